@@ -1,0 +1,85 @@
+/* rlx: the verbs, one file each. */
+#include "rlx_cli.h"
+
+#include <stdio.h>
+#include <string.h>
+
+static const struct {
+    const char *name, *what;
+    int (*run)(int argc, char **argv);
+} verbs[] = {
+    {"check", "look for faults in a lexicon", verb_check},
+    {"emit", "write the C for the firmware", verb_emit},
+    {"talk", "talk to the device on a simulated board", verb_talk},
+};
+
+static int usage(FILE *to)
+{
+    fputs("usage: rlx VERB ...   (rlx VERB --help tells more)\n\n", to);
+    for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++)
+        fprintf(to, "  %-8s %s\n", verbs[i].name, verbs[i].what);
+    fputs("\nexit code: 0 fine, 1 something was found, 2 could not run\n", to);
+    return to == stdout ? 0 : 2;
+}
+
+int main(int argc, char **argv)
+{
+    if (argc < 2) return usage(stderr);
+    if (!strcmp(argv[1], "--help") || !strcmp(argv[1], "help")) return usage(stdout);
+    for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++)
+        if (!strcmp(argv[1], verbs[i].name)) {
+            argv[1] = g_strdup_printf("rlx %s", verbs[i].name);
+            g_set_prgname(argv[1]);
+            return verbs[i].run(argc - 1, argv + 1);
+        }
+    fprintf(stderr, "rlx: there is no verb '%s'\n", argv[1]);
+    return usage(stderr);
+}
+
+bool cli_options(int *argc, char ***argv, const GOptionEntry *entries, const char *parameters,
+                 const char *description, int positional)
+{
+    GError *error = NULL;
+    GOptionContext *context = g_option_context_new(parameters);
+    g_option_context_set_description(context, description);
+    g_option_context_add_main_entries(context, entries, NULL);
+    bool ok = g_option_context_parse(context, argc, argv, &error);
+    if (ok && *argc != positional + 1) {
+        ok = false;
+        fprintf(stderr, "%s: expected %s\n", g_get_prgname(), parameters);
+    } else if (!ok) {
+        fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
+        g_clear_error(&error);
+    }
+    g_option_context_free(context);
+    return ok;
+}
+
+struct lexicon *cli_lexicon(const char *file, struct image **image, int *code)
+{
+    GError *error = NULL;
+    struct lexicon *lx = lexicon_read(file, &error);
+    *image = NULL;
+    *code = 2;
+    if (!lx) {
+        fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
+        g_clear_error(&error);
+        return NULL;
+    }
+    *image = image_build(lx);
+    *code = *image ? 0 : 1;
+    return lx;
+}
+
+struct lexicon *cli_sound_lexicon(const char *file, struct image **image, int *code)
+{
+    struct lexicon *lx = cli_lexicon(file, image, code);
+    if (lx && *code) {
+        char *text = lexicon_faults_text(lx, CLI_FAULTS);
+        fputs(text, stderr);
+        g_free(text);
+        lexicon_free(lx);
+        return NULL;
+    }
+    return lx;
+}

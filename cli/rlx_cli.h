@@ -1,0 +1,26 @@
+#ifndef RLX_CLI_H
+#define RLX_CLI_H
+
+#include <glib.h>
+#include <stdbool.h>
+
+#include "image.h"
+
+int verb_check(int argc, char **argv);
+int verb_emit(int argc, char **argv);
+int verb_talk(int argc, char **argv);
+
+/* Most faults that are shown. */
+#define CLI_FAULTS 20
+
+/* Reads the options; false (after a message) unless `positional` words are left. */
+bool cli_options(int *argc, char ***argv, const GOptionEntry *entries, const char *parameters,
+                 const char *description, int positional);
+
+/* Reads a lexicon and builds its image. *code: 0; 1 with a lexicon that has faults; 2 and NULL,
+ * after a message, when the file cannot be read. */
+struct lexicon *cli_lexicon(const char *file, struct image **image, int *code);
+/* The same, but prints the faults and returns NULL where there are some. */
+struct lexicon *cli_sound_lexicon(const char *file, struct image **image, int *code);
+
+#endif

@@ -1,0 +1,50 @@
+#include "talk.h"
+
+#include <unistd.h>
+
+#include "rlx_cli.h"
+
+int verb_talk(int argc, char **argv)
+{
+    struct talk_options options = {0};
+    gboolean plain = FALSE, raw = FALSE;
+    gint64 start_ms = 0;
+    const GOptionEntry entries[] = {
+        {"link", 'l', 0, G_OPTION_ARG_STRING, &options.link, "talk over this link", "NAME"},
+        {"firmware", 'f', 0, G_OPTION_ARG_FILENAME, &options.firmware,
+         "talk to this program, made for the simulated port", "PROGRAM"},
+        {"plain", 'p', 0, G_OPTION_ARG_NONE, &plain, "print only what the device sent", NULL},
+        {"raw", 'r', 0, G_OPTION_ARG_NONE, &raw, "send the input byte for byte", NULL},
+        {"start-ms", 0, 0, G_OPTION_ARG_INT64, &start_ms,
+         "begin with the device's clock at N ms (it wraps at 2^32)", "N"},
+        {0}};
+    struct image *image;
+    GError *error = NULL;
+    int code;
+    if (!cli_options(&argc, &argv, entries, "LEXICON",
+                     "Sends each line of the input as somebody would type it; prints virtual time "
+                     "in seconds,\nwhat was sent (>), what came back (<) and what the outputs did "
+                     "(=).\n\n"
+                     "Example:\n  echo 'pump off' | rlx talk examples/tide_tank/tidetank.lexicon\n",
+                     1))
+        return 2;
+    if (start_ms < 0 || start_ms > UINT32_MAX) {
+        fprintf(stderr, "%s: --start-ms takes 0..%u ms\n", g_get_prgname(), UINT32_MAX);
+        return 2;
+    }
+    options.start_ms = (uint32_t)start_ms;
+    options.plain = plain;
+    options.raw = raw;
+    options.prompt = isatty(STDIN_FILENO) && isatty(STDOUT_FILENO);
+    struct lexicon *lx = cli_sound_lexicon(argv[1], &image, &code);
+    if (!lx) return code;
+    if (!talk(lx, image, &options, stdin, stdout, &error)) {
+        fflush(stdout);
+        fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
+        g_clear_error(&error);
+        code = 2;
+    }
+    image_free(image);
+    lexicon_free(lx);
+    return code;
+}

@@ -1,0 +1,19 @@
+# rlx_firmware(TARGET LEXICON FILE SOURCES FILE...)
+# A firmware program on the simulated port: emits the lexicon's C and compiles the library with
+# just the features that lexicon needs.
+function(rlx_firmware target)
+  cmake_parse_arguments(ARG "" "LEXICON" "SOURCES" ${ARGN})
+  get_filename_component(lexicon ${ARG_LEXICON} ABSOLUTE)
+  get_filename_component(name ${lexicon} NAME_WE)
+  set(dir ${CMAKE_CURRENT_BINARY_DIR}/${target}_emitted)
+  add_custom_command(
+    OUTPUT ${dir}/${name}.c ${dir}/${name}.h ${dir}/${name}_config.h
+    COMMAND rlx emit ${lexicon} -o ${dir}
+    DEPENDS rlx ${lexicon}
+    VERBATIM)
+  add_executable(${target} ${ARG_SOURCES} ${dir}/${name}.c ${RLX_CHIP_SOURCES})
+  target_include_directories(${target} PRIVATE ${PROJECT_SOURCE_DIR}/include ${dir})
+  target_compile_definitions(${target} PRIVATE RLX_CONFIG="${name}_config.h")
+  target_link_libraries(${target} PRIVATE rlx_sim_process)
+  set_target_properties(${target} PROPERTIES RUNTIME_OUTPUT_DIRECTORY ${CMAKE_BINARY_DIR}/bin)
+endfunction()

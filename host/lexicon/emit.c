@@ -1,0 +1,311 @@
+#include "emit.h"
+
+#include <glib/gstdio.h>
+#include <string.h>
+
+#include "names.h"
+#include "rlx/config.h"
+#include "rlx/device.h"
+#include "rlx/image.h"
+
+static const char made_by[] = "/* Made by rlx emit from %s; change that file, not this one. */\n";
+
+static const struct {
+    const char *id, *name;
+    unsigned bit;
+} features[] = {
+#define FEATURE(id, bit, name) {#id, name, bit},
+    RLX_FEATURES(FEATURE)
+#undef FEATURE
+};
+
+struct emit {
+    const struct lexicon *lx;
+    const struct image *image;
+    char *upper; /* NAME in capitals */
+    GString *out;
+};
+
+G_GNUC_PRINTF(2, 3)
+static void say(struct emit *e, const char *format, ...)
+{
+    va_list args;
+    va_start(args, format);
+    g_string_append_vprintf(e->out, format, args);
+    va_end(args);
+}
+
+/* ---- handlers ---- */
+
+/* The commands with a handler, each function once. */
+static GPtrArray *called(const struct lexicon *lx)
+{
+    GPtrArray *all = g_ptr_array_new();
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        struct lex_command *command = lx->commands->pdata[i];
+        bool first = command->effect.kind == LEX_CALL;
+        for (unsigned k = 0; first && k < all->len; k++) {
+            struct lex_command *other = all->pdata[k];
+            first = strcmp(other->effect.handler, command->effect.handler) != 0;
+        }
+        if (first) g_ptr_array_add(all, command);
+    }
+    return all;
+}
+
+/* The enum of a choice, once. */
+static void say_enum(struct emit *e, const struct lex_command *command,
+                     const struct lex_element *slot, GHashTable *said)
+{
+    char *name = lex_enum_name(e->lx, command, slot), *prefix = lex_identifier(name, true);
+    if (!lex_is_verbs(slot) && g_hash_table_add(said, g_strdup(name))) {
+        say(e, "enum %s {", name);
+        for (unsigned i = 0; i < slot->words->len; i++) {
+            char *word = lex_identifier(slot->words->pdata[i], true);
+            say(e, "%s %s_%s = %u", i ? "," : "", prefix, word, image_choice_value(slot, i));
+            g_free(word);
+        }
+        say(e, " };\n");
+    }
+    g_free(name);
+    g_free(prefix);
+}
+
+static void say_prototype(struct emit *e, const struct lex_command *command)
+{
+    char *text = lex_command_text(command);
+    say(e, "/* %s%s%s */\n", text, command->title ? ": " : "",
+        command->title ? command->title : "");
+    say(e, "int %s_%s(struct %s *%s", e->lx->name, command->effect.handler, e->lx->name,
+        e->lx->name);
+    for (unsigned i = 0; i < command->elements->len; i++) {
+        struct lex_element *slot = command->elements->pdata[i];
+        if (slot->kind == LEX_WORD) continue;
+        char *type = image_slot_type(e->lx, command, slot);
+        char *name = lex_identifier(slot->text ? slot->text : "choice", false);
+        say(e, ", %s %s", type, name);
+        g_free(type);
+        g_free(name);
+    }
+    say(e, ");\n");
+    g_free(text);
+}
+
+static void say_handlers(struct emit *e)
+{
+    GPtrArray *all = called(e->lx);
+    GHashTable *said = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
+    if (all->len)
+        say(e, "\n/* The handlers you write. Each returns 0 when it is done, RLX_ALREADY when "
+               "it was so before,\n * -RLX_ERR_BUSY or -RLX_ERR_FAILED when it cannot. Called by "
+               "rlx_poll(); they must not wait. */\n");
+    for (unsigned i = 0; i < all->len; i++) {
+        struct lex_command *command = all->pdata[i];
+        for (unsigned k = 0; k < command->elements->len; k++) {
+            struct lex_element *slot = command->elements->pdata[k];
+            if (slot->kind == LEX_CHOICE) say_enum(e, command, slot, said);
+        }
+        say_prototype(e, command);
+    }
+    g_hash_table_destroy(said);
+    g_ptr_array_free(all, TRUE);
+}
+
+/* ---- NAME.h ---- */
+
+static void say_constants(struct emit *e)
+{
+    const struct lexicon *lx = e->lx;
+    say(e, "\n#define %s_FINGERPRINT \"%s\"\n", e->upper, e->image->fingerprint);
+    say(e, "\nenum {");
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        struct lex_link *link = lx->links->pdata[i];
+        char *name = lex_identifier(link->name, true);
+        say(e, " %s_LINK_%s,", e->upper, name);
+        g_free(name);
+    }
+    say(e, " %s_LINKS };\nenum {", e->upper);
+    for (unsigned i = 0; i < lx->outputs->len; i++) {
+        char *name = lex_identifier(((struct lex_output *)lx->outputs->pdata[i])->name, true);
+        say(e, " %s_OUTPUT_%s,", e->upper, name);
+        g_free(name);
+    }
+    say(e, " %s_OUTPUTS };\n", e->upper);
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        struct lex_link *link = lx->links->pdata[i];
+        char *name = lex_identifier(link->name, true);
+        say(e, "#define %s_%s_BAUD %u\n", e->upper, name, link->baud);
+        g_free(name);
+    }
+}
+
+static void say_header(struct emit *e)
+{
+    const struct lexicon *lx = e->lx;
+    char *base = g_path_get_basename(lx->file);
+    say(e, made_by, base);
+    g_free(base);
+    say(e, "#ifndef %s_H\n#define %s_H\n\n#include \"rlx/rlx.h\"\n", e->upper, e->upper);
+    say_constants(e);
+    say(e, "\n/* %s, with all its memory. */\nstruct %s {\n    struct rlx_device device;\n",
+        lx->title ? lx->title : lx->name, lx->name);
+    say(e, "    struct rlx_link link[%s_LINKS];\n", e->upper);
+    say(e, "    struct rlx_output output[%s_OUTPUTS + 1];\n", e->upper);
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        struct lex_link *link = lx->links->pdata[i];
+        say(e, "    uint8_t %s_buffer[RLX_LINK_BUFFER(%u, %u, %u)];\n", link->name, link->receive,
+            link->transmit, link->longest);
+    }
+    say(e,
+        "};\n\n/* Starts it: outputs to their safe states, then the greeting. `port` is handed to "
+        "every port\n * function. 0, or a negative rlx_init() error. */\n"
+        "int %s_init(struct %s *%s, void *port, enum rlx_reset cause)\n"
+        "    __attribute__((__warn_unused_result__));\n",
+        lx->name, lx->name, lx->name);
+    say_handlers(e);
+    say(e, "\n#endif\n");
+}
+
+/* ---- NAME.c ---- */
+
+static void say_bytes(struct emit *e)
+{
+    const GByteArray *bytes = e->image->bytes;
+    const GArray *rows = e->image->rows;
+    say(e, "\nstatic const uint8_t image[%u] RLX_ROM = {\n", bytes->len);
+    for (unsigned i = 0; i < rows->len; i++) {
+        const struct image_row *row = &g_array_index(rows, struct image_row, i);
+        unsigned end = i + 1 < rows->len ? row[1].offset : bytes->len;
+        char *comment = g_strdelimit(g_strdup(row->comment), "*", '+'); /* no end of comment */
+        say(e, "    /* %u: %s */\n", row->offset, comment);
+        g_free(comment);
+        for (unsigned at = row->offset; at < end; at++)
+            say(e, "%s0x%02X,%s", (at - row->offset) % 16 ? " " : "    ", bytes->data[at],
+                at + 1 == end || (at - row->offset) % 16 == 15 ? "\n" : "");
+    }
+    say(e, "};\n");
+}
+
+/* What is wrong with the build is told by the compiler, not by the board. */
+static void say_asserts(struct emit *e)
+{
+    say(e, "\nRLX_STATIC_ASSERT(RLX_IMAGE_FORMAT == %d, \"made by another rlx: emit it anew\");\n",
+        RLX_IMAGE_FORMAT);
+    say(e, "RLX_STATIC_ASSERT(RLX_SLOTS >= %u, \"RLX_SLOTS is too small\");\n",
+        MAX(e->image->slots, 1));
+    for (unsigned i = 0; i < G_N_ELEMENTS(features); i++)
+        if (e->image->needs >> features[i].bit & 1)
+            say(e, "RLX_STATIC_ASSERT(RLX_HAS_%s, \"this build lacks: %s\");\n", features[i].id,
+                features[i].name);
+}
+
+/* int function(rlx_fn fn, void *user, const rlx_value *value): one for each signature. */
+static void say_invoker(struct emit *e, unsigned index)
+{
+    const char *name = e->lx->name;
+    char **types = g_strsplit(e->image->signatures->pdata[index], ",", -1);
+    say(e, "\nstatic int call_%u(rlx_fn fn, void *user, const rlx_value *value)\n{\n", index);
+    if (!*types) say(e, "    (void)value;\n");
+    say(e, "    return ((int (*)(struct %s *", name);
+    for (unsigned i = 0; types[i]; i++) say(e, ", %s", types[i]);
+    say(e, "))fn)(user");
+    for (unsigned i = 0; types[i]; i++) say(e, ", (%s)value[%u]", types[i], i);
+    say(e, ");\n}\n");
+    g_strfreev(types);
+}
+
+static void say_calls(struct emit *e)
+{
+    const struct image *image = e->image;
+    for (unsigned i = 0; i < image->signatures->len; i++) say_invoker(e, i);
+    say(e, "\nstatic const rlx_fn invokers[] RLX_ROM = {\n");
+    for (unsigned i = 0; i < image->signatures->len; i++)
+        say(e, "    (rlx_fn)call_%u, /* (%s) */\n", i, (char *)image->signatures->pdata[i]);
+    say(e, "};\nstatic const rlx_fn handlers[] RLX_ROM = {\n");
+    for (unsigned i = 0; i < image->handlers->len; i++) {
+        const struct lex_command *command = image->handlers->pdata[i];
+        say(e, "    (rlx_fn)%s_%s,\n", e->lx->name, command->effect.handler);
+    }
+    say(e, "};\n");
+}
+
+static void say_init(struct emit *e)
+{
+    const struct lexicon *lx = e->lx;
+    const char *name = lx->name;
+    bool calls = e->image->handlers->len > 0;
+    say(e, "\nint %s_init(struct %s *%s, void *port, enum rlx_reset cause)\n{\n", name, name,
+        name);
+    say(e, "    struct rlx_setup setup = {\n        .image = image,\n");
+    if (calls) say(e, "        .handlers = handlers,\n        .invokers = invokers,\n");
+    say(e,
+        "        .links = %s->link,\n        .n_links = %s_LINKS,\n        .outputs = %s->output,\n"
+        "        .n_outputs = %s_OUTPUTS,\n        .port = port,\n        .user = %s,\n"
+        "        .cause = cause,\n    };\n    int error = 0;\n",
+        name, e->upper, name, e->upper, name);
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        struct lex_link *link = lx->links->pdata[i];
+        say(e, "    if (!error) error = rlx_link_init(&%s->link[%u], %s->%s_buffer, %u, %u, %u);\n",
+            name, i, name, link->name, link->receive, link->transmit, link->longest);
+    }
+    say(e, "    return error ? error : rlx_init(&%s->device, &setup);\n}\n", name);
+}
+
+static void say_source(struct emit *e)
+{
+    char *base = g_path_get_basename(e->lx->file);
+    say(e, made_by, base);
+    g_free(base);
+    say(e, "#include \"%s.h\"\n", e->lx->name);
+    say_asserts(e);
+    say_bytes(e);
+    if (e->image->handlers->len) say_calls(e);
+    say_init(e);
+}
+
+/* ---- NAME_config.h ---- */
+
+static void say_config(struct emit *e)
+{
+    char *base = g_path_get_basename(e->lx->file);
+    say(e, made_by, base);
+    g_free(base);
+    say(e, "/* What the library needs for it: compile all of it with "
+           "-DRLX_CONFIG='\"%s_config.h\"'. */\n",
+        e->lx->name);
+    for (unsigned i = 0; i < G_N_ELEMENTS(features); i++)
+        say(e, "#define RLX_HAS_%s %d /* %s */\n", features[i].id,
+            (int)(e->image->needs >> features[i].bit & 1), features[i].name);
+    say(e, "#define RLX_SLOTS %u\n", MAX(e->image->slots, 1));
+}
+
+static bool write_file(struct emit *e, const char *directory, const char *suffix,
+                       void (*fill)(struct emit *), GError **error)
+{
+    char *base = g_strconcat(e->lx->name, suffix, NULL);
+    char *path = g_build_filename(directory, base, NULL);
+    e->out = g_string_new(NULL);
+    fill(e);
+    bool ok = g_file_set_contents(path, e->out->str, (gssize)e->out->len, error);
+    g_string_free(e->out, TRUE);
+    g_free(base);
+    g_free(path);
+    return ok;
+}
+
+bool lexicon_emit(const struct lexicon *lx, const struct image *image, const char *directory,
+                  GError **error)
+{
+    struct emit e = {.lx = lx, .image = image, .upper = lex_identifier(lx->name, true)};
+    if (g_mkdir_with_parents(directory, 0777) != 0) {
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "cannot make the folder %s",
+                    directory);
+        g_free(e.upper);
+        return false;
+    }
+    bool ok = write_file(&e, directory, ".h", say_header, error) &&
+              write_file(&e, directory, ".c", say_source, error) &&
+              write_file(&e, directory, "_config.h", say_config, error);
+    g_free(e.upper);
+    return ok;
+}

@@ -1,0 +1,107 @@
+#include "reader.h"
+
+#include <string.h>
+
+void lex_fault(struct lexicon *lx, struct lex_place place, const char *format, ...)
+{
+    struct lex_fault *fault = g_new0(struct lex_fault, 1);
+    va_list args;
+    va_start(args, format);
+    fault->text = g_strdup_vprintf(format, args);
+    va_end(args);
+    fault->place = place;
+    g_ptr_array_add(lx->faults, fault);
+}
+
+/* Letters to change, add, drop or swap to make one word of the other. */
+static unsigned distance(const char *a, const char *b)
+{
+    size_t n = strlen(a), m = strlen(b);
+    if (n > 31 || m > 31) return 99;
+    unsigned row[33][33];
+    for (size_t i = 0; i <= n; i++) {
+        for (size_t j = 0; j <= m; j++) {
+            if (!i || !j) {
+                row[i][j] = (unsigned)(i + j);
+                continue;
+            }
+            unsigned change = row[i - 1][j - 1] + (a[i - 1] != b[j - 1]);
+            unsigned least = MIN(change, MIN(row[i - 1][j], row[i][j - 1]) + 1);
+            if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1])
+                least = MIN(least, row[i - 2][j - 2] + 1);
+            row[i][j] = least;
+        }
+    }
+    return row[n][m];
+}
+
+const char *lex_nearest(const char *word, const char *const *words)
+{
+    const char *best = NULL;
+    unsigned least = (unsigned)strlen(word) < 4 ? 2 : 3; /* must be below */
+    for (; *words; words++) {
+        unsigned d = distance(word, *words);
+        if (d < least) {
+            least = d;
+            best = *words;
+        }
+    }
+    return best;
+}
+
+char *lex_did_you_mean(const char *word, const char *const *words)
+{
+    const char *near = lex_nearest(word, words);
+    return near ? g_strdup_printf("; did you mean '%s'?", near) : g_strdup("");
+}
+
+char *lex_did_you_mean_output(const struct lexicon *lx, const char *word)
+{
+    GPtrArray *names = g_ptr_array_new();
+    for (unsigned i = 0; i < lx->outputs->len; i++)
+        g_ptr_array_add(names, ((struct lex_output *)lx->outputs->pdata[i])->name);
+    g_ptr_array_add(names, NULL);
+    char *text = lex_did_you_mean(word, (const char *const *)names->pdata);
+    g_ptr_array_free(names, TRUE);
+    return text;
+}
+
+static int by_place(const void *a, const void *b)
+{
+    const struct lex_fault *x = *(struct lex_fault *const *)a, *y = *(struct lex_fault *const *)b;
+    if (x->place.line != y->place.line) return x->place.line < y->place.line ? -1 : 1;
+    return x->place.column < y->place.column ? -1 : x->place.column > y->place.column;
+}
+
+/* The source line and a caret under the place. Tabs stay tabs, so that the caret stands right. */
+static void show_place(GString *out, const struct lexicon *lx, struct lex_place place)
+{
+    const char *line = lx->lines[place.line - 1], *p = line;
+    g_string_append_printf(out, "    %s\n    ", line);
+    for (unsigned i = 0; i < place.column; i++) {
+        g_string_append_c(out, *p == '\t' ? '\t' : ' ');
+        if (*p) p = g_utf8_next_char(p);
+    }
+    for (unsigned i = 0; i < MAX(place.length, 1); i++) g_string_append_c(out, '^');
+    g_string_append_c(out, '\n');
+}
+
+char *lexicon_faults_text(const struct lexicon *lx, unsigned most)
+{
+    GString *out = g_string_new(NULL);
+    g_ptr_array_sort(lx->faults, by_place);
+    for (unsigned i = 0; i < lx->faults->len && i < most; i++) {
+        struct lex_fault *fault = lx->faults->pdata[i];
+        if (!fault->place.line) {
+            g_string_append_printf(out, "%s: error: %s\n", lx->file, fault->text);
+            continue;
+        }
+        g_string_append_printf(out, "%s:%u:%u: error: %s\n", lx->file, fault->place.line,
+                               fault->place.column + 1, fault->text);
+        show_place(out, lx, fault->place);
+    }
+    if (lx->faults->len > most)
+        g_string_append_printf(out, "%s: %u more faults not shown\n", lx->file,
+                               lx->faults->len - most);
+    return g_string_free(out, FALSE);
+}

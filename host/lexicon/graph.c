@@ -1,0 +1,159 @@
+#include "graph.h"
+
+#include <string.h>
+
+#include "reader.h"
+
+static struct node *node_new(void)
+{
+    struct node *node = g_new0(struct node, 1);
+    node->words = g_ptr_array_new_with_free_func(g_free);
+    node->choices = g_ptr_array_new_with_free_func(g_free);
+    return node;
+}
+
+void graph_free(struct node *node)
+{
+    if (!node) return;
+    graph_free(node->after_number);
+    for (unsigned i = 0; i < node->words->len; i++)
+        graph_free(((struct edge *)node->words->pdata[i])->to);
+    for (unsigned i = 0; i < node->choices->len; i++)
+        graph_free(((struct edge *)node->choices->pdata[i])->to);
+    g_ptr_array_free(node->words, TRUE);
+    g_ptr_array_free(node->choices, TRUE);
+    g_free(node);
+}
+
+unsigned graph_ends(const struct node *node)
+{
+    if (!node) return 0;
+    unsigned ends = (node->end != NULL) + graph_ends(node->after_number);
+    for (unsigned i = 0; i < node->words->len; i++)
+        ends += graph_ends(((struct edge *)node->words->pdata[i])->to);
+    for (unsigned i = 0; i < node->choices->len; i++)
+        ends += graph_ends(((struct edge *)node->choices->pdata[i])->to);
+    return ends;
+}
+
+static struct node *edge_add(GPtrArray *edges, const struct lex_element *element)
+{
+    struct edge *edge = g_new0(struct edge, 1);
+    edge->element = element;
+    edge->to = node_new();
+    g_ptr_array_add(edges, edge);
+    return edge->to;
+}
+
+static bool choice_has(const struct lex_element *choice, const char *word)
+{
+    return g_ptr_array_find_with_equal_func(choice->words, word, g_str_equal, NULL);
+}
+
+static bool same_choice(const struct lex_element *a, const struct lex_element *b)
+{
+    if (a->words->len != b->words->len) return false;
+    for (unsigned i = 0; i < a->words->len; i++)
+        if (strcmp(a->words->pdata[i], b->words->pdata[i]) != 0) return false;
+    return true;
+}
+
+/* A word that both elements can be, or NULL. */
+static const char *common_word(const struct lex_element *a, const struct lex_element *b)
+{
+    if (a->kind == LEX_WORD) return choice_has(b, a->text) ? a->text : NULL;
+    if (b->kind == LEX_WORD) return choice_has(a, b->text) ? b->text : NULL;
+    for (unsigned i = 0; i < a->words->len; i++)
+        if (choice_has(b, a->words->pdata[i])) return a->words->pdata[i];
+    return NULL;
+}
+
+static struct node *clash(struct lexicon *lx, const struct lex_element *e, const char *word)
+{
+    lex_fault(lx, e->place,
+              "an earlier command has '%s' here too, in another way; the two cannot be told apart",
+              word);
+    return NULL;
+}
+
+static struct node *step_number(struct lexicon *lx, struct node *node,
+                                const struct lex_element *e)
+{
+    const struct lex_element *n = node->number;
+    if (!n) {
+        node->number = e;
+        return node->after_number = node_new();
+    }
+    if (n->low == e->low && n->high == e->high && !g_strcmp0(n->unit, e->unit))
+        return node->after_number;
+    lex_fault(lx, e->place,
+              "an earlier command has a number here too, %d..%d%s; ranges do not tell commands "
+              "apart",
+              n->low, n->high, n->unit ? n->unit : "");
+    return NULL;
+}
+
+/* The node behind a choice: shared by commands with the very same words. */
+static struct node *step_choice(struct lexicon *lx, struct node *node, const struct lex_element *e)
+{
+    for (unsigned i = 0; i < node->choices->len; i++) {
+        struct edge *edge = node->choices->pdata[i];
+        if (same_choice(edge->element, e)) return edge->to;
+        const char *word = common_word(edge->element, e);
+        if (word) return clash(lx, e, word);
+    }
+    for (unsigned i = 0; i < node->words->len; i++) {
+        const char *word = common_word(((struct edge *)node->words->pdata[i])->element, e);
+        if (word) return clash(lx, e, word);
+    }
+    return edge_add(node->choices, e);
+}
+
+static struct node *step_word(struct lexicon *lx, struct node *node, const struct lex_element *e,
+                              GHashTable *root_words)
+{
+    if (root_words) {
+        struct node *to = g_hash_table_lookup(root_words, e->text);
+        if (!to) g_hash_table_insert(root_words, e->text, to = edge_add(node->words, e));
+        return to;
+    }
+    for (unsigned i = 0; i < node->words->len; i++) {
+        struct edge *edge = node->words->pdata[i];
+        if (!strcmp(edge->element->text, e->text)) return edge->to;
+    }
+    for (unsigned i = 0; i < node->choices->len; i++) {
+        struct edge *edge = node->choices->pdata[i];
+        if (common_word(edge->element, e)) return clash(lx, e, e->text);
+    }
+    return edge_add(node->words, e);
+}
+
+static void add_command(struct lexicon *lx, struct node *root, const struct lex_command *command,
+                        GHashTable *root_words)
+{
+    struct node *node = root;
+    for (unsigned i = 0; node && i < command->elements->len; i++) {
+        const struct lex_element *e = command->elements->pdata[i];
+        node = e->kind == LEX_NUMBER   ? step_number(lx, node, e)
+               : e->kind == LEX_CHOICE ? step_choice(lx, node, e)
+                                       : step_word(lx, node, e, i ? NULL : root_words);
+    }
+    if (node && node->end) {
+        char *text = lex_command_text(command);
+        lex_fault(lx, command->place, "'%s' is said already, in line %u", text,
+                  node->end->place.line);
+        g_free(text);
+    } else if (node) {
+        node->end = command;
+    }
+}
+
+struct node *graph_build(struct lexicon *lx)
+{
+    struct node *root = node_new();
+    GHashTable *root_words = g_hash_table_new(g_str_hash, g_str_equal);
+    for (unsigned i = 0; i < lx->commands->len; i++)
+        add_command(lx, root, lx->commands->pdata[i], root_words);
+    g_hash_table_destroy(root_words);
+    return root;
+}

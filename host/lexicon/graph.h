@@ -1,0 +1,26 @@
+/* The commands merged into one graph: what can come next after each word or value. */
+#ifndef GRAPH_H
+#define GRAPH_H
+
+#include "lexicon.h"
+
+struct node {
+    const struct lex_command *end; /* the command that is complete here */
+    const struct lex_element *number;
+    struct node *after_number;
+    GPtrArray *words;   /* struct edge *: words on their own */
+    GPtrArray *choices; /* struct edge *: choice slots, all their words in one */
+};
+
+struct edge {
+    const struct lex_element *element;
+    struct node *to;
+};
+
+/* Where two commands cannot be told apart, a fault. */
+struct node *graph_build(struct lexicon *lx);
+void graph_free(struct node *node);
+/* How many commands end below the node. */
+unsigned graph_ends(const struct node *node);
+
+#endif

@@ -1,0 +1,35 @@
+/* Makes the image of a lexicon: the one place that knows how to write its bytes. */
+#ifndef IMAGE_H
+#define IMAGE_H
+
+#include "lexicon.h"
+
+/* A run of bytes and what it is, for a listing. */
+struct image_row {
+    unsigned offset;
+    char *comment;
+};
+
+struct image {
+    GByteArray *bytes;
+    GArray *rows;         /* struct image_row, by offset */
+    GPtrArray *handlers;  /* const struct lex_command *: whose handler has this index */
+    GPtrArray *signatures; /* char *: of each invoker, like "uint8_t,int16_t" */
+    uint32_t needs;       /* RLX_FEATURES bits */
+    unsigned slots;       /* most slots of one command */
+    char *fingerprint;    /* 8 hex digits */
+};
+
+/* NULL after a fault in lx->faults. Works out the links' buffer sizes too. */
+struct image *image_build(struct lexicon *lx);
+void image_free(struct image *image);
+
+/* The C type of a command's slot as a handler gets it: "uint8_t", "enum tidetank_valve". */
+char *image_slot_type(const struct lexicon *lx, const struct lex_command *command,
+                      const struct lex_element *slot);
+
+/* A choice's values: its words in order from 0, but those of enum rlx_verb where all its words are
+ * verbs. */
+unsigned image_choice_value(const struct lex_element *choice, unsigned index);
+
+#endif

@@ -1,0 +1,110 @@
+/* A lexicon as it was read: what hangs on the pins, what may be said, over which links. */
+#ifndef LEXICON_H
+#define LEXICON_H
+
+#include <glib.h>
+#include <stdbool.h>
+#include <stdint.h>
+
+/* Where something stands in the file: line from 1, character from 0, its length. */
+struct lex_place {
+    unsigned line, column, length;
+};
+
+struct lex_fault {
+    struct lex_place place;
+    char *text;
+};
+
+enum lex_output_kind { LEX_RELAY, LEX_LED };
+
+struct lex_output {
+    struct lex_place place;
+    char *name;
+    enum lex_output_kind kind;
+    bool pwm;
+    bool active_low;
+    unsigned pin;  /* pin, or PWM channel */
+    uint32_t hz;   /* PWM frequency */
+    unsigned safe; /* percent */
+};
+
+enum lex_element_kind { LEX_WORD, LEX_CHOICE, LEX_NUMBER };
+
+/* A piece of a command: a word, or a slot. */
+struct lex_element {
+    struct lex_place place;
+    enum lex_element_kind kind;
+    char *text;       /* the word, or the slot's name (NULL for a choice without one) */
+    GPtrArray *words; /* of a choice: char * */
+    int32_t low, high;
+    char *unit; /* of a number; NULL without one */
+};
+
+enum lex_effect_kind { LEX_SWITCH, LEX_LEVEL, LEX_CALL };
+
+struct lex_effect {
+    enum lex_effect_kind kind;
+    unsigned output; /* index */
+    char *handler;   /* function */
+    int fixed;       /* verb or percent that stands in the lexicon; -1: a slot's value */
+};
+
+struct lex_command {
+    struct lex_place place;
+    GPtrArray *elements; /* struct lex_element * */
+    struct lex_effect effect;
+    char *title;
+    char *implied; /* the text of the key bound to an effect that asks for it; else NULL */
+};
+
+/* A key and the text it stands for. */
+struct lex_key {
+    struct lex_place place;
+    char key;
+    char *text;
+};
+
+enum lex_frame { LEX_FRAME_LINE, LEX_FRAME_KEYS };
+
+struct lex_link {
+    struct lex_place place;
+    char *name;
+    unsigned baud;
+    enum lex_frame frame;
+    unsigned receive, transmit, longest; /* buffer sizes in bytes; 0: to be worked out */
+    unsigned reply;                      /* longest reply in bytes, worked out */
+    GPtrArray *keys;                     /* struct lex_key * */
+};
+
+struct lexicon {
+    char *file;
+    char **lines;      /* of the source */
+    GPtrArray *faults; /* struct lex_fault * */
+    char *name, *title;
+    unsigned version;
+    struct lex_place place;
+    bool any_case;
+    unsigned shorten; /* least letters of a shortened word; 0: words are never cut */
+    GPtrArray *outputs, *commands, *links;
+};
+
+/* Reads a file. NULL when it cannot be read at all (error is set); otherwise a lexicon, whose
+ * `faults` tell what is wrong with it. */
+struct lexicon *lexicon_read(const char *file, GError **error);
+void lexicon_free(struct lexicon *lx);
+
+/* The faults as messages with place, line and caret, at most `most` of them, then how many more. */
+char *lexicon_faults_text(const struct lexicon *lx, unsigned most);
+
+struct lex_link *lexicon_link(const struct lexicon *lx, const char *name);
+int lexicon_output_index(const struct lexicon *lx, const char *name);
+
+/* A command's pattern as the lexicon writes it: pump {on|off|toggle}. */
+char *lex_command_text(const struct lex_command *command);
+/* How many slots it has. */
+unsigned lex_command_slots(const struct lex_command *command);
+/* A whole number's most digits, without sign. */
+unsigned lex_number_digits(const struct lex_element *element);
+
+#endif

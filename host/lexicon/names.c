@@ -1,0 +1,70 @@
+#include "names.h"
+
+#include <string.h>
+
+char *lex_identifier(const char *word, bool upper)
+{
+    char *name = upper ? g_ascii_strup(word, -1) : g_ascii_strdown(word, -1);
+    for (char *p = name; *p; p++)
+        if (!g_ascii_isalnum(*p)) *p = '_';
+    return name;
+}
+
+bool lex_is_verbs(const struct lex_element *choice)
+{
+    static const char *const verbs[] = {"off", "on", "toggle", NULL};
+    for (unsigned i = 0; i < choice->words->len; i++)
+        if (!g_strv_contains(verbs, choice->words->pdata[i])) return false;
+    return true;
+}
+
+static bool same_words(const struct lex_element *a, const struct lex_element *b)
+{
+    bool same = a->words->len == b->words->len;
+    for (unsigned i = 0; same && i < a->words->len; i++)
+        same = !strcmp(a->words->pdata[i], b->words->pdata[i]);
+    return same;
+}
+
+static char *plain_name(const struct lexicon *lx, const struct lex_element *choice)
+{
+    GString *name = g_string_new(lx->name);
+    for (unsigned i = 0; i < (choice->text ? 1 : choice->words->len); i++) {
+        char *part = lex_identifier(choice->text ? choice->text : choice->words->pdata[i], false);
+        g_string_append_printf(name, "_%s", part);
+        g_free(part);
+    }
+    return g_string_free(name, FALSE);
+}
+
+/* Whether an earlier choice of other words has this name. */
+static bool taken(const struct lexicon *lx, const struct lex_element *choice, const char *name)
+{
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        struct lex_command *command = lx->commands->pdata[i];
+        for (unsigned k = 0; k < command->elements->len; k++) {
+            struct lex_element *e = command->elements->pdata[k];
+            if (e == choice) return false;
+            if (e->kind != LEX_CHOICE || command->effect.kind != LEX_CALL) continue;
+            char *other = plain_name(lx, e);
+            bool clash = !strcmp(other, name) && !same_words(e, choice);
+            g_free(other);
+            if (clash) return true;
+        }
+    }
+    return false;
+}
+
+char *lex_enum_name(const struct lexicon *lx, const struct lex_command *command,
+                    const struct lex_element *choice)
+{
+    if (lex_is_verbs(choice)) return g_strdup("rlx_verb");
+    char *name = plain_name(lx, choice);
+    if (taken(lx, choice, name)) {
+        char *longer = g_strdup_printf("%s_%s%s", lx->name, command->effect.handler,
+                                       name + strlen(lx->name));
+        g_free(name);
+        return longer;
+    }
+    return name;
+}

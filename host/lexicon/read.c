@@ -1,0 +1,169 @@
+#include "reader.h"
+
+#include <string.h>
+
+/* Larger files are refused: no lexicon that fits a 64 KiB image needs them. */
+#define FILE_MAX (4 * 1024 * 1024)
+
+static void read_lexicon(struct statement *st)
+{
+    struct lexicon *lx = st->lx;
+    struct lex_place place = g_array_index(st->tokens, struct token, 0).place;
+    if (lx->name) {
+        lex_fault(lx, place, "a second 'lexicon'; the first is in line %u", lx->place.line);
+        return;
+    }
+    lx->place = place;
+    if (!(lx->name = statement_name(st, "the lexicon's name"))) return;
+    if (!statement_number(st, "the lexicon's version", 0, 65535, &lx->version)) return;
+    lx->title = statement_title(st);
+}
+
+static void read_letters(struct statement *st)
+{
+    static const char *const words[] = {"any-case", "exact", NULL};
+    struct lexicon *lx = st->lx;
+    struct token *token = statement_take(st);
+    if (token->kind == TOKEN_WORD && !strcmp(token->text, "any-case")) {
+        lx->any_case = true;
+    } else if (token->kind != TOKEN_WORD || strcmp(token->text, "exact") != 0) {
+        char *near = lex_did_you_mean(token->text ? token->text : "", words);
+        lex_fault(lx, token->place, "expected 'any-case' or 'exact'%s", near);
+        g_free(near);
+        return;
+    }
+    if (statement_take_word(st, "shorten") &&
+        !statement_number(st, "the least letters of a shortened word", 1, 31, &lx->shorten))
+        return;
+    g_free(statement_title(st));
+}
+
+static const struct {
+    const char *word;
+    void (*read)(struct statement *st);
+} statements[] = {
+    {"lexicon", read_lexicon}, {"letters", read_letters}, {"output", read_output},
+    {"command", read_command}, {"link", read_link},
+};
+
+static void read_line(struct lexicon *lx, unsigned line)
+{
+    struct statement st;
+    const char *known[G_N_ELEMENTS(statements) + 1] = {NULL};
+    if (statement_split(&st, lx, line)) {
+        struct token *first = statement_take(&st);
+        unsigned i = 0;
+        for (; i < G_N_ELEMENTS(statements); i++) {
+            known[i] = statements[i].word;
+            if (first->kind == TOKEN_WORD && !strcmp(first->text, known[i])) break;
+        }
+        if (i < G_N_ELEMENTS(statements)) {
+            statements[i].read(&st);
+        } else if (first->kind != TOKEN_END) {
+            char *near = lex_did_you_mean(first->text, known);
+            lex_fault(lx, first->place,
+                      "expected a statement: lexicon, letters, output, command or link%s", near);
+            g_free(near);
+        }
+    }
+    statement_clear(&st);
+}
+
+static void free_fault(void *p)
+{
+    g_free(((struct lex_fault *)p)->text);
+    g_free(p);
+}
+
+static void free_output(void *p)
+{
+    g_free(((struct lex_output *)p)->name);
+    g_free(p);
+}
+
+static void free_link(void *p)
+{
+    struct lex_link *link = p;
+    g_free(link->name);
+    g_ptr_array_free(link->keys, TRUE);
+    g_free(link);
+}
+
+/* Faults of the whole file, before any statement is looked at. */
+static bool check_bytes(struct lexicon *lx, const char *text, size_t size)
+{
+    const char *bad;
+    if (g_utf8_validate(text, (gssize)size, &bad)) return true;
+    struct lex_place place = {1, 0, 1};
+    const char *line = text;
+    for (const char *p = text; p < bad; p++)
+        if (*p == '\n') place.line++, line = p + 1;
+    place.column = (unsigned)g_utf8_strlen(line, bad - line);
+    char *shown = g_strndup(text, (size_t)(bad - text)); /* the line up to the place */
+    g_strfreev(lx->lines);
+    lx->lines = g_strsplit(shown, "\n", -1);
+    g_free(shown);
+    if (*bad)
+        lex_fault(lx, place, "byte 0x%02X is not UTF-8", (unsigned char)*bad);
+    else
+        lex_fault(lx, place, "a NUL byte: this is not a text file");
+    return false;
+}
+
+struct lexicon *lexicon_read(const char *file, GError **error)
+{
+    char *text;
+    gsize size;
+    if (!g_file_get_contents(file, &text, &size, error)) return NULL;
+    struct lexicon *lx = g_new0(struct lexicon, 1);
+    lx->file = g_strdup(file);
+    lx->faults = g_ptr_array_new_with_free_func(free_fault);
+    lx->outputs = g_ptr_array_new_with_free_func(free_output);
+    lx->commands = g_ptr_array_new_with_free_func(lex_command_free);
+    lx->links = g_ptr_array_new_with_free_func(free_link);
+    lx->lines = g_new0(char *, 1);
+    if (size > FILE_MAX) {
+        lex_fault(lx, (struct lex_place){0}, "%zu bytes; a lexicon has at most %d", size,
+                  FILE_MAX);
+    } else if (check_bytes(lx, text, size)) {
+        g_strfreev(lx->lines);
+        lx->lines = g_strsplit(text, "\n", -1);
+        for (unsigned i = 0; lx->lines[i]; i++) read_line(lx, i + 1);
+        if (!lx->name && !lx->faults->len)
+            lex_fault(lx, (struct lex_place){0}, "no 'lexicon NAME VERSION' in it");
+        finish_commands(lx);
+        finish_links(lx);
+    }
+    g_free(text);
+    return lx;
+}
+
+void lexicon_free(struct lexicon *lx)
+{
+    if (!lx) return;
+    g_ptr_array_free(lx->faults, TRUE);
+    g_ptr_array_free(lx->outputs, TRUE);
+    g_ptr_array_free(lx->commands, TRUE);
+    g_ptr_array_free(lx->links, TRUE);
+    g_strfreev(lx->lines);
+    g_free(lx->file);
+    g_free(lx->name);
+    g_free(lx->title);
+    g_free(lx);
+}
+
+struct lex_link *lexicon_link(const struct lexicon *lx, const char *name)
+{
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        struct lex_link *link = lx->links->pdata[i];
+        if (!strcmp(link->name, name)) return link;
+    }
+    return NULL;
+}
+
+int lexicon_output_index(const struct lexicon *lx, const char *name)
+{
+    for (unsigned i = 0; i < lx->outputs->len; i++)
+        if (!strcmp(((struct lex_output *)lx->outputs->pdata[i])->name, name)) return (int)i;
+    return -1;
+}

@@ -1,0 +1,10 @@
+/* How long replies get, and what buffers the links need for them. */
+#ifndef SIZES_H
+#define SIZES_H
+
+#include "lexicon.h"
+
+/* Fills reply, receive, transmit and longest of each link where the lexicon left them open. */
+void lexicon_size_links(struct lexicon *lx, const char *greeting);
+
+#endif

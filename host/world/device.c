@@ -1,0 +1,315 @@
+#include "device.h"
+
+#include <errno.h>
+#include <poll.h>
+#include <signal.h>
+#include <string.h>
+#include <sys/socket.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include "rlx/rlx.h"
+
+/* A program that has not answered after this many milliseconds of real time hangs. */
+#define PATIENCE_MS 10000
+/* A main loop that has polled this often without coming to rest hangs. */
+#define POLLS_MAX 100000
+
+struct device {
+    struct world *world;
+    device_out out;
+    void *user;
+    char *failure;
+    uint32_t start_ms;
+    uint32_t wake; /* number of the wake-up that counts */
+
+    /* the tables */
+    struct sim_board board;
+    struct rlx_device core;
+    struct rlx_link *links;
+    struct rlx_output *outputs;
+    uint8_t **buffers;
+    rlx_fn *handlers;
+    struct rlx_setup setup;
+
+    /* the program */
+    pid_t pid; /* 0: none */
+    int socket;
+};
+
+static void run(struct device *device);
+
+static void fail(struct device *device, const char *format, ...) G_GNUC_PRINTF(2, 3);
+static void fail(struct device *device, const char *format, ...)
+{
+    va_list args;
+    if (device->failure) return;
+    va_start(args, format);
+    device->failure = g_strdup_vprintf(format, args);
+    va_end(args);
+}
+
+static void on_wake(void *data, uint32_t number)
+{
+    struct device *device = data;
+    if (number == device->wake) run(device);
+}
+
+/* The device sleeps for `ms` of its own clock, which counts whole milliseconds. */
+static void sleep_for(struct device *device, uint32_t ms)
+{
+    device->wake++;
+    if (ms != RLX_FOREVER)
+        world_at(device->world, (device->world->now_us / 1000 + ms) * 1000, on_wake, device,
+                 device->wake);
+}
+
+/* ---- the tables on the simulated board ---- */
+
+static void on_receive(void *user, uint8_t uart, uint8_t byte)
+{
+    struct device *device = user;
+    if (uart < device->setup.n_links) rlx_link_feed(&device->links[uart], byte);
+}
+
+static bool on_transmit(void *user, uint8_t uart, uint8_t *byte)
+{
+    struct device *device = user;
+    return uart < device->setup.n_links && rlx_link_take(&device->links[uart], byte);
+}
+
+static int stand_in(rlx_fn handler, void *user, const rlx_value *value)
+{
+    (void)handler;
+    (void)user;
+    (void)value;
+    return 0;
+}
+
+static void table_sink(void *user, struct sim_event event)
+{
+    struct device *device = user;
+    device->out(device->user, event);
+}
+
+static void run_tables(struct device *device)
+{
+    uint32_t wait;
+    unsigned polls = 0;
+    do {
+        uint32_t now = device->start_ms + (uint32_t)(device->world->now_us / 1000);
+        wait = rlx_poll(&device->core, now);
+        if (++polls == POLLS_MAX) {
+            fail(device, "the device does not come to rest");
+            return;
+        }
+    } while (!wait || !rlx_idle(&device->core));
+    sleep_for(device, wait);
+}
+
+struct device *device_of_image(struct world *world, const struct lexicon *lx,
+                               const struct image *image, uint32_t start_ms, GError **error)
+{
+    struct device *device = g_new0(struct device, 1);
+    unsigned n = lx->links->len, n_invokers = MAX(image->signatures->len, 1);
+    int refused = 0;
+    device->world = world;
+    device->start_ms = start_ms;
+    device->links = g_new0(struct rlx_link, n);
+    device->buffers = g_new0(uint8_t *, n);
+    device->outputs = g_new0(struct rlx_output, lx->outputs->len + 1);
+    device->handlers = g_new(rlx_fn, n_invokers + image->handlers->len);
+    for (unsigned i = 0; i < n_invokers + image->handlers->len; i++)
+        device->handlers[i] = (rlx_fn)stand_in;
+    for (unsigned i = 0; i < n; i++) {
+        struct lex_link *link = lx->links->pdata[i];
+        device->buffers[i] =
+            g_malloc0(RLX_LINK_BUFFER(link->receive, link->transmit, link->longest));
+        if (rlx_link_init(&device->links[i], device->buffers[i], link->receive, link->transmit,
+                          link->longest) != 0)
+            refused = -RLX_ERR_BUFFER;
+    }
+    device->setup = (struct rlx_setup){
+        .image = image->bytes->data,
+        .handlers = device->handlers,
+        .invokers = device->handlers,
+        .links = device->links,
+        .n_links = (uint8_t)n,
+        .outputs = device->outputs,
+        .n_outputs = (uint8_t)lx->outputs->len,
+        .port = &device->board,
+        .cause = RLX_RESET_POWER,
+    };
+    if (refused || n > SIM_UARTS) {
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
+                    "the simulated board cannot hold %u links", n);
+        device_free(device);
+        return NULL;
+    }
+    return device;
+}
+
+static void start_tables(struct device *device)
+{
+    device->board.interrupts = (struct sim_interrupts){device, on_receive, on_transmit};
+    sim_board_init(&device->board, table_sink, device, device->start_ms, RLX_RESET_POWER);
+    int error = rlx_init(&device->core, &device->setup);
+    if (error)
+        fail(device, "rlx_init() refused the image (%d)", error);
+    else
+        run_tables(device);
+}
+
+/* ---- a program in lock-step ---- */
+
+static void program_over(struct device *device)
+{
+    int status = 0;
+    if (waitpid(device->pid, &status, 0) != device->pid) status = 0;
+    device->pid = 0;
+    if (WIFSIGNALED(status))
+        fail(device, "the firmware program died: %s", strsignal(WTERMSIG(status)));
+    else
+        fail(device, "the firmware program ended with exit code %d", WEXITSTATUS(status));
+}
+
+static bool give(struct device *device, struct sim_event event)
+{
+    const char *bytes = (const char *)&event;
+    for (size_t done = 0; done < sizeof event;) {
+        ssize_t n = send(device->socket, bytes + done, sizeof event - done, MSG_NOSIGNAL);
+        if (n < 0 && errno == EINTR) continue;
+        if (n <= 0) {
+            program_over(device);
+            return false;
+        }
+        done += (size_t)n;
+    }
+    return true;
+}
+
+static bool get(struct device *device, struct sim_event *event)
+{
+    for (size_t done = 0; done < sizeof *event;) {
+        struct pollfd in = {.fd = device->socket, .events = POLLIN};
+        int ready = poll(&in, 1, PATIENCE_MS);
+        if (ready < 0 && errno == EINTR) continue;
+        if (ready == 0) {
+            kill(device->pid, SIGKILL);
+            waitpid(device->pid, NULL, 0);
+            device->pid = 0;
+            fail(device, "the firmware program hangs: no sleep within %d s", PATIENCE_MS / 1000);
+            return false;
+        }
+        ssize_t n = recv(device->socket, (char *)event + done, sizeof *event - done, 0);
+        if (n < 0 && errno == EINTR) continue;
+        if (n <= 0) {
+            program_over(device);
+            return false;
+        }
+        done += (size_t)n;
+    }
+    return true;
+}
+
+/* Up to the program's next sleep. */
+static void listen_to(struct device *device)
+{
+    struct sim_event event;
+    while (get(device, &event)) {
+        if (event.kind == SIM_SLEEP) {
+            sleep_for(device, event.value);
+            return;
+        }
+        device->out(device->user, event);
+    }
+}
+
+struct device *device_of_program(struct world *world, const char *program, uint32_t start_ms,
+                                 GError **error)
+{
+    int pair[2];
+    char fd[16];
+    if (access(program, X_OK) != 0) {
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_NOENT, "%s: %s", program, strerror(errno));
+        return NULL;
+    }
+    if (socketpair(AF_UNIX, SOCK_STREAM, 0, pair) != 0) {
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "socketpair: %s", strerror(errno));
+        return NULL;
+    }
+    struct device *device = g_new0(struct device, 1);
+    device->world = world;
+    device->start_ms = start_ms;
+    device->socket = pair[0];
+    device->pid = fork();
+    if (device->pid == 0) {
+        close(pair[0]);
+        g_snprintf(fd, sizeof fd, "%d", pair[1]);
+        setenv(SIM_WORLD_FD, fd, 1);
+        execl(program, program, (char *)NULL);
+        _exit(127);
+    }
+    close(pair[1]);
+    return device;
+}
+
+/* ---- both ---- */
+
+static void run(struct device *device)
+{
+    uint64_t now = device->world->now_us, rest = now % 1000000;
+    if (device->failure) return;
+    device->board.now_us = now;
+    if (!device->pid) {
+        run_tables(device);
+    } else if (give(device, (struct sim_event){SIM_RUN, (uint8_t)(rest / 65536),
+                                               (uint16_t)(rest % 65536),
+                                               (uint32_t)(now / 1000000)})) {
+        listen_to(device);
+    }
+}
+
+void device_start(struct device *device, device_out out, void *user)
+{
+    device->out = out;
+    device->user = user;
+    if (!device->pid)
+        start_tables(device);
+    else if (give(device, (struct sim_event){SIM_POWER, RLX_RESET_POWER, 0, device->start_ms}))
+        listen_to(device);
+}
+
+void device_in(struct device *device, enum sim_kind kind, uint8_t index, uint32_t value)
+{
+    struct sim_event event = {(uint8_t)kind, index, 0, value};
+    if (device->failure) return;
+    if (!device->pid)
+        sim_board_in(&device->board, event);
+    else if (!give(device, event))
+        return;
+    run(device);
+}
+
+const char *device_failure(const struct device *device)
+{
+    return device->failure;
+}
+
+void device_free(struct device *device)
+{
+    if (!device) return;
+    if (device->pid) {
+        close(device->socket);
+        kill(device->pid, SIGTERM);
+        waitpid(device->pid, NULL, 0);
+    }
+    for (unsigned i = 0; device->buffers && i < device->setup.n_links; i++)
+        g_free(device->buffers[i]);
+    g_free(device->buffers);
+    g_free(device->links);
+    g_free(device->outputs);
+    g_free(device->handlers);
+    g_free(device->failure);
+    g_free(device);
+}

@@ -1,0 +1,35 @@
+/* A device in the world: the image of a lexicon on the simulated board, or a firmware program in
+ * lock-step. From outside the two are the same. */
+#ifndef DEVICE_H
+#define DEVICE_H
+
+#include "image.h"
+#include "sim/sim.h"
+#include "world.h"
+
+struct device;
+
+/* What a device does; `kind` is one of SIM_SEND .. SIM_PACKET. */
+typedef void (*device_out)(void *user, struct sim_event event);
+
+/* The lexicon's own tables; its handlers are stand-ins that answer as done. Lexicon and image must
+ * outlive it. */
+struct device *device_of_image(struct world *world, const struct lexicon *lx,
+                               const struct image *image, uint32_t start_ms, GError **error);
+
+/* A program that was linked with the simulated port. */
+struct device *device_of_program(struct world *world, const char *program, uint32_t start_ms,
+                                 GError **error);
+
+/* Switches it on. Before this, everything that listens must be in place. */
+void device_start(struct device *device, device_out out, void *user);
+
+/* Something comes in, now: SIM_RECEIVED, SIM_SENT, SIM_PIN_IN. */
+void device_in(struct device *device, enum sim_kind kind, uint8_t index, uint32_t value);
+
+/* NULL, or why it no longer runs. */
+const char *device_failure(const struct device *device);
+
+void device_free(struct device *device);
+
+#endif

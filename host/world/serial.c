@@ -1,0 +1,70 @@
+#include "serial.h"
+
+#define BITS_A_BYTE 10
+
+/* When a byte that begins now, or when the wire is free, has arrived. */
+static uint64_t arrival(struct wire *wire, uint64_t now_us, unsigned baud)
+{
+    if (now_us > wire->free_us) {
+        wire->free_us = now_us;
+        wire->left = 0;
+    }
+    uint64_t total = BITS_A_BYTE * UINT64_C(1000000) + wire->left;
+    wire->free_us += total / baud;
+    wire->left = total % baud;
+    return wire->free_us;
+}
+
+struct serial *serial_new(struct world *world, unsigned baud, uint8_t uart)
+{
+    struct serial *serial = g_new0(struct serial, 1);
+    serial->world = world;
+    serial->baud = baud;
+    serial->uart = uart;
+    serial->typed = g_byte_array_new();
+    return serial;
+}
+
+void serial_free(struct serial *serial)
+{
+    g_byte_array_free(serial->typed, TRUE);
+    g_free(serial);
+}
+
+static void type_next(struct serial *serial);
+
+static void at_device(void *data, uint32_t byte)
+{
+    struct serial *serial = data;
+    type_next(serial); /* the wire is free before the device has looked at the byte */
+    device_in(serial->device, SIM_RECEIVED, serial->uart, byte);
+}
+
+static void type_next(struct serial *serial)
+{
+    serial->typing = serial->typed->len > 0;
+    if (!serial->typing) return;
+    uint8_t byte = serial->typed->data[0];
+    g_byte_array_remove_index(serial->typed, 0);
+    world_at(serial->world, arrival(&serial->to_device, serial->world->now_us, serial->baud),
+             at_device, serial, byte);
+}
+
+void serial_type(struct serial *serial, const uint8_t *bytes, size_t count)
+{
+    g_byte_array_append(serial->typed, bytes, (guint)count);
+    if (!serial->typing) type_next(serial);
+}
+
+static void at_terminal(void *data, uint32_t byte)
+{
+    struct serial *serial = data;
+    serial->on_byte(serial->user, serial, (uint8_t)byte);
+    device_in(serial->device, SIM_SENT, serial->uart, 0);
+}
+
+void serial_send(struct serial *serial, uint8_t byte)
+{
+    world_at(serial->world, arrival(&serial->to_terminal, serial->world->now_us, serial->baud),
+             at_terminal, serial, byte);
+}

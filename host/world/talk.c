@@ -1,0 +1,275 @@
+#include "talk.h"
+
+#include <string.h>
+
+#include "device.h"
+#include "serial.h"
+
+/* The sender goes on when the link was silent for this long... */
+#define QUIET_US 20000
+/* ...or after this at the latest. */
+#define PATIENCE_US 2000000
+
+struct talk {
+    struct lexicon *lx;
+    const struct talk_options *options;
+    FILE *out;
+    struct world *world;
+    struct device *device;
+    GPtrArray *serials; /* struct serial *, by link */
+    GPtrArray *heard;   /* GString *, by link: the line that is coming in */
+    GString *said;      /* in raw mode: the line that is going out */
+    unsigned link;
+    uint64_t last_us; /* last byte on the link */
+};
+
+/* ---- what is printed ---- */
+
+static void stamp(const struct talk *t, char mark, const char *what)
+{
+    fprintf(t->out, "%4" G_GUINT64_FORMAT ".%06u  %c  %-7s ", t->world->now_us / 1000000,
+            (unsigned)(t->world->now_us % 1000000), mark, what);
+}
+
+/* Text, with what cannot be seen as \xNN. */
+static void print_text(const struct talk *t, const char *text, size_t count)
+{
+    for (size_t i = 0; i < count; i++) {
+        unsigned char c = (unsigned char)text[i];
+        if (c >= ' ' && c <= '~')
+            fputc(c, t->out);
+        else
+            fprintf(t->out, "\\x%02X", c);
+    }
+    fputc('\n', t->out);
+}
+
+static void print_said(const struct talk *t, unsigned link, char mark, const char *text,
+                       size_t count)
+{
+    struct lex_link *l = t->lx->links->pdata[link];
+    if (t->options->plain) return;
+    stamp(t, mark, l->name);
+    print_text(t, text, count);
+}
+
+static const struct lex_output *output_at(const struct talk *t, bool pwm, unsigned pin)
+{
+    for (unsigned i = 0; i < t->lx->outputs->len; i++) {
+        const struct lex_output *out = t->lx->outputs->pdata[i];
+        if (out->pwm == pwm && out->pin == pin) return out;
+    }
+    return NULL;
+}
+
+static void print_pin(const struct talk *t, unsigned pin, bool high)
+{
+    const struct lex_output *out = output_at(t, false, pin);
+    stamp(t, '=', out ? out->name : "?");
+    fprintf(t->out, "%-6s (pin %u %s)\n", !out ? "" : high != out->active_low ? "on" : "off", pin,
+            high ? "high" : "low");
+}
+
+static void print_duty(const struct talk *t, unsigned channel, unsigned duty)
+{
+    const struct lex_output *out = output_at(t, true, channel);
+    unsigned level = out && out->active_low ? 65535 - duty : duty;
+    stamp(t, '=', out ? out->name : "?");
+    fprintf(t->out, "%3u %%  (pwm %u duty %u of 65535)\n", (level * 100 + 32767) / 65535, channel,
+            duty);
+}
+
+static void print_number(const struct talk *t, const char *what, struct sim_event event,
+                         const char *unit)
+{
+    stamp(t, '=', what);
+    fprintf(t->out, "%u %u %s\n", event.index, event.value, unit);
+}
+
+/* ---- what happens ---- */
+
+static void on_out(void *user, struct sim_event event)
+{
+    struct talk *t = user;
+    if (event.kind == SIM_SEND) {
+        if (event.index < t->serials->len)
+            serial_send(t->serials->pdata[event.index], (uint8_t)event.value);
+        return;
+    }
+    if (t->options->plain) return;
+    switch (event.kind) {
+    case SIM_PIN: print_pin(t, event.index, event.value != 0); break;
+    case SIM_DUTY: print_duty(t, event.index, event.value); break;
+    case SIM_PULSE: print_number(t, "pulse", event, "us"); break;
+    case SIM_TONE: print_number(t, "tone", event, "Hz"); break;
+    default: break;
+    }
+}
+
+/* The device's lines end with CR LF. */
+static void on_byte(void *user, struct serial *serial, uint8_t byte)
+{
+    struct talk *t = user;
+    GString *line = t->heard->pdata[serial->uart];
+    if (serial->uart == t->link) t->last_us = t->world->now_us;
+    if (t->options->plain) {
+        if (serial->uart == t->link) fputc(byte, t->out);
+        return;
+    }
+    if (byte != '\n') {
+        g_string_append_c(line, (char)byte);
+        return;
+    }
+    if (line->len && line->str[line->len - 1] == '\r') g_string_truncate(line, line->len - 1);
+    print_said(t, serial->uart, '<', line->str, line->len);
+    g_string_truncate(line, 0);
+}
+
+/* Lets time pass until nothing goes over the link any more. */
+static void until_quiet(struct talk *t)
+{
+    uint64_t latest = t->world->now_us + PATIENCE_US;
+    struct serial *serial = t->serials->pdata[t->link];
+    t->last_us = t->world->now_us;
+    for (;;) {
+        bool going = serial->typing || serial->to_device.free_us > t->world->now_us;
+        uint64_t until = going ? UINT64_MAX : MIN(t->last_us + QUIET_US, latest);
+        if (!world_step(t->world, until)) break;
+        if (going) t->last_us = t->world->now_us, latest = t->last_us + PATIENCE_US;
+        if (device_failure(t->device)) break;
+    }
+}
+
+static void type(struct talk *t, const char *bytes, size_t count)
+{
+    serial_type(t->serials->pdata[t->link], (const uint8_t *)bytes, count);
+}
+
+/* ---- the sender ---- */
+
+/* A line as it is typed at a terminal: with a CR behind it, or key by key. */
+static void type_line(struct talk *t, const char *line, size_t count)
+{
+    struct lex_link *link = t->lx->links->pdata[t->link];
+    if (link->frame == LEX_FRAME_KEYS) {
+        for (size_t i = 0; i < count; i++) {
+            print_said(t, t->link, '>', line + i, 1);
+            type(t, line + i, 1);
+            until_quiet(t);
+        }
+        return;
+    }
+    print_said(t, t->link, '>', line, count);
+    type(t, line, count);
+    type(t, "\r", 1);
+    until_quiet(t);
+}
+
+static void converse(struct talk *t, FILE *in)
+{
+    char *line = NULL;
+    size_t size = 0;
+    ssize_t count;
+    while (!device_failure(t->device)) {
+        if (t->options->prompt) fprintf(t->out, "> "), fflush(t->out);
+        if ((count = getline(&line, &size, in)) < 0) break;
+        if (count && line[count - 1] == '\n') count--;
+        if (count && line[count - 1] == '\r') count--;
+        type_line(t, line, (size_t)count);
+        fflush(t->out);
+    }
+    free(line);
+}
+
+static void pour(struct talk *t, FILE *in)
+{
+    int c;
+    GString *line = g_string_new(NULL);
+    while ((c = getc(in)) != EOF) {
+        char byte = (char)c;
+        type(t, &byte, 1);
+        g_string_append_c(line, byte);
+    }
+    print_said(t, t->link, '>', line->str, line->len);
+    g_string_free(line, TRUE);
+    until_quiet(t);
+}
+
+/* ---- begin and end ---- */
+
+static void free_string(void *p)
+{
+    g_string_free(p, TRUE);
+}
+
+static bool begin(struct talk *t, const struct image *image, GError **error)
+{
+    t->world = world_new();
+    t->serials = g_ptr_array_new_with_free_func((GDestroyNotify)serial_free);
+    t->heard = g_ptr_array_new_with_free_func(free_string);
+    t->device =
+        t->options->firmware
+            ? device_of_program(t->world, t->options->firmware, t->options->start_ms, error)
+            : device_of_image(t->world, t->lx, image, t->options->start_ms, error);
+    if (!t->device) return false;
+    for (unsigned i = 0; i < t->lx->links->len; i++) {
+        struct lex_link *link = t->lx->links->pdata[i];
+        struct serial *serial = serial_new(t->world, link->baud, (uint8_t)i);
+        serial->device = t->device;
+        serial->on_byte = on_byte;
+        serial->user = t;
+        g_ptr_array_add(t->serials, serial);
+        g_ptr_array_add(t->heard, g_string_new(NULL));
+    }
+    return true;
+}
+
+static void end(struct talk *t)
+{
+    for (unsigned i = 0; i < t->heard->len; i++) { /* a line that never ended */
+        GString *line = t->heard->pdata[i];
+        if (line->len) print_said(t, i, '<', line->str, line->len);
+    }
+    device_free(t->device);
+    g_ptr_array_free(t->serials, TRUE);
+    g_ptr_array_free(t->heard, TRUE);
+    world_free(t->world);
+}
+
+static bool find_link(struct talk *t, GError **error)
+{
+    GString *names = g_string_new(NULL);
+    for (t->link = 0; t->link < t->lx->links->len; t->link++) {
+        struct lex_link *link = t->lx->links->pdata[t->link];
+        if (!t->options->link || !strcmp(link->name, t->options->link)) break;
+        g_string_append_printf(names, "%s%s", t->link ? ", " : "", link->name);
+    }
+    bool found = t->link < t->lx->links->len;
+    if (!found)
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL, "there is no link '%s'; there are: %s",
+                    t->options->link, names->str);
+    g_string_free(names, TRUE);
+    return found;
+}
+
+bool talk(struct lexicon *lx, const struct image *image, const struct talk_options *options,
+          FILE *in, FILE *out, GError **error)
+{
+    struct talk t = {.lx = lx, .options = options, .out = out};
+    bool ok = false;
+    if (!find_link(&t, error)) return false;
+    if (begin(&t, image, error)) {
+        device_start(t.device, on_out, &t);
+        until_quiet(&t);
+        if (options->raw)
+            pour(&t, in);
+        else
+            converse(&t, in);
+        fflush(out);
+        ok = !device_failure(t.device);
+        if (!ok)
+            g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "%s", device_failure(t.device));
+    }
+    end(&t);
+    return ok;
+}

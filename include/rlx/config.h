@@ -1,0 +1,110 @@
+/* What a build of the library has. `rlx emit` writes NAME_config.h with the constants of one
+ * lexicon; compile the library with -DRLX_CONFIG='"NAME_config.h"' and what the lexicon does not
+ * use is not in the program. Without it the library has everything. */
+#ifndef RLX_CONFIG_H
+#define RLX_CONFIG_H
+
+#ifdef RLX_CONFIG
+#include RLX_CONFIG
+#endif
+
+/* One row a feature: its name, its bit in the image's `needs`, what it is. A build has it when
+ * RLX_HAS_<name> is 1; an image that needs one the build lacks is refused by rlx_init(). */
+#define RLX_FEATURES(X)                                                                    \
+    X(ANY_CASE, 0, "letters any-case")                                                     \
+    X(SHORTEN, 1, "shortened words")                                                       \
+    X(HASH, 2, "a hashed word table (more than 8 first words)")                            \
+    X(FAMILY, 3, "commands that share a first word")                                       \
+    X(CHOICE, 4, "choice slots")                                                           \
+    X(NUMBER, 5, "number slots")                                                           \
+    X(WIDE, 6, "numbers beyond 16 bits")                                                   \
+    X(UNIT, 7, "units behind numbers")                                                     \
+    X(MANY, 8, "more than 255 command shapes or handlers")                                 \
+    X(CALL, 9, "commands that call a handler")                                             \
+    X(SWITCH, 10, "outputs that are switched")                                             \
+    X(LEVEL, 11, "outputs with a PWM level")                                               \
+    X(LINE, 12, "line frames")                                                             \
+    X(KEYS, 13, "key frames")                                                              \
+    X(GREETING, 14, "the greeting")
+
+enum {
+#define RLX_FEATURE_BIT(id, bit, name) RLX_BIT_##id = (bit),
+    RLX_FEATURES(RLX_FEATURE_BIT)
+#undef RLX_FEATURE_BIT
+};
+
+#ifndef RLX_HAS_ANY_CASE
+#define RLX_HAS_ANY_CASE 1
+#endif
+#ifndef RLX_HAS_SHORTEN
+#define RLX_HAS_SHORTEN 1
+#endif
+#ifndef RLX_HAS_HASH
+#define RLX_HAS_HASH 1
+#endif
+#ifndef RLX_HAS_FAMILY
+#define RLX_HAS_FAMILY 1
+#endif
+#ifndef RLX_HAS_CHOICE
+#define RLX_HAS_CHOICE 1
+#endif
+#ifndef RLX_HAS_NUMBER
+#define RLX_HAS_NUMBER 1
+#endif
+#ifndef RLX_HAS_WIDE
+#define RLX_HAS_WIDE 1
+#endif
+#ifndef RLX_HAS_UNIT
+#define RLX_HAS_UNIT 1
+#endif
+#ifndef RLX_HAS_MANY
+#define RLX_HAS_MANY 1
+#endif
+#ifndef RLX_HAS_CALL
+#define RLX_HAS_CALL 1
+#endif
+#ifndef RLX_HAS_SWITCH
+#define RLX_HAS_SWITCH 1
+#endif
+#ifndef RLX_HAS_LEVEL
+#define RLX_HAS_LEVEL 1
+#endif
+#ifndef RLX_HAS_LINE
+#define RLX_HAS_LINE 1
+#endif
+#ifndef RLX_HAS_KEYS
+#define RLX_HAS_KEYS 1
+#endif
+#ifndef RLX_HAS_GREETING
+#define RLX_HAS_GREETING 1
+#endif
+
+/* Most slots one command has: 1..15. Each takes one rlx_value of the device struct. */
+#ifndef RLX_SLOTS
+#define RLX_SLOTS 8
+#endif
+#if RLX_SLOTS < 1 || RLX_SLOTS > 15
+#error "RLX_SLOTS is 1..15: take the value that rlx emit wrote into NAME_config.h"
+#endif
+
+/* Most bytes one rlx_poll() takes from each link: 1..255. Fewer bound a poll's time more
+ * tightly; rlx_poll() returns 0 when it left some. */
+#ifndef RLX_POLL_BYTES
+#define RLX_POLL_BYTES 64
+#endif
+#if RLX_POLL_BYTES < 1 || RLX_POLL_BYTES > 255
+#error "RLX_POLL_BYTES is 1..255"
+#endif
+
+/* Order between a ring's data and its index. One core with interrupts needs the compiler held
+ * back only; where feed and poll run on two cores or threads, define it as a full barrier. */
+#ifndef RLX_FENCE
+#if defined(__GNUC__)
+#define RLX_FENCE() __asm__ volatile("" ::: "memory")
+#else
+#include <stdatomic.h>
+#define RLX_FENCE() atomic_signal_fence(memory_order_seq_cst)
+#endif
+#endif
+
+#endif

@@ -1,0 +1,104 @@
+/* A device: one image, its links, its outputs. All state is in structs the caller owns; any
+ * number of devices live in one program. None of these calls waits, and none but the
+ * interrupt side of rlx/link.h may be made from an interrupt. */
+#ifndef RLX_DEVICE_H
+#define RLX_DEVICE_H
+
+#include <stdbool.h>
+#include <stddef.h>
+#include <stdint.h>
+
+#include "rlx/config.h"
+#include "rlx/error.h"
+#include "rlx/link.h"
+#include "rlx/rom.h"
+
+/* The version of these headers; rlx_init() compares it with the library's. */
+#define RLX_VERSION 1
+
+/* rlx_poll(): nothing to do until something arrives. */
+#define RLX_FOREVER UINT32_MAX
+
+/* A slot's value. */
+#if RLX_HAS_WIDE
+typedef int32_t rlx_value;
+typedef uint32_t rlx_magnitude;
+#define RLX_VALUE_MAX INT32_MAX
+#else
+typedef int16_t rlx_value;
+typedef uint16_t rlx_magnitude;
+#define RLX_VALUE_MAX INT16_MAX
+#endif
+
+/* Calls a handler of one signature with the slots' values. `rlx emit` writes one for each
+ * signature in use. */
+typedef int (*rlx_invoke)(rlx_fn handler, void *user, const rlx_value *value);
+
+/* State of one output. Private. */
+struct rlx_output {
+    uint16_t level; /* 0 off .. 65535 fully on, before polarity and curve */
+};
+
+struct rlx_device {
+    /* Private: the command in hand. */
+    uint8_t n_values;
+    uint8_t tx_next; /* index in the transmit ring; published when the reply is whole */
+    uint8_t room;    /* bytes the reply may still take */
+    uint8_t tx_word; /* tx_next where the last word of the reply began */
+    bool full;       /* it did not fit */
+    /* Read-only after rlx_init(). */
+    uint8_t n_links;
+    uint8_t fold;    /* 26: letters any-case, else 0 */
+    uint8_t shorten; /* least letters of a shortened word; 255: never cut */
+    bool many;       /* 16-bit shapes and operands */
+    /* Private: the command in hand. */
+    uint16_t group;      /* where the first word was found in the hash */
+    const uint8_t *text; /* what is still to be read of the frame */
+    struct rlx_link *link;
+    rlx_rom at;    /* element of the program */
+    rlx_rom entry; /* entry of the first word */
+    rlx_value value[RLX_SLOTS];
+    /* Read-only after rlx_init(). */
+    rlx_rom image;
+    const rlx_fn *handlers; /* RLX_ROM */
+    const rlx_fn *invokers; /* RLX_ROM, each an rlx_invoke */
+    struct rlx_link *links;
+    struct rlx_output *outputs;
+    void *port;
+    void *user;
+    uint32_t lacks; /* after -RLX_ERR_BUILD: the missing features, bits of RLX_FEATURES */
+};
+
+/* What rlx_init() needs. May be on the stack; what it points to is the caller's and must live
+ * as long as the device. Emitted NAME_init() functions fill it. */
+struct rlx_setup {
+    rlx_rom image;
+    const rlx_fn *handlers; /* RLX_ROM; may be NULL when the lexicon calls none */
+    const rlx_fn *invokers; /* RLX_ROM, each an rlx_invoke; the same */
+    struct rlx_link *links; /* each after rlx_link_init(), as many as the image has */
+    uint8_t n_links;
+    struct rlx_output *outputs; /* as many as the image has */
+    uint8_t n_outputs;
+    void *port; /* first argument of every port function */
+    void *user; /* handed to handlers */
+    enum rlx_reset cause;
+};
+
+/* Puts every output at its safe state, then greets on each link. The port must be able to
+ * drive pins and to transmit. 0, or -RLX_ERR_VERSION, _IMAGE, _BUILD, _BUFFER; then nothing
+ * was done. */
+#define rlx_init(device, setup) rlx_init_((device), (setup), RLX_VERSION, sizeof(struct rlx_device))
+int rlx_init_(struct rlx_device *device, const struct rlx_setup *setup, unsigned version,
+              size_t size) __attribute__((__warn_unused_result__));
+
+/* Does what there is to do: takes at most RLX_POLL_BYTES from each link, answers complete
+ * frames, runs timers. `now_ms` may wrap. Returns the milliseconds until it must run again: 0
+ * when bytes are left, RLX_FOREVER when only an arrival (or sent bytes) can make work. Calls
+ * handlers and port functions. Not re-entrant for one device. */
+uint32_t rlx_poll(struct rlx_device *device, uint32_t now_ms);
+
+/* Whether nothing came in since rlx_poll(): ask with interrupts masked, then sleep.
+ *     wait = rlx_poll(&device, now); mask(); if (rlx_idle(&device)) sleep(wait); unmask(); */
+bool rlx_idle(const struct rlx_device *device);
+
+#endif

@@ -1,0 +1,30 @@
+/* Outputs: how they switch. Called by the core for commands bound in the lexicon; firmware may
+ * call them too, from the main loop. */
+#ifndef RLX_DRIVE_H
+#define RLX_DRIVE_H
+
+#include <stdbool.h>
+#include <stdint.h>
+
+#include "rlx/device.h"
+
+/* What a switched output can be told. */
+enum rlx_verb { RLX_OFF = 0, RLX_ON = 1, RLX_TOGGLE = 2 };
+
+/* The duty of a percentage: 0..100 % to 0..65535, rounded to the nearest. */
+uint16_t rlx_duty_of_percent(uint8_t percent);
+
+/* Puts every output at the safe state its row declares. rlx_init() calls it. */
+void rlx_drive_init(struct rlx_device *device);
+
+/* Switches output number `output` (its place in the lexicon). A PWM output goes to 0 or 100 %;
+ * toggle: off from any level but 0. 0, or RLX_ALREADY when nothing changed. */
+int rlx_output_switch(struct rlx_device *device, uint8_t output, enum rlx_verb verb);
+
+/* Sets a PWM output to 0..100 %. 0, or RLX_ALREADY when nothing changed. */
+int rlx_output_level(struct rlx_device *device, uint8_t output, uint8_t percent);
+
+/* Whether the output is at any level but 0. */
+bool rlx_output_is_on(const struct rlx_device *device, uint8_t output);
+
+#endif

@@ -1,0 +1,90 @@
+/* The image: one lexicon as a position-independent run of bytes, read through RLX_ROM8().
+ * `host/lexicon/image.c` writes it, `src/core` reads it. docs/image.md tells it in full.
+ * Numbers of more than one byte are little-endian; offsets count from the image's first byte. */
+#ifndef RLX_IMAGE_H
+#define RLX_IMAGE_H
+
+#define RLX_IMAGE_FORMAT 1
+
+/* Header: offset of each field. */
+enum {
+    RLX_IMG_MAGIC = 0,     /* 'R' 'L' */
+    RLX_IMG_VERSION = 2,   /* RLX_IMAGE_FORMAT */
+    RLX_IMG_LINKS = 3,     /* number of link rows */
+    RLX_IMG_SIZE = 4,      /* 16 bit: bytes in all */
+    RLX_IMG_NEEDS = 6,     /* 32 bit: features, one bit each (RLX_FEATURES) */
+    RLX_IMG_ROOT = 10,     /* 16 bit: the program every command begins with */
+    RLX_IMG_SHAPES = 12,   /* 16 bit: table of 16-bit offsets of the shapes */
+    RLX_IMG_OUTPUTS = 14,  /* 16 bit: the output rows */
+    RLX_IMG_N_OUTPUTS = 16,
+    RLX_IMG_SHORTEN = 17,  /* least letters of a shortened word; 255: words are never cut */
+    RLX_IMG_LINK_ROWS = 18, /* 16 bit */
+    RLX_IMG_GREETING = 20, /* 16 bit: text behind "ready "; 0: no greeting */
+    RLX_IMG_SLOTS = 22,    /* most slots of one command */
+    RLX_IMG_HEADER = 24
+};
+
+/* Text: 7-bit characters, the last one with bit 7 set. Never empty. */
+#define RLX_TEXT_END 0x80u
+
+/* width8 of a number: most digits, and whether a unit's text stands before the name's. */
+#define RLX_NUM_DIGITS 0x0Fu
+#define RLX_NUM_UNIT   0x80u
+
+/* A program is elements up to an END. */
+enum {
+    RLX_OP_WORDS = 0,  /* len16, pre, entries: a word, each leads to a shape of its own */
+    RLX_OP_HASH = 1,   /* pre, mask16, groups16, shift table, group table, entries: as WORDS */
+    RLX_OP_CHOICE = 2, /* len16, pre, entries of value8 + text: a word that is a slot's value */
+    RLX_OP_NUM16 = 3,  /* skip8, width8, low16, high16, unit text, name text */
+    RLX_OP_NUM32 = 4,  /* the same with low32, high32 */
+    RLX_OP_PUSH = 5,   /* value8: a slot's value that was not said as such */
+    RLX_OP_IF_END = 6, /* skip8: to be run where the frame is over, else skipped */
+    RLX_OP_IF_NUM = 7, /* skip16: to be run where a digit or '-' is next, else skipped */
+    RLX_OP_END = 0x80  /* | act | operand | RLX_END_APPEND */
+};
+
+/* An END byte: what is done... */
+enum {
+    RLX_ACT_CALL = 0,   /* signature8 follows; operand: index of the handler */
+    RLX_ACT_SWITCH = 1, /* operand: output; value 0: verb */
+    RLX_ACT_LEVEL = 2,  /* operand: output; value 0: percent */
+    RLX_ACT_MASK = 0x03
+};
+/* ...where its operand stands: behind this byte, in the matched entry, or it is the number of the
+ * matched hash group... */
+enum {
+    RLX_OPERAND_INLINE = 0x00,
+    RLX_OPERAND_ENTRY = 0x10,
+    RLX_OPERAND_GROUP = 0x20,
+    RLX_OPERAND_MASK = 0x30
+};
+/* ...and whether a toggle's outcome is appended to the reply instead of replacing its word. */
+#define RLX_END_APPEND 0x40u
+
+/* An output row. */
+enum {
+    RLX_OUT_FLAGS = 0,
+    RLX_OUT_PIN = 1,  /* pin, or PWM channel */
+    RLX_OUT_SAFE = 2, /* percent */
+    RLX_OUT_HZ = 3,   /* 32 bit: PWM frequency */
+    RLX_OUT_ROW = 7
+};
+enum { RLX_OUT_ACTIVE_LOW = 1, RLX_OUT_PWM = 2 };
+
+/* A link row. */
+enum {
+    RLX_LNK_FRAME = 0, /* RLX_FRAME_... */
+    RLX_LNK_REPLY = 1, /* most bytes of one reply, line end included */
+    RLX_LNK_KEYS = 2,  /* 16 bit: len16, then char8 + text for each key */
+    RLX_LNK_ROW = 4
+};
+enum { RLX_FRAME_LINE = 0, RLX_FRAME_KEYS = 1 };
+
+/* The word hash: 16 bits, started at 0, one step a (folded) character. */
+#define RLX_HASH_STEP(hash, c)  ((uint16_t)((hash) * 31u + (c)))
+#define RLX_HASH_MIX(hash, shift) ((uint16_t)((unsigned)((hash) ^ (shift)) * 0x9E35u))
+#define RLX_HASH_GROUP(hash, shift, groups)                                                \
+    ((uint16_t)(((uint32_t)RLX_HASH_MIX(hash, shift) * (groups)) >> 16))
+
+#endif

@@ -1,0 +1,58 @@
+/* The port: what the library asks of the machine. One set of functions, found at link time;
+ * `port` is the pointer given to rlx_init(), so that one process can hold several boards.
+ * None may wait, and none may call the library, but that rlx_port_kick() may take from the link.
+ * A call that can be refused for now returns false and is made again at a later poll.
+ * A library call is made from rlx_init() or rlx_poll() only, never from an interrupt. */
+#ifndef RLX_PORT_H
+#define RLX_PORT_H
+
+#include <stdbool.h>
+#include <stddef.h>
+#include <stdint.h>
+
+/* Drives a pin to a level. Each call sets the level first and the direction to output second, so
+ * that the first one makes no glitch. */
+void rlx_port_pin_write(void *port, uint8_t pin, bool high);
+
+/* The level at an input pin now, raw. */
+bool rlx_port_pin_read(void *port, uint8_t pin);
+
+enum rlx_pull { RLX_PULL_NONE, RLX_PULL_UP, RLX_PULL_DOWN };
+
+/* Makes a pin an input with this pull, and wakes the main loop when its level changes. */
+void rlx_port_pin_watch(void *port, uint8_t pin, enum rlx_pull pull);
+
+/* Duty of a PWM channel: 0..65535 of a period of 1/hz seconds. 0 and 65535 are static levels,
+ * without a pulse. */
+void rlx_port_duty(void *port, uint8_t channel, uint16_t duty, uint32_t hz);
+
+/* Width of a servo channel's pulse in microseconds; 0: no pulses. */
+void rlx_port_pulse(void *port, uint8_t channel, uint16_t us);
+
+/* Square wave on a channel in hertz; 0: silence. */
+void rlx_port_tone(void *port, uint8_t channel, uint16_t hz);
+
+/* Link number `link` has bytes to send: switch its transmit interrupt on. */
+void rlx_port_kick(void *port, uint8_t link);
+
+/* Hands a packet to a radio; false while it is busy with another. The bytes are copied or sent
+ * before the call returns. 1..255 bytes. */
+bool rlx_port_packet_send(void *port, uint8_t link, const uint8_t *bytes, uint8_t count);
+
+/* Non-volatile memory: erased bytes read 0xFF; a write can only clear bits. The calls start the
+ * work and return; rlx_port_nv_state() tells when it is over. Offsets count from the first byte
+ * that the port gives to the library. */
+enum rlx_nv { RLX_NV_READY, RLX_NV_BUSY, RLX_NV_FAILED };
+bool rlx_port_nv_read(void *port, uint16_t offset, uint8_t *bytes, uint8_t count);
+bool rlx_port_nv_write(void *port, uint16_t offset, const uint8_t *bytes, uint8_t count);
+bool rlx_port_nv_erase(void *port, uint16_t offset); /* the page around offset */
+enum rlx_nv rlx_port_nv_state(void *port);
+
+/* Message authentication code of `count` bytes under key number `key`, RFC 2104 HMAC with
+ * SHA-256 (FIPS 180-4), its first 8 bytes into mac. False: no such key. */
+bool rlx_port_mac(void *port, uint8_t key, const uint8_t *bytes, size_t count, uint8_t mac[8]);
+
+/* A number nobody can foresee, from the machine's noise source. */
+uint32_t rlx_port_random(void *port);
+
+#endif

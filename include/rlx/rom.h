@@ -1,0 +1,34 @@
+/* Constant tables: plain memory on most machines, program memory on AVR. */
+#ifndef RLX_ROM_H
+#define RLX_ROM_H
+
+#include <stdint.h>
+
+#define RLX_STATIC_ASSERT(condition, says) _Static_assert(condition, says)
+
+/* A place in a constant table. Never dereferenced: read through RLX_ROM8() and RLX_ROM16(). */
+typedef const uint8_t *rlx_rom;
+
+typedef void (*rlx_fn)(void);
+
+#if defined(__AVR__)
+/* AVR Instruction Set Manual, "LPM - Load Program Memory". */
+#define RLX_ROM __attribute__((__progmem__))
+static inline uint8_t rlx_rom8(rlx_rom at)
+{
+    uint8_t byte;
+    __asm__("lpm %0, Z" : "=r"(byte) : "z"(at));
+    return byte;
+}
+#define RLX_ROM8(at)  rlx_rom8(at)
+#define RLX_ROM_FN(at) ((rlx_fn)(uintptr_t)RLX_ROM16((rlx_rom)(at)))
+#else
+#define RLX_ROM
+#define RLX_ROM8(at)   (*(at))
+#define RLX_ROM_FN(at) (*(at))
+#endif
+
+/* Two bytes, the low one first, at any address. */
+#define RLX_ROM16(at) ((uint16_t)(RLX_ROM8(at) | (uint16_t)((uint16_t)RLX_ROM8((at) + 1) << 8)))
+
+#endif

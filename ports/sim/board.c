@@ -1,0 +1,145 @@
+#include "sim.h"
+
+#include <string.h>
+
+#include "rlx/port.h"
+
+static void tell(struct sim_board *board, enum sim_kind kind, uint8_t index, uint32_t value)
+{
+    board->sink(board->sink_user, (struct sim_event){(uint8_t)kind, index, 0, value});
+}
+
+void sim_board_init(struct sim_board *board, sim_sink sink, void *sink_user, uint32_t start_ms,
+                    enum rlx_reset cause)
+{
+    struct sim_interrupts interrupts = board->interrupts;
+    memset(board, 0, sizeof *board);
+    memset(board->nv, 0xFF, sizeof board->nv);
+    board->interrupts = interrupts;
+    board->sink = sink;
+    board->sink_user = sink_user;
+    board->start_ms = start_ms;
+    board->cause = cause;
+    board->random = 0x2545F491u;
+}
+
+/* The UART's sender is free: the next byte, if there is one. */
+static void send_next(struct sim_board *board, uint8_t uart)
+{
+    uint8_t byte;
+    board->sending[uart] = board->interrupts.transmit(board->interrupts.user, uart, &byte);
+    if (board->sending[uart]) tell(board, SIM_SEND, uart, byte);
+}
+
+void sim_board_in(struct sim_board *board, struct sim_event event)
+{
+    switch (event.kind) {
+    case SIM_RECEIVED:
+        board->interrupts.receive(board->interrupts.user, event.index, (uint8_t)event.value);
+        break;
+    case SIM_SENT: send_next(board, event.index % SIM_UARTS); break;
+    case SIM_PIN_IN: board->level[event.index] = event.value != 0; break;
+    default: break;
+    }
+}
+
+/* ---- the port ---- */
+
+void rlx_port_pin_write(void *port, uint8_t pin, bool high)
+{
+    struct sim_board *board = port;
+    if (board->driven[pin] && board->level[pin] == high) return;
+    board->level[pin] = high;
+    board->driven[pin] = true;
+    tell(board, SIM_PIN, pin, high);
+}
+
+bool rlx_port_pin_read(void *port, uint8_t pin)
+{
+    return ((struct sim_board *)port)->level[pin];
+}
+
+void rlx_port_pin_watch(void *port, uint8_t pin, enum rlx_pull pull)
+{
+    struct sim_board *board = port;
+    board->driven[pin] = false;
+    if (pull != RLX_PULL_NONE) board->level[pin] = pull == RLX_PULL_UP;
+}
+
+void rlx_port_duty(void *port, uint8_t channel, uint16_t duty, uint32_t hz)
+{
+    struct sim_board *board = port;
+    (void)hz;
+    board->duty[channel] = duty;
+    tell(board, SIM_DUTY, channel, duty);
+}
+
+void rlx_port_pulse(void *port, uint8_t channel, uint16_t us)
+{
+    tell(port, SIM_PULSE, channel, us);
+}
+
+void rlx_port_tone(void *port, uint8_t channel, uint16_t hz)
+{
+    tell(port, SIM_TONE, channel, hz);
+}
+
+void rlx_port_kick(void *port, uint8_t link)
+{
+    struct sim_board *board = port;
+    if (!board->sending[link % SIM_UARTS]) send_next(board, link % SIM_UARTS);
+}
+
+bool rlx_port_packet_send(void *port, uint8_t link, const uint8_t *bytes, uint8_t count)
+{
+    while (count--) tell(port, SIM_PACKET, link, *bytes++);
+    tell(port, SIM_PACKET, link, 256);
+    return true;
+}
+
+/* Non-volatile memory: the simulated one has finished when the call returns. */
+
+static bool nv_has(size_t offset, size_t count)
+{
+    return offset + count <= sizeof((struct sim_board *)0)->nv;
+}
+
+bool rlx_port_nv_read(void *port, uint16_t offset, uint8_t *bytes, uint8_t count)
+{
+    struct sim_board *board = port;
+    if (!nv_has(offset, count)) return false;
+    memcpy(bytes, board->nv + offset, count);
+    return true;
+}
+
+bool rlx_port_nv_write(void *port, uint16_t offset, const uint8_t *bytes, uint8_t count)
+{
+    struct sim_board *board = port;
+    if (!nv_has(offset, count)) return false;
+    for (uint8_t i = 0; i < count; i++) board->nv[offset + i] &= bytes[i];
+    return true;
+}
+
+bool rlx_port_nv_erase(void *port, uint16_t offset)
+{
+    struct sim_board *board = port;
+    if (!nv_has(offset, 1)) return false;
+    memset(board->nv + offset / 256 * 256, 0xFF, 256);
+    return true;
+}
+
+enum rlx_nv rlx_port_nv_state(void *port)
+{
+    (void)port;
+    return RLX_NV_READY;
+}
+
+/* Repeatable on purpose: every run with the same input is the same run. */
+uint32_t rlx_port_random(void *port)
+{
+    struct sim_board *board = port;
+    board->random ^= board->random << 13;
+    board->random ^= board->random >> 17;
+    board->random ^= board->random << 5;
+    return board->random;
+}

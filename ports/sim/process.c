@@ -1,0 +1,157 @@
+/* The board of a firmware program of its own: in lock-step with a world over a socket, or alone
+ * on standard input and output. */
+#include <errno.h>
+#include <poll.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <time.h>
+#include <unistd.h>
+
+#include "sim.h"
+
+#define PENDING_MAX 1024
+
+static struct {
+    struct sim_board board;
+    int world; /* socket, or -1 */
+    struct sim_event pending[PENDING_MAX];
+    unsigned n_pending;
+    bool input_over;
+    struct timespec start;
+} self;
+
+/* ---- in lock-step ---- */
+
+static void give(struct sim_event event)
+{
+    const char *bytes = (const char *)&event;
+    for (size_t done = 0; done < sizeof event;) {
+        ssize_t n = write(self.world, bytes + done, sizeof event - done);
+        if (n < 0 && errno == EINTR) continue;
+        if (n <= 0) exit(0); /* the world is gone */
+        done += (size_t)n;
+    }
+}
+
+static struct sim_event get(void)
+{
+    struct sim_event event;
+    for (size_t done = 0; done < sizeof event;) {
+        ssize_t n = read(self.world, (char *)&event + done, sizeof event - done);
+        if (n < 0 && errno == EINTR) continue;
+        if (n <= 0) exit(0);
+        done += (size_t)n;
+    }
+    return event;
+}
+
+static void lockstep_sink(void *user, struct sim_event event)
+{
+    (void)user;
+    give(event);
+}
+
+/* Tells how long it can sleep, then takes what happens up to the next time it runs. */
+static void lockstep_sleep(uint32_t ms)
+{
+    give((struct sim_event){SIM_SLEEP, 0, 0, ms});
+    for (;;) {
+        struct sim_event event = get();
+        if (event.kind == SIM_RUN) {
+            self.board.now_us =
+                (uint64_t)event.value * 1000000 + (uint64_t)event.index * 65536 + event.low;
+            return;
+        }
+        if (self.n_pending < PENDING_MAX) self.pending[self.n_pending++] = event;
+    }
+}
+
+/* ---- alone ---- */
+
+static void alone_sink(void *user, struct sim_event event)
+{
+    (void)user;
+    if (event.kind == SIM_SEND && event.index == 0) {
+        putchar((int)event.value);
+        fflush(stdout);
+    } else if (event.kind == SIM_PIN) {
+        fprintf(stderr, "pin %u %s\n", event.index, event.value ? "high" : "low");
+    } else if (event.kind == SIM_DUTY) {
+        fprintf(stderr, "pwm %u duty %lu of 65535\n", event.index, (unsigned long)event.value);
+    }
+    /* the byte is out at once: the next */
+    if (event.kind == SIM_SEND && self.n_pending < PENDING_MAX)
+        self.pending[self.n_pending++] = (struct sim_event){SIM_SENT, event.index, 0, 0};
+}
+
+static void alone_clock(void)
+{
+    struct timespec now;
+    clock_gettime(CLOCK_MONOTONIC, &now);
+    self.board.now_us = (uint64_t)((now.tv_sec - self.start.tv_sec) * 1000000 +
+                                   (now.tv_nsec - self.start.tv_nsec) / 1000);
+}
+
+static void alone_sleep(uint32_t ms)
+{
+    struct pollfd in = {.fd = STDIN_FILENO, .events = POLLIN};
+    uint8_t bytes[32];
+    if (!self.n_pending && self.input_over) exit(0);
+    if (!self.n_pending && poll(&in, 1, ms > 1000000 ? -1 : (int)ms) > 0) {
+        ssize_t n = read(STDIN_FILENO, bytes, sizeof bytes);
+        self.input_over = n <= 0;
+        for (ssize_t i = 0; i < n; i++)
+            self.pending[self.n_pending++] = (struct sim_event){SIM_RECEIVED, 0, 0, bytes[i]};
+    }
+    alone_clock();
+}
+
+/* ---- both ---- */
+
+struct sim_board *sim_open(const struct sim_interrupts *interrupts)
+{
+    const char *fd = getenv(SIM_WORLD_FD);
+    self.board.interrupts = *interrupts;
+    if (fd) {
+        self.world = atoi(fd);
+        struct sim_event power = get();
+        sim_board_init(&self.board, lockstep_sink, NULL, power.value,
+                       (enum rlx_reset)power.index);
+    } else {
+        self.world = -1;
+        clock_gettime(CLOCK_MONOTONIC, &self.start);
+        sim_board_init(&self.board, alone_sink, NULL, 0, RLX_RESET_POWER);
+    }
+    return &self.board;
+}
+
+enum rlx_reset sim_reset_cause(const struct sim_board *board)
+{
+    return board->cause;
+}
+
+uint32_t sim_millis(const struct sim_board *board)
+{
+    return board->start_ms + (uint32_t)(board->now_us / 1000);
+}
+
+void sim_mask(struct sim_board *board)
+{
+    (void)board; /* interrupts are only ever delivered by sim_unmask() */
+}
+
+void sim_unmask(struct sim_board *board)
+{
+    for (unsigned i = 0; i < self.n_pending; i++) sim_board_in(board, self.pending[i]);
+    self.n_pending = 0;
+}
+
+void sim_sleep(struct sim_board *board, uint32_t ms)
+{
+    (void)board;
+    if (self.world >= 0)
+        lockstep_sleep(ms);
+    else
+        alone_sleep(ms);
+}

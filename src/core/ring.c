@@ -1,0 +1,120 @@
+#include "core.h"
+
+/* A test compiles this file with a hook here, to let the interrupt in at each place between two
+ * accesses to what both sides share. */
+#ifndef RLX_PREEMPT
+#define RLX_PREEMPT() ((void)0)
+#endif
+
+static bool ring_size_ok(unsigned size)
+{
+    return size >= 2 && size <= RLX_RING_MAX && (size & (size - 1)) == 0;
+}
+
+int rlx_link_init(struct rlx_link *link, uint8_t *buffer, unsigned receive, unsigned transmit,
+                  unsigned frame)
+{
+    if (!buffer || !ring_size_ok(receive) || !ring_size_ok(transmit) || frame < 1 ||
+        frame > RLX_FRAME_MAX)
+        return -RLX_ERR_BUFFER;
+    *link = (struct rlx_link){
+        .buffer = buffer,
+        .rx_mask = (uint8_t)(receive - 1),
+        .tx_mask = (uint8_t)(transmit - 1),
+        .frame_size = (uint8_t)frame,
+        .rx_limit = (uint8_t)receive,
+    };
+    return 0;
+}
+
+/* ---- interrupt side ---- */
+
+void rlx_link_fault(struct rlx_link *link)
+{
+    uint8_t seen = link->rx_seen;
+    if (link->rx_cut == seen) link->rx_cut = (uint8_t)(seen + 1);
+    if (link->rx_lost != UINT16_MAX) link->rx_lost = (uint16_t)(link->rx_lost + 1);
+}
+
+void rlx_link_feed(struct rlx_link *link, uint8_t byte)
+{
+    uint8_t head = link->rx_head;
+    if (link->rx_cut != link->rx_seen || head == link->rx_limit) {
+        rlx_link_fault(link);
+        return;
+    }
+    link->buffer[head & link->rx_mask] = byte;
+    RLX_FENCE();
+    link->rx_head = (uint8_t)(head + 1);
+}
+
+void rlx_link_feed_block(struct rlx_link *link, const uint8_t *bytes, unsigned count)
+{
+    while (count--) rlx_link_feed(link, *bytes++);
+}
+
+bool rlx_link_take(struct rlx_link *link, uint8_t *byte)
+{
+    uint8_t tail = link->tx_tail;
+    if (tail == link->tx_head) return false;
+    RLX_FENCE();
+    *byte = link->buffer[link->rx_mask + 1u + (tail & link->tx_mask)];
+    RLX_FENCE();
+    link->tx_tail = (uint8_t)(tail + 1);
+    return true;
+}
+
+/* ---- main side ---- */
+
+enum rlx_got rlx_ring_get(struct rlx_link *link, uint8_t *byte)
+{
+    uint8_t cut = link->rx_cut; /* before the head: bytes may still come before a cut, not after */
+    RLX_FENCE();
+    RLX_PREEMPT();
+    uint8_t head = link->rx_head;
+    RLX_PREEMPT();
+    uint8_t limit = link->rx_limit;
+    uint8_t tail = (uint8_t)(limit - 1u - link->rx_mask);
+    if (tail != head) {
+        RLX_FENCE();
+        *byte = link->buffer[tail & link->rx_mask];
+        RLX_FENCE();
+        RLX_PREEMPT();
+        link->rx_limit = (uint8_t)(limit + 1);
+        return RLX_GOT_BYTE;
+    }
+    if (cut == link->rx_seen) return RLX_GOT_NONE;
+    RLX_PREEMPT();
+    link->rx_seen = cut;
+    return RLX_GOT_CUT;
+}
+
+bool rlx_ring_waits(const struct rlx_link *link)
+{
+    return (uint8_t)(link->rx_limit - 1u - link->rx_mask) != link->rx_head ||
+           link->rx_cut != link->rx_seen;
+}
+
+uint16_t rlx_link_lost(const struct rlx_link *link)
+{
+    uint16_t lost = link->rx_lost, again;
+    while ((again = link->rx_lost) != lost) lost = again; /* two bytes on an 8-bit chip */
+    return lost;
+}
+
+uint8_t rlx_ring_room(const struct rlx_link *link)
+{
+    return (uint8_t)(link->tx_mask + 1u - (uint8_t)(link->tx_head - link->tx_tail));
+}
+
+void rlx_ring_put(struct rlx_link *link, uint8_t index, uint8_t byte)
+{
+    link->buffer[link->rx_mask + 1u + (index & link->tx_mask)] = byte;
+}
+
+void rlx_ring_publish(struct rlx_link *link, uint8_t head)
+{
+    RLX_FENCE();
+    RLX_PREEMPT();
+    link->tx_head = head;
+}

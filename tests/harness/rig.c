@@ -1,0 +1,128 @@
+#include "rig.h"
+
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+static void on_receive(void *user, uint8_t uart, uint8_t byte)
+{
+    struct rig *rig = user;
+    rlx_link_feed(&rig->link[uart], byte);
+}
+
+static bool on_transmit(void *user, uint8_t uart, uint8_t *byte)
+{
+    struct rig *rig = user;
+    return !rig->hold_sent && rlx_link_take(&rig->link[uart], byte);
+}
+
+static void sink(void *user, struct sim_event event)
+{
+    struct rig *rig = user;
+    if (event.kind == SIM_SEND)
+        g_string_append_c(rig->sent[event.index], (char)event.value);
+    else if (event.kind == SIM_PIN)
+        g_string_append_printf(rig->pins, "pin %u %s\n", event.index,
+                               event.value ? "high" : "low");
+    else if (event.kind == SIM_DUTY)
+        g_string_append_printf(rig->pins, "pwm %u %u\n", event.index, event.value);
+}
+
+static int handler(rlx_fn fn, void *user, const rlx_value *value)
+{
+    struct rig *rig = user;
+    (void)fn;
+    rig->calls++;
+    memcpy(rig->value, value, sizeof rig->value);
+    return rig->returns;
+}
+
+struct rig *rig_new(const char *file)
+{
+    GError *error = NULL;
+    struct rig *rig = g_new0(struct rig, 1);
+    rig->lx = lexicon_read(file, &error);
+    if (!rig->lx) {
+        fprintf(stderr, "%s\n", error->message);
+        exit(2);
+    }
+    rig->image = image_build(rig->lx);
+    if (!rig->image) {
+        fputs(lexicon_faults_text(rig->lx, 20), stderr);
+        exit(2);
+    }
+    for (size_t i = 0; i < G_N_ELEMENTS(rig->handlers); i++) rig->handlers[i] = (rlx_fn)handler;
+    for (size_t i = 0; i < G_N_ELEMENTS(rig->invokers); i++) rig->invokers[i] = (rlx_fn)handler;
+    for (unsigned i = 0; i < RIG_LINKS; i++) rig->sent[i] = g_string_new(NULL);
+    rig->pins = g_string_new(NULL);
+    return rig;
+}
+
+void rig_free(struct rig *rig)
+{
+    for (unsigned i = 0; i < RIG_LINKS; i++) g_string_free(rig->sent[i], TRUE);
+    g_string_free(rig->pins, TRUE);
+    image_free(rig->image);
+    lexicon_free(rig->lx);
+    g_free(rig);
+}
+
+int rig_start(struct rig *rig, uint32_t now_ms)
+{
+    rig->setup = (struct rlx_setup){
+        .image = rig->image->bytes->data,
+        .handlers = rig->handlers,
+        .invokers = rig->invokers,
+        .links = rig->link,
+        .n_links = (uint8_t)rig->lx->links->len,
+        .outputs = rig->output,
+        .n_outputs = (uint8_t)rig->lx->outputs->len,
+        .port = &rig->board,
+        .user = rig,
+        .cause = RLX_RESET_WATCHDOG,
+    };
+    rig->now_ms = now_ms;
+    rig->board.interrupts = (struct sim_interrupts){rig, on_receive, on_transmit};
+    sim_board_init(&rig->board, sink, rig, now_ms, RLX_RESET_WATCHDOG);
+    for (unsigned i = 0; i < rig->lx->links->len; i++) {
+        struct lex_link *link = rig->lx->links->pdata[i];
+        g_string_truncate(rig->sent[i], 0);
+        if (rlx_link_init(&rig->link[i], rig->buffer[i], link->receive, link->transmit,
+                          link->longest) != 0)
+            exit(2);
+    }
+    g_string_truncate(rig->pins, 0);
+    return rlx_init(&rig->device, &rig->setup);
+}
+
+void rig_feed(struct rig *rig, unsigned link, const char *bytes, size_t count)
+{
+    for (size_t i = 0; i < count; i++)
+        sim_board_in(&rig->board, (struct sim_event){SIM_RECEIVED, (uint8_t)link, 0,
+                                                     (unsigned char)bytes[i]});
+}
+
+/* The transmitters get as far as they can. */
+static void drain(struct rig *rig)
+{
+    for (uint8_t i = 0; i < rig->lx->links->len; i++)
+        while (rig->board.sending[i]) sim_board_in(&rig->board, (struct sim_event){SIM_SENT, i, 0, 0});
+}
+
+uint32_t rig_run(struct rig *rig)
+{
+    uint32_t wait;
+    do {
+        wait = rlx_poll(&rig->device, rig->now_ms++);
+        drain(rig);
+    } while (!wait || !rlx_idle(&rig->device));
+    return wait;
+}
+
+const char *rig_say(struct rig *rig, unsigned link, const char *text)
+{
+    g_string_truncate(rig->sent[link], 0);
+    rig_feed(rig, link, text, strlen(text));
+    rig_run(rig);
+    return rig->sent[link]->str;
+}

@@ -1,0 +1,45 @@
+/* A device of a lexicon's image on the simulated board, without a world: bytes go straight into
+ * the links, and what comes back is collected. */
+#ifndef RIG_H
+#define RIG_H
+
+#include "image.h"
+#include "rlx/rlx.h"
+#include "sim/sim.h"
+
+#define RIG_LINKS 4
+
+struct rig {
+    struct lexicon *lx;
+    struct image *image;
+    struct sim_board board;
+    struct rlx_device device;
+    struct rlx_link link[RIG_LINKS];
+    struct rlx_output output[256];
+    uint8_t buffer[RIG_LINKS][512];
+    rlx_fn handlers[4200], invokers[64];
+    struct rlx_setup setup;
+    int returns;       /* what handlers return */
+    unsigned calls;    /* how often they were called */
+    rlx_value value[RLX_SLOTS]; /* what they got */
+    GString *sent[RIG_LINKS];   /* bytes the device sent */
+    GString *pins;              /* "pin 4 high" lines */
+    uint32_t now_ms;
+    bool hold_sent; /* the transmitters stand still */
+};
+
+/* Ends the program where the lexicon has faults. */
+struct rig *rig_new(const char *lexicon_file);
+void rig_free(struct rig *rig);
+
+/* Switches it on anew, with the clock at now_ms; returns what rlx_init() said. */
+int rig_start(struct rig *rig, uint32_t now_ms);
+
+/* Feeds bytes from the interrupt side and nothing else. */
+void rig_feed(struct rig *rig, unsigned link, const char *bytes, size_t count);
+/* Polls until there is nothing to do, a millisecond each time; returns the last wait. */
+uint32_t rig_run(struct rig *rig);
+/* Feeds and runs; returns all that came back on the link since the last call. */
+const char *rig_say(struct rig *rig, unsigned link, const char *text);
+
+#endif
