@@ -20,12 +20,18 @@ static void print_json(const struct lexicon *lx)
     json_decref(all);
 }
 
+static void print_count(unsigned n, const char *what, const char *behind)
+{
+    printf("%u %s%s%s", n, what, n == 1 ? "" : "s", behind);
+}
+
 static void print_sound(const struct lexicon *lx, const struct image *image)
 {
-    printf("%s: %s %u is sound: %u commands, %u outputs, %u links; image %u bytes, fingerprint "
-           "%s\n",
-           lx->file, lx->name, lx->version, lx->commands->len, lx->outputs->len, lx->links->len,
-           image->bytes->len, image->fingerprint);
+    printf("%s: %s %u is sound: ", lx->file, lx->name, lx->version);
+    print_count(lx->commands->len, "command", ", ");
+    print_count(lx->outputs->len, "output", ", ");
+    print_count(lx->links->len, "link", "; ");
+    printf("image %u bytes, fingerprint %s\n", image->bytes->len, image->fingerprint);
 }
 
 int verb_check(int argc, char **argv)

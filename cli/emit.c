@@ -6,7 +6,7 @@
 
 int verb_emit(int argc, char **argv)
 {
-    char *directory = NULL;
+    g_autofree char *directory = NULL;
     const GOptionEntry entries[] = {{"output", 'o', 0, G_OPTION_ARG_FILENAME, &directory,
                                      "folder for the files (default: this one)", "DIR"},
                                     {0}};
@@ -29,7 +29,6 @@ int verb_emit(int argc, char **argv)
         g_clear_error(&error);
         code = 2;
     }
-    g_free(directory);
     image_free(image);
     lexicon_free(lx);
     return code;

@@ -28,8 +28,10 @@ int main(int argc, char **argv)
     if (!strcmp(argv[1], "--help") || !strcmp(argv[1], "help")) return usage(stdout);
     for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++)
         if (!strcmp(argv[1], verbs[i].name)) {
-            argv[1] = g_strdup_printf("rlx %s", verbs[i].name);
-            g_set_prgname(argv[1]);
+            char name[32];
+            g_snprintf(name, sizeof name, "rlx %s", verbs[i].name);
+            g_set_prgname(name);
+            argv[1] = name;
             return verbs[i].run(argc - 1, argv + 1);
         }
     fprintf(stderr, "rlx: there is no verb '%s'\n", argv[1]);

@@ -7,11 +7,12 @@
 int verb_talk(int argc, char **argv)
 {
     struct talk_options options = {0};
+    g_autofree char *link = NULL, *firmware = NULL;
     gboolean plain = FALSE, raw = FALSE;
     gint64 start_ms = 0;
     const GOptionEntry entries[] = {
-        {"link", 'l', 0, G_OPTION_ARG_STRING, &options.link, "talk over this link", "NAME"},
-        {"firmware", 'f', 0, G_OPTION_ARG_FILENAME, &options.firmware,
+        {"link", 'l', 0, G_OPTION_ARG_STRING, &link, "talk over this link", "NAME"},
+        {"firmware", 'f', 0, G_OPTION_ARG_FILENAME, &firmware,
          "talk to this program, made for the simulated port", "PROGRAM"},
         {"plain", 'p', 0, G_OPTION_ARG_NONE, &plain, "print only what the device sent", NULL},
         {"raw", 'r', 0, G_OPTION_ARG_NONE, &raw, "send the input byte for byte", NULL},
@@ -32,6 +33,8 @@ int verb_talk(int argc, char **argv)
         fprintf(stderr, "%s: --start-ms takes 0..%u ms\n", g_get_prgname(), UINT32_MAX);
         return 2;
     }
+    options.link = link;
+    options.firmware = firmware;
     options.start_ms = (uint32_t)start_ms;
     options.plain = plain;
     options.raw = raw;

@@ -71,7 +71,8 @@ static const char *common_word(const struct lex_element *a, const struct lex_ele
 static struct node *clash(struct lexicon *lx, const struct lex_element *e, const char *word)
 {
     lex_fault(lx, e->place,
-              "an earlier command has '%s' here too, in another way; the two cannot be told apart",
+              "'%s' can stand here in an earlier command too, but not as part of the same choice: use "
+              "another word, or write both alike",
               word);
     return NULL;
 }

@@ -13,7 +13,8 @@ static uint16_t operand(const struct rlx_device *d, uint8_t end, rlx_rom at)
     case RLX_OPERAND_ENTRY: at = d->entry + (RLX_HAS_MANY && d->many ? 2 : 1); break;
     default: break;
     }
-    return RLX_HAS_MANY && d->many ? RLX_ROM16(at) : RLX_ROM8(at);
+    if (RLX_HAS_MANY && d->many) return RLX_ROM16(at);
+    return RLX_ROM8(at);
 }
 
 /* A toggle's reply tells the outcome: instead of the word, or behind the command. */

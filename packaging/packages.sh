@@ -1,0 +1,20 @@
+# Installs what is missing of the Debian packages named. Sourced by demo and check.
+packages() {
+    local missing=() name
+    for name in "$@"; do
+        [ "$(dpkg-query -W -f='${db:Status-Status}' "$name" 2>/dev/null)" = installed ] || missing+=("$name")
+    done
+    [ ${#missing[@]} -eq 0 ] && return 0
+    echo "missing packages: ${missing[*]}"
+    local root=()
+    if [ "$(id -u)" -ne 0 ]; then
+        command -v sudo >/dev/null || { echo "Install them as root: apt-get install ${missing[*]}"; return 1; }
+        root=(sudo)
+    fi
+    "${root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get update -qq </dev/null &&
+        "${root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends \
+            "${missing[@]}" </dev/null >/dev/null
+}
+
+BUILD_PACKAGES="gcc libc6-dev cmake ninja-build pkg-config libglib2.0-dev libjansson-dev libmbedtls-dev"
+CHECK_PACKAGES="g++ clang gcc-arm-none-eabi gcc-avr avr-libc gcc-riscv64-unknown-elf"
