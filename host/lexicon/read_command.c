@@ -192,9 +192,12 @@ bool read_effect(struct statement *st, struct lex_command *command)
     int index = lexicon_output_index(st->lx, token->text);
     if (index < 0) {
         char *near = lex_did_you_mean_output(st->lx, token->text);
-        lex_fault(st->lx, token->place,
-                  "there is no output '%s' above%s; a function is written '%s()'", token->text,
-                  near, token->text);
+        if (*near)
+            lex_fault(st->lx, token->place, "there is no output '%s' above%s", token->text, near);
+        else
+            lex_fault(st->lx, token->place,
+                      "there is no output '%s' above; a function is written '%s()'", token->text,
+                      token->text);
         g_free(near);
         return false;
     }

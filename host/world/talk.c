@@ -259,6 +259,9 @@ bool talk(struct lexicon *lx, const struct image *image, const struct talk_optio
     bool ok = false;
     if (!find_link(&t, error)) return false;
     if (begin(&t, image, error)) {
+        if (!options->plain)
+            fprintf(out, "# %s %u, simulated: seconds; > said, < answered, = what an output does\n",
+                    lx->name, lx->version);
         device_start(t.device, on_out, &t);
         until_quiet(&t);
         if (options->raw)

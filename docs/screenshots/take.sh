@@ -1,0 +1,43 @@
+#!/usr/bin/env bash
+# Takes the pictures of this folder anew: the tool in a terminal of 1280x800. Needs a release build.
+set -euo pipefail
+cd "$(dirname "$0")/../.."
+. packaging/packages.sh
+packages xvfb xterm imagemagick fonts-dejavu-core
+export PATH="$PWD/build/release/bin:$PATH" DISPLAY=:87
+Xvfb $DISPLAY -screen 0 1280x800x24 >/dev/null 2>&1 &
+trap 'kill $!' EXIT
+sleep 1
+
+shot() { # name, shell commands; each is shown behind a $ as if typed
+    cat >"/tmp/shot.$$" <<EOF
+say() { printf '\033[1m\$ %s\033[0m\n' "\$1"; eval "\$1"; }
+cd "$PWD"
+$2
+sleep 5
+EOF
+    xterm -geometry 159x47+0+0 -fa 'DejaVu Sans Mono' -fs 10 -bg white -fg black -e bash "/tmp/shot.$$" &
+    local term=$!
+    sleep 2
+    import -window root "docs/screenshots/$1.png"
+    kill $term
+    wait $term 2>/dev/null || true
+    rm "/tmp/shot.$$"
+}
+
+tank=examples/tide_tank/tidetank.lexicon
+shot talk "say 'rlx talk $tank <examples/tide_tank/conversation.txt'"
+cat >/tmp/faulty.lexicon <<'EOF'
+lexicon tidetank 1  "Tide tank, oyster nursery"
+letters any-case    shorten 3
+outptu pump    relay  pin 4 active low   safe on
+output glow    led    pwm 1 at 1000      safe 0%
+output beacon  led    pin 19 active lwo
+command glow {level 0..255}             => glow
+command beacon {on|off|blink}           => beacno
+command dose {algae 250..5ml}           => dose()
+link pad serial 9600 frame keys  + = "glow 300"
+EOF
+shot check "cd /tmp; say 'rlx check faulty.lexicon'; echo; cd $PWD; say 'rlx check $tank'"
+shot emit "say 'rlx emit $tank -o build/tide'; say 'sed -n 24,40p build/tide/tidetank.h'; say 'sed -n 20,44p build/tide/tidetank.c'"
+rm /tmp/faulty.lexicon

@@ -1,0 +1,334 @@
+/* P1, P10: an independent reading of the rules, word by word over the list of commands, against the
+ * parser with its tables: on random lexicons and random lines they must agree on what is accepted, and
+ * on every letter of the reply. */
+#include <stdio.h>
+#include <string.h>
+
+#include "harness.h"
+#include "rig.h"
+
+/* ---- chance ---- */
+
+static uint32_t seed;
+
+static unsigned chance(unsigned n)
+{
+    seed = seed * 1664525u + 1013904223u;
+    return (unsigned)(((uint64_t)seed * n) >> 32);
+}
+
+/* ---- the oracle ---- */
+
+struct oracle {
+    const struct lexicon *lx;
+    int level[256]; /* of outputs, in percent */
+};
+
+struct said {
+    GString *reply;
+    const struct lex_command *command;
+    int64_t value[16];
+    unsigned n_values;
+};
+
+static bool same_word(const struct lexicon *lx, const char *a, const char *b, size_t count)
+{
+    return lx->any_case ? !g_ascii_strncasecmp(a, b, count) : !strncmp(a, b, count);
+}
+
+static const struct lex_element *element_of(const struct lex_command *c, unsigned i)
+{
+    return i < c->elements->len ? c->elements->pdata[i] : NULL;
+}
+
+/* Adds to `all` the words this element can be. */
+static void add_words(GPtrArray *all, const struct lex_element *e)
+{
+    if (!e || e->kind == LEX_NUMBER) return;
+    unsigned n = e->kind == LEX_WORD ? 1 : e->words->len;
+    for (unsigned i = 0; i < n; i++) {
+        char *word = e->kind == LEX_WORD ? e->text : e->words->pdata[i];
+        if (!g_ptr_array_find_with_equal_func(all, word, g_str_equal, NULL))
+            g_ptr_array_add(all, word);
+    }
+}
+
+/* The word that `token` means among those possible here, or NULL. */
+static const char *meant(const struct lexicon *lx, GPtrArray *possible, const char *token)
+{
+    const char *found = NULL;
+    unsigned cut = 0;
+    size_t n = strlen(token);
+    for (unsigned i = 0; i < possible->len; i++) {
+        const char *word = possible->pdata[i];
+        if (strlen(word) == n && same_word(lx, word, token, n)) return word;
+        if (lx->shorten && n >= lx->shorten && n < strlen(word) && same_word(lx, word, token, n)) {
+            found = word;
+            cut++;
+        }
+    }
+    return cut == 1 ? found : NULL;
+}
+
+static bool read_number(const struct lexicon *lx, const struct lex_element *e, const char *token,
+                        int64_t *value)
+{
+    bool minus = *token == '-';
+    const char *p = token + minus, *digits = p;
+    int64_t sum = 0;
+    char low[16], high[16];
+    for (; g_ascii_isdigit(*p); p++) sum = sum > 100000000000 ? sum : sum * 10 + (*p - '0');
+    size_t n = (size_t)(p - digits);
+    snprintf(low, sizeof low, "%d", e->low);
+    snprintf(high, sizeof high, "%d", e->high);
+    size_t wide = MAX(strlen(low + (*low == '-')), strlen(high + (*high == '-')));
+    if (!n || n > wide || (minus && !sum)) return false;
+    if (*p && !(e->unit && strlen(p) == strlen(e->unit) && same_word(lx, p, e->unit, strlen(p))))
+        return false;
+    *value = minus ? -sum : sum;
+    return *value >= e->low && *value <= e->high;
+}
+
+/* Keeps the commands that can go on with this token, and tells it to the reply. */
+static GPtrArray *narrow(const struct lexicon *lx, GPtrArray *commands, unsigned i,
+                         const char *token, struct said *said)
+{
+    GPtrArray *left = g_ptr_array_new(), *possible = g_ptr_array_new();
+    bool number = false;
+    for (unsigned k = 0; k < commands->len; k++) {
+        const struct lex_element *e = element_of(commands->pdata[k], i);
+        number |= e && e->kind == LEX_NUMBER && (g_ascii_isdigit(*token) || *token == '-');
+        add_words(possible, e);
+    }
+    const char *word = number ? NULL : meant(lx, possible, token);
+    int64_t value = 0;
+    for (unsigned k = 0; k < commands->len; k++) {
+        const struct lex_element *e = element_of(commands->pdata[k], i);
+        if (!e || (number != (e->kind == LEX_NUMBER))) continue;
+        guint index = 0;
+        bool fits = number                ? read_number(lx, e, token, &value)
+                    : !word               ? false
+                    : e->kind == LEX_WORD ? !strcmp(e->text, word)
+                                          : g_ptr_array_find_with_equal_func(
+                                                e->words, word, g_str_equal, &index);
+        if (!fits) continue;
+        if (e->kind == LEX_CHOICE) value = image_choice_value(e, index);
+        if (!left->len && e->kind != LEX_WORD) said->value[said->n_values++] = value;
+        g_ptr_array_add(left, commands->pdata[k]);
+    }
+    if (number)
+        g_string_append_printf(said->reply, " %d", (int)value);
+    else if (word)
+        g_string_append_printf(said->reply, " %s", word);
+    g_ptr_array_free(possible, TRUE);
+    g_ptr_array_free(commands, TRUE);
+    return left;
+}
+
+/* What the outputs do, and what that adds to the reply. */
+static void apply(struct oracle *o, struct said *said)
+{
+    const struct lex_effect *effect = &said->command->effect;
+    int *level = &o->level[effect->output], before = *level;
+    int64_t told = effect->fixed >= 0 ? effect->fixed : said->value[0];
+    if (effect->kind == LEX_CALL) return;
+    if (effect->kind == LEX_LEVEL)
+        *level = (int)told;
+    else
+        *level = told == RLX_TOGGLE ? (before ? 0 : 100) : told == RLX_ON ? 100 : 0;
+    if (effect->kind == LEX_SWITCH && told == RLX_TOGGLE) {
+        char *last = strrchr(said->reply->str, ' ');
+        if (!strcmp(last, " toggle")) g_string_truncate(said->reply, (gsize)(last - said->reply->str));
+        g_string_append(said->reply, *level ? " on" : " off");
+    }
+    if (*level == before) g_string_append(said->reply, " already");
+}
+
+/* NULL: not accepted. */
+static char *oracle_say(struct oracle *o, const char *line)
+{
+    struct said said = {g_string_new("ok"), NULL, {0}, 0};
+    GPtrArray *commands = g_ptr_array_new();
+    char **tokens = g_strsplit(line, " ", -1);
+    unsigned n = 0;
+    for (unsigned i = 0; i < o->lx->commands->len; i++)
+        g_ptr_array_add(commands, o->lx->commands->pdata[i]);
+    for (char **token = tokens; *token; token++)
+        if (**token) commands = narrow(o->lx, commands, n++, *token, &said);
+    for (unsigned i = 0; i < commands->len; i++) {
+        const struct lex_command *c = commands->pdata[i];
+        if (n && c->elements->len == n) said.command = c;
+    }
+    if (said.command) apply(o, &said);
+    g_strfreev(tokens);
+    g_ptr_array_free(commands, TRUE);
+    char *reply = g_string_free(said.reply, !said.command);
+    return said.command ? reply : NULL;
+}
+
+/* ---- random lexicons ---- */
+
+static const char *const words[] = {"a",    "ab",   "abc", "abcd", "b",     "ba",    "bab",
+                                    "Abe",  "lamp", "la",  "lamb", "stop",  "sto",   "stopall",
+                                    "on",   "off",  "x-1", "z_z",  "toggle", "o.n"};
+
+static void random_slot(GString *text)
+{
+    static const char *const slots[] = {"{0..9}",           "{n -5..5}",   "{n 10..300mm}",
+                                        "{n -70000..99999}", "{on|off}",    "{on|off|toggle}",
+                                        "{a|ab|abc}",        "{k x|stop|z}", "{1..1%}"};
+    g_string_append_printf(text, " %s", slots[chance(G_N_ELEMENTS(slots))]);
+}
+
+static char *random_lexicon(void)
+{
+    GString *text = g_string_new("lexicon random 1\n");
+    unsigned n = 1 + chance(chance(3) ? 6 : 24);
+    g_string_append_printf(text, "letters %s", chance(2) ? "any-case" : "exact");
+    if (chance(2)) g_string_append_printf(text, " shorten %u", 1 + chance(4));
+    g_string_append(text, "\noutput p relay pin 1\noutput q led pwm 2 at 1kHz active low safe 30%\n");
+    g_string_append(text, "link bench serial 9600 frame line longest 200 transmit 128\n");
+    for (unsigned i = 0; i < n; i++) {
+        g_string_append_printf(text, "command %s", words[chance(G_N_ELEMENTS(words))]);
+        switch (chance(6)) {
+        case 0: g_string_append(text, " {on|off|toggle} => q\n"); break;
+        case 1: g_string_append(text, " {level 0..100%} => q\n"); break;
+        case 2: g_string_append_printf(text, " => %s\n", chance(2) ? "p toggle" : "q 40%"); break;
+        default:
+            for (unsigned k = chance(4); k; k--) {
+                if (chance(2))
+                    random_slot(text);
+                else
+                    g_string_append_printf(text, " %s", words[chance(G_N_ELEMENTS(words))]);
+            }
+            g_string_append_printf(text, " => f%u()\n", i);
+        }
+    }
+    return g_string_free(text, FALSE);
+}
+
+/* ---- random lines ---- */
+
+static void say_element(GString *line, const struct lex_element *e)
+{
+    static const char *const ends[] = {"", "", "", "", "mm", "%", "s", "x"};
+    if (e->kind == LEX_NUMBER) {
+        int64_t span = (int64_t)e->high - e->low, value = e->low;
+        value += chance(4) ? (int64_t)chance((unsigned)MIN(span, 100000) + 1) : span + (int64_t)chance(3) - 1;
+        g_string_append_printf(line, "%s%d%s", chance(8) ? "" : "0", (int)value,
+                               chance(3) ? "" : ends[chance(G_N_ELEMENTS(ends))]);
+        return;
+    }
+    gsize from = line->len;
+    g_string_append(line, e->kind == LEX_WORD ? e->text
+                                              : e->words->pdata[chance(e->words->len)]);
+    if (!chance(3)) g_string_truncate(line, from + 1 + chance((unsigned)(line->len - from)));
+    if (!chance(4)) line->str[from] = g_ascii_toupper(line->str[from]);
+}
+
+static char *random_line(const struct lexicon *lx)
+{
+    static const char letters[] = "abelmnopstxzABLO0123456789-.%_ ";
+    GString *line = g_string_new(NULL);
+    const struct lex_command *c = lx->commands->pdata[chance(lx->commands->len)];
+    for (unsigned i = 0; i < c->elements->len; i++) {
+        if (i || !chance(8)) g_string_append(line, chance(8) ? " " : "  ");
+        if (chance(12)) say_element(line, c->elements->pdata[i]);
+    }
+    if (!chance(8)) g_string_append_printf(line, " %s", words[chance(G_N_ELEMENTS(words))]);
+    if (!chance(4) && line->len) {
+        gsize at = chance((unsigned)line->len);
+        char letter = letters[chance(sizeof letters - 1)];
+        if (chance(2))
+            line->str[at] = letter;
+        else
+            g_string_insert_c(line, (gssize)at, letter);
+    }
+    return g_string_free(line, FALSE);
+}
+
+/* ---- the comparison ---- */
+
+static void agree(struct rig *rig, unsigned lines, unsigned *accepted)
+{
+    struct oracle o = {.lx = rig->lx};
+    CHECK_INT(rig_start(rig, 0), 0);
+    rig_run(rig);
+    for (unsigned i = 0; i < rig->lx->outputs->len; i++)
+        o.level[i] = (int)((struct lex_output *)rig->lx->outputs->pdata[i])->safe;
+    for (unsigned i = 0; i < lines; i++) {
+        char *line = random_line(rig->lx), *said = g_strconcat(line, "\r", NULL);
+        char *wanted = oracle_say(&o, line);
+        g_string_truncate(rig->pins, 0);
+        const char *got = rig_say(rig, 0, said);
+        test_context("line '%s', seed %u", line, seed);
+        if (wanted) {
+            char *reply = g_strconcat(wanted, "\r\n", NULL);
+            CHECK_TEXT(got, reply);
+            g_free(reply);
+            ++*accepted;
+        } else {
+            CHECK(!*got || g_str_has_prefix(got, "err "));
+            CHECK_TEXT(rig->pins->str, "");
+        }
+        g_free(wanted);
+        g_free(said);
+        g_free(line);
+    }
+}
+
+static void random_lexicons(void)
+{
+    char *folder = g_dir_make_tmp("rlx-oracle-XXXXXX", NULL);
+    char *path = g_build_filename(folder, "random.lexicon", NULL);
+    unsigned sound = 0, accepted = 0, lines = 0;
+    seed = 1;
+    for (unsigned i = 0; i < 2000 && test_failures() < 5; i++) {
+        char *text = random_lexicon();
+        g_file_set_contents(path, text, -1, NULL);
+        struct lexicon *lx = lexicon_read(path, NULL);
+        struct image *image = image_build(lx);
+        CHECK((image != NULL) == !lx->faults->len);
+        image_free(image);
+        if (image) {
+            unsigned before = test_failures();
+            struct rig *rig = rig_new(path);
+            agree(rig, 200, &accepted);
+            if (test_failures() != before) printf("in this lexicon:\n%s", text);
+            rig_free(rig);
+            sound++;
+            lines += 200;
+        }
+        lexicon_free(lx);
+        g_free(text);
+    }
+    test_context("%u sound lexicons, %u lines, %u accepted", sound, lines, accepted);
+    CHECK(sound >= 500);
+    CHECK(accepted > lines / 10 * 3 && accepted < lines / 10 * 7);
+    remove(path);
+    remove(folder);
+    g_free(path);
+    g_free(folder);
+}
+
+static void our_lexicons(void)
+{
+    static const char *const files[] = {EXAMPLES "/tide_tank/tidetank.lexicon",
+                                        LEXICONS "/families.lexicon", LEXICONS "/numbers.lexicon",
+                                        LEXICONS "/many.lexicon"};
+    for (unsigned i = 0; i < G_N_ELEMENTS(files); i++) {
+        struct rig *rig = rig_new(files[i]);
+        unsigned accepted = 0;
+        seed = i + 1;
+        agree(rig, 10000, &accepted);
+        test_context("%s: %u accepted", files[i], accepted);
+        CHECK(accepted > 2000 && accepted < 8000);
+        rig_free(rig);
+    }
+}
+
+static const struct test_case cases[] = {
+    {"P1, P10: the lexicons of the examples and tests", our_lexicons},
+    {"P1, P10: random lexicons", random_lexicons},
+};
+TEST_MAIN(cases)
