@@ -11,7 +11,7 @@ function(rlx_firmware target)
     COMMAND rlx emit ${lexicon} -o ${dir}
     DEPENDS rlx ${lexicon}
     VERBATIM)
-  add_executable(${target} ${ARG_SOURCES} ${dir}/${name}.c ${RLX_CHIP_SOURCES})
+  add_executable(${target} ${ARG_SOURCES} ${dir}/${name}.c ${PROJECT_SOURCE_DIR}/src/rlx.c)
   target_include_directories(${target} PRIVATE ${PROJECT_SOURCE_DIR}/include ${dir})
   target_compile_definitions(${target} PRIVATE RLX_CONFIG="${name}_config.h")
   target_link_libraries(${target} PRIVATE rlx_sim_process)

@@ -48,8 +48,7 @@ static void refuses_what_it_cannot_run(void)
                  {RLX_IMG_VERSION, 99, -RLX_ERR_VERSION},
                  {RLX_IMG_NEEDS + 3, 0x80, -RLX_ERR_BUILD},
                  {RLX_IMG_SLOTS, RLX_SLOTS + 1, -RLX_ERR_BUILD},
-                 {RLX_IMG_LINKS, 3, -RLX_ERR_BUFFER},
-                 {RLX_IMG_N_OUTPUTS, 5, -RLX_ERR_BUFFER}};
+                 {RLX_IMG_LINKS, 3, -RLX_ERR_BUFFER}};
     for (unsigned i = 0; i < G_N_ELEMENTS(cases); i++) {
         uint8_t keep = good->data[cases[i].at];
         test_context("byte %u", cases[i].at);
@@ -61,12 +60,12 @@ static void refuses_what_it_cannot_run(void)
         good->data[cases[i].at] = keep;
     }
     CHECK_INT(rig_start(rig, 0), 0);
-    CHECK_INT(rlx_init_(&rig->device, &rig->setup, RLX_VERSION + 1, sizeof rig->device),
-              -RLX_ERR_VERSION);
-    CHECK_INT(rlx_init_(&rig->device, &rig->setup, RLX_VERSION, sizeof rig->device - 1),
-              -RLX_ERR_VERSION);
-    rig->setup.image = NULL;
-    CHECK_INT(rlx_init(&rig->device, &rig->setup), -RLX_ERR_IMAGE);
+    CHECK_INT(rlx_init_(&rig->device, RLX_RESET_PIN, RLX_INIT_CHECK + 4096), -RLX_ERR_VERSION);
+    CHECK_INT(rlx_init_(&rig->device, RLX_RESET_PIN, RLX_INIT_CHECK - 1), -RLX_ERR_VERSION);
+    struct rlx_device empty = {0};
+    CHECK_INT(rlx_init(&empty, RLX_RESET_PIN), -RLX_ERR_IMAGE);
+    CHECK_INT(rlx_poll(&empty, 1), RLX_FOREVER);
+    CHECK(rlx_idle(&empty));
     rig_free(rig);
 }
 

@@ -147,10 +147,10 @@ static void say_header(struct emit *e)
     g_free(base);
     say(e, "#ifndef %s_H\n#define %s_H\n\n#include \"rlx/rlx.h\"\n", e->upper, e->upper);
     say_constants(e);
-    say(e, "\n/* %s, with all its memory. */\nstruct %s {\n    struct rlx_device device;\n",
+    say(e, "\n/* %s, with all its memory. Filled with zeros, as static data is. */\nstruct %s {\n    struct rlx_device device;\n",
         lx->title ? lx->title : lx->name, lx->name);
     say(e, "    struct rlx_link link[%s_LINKS];\n", e->upper);
-    say(e, "    struct rlx_output output[%s_OUTPUTS + 1];\n", e->upper);
+    if (lx->outputs->len) say(e, "    struct rlx_output output[%s_OUTPUTS];\n", e->upper);
     for (unsigned i = 0; i < lx->links->len; i++) {
         struct lex_link *link = lx->links->pdata[i];
         say(e, "    uint8_t %s_buffer[RLX_LINK_BUFFER(%u, %u, %u)];\n", link->name, link->receive,
@@ -233,22 +233,21 @@ static void say_init(struct emit *e)
 {
     const struct lexicon *lx = e->lx;
     const char *name = lx->name;
-    bool calls = e->image->handlers->len > 0;
     say(e, "\nint %s_init(struct %s *%s, void *port, enum rlx_reset cause)\n{\n", name, name,
         name);
-    say(e, "    struct rlx_setup setup = {\n        .image = image,\n");
-    if (calls) say(e, "        .handlers = handlers,\n        .invokers = invokers,\n");
-    say(e,
-        "        .links = %s->link,\n        .n_links = %s_LINKS,\n        .outputs = %s->output,\n"
-        "        .n_outputs = %s_OUTPUTS,\n        .port = port,\n        .user = %s,\n"
-        "        .cause = cause,\n    };\n    int error = 0;\n",
-        name, e->upper, name, e->upper, name);
-    for (unsigned i = 0; i < lx->links->len; i++) {
-        struct lex_link *link = lx->links->pdata[i];
-        say(e, "    if (!error) error = rlx_link_init(&%s->link[%u], %s->%s_buffer, %u, %u, %u);\n",
-            name, i, name, link->name, link->receive, link->transmit, link->longest);
-    }
-    say(e, "    return error ? error : rlx_init(&%s->device, &setup);\n}\n", name);
+    for (unsigned i = 0; i < lx->links->len; i++)
+        say(e, "    %s->link[%u].buffer = %s->%s_buffer;\n", name, i, name,
+            ((struct lex_link *)lx->links->pdata[i])->name);
+    say(e, "    %s->device.image = image;\n", name);
+    if (e->image->handlers->len)
+        say(e,
+            "    %s->device.handlers = handlers;\n    %s->device.invokers = invokers;\n"
+            "    %s->device.user = %s;\n",
+            name, name, name, name);
+    say(e, "    %s->device.links = %s->link;\n", name, name);
+    if (lx->outputs->len) say(e, "    %s->device.outputs = %s->output;\n", name, name);
+    say(e, "    %s->device.port = port;\n    return rlx_init(&%s->device, cause);\n}\n", name,
+        name);
 }
 
 static void say_source(struct emit *e)

@@ -8,6 +8,7 @@
 #include "reader.h"
 #include "rlx/config.h"
 #include "rlx/drive.h"
+#include "rlx/error.h"
 #include "rlx/image.h"
 #include "sizes.h"
 
@@ -513,7 +514,11 @@ static void put_links(struct build *b)
             keys ? "key" : "line", link->reply);
         put8(to, keys ? RLX_FRAME_KEYS : RLX_FRAME_LINE);
         put8(to, link->reply);
+        put8(to, link->receive - 1);
+        put8(to, link->transmit - 1);
+        put8(to, link->longest);
         put16(to, 0);
+        if (link->may_not_fit) need(b, RLX_BIT_LONG_REPLY);
     }
     for (unsigned i = 0; i < n; i++) {
         struct lex_link *link = b->lx->links->pdata[i];
@@ -528,17 +533,53 @@ static void put_links(struct build *b)
 static void put_greeting(struct build *b)
 {
     GByteArray *to = b->image->bytes;
-    need(b, RLX_BIT_GREETING);
+    if (!b->lx->silent) need(b, RLX_BIT_GREETING);
     set16(to, RLX_IMG_NEEDS, b->image->needs & 0xFFFF);
     set16(to, RLX_IMG_NEEDS + 2, b->image->needs >> 16);
     char *sum = g_compute_checksum_for_data(G_CHECKSUM_SHA256, to->data, to->len);
     b->image->fingerprint = g_strndup(sum, 8);
-    char *text = g_strdup_printf("%s %u %s", b->lx->name, b->lx->version, b->image->fingerprint);
-    set16(to, RLX_IMG_GREETING, to->len);
-    row(b, "greeting: ready %s", text);
-    put_text(to, text);
+    char *text =
+        g_strdup_printf("ready %s %u %s ", b->lx->name, b->lx->version, b->image->fingerprint);
+    if (!b->lx->silent) {
+        set16(to, RLX_IMG_GREETING, to->len);
+        row(b, "greeting: %s", text);
+        put_text(to, text);
+    }
     g_free(text);
     g_free(sum);
+}
+
+/* Whether a reply of this lexicon can have this text. */
+static bool text_needed(const struct build *b, unsigned number)
+{
+    uint32_t needs = b->image->needs;
+    switch (number) {
+    case RLX_ERR_AMBIGUOUS: return b->lx->shorten != 0;
+    case RLX_ERR_NUMBER:
+    case RLX_ERR_RANGE:
+    case RLX_ERR_DIGITS: return needs >> RLX_BIT_NUMBER & 1;
+    case RLX_ERR_LONG: return needs >> RLX_BIT_LINE & 1;
+    case RLX_TEXT_ON:
+    case RLX_TEXT_OFF: return needs >> RLX_BIT_SWITCH & 1;
+    default: return true;
+    }
+}
+
+static void put_texts(struct build *b)
+{
+    static const char *const texts[RLX_TEXTS] = {
+        [RLX_TEXT_OK] = "ok",
+#define NAME(number, id, name, sentence) [number] = name,
+        RLX_REPLY_ERRORS(NAME)
+#undef NAME
+        [RLX_TEXT_ALREADY] = " already", [RLX_TEXT_ERR] = "err ", [RLX_TEXT_AT] = " at ",
+        [RLX_TEXT_OFF] = "off",          [RLX_TEXT_ON] = "on",
+    };
+    GByteArray *to = b->image->bytes;
+    set16(to, RLX_IMG_TEXTS, to->len);
+    row(b, "texts of replies");
+    for (unsigned i = 0; i < RLX_TEXTS; i++)
+        put_text(to, text_needed(b, i) ? texts[i] : "-");
 }
 
 static void put_header(struct build *b)
@@ -595,6 +636,7 @@ static struct image *build_with(struct lexicon *lx, struct node *root, bool many
         put_shape_table(&b);
         put_outputs(&b);
         put_links(&b);
+        put_texts(&b);
         b.image->bytes->data[RLX_IMG_SLOTS] = (guint8)MAX(b.image->slots, 1);
         put_greeting(&b);
         set16(b.image->bytes, RLX_IMG_SIZE, b.image->bytes->len);

@@ -74,6 +74,7 @@ struct lex_link {
     enum lex_frame frame;
     unsigned receive, transmit, longest; /* buffer sizes in bytes; 0: to be worked out */
     unsigned reply;                      /* longest reply in bytes, worked out */
+    bool may_not_fit;                    /* some replies are longer than the transmit ring */
     GPtrArray *keys;                     /* struct lex_key * */
 };
 
@@ -84,6 +85,7 @@ struct lexicon {
     char *name, *title;
     unsigned version;
     struct lex_place place;
+    bool silent; /* no greeting */
     bool any_case;
     unsigned shorten; /* least letters of a shortened word; 0: words are never cut */
     GPtrArray *outputs, *commands, *links;

@@ -38,12 +38,23 @@ static void read_letters(struct statement *st)
     g_free(statement_title(st));
 }
 
+static void read_greeting(struct statement *st)
+{
+    struct token *token = statement_peek(st);
+    st->lx->silent = statement_take_word(st, "off");
+    if (!st->lx->silent && !statement_take_word(st, "on")) {
+        lex_fault(st->lx, token->place, "expected 'on' or 'off'");
+        return;
+    }
+    g_free(statement_title(st));
+}
+
 static const struct {
     const char *word;
     void (*read)(struct statement *st);
 } statements[] = {
-    {"lexicon", read_lexicon}, {"letters", read_letters}, {"output", read_output},
-    {"command", read_command}, {"link", read_link},
+    {"lexicon", read_lexicon}, {"letters", read_letters}, {"greeting", read_greeting},
+    {"output", read_output},   {"command", read_command}, {"link", read_link},
 };
 
 static void read_line(struct lexicon *lx, unsigned line)
@@ -62,7 +73,7 @@ static void read_line(struct lexicon *lx, unsigned line)
         } else if (first->kind != TOKEN_END) {
             char *near = lex_did_you_mean(first->text, known);
             lex_fault(lx, first->place,
-                      "expected a statement: lexicon, letters, output, command or link%s", near);
+                      "expected a statement: lexicon, letters, greeting, output, command or link%s", near);
             g_free(near);
         }
     }

@@ -53,7 +53,8 @@ static unsigned error_length(const struct lexicon *lx)
 
 static unsigned ok_length(const struct lexicon *lx, const char *greeting)
 {
-    size_t most = strlen("ready ") + strlen(greeting) + strlen(" brownout\r\n");
+    size_t most =
+        lx->silent ? 0 : strlen("ready ") + strlen(greeting) + strlen(" brownout\r\n");
     for (unsigned i = 0; i < lx->commands->len; i++) {
         struct lex_command *command = lx->commands->pdata[i];
         size_t sum = strlen("ok") + strlen(" already\r\n") + strlen(" off");
@@ -92,5 +93,6 @@ void lexicon_size_links(struct lexicon *lx, const char *greeting)
                 link->transmit *= 2;
         if (!link->longest) link->longest = MAX(command, link->frame == LEX_FRAME_LINE ? 48 : 1);
         link->reply = MIN(reply, link->transmit);
+        link->may_not_fit = reply > link->transmit;
     }
 }

@@ -30,7 +30,7 @@ struct device {
     struct rlx_output *outputs;
     uint8_t **buffers;
     rlx_fn *handlers;
-    struct rlx_setup setup;
+    uint8_t n_links;
 
     /* the program */
     pid_t pid; /* 0: none */
@@ -69,13 +69,13 @@ static void sleep_for(struct device *device, uint32_t ms)
 static void on_receive(void *user, uint8_t uart, uint8_t byte)
 {
     struct device *device = user;
-    if (uart < device->setup.n_links) rlx_link_feed(&device->links[uart], byte);
+    if (uart < device->n_links) rlx_link_feed(&device->links[uart], byte);
 }
 
 static bool on_transmit(void *user, uint8_t uart, uint8_t *byte)
 {
     struct device *device = user;
-    return uart < device->setup.n_links && rlx_link_take(&device->links[uart], byte);
+    return uart < device->n_links && rlx_link_take(&device->links[uart], byte);
 }
 
 static int stand_in(rlx_fn handler, void *user, const rlx_value *value)
@@ -112,7 +112,6 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
 {
     struct device *device = g_new0(struct device, 1);
     unsigned n = lx->links->len, n_invokers = MAX(image->signatures->len, 1);
-    int refused = 0;
     device->world = world;
     device->start_ms = start_ms;
     device->links = g_new0(struct rlx_link, n);
@@ -125,24 +124,20 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
         struct lex_link *link = lx->links->pdata[i];
         device->buffers[i] =
             g_malloc0(RLX_LINK_BUFFER(link->receive, link->transmit, link->longest));
-        if (rlx_link_init(&device->links[i], device->buffers[i], link->receive, link->transmit,
-                          link->longest) != 0)
-            refused = -RLX_ERR_BUFFER;
+        device->links[i].buffer = device->buffers[i];
     }
-    device->setup = (struct rlx_setup){
+    device->n_links = (uint8_t)n;
+    device->core = (struct rlx_device){
         .image = image->bytes->data,
         .handlers = device->handlers,
         .invokers = device->handlers,
         .links = device->links,
-        .n_links = (uint8_t)n,
         .outputs = device->outputs,
-        .n_outputs = (uint8_t)lx->outputs->len,
         .port = &device->board,
-        .cause = RLX_RESET_POWER,
     };
-    if (refused || n > SIM_UARTS) {
+    if (n > SIM_UARTS) {
         g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
-                    "the simulated board cannot hold %u links", n);
+                    "the simulated board has %d UARTs, not %u", SIM_UARTS, n);
         device_free(device);
         return NULL;
     }
@@ -153,7 +148,7 @@ static void start_tables(struct device *device)
 {
     device->board.interrupts = (struct sim_interrupts){device, on_receive, on_transmit};
     sim_board_init(&device->board, table_sink, device, device->start_ms, RLX_RESET_POWER);
-    int error = rlx_init(&device->core, &device->setup);
+    int error = rlx_init(&device->core, RLX_RESET_POWER);
     if (error)
         fail(device, "rlx_init() refused the image (%d)", error);
     else
@@ -304,7 +299,7 @@ void device_free(struct device *device)
         kill(device->pid, SIGTERM);
         waitpid(device->pid, NULL, 0);
     }
-    for (unsigned i = 0; device->buffers && i < device->setup.n_links; i++)
+    for (unsigned i = 0; device->buffers && i < device->n_links; i++)
         g_free(device->buffers[i]);
     g_free(device->buffers);
     g_free(device->links);

@@ -25,7 +25,8 @@
     X(LEVEL, 11, "outputs with a PWM level")                                               \
     X(LINE, 12, "line frames")                                                             \
     X(KEYS, 13, "key frames")                                                              \
-    X(GREETING, 14, "the greeting")
+    X(GREETING, 14, "the greeting")                                                        \
+    X(LONG_REPLY, 15, "replies that may not fit")
 
 enum {
 #define RLX_FEATURE_BIT(id, bit, name) RLX_BIT_##id = (bit),
@@ -78,6 +79,9 @@ enum {
 #ifndef RLX_HAS_GREETING
 #define RLX_HAS_GREETING 1
 #endif
+#ifndef RLX_HAS_LONG_REPLY
+#define RLX_HAS_LONG_REPLY 1
+#endif
 
 /* Most slots one command has: 1..15. Each takes one rlx_value of the device struct. */
 #ifndef RLX_SLOTS
@@ -94,6 +98,14 @@ enum {
 #endif
 #if RLX_POLL_BYTES < 1 || RLX_POLL_BYTES > 255
 #error "RLX_POLL_BYTES is 1..255"
+#endif
+
+/* src/rlx.c is the whole library in one translation unit; then the calls between its files are
+ * static. */
+#ifdef RLX_UNITY
+#define RLX_INTERNAL static
+#else
+#define RLX_INTERNAL
 #endif
 
 /* Order between a ring's data and its index. One core with interrupts needs the compiler held

@@ -5,7 +5,6 @@
 #define RLX_DEVICE_H
 
 #include <stdbool.h>
-#include <stddef.h>
 #include <stdint.h>
 
 #include "rlx/config.h"
@@ -14,7 +13,7 @@
 #include "rlx/rom.h"
 
 /* The version of these headers; rlx_init() compares it with the library's. */
-#define RLX_VERSION 1
+#define RLX_VERSION 2
 
 /* rlx_poll(): nothing to do until something arrives. */
 #define RLX_FOREVER UINT32_MAX
@@ -42,54 +41,46 @@ struct rlx_output {
 struct rlx_device {
     /* Private: the command in hand. */
     uint8_t n_values;
-    uint8_t tx_next; /* index in the transmit ring; published when the reply is whole */
-    uint8_t room;    /* bytes the reply may still take */
-    uint8_t tx_word; /* tx_next where the last word of the reply began */
-    bool full;       /* it did not fit */
+    uint8_t tx_next;  /* index in the transmit ring; published when the reply is whole */
+    uint8_t tx_word;  /* tx_next where the last word of the reply began */
+    uint8_t tx_limit; /* tx_next that the reply may not reach, where it may not fit */
+    uint16_t group;   /* where the first word was found in the hash */
     /* Read-only after rlx_init(). */
     uint8_t n_links;
-    uint8_t fold;    /* 26: letters any-case, else 0 */
-    uint8_t shorten; /* least letters of a shortened word; 255: never cut */
-    bool many;       /* 16-bit shapes and operands */
+    uint8_t fold;     /* 26: letters any-case, else 0 */
+    uint8_t shorten;  /* least letters of a shortened word; 255: never cut */
+    bool many;        /* 16-bit shapes and operands */
+    rlx_rom rows;     /* of the links */
     /* Private: the command in hand. */
-    uint16_t group;      /* where the first word was found in the hash */
+    bool full;        /* the reply did not fit */
     const uint8_t *text; /* what is still to be read of the frame */
     struct rlx_link *link;
+    uint8_t *tx;   /* its transmit ring */
     rlx_rom at;    /* element of the program */
     rlx_rom entry; /* entry of the first word */
     rlx_value value[RLX_SLOTS];
-    /* Read-only after rlx_init(). */
-    rlx_rom image;
-    const rlx_fn *handlers; /* RLX_ROM */
-    const rlx_fn *invokers; /* RLX_ROM, each an rlx_invoke */
-    struct rlx_link *links;
-    struct rlx_output *outputs;
-    void *port;
-    void *user;
-    uint32_t lacks; /* after -RLX_ERR_BUILD: the missing features, bits of RLX_FEATURES */
-};
 
-/* What rlx_init() needs. May be on the stack; what it points to is the caller's and must live
- * as long as the device. Emitted NAME_init() functions fill it. */
-struct rlx_setup {
+    /* Yours to set before rlx_init(); the rest is zero. What it points to is yours and must live as
+     * long as the device. Emitted NAME_init() functions set it. */
     rlx_rom image;
-    const rlx_fn *handlers; /* RLX_ROM; may be NULL when the lexicon calls none */
+    const rlx_fn *handlers; /* RLX_ROM; NULL when the lexicon calls none */
     const rlx_fn *invokers; /* RLX_ROM, each an rlx_invoke; the same */
-    struct rlx_link *links; /* each after rlx_link_init(), as many as the image has */
-    uint8_t n_links;
+    struct rlx_link *links; /* as many as the image has, with their buffers */
     struct rlx_output *outputs; /* as many as the image has */
-    uint8_t n_outputs;
     void *port; /* first argument of every port function */
     void *user; /* handed to handlers */
-    enum rlx_reset cause;
+
+    /* Read-only: after -RLX_ERR_BUILD the missing features, bits of RLX_FEATURES. */
+    uint32_t lacks;
 };
 
-/* Puts every output at its safe state, then greets on each link. The port must be able to
- * drive pins and to transmit. 0, or -RLX_ERR_VERSION, _IMAGE, _BUILD, _BUFFER; then nothing
- * was done. */
-#define rlx_init(device, setup) rlx_init_((device), (setup), RLX_VERSION, sizeof(struct rlx_device))
-int rlx_init_(struct rlx_device *device, const struct rlx_setup *setup, unsigned version,
-              size_t size) __attribute__((__warn_unused_result__));
+/* Starts a device whose fields are set: puts every output at its safe state, then greets on each
+ * link. The port must be able to drive pins and to transmit. 0, or -RLX_ERR_VERSION, _IMAGE,
+ * _BUILD, _BUFFER; then nothing was done, and rlx_poll() does nothing. */
+#define rlx_init(device, cause) rlx_init_((device), (cause), RLX_INIT_CHECK)
+#define RLX_INIT_CHECK          (RLX_VERSION * 4096u + (unsigned)sizeof(struct rlx_device))
+int rlx_init_(struct rlx_device *device, enum rlx_reset cause, unsigned check)
+    __attribute__((__warn_unused_result__));
 
 /* Does what there is to do: takes at most RLX_POLL_BYTES from each link, answers complete
  * frames, runs timers. `now_ms` may wrap. Returns the milliseconds until it must run again: 0

@@ -4,7 +4,7 @@
 #ifndef RLX_IMAGE_H
 #define RLX_IMAGE_H
 
-#define RLX_IMAGE_FORMAT 1
+#define RLX_IMAGE_FORMAT 2
 
 /* Header: offset of each field. */
 enum {
@@ -20,12 +20,25 @@ enum {
     RLX_IMG_SHORTEN = 17,  /* least letters of a shortened word; 255: words are never cut */
     RLX_IMG_LINK_ROWS = 18, /* 16 bit */
     RLX_IMG_GREETING = 20, /* 16 bit: text behind "ready "; 0: no greeting */
-    RLX_IMG_SLOTS = 22,    /* most slots of one command */
-    RLX_IMG_HEADER = 24
+    RLX_IMG_TEXTS = 22,    /* 16 bit: the texts of replies, RLX_TEXT_... */
+    RLX_IMG_SLOTS = 24,    /* most slots of one command */
+    RLX_IMG_HEADER = 25
 };
 
 /* Text: 7-bit characters, the last one with bit 7 set. Never empty. */
 #define RLX_TEXT_END 0x80u
+
+/* The texts of replies, one behind the other: those of errors have the error's number. Errors that
+ * the lexicon cannot lead to have a text of one character. */
+enum {
+    RLX_TEXT_OK = 0,
+    RLX_TEXT_ALREADY = 14,
+    RLX_TEXT_ERR,
+    RLX_TEXT_AT,
+    RLX_TEXT_OFF,
+    RLX_TEXT_ON,
+    RLX_TEXTS
+};
 
 /* width8 of a number: most digits, and whether a unit's text stands before the name's. */
 #define RLX_NUM_DIGITS 0x0Fu
@@ -76,8 +89,11 @@ enum { RLX_OUT_ACTIVE_LOW = 1, RLX_OUT_PWM = 2 };
 enum {
     RLX_LNK_FRAME = 0, /* RLX_FRAME_... */
     RLX_LNK_REPLY = 1, /* most bytes of one reply, line end included */
-    RLX_LNK_KEYS = 2,  /* 16 bit: len16, then char8 + text for each key */
-    RLX_LNK_ROW = 4
+    RLX_LNK_RECEIVE = 2,  /* ring sizes less 1 */
+    RLX_LNK_TRANSMIT = 3,
+    RLX_LNK_LONGEST = 4,  /* longest frame */
+    RLX_LNK_KEYS = 5,  /* 16 bit: len16, then char8 + text for each key */
+    RLX_LNK_ROW = 7
 };
 enum { RLX_FRAME_LINE = 0, RLX_FRAME_KEYS = 1 };
 

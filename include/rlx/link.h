@@ -17,17 +17,14 @@
 #define RLX_LINK_BUFFER(receive, transmit, frame) ((receive) + (transmit) + (frame) + 1)
 
 struct rlx_link {
-    /* Read-only after rlx_link_init(). */
+    /* Yours to set before rlx_init(): RLX_LINK_BUFFER() bytes, of the sizes the lexicon says, that
+     * live as long as the link. The rest is zero. */
     uint8_t *buffer; /* receive ring, transmit ring, frame and its final 0 */
-    uint8_t rx_mask;
-    uint8_t tx_mask;
-    uint8_t frame_size;
 
     /* Private, written by the interrupt side. */
     volatile uint8_t rx_head;  /* free-running index of the next byte in */
     volatile uint8_t rx_cut;   /* differs from rx_seen while the stream is cut */
     volatile uint8_t tx_tail;  /* free-running index of the next byte out */
-    volatile uint16_t rx_lost; /* bytes dropped or faulty, stays at 65535 */
 
     /* Private, written by the main side. */
     volatile uint8_t rx_limit; /* rx_head may not reach this: tail + ring size */
@@ -35,19 +32,21 @@ struct rlx_link {
     volatile uint8_t tx_head;
     uint8_t frame_len;
     uint8_t frame_state; /* error of the frame in the making; RLX_FRAME_READY */
-    uint16_t refused;    /* frames answered with err */
-    uint16_t ignored;    /* frames that were somebody's reply: not answered */
+
+    /* Read-only after rlx_init(). */
+    uint8_t rx_mask; /* ring sizes less 1 */
+    uint8_t tx_mask;
+    uint8_t frame_size;
+
+    /* Read-only: written by the interrupt side; see rlx_link_lost(). */
+    volatile uint16_t rx_lost; /* bytes dropped or faulty, stays at 65535 */
+    /* Read-only. */
+    uint16_t refused; /* frames answered with err */
+    uint16_t ignored; /* frames that were somebody's reply: not answered */
 };
 
 /* frame_state: the frame is complete and waits to be answered. */
 #define RLX_FRAME_READY 0x80u
-
-/* Prepares a link. `buffer` has RLX_LINK_BUFFER(receive, transmit, frame) bytes, stays the
- * caller's and must live as long as the link. receive, transmit: ring sizes in bytes (power of
- * two, 2..128); frame: longest frame in bytes, 1..RLX_FRAME_MAX. Call before interrupts are on.
- * 0, or -RLX_ERR_BUFFER. */
-int rlx_link_init(struct rlx_link *link, uint8_t *buffer, unsigned receive, unsigned transmit,
-                  unsigned frame) __attribute__((__warn_unused_result__));
 
 /* One received byte. From an interrupt or the main loop, but from one place only. Where the
  * ring is full the byte is dropped and counted, and everything after it until rlx_poll() has

@@ -13,46 +13,58 @@ enum rlx_got { RLX_GOT_NONE, RLX_GOT_BYTE, RLX_GOT_CUT };
 
 /* The next byte of the receive ring. CUT, once, after the last byte before a loss: what follows
  * does not belong to what came before. */
-enum rlx_got rlx_ring_get(struct rlx_link *link, uint8_t *byte);
+RLX_INTERNAL enum rlx_got rlx_ring_get(struct rlx_link *link, uint8_t *byte);
 
 /* Whether rlx_ring_get() would have something. */
-bool rlx_ring_waits(const struct rlx_link *link);
+RLX_INTERNAL bool rlx_ring_waits(const struct rlx_link *link);
 
 /* Free bytes of the transmit ring. */
-uint8_t rlx_ring_room(const struct rlx_link *link);
+RLX_INTERNAL uint8_t rlx_ring_room(const struct rlx_link *link);
 
-/* Writes at a free-running index of the transmit ring; unseen until rlx_ring_publish(). */
-void rlx_ring_put(struct rlx_link *link, uint8_t index, uint8_t byte);
-void rlx_ring_publish(struct rlx_link *link, uint8_t head);
+/* Lets the interrupt side see what was written to the transmit ring up to this index. */
+RLX_INTERNAL void rlx_ring_publish(struct rlx_link *link, uint8_t head);
 
 /* frame.c: from bytes to a frame. */
-uint8_t *rlx_frame_text(const struct rlx_link *link);
-void rlx_frame_byte(struct rlx_device *device, struct rlx_link *link, rlx_rom row, uint8_t byte);
-void rlx_frame_cut(struct rlx_link *link, rlx_rom row);
-void rlx_frame_clear(struct rlx_link *link);
+RLX_INTERNAL uint8_t *rlx_frame_text(const struct rlx_link *link);
+RLX_INTERNAL void rlx_frame_byte(const struct rlx_device *device, struct rlx_link *link,
+                                 rlx_rom row, uint8_t byte);
+RLX_INTERNAL void rlx_frame_cut(struct rlx_link *link, rlx_rom row);
 
 /* match.c: the frame at device->text against the image. Writes the command as the lexicon
- * spells it into the reply, its values into device->value, leaves device->at at the END. On an
- * error device->text is where it is and device->at what was wanted there. */
-#define RLX_MATCH_EMPTY (-1)
-int rlx_match(struct rlx_device *device);
-rlx_rom rlx_number_row(rlx_rom at, rlx_value *low, rlx_value *high);
-bool rlx_match_reply_word(const uint8_t *text);
+ * spells it into the reply, its values into device->value, leaves device->at at the END. 0 or an
+ * error; then device->text is where it is and device->at what was wanted there. */
+#define RLX_MATCH_EMPTY 255
+#define RLX_MATCH_REPLY 254 /* somebody's reply, not a command */
+RLX_INTERNAL uint8_t rlx_match(struct rlx_device *device);
+/* The bounds of a number element; returns its unit or, without one, its name. */
+RLX_INTERNAL rlx_rom rlx_number_row(rlx_rom at, rlx_value *low, rlx_value *high);
 
 /* act.c: answers the complete frame of a link; false when there is no room for the reply yet. */
-bool rlx_answer(struct rlx_device *device, struct rlx_link *link, rlx_rom row);
+RLX_INTERNAL bool rlx_answer(struct rlx_device *device, struct rlx_link *link, rlx_rom row);
 
 /* reply.c: writes one reply, published as a whole. */
-bool rlx_reply_begin(struct rlx_device *device, struct rlx_link *link, uint8_t most);
-void rlx_reply_commit(struct rlx_device *device);
-void rlx_reply_put(struct rlx_device *device, uint8_t c);
-void rlx_reply_rewind(struct rlx_device *device, uint8_t index);
-void rlx_reply_string(struct rlx_device *device, const char *rom);
-void rlx_reply_nth(struct rlx_device *device, const char *rom, uint8_t n);
-rlx_rom rlx_reply_text(struct rlx_device *device, rlx_rom text);
-void rlx_reply_error(struct rlx_device *device, uint8_t error);
+RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *device, struct rlx_link *link, uint8_t most);
+RLX_INTERNAL void rlx_reply_commit(struct rlx_device *device);
+RLX_INTERNAL void rlx_reply_put(struct rlx_device *device, uint8_t c);
+/* Takes back what was written from an earlier tx_next on. */
+RLX_INTERNAL void rlx_reply_rewind(struct rlx_device *device, uint8_t index);
+/* A text of the image; returns where it ends. */
+RLX_INTERNAL rlx_rom rlx_reply_text(struct rlx_device *device, rlx_rom text);
+/* The nth of the image's texts of replies. */
+RLX_INTERNAL void rlx_reply_nth(struct rlx_device *device, uint8_t n);
+/* Replaces what was written so far: err NAME, what is meant, where. */
+RLX_INTERNAL void rlx_reply_error(struct rlx_device *device, uint8_t error);
 
-/* device.c: row of a link in the image. */
-rlx_rom rlx_link_row(const struct rlx_device *device, uint8_t link);
+/* A part of the image whose 16-bit offset stands in the header. */
+static inline rlx_rom rlx_part(const struct rlx_device *device, uint8_t field)
+{
+    return device->image + RLX_ROM16(device->image + field);
+}
+
+/* Frame text holds no control bytes, and a 0 behind it. */
+static inline bool rlx_ends_word(uint8_t c)
+{
+    return c <= ' ';
+}
 
 #endif

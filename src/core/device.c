@@ -1,10 +1,11 @@
 #include "core.h"
 
-static const char ready_[] RLX_ROM = "ready ";
+#if RLX_HAS_GREETING
 static const char reset_names[] RLX_ROM =
 #define NAME(id, name) name "\0"
     RLX_RESETS(NAME);
 #undef NAME
+#endif
 
 /* The features of this build, as bits. */
 #define BIT(id, bit, name) | ((uint32_t)(RLX_HAS_##id ? 1 : 0) << (bit))
@@ -16,77 +17,58 @@ static uint32_t needs(rlx_rom image)
            (uint32_t)RLX_ROM16(image + RLX_IMG_NEEDS + 2) << 16;
 }
 
-rlx_rom rlx_link_row(const struct rlx_device *d, uint8_t link)
+/* 0, or the first reason to refuse the image. */
+static int check_image(struct rlx_device *d)
 {
-    return d->image + RLX_ROM16(d->image + RLX_IMG_LINK_ROWS) + link * RLX_LNK_ROW;
-}
-
-static int check_image(const struct rlx_setup *setup)
-{
-    rlx_rom image = setup->image;
-    if (!image || RLX_ROM8(image) != 'R' || RLX_ROM8(image + 1) != 'L') return -RLX_ERR_IMAGE;
+    rlx_rom image = d->image;
+    if (!image || RLX_ROM16(image) != ('R' | 'L' << 8)) return -RLX_ERR_IMAGE;
     if (RLX_ROM8(image + RLX_IMG_VERSION) != RLX_IMAGE_FORMAT) return -RLX_ERR_VERSION;
-    if (RLX_ROM16(image + RLX_IMG_SIZE) < RLX_IMG_HEADER) return -RLX_ERR_IMAGE;
-    if (needs(image) & ~BUILD_HAS || RLX_ROM8(image + RLX_IMG_SLOTS) > RLX_SLOTS)
-        return -RLX_ERR_BUILD;
+    d->lacks = needs(image) & ~BUILD_HAS;
+    if (d->lacks || RLX_ROM8(image + RLX_IMG_SLOTS) > RLX_SLOTS) return -RLX_ERR_BUILD;
     return 0;
 }
 
-static int check_buffers(const struct rlx_setup *setup)
+static void greet(struct rlx_device *d, struct rlx_link *link, uint8_t most, enum rlx_reset cause)
 {
-    rlx_rom image = setup->image;
-    rlx_rom row = image + RLX_ROM16(image + RLX_IMG_LINK_ROWS);
-    if (setup->n_links != RLX_ROM8(image + RLX_IMG_LINKS) ||
-        setup->n_outputs < RLX_ROM8(image + RLX_IMG_N_OUTPUTS))
-        return -RLX_ERR_BUFFER;
-    for (uint8_t i = 0; i < setup->n_links; i++, row += RLX_LNK_ROW)
-        if (!setup->links[i].buffer || setup->links[i].tx_mask + 1 < RLX_ROM8(row + RLX_LNK_REPLY))
-            return -RLX_ERR_BUFFER;
-    return 0;
+#if RLX_HAS_GREETING
+    rlx_rom name = (rlx_rom)reset_names;
+    if (!RLX_ROM16(d->image + RLX_IMG_GREETING) || !rlx_reply_begin(d, link, most)) return;
+    rlx_reply_text(d, rlx_part(d, RLX_IMG_GREETING));
+    for (uint8_t n = (uint8_t)cause; n; n--)
+        while (RLX_ROM8(name++)) {}
+    while (RLX_ROM8(name)) rlx_reply_put(d, RLX_ROM8(name++));
+    rlx_reply_commit(d);
+#else
+    (void)d, (void)link, (void)most, (void)cause;
+#endif
 }
 
-static void greet(struct rlx_device *d, enum rlx_reset cause)
+int rlx_init_(struct rlx_device *d, enum rlx_reset cause, unsigned check)
 {
-    uint16_t text = RLX_ROM16(d->image + RLX_IMG_GREETING);
-    if (!text) return;
-    for (uint8_t i = 0; i < d->n_links; i++) {
+    if (check != RLX_INIT_CHECK) return -RLX_ERR_VERSION;
+    int error = check_image(d);
+    if (error) return error;
+    uint8_t n = RLX_ROM8(d->image + RLX_IMG_LINKS);
+    rlx_rom row = d->rows = rlx_part(d, RLX_IMG_LINK_ROWS);
+    for (uint8_t i = 0; i < n; i++, row += RLX_LNK_ROW) {
         struct rlx_link *link = &d->links[i];
-        if (!rlx_reply_begin(d, link, RLX_ROM8(rlx_link_row(d, i) + RLX_LNK_REPLY))) continue;
-        rlx_reply_string(d, ready_);
-        rlx_reply_text(d, d->image + text);
-        rlx_reply_put(d, ' ');
-        rlx_reply_nth(d, reset_names, (uint8_t)cause);
-        rlx_reply_commit(d);
+        if (!link->buffer) return -RLX_ERR_BUFFER;
+        link->rx_mask = RLX_ROM8(row + RLX_LNK_RECEIVE);
+        link->rx_limit = (uint8_t)(link->rx_mask + 1);
+        link->tx_mask = RLX_ROM8(row + RLX_LNK_TRANSMIT);
+        link->frame_size = RLX_ROM8(row + RLX_LNK_LONGEST);
     }
-}
-
-int rlx_init_(struct rlx_device *d, const struct rlx_setup *setup, unsigned version, size_t size)
-{
-    int error;
-    if (version != RLX_VERSION || size != sizeof *d) return -RLX_ERR_VERSION;
-    *d = (struct rlx_device){
-        .image = setup->image,
-        .handlers = setup->handlers,
-        .invokers = setup->invokers,
-        .links = setup->links,
-        .n_links = setup->n_links,
-        .outputs = setup->outputs,
-        .port = setup->port,
-        .user = setup->user,
-    };
-    error = check_image(setup);
-    if (error == -RLX_ERR_BUILD) d->lacks = needs(setup->image) & ~BUILD_HAS;
-    if (!error) error = check_buffers(setup);
-    if (error) {
-        d->n_links = 0; /* poll and idle then do nothing */
-        return error;
-    }
-    uint32_t has = needs(d->image);
-    d->fold = has & 1u << RLX_BIT_ANY_CASE ? 26 : 0;
-    d->many = (has & 1u << RLX_BIT_MANY) != 0;
-    d->shorten = RLX_ROM8(d->image + RLX_IMG_SHORTEN);
+    if (RLX_HAS_ANY_CASE && RLX_ROM8(d->image + RLX_IMG_NEEDS) & 1u << RLX_BIT_ANY_CASE)
+        d->fold = 26;
+    if (RLX_HAS_MANY) d->many = RLX_ROM8(d->image + RLX_IMG_NEEDS + 1) & 1u << (RLX_BIT_MANY - 8);
+    if (RLX_HAS_SHORTEN) d->shorten = RLX_ROM8(d->image + RLX_IMG_SHORTEN);
+    d->n_links = n;
     if (RLX_HAS_SWITCH || RLX_HAS_LEVEL) rlx_drive_init(d);
-    if (RLX_HAS_GREETING) greet(d, setup->cause);
+    if (RLX_HAS_GREETING) {
+        row = d->rows;
+        for (uint8_t i = 0; i < n; i++, row += RLX_LNK_ROW)
+            greet(d, &d->links[i], RLX_ROM8(row + RLX_LNK_REPLY), cause);
+    }
     return 0;
 }
 
@@ -97,30 +79,32 @@ static bool run_link(struct rlx_device *d, struct rlx_link *link, rlx_rom row)
     for (;;) {
         if (link->frame_state & RLX_FRAME_READY && !rlx_answer(d, link, row)) return false;
         if (!budget--) return rlx_ring_waits(link);
-        switch (rlx_ring_get(link, &byte)) {
-        case RLX_GOT_NONE: return false;
-        case RLX_GOT_BYTE: rlx_frame_byte(d, link, row, byte); break;
-        case RLX_GOT_CUT: rlx_frame_cut(link, row); break;
-        }
+        enum rlx_got got = rlx_ring_get(link, &byte);
+        if (got == RLX_GOT_NONE) return false;
+        if (got == RLX_GOT_CUT)
+            rlx_frame_cut(link, row);
+        else
+            rlx_frame_byte(d, link, row, byte);
     }
 }
 
 uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
 {
     uint32_t wait = RLX_FOREVER;
+    rlx_rom row = d->rows;
     (void)now_ms;
-    for (uint8_t i = 0; i < d->n_links; i++)
-        if (run_link(d, &d->links[i], rlx_link_row(d, i))) wait = 0;
+    for (uint8_t i = 0; i < d->n_links; i++, row += RLX_LNK_ROW)
+        if (run_link(d, &d->links[i], row)) wait = 0;
     return wait;
 }
 
 bool rlx_idle(const struct rlx_device *d)
 {
-    for (uint8_t i = 0; i < d->n_links; i++) {
+    rlx_rom row = d->rows;
+    for (uint8_t i = 0; i < d->n_links; i++, row += RLX_LNK_ROW) {
         const struct rlx_link *link = &d->links[i];
-        bool blocked = link->frame_state & RLX_FRAME_READY;
-        if (blocked ? rlx_ring_room(link) >= RLX_ROM8(rlx_link_row(d, i) + RLX_LNK_REPLY)
-                    : rlx_ring_waits(link))
+        if (link->frame_state & RLX_FRAME_READY ? rlx_ring_room(link) >= RLX_ROM8(row + RLX_LNK_REPLY)
+                                                : rlx_ring_waits(link))
             return false;
     }
     return true;

@@ -1,61 +1,37 @@
 #include "core.h"
 
-/* Texts in program memory. */
-static const char error_names[] RLX_ROM =
-#define NAME(number, id, name, sentence) name "\0"
-    RLX_REPLY_ERRORS(NAME);
-#undef NAME
-static const char err_[] RLX_ROM = "err ";
-static const char at_[] RLX_ROM = " at ";
-static const char hex_[] RLX_ROM = " 0x";
-
 /* Most characters of a foreign word that are told back. */
 #define WORD_SHOWN 16
 
-bool rlx_reply_begin(struct rlx_device *d, struct rlx_link *link, uint8_t most)
+RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *d, struct rlx_link *link, uint8_t most)
 {
     if (rlx_ring_room(link) < most) return false;
     d->link = link;
+    d->tx = link->buffer + link->rx_mask + 1;
     d->tx_next = link->tx_head;
-    d->room = (uint8_t)(most - 2); /* the line end */
-    d->full = false;
+    if (RLX_HAS_LONG_REPLY) {
+        d->tx_limit = (uint8_t)(d->tx_next + most - 2); /* the line end */
+        d->full = false;
+    }
     return true;
 }
 
-void rlx_reply_put(struct rlx_device *d, uint8_t c)
+RLX_INTERNAL void rlx_reply_put(struct rlx_device *d, uint8_t c)
 {
-    if (!d->room) {
+    if (RLX_HAS_LONG_REPLY && d->tx_next == d->tx_limit) {
         d->full = true;
         return;
     }
-    d->room--;
-    rlx_ring_put(d->link, d->tx_next++, c);
+    d->tx[d->tx_next++ & d->link->tx_mask] = c;
 }
 
-/* Back to an earlier tx_next. */
-void rlx_reply_rewind(struct rlx_device *d, uint8_t index)
+RLX_INTERNAL void rlx_reply_rewind(struct rlx_device *d, uint8_t index)
 {
-    d->room = (uint8_t)(d->room + d->tx_next - index);
     d->tx_next = index;
     d->full = false;
 }
 
-void rlx_reply_string(struct rlx_device *d, const char *rom)
-{
-    uint8_t c;
-    while ((c = RLX_ROM8((rlx_rom)rom++)) != 0) rlx_reply_put(d, c);
-}
-
-/* The nth of a run of strings, from 0. */
-void rlx_reply_nth(struct rlx_device *d, const char *rom, uint8_t n)
-{
-    while (n--)
-        while (RLX_ROM8((rlx_rom)rom++)) {}
-    rlx_reply_string(d, rom);
-}
-
-/* A text of the image; returns where it ends. */
-rlx_rom rlx_reply_text(struct rlx_device *d, rlx_rom text)
+RLX_INTERNAL rlx_rom rlx_reply_text(struct rlx_device *d, rlx_rom text)
 {
     uint8_t c;
     do {
@@ -65,9 +41,22 @@ rlx_rom rlx_reply_text(struct rlx_device *d, rlx_rom text)
     return text;
 }
 
-void rlx_reply_commit(struct rlx_device *d)
+static rlx_rom next_text(rlx_rom text)
 {
-    d->room = 2;
+    while (RLX_ROM8(text++) < RLX_TEXT_END) {}
+    return text;
+}
+
+RLX_INTERNAL void rlx_reply_nth(struct rlx_device *d, uint8_t n)
+{
+    rlx_rom text = rlx_part(d, RLX_IMG_TEXTS);
+    while (n--) text = next_text(text);
+    rlx_reply_text(d, text);
+}
+
+RLX_INTERNAL void rlx_reply_commit(struct rlx_device *d)
+{
+    if (RLX_HAS_LONG_REPLY) d->tx_limit = (uint8_t)(d->tx_next + 2);
     rlx_reply_put(d, '\r');
     rlx_reply_put(d, '\n');
     rlx_ring_publish(d->link, d->tx_next);
@@ -76,56 +65,70 @@ void rlx_reply_commit(struct rlx_device *d)
 
 /* ---- errors ---- */
 
+/* A tenth without a division: exact for 16 bits by one product, for 32 by shifts and a correction
+ * (n * 0.8 is n/2 + n/4, and then + 1/16, + 1/256, + 1/65536 of itself). */
+static rlx_magnitude tenth(rlx_magnitude n)
+{
+    if (!RLX_HAS_WIDE) return (rlx_magnitude)(n * UINT32_C(52429) >> 19);
+    uint32_t m = n, q = (m >> 1) + (m >> 2);
+    q += q >> 4;
+    q += q >> 8;
+    q += q >> 16;
+    q >>= 3;
+    return (rlx_magnitude)(q + (m - q * 10u > 9u));
+}
+
 static void put_number(struct rlx_device *d, rlx_value value)
 {
-    uint8_t digit[10], n = 0;
+    uint8_t digit[RLX_HAS_WIDE ? 10 : 5], n = 0;
     rlx_magnitude left = (rlx_magnitude)value;
     if (value < 0) {
         rlx_reply_put(d, '-');
         left = (rlx_magnitude)(0u - left);
     }
     do {
-        digit[n++] = (uint8_t)('0' + left % 10u);
-        left = (rlx_magnitude)(left / 10u);
+        rlx_magnitude rest = tenth(left);
+        digit[n++] = (uint8_t)('0' + left - rest * 10u);
+        left = rest;
     } while (left);
     while (n) rlx_reply_put(d, digit[--n]);
 }
 
-static void put_hex(struct rlx_device *d, uint8_t nibble)
+/* "level 0..100": what a number element wants. */
+static void put_range(struct rlx_device *d, rlx_rom at)
 {
-    rlx_reply_put(d, (uint8_t)(nibble < 10 ? '0' + nibble : 'A' - 10 + nibble));
+    rlx_value low, high;
+    rlx_rom name = rlx_number_row(at, &low, &high);
+    if (RLX_HAS_UNIT && (RLX_ROM8(at + 2) & RLX_NUM_UNIT)) name = next_text(name);
+    rlx_reply_text(d, name);
+    rlx_reply_put(d, ' ');
+    put_number(d, low);
+    rlx_reply_put(d, '.');
+    rlx_reply_put(d, '.');
+    put_number(d, high);
 }
 
-/* " on|off|toggle" or " level 0..100": what the program wants at d->at. */
+/* "level 0..100" or "on|off|toggle": what the program wants at d->at. */
 static void put_wanted(struct rlx_device *d)
 {
-    rlx_rom at = d->at, end;
-    uint8_t op = RLX_ROM8(at), separator = ' ', before;
-    if (RLX_HAS_NUMBER && (op == RLX_OP_NUM16 || op == RLX_OP_NUM32 || op == RLX_OP_IF_NUM)) {
-        rlx_rom number = op == RLX_OP_IF_NUM ? at + 3 : at;
-        rlx_value low, high;
-        rlx_rom name = rlx_number_row(number, &low, &high);
-        rlx_reply_put(d, ' ');
-        if (RLX_HAS_UNIT && (RLX_ROM8(number + 2) & RLX_NUM_UNIT))
-            while (RLX_ROM8(name++) < RLX_TEXT_END) {}
-        rlx_reply_text(d, name);
-        rlx_reply_put(d, ' ');
-        put_number(d, low);
-        rlx_reply_put(d, '.');
-        rlx_reply_put(d, '.');
-        put_number(d, high);
-        if (!RLX_HAS_FAMILY || op != RLX_OP_IF_NUM) return;
+    rlx_rom at = d->at;
+    uint8_t op = RLX_ROM8(at);
+    if (RLX_HAS_FAMILY && op == RLX_OP_IF_NUM) {
+        put_range(d, at + 3);
+        rlx_reply_put(d, '|');
         at += 3 + RLX_ROM16(at + 1);
         op = RLX_ROM8(at);
-        separator = '|';
     }
-    if (op == RLX_OP_HASH || (op & RLX_OP_END)) return;
-    end = at + 4 + RLX_ROM16(at + 1);
-    before = RLX_ROM8(at + 3);
-    for (at += 4; at != end;) {
-        rlx_reply_put(d, separator);
-        separator = '|';
+    if (RLX_HAS_NUMBER && op >= RLX_OP_NUM16) {
+        put_range(d, at);
+        return;
+    }
+    rlx_rom end = at + 4 + RLX_ROM16(at + 1);
+    uint8_t before = RLX_ROM8(at + 3);
+    for (at += 4;;) {
         at = rlx_reply_text(d, at + before);
+        if (at == end) return;
+        rlx_reply_put(d, '|');
     }
 }
 
@@ -133,42 +136,38 @@ static void put_wanted(struct rlx_device *d)
 static void put_word(struct rlx_device *d)
 {
     const uint8_t *s = d->text;
-    rlx_reply_put(d, ' ');
-    while (*s > ' ' && s != d->text + WORD_SHOWN) rlx_reply_put(d, *s++);
+    while (!rlx_ends_word(*s) && s != d->text + WORD_SHOWN) rlx_reply_put(d, *s++);
 }
 
-/* Replaces what was written so far: err NAME, what is meant, where. Where that does not fit, the
- * name alone. */
-void rlx_reply_error(struct rlx_device *d, uint8_t error)
+static void put_hex(struct rlx_device *d, uint8_t byte)
 {
-    uint8_t start = d->link->tx_head;
-    rlx_reply_rewind(d, start);
-    rlx_reply_string(d, err_);
-    rlx_reply_nth(d, error_names, (uint8_t)(error - 1));
+    rlx_reply_put(d, '0');
+    rlx_reply_put(d, 'x');
+    for (uint8_t i = 0; i < 2; i++, byte = (uint8_t)(byte << 4)) {
+        uint8_t nibble = byte >> 4;
+        rlx_reply_put(d, (uint8_t)(nibble + (nibble < 10 ? '0' : 'A' - 10)));
+    }
+}
+
+/* Where it does not fit, the name alone. */
+RLX_INTERNAL void rlx_reply_error(struct rlx_device *d, uint8_t error)
+{
+    rlx_reply_rewind(d, d->link->tx_head);
+    rlx_reply_nth(d, RLX_TEXT_ERR);
+    rlx_reply_nth(d, error);
     uint8_t named = d->tx_next;
-    switch (error) {
-    case RLX_ERR_UNKNOWN:
-    case RLX_ERR_AMBIGUOUS:
-    case RLX_ERR_EXTRA: put_word(d); break;
-    case RLX_ERR_BYTE:
-        rlx_reply_string(d, hex_);
-        put_hex(d, *d->text >> 4);
-        put_hex(d, *d->text & 15);
-        break;
-    case RLX_ERR_LONG:
+    if (error < RLX_ERR_LONG) {
         rlx_reply_put(d, ' ');
-        put_number(d, d->link->frame_size);
-        break;
-    case RLX_ERR_CHOICE:
-    case RLX_ERR_MISSING:
-    case RLX_ERR_NUMBER:
-    case RLX_ERR_RANGE:
-    case RLX_ERR_DIGITS: put_wanted(d); break;
-    default: break;
+        if (error == RLX_ERR_BYTE)
+            put_hex(d, *d->text);
+        else if (error <= RLX_ERR_EXTRA && error != RLX_ERR_CHOICE && error != RLX_ERR_MISSING)
+            put_word(d);
+        else
+            put_wanted(d);
     }
     if (error < RLX_ERR_FAILED) {
-        rlx_reply_string(d, at_);
+        rlx_reply_nth(d, RLX_TEXT_AT);
         put_number(d, (rlx_value)(d->text - rlx_frame_text(d->link)));
     }
-    if (d->full) rlx_reply_rewind(d, named);
+    if (RLX_HAS_LONG_REPLY && d->full) rlx_reply_rewind(d, named);
 }

@@ -6,34 +6,14 @@
 #define RLX_PREEMPT() ((void)0)
 #endif
 
-static bool ring_size_ok(unsigned size)
-{
-    return size >= 2 && size <= RLX_RING_MAX && (size & (size - 1)) == 0;
-}
-
-int rlx_link_init(struct rlx_link *link, uint8_t *buffer, unsigned receive, unsigned transmit,
-                  unsigned frame)
-{
-    if (!buffer || !ring_size_ok(receive) || !ring_size_ok(transmit) || frame < 1 ||
-        frame > RLX_FRAME_MAX)
-        return -RLX_ERR_BUFFER;
-    *link = (struct rlx_link){
-        .buffer = buffer,
-        .rx_mask = (uint8_t)(receive - 1),
-        .tx_mask = (uint8_t)(transmit - 1),
-        .frame_size = (uint8_t)frame,
-        .rx_limit = (uint8_t)receive,
-    };
-    return 0;
-}
-
 /* ---- interrupt side ---- */
 
 void rlx_link_fault(struct rlx_link *link)
 {
     uint8_t seen = link->rx_seen;
+    uint16_t lost = link->rx_lost;
     if (link->rx_cut == seen) link->rx_cut = (uint8_t)(seen + 1);
-    if (link->rx_lost != UINT16_MAX) link->rx_lost = (uint16_t)(link->rx_lost + 1);
+    if (++lost) link->rx_lost = lost;
 }
 
 void rlx_link_feed(struct rlx_link *link, uint8_t byte)
@@ -66,7 +46,7 @@ bool rlx_link_take(struct rlx_link *link, uint8_t *byte)
 
 /* ---- main side ---- */
 
-enum rlx_got rlx_ring_get(struct rlx_link *link, uint8_t *byte)
+RLX_INTERNAL enum rlx_got rlx_ring_get(struct rlx_link *link, uint8_t *byte)
 {
     uint8_t cut = link->rx_cut; /* before the head: bytes may still come before a cut, not after */
     RLX_FENCE();
@@ -89,7 +69,7 @@ enum rlx_got rlx_ring_get(struct rlx_link *link, uint8_t *byte)
     return RLX_GOT_CUT;
 }
 
-bool rlx_ring_waits(const struct rlx_link *link)
+RLX_INTERNAL bool rlx_ring_waits(const struct rlx_link *link)
 {
     return (uint8_t)(link->rx_limit - 1u - link->rx_mask) != link->rx_head ||
            link->rx_cut != link->rx_seen;
@@ -102,17 +82,12 @@ uint16_t rlx_link_lost(const struct rlx_link *link)
     return lost;
 }
 
-uint8_t rlx_ring_room(const struct rlx_link *link)
+RLX_INTERNAL uint8_t rlx_ring_room(const struct rlx_link *link)
 {
     return (uint8_t)(link->tx_mask + 1u - (uint8_t)(link->tx_head - link->tx_tail));
 }
 
-void rlx_ring_put(struct rlx_link *link, uint8_t index, uint8_t byte)
-{
-    link->buffer[link->rx_mask + 1u + (index & link->tx_mask)] = byte;
-}
-
-void rlx_ring_publish(struct rlx_link *link, uint8_t head)
+RLX_INTERNAL void rlx_ring_publish(struct rlx_link *link, uint8_t head)
 {
     RLX_FENCE();
     RLX_PREEMPT();

@@ -69,30 +69,26 @@ void rig_free(struct rig *rig)
 
 int rig_start(struct rig *rig, uint32_t now_ms)
 {
-    rig->setup = (struct rlx_setup){
+    memset(rig->link, 0, sizeof rig->link);
+    memset(rig->output, 0, sizeof rig->output);
+    rig->device = (struct rlx_device){
         .image = rig->image->bytes->data,
         .handlers = rig->handlers,
         .invokers = rig->invokers,
         .links = rig->link,
-        .n_links = (uint8_t)rig->lx->links->len,
         .outputs = rig->output,
-        .n_outputs = (uint8_t)rig->lx->outputs->len,
         .port = &rig->board,
         .user = rig,
-        .cause = RLX_RESET_WATCHDOG,
     };
     rig->now_ms = now_ms;
     rig->board.interrupts = (struct sim_interrupts){rig, on_receive, on_transmit};
     sim_board_init(&rig->board, sink, rig, now_ms, RLX_RESET_WATCHDOG);
     for (unsigned i = 0; i < rig->lx->links->len; i++) {
-        struct lex_link *link = rig->lx->links->pdata[i];
         g_string_truncate(rig->sent[i], 0);
-        if (rlx_link_init(&rig->link[i], rig->buffer[i], link->receive, link->transmit,
-                          link->longest) != 0)
-            exit(2);
+        rig->link[i].buffer = rig->buffer[i];
     }
     g_string_truncate(rig->pins, 0);
-    return rlx_init(&rig->device, &rig->setup);
+    return rlx_init(&rig->device, RLX_RESET_WATCHDOG);
 }
 
 void rig_feed(struct rig *rig, unsigned link, const char *bytes, size_t count)

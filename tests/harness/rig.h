@@ -18,7 +18,6 @@ struct rig {
     struct rlx_output output[256];
     uint8_t buffer[RIG_LINKS][512];
     rlx_fn handlers[4200], invokers[64];
-    struct rlx_setup setup;
     int returns;       /* what handlers return */
     unsigned calls;    /* how often they were called */
     rlx_value value[RLX_SLOTS]; /* what they got */
