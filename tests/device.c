@@ -43,8 +43,7 @@ static void refuses_what_it_cannot_run(void)
         unsigned at;
         uint8_t value;
         int error;
-    } cases[] = {{0, 'x', -RLX_ERR_IMAGE},
-                 {1, 'x', -RLX_ERR_IMAGE},
+    } cases[] = {{RLX_IMG_MAGIC, 'x', -RLX_ERR_VERSION},
                  {RLX_IMG_VERSION, 99, -RLX_ERR_VERSION},
                  {RLX_IMG_NEEDS + 3, 0x80, -RLX_ERR_BUILD},
                  {RLX_IMG_SLOTS, RLX_SLOTS + 1, -RLX_ERR_BUILD},

@@ -172,7 +172,7 @@ static void say_bytes(struct emit *e)
 {
     const GByteArray *bytes = e->image->bytes;
     const GArray *rows = e->image->rows;
-    say(e, "\nstatic const uint8_t image[%u] RLX_ROM = {\n", bytes->len);
+    say(e, "\nstatic const _Alignas(2) uint8_t image[%u] RLX_ROM = {\n", bytes->len);
     for (unsigned i = 0; i < rows->len; i++) {
         const struct image_row *row = &g_array_index(rows, struct image_row, i);
         unsigned end = i + 1 < rows->len ? row[1].offset : bytes->len;
@@ -275,7 +275,8 @@ static void say_config(struct emit *e)
     for (unsigned i = 0; i < G_N_ELEMENTS(features); i++)
         say(e, "#define RLX_HAS_%s %d /* %s */\n", features[i].id,
             (int)(e->image->needs >> features[i].bit & 1), features[i].name);
-    say(e, "#define RLX_SLOTS %u\n", MAX(e->image->slots, 1));
+    say(e, "#define RLX_SLOTS %u\n#define RLX_LINKS %u\n", MAX(e->image->slots, 1),
+        e->lx->links->len);
 }
 
 static bool write_file(struct emit *e, const char *directory, const char *suffix,

@@ -60,6 +60,12 @@ static void put_text(GByteArray *to, const char *text)
     to->data[to->len - 1] |= RLX_TEXT_END;
 }
 
+/* Tables of 16-bit numbers stand at even offsets. */
+static void align(GByteArray *to)
+{
+    if (to->len & 1) put8(to, 0);
+}
+
 static void put_all(GByteArray *to, const GByteArray *from)
 {
     g_byte_array_append(to, from->data, from->len);
@@ -257,18 +263,25 @@ unsigned image_choice_value(const struct lex_element *choice, unsigned index)
     return !strcmp(word, "off") ? RLX_OFF : !strcmp(word, "on") ? RLX_ON : RLX_TOGGLE;
 }
 
+/* Whether a choice is small enough for an element of its own. */
+static bool fits_choice(const struct lex_element *e)
+{
+    size_t size = 0;
+    for (unsigned i = 0; i < e->words->len; i++) size += 1 + strlen(e->words->pdata[i]);
+    return size <= 255;
+}
+
 static void put_choice(struct build *b, GByteArray *to, const struct lex_element *e)
 {
     unsigned at = to->len;
     need(b, RLX_BIT_CHOICE);
     put8(to, RLX_OP_CHOICE);
-    put16(to, 0);
-    put8(to, 1);
+    put8(to, 0);
     for (unsigned i = 0; i < e->words->len; i++) {
         put8(to, image_choice_value(e, i));
         put_text(to, e->words->pdata[i]);
     }
-    set16(to, at + 1, to->len - at - 4);
+    to->data[at + 1] = (guint8)(to->len - at - 2);
 }
 
 /* The words possible here, those of choices with their value pushed. */
@@ -276,8 +289,8 @@ static void put_words(struct build *b, GByteArray *to, const struct node *node, 
 {
     unsigned at = to->len;
     put8(to, RLX_OP_WORDS);
-    put16(to, 0);
     put8(to, b->many ? 2 : 1);
+    put16(to, 0);
     for (unsigned i = 0; i < node->words->len; i++) {
         struct edge *edge = node->words->pdata[i];
         put_shape(b, to, shape_of(b, program(b, edge->to, operand), edge->to));
@@ -296,7 +309,7 @@ static void put_words(struct build *b, GByteArray *to, const struct node *node, 
             put_text(to, edge->element->words->pdata[k]);
         }
     }
-    set16(to, at + 1, to->len - at - 4);
+    set16(to, at + 2, to->len - at - 4);
 }
 
 static void put_rest(struct build *b, GByteArray *to, const struct node *node, unsigned operand)
@@ -335,8 +348,8 @@ static GByteArray *program(struct build *b, const struct node *node, unsigned op
         if (!words) return to;
         set16(to, at + 1, to->len - at - 3);
     }
-    if (!node->words->len && node->choices->len == 1) {
-        struct edge *edge = node->choices->pdata[0];
+    struct edge *edge = node->choices->len == 1 ? node->choices->pdata[0] : NULL;
+    if (edge && !node->words->len && fits_choice(edge->element)) {
         put_choice(b, to, edge->element);
         put_rest(b, to, edge->to, operand);
     } else {
@@ -381,8 +394,8 @@ static void put_root_linear(struct build *b)
     set16(b->image->bytes, RLX_IMG_ROOT, b->image->bytes->len);
     row(b, "the first words");
     put8(b->image->bytes, RLX_OP_WORDS);
-    put16(b->image->bytes, entries->len);
     put8(b->image->bytes, (1u + with_operands) * (b->many ? 2u : 1u));
+    put16(b->image->bytes, entries->len);
     put_all(b->image->bytes, entries);
     g_byte_array_free(entries, TRUE);
 }
@@ -411,6 +424,7 @@ static void put_root_hashed(struct build *b, const struct hash_table *table)
     }
     GByteArray *to = b->image->bytes;
     need(b, RLX_BIT_HASH);
+    align(to);
     set16(to, RLX_IMG_ROOT, to->len);
     row(b, "the first words, hashed: %u groups, %u shifts", n_groups, table->n_shifts);
     put8(to, RLX_OP_HASH);
@@ -463,6 +477,7 @@ static bool put_root(struct build *b)
 
 static void put_shape_table(struct build *b)
 {
+    align(b->image->bytes);
     set16(b->image->bytes, RLX_IMG_SHAPES, b->image->bytes->len);
     if (b->many) return;
     row(b, "where the shapes are");
@@ -590,7 +605,6 @@ static void put_header(struct build *b)
     row(b, "header");
     g_byte_array_append(to, zero, RLX_IMG_HEADER);
     to->data[RLX_IMG_MAGIC] = 'R';
-    to->data[RLX_IMG_MAGIC + 1] = 'L';
     to->data[RLX_IMG_VERSION] = RLX_IMAGE_FORMAT;
     to->data[RLX_IMG_LINKS] = (guint8)lx->links->len;
     to->data[RLX_IMG_N_OUTPUTS] = (guint8)lx->outputs->len;

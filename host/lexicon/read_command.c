@@ -75,7 +75,7 @@ static bool read_bound(const char *text, const char **end, int32_t *bound)
     gint64 number = g_ascii_strtoll(text, &stop, 10);
     *end = stop;
     *bound = (int32_t)number;
-    return number >= -(gint64)NUMBER_MAX - 1 && number <= NUMBER_MAX;
+    return number >= -(gint64)NUMBER_MAX && number <= NUMBER_MAX;
 }
 
 /* LOW..HIGH and a unit. */
@@ -86,7 +86,7 @@ static void read_range(struct lexicon *lx, struct lex_element *e, const char *bo
     if (!read_bound(p, &p, &e->low) || strncmp(p, "..", 2) != 0 ||
         !read_bound(p + 2, &p, &e->high)) {
         lex_fault(lx, e->place, "'%s': expected LOW..HIGH of whole numbers within %d..%d", body,
-                  INT32_MIN, INT32_MAX);
+                  -NUMBER_MAX, NUMBER_MAX);
         return;
     }
     if (e->low > e->high)

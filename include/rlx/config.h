@@ -91,6 +91,14 @@ enum {
 #error "RLX_SLOTS is 1..15: take the value that rlx emit wrote into NAME_config.h"
 #endif
 
+/* Number of links, 1..255; 0: as many as the image has. */
+#ifndef RLX_LINKS
+#define RLX_LINKS 0
+#endif
+#if RLX_LINKS < 0 || RLX_LINKS > 255
+#error "RLX_LINKS is 0..255: take the value that rlx emit wrote into NAME_config.h"
+#endif
+
 /* Most bytes one rlx_poll() takes from each link: 1..255. Fewer bound a poll's time more
  * tightly; rlx_poll() returns 0 when it left some. */
 #ifndef RLX_POLL_BYTES

@@ -22,11 +22,13 @@
 #if RLX_HAS_WIDE
 typedef int32_t rlx_value;
 typedef uint32_t rlx_magnitude;
-#define RLX_VALUE_MAX INT32_MAX
+#define RLX_VALUE_MAX     INT32_MAX
+#define RLX_MAGNITUDE_MAX UINT32_MAX
 #else
 typedef int16_t rlx_value;
-typedef uint16_t rlx_magnitude;
-#define RLX_VALUE_MAX INT16_MAX
+typedef unsigned rlx_magnitude;
+#define RLX_VALUE_MAX     INT16_MAX
+#define RLX_MAGNITUDE_MAX UINT16_MAX
 #endif
 
 /* Calls a handler of one signature with the slots' values. `rlx emit` writes one for each
@@ -53,8 +55,9 @@ struct rlx_device {
     rlx_rom rows;     /* of the links */
     /* Private: the command in hand. */
     bool full;        /* the reply did not fit */
+    uint8_t link_no;  /* over which link it came */
     const uint8_t *text; /* what is still to be read of the frame */
-    struct rlx_link *link;
+    struct rlx_link *link; /* over which it came */
     uint8_t *tx;   /* its transmit ring */
     rlx_rom at;    /* element of the program */
     rlx_rom entry; /* entry of the first word */

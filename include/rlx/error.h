@@ -21,7 +21,7 @@
 /* What rlx_init() can refuse. Never on the wire. */
 #define RLX_INIT_ERRORS(X)                                                                 \
     X(64, VERSION, "version", "library, header and image are not of one version")          \
-    X(65, IMAGE, "image", "not an image, or cut short")                                    \
+    X(65, IMAGE, "image", "there is no image")                                             \
     X(66, BUILD, "build", "the image needs a feature this build lacks (see `lacks`)")      \
     X(67, BUFFER, "buffer", "a link's buffers are missing or too small for its replies")
 

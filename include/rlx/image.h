@@ -1,6 +1,7 @@
 /* The image: one lexicon as a position-independent run of bytes, read through RLX_ROM8().
  * `host/lexicon/image.c` writes it, `src/core` reads it. docs/image.md tells it in full.
- * Numbers of more than one byte are little-endian; offsets count from the image's first byte. */
+ * Numbers of more than one byte are little-endian; offsets count from the image's first byte, which
+ * is at an even address. */
 #ifndef RLX_IMAGE_H
 #define RLX_IMAGE_H
 
@@ -8,9 +9,9 @@
 
 /* Header: offset of each field. */
 enum {
-    RLX_IMG_MAGIC = 0,     /* 'R' 'L' */
-    RLX_IMG_VERSION = 2,   /* RLX_IMAGE_FORMAT */
-    RLX_IMG_LINKS = 3,     /* number of link rows */
+    RLX_IMG_MAGIC = 0,     /* 'R' */
+    RLX_IMG_VERSION = 1,   /* RLX_IMAGE_FORMAT */
+    RLX_IMG_LINKS = 2,     /* number of link rows */
     RLX_IMG_SIZE = 4,      /* 16 bit: bytes in all */
     RLX_IMG_NEEDS = 6,     /* 32 bit: features, one bit each (RLX_FEATURES) */
     RLX_IMG_ROOT = 10,     /* 16 bit: the program every command begins with */
@@ -46,9 +47,10 @@ enum {
 
 /* A program is elements up to an END. */
 enum {
-    RLX_OP_WORDS = 0,  /* len16, pre, entries: a word, each leads to a shape of its own */
-    RLX_OP_HASH = 1,   /* pre, mask16, groups16, shift table, group table, entries: as WORDS */
-    RLX_OP_CHOICE = 2, /* len16, pre, entries of value8 + text: a word that is a slot's value */
+    RLX_OP_WORDS = 0,  /* pre, len16, entries: a word, each leads to a shape of its own */
+    RLX_OP_HASH = 1,   /* pre, mask16, groups16, shift table, group table, entries: as WORDS;
+                          at an even offset */
+    RLX_OP_CHOICE = 2, /* len8, entries of value8 + text: a word that is a slot's value */
     RLX_OP_NUM16 = 3,  /* skip8, width8, low16, high16, unit text, name text */
     RLX_OP_NUM32 = 4,  /* the same with low32, high32 */
     RLX_OP_PUSH = 5,   /* value8: a slot's value that was not said as such */

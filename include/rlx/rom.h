@@ -28,7 +28,20 @@ static inline uint8_t rlx_rom8(rlx_rom at)
 #define RLX_ROM_FN(at) (*(at))
 #endif
 
-/* Two bytes, the low one first, at any address. */
+/* Two bytes, the low one first, at an even offset of an image (which is at an even address). */
+#if defined(__BYTE_ORDER__) && __BYTE_ORDER__ == __ORDER_LITTLE_ENDIAN__ && !defined(__AVR__)
+static inline uint16_t rlx_rom16(rlx_rom at)
+{
+    uint16_t both;
+    __builtin_memcpy(&both, __builtin_assume_aligned(at, 2), 2);
+    return both;
+}
+#define RLX_ROM16_EVEN(at) rlx_rom16(at)
+#else
+#define RLX_ROM16_EVEN(at) RLX_ROM16(at)
+#endif
+
+/* The same at any address. */
 #define RLX_ROM16(at) ((uint16_t)(RLX_ROM8(at) | (uint16_t)((uint16_t)RLX_ROM8((at) + 1) << 8)))
 
 #endif

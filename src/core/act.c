@@ -53,9 +53,10 @@ static uint8_t obey(struct rlx_device *d)
     return 0;
 }
 
-RLX_INTERNAL bool rlx_answer(struct rlx_device *d, struct rlx_link *link, rlx_rom row)
+RLX_INTERNAL bool rlx_answer(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
-    if (!rlx_reply_begin(d, link, RLX_ROM8(row + RLX_LNK_REPLY))) return false;
+    if (!rlx_reply_begin(d, link_no, RLX_ROM8(row + RLX_LNK_REPLY))) return false;
+    struct rlx_link *link = d->link;
     uint8_t error = link->frame_state & (uint8_t)~RLX_FRAME_READY;
     d->text = rlx_frame_text(link);
     if (error)

@@ -36,14 +36,16 @@ RLX_INTERNAL void rlx_frame_cut(struct rlx_link *link, rlx_rom row);
 #define RLX_MATCH_EMPTY 255
 #define RLX_MATCH_REPLY 254 /* somebody's reply, not a command */
 RLX_INTERNAL uint8_t rlx_match(struct rlx_device *device);
+/* The entries of a WORDS or CHOICE element, to which *at is moved; returns their end. */
+RLX_INTERNAL rlx_rom rlx_word_list(rlx_rom *at, uint8_t *before);
 /* The bounds of a number element; returns its unit or, without one, its name. */
 RLX_INTERNAL rlx_rom rlx_number_row(rlx_rom at, rlx_value *low, rlx_value *high);
 
 /* act.c: answers the complete frame of a link; false when there is no room for the reply yet. */
-RLX_INTERNAL bool rlx_answer(struct rlx_device *device, struct rlx_link *link, rlx_rom row);
+RLX_INTERNAL bool rlx_answer(struct rlx_device *device, uint8_t link, rlx_rom row);
 
 /* reply.c: writes one reply, published as a whole. */
-RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *device, struct rlx_link *link, uint8_t most);
+RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *device, uint8_t link, uint8_t most);
 RLX_INTERNAL void rlx_reply_commit(struct rlx_device *device);
 RLX_INTERNAL void rlx_reply_put(struct rlx_device *device, uint8_t c);
 /* Takes back what was written from an earlier tx_next on. */
@@ -58,7 +60,12 @@ RLX_INTERNAL void rlx_reply_error(struct rlx_device *device, uint8_t error);
 /* A part of the image whose 16-bit offset stands in the header. */
 static inline rlx_rom rlx_part(const struct rlx_device *device, uint8_t field)
 {
-    return device->image + RLX_ROM16(device->image + field);
+    return device->image + RLX_ROM16_EVEN(device->image + field);
+}
+
+static inline uint8_t rlx_n_links(const struct rlx_device *device)
+{
+    return RLX_LINKS ? RLX_LINKS : device->n_links;
 }
 
 /* Frame text holds no control bytes, and a 0 behind it. */

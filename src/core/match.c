@@ -40,17 +40,31 @@ static rlx_rom find_word(struct rlx_device *d, rlx_rom entry, rlx_rom end, uint8
 static rlx_rom find_hashed(struct rlx_device *d, rlx_rom op, uint8_t *error)
 {
     uint8_t left = d->shorten;
-    uint16_t mask = RLX_ROM16(op + 2), hash = 0;
+    uint16_t mask = RLX_ROM16_EVEN(op + 2), hash = 0;
     rlx_rom shifts = op + 6, table = shifts + 2u * mask + 2;
     for (const uint8_t *s = d->text; !rlx_ends_word(*s); s++) {
         if (RLX_HAS_SHORTEN && !left--) break;
         hash = RLX_HASH_STEP(hash, folded(d, *s));
     }
-    hash = RLX_HASH_GROUP(hash, RLX_ROM16(shifts + 2u * (hash & mask)), RLX_ROM16(op + 4));
+    hash = RLX_HASH_GROUP(hash, RLX_ROM16_EVEN(shifts + 2u * (hash & mask)), RLX_ROM16_EVEN(op + 4));
     d->group = hash;
     table += 2u * hash;
-    return find_word(d, d->image + RLX_ROM16(table), d->image + RLX_ROM16(table + 2),
+    return find_word(d, d->image + RLX_ROM16_EVEN(table), d->image + RLX_ROM16_EVEN(table + 2),
                      RLX_ROM8(op + 1), error);
+}
+
+RLX_INTERNAL rlx_rom rlx_word_list(rlx_rom *at, uint8_t *before)
+{
+    rlx_rom op = *at;
+    uint16_t size = RLX_ROM8(op + 1);
+    *at = op + 2;
+    *before = 1;
+    if (!RLX_HAS_CHOICE || RLX_ROM8(op) == RLX_OP_WORDS) {
+        *before = (uint8_t)size;
+        size = RLX_ROM16(op + 2);
+        *at = op + 4;
+    }
+    return *at + size;
 }
 
 static rlx_value read_value(rlx_rom at, uint8_t op)
@@ -73,46 +87,42 @@ static uint8_t digit_of(uint8_t c)
     return (uint8_t)(c - '0'); /* above 9: none */
 }
 
-/* Whether the text at s is this unit; then *s is moved behind it. */
-static void skip_unit(const struct rlx_device *d, const uint8_t **s, rlx_rom unit)
+/* Behind the unit at s, or s where it is another. */
+static const uint8_t *behind_unit(const struct rlx_device *d, const uint8_t *s, rlx_rom unit)
 {
-    const uint8_t *p = *s;
+    const uint8_t *p = s;
     uint8_t c, want;
     while ((want = RLX_ROM8(unit++)) == (c = folded(d, *p))) p++;
-    if (want == (c | RLX_TEXT_END)) *s = p + 1;
+    return want == (c | RLX_TEXT_END) ? p + 1 : s;
 }
 
 /* A whole number: optional '-', digits, optional unit. No '+', no "-0"; leading zeros up to the
  * slot's width. Tells it to the reply without zeros and unit. */
 static uint8_t take_number(struct rlx_device *d, rlx_rom op)
 {
-    const uint8_t *s = d->text;
+    const uint8_t *s = d->text, *first;
     rlx_value low, high, value;
     rlx_rom unit = rlx_number_row(op, &low, &high);
     uint8_t width = RLX_ROM8(op + 2), digits = 0, digit;
-    rlx_magnitude most = RLX_VALUE_MAX, sum = 0;
+    rlx_magnitude sum = 0;
     bool minus = *s == '-';
-    if (minus) {
-        s++;
-        most++;
-        rlx_reply_put(d, '-');
-    }
+    if (minus) s++;
     if (digit_of(*s) > 9) return RLX_ERR_NUMBER;
-    for (; (digit = digit_of(*s)) <= 9; s++) {
-        if (digits <= RLX_NUM_DIGITS) digits++;
-        if ((sum | digit || digit_of(s[1]) > 9) && digits <= (width & RLX_NUM_DIGITS))
-            rlx_reply_put(d, *s); /* without leading zeros */
-        if (sum > ((rlx_magnitude)-1 - 9) / 10) /* stays above any range */
-            sum = (rlx_magnitude)-1;
+    while (*s == '0' && digit_of(s[1]) <= 9) s++, digits++;
+    for (first = s; (digit = digit_of(*s)) <= 9; s++, digits++) {
+        if (sum > (RLX_MAGNITUDE_MAX - 9) / 10)
+            sum = RLX_MAGNITUDE_MAX; /* and stays there, above any range */
         else
             sum = (rlx_magnitude)(sum * 10u + digit);
     }
-    if (RLX_HAS_UNIT && width & RLX_NUM_UNIT && !rlx_ends_word(*s)) skip_unit(d, &s, unit);
+    if (RLX_HAS_UNIT && width & RLX_NUM_UNIT && !rlx_ends_word(*s)) s = behind_unit(d, s, unit);
     if (!rlx_ends_word(*s) || (minus && !sum)) return RLX_ERR_NUMBER;
-    if (sum > most) return RLX_ERR_RANGE;
-    value = minus ? (rlx_value)(-(rlx_value)(sum - 1) - 1) : (rlx_value)sum;
+    if (sum > RLX_VALUE_MAX) return RLX_ERR_RANGE;
+    value = minus ? (rlx_value)-(rlx_value)sum : (rlx_value)sum;
     if (value < low || value > high) return RLX_ERR_RANGE;
     if (digits > (width & RLX_NUM_DIGITS)) return RLX_ERR_DIGITS;
+    if (minus) rlx_reply_put(d, '-');
+    while (digit_of(*first) <= 9) rlx_reply_put(d, *first++);
     d->text = s;
     d->value[d->n_values++] = value;
     d->at = op + 2 + RLX_ROM8(op + 1);
@@ -145,14 +155,13 @@ static bool take_silent(struct rlx_device *d, rlx_rom *op)
 static uint8_t take_word(struct rlx_device *d, rlx_rom op)
 {
     uint8_t kind = RLX_ROM8(op), before, error = d->entry ? RLX_ERR_CHOICE : RLX_ERR_UNKNOWN;
-    rlx_rom entry, end = 0;
+    rlx_rom entry, end = 0, list = op;
     if (RLX_HAS_HASH && kind == RLX_OP_HASH) {
         before = RLX_ROM8(op + 1);
         entry = find_hashed(d, op, &error);
     } else {
-        before = RLX_ROM8(op + 3);
-        end = op + 4 + RLX_ROM16(op + 1);
-        entry = find_word(d, op + 4, end, before, &error);
+        end = rlx_word_list(&list, &before);
+        entry = find_word(d, list, end, before, &error);
     }
     if (!entry) return error;
     rlx_reply_text(d, entry + before);
@@ -166,7 +175,7 @@ static uint8_t take_word(struct rlx_device *d, rlx_rom op)
     if (RLX_HAS_MANY && d->many)
         d->at += RLX_ROM16(entry);
     else
-        d->at += RLX_ROM16(rlx_part(d, RLX_IMG_SHAPES) + 2u * RLX_ROM8(entry));
+        d->at += RLX_ROM16_EVEN(rlx_part(d, RLX_IMG_SHAPES) + 2u * RLX_ROM8(entry));
     return 0;
 }
 

@@ -3,10 +3,12 @@
 /* Most characters of a foreign word that are told back. */
 #define WORD_SHOWN 16
 
-RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *d, struct rlx_link *link, uint8_t most)
+RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *d, uint8_t link_no, uint8_t most)
 {
+    struct rlx_link *link = &d->links[link_no];
     if (rlx_ring_room(link) < most) return false;
     d->link = link;
+    d->link_no = link_no;
     d->tx = link->buffer + link->rx_mask + 1;
     d->tx_next = link->tx_head;
     if (RLX_HAS_LONG_REPLY) {
@@ -60,7 +62,7 @@ RLX_INTERNAL void rlx_reply_commit(struct rlx_device *d)
     rlx_reply_put(d, '\r');
     rlx_reply_put(d, '\n');
     rlx_ring_publish(d->link, d->tx_next);
-    rlx_port_kick(d->port, (uint8_t)(d->link - d->links));
+    rlx_port_kick(d->port, RLX_LINKS == 1 ? 0 : d->link_no);
 }
 
 /* ---- errors ---- */
@@ -123,9 +125,9 @@ static void put_wanted(struct rlx_device *d)
         put_range(d, at);
         return;
     }
-    rlx_rom end = at + 4 + RLX_ROM16(at + 1);
-    uint8_t before = RLX_ROM8(at + 3);
-    for (at += 4;;) {
+    uint8_t before;
+    rlx_rom end = rlx_word_list(&at, &before);
+    for (;;) {
         at = rlx_reply_text(d, at + before);
         if (at == end) return;
         rlx_reply_put(d, '|');
@@ -139,16 +141,6 @@ static void put_word(struct rlx_device *d)
     while (!rlx_ends_word(*s) && s != d->text + WORD_SHOWN) rlx_reply_put(d, *s++);
 }
 
-static void put_hex(struct rlx_device *d, uint8_t byte)
-{
-    rlx_reply_put(d, '0');
-    rlx_reply_put(d, 'x');
-    for (uint8_t i = 0; i < 2; i++, byte = (uint8_t)(byte << 4)) {
-        uint8_t nibble = byte >> 4;
-        rlx_reply_put(d, (uint8_t)(nibble + (nibble < 10 ? '0' : 'A' - 10)));
-    }
-}
-
 /* Where it does not fit, the name alone. */
 RLX_INTERNAL void rlx_reply_error(struct rlx_device *d, uint8_t error)
 {
@@ -159,7 +151,7 @@ RLX_INTERNAL void rlx_reply_error(struct rlx_device *d, uint8_t error)
     if (error < RLX_ERR_LONG) {
         rlx_reply_put(d, ' ');
         if (error == RLX_ERR_BYTE)
-            put_hex(d, *d->text);
+            put_number(d, *d->text);
         else if (error <= RLX_ERR_EXTRA && error != RLX_ERR_CHOICE && error != RLX_ERR_MISSING)
             put_word(d);
         else
