@@ -22,13 +22,9 @@
 #if RLX_HAS_WIDE
 typedef int32_t rlx_value;
 typedef uint32_t rlx_magnitude;
-#define RLX_VALUE_MAX     INT32_MAX
-#define RLX_MAGNITUDE_MAX UINT32_MAX
 #else
 typedef int16_t rlx_value;
 typedef unsigned rlx_magnitude;
-#define RLX_VALUE_MAX     INT16_MAX
-#define RLX_MAGNITUDE_MAX UINT16_MAX
 #endif
 
 /* Calls a handler of one signature with the slots' values. `rlx emit` writes one for each

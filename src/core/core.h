@@ -38,8 +38,10 @@ RLX_INTERNAL void rlx_frame_cut(struct rlx_link *link, rlx_rom row);
 RLX_INTERNAL uint8_t rlx_match(struct rlx_device *device);
 /* The entries of a WORDS or CHOICE element, to which *at is moved; returns their end. */
 RLX_INTERNAL rlx_rom rlx_word_list(rlx_rom *at, uint8_t *before);
-/* The bounds of a number element; returns its unit or, without one, its name. */
-RLX_INTERNAL rlx_rom rlx_number_row(rlx_rom at, rlx_value *low, rlx_value *high);
+/* The bounds and the name of a number element. */
+RLX_INTERNAL rlx_value rlx_number_low(rlx_rom op);
+RLX_INTERNAL rlx_value rlx_number_high(rlx_rom op);
+RLX_INTERNAL rlx_rom rlx_number_name(rlx_rom op);
 
 /* act.c: answers the complete frame of a link; false when there is no room for the reply yet. */
 RLX_INTERNAL bool rlx_answer(struct rlx_device *device, uint8_t link, rlx_rom row);

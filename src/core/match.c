@@ -67,19 +67,34 @@ RLX_INTERNAL rlx_rom rlx_word_list(rlx_rom *at, uint8_t *before)
     return *at + size;
 }
 
-static rlx_value read_value(rlx_rom at, uint8_t op)
+static uint8_t value_size(rlx_rom op)
 {
-    if (RLX_HAS_WIDE && op == RLX_OP_NUM32)
+    return RLX_HAS_WIDE && RLX_ROM8(op) == RLX_OP_NUM32 ? 4 : 2;
+}
+
+static rlx_value read_value(rlx_rom at, uint8_t size)
+{
+    if (RLX_HAS_WIDE && size == 4)
         return (rlx_value)(RLX_ROM16(at) | (uint32_t)RLX_ROM16(at + 2) << 16);
     return (int16_t)RLX_ROM16(at);
 }
 
-RLX_INTERNAL rlx_rom rlx_number_row(rlx_rom at, rlx_value *low, rlx_value *high)
+RLX_INTERNAL rlx_value rlx_number_low(rlx_rom op)
 {
-    uint8_t op = RLX_ROM8(at), size = RLX_HAS_WIDE && op == RLX_OP_NUM32 ? 4 : 2;
-    *low = read_value(at + 3, op);
-    *high = read_value(at + 3 + size, op);
-    return at + 3 + 2 * size;
+    return read_value(op + 3, value_size(op));
+}
+
+RLX_INTERNAL rlx_value rlx_number_high(rlx_rom op)
+{
+    return read_value(op + 3 + value_size(op), value_size(op));
+}
+
+RLX_INTERNAL rlx_rom rlx_number_name(rlx_rom op)
+{
+    rlx_rom text = op + 3 + 2 * value_size(op);
+    if (RLX_HAS_UNIT && RLX_ROM8(op + 2) & RLX_NUM_UNIT)
+        while (RLX_ROM8(text++) < RLX_TEXT_END) {}
+    return text;
 }
 
 static uint8_t digit_of(uint8_t c)
@@ -100,31 +115,32 @@ static const uint8_t *behind_unit(const struct rlx_device *d, const uint8_t *s, 
  * slot's width. Tells it to the reply without zeros and unit. */
 static uint8_t take_number(struct rlx_device *d, rlx_rom op)
 {
-    const uint8_t *s = d->text, *first;
-    rlx_value low, high, value;
-    rlx_rom unit = rlx_number_row(op, &low, &high);
-    uint8_t width = RLX_ROM8(op + 2), digits = 0, digit;
-    rlx_magnitude sum = 0;
-    bool minus = *s == '-';
-    if (minus) s++;
-    if (digit_of(*s) > 9) return RLX_ERR_NUMBER;
-    while (*s == '0' && digit_of(s[1]) <= 9) s++, digits++;
-    for (first = s; (digit = digit_of(*s)) <= 9; s++, digits++) {
-        if (sum > (RLX_MAGNITUDE_MAX - 9) / 10)
-            sum = RLX_MAGNITUDE_MAX; /* and stays there, above any range */
+    const uint8_t *s = d->text, *digits, *first, *end;
+    uint8_t width = RLX_ROM8(op + 2), digit, minus = *s == '-';
+    uint32_t sum = 0;
+    digits = s += minus;
+    while (*s == '0') s++;
+    for (first = s; (digit = digit_of(*s)) <= 9; s++) {
+        if (RLX_HAS_WIDE && sum > (UINT32_MAX - 9) / 10)
+            sum = UINT32_MAX; /* and stays there; without WIDE the count of digits tells */
         else
-            sum = (rlx_magnitude)(sum * 10u + digit);
+            sum = sum * 10 + digit;
     }
-    if (RLX_HAS_UNIT && width & RLX_NUM_UNIT && !rlx_ends_word(*s)) s = behind_unit(d, s, unit);
-    if (!rlx_ends_word(*s) || (minus && !sum)) return RLX_ERR_NUMBER;
-    if (sum > RLX_VALUE_MAX) return RLX_ERR_RANGE;
-    value = minus ? (rlx_value)-(rlx_value)sum : (rlx_value)sum;
-    if (value < low || value > high) return RLX_ERR_RANGE;
-    if (digits > (width & RLX_NUM_DIGITS)) return RLX_ERR_DIGITS;
+    if (s == digits) return RLX_ERR_NUMBER;
+    if (s == first) first--; /* zero has one */
+    end = s;
+    if (RLX_HAS_UNIT && width & RLX_NUM_UNIT && !rlx_ends_word(*s))
+        s = behind_unit(d, s, op + 3 + 2 * value_size(op));
+    if (!rlx_ends_word(*s) || (minus && *first == '0')) return RLX_ERR_NUMBER;
+    width &= RLX_NUM_DIGITS;
+    if (end - first > width || (RLX_HAS_WIDE && sum > INT32_MAX)) return RLX_ERR_RANGE;
+    int32_t value = minus ? -(int32_t)sum : (int32_t)sum;
+    if (value < rlx_number_low(op) || value > rlx_number_high(op)) return RLX_ERR_RANGE;
+    if (end - digits > width) return RLX_ERR_DIGITS;
     if (minus) rlx_reply_put(d, '-');
-    while (digit_of(*first) <= 9) rlx_reply_put(d, *first++);
+    while (first != end) rlx_reply_put(d, *first++);
     d->text = s;
-    d->value[d->n_values++] = value;
+    d->value[d->n_values++] = (rlx_value)value;
     d->at = op + 2 + RLX_ROM8(op + 1);
     return 0;
 }

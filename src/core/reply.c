@@ -43,16 +43,11 @@ RLX_INTERNAL rlx_rom rlx_reply_text(struct rlx_device *d, rlx_rom text)
     return text;
 }
 
-static rlx_rom next_text(rlx_rom text)
-{
-    while (RLX_ROM8(text++) < RLX_TEXT_END) {}
-    return text;
-}
-
 RLX_INTERNAL void rlx_reply_nth(struct rlx_device *d, uint8_t n)
 {
     rlx_rom text = rlx_part(d, RLX_IMG_TEXTS);
-    while (n--) text = next_text(text);
+    while (n--)
+        while (RLX_ROM8(text++) < RLX_TEXT_END) {}
     rlx_reply_text(d, text);
 }
 
@@ -99,15 +94,12 @@ static void put_number(struct rlx_device *d, rlx_value value)
 /* "level 0..100": what a number element wants. */
 static void put_range(struct rlx_device *d, rlx_rom at)
 {
-    rlx_value low, high;
-    rlx_rom name = rlx_number_row(at, &low, &high);
-    if (RLX_HAS_UNIT && (RLX_ROM8(at + 2) & RLX_NUM_UNIT)) name = next_text(name);
-    rlx_reply_text(d, name);
+    rlx_reply_text(d, rlx_number_name(at));
     rlx_reply_put(d, ' ');
-    put_number(d, low);
+    put_number(d, rlx_number_low(at));
     rlx_reply_put(d, '.');
     rlx_reply_put(d, '.');
-    put_number(d, high);
+    put_number(d, rlx_number_high(at));
 }
 
 /* "level 0..100" or "on|off|toggle": what the program wants at d->at. */
