@@ -12,7 +12,8 @@ function(rlx_firmware target)
     DEPENDS rlx ${lexicon}
     VERBATIM)
   add_executable(${target} ${ARG_SOURCES} ${dir}/${name}.c ${PROJECT_SOURCE_DIR}/src/rlx.c)
-  target_include_directories(${target} PRIVATE ${PROJECT_SOURCE_DIR}/include ${dir})
+  target_include_directories(${target} PRIVATE ${PROJECT_SOURCE_DIR}/include
+    ${PROJECT_SOURCE_DIR}/ports ${dir})
   target_compile_definitions(${target} PRIVATE RLX_CONFIG="${name}_config.h")
   target_link_libraries(${target} PRIVATE rlx_sim_process)
   set_target_properties(${target} PROPERTIES RUNTIME_OUTPUT_DIRECTORY ${CMAKE_BINARY_DIR}/bin)

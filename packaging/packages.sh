@@ -17,4 +17,4 @@ packages() {
 }
 
 BUILD_PACKAGES="gcc libc6-dev cmake ninja-build pkg-config libglib2.0-dev libjansson-dev libmbedtls-dev"
-CHECK_PACKAGES="g++ clang gcc-arm-none-eabi gcc-avr avr-libc gcc-riscv64-unknown-elf"
+CHECK_PACKAGES="g++ clang gcc-arm-none-eabi qemu-system-arm gcc-avr avr-libc gcc-riscv64-unknown-elf"

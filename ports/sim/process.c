@@ -8,12 +8,15 @@
 #include <time.h>
 #include <unistd.h>
 
+#include "board.h"
 #include "sim.h"
 
 #define PENDING_MAX 1024
 
 static struct {
     struct sim_board board;
+    struct rlx_link *links;
+    unsigned n_links;
     int world; /* socket, or -1 */
     struct sim_event pending[PENDING_MAX];
     unsigned n_pending;
@@ -109,47 +112,60 @@ static void alone_sleep(uint32_t ms)
 
 /* ---- both ---- */
 
-struct sim_board *sim_open(const struct sim_interrupts *interrupts)
+static void on_receive(void *user, uint8_t uart, uint8_t byte)
+{
+    (void)user;
+    if (uart < self.n_links) rlx_link_feed(&self.links[uart], byte);
+}
+
+static bool on_transmit(void *user, uint8_t uart, uint8_t *byte)
+{
+    (void)user;
+    return uart < self.n_links && rlx_link_take(&self.links[uart], byte);
+}
+
+void *board_start(struct rlx_link *links, unsigned count, uint32_t baud)
 {
     const char *fd = getenv(SIM_WORLD_FD);
-    self.board.interrupts = *interrupts;
+    (void)baud;
+    self.links = links;
+    self.n_links = count;
+    self.board.interrupts = (struct sim_interrupts){NULL, on_receive, on_transmit};
+    self.world = fd ? atoi(fd) : -1;
     if (fd) {
-        self.world = atoi(fd);
         struct sim_event power = get();
         sim_board_init(&self.board, lockstep_sink, NULL, power.value,
                        (enum rlx_reset)power.index);
     } else {
-        self.world = -1;
         clock_gettime(CLOCK_MONOTONIC, &self.start);
         sim_board_init(&self.board, alone_sink, NULL, 0, RLX_RESET_POWER);
     }
     return &self.board;
 }
 
-enum rlx_reset sim_reset_cause(const struct sim_board *board)
+enum rlx_reset board_reset_cause(void)
 {
-    return board->cause;
+    return self.board.cause;
 }
 
-uint32_t sim_millis(const struct sim_board *board)
+uint32_t board_millis(void)
 {
-    return board->start_ms + (uint32_t)(board->now_us / 1000);
+    return self.board.start_ms + (uint32_t)(self.board.now_us / 1000);
 }
 
-void sim_mask(struct sim_board *board)
+void board_mask(void)
 {
-    (void)board; /* interrupts are only ever delivered by sim_unmask() */
+    /* interrupts are only ever delivered by board_unmask() */
 }
 
-void sim_unmask(struct sim_board *board)
+void board_unmask(void)
 {
-    for (unsigned i = 0; i < self.n_pending; i++) sim_board_in(board, self.pending[i]);
+    for (unsigned i = 0; i < self.n_pending; i++) sim_board_in(&self.board, self.pending[i]);
     self.n_pending = 0;
 }
 
-void sim_sleep(struct sim_board *board, uint32_t ms)
+void board_sleep(uint32_t ms)
 {
-    (void)board;
     if (self.world >= 0)
         lockstep_sleep(ms);
     else

@@ -1,6 +1,5 @@
-/* The simulated board: pins, PWM channels, UARTs, non-volatile memory, on a clock that somebody
- * else moves. A firmware program uses the calls of the first part; a simulation that holds boards
- * uses those of the second. */
+/* The simulated board as a world holds it: pins, PWM channels, UARTs, non-volatile memory, on a
+ * clock that somebody else moves. A firmware program includes board.h instead. */
 #ifndef SIM_H
 #define SIM_H
 
@@ -10,8 +9,6 @@
 
 #include "rlx/error.h"
 
-struct sim_board;
-
 /* The firmware's interrupt handlers: a byte came in on a UART; a UART can send the next byte
  * (false: there is none). UART numbers are link numbers. */
 struct sim_interrupts {
@@ -19,25 +16,6 @@ struct sim_interrupts {
     void (*receive)(void *user, uint8_t uart, uint8_t byte);
     bool (*transmit)(void *user, uint8_t uart, uint8_t *byte);
 };
-
-/* ---- for a firmware program ---- */
-
-/* Switches the board on. Started by `rlx talk --firmware` it runs in lock-step with that; on its
- * own, UART 0 is standard input and output, the clock is real, pins are told on standard error,
- * and the program ends when the input does. */
-struct sim_board *sim_open(const struct sim_interrupts *interrupts);
-
-enum rlx_reset sim_reset_cause(const struct sim_board *board);
-/* Milliseconds since power-up; wraps. */
-uint32_t sim_millis(const struct sim_board *board);
-
-/* Interrupts off and on. What arrived in between is handled at sim_unmask(). */
-void sim_mask(struct sim_board *board);
-void sim_unmask(struct sim_board *board);
-/* Waits, with interrupts masked, until one is pending or `ms` have passed. */
-void sim_sleep(struct sim_board *board, uint32_t ms);
-
-/* ---- for a simulation ---- */
 
 #define SIM_UARTS 16
 

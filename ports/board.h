@@ -1,0 +1,31 @@
+/* What the ports here offer a firmware's main() beside rlx/port.h: the same calls on each, so that
+ * one firmware runs on all. A port of yours may look quite different.
+ *
+ * sim: started by `rlx talk --firmware` it runs in lock-step with that; on its own, UART 0 is
+ * standard input and output, the clock is real, pins are told on standard error, and the program
+ * ends when the input does.
+ * cortex_m0: a chip of the nRF51 series; UART 0 is link 0 (others have none), TIMER0 the clock,
+ * TIMER1 PWM channel 1 on pin 21. */
+#ifndef BOARD_H
+#define BOARD_H
+
+#include <stdint.h>
+
+#include "rlx/rlx.h"
+
+/* Starts clock and UARTs; link n gets and gives the bytes of UART n. Returns the port for
+ * NAME_init(), to be called next. The simulation knows the baud rates itself. */
+void *board_start(struct rlx_link *links, unsigned count, uint32_t baud);
+
+enum rlx_reset board_reset_cause(void);
+
+/* Milliseconds since power-up; wraps. */
+uint32_t board_millis(void);
+
+/* Interrupts off and on: what arrives in between is handled at board_unmask(). Sleep, with
+ * interrupts off, until one is pending or `ms` have passed (or sooner). */
+void board_mask(void);
+void board_unmask(void);
+void board_sleep(uint32_t ms);
+
+#endif

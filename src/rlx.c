@@ -1,0 +1,10 @@
+/* The whole library as one file to compile: what is small goes where it is called. */
+#define RLX_UNITY
+
+#include "core/ring.c"
+#include "core/reply.c"
+#include "core/match.c"
+#include "core/act.c"
+#include "core/frame.c"
+#include "core/device.c"
+#include "drive/drive.c"
