@@ -43,13 +43,18 @@ RLX_INTERNAL rlx_value rlx_number_low(rlx_rom op);
 RLX_INTERNAL rlx_value rlx_number_high(rlx_rom op);
 RLX_INTERNAL rlx_rom rlx_number_name(rlx_rom op);
 
+#ifndef RLX_MEASURED /* the benchmark keeps this call apart, to count its instructions */
+#define RLX_MEASURED
+#endif
 /* act.c: answers the complete frame of a link; false when there is no room for the reply yet. */
-RLX_INTERNAL bool rlx_answer(struct rlx_device *device, uint8_t link, rlx_rom row);
+RLX_MEASURED RLX_INTERNAL bool rlx_answer(struct rlx_device *device, uint8_t link, rlx_rom row);
 
 /* reply.c: writes one reply, published as a whole. */
 RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *device, uint8_t link, uint8_t most);
 RLX_INTERNAL void rlx_reply_commit(struct rlx_device *device);
 RLX_INTERNAL void rlx_reply_put(struct rlx_device *device, uint8_t c);
+/* Characters of the frame. */
+RLX_INTERNAL void rlx_reply_span(struct rlx_device *device, const uint8_t *from, const uint8_t *to);
 /* Takes back what was written from an earlier tx_next on. */
 RLX_INTERNAL void rlx_reply_rewind(struct rlx_device *device, uint8_t index);
 /* A text of the image; returns where it ends. */
@@ -68,6 +73,13 @@ static inline rlx_rom rlx_part(const struct rlx_device *device, uint8_t field)
 static inline uint8_t rlx_n_links(const struct rlx_device *device)
 {
     return RLX_LINKS ? RLX_LINKS : device->n_links;
+}
+
+/* Upper case to lower where letters are any-case: device->fold is 26 or 0. */
+static inline uint8_t rlx_folded(const struct rlx_device *device, uint8_t c)
+{
+    if (RLX_HAS_ANY_CASE && (uint8_t)(c - 'A') < device->fold) c |= 0x20;
+    return c;
 }
 
 /* Frame text holds no control bytes, and a 0 behind it. */

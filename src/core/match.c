@@ -1,14 +1,7 @@
 #include "core.h"
 
-/* Upper case to lower where letters are any-case: d->fold is 26 or 0. */
-static uint8_t folded(const struct rlx_device *d, uint8_t c)
-{
-    if (RLX_HAS_ANY_CASE && (uint8_t)(c - 'A') < d->fold) c |= 0x20;
-    return c;
-}
-
-/* Finds the word at d->text among entries of `before` bytes and a text each. Returns its entry,
- * with d->text behind the word, or NULL; *error tells why. */
+/* Finds the word at d->text among entries of `before` bytes and a text each. Returns its entry, with
+ * d->text behind the word and the word told to the reply, or NULL; *error tells why. */
 static rlx_rom find_word(struct rlx_device *d, rlx_rom entry, rlx_rom end, uint8_t before,
                          uint8_t *error)
 {
@@ -18,8 +11,9 @@ static rlx_rom find_word(struct rlx_device *d, rlx_rom entry, rlx_rom end, uint8
         rlx_rom t = entry + before;
         uint8_t c, want;
         s = d->text;
-        while ((want = RLX_ROM8(t++)) == (c = folded(d, *s))) s++;
+        while ((want = RLX_ROM8(t++)) == (c = rlx_folded(d, *s))) s++;
         if (want == (c | RLX_TEXT_END) && rlx_ends_word(s[1])) {
+            rlx_reply_span(d, d->text, s + 1);
             d->text = s + 1;
             return entry;
         }
@@ -32,6 +26,7 @@ static rlx_rom find_word(struct rlx_device *d, rlx_rom entry, rlx_rom end, uint8
     }
     if (!RLX_HAS_SHORTEN || !near || *error == RLX_ERR_AMBIGUOUS) return 0;
     while (!rlx_ends_word(*d->text)) d->text++;
+    rlx_reply_text(d, near + before);
     return near;
 }
 
@@ -44,7 +39,7 @@ static rlx_rom find_hashed(struct rlx_device *d, rlx_rom op, uint8_t *error)
     rlx_rom shifts = op + 6, table = shifts + 2u * mask + 2;
     for (const uint8_t *s = d->text; !rlx_ends_word(*s); s++) {
         if (RLX_HAS_SHORTEN && !left--) break;
-        hash = RLX_HASH_STEP(hash, folded(d, *s));
+        hash = RLX_HASH_STEP(hash, rlx_folded(d, *s));
     }
     hash = RLX_HASH_GROUP(hash, RLX_ROM16_EVEN(shifts + 2u * (hash & mask)), RLX_ROM16_EVEN(op + 4));
     d->group = hash;
@@ -107,7 +102,7 @@ static const uint8_t *behind_unit(const struct rlx_device *d, const uint8_t *s, 
 {
     const uint8_t *p = s;
     uint8_t c, want;
-    while ((want = RLX_ROM8(unit++)) == (c = folded(d, *p))) p++;
+    while ((want = RLX_ROM8(unit++)) == (c = rlx_folded(d, *p))) p++;
     return want == (c | RLX_TEXT_END) ? p + 1 : s;
 }
 
@@ -138,7 +133,7 @@ static uint8_t take_number(struct rlx_device *d, rlx_rom op)
     if (value < rlx_number_low(op) || value > rlx_number_high(op)) return RLX_ERR_RANGE;
     if (end - digits > width) return RLX_ERR_DIGITS;
     if (minus) rlx_reply_put(d, '-');
-    while (first != end) rlx_reply_put(d, *first++);
+    rlx_reply_span(d, first, end);
     d->text = s;
     d->value[d->n_values++] = (rlx_value)value;
     d->at = op + 2 + RLX_ROM8(op + 1);
@@ -180,7 +175,6 @@ static uint8_t take_word(struct rlx_device *d, rlx_rom op)
         entry = find_word(d, list, end, before, &error);
     }
     if (!entry) return error;
-    rlx_reply_text(d, entry + before);
     if (RLX_HAS_CHOICE && kind == RLX_OP_CHOICE) {
         d->value[d->n_values++] = RLX_ROM8(entry);
         d->at = end;

@@ -33,6 +33,19 @@ RLX_INTERNAL void rlx_reply_rewind(struct rlx_device *d, uint8_t index)
     d->full = false;
 }
 
+/* As match.c tells what it read: in the lexicon's letters. The room was reserved for the longest reply there is, so only one that may not fit is looked at
+ * character by character. */
+RLX_INTERNAL void rlx_reply_span(struct rlx_device *d, const uint8_t *from, const uint8_t *to)
+{
+    if (RLX_HAS_LONG_REPLY) {
+        while (from != to) rlx_reply_put(d, rlx_folded(d, *from++));
+        return;
+    }
+    uint8_t mask = d->link->tx_mask, next = d->tx_next, *tx = d->tx;
+    for (; from != to; next++) tx[next & mask] = rlx_folded(d, *from++);
+    d->tx_next = next;
+}
+
 RLX_INTERNAL rlx_rom rlx_reply_text(struct rlx_device *d, rlx_rom text)
 {
     uint8_t c;
