@@ -218,7 +218,7 @@ static void write_corpus(void)
         fputc('\n', f);
     }
     seed = start;
-    fprintf(h, "#define CORPUS_LINES 60\nstatic const char corpus[] ROM =\n");
+    fprintf(h, "#define CORPUS_LINES 60\nstatic const ROM char corpus[] =\n");
     for (unsigned i = 0; i < 60; i++) {
         fprintf(h, "    \"");
         say(h, &all[chance(count)]);

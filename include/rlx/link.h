@@ -22,14 +22,14 @@ struct rlx_link {
     uint8_t *buffer; /* receive ring, transmit ring, frame and its final 0 */
 
     /* Private, written by the interrupt side. */
-    volatile uint8_t rx_head;  /* free-running index of the next byte in */
-    volatile uint8_t rx_cut;   /* differs from rx_seen while the stream is cut */
-    volatile uint8_t tx_tail;  /* free-running index of the next byte out */
+    uint8_t rx_head;  /* free-running index of the next byte in */
+    uint8_t rx_cut;   /* differs from rx_seen while the stream is cut */
+    uint8_t tx_tail;  /* free-running index of the next byte out */
 
     /* Private, written by the main side. */
-    volatile uint8_t rx_limit; /* rx_head may not reach this: tail + ring size */
-    volatile uint8_t rx_seen;
-    volatile uint8_t tx_head;
+    uint8_t rx_limit; /* rx_head may not reach this: tail + ring size */
+    uint8_t rx_seen;
+    uint8_t tx_head;
     uint8_t frame_len;
     uint8_t frame_state; /* error of the frame in the making; RLX_FRAME_READY */
 
@@ -39,7 +39,7 @@ struct rlx_link {
     uint8_t frame_size;
 
     /* Read-only: written by the interrupt side; see rlx_link_lost(). */
-    volatile uint16_t rx_lost; /* bytes dropped or faulty, stays at 65535 */
+    uint16_t rx_lost; /* bytes dropped or faulty, stays at 65535 */
     /* Read-only. */
     uint16_t refused; /* frames answered with err */
     uint16_t ignored; /* frames that were somebody's reply: not answered */

@@ -6,26 +6,37 @@
 #define RLX_PREEMPT() ((void)0)
 #endif
 
+/* A byte that the other side writes. What a side writes itself it reads as it is, and writes
+ * between two fences. */
+#define THEIRS(byte) (*(const volatile uint8_t *)&(byte))
+
 /* ---- interrupt side ---- */
+
+__attribute__((__always_inline__)) static inline void mark_lost(struct rlx_link *link)
+{
+    uint8_t seen = THEIRS(link->rx_seen);
+    uint16_t lost = (uint16_t)(link->rx_lost + 1);
+    if (link->rx_cut == seen) link->rx_cut = (uint8_t)(seen + 1);
+    if (lost) link->rx_lost = lost;
+    RLX_FENCE();
+}
 
 void rlx_link_fault(struct rlx_link *link)
 {
-    uint8_t seen = link->rx_seen;
-    uint16_t lost = link->rx_lost;
-    if (link->rx_cut == seen) link->rx_cut = (uint8_t)(seen + 1);
-    if (++lost) link->rx_lost = lost;
+    mark_lost(link);
 }
 
 void rlx_link_feed(struct rlx_link *link, uint8_t byte)
 {
     uint8_t head = link->rx_head;
-    if (link->rx_cut != link->rx_seen || head == link->rx_limit) {
-        rlx_link_fault(link);
+    if (link->rx_cut == THEIRS(link->rx_seen) && head != THEIRS(link->rx_limit)) {
+        link->buffer[head & link->rx_mask] = byte;
+        RLX_FENCE();
+        link->rx_head = (uint8_t)(head + 1);
+        RLX_FENCE();
         return;
     }
-    link->buffer[head & link->rx_mask] = byte;
-    RLX_FENCE();
-    link->rx_head = (uint8_t)(head + 1);
+    mark_lost(link); /* inlined, for a call would cost every byte a register saved */
 }
 
 void rlx_link_feed_block(struct rlx_link *link, const uint8_t *bytes, unsigned count)
@@ -36,11 +47,12 @@ void rlx_link_feed_block(struct rlx_link *link, const uint8_t *bytes, unsigned c
 bool rlx_link_take(struct rlx_link *link, uint8_t *byte)
 {
     uint8_t tail = link->tx_tail;
-    if (tail == link->tx_head) return false;
+    if (tail == THEIRS(link->tx_head)) return false;
     RLX_FENCE();
     *byte = link->buffer[link->rx_mask + 1u + (tail & link->tx_mask)];
     RLX_FENCE();
     link->tx_tail = (uint8_t)(tail + 1);
+    RLX_FENCE();
     return true;
 }
 
@@ -48,10 +60,10 @@ bool rlx_link_take(struct rlx_link *link, uint8_t *byte)
 
 RLX_INTERNAL enum rlx_got rlx_ring_get(struct rlx_link *link, uint8_t *byte)
 {
-    uint8_t cut = link->rx_cut; /* before the head: bytes may still come before a cut, not after */
+    uint8_t cut = THEIRS(link->rx_cut); /* before the head: bytes may still come before a cut, not after */
     RLX_FENCE();
     RLX_PREEMPT();
-    uint8_t head = link->rx_head;
+    uint8_t head = THEIRS(link->rx_head);
     RLX_PREEMPT();
     uint8_t limit = link->rx_limit;
     uint8_t tail = (uint8_t)(limit - 1u - link->rx_mask);
@@ -61,30 +73,34 @@ RLX_INTERNAL enum rlx_got rlx_ring_get(struct rlx_link *link, uint8_t *byte)
         RLX_FENCE();
         RLX_PREEMPT();
         link->rx_limit = (uint8_t)(limit + 1);
+        RLX_FENCE();
         return RLX_GOT_BYTE;
     }
     if (cut == link->rx_seen) return RLX_GOT_NONE;
     RLX_PREEMPT();
+    RLX_FENCE();
     link->rx_seen = cut;
+    RLX_FENCE();
     return RLX_GOT_CUT;
 }
 
 RLX_INTERNAL bool rlx_ring_waits(const struct rlx_link *link)
 {
-    return (uint8_t)(link->rx_limit - 1u - link->rx_mask) != link->rx_head ||
-           link->rx_cut != link->rx_seen;
+    return (uint8_t)(link->rx_limit - 1u - link->rx_mask) != THEIRS(link->rx_head) ||
+           THEIRS(link->rx_cut) != link->rx_seen;
 }
 
 uint16_t rlx_link_lost(const struct rlx_link *link)
 {
-    uint16_t lost = link->rx_lost, again;
-    while ((again = link->rx_lost) != lost) lost = again; /* two bytes on an 8-bit chip */
+    const volatile uint16_t *count = &link->rx_lost;
+    uint16_t lost = *count, again;
+    while ((again = *count) != lost) lost = again; /* two bytes on an 8-bit chip */
     return lost;
 }
 
 RLX_INTERNAL uint8_t rlx_ring_room(const struct rlx_link *link)
 {
-    return (uint8_t)(link->tx_mask + 1u - (uint8_t)(link->tx_head - link->tx_tail));
+    return (uint8_t)(link->tx_mask + 1u - (uint8_t)(link->tx_head - THEIRS(link->tx_tail)));
 }
 
 RLX_INTERNAL void rlx_ring_publish(struct rlx_link *link, uint8_t head)
@@ -92,4 +108,5 @@ RLX_INTERNAL void rlx_ring_publish(struct rlx_link *link, uint8_t head)
     RLX_FENCE();
     RLX_PREEMPT();
     link->tx_head = head;
+    RLX_FENCE();
 }
