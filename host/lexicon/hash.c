@@ -8,7 +8,7 @@ static uint16_t hash_of(const char *word, unsigned letters)
 {
     uint16_t hash = 0;
     for (unsigned i = 0; word[i] && (!letters || i < letters); i++)
-        hash = RLX_HASH_STEP(hash, (unsigned char)word[i]);
+        hash = (uint16_t)RLX_HASH_STEP(hash, (unsigned char)word[i]);
     return hash;
 }
 

@@ -583,7 +583,6 @@ static bool text_needed(const struct build *b, unsigned number)
 static void put_texts(struct build *b)
 {
     static const char *const texts[RLX_TEXTS] = {
-        [RLX_TEXT_OK] = "ok",
 #define NAME(number, id, name, sentence) [number] = name,
         RLX_REPLY_ERRORS(NAME)
 #undef NAME

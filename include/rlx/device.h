@@ -39,9 +39,10 @@ struct rlx_output {
 struct rlx_device {
     /* Private: the command in hand. */
     uint8_t n_values;
-    uint8_t tx_next;  /* index in the transmit ring; published when the reply is whole */
-    uint8_t tx_word;  /* tx_next where the last word of the reply began */
-    uint8_t tx_limit; /* tx_next that the reply may not reach, where it may not fit */
+    uint8_t tx_mask;  /* of the ring that the reply goes to */
+    uint8_t link_no;  /* over which link it came */
+    uint16_t tx_next; /* free-running index there; published when the reply is whole */
+    uint16_t tx_word; /* tx_next where the last word of the reply began */
     uint16_t group;   /* where the first word was found in the hash */
     /* Read-only after rlx_init(). */
     uint8_t n_links;
@@ -50,8 +51,6 @@ struct rlx_device {
     bool many;        /* 16-bit shapes and operands */
     rlx_rom rows;     /* of the links */
     /* Private: the command in hand. */
-    bool full;        /* the reply did not fit */
-    uint8_t link_no;  /* over which link it came */
     const uint8_t *text; /* what is still to be read of the frame */
     struct rlx_link *link; /* over which it came */
     uint8_t *tx;   /* its transmit ring */

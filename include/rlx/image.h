@@ -32,9 +32,8 @@ enum {
 /* The texts of replies, one behind the other: those of errors have the error's number. Errors that
  * the lexicon cannot lead to have a text of one character. */
 enum {
-    RLX_TEXT_OK = 0,
-    RLX_TEXT_ALREADY = 14,
-    RLX_TEXT_ERR,
+    RLX_TEXT_ALREADY = 0,
+    RLX_TEXT_ERR = 14,
     RLX_TEXT_AT,
     RLX_TEXT_OFF,
     RLX_TEXT_ON,
@@ -100,7 +99,7 @@ enum {
 enum { RLX_FRAME_LINE = 0, RLX_FRAME_KEYS = 1 };
 
 /* The word hash: 16 bits, started at 0, one step a (folded) character. */
-#define RLX_HASH_STEP(hash, c)  ((uint16_t)((hash) * 31u + (c)))
+#define RLX_HASH_STEP(hash, c) ((hash) * 31u + (c)) /* its low 16 bits count */
 #define RLX_HASH_MIX(hash, shift) ((uint16_t)((unsigned)((hash) ^ (shift)) * 0x9E35u))
 #define RLX_HASH_GROUP(hash, shift, groups)                                                \
     ((uint16_t)(((uint32_t)RLX_HASH_MIX(hash, shift) * (groups)) >> 16))

@@ -16,7 +16,7 @@ static void tell_toggle(struct rlx_device *d, uint8_t end, uint8_t output)
     if (end & RLX_END_APPEND)
         rlx_reply_put(d, ' ');
     else
-        rlx_reply_rewind(d, d->tx_word);
+        d->tx_next = d->tx_word;
     rlx_reply_nth(d, rlx_output_is_on(d, output) ? RLX_TEXT_ON : RLX_TEXT_OFF);
 }
 
@@ -42,14 +42,15 @@ static int act(struct rlx_device *d)
  * RLX_MATCH_... */
 static uint8_t obey(struct rlx_device *d)
 {
-    rlx_reply_nth(d, RLX_TEXT_OK);
-    uint8_t said = d->tx_next;
+    rlx_reply_put(d, 'o');
+    rlx_reply_put(d, 'k');
+    uint16_t said = d->tx_next;
     uint8_t error = rlx_match(d);
     if (error) return error;
     int done = act(d);
     if (done < 0) return done < -RLX_ERR_BUSY ? RLX_ERR_FAILED : (uint8_t)-done;
     if (done) rlx_reply_nth(d, RLX_TEXT_ALREADY);
-    if (RLX_HAS_LONG_REPLY && d->full) rlx_reply_rewind(d, said);
+    if (!rlx_reply_fits(d)) d->tx_next = said;
     return 0;
 }
 

@@ -49,14 +49,12 @@ RLX_INTERNAL rlx_rom rlx_number_name(rlx_rom op);
 /* act.c: answers the complete frame of a link; false when there is no room for the reply yet. */
 RLX_MEASURED RLX_INTERNAL bool rlx_answer(struct rlx_device *device, uint8_t link, rlx_rom row);
 
-/* reply.c: writes one reply, published as a whole. */
+/* reply.c: writes one reply, published as a whole. Set device->tx_next back to take back. */
 RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *device, uint8_t link, uint8_t most);
 RLX_INTERNAL void rlx_reply_commit(struct rlx_device *device);
 RLX_INTERNAL void rlx_reply_put(struct rlx_device *device, uint8_t c);
-/* Characters of the frame. */
-RLX_INTERNAL void rlx_reply_span(struct rlx_device *device, const uint8_t *from, const uint8_t *to);
-/* Takes back what was written from an earlier tx_next on. */
-RLX_INTERNAL void rlx_reply_rewind(struct rlx_device *device, uint8_t index);
+/* Whether what was written, and a line end, is not too long for the ring. */
+RLX_INTERNAL bool rlx_reply_fits(const struct rlx_device *device);
 /* A text of the image; returns where it ends. */
 RLX_INTERNAL rlx_rom rlx_reply_text(struct rlx_device *device, rlx_rom text);
 /* The nth of the image's texts of replies. */

@@ -1,19 +1,23 @@
 #include "core.h"
 
 /* Finds the word at d->text among entries of `before` bytes and a text each. Returns its entry, with
- * d->text behind the word and the word told to the reply, or NULL; *error tells why. */
+ * d->text behind the word and the word told to the reply, or NULL; *error tells why. Telling while
+ * comparing overwrites what a wrong entry began with; tx_next moves when it is the right one. */
 static rlx_rom find_word(struct rlx_device *d, rlx_rom entry, rlx_rom end, uint8_t before,
                          uint8_t *error)
 {
     rlx_rom near = 0;
-    const uint8_t *s;
-    while (entry != end) {
+    uint8_t *tx = d->tx;
+    unsigned mask = d->tx_mask;
+    for (; entry != end;) {
         rlx_rom t = entry + before;
+        const uint8_t *s = d->text;
+        unsigned next = d->tx_next;
         uint8_t c, want;
-        s = d->text;
-        while ((want = RLX_ROM8(t++)) == (c = rlx_folded(d, *s))) s++;
+        for (; (want = RLX_ROM8(t++)) == (c = rlx_folded(d, *s)); s++) tx[next++ & mask] = c;
         if (want == (c | RLX_TEXT_END) && rlx_ends_word(s[1])) {
-            rlx_reply_span(d, d->text, s + 1);
+            tx[next++ & mask] = c;
+            d->tx_next = (uint16_t)next;
             d->text = s + 1;
             return entry;
         }
@@ -35,14 +39,14 @@ static rlx_rom find_word(struct rlx_device *d, rlx_rom entry, rlx_rom end, uint8
 static rlx_rom find_hashed(struct rlx_device *d, rlx_rom op, uint8_t *error)
 {
     uint8_t left = d->shorten;
-    uint16_t mask = RLX_ROM16_EVEN(op + 2), hash = 0;
+    unsigned mask = RLX_ROM16_EVEN(op + 2), hash = 0;
     rlx_rom shifts = op + 6, table = shifts + 2u * mask + 2;
     for (const uint8_t *s = d->text; !rlx_ends_word(*s); s++) {
         if (RLX_HAS_SHORTEN && !left--) break;
         hash = RLX_HASH_STEP(hash, rlx_folded(d, *s));
     }
     hash = RLX_HASH_GROUP(hash, RLX_ROM16_EVEN(shifts + 2u * (hash & mask)), RLX_ROM16_EVEN(op + 4));
-    d->group = hash;
+    d->group = (uint16_t)hash;
     table += 2u * hash;
     return find_word(d, d->image + RLX_ROM16_EVEN(table), d->image + RLX_ROM16_EVEN(table + 2),
                      RLX_ROM8(op + 1), error);
@@ -133,7 +137,7 @@ static uint8_t take_number(struct rlx_device *d, rlx_rom op)
     if (value < rlx_number_low(op) || value > rlx_number_high(op)) return RLX_ERR_RANGE;
     if (end - digits > width) return RLX_ERR_DIGITS;
     if (minus) rlx_reply_put(d, '-');
-    rlx_reply_span(d, first, end);
+    while (first != end) rlx_reply_put(d, *first++);
     d->text = s;
     d->value[d->n_values++] = (rlx_value)value;
     d->at = op + 2 + RLX_ROM8(op + 1);

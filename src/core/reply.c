@@ -11,39 +11,19 @@ RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *d, uint8_t link_no, uint8_t
     d->link_no = link_no;
     d->tx = link->buffer + link->rx_mask + 1;
     d->tx_next = link->tx_head;
-    if (RLX_HAS_LONG_REPLY) {
-        d->tx_limit = (uint8_t)(d->tx_next + most - 2); /* the line end */
-        d->full = false;
-    }
+    d->tx_mask = link->tx_mask;
     return true;
+}
+
+/* Where a reply may be too long, the ring is empty when it begins: it then overwrites itself only. */
+RLX_INTERNAL bool rlx_reply_fits(const struct rlx_device *d)
+{
+    return !RLX_HAS_LONG_REPLY || (uint16_t)(d->tx_next - d->link->tx_head) < d->tx_mask;
 }
 
 RLX_INTERNAL void rlx_reply_put(struct rlx_device *d, uint8_t c)
 {
-    if (RLX_HAS_LONG_REPLY && d->tx_next == d->tx_limit) {
-        d->full = true;
-        return;
-    }
-    d->tx[d->tx_next++ & d->link->tx_mask] = c;
-}
-
-RLX_INTERNAL void rlx_reply_rewind(struct rlx_device *d, uint8_t index)
-{
-    d->tx_next = index;
-    d->full = false;
-}
-
-/* As match.c tells what it read: in the lexicon's letters. The room was reserved for the longest reply there is, so only one that may not fit is looked at
- * character by character. */
-RLX_INTERNAL void rlx_reply_span(struct rlx_device *d, const uint8_t *from, const uint8_t *to)
-{
-    if (RLX_HAS_LONG_REPLY) {
-        while (from != to) rlx_reply_put(d, rlx_folded(d, *from++));
-        return;
-    }
-    uint8_t mask = d->link->tx_mask, next = d->tx_next, *tx = d->tx;
-    for (; from != to; next++) tx[next & mask] = rlx_folded(d, *from++);
-    d->tx_next = next;
+    d->tx[d->tx_next++ & d->tx_mask] = c;
 }
 
 RLX_INTERNAL rlx_rom rlx_reply_text(struct rlx_device *d, rlx_rom text)
@@ -66,10 +46,9 @@ RLX_INTERNAL void rlx_reply_nth(struct rlx_device *d, uint8_t n)
 
 RLX_INTERNAL void rlx_reply_commit(struct rlx_device *d)
 {
-    if (RLX_HAS_LONG_REPLY) d->tx_limit = (uint8_t)(d->tx_next + 2);
     rlx_reply_put(d, '\r');
     rlx_reply_put(d, '\n');
-    rlx_ring_publish(d->link, d->tx_next);
+    rlx_ring_publish(d->link, (uint8_t)d->tx_next);
     rlx_port_kick(d->port, RLX_LINKS == 1 ? 0 : d->link_no);
 }
 
@@ -149,10 +128,10 @@ static void put_word(struct rlx_device *d)
 /* Where it does not fit, the name alone. */
 RLX_INTERNAL void rlx_reply_error(struct rlx_device *d, uint8_t error)
 {
-    rlx_reply_rewind(d, d->link->tx_head);
+    d->tx_next = d->link->tx_head;
     rlx_reply_nth(d, RLX_TEXT_ERR);
     rlx_reply_nth(d, error);
-    uint8_t named = d->tx_next;
+    uint16_t named = d->tx_next;
     if (error < RLX_ERR_LONG) {
         rlx_reply_put(d, ' ');
         if (error == RLX_ERR_BYTE)
@@ -166,5 +145,5 @@ RLX_INTERNAL void rlx_reply_error(struct rlx_device *d, uint8_t error)
         rlx_reply_nth(d, RLX_TEXT_AT);
         put_number(d, (rlx_value)(d->text - rlx_frame_text(d->link)));
     }
-    if (RLX_HAS_LONG_REPLY && d->full) rlx_reply_rewind(d, named);
+    if (!rlx_reply_fits(d)) d->tx_next = named;
 }
