@@ -21,10 +21,14 @@
 /* A slot's value. */
 #if RLX_HAS_WIDE
 typedef int32_t rlx_value;
+typedef int32_t rlx_number; /* to compute with */
 typedef uint32_t rlx_magnitude;
+#define RLX_VALUE_MAX INT32_MAX
 #else
 typedef int16_t rlx_value;
+typedef int rlx_number;
 typedef unsigned rlx_magnitude;
+#define RLX_VALUE_MAX INT16_MAX
 #endif
 
 /* Calls a handler of one signature with the slots' values. `rlx emit` writes one for each

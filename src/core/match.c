@@ -114,16 +114,18 @@ static const uint8_t *behind_unit(const struct rlx_device *d, const uint8_t *s, 
  * slot's width. Tells it to the reply without zeros and unit. */
 static uint8_t take_number(struct rlx_device *d, rlx_rom op)
 {
+    /* five digits fit 32 bits: the count of digits then tells what is too large */
+    const bool may_overflow = RLX_HAS_WIDE || sizeof(rlx_magnitude) < 4;
     const uint8_t *s = d->text, *digits, *first, *end;
     uint8_t width = RLX_ROM8(op + 2), digit, minus = *s == '-';
-    uint32_t sum = 0;
+    rlx_magnitude sum = 0;
     digits = s += minus;
     while (*s == '0') s++;
     for (first = s; (digit = digit_of(*s)) <= 9; s++) {
-        if (RLX_HAS_WIDE && sum > (UINT32_MAX - 9) / 10)
-            sum = UINT32_MAX; /* and stays there; without WIDE the count of digits tells */
+        if (may_overflow && sum > ((rlx_magnitude)-1 - 9) / 10)
+            sum = (rlx_magnitude)-1; /* and stays there */
         else
-            sum = sum * 10 + digit;
+            sum = sum * 10u + digit;
     }
     if (s == digits) return RLX_ERR_NUMBER;
     if (s == first) first--; /* zero has one */
@@ -132,8 +134,8 @@ static uint8_t take_number(struct rlx_device *d, rlx_rom op)
         s = behind_unit(d, s, op + 3 + 2 * value_size(op));
     if (!rlx_ends_word(*s) || (minus && *first == '0')) return RLX_ERR_NUMBER;
     width &= RLX_NUM_DIGITS;
-    if (end - first > width || (RLX_HAS_WIDE && sum > INT32_MAX)) return RLX_ERR_RANGE;
-    int32_t value = minus ? -(int32_t)sum : (int32_t)sum;
+    if (end - first > width || (may_overflow && sum > RLX_VALUE_MAX)) return RLX_ERR_RANGE;
+    rlx_number value = minus ? -(rlx_number)sum : (rlx_number)sum;
     if (value < rlx_number_low(op) || value > rlx_number_high(op)) return RLX_ERR_RANGE;
     if (end - digits > width) return RLX_ERR_DIGITS;
     if (minus) rlx_reply_put(d, '-');
