@@ -55,7 +55,8 @@ static void make_commands(void)
         struct command *c = &all[i];
         unsigned x = i % 20;
         do make_word(c->word);
-        while (!g_hash_table_add(seen, c->word));
+        while (g_hash_table_contains(seen, c->word));
+        g_hash_table_add(seen, c->word);
         c->kind = x % 2 == 0 && x != 8 ? SWITCHED : x == 3 || x == 8 || x == 13 ? MOVED : NUMBER;
         c->low = range[i / 2 % 5][0];
         c->high = range[i / 2 % 5][1];
@@ -86,7 +87,7 @@ static void write_lexicon(const char *name, const char *letters)
             fprintf(f, "{n %d..%d}", c->low, c->high);
         else
             fprintf(f, c->kind == SWITCHED ? "{on|off|toggle}" : "{open|close|stop}");
-        fprintf(f, " => %s()\n", c->word);
+        fprintf(f, " => h_%s()\n", c->word);
     }
     fprintf(f, "link bench serial 115200 frame line receive 64 transmit 64 longest 32\n");
     fclose(f);
@@ -105,7 +106,7 @@ static void write_handlers(void)
                            : c->low < 0        ? "int16_t v"
                                                : "uint8_t v";
         fprintf(f,
-                "#ifdef HAND\nint h_%s(int16_t v)\n#else\nint bench_%s(struct bench *bench, %s)\n"
+                "#ifdef HAND\nint h_%s(int16_t v)\n#else\nint bench_h_%s(struct bench *bench, %s)\n"
                 "#endif\n{\n#ifndef HAND\n    (void)bench;\n#endif\n    sink = (int)v;\n"
                 "    return 0;\n}\n",
                 c->word, c->word, ours);

@@ -5,17 +5,8 @@
 #include <string.h>
 
 #include "harness.h"
+#include "lines.h"
 #include "rig.h"
-
-/* ---- chance ---- */
-
-static uint32_t seed;
-
-static unsigned chance(unsigned n)
-{
-    seed = seed * 1664525u + 1013904223u;
-    return (unsigned)(((uint64_t)seed * n) >> 32);
-}
 
 /* ---- the oracle ---- */
 
@@ -177,74 +168,34 @@ static void random_slot(GString *text)
     static const char *const slots[] = {"{0..9}",           "{n -5..5}",   "{n 10..300mm}",
                                         "{n -70000..99999}", "{on|off}",    "{on|off|toggle}",
                                         "{a|ab|abc}",        "{k x|stop|z}", "{1..1%}"};
-    g_string_append_printf(text, " %s", slots[chance(G_N_ELEMENTS(slots))]);
+    g_string_append_printf(text, " %s", slots[lines_chance(G_N_ELEMENTS(slots))]);
 }
 
 static char *random_lexicon(void)
 {
     GString *text = g_string_new("lexicon random 1\n");
-    unsigned n = 1 + chance(chance(3) ? 6 : 24);
-    g_string_append_printf(text, "letters %s", chance(2) ? "any-case" : "exact");
-    if (chance(2)) g_string_append_printf(text, " shorten %u", 1 + chance(4));
+    unsigned n = 1 + lines_chance(lines_chance(3) ? 6 : 24);
+    g_string_append_printf(text, "letters %s", lines_chance(2) ? "any-case" : "exact");
+    if (lines_chance(2)) g_string_append_printf(text, " shorten %u", 1 + lines_chance(4));
     g_string_append(text, "\noutput p relay pin 1\noutput q led pwm 2 at 1kHz active low safe 30%\n");
     g_string_append(text, "link bench serial 9600 frame line longest 200 transmit 128\n");
     for (unsigned i = 0; i < n; i++) {
-        g_string_append_printf(text, "command %s", words[chance(G_N_ELEMENTS(words))]);
-        switch (chance(6)) {
+        g_string_append_printf(text, "command %s", words[lines_chance(G_N_ELEMENTS(words))]);
+        switch (lines_chance(6)) {
         case 0: g_string_append(text, " {on|off|toggle} => q\n"); break;
         case 1: g_string_append(text, " {level 0..100%} => q\n"); break;
-        case 2: g_string_append_printf(text, " => %s\n", chance(2) ? "p toggle" : "q 40%"); break;
+        case 2: g_string_append_printf(text, " => %s\n", lines_chance(2) ? "p toggle" : "q 40%"); break;
         default:
-            for (unsigned k = chance(4); k; k--) {
-                if (chance(2))
+            for (unsigned k = lines_chance(4); k; k--) {
+                if (lines_chance(2))
                     random_slot(text);
                 else
-                    g_string_append_printf(text, " %s", words[chance(G_N_ELEMENTS(words))]);
+                    g_string_append_printf(text, " %s", words[lines_chance(G_N_ELEMENTS(words))]);
             }
             g_string_append_printf(text, " => f%u()\n", i);
         }
     }
     return g_string_free(text, FALSE);
-}
-
-/* ---- random lines ---- */
-
-static void say_element(GString *line, const struct lex_element *e)
-{
-    static const char *const ends[] = {"", "", "", "", "mm", "%", "s", "x"};
-    if (e->kind == LEX_NUMBER) {
-        int64_t span = (int64_t)e->high - e->low, value = e->low;
-        value += chance(4) ? (int64_t)chance((unsigned)MIN(span, 100000) + 1) : span + (int64_t)chance(3) - 1;
-        g_string_append_printf(line, "%s%d%s", chance(8) ? "" : "0", (int)value,
-                               chance(3) ? "" : ends[chance(G_N_ELEMENTS(ends))]);
-        return;
-    }
-    gsize from = line->len;
-    g_string_append(line, e->kind == LEX_WORD ? e->text
-                                              : e->words->pdata[chance(e->words->len)]);
-    if (!chance(3)) g_string_truncate(line, from + 1 + chance((unsigned)(line->len - from)));
-    if (!chance(4)) line->str[from] = g_ascii_toupper(line->str[from]);
-}
-
-static char *random_line(const struct lexicon *lx)
-{
-    static const char letters[] = "abelmnopstxzABLO0123456789-.%_ ";
-    GString *line = g_string_new(NULL);
-    const struct lex_command *c = lx->commands->pdata[chance(lx->commands->len)];
-    for (unsigned i = 0; i < c->elements->len; i++) {
-        if (i || !chance(8)) g_string_append(line, chance(8) ? " " : "  ");
-        if (chance(12)) say_element(line, c->elements->pdata[i]);
-    }
-    if (!chance(8)) g_string_append_printf(line, " %s", words[chance(G_N_ELEMENTS(words))]);
-    if (!chance(4) && line->len) {
-        gsize at = chance((unsigned)line->len);
-        char letter = letters[chance(sizeof letters - 1)];
-        if (chance(2))
-            line->str[at] = letter;
-        else
-            g_string_insert_c(line, (gssize)at, letter);
-    }
-    return g_string_free(line, FALSE);
 }
 
 /* ---- the comparison ---- */
@@ -257,11 +208,11 @@ static void agree(struct rig *rig, unsigned lines, unsigned *accepted)
     for (unsigned i = 0; i < rig->lx->outputs->len; i++)
         o.level[i] = (int)((struct lex_output *)rig->lx->outputs->pdata[i])->safe;
     for (unsigned i = 0; i < lines; i++) {
-        char *line = random_line(rig->lx), *said = g_strconcat(line, "\r", NULL);
+        char *line = lines_random(rig->lx), *said = g_strconcat(line, "\r", NULL);
         char *wanted = oracle_say(&o, line);
         g_string_truncate(rig->pins, 0);
         const char *got = rig_say(rig, 0, said);
-        test_context("line '%s', seed %u", line, seed);
+        test_context("line '%s', seed %u", line, lines_seed);
         if (wanted) {
             char *reply = g_strconcat(wanted, "\r\n", NULL);
             CHECK_TEXT(got, reply);
@@ -282,7 +233,7 @@ static void random_lexicons(void)
     char *folder = g_dir_make_tmp("rlx-oracle-XXXXXX", NULL);
     char *path = g_build_filename(folder, "random.lexicon", NULL);
     unsigned sound = 0, accepted = 0, lines = 0;
-    seed = 1;
+    lines_seed = 1;
     for (unsigned i = 0; i < 2000 && test_failures() < 5; i++) {
         char *text = random_lexicon();
         g_file_set_contents(path, text, -1, NULL);
@@ -319,7 +270,7 @@ static void our_lexicons(void)
     for (unsigned i = 0; i < G_N_ELEMENTS(files); i++) {
         struct rig *rig = rig_new(files[i]);
         unsigned accepted = 0;
-        seed = i + 1;
+        lines_seed = i + 1;
         agree(rig, 10000, &accepted);
         test_context("%s: %u accepted", files[i], accepted);
         CHECK(accepted > 2000 && accepted < 8000);
