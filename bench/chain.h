@@ -13,10 +13,10 @@ static void tell(void)
 }
 
 /* strtok() cuts the line up, so its length is taken before. */
-#define BEGIN()                                                                            \
-    char *start = line;                                                                    \
-    size_t end = strlen(line);                                                             \
-    char *word = strtok(line, " "), *arg = strtok(NULL, " "), *extra = strtok(NULL, " ");   \
+#define BEGIN()                                                                           \
+    char *start = line;                                                                   \
+    size_t end = strlen(line);                                                            \
+    char *word = strtok(line, " "), *arg = strtok(NULL, " "), *extra = strtok(NULL, " "); \
     if (!word) return
 
 static void chain_error(const char *name, const char *what, int at)
@@ -54,8 +54,8 @@ static void chain_choice(char *start, size_t end, char *word, char *arg, char *e
     }
 }
 
-static void chain_number(char *start, size_t end, char *word, char *arg, char *extra, int low, int high,
-                         handler_fn fn)
+static void chain_number(char *start, size_t end, char *word, char *arg, char *extra, int low,
+                         int high, handler_fn fn)
 {
     char range[20], shown[17], *stop;
     snprintf(range, sizeof range, "n %d..%d", low, high);
@@ -85,7 +85,7 @@ static void chain_number(char *start, size_t end, char *word, char *arg, char *e
 
 static const char *const on_words[] = {"off", "on", "toggle"};
 static const char *const open_words[] = {"open", "close", "stop"};
-#define SWITCHED(fn) chain_choice(start, end, word, arg, extra, on_words, "on|off|toggle", fn)
-#define MOVED(fn)    chain_choice(start, end, word, arg, extra, open_words, "open|close|stop", fn)
+#define SWITCHED(fn)          chain_choice(start, end, word, arg, extra, on_words, "on|off|toggle", fn)
+#define MOVED(fn)             chain_choice(start, end, word, arg, extra, open_words, "open|close|stop", fn)
 #define NUMBER(low, high, fn) chain_number(start, end, word, arg, extra, low, high, fn)
-#define UNKNOWN()    unknown(word)
+#define UNKNOWN()             unknown(word)

@@ -1,6 +1,6 @@
 /* Runs one parser on an emulated chip: each line of the corpus fed byte by byte, polled, its reply
- * taken. The instructions are counted from the emulator's trace; the deepest stack is found by paint
- * and told at the end. */
+ * taken. The instructions are counted from the emulator's trace; the deepest stack is found by
+ * paint and told at the end. */
 #include "uut.h"
 #ifdef __AVR__
 #include <avr/io.h>

@@ -132,7 +132,8 @@ static void begin_ok(const char *word)
     put(' ');
 }
 
-void choice(const char *word, char *s, const ROM char (*words)[7], const ROM char *list, handler_fn fn)
+void choice(const char *word, char *s, const ROM char (*words)[7], const ROM char *list,
+            handler_fn fn)
 {
     char *end = s, *extra;
     uint8_t i = 0;

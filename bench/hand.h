@@ -1,5 +1,6 @@
 /* What the hand-written parsers share: the same front end as the library's (rings with exact loss
- * marks, line ends, refused bytes, room before the act) and the same replies, by hand for one link. */
+ * marks, line ends, refused bytes, room before the act) and the same replies, by hand for one link.
+ */
 #ifndef HAND_H
 #define HAND_H
 
@@ -9,7 +10,11 @@
 
 #ifdef __AVR__
 #define ROM __flash
-#define F(text) (__extension__({ static const ROM char f_[] = text; &f_[0]; }))
+#define F(text)                            \
+    (__extension__({                       \
+        static const ROM char f_[] = text; \
+        &f_[0];                            \
+    }))
 #else
 #define ROM
 #define F(text) text
@@ -44,8 +49,10 @@ char *skip(char *s);
 /* What a handler said. */
 void finish(int done);
 
-/* The shared half of the table and the switch: the argument at s, its check, the call, the reply. */
-void choice(const char *word, char *s, const ROM char (*words)[7], const ROM char *list, handler_fn fn);
+/* The shared half of the table and the switch: the argument at s, its check, the call, the reply.
+ */
+void choice(const char *word, char *s, const ROM char (*words)[7], const ROM char *list,
+            handler_fn fn);
 void number(const char *word, char *s, int16_t low, int16_t high, handler_fn fn);
 extern const ROM char switched[3][7], moved[3][7];
 extern const ROM char switched_list[], moved_list[];

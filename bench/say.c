@@ -1,5 +1,5 @@
-/* Runs one parser on Linux: say FILE [bytes]. Prints the replies, a line of the file said at a time; for
- * the count of instructions with a tool that follows rlx_answer() or answer(). */
+/* Runs one parser on Linux: say FILE [bytes]. Prints the replies, a line of the file said at a
+ * time; for the count of instructions with a tool that follows rlx_answer() or answer(). */
 #include <stdio.h>
 #include <string.h>
 

@@ -1,10 +1,10 @@
-/* variants N FOLDER: writes a command set of N commands as a lexicon (exact.lexicon, any.lexicon) and
- * as the three parsers a developer would write by hand (chain.c, table.c, switch.c), all with the same
- * replies; and lines to say to them (corpus.h, corpus.txt).
+/* variants N FOLDER: writes a command set of N commands as a lexicon (exact.lexicon, any.lexicon)
+ * and as the three parsers a developer would write by hand (chain.c, table.c, switch.c), all with
+ * the same replies; and lines to say to them (corpus.h, corpus.txt).
  *
  * The set is of the shapes that field firmware has: half of it switched (on|off|toggle), three in
- * twenty moved (open|close|stop), the rest set to a number in one of five ranges. Words are made up of
- * 3 to 8 letters from a fixed seed. */
+ * twenty moved (open|close|stop), the rest set to a number in one of five ranges. Words are made up
+ * of 3 to 8 letters from a fixed seed. */
 #include <glib.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -93,7 +93,8 @@ static void write_lexicon(const char *name, const char *letters)
     fclose(f);
 }
 
-/* A handler gets the struct of the emitted code, or nothing of the kind: the same to the machine. */
+/* A handler gets the struct of the emitted code, or nothing of the kind: the same to the machine.
+ */
 static void write_handlers(void)
 {
     FILE *f = create("handlers.c");
@@ -162,11 +163,11 @@ static void write_switch_on(FILE *f, struct command *sorted, unsigned n, unsigne
         for (unsigned i = 0; i < n; i++) {
             struct command *c = &sorted[i];
             if (c->kind == NUMBER)
-                fprintf(f, "    NUMBER(%u, \"%s\", %d, %d, h_%s);\n", k, c->word + k, c->low, c->high,
-                        c->word);
+                fprintf(f, "    NUMBER(%u, \"%s\", %d, %d, h_%s);\n", k, c->word + k, c->low,
+                        c->high, c->word);
             else
-                fprintf(f, "    %s(%u, \"%s\", h_%s);\n", c->kind == SWITCHED ? "SWITCHED" : "MOVED",
-                        k, c->word + k, c->word);
+                fprintf(f, "    %s(%u, \"%s\", h_%s);\n",
+                        c->kind == SWITCHED ? "SWITCHED" : "MOVED", k, c->word + k, c->word);
         }
         return;
     }
@@ -208,10 +209,26 @@ static void say(FILE *f, const struct command *c)
 /* Good lines, as the figures want them; and bad.txt, by which the variants are compared. */
 static void write_corpus(void)
 {
-    static const char *const bad[] = {"%s", "%s maybe", "%s on now", "%s 99999", "%s 4x", "%s -0",
-                                      "%s 00000", "zz%s on", "%s --5", "  %s   toggle  ", "ok %s",
-                                      "%s 12345678901234567890", "%s -77", "%s x y", "%s\t", "e4",
-                                      "%s on                                  ", "e4x", "", "   "};
+    static const char *const bad[] = {"%s",
+                                      "%s maybe",
+                                      "%s on now",
+                                      "%s 99999",
+                                      "%s 4x",
+                                      "%s -0",
+                                      "%s 00000",
+                                      "zz%s on",
+                                      "%s --5",
+                                      "  %s   toggle  ",
+                                      "ok %s",
+                                      "%s 12345678901234567890",
+                                      "%s -77",
+                                      "%s x y",
+                                      "%s\t",
+                                      "e4",
+                                      "%s on                                  ",
+                                      "e4x",
+                                      "",
+                                      "   "};
     FILE *f = create("corpus.txt"), *h = create("corpus.h"), *b = create("bad.txt");
     guint32 start = seed;
     for (unsigned i = 0; i < 2000; i++) {

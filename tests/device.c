@@ -82,8 +82,7 @@ static void waits_for_room(void)
     CHECK(rlx_idle(&rig->device)); /* only sent bytes can make work */
     rig->hold_sent = false;
     rlx_port_kick(&rig->board, 0);
-    while (rig->board.sending[0])
-        sim_board_in(&rig->board, (struct sim_event){SIM_SENT, 0, 0, 0});
+    while (rig->board.sending[0]) sim_board_in(&rig->board, (struct sim_event){SIM_SENT, 0, 0, 0});
     CHECK(!rlx_idle(&rig->device));
     rig_run(rig);
     CHECK_TEXT(rig->pins->str, "pin 4 high\npin 4 low\npin 4 high\n");
@@ -220,9 +219,10 @@ static void rubbish_changes_nothing(void)
 /* Every frame of this storm is said to an independent list of what is acceptable. */
 static void accepts_exactly_the_spellings(void)
 {
-    static const char *const first[] = {"pump", "pum", "pu", "PUMP", "pumps", "glow", "glo", "beacon"};
-    static const char *const second[] = {"on", "off", "of", "toggle", "tog", "to", "ON", "5", "005",
-                                         "100", "101", "-5", "1e", ""};
+    static const char *const first[] = {"pump",  "pum",  "pu",  "PUMP",
+                                        "pumps", "glow", "glo", "beacon"};
+    static const char *const second[] = {"on", "off", "of",  "toggle", "tog", "to", "ON",
+                                         "5",  "005", "100", "101",    "-5",  "1e", ""};
     struct rig *rig = tank();
     for (unsigned i = 0; i < G_N_ELEMENTS(first); i++)
         for (unsigned k = 0; k < G_N_ELEMENTS(second); k++) {

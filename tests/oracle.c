@@ -1,6 +1,6 @@
 /* P1, P10: an independent reading of the rules, word by word over the list of commands, against the
- * parser with its tables: on random lexicons and random lines they must agree on what is accepted, and
- * on every letter of the reply. */
+ * parser with its tables: on random lexicons and random lines they must agree on what is accepted,
+ * and on every letter of the reply. */
 #include <stdio.h>
 #include <string.h>
 
@@ -97,11 +97,11 @@ static GPtrArray *narrow(const struct lexicon *lx, GPtrArray *commands, unsigned
         const struct lex_element *e = element_of(commands->pdata[k], i);
         if (!e || (number != (e->kind == LEX_NUMBER))) continue;
         guint index = 0;
-        bool fits = number                ? read_number(lx, e, token, &value)
-                    : !word               ? false
-                    : e->kind == LEX_WORD ? !strcmp(e->text, word)
-                                          : g_ptr_array_find_with_equal_func(
-                                                e->words, word, g_str_equal, &index);
+        bool fits = number  ? read_number(lx, e, token, &value)
+                    : !word ? false
+                    : e->kind == LEX_WORD
+                        ? !strcmp(e->text, word)
+                        : g_ptr_array_find_with_equal_func(e->words, word, g_str_equal, &index);
         if (!fits) continue;
         if (e->kind == LEX_CHOICE) value = image_choice_value(e, index);
         if (!left->len && e->kind != LEX_WORD) said->value[said->n_values++] = value;
@@ -129,7 +129,8 @@ static void apply(struct oracle *o, struct said *said)
         *level = told == RLX_TOGGLE ? (before ? 0 : 100) : told == RLX_ON ? 100 : 0;
     if (effect->kind == LEX_SWITCH && told == RLX_TOGGLE) {
         char *last = strrchr(said->reply->str, ' ');
-        if (!strcmp(last, " toggle")) g_string_truncate(said->reply, (gsize)(last - said->reply->str));
+        if (!strcmp(last, " toggle"))
+            g_string_truncate(said->reply, (gsize)(last - said->reply->str));
         g_string_append(said->reply, *level ? " on" : " off");
     }
     if (*level == before) g_string_append(said->reply, " already");
@@ -159,15 +160,16 @@ static char *oracle_say(struct oracle *o, const char *line)
 
 /* ---- random lexicons ---- */
 
-static const char *const words[] = {"a",    "ab",   "abc", "abcd", "b",     "ba",    "bab",
-                                    "Abe",  "lamp", "la",  "lamb", "stop",  "sto",   "stopall",
-                                    "on",   "off",  "x-1", "z_z",  "toggle", "o.n"};
+static const char *const words[] = {"a",   "ab",   "abc", "abcd", "b",      "ba",  "bab",
+                                    "Abe", "lamp", "la",  "lamb", "stop",   "sto", "stopall",
+                                    "on",  "off",  "x-1", "z_z",  "toggle", "o.n"};
 
 static void random_slot(GString *text)
 {
-    static const char *const slots[] = {"{0..9}",           "{n -5..5}",   "{n 10..300mm}",
-                                        "{n -70000..99999}", "{on|off}",    "{on|off|toggle}",
-                                        "{a|ab|abc}",        "{k x|stop|z}", "{1..1%}"};
+    static const char *const slots[] = {
+        "{0..9}",   "{n -5..5}",       "{n 10..300mm}", "{n -70000..99999}",
+        "{on|off}", "{on|off|toggle}", "{a|ab|abc}",    "{k x|stop|z}",
+        "{1..1%}"};
     g_string_append_printf(text, " %s", slots[lines_chance(G_N_ELEMENTS(slots))]);
 }
 
@@ -177,14 +179,17 @@ static char *random_lexicon(void)
     unsigned n = 1 + lines_chance(lines_chance(3) ? 6 : 24);
     g_string_append_printf(text, "letters %s", lines_chance(2) ? "any-case" : "exact");
     if (lines_chance(2)) g_string_append_printf(text, " shorten %u", 1 + lines_chance(4));
-    g_string_append(text, "\noutput p relay pin 1\noutput q led pwm 2 at 1kHz active low safe 30%\n");
+    g_string_append(text,
+                    "\noutput p relay pin 1\noutput q led pwm 2 at 1kHz active low safe 30%\n");
     g_string_append(text, "link bench serial 9600 frame line longest 200 transmit 128\n");
     for (unsigned i = 0; i < n; i++) {
         g_string_append_printf(text, "command %s", words[lines_chance(G_N_ELEMENTS(words))]);
         switch (lines_chance(6)) {
         case 0: g_string_append(text, " {on|off|toggle} => q\n"); break;
         case 1: g_string_append(text, " {level 0..100%} => q\n"); break;
-        case 2: g_string_append_printf(text, " => %s\n", lines_chance(2) ? "p toggle" : "q 40%"); break;
+        case 2:
+            g_string_append_printf(text, " => %s\n", lines_chance(2) ? "p toggle" : "q 40%");
+            break;
         default:
             for (unsigned k = lines_chance(4); k; k--) {
                 if (lines_chance(2))

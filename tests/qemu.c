@@ -1,5 +1,5 @@
-/* The tide tank's firmware on an emulated Cortex-M0: golden conversations over the emulated UART, with
- * pins and PWM read from the chip's registers, and a flood. */
+/* The tide tank's firmware on an emulated Cortex-M0: golden conversations over the emulated UART,
+ * with pins and PWM read from the chip's registers, and a flood. */
 #include <errno.h>
 #include <poll.h>
 #include <signal.h>
@@ -67,13 +67,14 @@ static struct chip chip_start(void)
 {
     struct chip chip = {.folder = g_dir_make_tmp("rlx-qemu-XXXXXX", NULL),
                         .heard = g_string_new(NULL)};
-    char *uart = g_strdup_printf("%s/u", chip.folder), *monitor = g_strdup_printf("%s/m", chip.folder);
+    char *uart = g_strdup_printf("%s/u", chip.folder),
+         *monitor = g_strdup_printf("%s/m", chip.folder);
     char *serial = g_strdup_printf("unix:%s,server=on,wait=on", uart);
     char *control = g_strdup_printf("unix:%s,server=on,wait=off", monitor);
     chip.pid = fork();
     if (chip.pid == 0) {
-        execlp("qemu-system-arm", "qemu-system-arm", "-M", "microbit", "-display", "none", "-serial",
-               serial, "-monitor", control, "-kernel", elf, (char *)NULL);
+        execlp("qemu-system-arm", "qemu-system-arm", "-M", "microbit", "-display", "none",
+               "-serial", serial, "-monitor", control, "-kernel", elf, (char *)NULL);
         _exit(127);
     }
     chip.uart = dial(uart);
@@ -208,8 +209,8 @@ static unsigned count_of(const GString *text, const char *what)
     return n;
 }
 
-/* Everything at once, without waiting for answers: each line is answered, or its bytes are counted as
- * lost and the line they were cut from is refused. */
+/* Everything at once, without waiting for answers: each line is answered, or its bytes are counted
+ * as lost and the line they were cut from is refused. */
 static void flood(void)
 {
     enum { PAIRS = 2000 };
@@ -226,14 +227,16 @@ static void flood(void)
     while (hear(chip.uart, chip.heard, 500)) {}
     unsigned ok = count_of(chip.heard, "ok glow"), refused = count_of(chip.heard, "err lost");
     unsigned lost = chip_peek(&chip, lost_at) & 0xFFFF;
-    printf("flood: %u bytes sent, %u lines done, %u refused, %u bytes lost\n", sent, ok, refused, lost);
+    printf("flood: %u bytes sent, %u lines done, %u refused, %u bytes lost\n", sent, ok, refused,
+           lost);
     test_context("flood");
     CHECK_INT(ok + refused + 1, lines_in(chip.heard));
     CHECK((lost == 0) == (refused == 0));
     CHECK(ok * 8 + lost <= sent && sent <= ok * 8 + lost + refused * 16);
     say(chip.uart, "\rpump off\r", 10);
     g_string_truncate(chip.heard, 0);
-    while (!strstr(chip.heard->str, "ok pump off\r\n") && hear(chip.uart, chip.heard, PATIENCE_MS)) {}
+    while (!strstr(chip.heard->str, "ok pump off\r\n") &&
+           hear(chip.uart, chip.heard, PATIENCE_MS)) {}
     CHECK(g_str_has_suffix(chip.heard->str, "ok pump off\r\n"));
     chip_stop(&chip);
 }

@@ -1,5 +1,5 @@
-/* Prints all that a device does on random lines and rubbish: trace LEXICON. Built with every feature
- * and with those of one lexicon only; the two must print the same. */
+/* Prints all that a device does on random lines and rubbish: trace LEXICON. Built with every
+ * feature and with those of one lexicon only; the two must print the same. */
 #include <stdio.h>
 #include <string.h>
 
@@ -33,7 +33,7 @@ int main(int argc, char **argv)
     struct rig *rig = rig_new(argv[1]);
     if (rig_start(rig, UINT32_MAX - 1000) != 0) {
         printf("refused, lacks:");
-#define TELL(id, bit, name)                                                                \
+#define TELL(id, bit, name) \
     if (rig->device.lacks >> (bit)&1) printf(" %s,", name);
         RLX_FEATURES(TELL)
 #undef TELL

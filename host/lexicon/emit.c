@@ -147,7 +147,9 @@ static void say_header(struct emit *e)
     g_free(base);
     say(e, "#ifndef %s_H\n#define %s_H\n\n#include \"rlx/rlx.h\"\n", e->upper, e->upper);
     say_constants(e);
-    say(e, "\n/* %s, with all its memory. Filled with zeros, as static data is. */\nstruct %s {\n    struct rlx_device device;\n",
+    say(e,
+        "\n/* %s, with all its memory. Filled with zeros, as static data is. */\nstruct %s {\n    "
+        "struct rlx_device device;\n",
         lx->title ? lx->title : lx->name, lx->name);
     say(e, "    struct rlx_link link[%s_LINKS];\n", e->upper);
     if (lx->outputs->len) say(e, "    struct rlx_output output[%s_OUTPUTS];\n", e->upper);
@@ -233,8 +235,7 @@ static void say_init(struct emit *e)
 {
     const struct lexicon *lx = e->lx;
     const char *name = lx->name;
-    say(e, "\nint %s_init(struct %s *%s, void *port, enum rlx_reset cause)\n{\n", name, name,
-        name);
+    say(e, "\nint %s_init(struct %s *%s, void *port, enum rlx_reset cause)\n{\n", name, name, name);
     for (unsigned i = 0; i < lx->links->len; i++)
         say(e, "    %s->link[%u].buffer = %s->%s_buffer;\n", name, i, name,
             ((struct lex_link *)lx->links->pdata[i])->name);
@@ -269,8 +270,9 @@ static void say_config(struct emit *e)
     char *base = g_path_get_basename(e->lx->file);
     say(e, made_by, base);
     g_free(base);
-    say(e, "/* What the library needs for it: compile all of it with "
-           "-DRLX_CONFIG='\"%s_config.h\"'. */\n",
+    say(e,
+        "/* What the library needs for it: compile all of it with "
+        "-DRLX_CONFIG='\"%s_config.h\"'. */\n",
         e->lx->name);
     for (unsigned i = 0; i < G_N_ELEMENTS(features); i++)
         say(e, "#define RLX_HAS_%s %d /* %s */\n", features[i].id,

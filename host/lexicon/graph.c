@@ -70,15 +70,15 @@ static const char *common_word(const struct lex_element *a, const struct lex_ele
 
 static struct node *clash(struct lexicon *lx, const struct lex_element *e, const char *word)
 {
-    lex_fault(lx, e->place,
-              "'%s' can stand here in an earlier command too, but not as part of the same choice: use "
-              "another word, or write both alike",
-              word);
+    lex_fault(
+        lx, e->place,
+        "'%s' can stand here in an earlier command too, but not as part of the same choice: use "
+        "another word, or write both alike",
+        word);
     return NULL;
 }
 
-static struct node *step_number(struct lexicon *lx, struct node *node,
-                                const struct lex_element *e)
+static struct node *step_number(struct lexicon *lx, struct node *node, const struct lex_element *e)
 {
     const struct lex_element *n = node->number;
     if (!n) {

@@ -96,8 +96,7 @@ bool hash_arrange(struct hash_table *table, char *const *words, unsigned count, 
     table->n_groups = n;
     for (unsigned i = 0; found && i < count; i++) {
         uint16_t hash = hash_of(words[i], letters);
-        table->group_of[i] =
-            RLX_HASH_GROUP(hash, table->shifts[hash & (table->n_shifts - 1)], n);
+        table->group_of[i] = RLX_HASH_GROUP(hash, table->shifts[hash & (table->n_shifts - 1)], n);
     }
     g_free(seen);
     g_free(keys);

@@ -365,9 +365,9 @@ static void put_root_entry(struct build *b, GByteArray *to, const struct edge *e
                            bool with_operands)
 {
     bool single = graph_ends(edge->to) == 1;
-    unsigned operand = b->by_group             ? RLX_OPERAND_GROUP
+    unsigned operand = b->by_group               ? RLX_OPERAND_GROUP
                        : with_operands && single ? RLX_OPERAND_ENTRY
-                                               : RLX_OPERAND_INLINE;
+                                                 : RLX_OPERAND_INLINE;
     unsigned shape = shape_of(b, program(b, edge->to, operand), edge->to), value = 0;
     if (operand == RLX_OPERAND_ENTRY) value = operand_of(b, some_end(edge->to));
     put_shape(b, to, shape);
@@ -419,8 +419,7 @@ static void put_root_hashed(struct build *b, const struct hash_table *table)
     for (unsigned i = 0; i < n; i++) {
         struct edge *edge = b->root->words->pdata[i];
         put_root_entry(b, entry[i] = g_byte_array_new(), edge, with_operands);
-        if (b->by_group)
-            b->image->handlers->pdata[table->group_of[i]] = (void *)some_end(edge->to);
+        if (b->by_group) b->image->handlers->pdata[table->group_of[i]] = (void *)some_end(edge->to);
     }
     GByteArray *to = b->image->bytes;
     need(b, RLX_BIT_HASH);
@@ -586,14 +585,16 @@ static void put_texts(struct build *b)
 #define NAME(number, id, name, sentence) [number] = name,
         RLX_REPLY_ERRORS(NAME)
 #undef NAME
-        [RLX_TEXT_ALREADY] = " already", [RLX_TEXT_ERR] = "err ", [RLX_TEXT_AT] = " at ",
-        [RLX_TEXT_OFF] = "off",          [RLX_TEXT_ON] = "on",
+            [RLX_TEXT_ALREADY] = " already",
+        [RLX_TEXT_ERR] = "err ",
+        [RLX_TEXT_AT] = " at ",
+        [RLX_TEXT_OFF] = "off",
+        [RLX_TEXT_ON] = "on",
     };
     GByteArray *to = b->image->bytes;
     set16(to, RLX_IMG_TEXTS, to->len);
     row(b, "texts of replies");
-    for (unsigned i = 0; i < RLX_TEXTS; i++)
-        put_text(to, text_needed(b, i) ? texts[i] : "-");
+    for (unsigned i = 0; i < RLX_TEXTS; i++) put_text(to, text_needed(b, i) ? texts[i] : "-");
 }
 
 static void put_header(struct build *b)
@@ -639,8 +640,8 @@ void image_free(struct image *image)
 static struct image *build_with(struct lexicon *lx, struct node *root, bool many)
 {
     struct build b = {.lx = lx, .image = image_new(), .root = root, .many = many};
-    b.shapes = g_hash_table_new_full(g_bytes_hash, g_bytes_equal, (GDestroyNotify)g_bytes_unref,
-                                     NULL);
+    b.shapes =
+        g_hash_table_new_full(g_bytes_hash, g_bytes_equal, (GDestroyNotify)g_bytes_unref, NULL);
     b.shape_at = g_array_new(FALSE, FALSE, sizeof(uint16_t));
     b.handler = g_hash_table_new(g_str_hash, g_str_equal);
     put_header(&b);

@@ -12,12 +12,12 @@ struct image_row {
 
 struct image {
     GByteArray *bytes;
-    GArray *rows;         /* struct image_row, by offset */
-    GPtrArray *handlers;  /* const struct lex_command *: whose handler has this index */
+    GArray *rows;          /* struct image_row, by offset */
+    GPtrArray *handlers;   /* const struct lex_command *: whose handler has this index */
     GPtrArray *signatures; /* char *: of each invoker, like "uint8_t,int16_t" */
-    uint32_t needs;       /* RLX_FEATURES bits */
-    unsigned slots;       /* most slots of one command */
-    char *fingerprint;    /* 8 hex digits */
+    uint32_t needs;        /* RLX_FEATURES bits */
+    unsigned slots;        /* most slots of one command */
+    char *fingerprint;     /* 8 hex digits */
 };
 
 /* NULL after a fault in lx->faults. Works out the links' buffer sizes too. */

@@ -61,8 +61,8 @@ char *lex_enum_name(const struct lexicon *lx, const struct lex_command *command,
     if (lex_is_verbs(choice)) return g_strdup("rlx_verb");
     char *name = plain_name(lx, choice);
     if (taken(lx, choice, name)) {
-        char *longer = g_strdup_printf("%s_%s%s", lx->name, command->effect.handler,
-                                       name + strlen(lx->name));
+        char *longer =
+            g_strdup_printf("%s_%s%s", lx->name, command->effect.handler, name + strlen(lx->name));
         g_free(name);
         return longer;
     }

@@ -73,7 +73,8 @@ static void read_line(struct lexicon *lx, unsigned line)
         } else if (first->kind != TOKEN_END) {
             char *near = lex_did_you_mean(first->text, known);
             lex_fault(lx, first->place,
-                      "expected a statement: lexicon, letters, greeting, output, command or link%s", near);
+                      "expected a statement: lexicon, letters, greeting, output, command or link%s",
+                      near);
             g_free(near);
         }
     }
@@ -134,8 +135,7 @@ struct lexicon *lexicon_read(const char *file, GError **error)
     lx->links = g_ptr_array_new_with_free_func(free_link);
     lx->lines = g_new0(char *, 1);
     if (size > FILE_MAX) {
-        lex_fault(lx, (struct lex_place){0}, "%zu bytes; a lexicon has at most %d", size,
-                  FILE_MAX);
+        lex_fault(lx, (struct lex_place){0}, "%zu bytes; a lexicon has at most %d", size, FILE_MAX);
     } else if (check_bytes(lx, text, size)) {
         g_strfreev(lx->lines);
         lx->lines = g_strsplit(text, "\n", -1);

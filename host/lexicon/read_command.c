@@ -5,7 +5,7 @@
 
 #include "rlx/drive.h"
 
-#define SLOTS_MAX 15
+#define SLOTS_MAX  15
 #define NUMBER_MAX INT32_MAX
 
 static void free_element(void *p)
@@ -90,8 +90,7 @@ static void read_range(struct lexicon *lx, struct lex_element *e, const char *bo
         return;
     }
     if (e->low > e->high)
-        lex_fault(lx, e->place, "the range begins at %d and ends below it, at %d", e->low,
-                  e->high);
+        lex_fault(lx, e->place, "the range begins at %d and ends below it, at %d", e->low, e->high);
     if (!*p) return;
     for (const char *q = p; *q; q++)
         if (!g_ascii_isalpha(*q) && *q != '%') {
@@ -138,10 +137,11 @@ static struct lex_element *read_slot(struct lexicon *lx, struct token *token)
 static void read_call(struct statement *st, struct lex_command *command, struct token *token)
 {
     static const char *const keywords[] = {
-        "auto", "break", "case", "char", "const", "continue", "default", "do", "double", "else",
-        "enum", "extern", "float", "for", "goto", "if", "inline", "int", "long", "register",
-        "restrict", "return", "short", "signed", "sizeof", "static", "struct", "switch",
-        "typedef", "union", "unsigned", "void", "volatile", "while", NULL};
+        "auto",    "break",  "case",     "char",   "const",    "continue", "default",
+        "do",      "double", "else",     "enum",   "extern",   "float",    "for",
+        "goto",    "if",     "inline",   "int",    "long",     "register", "restrict",
+        "return",  "short",  "signed",   "sizeof", "static",   "struct",   "switch",
+        "typedef", "union",  "unsigned", "void",   "volatile", "while",    NULL};
     command->effect.kind = LEX_CALL;
     command->effect.handler = g_strndup(token->text, strlen(token->text) - 2);
     const char *name = command->effect.handler;
@@ -303,8 +303,7 @@ static void check_output_slot(struct lexicon *lx, struct lex_command *command,
         lex_fault(lx, slot->place, "'%s' takes 0..100%%, not %d..%d", out->name, slot->low,
                   slot->high);
     else if (slot->unit && strcmp(slot->unit, "%") != 0)
-        lex_fault(lx, slot->place, "'%s' takes a level in %%, not in '%s'", out->name,
-                  slot->unit);
+        lex_fault(lx, slot->place, "'%s' takes a level in %%, not in '%s'", out->name, slot->unit);
 }
 
 /* Others' replies must never be taken for a command. */
@@ -438,8 +437,7 @@ static bool element_says(const struct lexicon *lx, const struct lex_element *e, 
     return false;
 }
 
-bool lex_command_says(const struct lexicon *lx, const struct lex_command *command,
-                      const char *text)
+bool lex_command_says(const struct lexicon *lx, const struct lex_command *command, const char *text)
 {
     char **words = g_strsplit(text, " ", -1);
     bool says = g_strv_length(words) == command->elements->len;

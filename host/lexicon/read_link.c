@@ -29,8 +29,8 @@ static bool key_place(struct statement *st, struct lex_link *link, struct token 
     return true;
 }
 
-/* `t => lamp toggle` is short for the command `lamp toggle => lamp toggle`, where there is none that
- * says so, and the key t = "lamp toggle". */
+/* `t => lamp toggle` is short for the command `lamp toggle => lamp toggle`, where there is none
+ * that says so, and the key t = "lamp toggle". */
 static char *bind_effect(struct statement *st)
 {
     struct lexicon *lx = st->lx;
@@ -119,8 +119,7 @@ static bool read_attribute(struct statement *st, struct lex_link *link, bool *fr
     if (statement_take_word(st, "receive")) return read_ring(st, "receive", &link->receive);
     if (statement_take_word(st, "transmit")) return read_ring(st, "transmit", &link->transmit);
     if (statement_take_word(st, "longest"))
-        return statement_number(st, "the longest line in bytes", 8, RLX_FRAME_MAX,
-                                &link->longest);
+        return statement_number(st, "the longest line in bytes", 8, RLX_FRAME_MAX, &link->longest);
     char *near = lex_did_you_mean(token->text ? token->text : "", known);
     lex_fault(st->lx, token->place, "expected frame, receive, transmit, longest or a key%s", near);
     g_free(near);
@@ -169,8 +168,9 @@ static void check_key(struct lexicon *lx, const struct lex_key *key)
 void finish_links(struct lexicon *lx)
 {
     if (!lx->links->len && lx->name)
-        lex_fault(lx, lx->place, "no link: nothing can be said; write 'link bench serial 115200 "
-                                 "frame line'");
+        lex_fault(lx, lx->place,
+                  "no link: nothing can be said; write 'link bench serial 115200 "
+                  "frame line'");
     for (unsigned i = 0; i < lx->links->len; i++) {
         struct lex_link *link = lx->links->pdata[i];
         for (unsigned k = 0; k < link->keys->len; k++) check_key(lx, link->keys->pdata[k]);

@@ -53,8 +53,7 @@ static unsigned error_length(const struct lexicon *lx)
 
 static unsigned ok_length(const struct lexicon *lx, const char *greeting)
 {
-    size_t most =
-        lx->silent ? 0 : strlen("ready ") + strlen(greeting) + strlen(" brownout\r\n");
+    size_t most = lx->silent ? 0 : strlen("ready ") + strlen(greeting) + strlen(" brownout\r\n");
     for (unsigned i = 0; i < lx->commands->len; i++) {
         struct lex_command *command = lx->commands->pdata[i];
         size_t sum = strlen("ok") + strlen(" already\r\n") + strlen(" off");

@@ -3,8 +3,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-static struct lex_place place_of(unsigned line, const char *start, const char *from,
-                                 const char *to)
+static struct lex_place place_of(unsigned line, const char *start, const char *from, const char *to)
 {
     return (struct lex_place){line, (unsigned)g_utf8_pointer_to_offset(start, from),
                               (unsigned)g_utf8_pointer_to_offset(from, to)};
@@ -111,8 +110,7 @@ char *statement_name(struct statement *st, const char *what)
     for (const char *p = ok ? token->text : ""; *p; p++)
         ok = ok && (g_ascii_isalnum(*p) || *p == '_');
     if (!ok) {
-        lex_fault(st->lx, token->place,
-                  "expected %s: a letter, then letters, digits or '_'", what);
+        lex_fault(st->lx, token->place, "expected %s: a letter, then letters, digits or '_'", what);
         return NULL;
     }
     if (strlen(token->text) > 31) {

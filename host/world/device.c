@@ -258,9 +258,9 @@ static void run(struct device *device)
     device->board.now_us = now;
     if (!device->pid) {
         run_tables(device);
-    } else if (give(device, (struct sim_event){SIM_RUN, (uint8_t)(rest / 65536),
-                                               (uint16_t)(rest % 65536),
-                                               (uint32_t)(now / 1000000)})) {
+    } else if (give(device,
+                    (struct sim_event){SIM_RUN, (uint8_t)(rest / 65536), (uint16_t)(rest % 65536),
+                                       (uint32_t)(now / 1000000)})) {
         listen_to(device);
     }
 }
@@ -299,8 +299,7 @@ void device_free(struct device *device)
         kill(device->pid, SIGTERM);
         waitpid(device->pid, NULL, 0);
     }
-    for (unsigned i = 0; device->buffers && i < device->n_links; i++)
-        g_free(device->buffers[i]);
+    for (unsigned i = 0; device->buffers && i < device->n_links; i++) g_free(device->buffers[i]);
     g_free(device->buffers);
     g_free(device->links);
     g_free(device->outputs);

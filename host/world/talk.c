@@ -66,8 +66,11 @@ static void print_pin(const struct talk *t, unsigned pin, bool high)
 {
     const struct lex_output *out = output_at(t, false, pin);
     stamp(t, '=', out ? out->name : "?");
-    fprintf(t->out, "%-6s (pin %u %s)\n", !out ? "" : high != out->active_low ? "on" : "off", pin,
-            high ? "high" : "low");
+    fprintf(t->out, "%-6s (pin %u %s)\n",
+            !out                      ? ""
+            : high != out->active_low ? "on"
+                                      : "off",
+            pin, high ? "high" : "low");
 }
 
 static void print_duty(const struct talk *t, unsigned channel, unsigned duty)
@@ -207,10 +210,9 @@ static bool begin(struct talk *t, const struct image *image, GError **error)
     t->world = world_new();
     t->serials = g_ptr_array_new_with_free_func((GDestroyNotify)serial_free);
     t->heard = g_ptr_array_new_with_free_func(free_string);
-    t->device =
-        t->options->firmware
-            ? device_of_program(t->world, t->options->firmware, t->options->start_ms, error)
-            : device_of_image(t->world, t->lx, image, t->options->start_ms, error);
+    t->device = t->options->firmware
+                    ? device_of_program(t->world, t->options->firmware, t->options->start_ms, error)
+                    : device_of_image(t->world, t->lx, image, t->options->start_ms, error);
     if (!t->device) return false;
     for (unsigned i = 0; i < t->lx->links->len; i++) {
         struct lex_link *link = t->lx->links->pdata[i];

@@ -10,22 +10,22 @@
 
 /* One row a feature: its name, its bit in the image's `needs`, what it is. A build has it when
  * RLX_HAS_<name> is 1; an image that needs one the build lacks is refused by rlx_init(). */
-#define RLX_FEATURES(X)                                                                    \
-    X(ANY_CASE, 0, "letters any-case")                                                     \
-    X(SHORTEN, 1, "shortened words")                                                       \
-    X(HASH, 2, "a hashed word table (more than 8 first words)")                            \
-    X(FAMILY, 3, "commands that share a first word")                                       \
-    X(CHOICE, 4, "choice slots")                                                           \
-    X(NUMBER, 5, "number slots")                                                           \
-    X(WIDE, 6, "numbers beyond 16 bits")                                                   \
-    X(UNIT, 7, "units behind numbers")                                                     \
-    X(MANY, 8, "more than 255 command shapes or handlers")                                 \
-    X(CALL, 9, "commands that call a handler")                                             \
-    X(SWITCH, 10, "outputs that are switched")                                             \
-    X(LEVEL, 11, "outputs with a PWM level")                                               \
-    X(LINE, 12, "line frames")                                                             \
-    X(KEYS, 13, "key frames")                                                              \
-    X(GREETING, 14, "the greeting")                                                        \
+#define RLX_FEATURES(X)                                         \
+    X(ANY_CASE, 0, "letters any-case")                          \
+    X(SHORTEN, 1, "shortened words")                            \
+    X(HASH, 2, "a hashed word table (more than 8 first words)") \
+    X(FAMILY, 3, "commands that share a first word")            \
+    X(CHOICE, 4, "choice slots")                                \
+    X(NUMBER, 5, "number slots")                                \
+    X(WIDE, 6, "numbers beyond 16 bits")                        \
+    X(UNIT, 7, "units behind numbers")                          \
+    X(MANY, 8, "more than 255 command shapes or handlers")      \
+    X(CALL, 9, "commands that call a handler")                  \
+    X(SWITCH, 10, "outputs that are switched")                  \
+    X(LEVEL, 11, "outputs with a PWM level")                    \
+    X(LINE, 12, "line frames")                                  \
+    X(KEYS, 13, "key frames")                                   \
+    X(GREETING, 14, "the greeting")                             \
     X(LONG_REPLY, 15, "replies that may not fit")
 
 enum {

@@ -50,27 +50,27 @@ struct rlx_device {
     uint16_t group;   /* where the first word was found in the hash */
     /* Read-only after rlx_init(). */
     uint8_t n_links;
-    uint8_t fold;     /* 26: letters any-case, else 0 */
-    uint8_t shorten;  /* least letters of a shortened word; 255: never cut */
-    bool many;        /* 16-bit shapes and operands */
-    rlx_rom rows;     /* of the links */
+    uint8_t fold;    /* 26: letters any-case, else 0 */
+    uint8_t shorten; /* least letters of a shortened word; 255: never cut */
+    bool many;       /* 16-bit shapes and operands */
+    rlx_rom rows;    /* of the links */
     /* Private: the command in hand. */
-    const uint8_t *text; /* what is still to be read of the frame */
+    const uint8_t *text;   /* what is still to be read of the frame */
     struct rlx_link *link; /* over which it came */
-    uint8_t *tx;   /* its transmit ring */
-    rlx_rom at;    /* element of the program */
-    rlx_rom entry; /* entry of the first word */
+    uint8_t *tx;           /* its transmit ring */
+    rlx_rom at;            /* element of the program */
+    rlx_rom entry;         /* entry of the first word */
     rlx_value value[RLX_SLOTS];
 
     /* Yours to set before rlx_init(); the rest is zero. What it points to is yours and must live as
      * long as the device. Emitted NAME_init() functions set it. */
     rlx_rom image;
-    const rlx_fn *handlers; /* RLX_ROM; NULL when the lexicon calls none */
-    const rlx_fn *invokers; /* RLX_ROM, each an rlx_invoke; the same */
-    struct rlx_link *links; /* as many as the image has, with their buffers */
+    const rlx_fn *handlers;     /* RLX_ROM; NULL when the lexicon calls none */
+    const rlx_fn *invokers;     /* RLX_ROM, each an rlx_invoke; the same */
+    struct rlx_link *links;     /* as many as the image has, with their buffers */
     struct rlx_output *outputs; /* as many as the image has */
-    void *port; /* first argument of every port function */
-    void *user; /* handed to handlers */
+    void *port;                 /* first argument of every port function */
+    void *user;                 /* handed to handlers */
 
     /* Read-only: after -RLX_ERR_BUILD the missing features, bits of RLX_FEATURES. */
     uint32_t lacks;

@@ -3,26 +3,26 @@
 #define RLX_ERROR_H
 
 /* What a reply can say: `err <name> ...`. Numbers never change; new ones go to the end. */
-#define RLX_REPLY_ERRORS(X)                                                                \
-    X(1, UNKNOWN, "unknown", "no command begins with this word, or no such key")           \
-    X(2, AMBIGUOUS, "ambiguous", "the shortened word could be more than one")              \
-    X(3, CHOICE, "choice", "the word is none of those possible here")                      \
-    X(4, MISSING, "missing", "the command ends where this is still wanted")                \
-    X(5, EXTRA, "extra", "the command is over before this word")                           \
-    X(6, NUMBER, "number", "not a whole number, or not the slot's unit behind it")         \
-    X(7, RANGE, "range", "the number is outside the slot's range")                         \
-    X(8, DIGITS, "digits", "more leading zeros than the slot is wide")                     \
-    X(9, BYTE, "byte", "a control byte or one above 127 in the frame")                     \
-    X(10, LONG, "long", "the line is longer than the link takes")                          \
-    X(11, LOST, "lost", "bytes of this frame were lost before they could be read")         \
-    X(12, FAILED, "failed", "the handler could not do it")                                 \
+#define RLX_REPLY_ERRORS(X)                                                        \
+    X(1, UNKNOWN, "unknown", "no command begins with this word, or no such key")   \
+    X(2, AMBIGUOUS, "ambiguous", "the shortened word could be more than one")      \
+    X(3, CHOICE, "choice", "the word is none of those possible here")              \
+    X(4, MISSING, "missing", "the command ends where this is still wanted")        \
+    X(5, EXTRA, "extra", "the command is over before this word")                   \
+    X(6, NUMBER, "number", "not a whole number, or not the slot's unit behind it") \
+    X(7, RANGE, "range", "the number is outside the slot's range")                 \
+    X(8, DIGITS, "digits", "more leading zeros than the slot is wide")             \
+    X(9, BYTE, "byte", "a control byte or one above 127 in the frame")             \
+    X(10, LONG, "long", "the line is longer than the link takes")                  \
+    X(11, LOST, "lost", "bytes of this frame were lost before they could be read") \
+    X(12, FAILED, "failed", "the handler could not do it")                         \
     X(13, BUSY, "busy", "the handler cannot do it now; say it again later")
 
 /* What rlx_init() can refuse. Never on the wire. */
-#define RLX_INIT_ERRORS(X)                                                                 \
-    X(64, VERSION, "version", "library, header and image are not of one version")          \
-    X(65, IMAGE, "image", "there is no image")                                             \
-    X(66, BUILD, "build", "the image needs a feature this build lacks (see `lacks`)")      \
+#define RLX_INIT_ERRORS(X)                                                            \
+    X(64, VERSION, "version", "library, header and image are not of one version")     \
+    X(65, IMAGE, "image", "there is no image")                                        \
+    X(66, BUILD, "build", "the image needs a feature this build lacks (see `lacks`)") \
     X(67, BUFFER, "buffer", "a link's buffers are missing or too small for its replies")
 
 enum rlx_error {
@@ -36,12 +36,12 @@ enum rlx_error {
 #define RLX_ALREADY 1
 
 /* Why the chip started; the port or the start-up code knows. The greeting says it. */
-#define RLX_RESETS(X)                                                                      \
-    X(POWER, "power")                                                                      \
-    X(PIN, "pin")                                                                          \
-    X(WATCHDOG, "watchdog")                                                                \
-    X(BROWNOUT, "brownout")                                                                \
-    X(SOFTWARE, "software")                                                                \
+#define RLX_RESETS(X)       \
+    X(POWER, "power")       \
+    X(PIN, "pin")           \
+    X(WATCHDOG, "watchdog") \
+    X(BROWNOUT, "brownout") \
+    X(SOFTWARE, "software") \
     X(UNKNOWN, "unknown")
 
 enum rlx_reset {

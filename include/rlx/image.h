@@ -9,20 +9,20 @@
 
 /* Header: offset of each field. */
 enum {
-    RLX_IMG_MAGIC = 0,     /* 'R' */
-    RLX_IMG_VERSION = 1,   /* RLX_IMAGE_FORMAT */
-    RLX_IMG_LINKS = 2,     /* number of link rows */
-    RLX_IMG_SIZE = 4,      /* 16 bit: bytes in all */
-    RLX_IMG_NEEDS = 6,     /* 32 bit: features, one bit each (RLX_FEATURES) */
-    RLX_IMG_ROOT = 10,     /* 16 bit: the program every command begins with */
-    RLX_IMG_SHAPES = 12,   /* 16 bit: table of 16-bit offsets of the shapes */
-    RLX_IMG_OUTPUTS = 14,  /* 16 bit: the output rows */
+    RLX_IMG_MAGIC = 0,    /* 'R' */
+    RLX_IMG_VERSION = 1,  /* RLX_IMAGE_FORMAT */
+    RLX_IMG_LINKS = 2,    /* number of link rows */
+    RLX_IMG_SIZE = 4,     /* 16 bit: bytes in all */
+    RLX_IMG_NEEDS = 6,    /* 32 bit: features, one bit each (RLX_FEATURES) */
+    RLX_IMG_ROOT = 10,    /* 16 bit: the program every command begins with */
+    RLX_IMG_SHAPES = 12,  /* 16 bit: table of 16-bit offsets of the shapes */
+    RLX_IMG_OUTPUTS = 14, /* 16 bit: the output rows */
     RLX_IMG_N_OUTPUTS = 16,
-    RLX_IMG_SHORTEN = 17,  /* least letters of a shortened word; 255: words are never cut */
+    RLX_IMG_SHORTEN = 17,   /* least letters of a shortened word; 255: words are never cut */
     RLX_IMG_LINK_ROWS = 18, /* 16 bit */
-    RLX_IMG_GREETING = 20, /* 16 bit: text behind "ready "; 0: no greeting */
-    RLX_IMG_TEXTS = 22,    /* 16 bit: the texts of replies, RLX_TEXT_... */
-    RLX_IMG_SLOTS = 24,    /* most slots of one command */
+    RLX_IMG_GREETING = 20,  /* 16 bit: text behind "ready "; 0: no greeting */
+    RLX_IMG_TEXTS = 22,     /* 16 bit: the texts of replies, RLX_TEXT_... */
+    RLX_IMG_SLOTS = 24,     /* most slots of one command */
     RLX_IMG_HEADER = 25
 };
 
@@ -31,14 +31,7 @@ enum {
 
 /* The texts of replies, one behind the other: those of errors have the error's number. Errors that
  * the lexicon cannot lead to have a text of one character. */
-enum {
-    RLX_TEXT_ALREADY = 0,
-    RLX_TEXT_ERR = 14,
-    RLX_TEXT_AT,
-    RLX_TEXT_OFF,
-    RLX_TEXT_ON,
-    RLX_TEXTS
-};
+enum { RLX_TEXT_ALREADY = 0, RLX_TEXT_ERR = 14, RLX_TEXT_AT, RLX_TEXT_OFF, RLX_TEXT_ON, RLX_TEXTS };
 
 /* width8 of a number: most digits, and whether a unit's text stands before the name's. */
 #define RLX_NUM_DIGITS 0x0Fu
@@ -88,20 +81,20 @@ enum { RLX_OUT_ACTIVE_LOW = 1, RLX_OUT_PWM = 2 };
 
 /* A link row. */
 enum {
-    RLX_LNK_FRAME = 0, /* RLX_FRAME_... */
-    RLX_LNK_REPLY = 1, /* most bytes of one reply, line end included */
-    RLX_LNK_RECEIVE = 2,  /* ring sizes less 1 */
+    RLX_LNK_FRAME = 0,   /* RLX_FRAME_... */
+    RLX_LNK_REPLY = 1,   /* most bytes of one reply, line end included */
+    RLX_LNK_RECEIVE = 2, /* ring sizes less 1 */
     RLX_LNK_TRANSMIT = 3,
-    RLX_LNK_LONGEST = 4,  /* longest frame */
-    RLX_LNK_KEYS = 5,  /* 16 bit: len16, then char8 + text for each key */
+    RLX_LNK_LONGEST = 4, /* longest frame */
+    RLX_LNK_KEYS = 5,    /* 16 bit: len16, then char8 + text for each key */
     RLX_LNK_ROW = 7
 };
 enum { RLX_FRAME_LINE = 0, RLX_FRAME_KEYS = 1 };
 
 /* The word hash: 16 bits, started at 0, one step a (folded) character. */
-#define RLX_HASH_STEP(hash, c) ((hash) * 31u + (c)) /* its low 16 bits count */
+#define RLX_HASH_STEP(hash, c)    ((hash)*31u + (c)) /* its low 16 bits count */
 #define RLX_HASH_MIX(hash, shift) ((uint16_t)((unsigned)((hash) ^ (shift)) * 0x9E35u))
-#define RLX_HASH_GROUP(hash, shift, groups)                                                \
+#define RLX_HASH_GROUP(hash, shift, groups) \
     ((uint16_t)(((uint32_t)RLX_HASH_MIX(hash, shift) * (groups)) >> 16))
 
 #endif

@@ -22,9 +22,9 @@ struct rlx_link {
     uint8_t *buffer; /* receive ring, transmit ring, frame and its final 0 */
 
     /* Private, written by the interrupt side. */
-    uint8_t rx_head;  /* free-running index of the next byte in */
-    uint8_t rx_cut;   /* differs from rx_seen while the stream is cut */
-    uint8_t tx_tail;  /* free-running index of the next byte out */
+    uint8_t rx_head; /* free-running index of the next byte in */
+    uint8_t rx_cut;  /* differs from rx_seen while the stream is cut */
+    uint8_t tx_tail; /* free-running index of the next byte out */
 
     /* Private, written by the main side. */
     uint8_t rx_limit; /* rx_head may not reach this: tail + ring size */

@@ -20,7 +20,7 @@ static inline uint8_t rlx_rom8(rlx_rom at)
     __asm__("lpm %0, Z" : "=r"(byte) : "z"(at));
     return byte;
 }
-#define RLX_ROM8(at)  rlx_rom8(at)
+#define RLX_ROM8(at)   rlx_rom8(at)
 #define RLX_ROM_FN(at) ((rlx_fn)(uintptr_t)RLX_ROM16((rlx_rom)(at)))
 #else
 #define RLX_ROM

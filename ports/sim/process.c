@@ -134,8 +134,7 @@ void *board_start(struct rlx_link *links, unsigned count, uint32_t baud)
     self.world = fd ? atoi(fd) : -1;
     if (fd) {
         struct sim_event power = get();
-        sim_board_init(&self.board, lockstep_sink, NULL, power.value,
-                       (enum rlx_reset)power.index);
+        sim_board_init(&self.board, lockstep_sink, NULL, power.value, (enum rlx_reset)power.index);
     } else {
         clock_gettime(CLOCK_MONOTONIC, &self.start);
         sim_board_init(&self.board, alone_sink, NULL, 0, RLX_RESET_POWER);

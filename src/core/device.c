@@ -9,7 +9,7 @@ static const char reset_names[] RLX_ROM =
 
 /* The features of this build, as bits. */
 #define BIT(id, bit, name) | ((uint32_t)(RLX_HAS_##id ? 1 : 0) << (bit))
-#define BUILD_HAS (UINT32_C(0) RLX_FEATURES(BIT))
+#define BUILD_HAS          (UINT32_C(0) RLX_FEATURES(BIT))
 
 /* 0, or the first reason to refuse the image. */
 static int check_image(struct rlx_device *d)

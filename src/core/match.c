@@ -1,8 +1,9 @@
 #include "core.h"
 
-/* Finds the word at d->text among entries of `before` bytes and a text each. Returns its entry, with
- * d->text behind the word and the word told to the reply, or NULL; *error tells why. Telling while
- * comparing overwrites what a wrong entry began with; tx_next moves when it is the right one. */
+/* Finds the word at d->text among entries of `before` bytes and a text each. Returns its entry,
+ * with d->text behind the word and the word told to the reply, or NULL; *error tells why. Telling
+ * while comparing overwrites what a wrong entry began with; tx_next moves when it is the right one.
+ */
 static rlx_rom find_word(struct rlx_device *d, rlx_rom entry, rlx_rom end, uint8_t before,
                          uint8_t *error)
 {
@@ -45,7 +46,8 @@ static rlx_rom find_hashed(struct rlx_device *d, rlx_rom op, uint8_t *error)
         if (RLX_HAS_SHORTEN && !left--) break;
         hash = RLX_HASH_STEP(hash, rlx_folded(d, *s));
     }
-    hash = RLX_HASH_GROUP(hash, RLX_ROM16_EVEN(shifts + 2u * (hash & mask)), RLX_ROM16_EVEN(op + 4));
+    hash =
+        RLX_HASH_GROUP(hash, RLX_ROM16_EVEN(shifts + 2u * (hash & mask)), RLX_ROM16_EVEN(op + 4));
     d->group = (uint16_t)hash;
     table += 2u * hash;
     return find_word(d, d->image + RLX_ROM16_EVEN(table), d->image + RLX_ROM16_EVEN(table + 2),
@@ -195,10 +197,11 @@ static uint8_t take_word(struct rlx_device *d, rlx_rom op)
     return 0;
 }
 
-/* How replies, events and notes begin; those of others are never answered. e stands for e1, e2, ... */
-static const uint8_t reply_words[] RLX_ROM = {'o', 'k' | 0x80, 'e', 'r', 'r' | 0x80, 'e', 'v' | 0x80,
-                                              'n', 'o', 't', 'e' | 0x80, 'r', 'e', 'a', 'd',
-                                              'y' | 0x80};
+/* How replies, events and notes begin; those of others are never answered. e stands for e1, e2, ...
+ */
+static const uint8_t reply_words[] RLX_ROM = {
+    'o', 'k' | 0x80, 'e',        'r', 'r' | 0x80, 'e', 'v' | 0x80, 'n',
+    'o', 't',        'e' | 0x80, 'r', 'e',        'a', 'd',        'y' | 0x80};
 
 static bool is_reply(struct rlx_device *d)
 {

@@ -60,7 +60,8 @@ bool rlx_link_take(struct rlx_link *link, uint8_t *byte)
 
 RLX_INTERNAL enum rlx_got rlx_ring_get(struct rlx_link *link, uint8_t *byte)
 {
-    uint8_t cut = THEIRS(link->rx_cut); /* before the head: bytes may still come before a cut, not after */
+    /* The mark before the head: bytes may still come before a cut, not after it. */
+    uint8_t cut = THEIRS(link->rx_cut);
     RLX_FENCE();
     RLX_PREEMPT();
     uint8_t head = THEIRS(link->rx_head);

@@ -21,8 +21,7 @@ static void show(struct rlx_device *d, uint8_t output, uint16_t level)
     d->outputs[output].level = level;
     if (flags & RLX_OUT_ACTIVE_LOW) level = (uint16_t)~level;
     if (RLX_HAS_LEVEL && flags & RLX_OUT_PWM) {
-        uint32_t hz = RLX_ROM16(row + RLX_OUT_HZ) |
-                      (uint32_t)RLX_ROM16(row + RLX_OUT_HZ + 2) << 16;
+        uint32_t hz = RLX_ROM16(row + RLX_OUT_HZ) | (uint32_t)RLX_ROM16(row + RLX_OUT_HZ + 2) << 16;
         rlx_port_duty(d->port, pin, level, hz);
     } else {
         rlx_port_pin_write(d->port, pin, level != 0);

@@ -39,8 +39,7 @@ bool test_check(bool ok, const char *file, int line, const char *what)
 
 bool test_int(long long got, long long wanted, const char *file, int line, const char *what)
 {
-    if (got != wanted && failed(file, line))
-        printf("%s is %lld, not %lld\n", what, got, wanted);
+    if (got != wanted && failed(file, line)) printf("%s is %lld, not %lld\n", what, got, wanted);
     return got == wanted;
 }
 

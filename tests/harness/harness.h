@@ -22,15 +22,15 @@ bool test_text(const char *got, const char *wanted, const char *file, int line, 
 /* Failures so far. */
 unsigned test_failures(void);
 
-#define CHECK(condition)       test_check((condition), __FILE__, __LINE__, #condition)
-#define CHECK_INT(got, wanted)                                                             \
+#define CHECK(condition) test_check((condition), __FILE__, __LINE__, #condition)
+#define CHECK_INT(got, wanted) \
     test_int((long long)(got), (long long)(wanted), __FILE__, __LINE__, #got)
 #define CHECK_TEXT(got, wanted) test_text((got), (wanted), __FILE__, __LINE__, #got)
 
-#define TEST_MAIN(cases)                                                                   \
-    int main(int argc, char **argv)                                                        \
-    {                                                                                      \
-        return test_main(argc, argv, cases, sizeof cases / sizeof *cases);                 \
+#define TEST_MAIN(cases)                                                   \
+    int main(int argc, char **argv)                                        \
+    {                                                                      \
+        return test_main(argc, argv, cases, sizeof cases / sizeof *cases); \
     }
 
 #endif

@@ -13,15 +13,17 @@ static void say_element(GString *line, const struct lex_element *e)
     static const char *const ends[] = {"", "", "", "", "mm", "%", "s", "x"};
     if (e->kind == LEX_NUMBER) {
         int64_t span = (int64_t)e->high - e->low, value = e->low;
-        value += lines_chance(4) ? (int64_t)lines_chance((unsigned)MIN(span, 100000) + 1) : span + (int64_t)lines_chance(3) - 1;
+        value += lines_chance(4) ? (int64_t)lines_chance((unsigned)MIN(span, 100000) + 1)
+                                 : span + (int64_t)lines_chance(3) - 1;
         g_string_append_printf(line, "%s%d%s", lines_chance(8) ? "" : "0", (int)value,
                                lines_chance(3) ? "" : ends[lines_chance(G_N_ELEMENTS(ends))]);
         return;
     }
     gsize from = line->len;
-    g_string_append(line, e->kind == LEX_WORD ? e->text
-                                              : e->words->pdata[lines_chance(e->words->len)]);
-    if (!lines_chance(3)) g_string_truncate(line, from + 1 + lines_chance((unsigned)(line->len - from)));
+    g_string_append(line,
+                    e->kind == LEX_WORD ? e->text : e->words->pdata[lines_chance(e->words->len)]);
+    if (!lines_chance(3))
+        g_string_truncate(line, from + 1 + lines_chance((unsigned)(line->len - from)));
     if (!lines_chance(4)) line->str[from] = g_ascii_toupper(line->str[from]);
 }
 
@@ -35,7 +37,8 @@ char *lines_random(const struct lexicon *lx)
         if (i || !lines_chance(8)) g_string_append(line, lines_chance(8) ? " " : "  ");
         if (lines_chance(12)) say_element(line, c->elements->pdata[i]);
     }
-    if (!lines_chance(8)) g_string_append_printf(line, " %s", more[lines_chance(G_N_ELEMENTS(more))]);
+    if (!lines_chance(8))
+        g_string_append_printf(line, " %s", more[lines_chance(G_N_ELEMENTS(more))]);
     if (!lines_chance(4) && line->len) {
         gsize at = lines_chance((unsigned)line->len);
         char letter = letters[lines_chance(sizeof letters - 1)];

@@ -22,8 +22,7 @@ static void sink(void *user, struct sim_event event)
     if (event.kind == SIM_SEND)
         g_string_append_c(rig->sent[event.index], (char)event.value);
     else if (event.kind == SIM_PIN)
-        g_string_append_printf(rig->pins, "pin %u %s\n", event.index,
-                               event.value ? "high" : "low");
+        g_string_append_printf(rig->pins, "pin %u %s\n", event.index, event.value ? "high" : "low");
     else if (event.kind == SIM_DUTY)
         g_string_append_printf(rig->pins, "pwm %u %u\n", event.index, event.value);
 }
@@ -94,15 +93,16 @@ int rig_start(struct rig *rig, uint32_t now_ms)
 void rig_feed(struct rig *rig, unsigned link, const char *bytes, size_t count)
 {
     for (size_t i = 0; i < count; i++)
-        sim_board_in(&rig->board, (struct sim_event){SIM_RECEIVED, (uint8_t)link, 0,
-                                                     (unsigned char)bytes[i]});
+        sim_board_in(&rig->board,
+                     (struct sim_event){SIM_RECEIVED, (uint8_t)link, 0, (unsigned char)bytes[i]});
 }
 
 /* The transmitters get as far as they can. */
 static void drain(struct rig *rig)
 {
     for (uint8_t i = 0; i < rig->lx->links->len; i++)
-        while (rig->board.sending[i]) sim_board_in(&rig->board, (struct sim_event){SIM_SENT, i, 0, 0});
+        while (rig->board.sending[i])
+            sim_board_in(&rig->board, (struct sim_event){SIM_SENT, i, 0, 0});
 }
 
 uint32_t rig_run(struct rig *rig)

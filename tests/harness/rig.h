@@ -18,8 +18,8 @@ struct rig {
     struct rlx_output output[256];
     uint8_t buffer[RIG_LINKS][512];
     rlx_fn handlers[4200], invokers[64];
-    int returns;       /* what handlers return */
-    unsigned calls;    /* how often they were called */
+    int returns;                /* what handlers return */
+    unsigned calls;             /* how often they were called */
     rlx_value value[RLX_SLOTS]; /* what they got */
     GString *sent[RIG_LINKS];   /* bytes the device sent */
     GString *pins;              /* "pin 4 high" lines */
