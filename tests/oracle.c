@@ -267,6 +267,48 @@ static void random_lexicons(void)
     g_free(folder);
 }
 
+/* The nth string over the alphabet, counted through all lengths. */
+static void nth_string(char *text, unsigned n)
+{
+    static const char alphabet[] = "abON 5-1%";
+    unsigned base = sizeof alphabet - 1, length = 0;
+    for (; n; n = (n - 1) / base) text[length++] = alphabet[(n - 1) % base];
+    text[length] = 0;
+    g_strreverse(text);
+}
+
+/* Every string of up to six characters of a small alphabet. */
+static void every_short_string(void)
+{
+    struct rig *rig = rig_new(LEXICONS "/small.lexicon");
+    struct oracle o = {.lx = rig->lx};
+    unsigned accepted = 0, count = 9 + 81 + 729 + 6561 + 59049 + 531441;
+    char text[16], said[20];
+    CHECK_INT(rig_start(rig, 0), 0);
+    rig_run(rig);
+    for (unsigned n = 1; n <= count && test_failures() < 5; n++) {
+        nth_string(text, n);
+        g_snprintf(said, sizeof said, "%s\r", text);
+        char *wanted = oracle_say(&o, text);
+        g_string_truncate(rig->pins, 0);
+        const char *got = rig_say(rig, 0, said);
+        test_context("'%s'", text);
+        if (wanted) {
+            gsize length = strlen(wanted);
+            CHECK(!strncmp(got, wanted, length) && !strcmp(got + length, "\r\n"));
+            accepted++;
+        } else {
+            CHECK(!*got || g_str_has_prefix(got, "err "));
+            CHECK(!*rig->pins->str);
+        }
+        g_free(wanted);
+    }
+    test_context("%u of %u accepted", accepted, count);
+    CHECK(accepted > 100 && accepted < count / 20);
+    printf("every short string: %u of %u accepted\n", accepted, count);
+    rig_free(rig);
+}
+
 static void our_lexicons(void)
 {
     static const char *const files[] = {EXAMPLES "/tide_tank/tidetank.lexicon",
@@ -286,5 +328,6 @@ static void our_lexicons(void)
 static const struct test_case cases[] = {
     {"P1, P10: the lexicons of the examples and tests", our_lexicons},
     {"P1, P10: random lexicons", random_lexicons},
+    {"P1, P5: every short string", every_short_string},
 };
 TEST_MAIN(cases)

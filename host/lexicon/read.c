@@ -113,7 +113,7 @@ static bool check_bytes(struct lexicon *lx, const char *text, size_t size)
     place.column = (unsigned)g_utf8_strlen(line, bad - line);
     char *shown = g_strndup(text, (size_t)(bad - text)); /* the line up to the place */
     g_strfreev(lx->lines);
-    lx->lines = g_strsplit(shown, "\n", -1);
+    lx->lines = g_strsplit(*shown ? shown : " ", "\n", -1);
     g_free(shown);
     if (*bad)
         lex_fault(lx, place, "byte 0x%02X is not UTF-8", (unsigned char)*bad);

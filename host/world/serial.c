@@ -37,7 +37,7 @@ static void at_device(void *data, uint32_t byte)
 {
     struct serial *serial = data;
     type_next(serial); /* the wire is free before the device has looked at the byte */
-    device_in(serial->device, SIM_RECEIVED, serial->uart, byte);
+    if (serial->device) device_in(serial->device, SIM_RECEIVED, serial->uart, byte);
 }
 
 static void type_next(struct serial *serial)
@@ -60,7 +60,7 @@ static void at_terminal(void *data, uint32_t byte)
 {
     struct serial *serial = data;
     serial->on_byte(serial->user, serial, (uint8_t)byte);
-    device_in(serial->device, SIM_SENT, serial->uart, 0);
+    if (serial->device) device_in(serial->device, SIM_SENT, serial->uart, 0);
 }
 
 void serial_send(struct serial *serial, uint8_t byte)

@@ -13,7 +13,7 @@ struct wire {
 
 struct serial {
     struct world *world;
-    struct device *device;
+    struct device *device; /* NULL: nobody is at this end */
     uint8_t uart;
     unsigned baud;
     struct wire to_device, to_terminal;
