@@ -181,7 +181,7 @@ static char *random_lexicon(void)
     if (lines_chance(2)) g_string_append_printf(text, " shorten %u", 1 + lines_chance(4));
     g_string_append(text,
                     "\noutput p relay pin 1\noutput q led pwm 2 at 1kHz active low safe 30%\n");
-    g_string_append(text, "link bench serial 9600 frame line longest 200 transmit 128\n");
+    g_string_append(text, "link bench serial 9600 frame line longest 200\n");
     for (unsigned i = 0; i < n; i++) {
         g_string_append_printf(text, "command %s", words[lines_chance(G_N_ELEMENTS(words))]);
         switch (lines_chance(6)) {
@@ -208,6 +208,7 @@ static char *random_lexicon(void)
 static void agree(struct rig *rig, unsigned lines, unsigned *accepted)
 {
     struct oracle o = {.lx = rig->lx};
+    const struct lex_link *link = rig->lx->links->pdata[0];
     CHECK_INT(rig_start(rig, 0), 0);
     rig_run(rig);
     for (unsigned i = 0; i < rig->lx->outputs->len; i++)
@@ -218,6 +219,7 @@ static void agree(struct rig *rig, unsigned lines, unsigned *accepted)
         g_string_truncate(rig->pins, 0);
         const char *got = rig_say(rig, 0, said);
         test_context("line '%s', seed %u", line, lines_seed);
+        CHECK(link->may_not_fit || strlen(got) <= link->reply); /* the room that was reserved */
         if (wanted) {
             char *reply = g_strconcat(wanted, "\r\n", NULL);
             CHECK_TEXT(got, reply);

@@ -42,10 +42,12 @@ static void at_device(void *data, uint32_t byte)
 
 static void type_next(struct serial *serial)
 {
-    serial->typing = serial->typed->len > 0;
-    if (!serial->typing) return;
-    uint8_t byte = serial->typed->data[0];
-    g_byte_array_remove_index(serial->typed, 0);
+    serial->typing = serial->typed_begun < serial->typed->len;
+    if (!serial->typing) {
+        g_byte_array_set_size(serial->typed, serial->typed_begun = 0);
+        return;
+    }
+    uint8_t byte = serial->typed->data[serial->typed_begun++];
     world_at(serial->world, arrival(&serial->to_device, serial->world->now_us, serial->baud),
              at_device, serial, byte);
 }

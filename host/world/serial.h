@@ -17,7 +17,8 @@ struct serial {
     uint8_t uart;
     unsigned baud;
     struct wire to_device, to_terminal;
-    GByteArray *typed; /* on its way to the device, not yet begun */
+    GByteArray *typed; /* on its way to the device */
+    guint typed_begun; /* so many of them */
     bool typing;
     void (*on_byte)(void *user, struct serial *serial, uint8_t byte); /* at the terminal */
     void *user;
