@@ -37,6 +37,7 @@ int main(int argc, char **argv)
     if (rig->device.lacks >> (bit)&1) printf(" %s,", name);
         RLX_FEATURES(TELL)
 #undef TELL
+        rig_free(rig);
         return 1;
     }
     rig_run(rig);

@@ -50,7 +50,8 @@ static void key_byte(const struct rlx_device *device, struct rlx_link *link, rlx
     link->frame_state = RLX_FRAME_READY;
     if (at == end) {
         *text++ = byte;
-        link->frame_state |= is_control(byte) ? RLX_ERR_BYTE : RLX_ERR_UNKNOWN;
+        link->frame_state =
+            is_control(byte) ? RLX_FRAME_READY | RLX_ERR_BYTE : RLX_FRAME_READY | RLX_ERR_UNKNOWN;
     } else {
         do {
             c = RLX_ROM8(++at);
