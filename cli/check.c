@@ -3,21 +3,53 @@
 
 #include "rlx_cli.h"
 
+static const char *const severities[] = {"error", "warning", "note"};
+
+static json_t *text_or_null(const char *text)
+{
+    return text ? json_string(text) : json_null();
+}
+
 static void print_json(const struct lexicon *lx)
 {
     json_t *faults = json_array();
     for (unsigned i = 0; i < lx->faults->len; i++) {
         const struct lex_fault *fault = lx->faults->pdata[i];
-        json_array_append_new(faults, json_pack("{s:s, s:i, s:i, s:i, s:s, s:s}", "file", lx->file,
-                                                "line", (int)fault->place.line, "column",
-                                                (int)fault->place.column + 1, "length",
-                                                (int)fault->place.length, "severity", "error",
-                                                "message", fault->text));
+        const struct lex_code_info *info = &lex_codes[fault->code];
+        json_array_append_new(
+            faults,
+            json_pack("{s:s, s:s, s:s, s:i, s:i, s:i, s:s, s:o, s:o, s:o}", "code", info->code,
+                      "severity", severities[info->severity], "file", lx->file, "line",
+                      (int)fault->place.line, "column", (int)fault->place.column + 1, "length",
+                      (int)fault->place.length, "message", fault->text, "advice",
+                      text_or_null(fault->advice), "subject", text_or_null(fault->subject),
+                      "accepted", text_or_null(fault->reason)));
     }
     json_t *all = json_pack("{s:s, s:o}", "file", lx->file, "faults", faults);
     json_dumpf(all, stdout, JSON_INDENT(2));
     putchar('\n');
     json_decref(all);
+}
+
+/* One code, or all of them as the page docs/checks.md. */
+static int explain(const char *name)
+{
+    if (g_str_equal(name, "all")) {
+        puts("# What rlx check finds\n\nMade by `rlx check --explain all`.");
+        for (int i = 0; i < LEX_N_CODES; i++)
+            printf("\n## %s (%s): %s\n\n%s\n", lex_codes[i].code, severities[lex_codes[i].severity],
+                   lex_codes[i].title, lex_codes[i].text);
+        return 0;
+    }
+    int code = lex_code_named(name);
+    if (code < 0) {
+        fprintf(stderr, "%s: there is no code '%s'; --explain all tells them all\n",
+                g_get_prgname(), name);
+        return 2;
+    }
+    printf("%s (%s): %s\n\n%s\n", lex_codes[code].code, severities[lex_codes[code].severity],
+           lex_codes[code].title, lex_codes[code].text);
+    return 0;
 }
 
 static void print_count(unsigned n, const char *what, const char *behind)
@@ -27,7 +59,14 @@ static void print_count(unsigned n, const char *what, const char *behind)
 
 static void print_sound(const struct lexicon *lx, const struct image *image)
 {
-    printf("%s: %s %u is sound: ", lx->file, lx->name, lx->version);
+    unsigned warnings = 0;
+    for (unsigned i = 0; i < lx->faults->len; i++)
+        warnings += !((struct lex_fault *)lx->faults->pdata[i])->reason;
+    printf("%s: %s %u %s", lx->file, lx->name, lx->version, warnings ? "has " : "");
+    if (warnings)
+        print_count(warnings, "warning", ": ");
+    else
+        printf("is sound: ");
     print_count(lx->commands->len, "command", ", ");
     print_count(lx->outputs->len, "output", ", ");
     print_count(lx->links->len, "link", "; ");
@@ -37,24 +76,37 @@ static void print_sound(const struct lexicon *lx, const struct image *image)
 int verb_check(int argc, char **argv)
 {
     gboolean json = FALSE;
+    g_autofree char *code_name = NULL;
     const GOptionEntry entries[] = {
-        {"json", 0, 0, G_OPTION_ARG_NONE, &json, "print the faults as JSON", NULL}, {0}};
+        {"json", 0, 0, G_OPTION_ARG_NONE, &json, "print the faults as JSON", NULL},
+        {"explain", 0, 0, G_OPTION_ARG_STRING, &code_name, "tell what a code means (all: each)",
+         "CODE"},
+        {0}};
     struct image *image;
     int code;
-    if (!cli_options(&argc, &argv, entries, "LEXICON",
-                     "Tells each fault with its place.\n\n"
-                     "Example:\n  rlx check examples/tide_tank/tidetank.lexicon\n",
-                     1))
+    if (!cli_options(
+            &argc, &argv, entries, "LEXICON | --explain CODE",
+            "Tells each fault with its code, its place and what to do about it. Exit code 1 "
+            "where there\nis an error, or a warning that the lexicon does not accept.\n\n"
+            "Examples:\n  rlx check examples/tide_tank/tidetank.lexicon\n"
+            "  rlx check --explain D05\n",
+            -1))
         return 2;
+    if (code_name && argc == 1) return explain(code_name);
+    if (code_name || argc != 2) {
+        fprintf(stderr, "%s: expected LEXICON or --explain CODE\n", g_get_prgname());
+        return 2;
+    }
     struct lexicon *lx = cli_lexicon(argv[1], &image, &code);
     if (!lx) return code;
     char *text = lexicon_faults_text(lx, CLI_FAULTS);
-    if (json)
+    if (json) {
         print_json(lx);
-    else if (image)
-        print_sound(lx, image);
-    else
+    } else {
         fputs(text, stdout);
+        if (!code) print_sound(lx, image);
+    }
+    if (lexicon_has(lx, true)) code = 1;
     g_free(text);
     image_free(image);
     lexicon_free(lx);

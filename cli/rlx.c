@@ -1,6 +1,8 @@
 /* rlx: the verbs, one file each. */
 #include "rlx_cli.h"
 
+#include "check.h"
+
 #include <stdio.h>
 #include <string.h>
 
@@ -46,7 +48,7 @@ bool cli_options(int *argc, char ***argv, const GOptionEntry *entries, const cha
     g_option_context_set_description(context, description);
     g_option_context_add_main_entries(context, entries, NULL);
     bool ok = g_option_context_parse(context, argc, argv, &error);
-    if (ok && *argc != positional + 1) {
+    if (ok && positional >= 0 && *argc != positional + 1) {
         ok = false;
         fprintf(stderr, "%s: expected %s\n", g_get_prgname(), parameters);
     } else if (!ok) {
@@ -69,7 +71,8 @@ struct lexicon *cli_lexicon(const char *file, struct image **image, int *code)
         return NULL;
     }
     *image = image_build(lx);
-    *code = *image ? 0 : 1;
+    lexicon_check(lx, *image);
+    *code = lexicon_has(lx, false) ? 1 : 0;
     return lx;
 }
 
@@ -80,6 +83,7 @@ struct lexicon *cli_sound_lexicon(const char *file, struct image **image, int *c
         char *text = lexicon_faults_text(lx, CLI_FAULTS);
         fputs(text, stderr);
         g_free(text);
+        image_free(*image);
         lexicon_free(lx);
         return NULL;
     }

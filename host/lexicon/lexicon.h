@@ -6,14 +6,28 @@
 #include <stdbool.h>
 #include <stdint.h>
 
+#include "check/codes.h"
+
 /* Where something stands in the file: line from 1, character from 0, its length. */
 struct lex_place {
     unsigned line, column, length;
 };
 
 struct lex_fault {
+    struct lex_place place; /* line 0: the file as a whole */
+    enum lex_code code;
+    char *text;    /* one sentence, with a witness where there is one */
+    char *advice;  /* what to write instead; NULL: the sentence says it */
+    char *subject; /* the name it is about, by which a warning can be accepted; may be NULL */
+    char *reason;  /* why it was accepted; NULL: it was not */
+};
+
+/* accept CODE NAME "reason" */
+struct lex_accept {
     struct lex_place place;
-    char *text;
+    enum lex_code code;
+    char *subject, *reason;
+    bool used;
 };
 
 enum lex_output_kind { LEX_RELAY, LEX_LED };
@@ -27,6 +41,7 @@ struct lex_output {
     unsigned pin;  /* pin, or PWM channel */
     uint32_t hz;   /* PWM frequency */
     unsigned safe; /* percent */
+    bool safe_told;
 };
 
 enum lex_element_kind { LEX_WORD, LEX_CHOICE, LEX_NUMBER };
@@ -38,7 +53,8 @@ struct lex_element {
     char *text;       /* the word, or the slot's name (NULL for a choice without one) */
     GPtrArray *words; /* of a choice: char * */
     int32_t low, high;
-    char *unit; /* of a number; NULL without one */
+    char *unit;   /* of a number; NULL without one */
+    bool unnamed; /* a number whose text, "value", is ours */
 };
 
 enum lex_effect_kind { LEX_SWITCH, LEX_LEVEL, LEX_CALL };
@@ -89,12 +105,16 @@ struct lexicon {
     bool any_case;
     unsigned shorten; /* least letters of a shortened word; 0: words are never cut */
     GPtrArray *outputs, *commands, *links;
+    GPtrArray *accepts; /* struct lex_accept * */
 };
 
 /* Reads a file. NULL when it cannot be read at all (error is set); otherwise a lexicon, whose
  * `faults` tell what is wrong with it. */
 struct lexicon *lexicon_read(const char *file, GError **error);
 void lexicon_free(struct lexicon *lx);
+
+/* Whether there is an error, or with `warnings` a warning that was not accepted. */
+bool lexicon_has(const struct lexicon *lx, bool warnings);
 
 /* The faults as messages with place, line and caret, at most `most` of them, then how many more. */
 char *lexicon_faults_text(const struct lexicon *lx, unsigned most);
@@ -104,6 +124,8 @@ int lexicon_output_index(const struct lexicon *lx, const char *name);
 
 /* A command's pattern as the lexicon writes it: pump {on|off|toggle}. */
 char *lex_command_text(const struct lex_command *command);
+/* Its longest spelling, with units or without. Owned by the caller. */
+char *lex_command_longest(const struct lex_command *command, bool units);
 /* How many slots it has. */
 unsigned lex_command_slots(const struct lex_command *command);
 /* A whole number's most digits, without sign. */

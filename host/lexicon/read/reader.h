@@ -35,7 +35,9 @@ char *statement_title(struct statement *st);
 
 /* faults.c */
 void lex_fault(struct lexicon *lx, struct lex_place place, const char *format, ...)
-    G_GNUC_PRINTF(3, 4);
+    G_GNUC_PRINTF(3, 4); /* of code F01 */
+struct lex_fault *lex_find(struct lexicon *lx, enum lex_code code, struct lex_place place,
+                           const char *format, ...) G_GNUC_PRINTF(4, 5);
 /* The one of the NULL-ended words that was probably meant, or NULL. */
 const char *lex_nearest(const char *word, const char *const *words);
 /* "; did you mean 'X'?" or "". Owned by the caller. */

@@ -24,6 +24,7 @@ static bool read_frequency(struct statement *st, uint32_t *hz)
 /* on, off, 0%..100% */
 static bool read_safe(struct statement *st, struct lex_output *out)
 {
+    out->safe_told = true;
     struct token *token = statement_peek(st);
     guint64 percent;
     char *end;

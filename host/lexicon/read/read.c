@@ -49,12 +49,40 @@ static void read_greeting(struct statement *st)
     g_free(statement_title(st));
 }
 
+/* accept CODE NAME "reason" */
+static void read_accept(struct statement *st)
+{
+    struct lexicon *lx = st->lx;
+    struct token *token = statement_peek(st);
+    int code = token->kind == TOKEN_WORD ? lex_code_named(token->text) : -1;
+    if (code < 0 || lex_codes[code].severity == SEVERITY_ERROR) {
+        lex_fault(lx, token->place,
+                  code < 0 ? "expected the code of a warning, like D05"
+                           : "%s is an error, which cannot be accepted",
+                  token->text);
+        return;
+    }
+    struct lex_place place = statement_take(st)->place;
+    char *subject = statement_name(st, "the name that the warning is about");
+    char *reason = subject ? statement_title(st) : NULL;
+    if (!subject || !reason || !*reason) {
+        if (subject && !reason) lex_fault(lx, place, "expected the reason in quotes at the end");
+        g_free(subject);
+        g_free(reason);
+        return;
+    }
+    struct lex_accept *accept = g_new0(struct lex_accept, 1);
+    *accept = (struct lex_accept){place, (enum lex_code)code, subject, reason, false};
+    g_ptr_array_add(lx->accepts, accept);
+}
+
 static const struct {
     const char *word;
     void (*read)(struct statement *st);
 } statements[] = {
     {"lexicon", read_lexicon}, {"letters", read_letters}, {"greeting", read_greeting},
     {"output", read_output},   {"command", read_command}, {"link", read_link},
+    {"accept", read_accept},
 };
 
 static void read_line(struct lexicon *lx, unsigned line)
@@ -73,7 +101,8 @@ static void read_line(struct lexicon *lx, unsigned line)
         } else if (first->kind != TOKEN_END) {
             char *near = lex_did_you_mean(first->text, known);
             lex_fault(lx, first->place,
-                      "expected a statement: lexicon, letters, greeting, output, command or link%s",
+                      "expected a statement: lexicon, letters, greeting, output, command, link or "
+                      "accept%s",
                       near);
             g_free(near);
         }
@@ -83,8 +112,20 @@ static void read_line(struct lexicon *lx, unsigned line)
 
 static void free_fault(void *p)
 {
-    g_free(((struct lex_fault *)p)->text);
-    g_free(p);
+    struct lex_fault *fault = p;
+    g_free(fault->text);
+    g_free(fault->advice);
+    g_free(fault->subject);
+    g_free(fault->reason);
+    g_free(fault);
+}
+
+static void free_accept(void *p)
+{
+    struct lex_accept *accept = p;
+    g_free(accept->subject);
+    g_free(accept->reason);
+    g_free(accept);
 }
 
 static void free_output(void *p)
@@ -116,9 +157,9 @@ static bool check_bytes(struct lexicon *lx, const char *text, size_t size)
     lx->lines = g_strsplit(*shown ? shown : " ", "\n", -1);
     g_free(shown);
     if (*bad)
-        lex_fault(lx, place, "byte 0x%02X is not UTF-8", (unsigned char)*bad);
+        lex_find(lx, LEX_F02, place, "byte 0x%02X is not UTF-8", (unsigned char)*bad);
     else
-        lex_fault(lx, place, "a NUL byte: this is not a text file");
+        lex_find(lx, LEX_F02, place, "a NUL byte: this is not a text file");
     return false;
 }
 
@@ -133,9 +174,11 @@ struct lexicon *lexicon_read(const char *file, GError **error)
     lx->outputs = g_ptr_array_new_with_free_func(free_output);
     lx->commands = g_ptr_array_new_with_free_func(lex_command_free);
     lx->links = g_ptr_array_new_with_free_func(free_link);
+    lx->accepts = g_ptr_array_new_with_free_func(free_accept);
     lx->lines = g_new0(char *, 1);
     if (size > FILE_MAX) {
-        lex_fault(lx, (struct lex_place){0}, "%zu bytes; a lexicon has at most %d", size, FILE_MAX);
+        lex_find(lx, LEX_F02, (struct lex_place){0}, "%zu bytes; a lexicon has at most %d", size,
+                 FILE_MAX);
     } else if (check_bytes(lx, text, size)) {
         g_strfreev(lx->lines);
         lx->lines = g_strsplit(text, "\n", -1);
@@ -156,6 +199,7 @@ void lexicon_free(struct lexicon *lx)
     g_ptr_array_free(lx->outputs, TRUE);
     g_ptr_array_free(lx->commands, TRUE);
     g_ptr_array_free(lx->links, TRUE);
+    g_ptr_array_free(lx->accepts, TRUE);
     g_strfreev(lx->lines);
     g_free(lx->file);
     g_free(lx->name);

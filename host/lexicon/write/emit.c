@@ -82,7 +82,7 @@ static void say_prototype(struct emit *e, const struct lex_command *command)
         struct lex_element *slot = command->elements->pdata[i];
         if (slot->kind == LEX_WORD) continue;
         char *type = image_slot_type(e->lx, command, slot);
-        char *name = lex_identifier(slot->text ? slot->text : "choice", false);
+        char *name = lex_argument_name(command, slot);
         say(e, ", %s %s", type, name);
         g_free(type);
         g_free(name);

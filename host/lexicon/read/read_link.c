@@ -161,8 +161,8 @@ static void check_key(struct lexicon *lx, const struct lex_key *key)
 {
     for (unsigned i = 0; i < lx->commands->len; i++)
         if (lex_command_says(lx, lx->commands->pdata[i], key->text)) return;
-    lex_fault(lx, key->place, "the key '%c' stands for \"%s\", which no command takes", key->key,
-              key->text);
+    lex_find(lx, LEX_D15, key->place, "the key '%c' stands for \"%s\", which no command takes",
+             key->key, key->text);
 }
 
 void finish_links(struct lexicon *lx)

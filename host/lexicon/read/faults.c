@@ -2,15 +2,44 @@
 
 #include <string.h>
 
-void lex_fault(struct lexicon *lx, struct lex_place place, const char *format, ...)
+static struct lex_fault *add(struct lexicon *lx, enum lex_code code, struct lex_place place,
+                             char *text)
 {
     struct lex_fault *fault = g_new0(struct lex_fault, 1);
-    va_list args;
-    va_start(args, format);
-    fault->text = g_strdup_vprintf(format, args);
-    va_end(args);
+    fault->text = text;
+    fault->code = code;
     fault->place = place;
     g_ptr_array_add(lx->faults, fault);
+    return fault;
+}
+
+void lex_fault(struct lexicon *lx, struct lex_place place, const char *format, ...)
+{
+    va_list args;
+    va_start(args, format);
+    add(lx, LEX_F01, place, g_strdup_vprintf(format, args));
+    va_end(args);
+}
+
+struct lex_fault *lex_find(struct lexicon *lx, enum lex_code code, struct lex_place place,
+                           const char *format, ...)
+{
+    va_list args;
+    va_start(args, format);
+    struct lex_fault *fault = add(lx, code, place, g_strdup_vprintf(format, args));
+    va_end(args);
+    return fault;
+}
+
+bool lexicon_has(const struct lexicon *lx, bool warnings)
+{
+    for (unsigned i = 0; i < lx->faults->len; i++) {
+        const struct lex_fault *fault = lx->faults->pdata[i];
+        enum severity severity = lex_codes[fault->code].severity;
+        if (severity == SEVERITY_ERROR) return true;
+        if (severity == SEVERITY_WARNING && warnings && !fault->reason) return true;
+    }
+    return false;
 }
 
 /* Letters to change, add, drop or swap to make one word of the other. */
@@ -86,20 +115,27 @@ static void show_place(GString *out, const struct lexicon *lx, struct lex_place 
     g_string_append_c(out, '\n');
 }
 
+static void show(GString *out, const struct lexicon *lx, const struct lex_fault *fault)
+{
+    static const char *const severities[] = {"error", "warning", "note"};
+    const struct lex_code_info *info = &lex_codes[fault->code];
+    g_string_append(out, lx->file);
+    if (fault->place.line)
+        g_string_append_printf(out, ":%u:%u", fault->place.line, fault->place.column + 1);
+    g_string_append_printf(out, ": %s%s %s: %s\n", fault->reason ? "accepted " : "",
+                           severities[info->severity], info->code, fault->text);
+    if (fault->place.line) show_place(out, lx, fault->place);
+    if (fault->reason)
+        g_string_append_printf(out, "    accepted: %s\n", fault->reason);
+    else if (fault->advice)
+        g_string_append_printf(out, "    try: %s\n", fault->advice);
+}
+
 char *lexicon_faults_text(const struct lexicon *lx, unsigned most)
 {
     GString *out = g_string_new(NULL);
     g_ptr_array_sort(lx->faults, by_place);
-    for (unsigned i = 0; i < lx->faults->len && i < most; i++) {
-        struct lex_fault *fault = lx->faults->pdata[i];
-        if (!fault->place.line) {
-            g_string_append_printf(out, "%s: error: %s\n", lx->file, fault->text);
-            continue;
-        }
-        g_string_append_printf(out, "%s:%u:%u: error: %s\n", lx->file, fault->place.line,
-                               fault->place.column + 1, fault->text);
-        show_place(out, lx, fault->place);
-    }
+    for (unsigned i = 0; i < lx->faults->len && i < most; i++) show(out, lx, lx->faults->pdata[i]);
     if (lx->faults->len > most)
         g_string_append_printf(out, "%s: %u more faults not shown\n", lx->file,
                                lx->faults->len - most);

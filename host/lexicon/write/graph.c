@@ -70,8 +70,8 @@ static const char *common_word(const struct lex_element *a, const struct lex_ele
 
 static struct node *clash(struct lexicon *lx, const struct lex_element *e, const char *word)
 {
-    lex_fault(
-        lx, e->place,
+    lex_find(
+        lx, LEX_D01, e->place,
         "'%s' can stand here in an earlier command too, but not as part of the same choice: use "
         "another word, or write both alike",
         word);
@@ -87,10 +87,10 @@ static struct node *step_number(struct lexicon *lx, struct node *node, const str
     }
     if (n->low == e->low && n->high == e->high && !g_strcmp0(n->unit, e->unit))
         return node->after_number;
-    lex_fault(lx, e->place,
-              "an earlier command has a number here too, %d..%d%s; ranges do not tell commands "
-              "apart",
-              n->low, n->high, n->unit ? n->unit : "");
+    lex_find(lx, LEX_D02, e->place,
+             "an earlier command has a number here too, %d..%d%s; ranges do not tell commands "
+             "apart",
+             n->low, n->high, n->unit ? n->unit : "");
     return NULL;
 }
 
@@ -141,8 +141,8 @@ static void add_command(struct lexicon *lx, struct node *root, const struct lex_
     }
     if (node && node->end) {
         char *text = lex_command_text(command);
-        lex_fault(lx, command->place, "'%s' is said already, in line %u", text,
-                  node->end->place.line);
+        lex_find(lx, LEX_D03, command->place, "'%s' is said already, in line %u", text,
+                 node->end->place.line);
         g_free(text);
     } else if (node) {
         node->end = command;

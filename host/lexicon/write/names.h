@@ -15,4 +15,8 @@ bool lex_is_verbs(const struct lex_element *choice);
 char *lex_enum_name(const struct lexicon *lx, const struct lex_command *command,
                     const struct lex_element *choice);
 
+/* The name of a slot as a handler's argument: its own in small letters; "choice" or "value" without
+ * one, numbered where several are. Owned by the caller. */
+char *lex_argument_name(const struct lex_command *command, const struct lex_element *slot);
+
 #endif

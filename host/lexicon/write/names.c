@@ -68,3 +68,19 @@ char *lex_enum_name(const struct lexicon *lx, const struct lex_command *command,
     }
     return name;
 }
+
+char *lex_argument_name(const struct lex_command *command, const struct lex_element *slot)
+{
+    unsigned number = 0, before = 0;
+    bool named = slot->text && (slot->kind == LEX_CHOICE || !slot->unnamed);
+    if (named) return lex_identifier(slot->text, false);
+    for (unsigned i = 0; i < command->elements->len; i++) {
+        const struct lex_element *e = command->elements->pdata[i];
+        if (e->kind != slot->kind || (e->kind == LEX_NUMBER ? !e->unnamed : e->text != NULL))
+            continue;
+        number++;
+        if (e == slot) before = number;
+    }
+    const char *name = slot->kind == LEX_CHOICE ? "choice" : "value";
+    return number > 1 ? g_strdup_printf("%s%u", name, before) : g_strdup(name);
+}

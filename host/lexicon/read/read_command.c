@@ -122,6 +122,7 @@ static struct lex_element *read_slot(struct lexicon *lx, struct token *token)
         read_choice(lx, e, rest);
     } else if (strstr(rest, "..")) {
         read_range(lx, e, rest);
+        e->unnamed = !e->text;
         if (!e->text) e->text = g_strdup("value");
     } else {
         lex_fault(lx, e->place, "expected a slot: {a|b|c} or {name LOW..HIGH}");
@@ -277,33 +278,35 @@ static void check_output_slot(struct lexicon *lx, struct lex_command *command,
     }
     if (command->effect.fixed >= 0) {
         if (slot)
-            lex_fault(lx, slot->place, "'%s' is told what to do already, behind '=>'", out->name);
+            lex_find(lx, LEX_D14, slot->place, "'%s' is told what to do already, behind '=>'",
+                     out->name);
         return;
     }
     if (!slot || lex_command_slots(command) > 1) {
-        lex_fault(lx, command->place,
-                  "what shall '%s' do? Give the command one slot, like {on|off|toggle}, or write "
-                  "'=> %s on'",
-                  out->name, out->name);
+        lex_find(lx, LEX_D14, command->place,
+                 "what shall '%s' do? Give the command one slot, like {on|off|toggle}, or write "
+                 "'=> %s on'",
+                 out->name, out->name);
         return;
     }
     if (slot->kind == LEX_CHOICE) {
         for (unsigned i = 0; i < slot->words->len; i++)
             if (verb_of(slot->words->pdata[i]) < 0)
-                lex_fault(lx, slot->place, "'%s' understands on, off and toggle, not '%s'",
-                          out->name, (char *)slot->words->pdata[i]);
+                lex_find(lx, LEX_D14, slot->place, "'%s' understands on, off and toggle, not '%s'",
+                         out->name, (char *)slot->words->pdata[i]);
         return;
     }
     command->effect.kind = LEX_LEVEL;
     if (!out->pwm)
-        lex_fault(lx, slot->place,
-                  "'%s' is on a plain pin: on, off or toggle; a level needs 'pwm N at 1kHz'",
-                  out->name);
+        lex_find(lx, LEX_D14, slot->place,
+                 "'%s' is on a plain pin: on, off or toggle; a level needs 'pwm N at 1kHz'",
+                 out->name);
     else if (slot->low < 0 || slot->high > 100)
-        lex_fault(lx, slot->place, "'%s' takes 0..100%%, not %d..%d", out->name, slot->low,
-                  slot->high);
+        lex_find(lx, LEX_D14, slot->place, "'%s' takes 0..100%%, not %d..%d", out->name, slot->low,
+                 slot->high);
     else if (slot->unit && strcmp(slot->unit, "%") != 0)
-        lex_fault(lx, slot->place, "'%s' takes a level in %%, not in '%s'", out->name, slot->unit);
+        lex_find(lx, LEX_D14, slot->place, "'%s' takes a level in %%, not in '%s'", out->name,
+                 slot->unit);
 }
 
 /* Others' replies must never be taken for a command. */
@@ -335,10 +338,10 @@ void finish_commands(struct lexicon *lx)
         struct lex_command *command = lx->commands->pdata[i];
         struct lex_element *first = command->elements->pdata[0];
         if (is_reply_word(first->text))
-            lex_fault(lx, first->place,
-                      "no command begins with '%s': it is how replies begin, and they are never "
-                      "answered",
-                      first->text);
+            lex_find(lx, LEX_D04, first->place,
+                     "no command begins with '%s': it is how replies begin, and they are never "
+                     "answered",
+                     first->text);
         if (command->effect.kind != LEX_CALL)
             check_output_slot(lx, command, lx->outputs->pdata[command->effect.output]);
     }
@@ -360,6 +363,25 @@ unsigned lex_number_digits(const struct lex_element *e)
     g_snprintf(low, sizeof low, "%d", e->low);
     g_snprintf(high, sizeof high, "%d", e->high);
     return (unsigned)MAX(strlen(low + (*low == '-')), strlen(high + (*high == '-')));
+}
+
+char *lex_command_longest(const struct lex_command *command, bool units)
+{
+    GString *out = g_string_new(NULL);
+    for (unsigned i = 0; i < command->elements->len; i++) {
+        const struct lex_element *e = command->elements->pdata[i];
+        const char *longest = e->kind == LEX_WORD ? e->text : "";
+        char low[16], high[16];
+        for (unsigned k = 0; e->words && k < e->words->len; k++)
+            if (strlen(e->words->pdata[k]) > strlen(longest)) longest = e->words->pdata[k];
+        if (e->kind == LEX_NUMBER) {
+            g_snprintf(low, sizeof low, "%d", e->low);
+            g_snprintf(high, sizeof high, "%d", e->high);
+            longest = strlen(low) > strlen(high) ? low : high;
+        }
+        g_string_append_printf(out, "%s%s%s", i ? " " : "", longest, units && e->unit ? e->unit : "");
+    }
+    return g_string_free(out, FALSE);
 }
 
 static struct lex_element *new_word(struct lex_place place, char *text)

@@ -135,8 +135,8 @@ static void check_shared(struct lexicon *lx, const struct lex_command *command,
 {
     char *mine = signature_of(lx, command), *other = signature_of(lx, first);
     if (strcmp(mine, other) != 0)
-        lex_fault(lx, command->place, "%s() gets (%s) here, but (%s) in line %u",
-                  command->effect.handler, mine, other, first->place.line);
+        lex_find(lx, LEX_D13, command->place, "%s() gets (%s) here, but (%s) in line %u",
+                 command->effect.handler, mine, other, first->place.line);
     g_free(mine);
     g_free(other);
 }
@@ -465,7 +465,8 @@ static bool put_root(struct build *b)
         if (b->by_group) g_ptr_array_set_size(b->image->handlers, (int)n);
         put_root_hashed(b, &table);
     } else {
-        lex_fault(b->lx, b->lx->place, "%u first words are more than the image can hold", n);
+        lex_find(b->lx, LEX_D17, b->lx->place, "%u first words are more than the image can hold",
+                 n);
     }
     hash_clear(&table);
     g_ptr_array_free(words, TRUE);
@@ -681,17 +682,17 @@ static void check_handlers(struct lexicon *lx)
 
 struct image *image_build(struct lexicon *lx)
 {
-    if (lx->faults->len) return NULL;
+    if (lexicon_has(lx, false)) return NULL;
     check_handlers(lx);
     char *greeting = g_strdup_printf("%s %u 00000000", lx->name, lx->version);
     lexicon_size_links(lx, greeting);
     g_free(greeting);
     struct node *root = graph_build(lx);
-    struct image *image = lx->faults->len ? NULL : build_with(lx, root, false);
+    struct image *image = lexicon_has(lx, false) ? NULL : build_with(lx, root, false);
     graph_free(root);
     if (image && image->bytes->len > IMAGE_MAX) {
-        lex_fault(lx, lx->place, "the image has %u bytes; %d is the most", image->bytes->len,
-                  IMAGE_MAX);
+        lex_find(lx, LEX_D17, lx->place, "the image has %u bytes; %d is the most",
+                 image->bytes->len, IMAGE_MAX);
         image_free(image);
         return NULL;
     }
