@@ -38,19 +38,28 @@ static int act(struct rlx_device *d)
     return done;
 }
 
+static void tell_ok(struct rlx_device *d)
+{
+    rlx_reply_put(d, 'o');
+    rlx_reply_put(d, 'k');
+}
+
 /* Reads and obeys the frame; the reply is written but for an error. 0, an error, or
  * RLX_MATCH_... */
 static uint8_t obey(struct rlx_device *d)
 {
-    rlx_reply_put(d, 'o');
-    rlx_reply_put(d, 'k');
-    uint16_t said = d->tx_next;
+    uint16_t start = d->tx_next;
+    tell_ok(d);
     uint8_t error = rlx_match(d);
     if (error) return error;
+    bool fits = rlx_reply_fits(d); /* as it was said: a toggle's word may yet be replaced */
     int done = act(d);
     if (done < 0) return done < -RLX_ERR_BUSY ? RLX_ERR_FAILED : (uint8_t)-done;
     if (done) rlx_reply_nth(d, RLX_TEXT_ALREADY);
-    if (!rlx_reply_fits(d)) d->tx_next = said;
+    if (!fits || !rlx_reply_fits(d)) {
+        d->tx_next = start;
+        tell_ok(d);
+    }
     return 0;
 }
 

@@ -126,13 +126,18 @@ static void put_word(struct rlx_device *d)
     while (!rlx_ends_word(*s) && s != d->text + WORD_SHOWN) rlx_reply_put(d, *s++);
 }
 
-/* Where it does not fit, the name alone. */
-RLX_INTERNAL void rlx_reply_error(struct rlx_device *d, uint8_t error)
+/* From the reply's beginning on: err NAME. */
+static void put_name(struct rlx_device *d, uint8_t error)
 {
     d->tx_next = d->link->tx_head;
     rlx_reply_nth(d, RLX_TEXT_ERR);
     rlx_reply_nth(d, error);
-    uint16_t named = d->tx_next;
+}
+
+/* Where it does not fit, the name alone. */
+RLX_INTERNAL void rlx_reply_error(struct rlx_device *d, uint8_t error)
+{
+    put_name(d, error);
     if (error < RLX_ERR_LONG) {
         rlx_reply_put(d, ' ');
         if (error == RLX_ERR_BYTE)
@@ -146,5 +151,5 @@ RLX_INTERNAL void rlx_reply_error(struct rlx_device *d, uint8_t error)
         rlx_reply_nth(d, RLX_TEXT_AT);
         put_number(d, (rlx_value)(d->text - rlx_frame_text(d->link)));
     }
-    if (!rlx_reply_fits(d)) d->tx_next = named;
+    if (!rlx_reply_fits(d)) put_name(d, error);
 }

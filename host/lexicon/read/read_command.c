@@ -379,7 +379,8 @@ char *lex_command_longest(const struct lex_command *command, bool units)
             g_snprintf(high, sizeof high, "%d", e->high);
             longest = strlen(low) > strlen(high) ? low : high;
         }
-        g_string_append_printf(out, "%s%s%s", i ? " " : "", longest, units && e->unit ? e->unit : "");
+        g_string_append_printf(out, "%s%s%s", i ? " " : "", longest,
+                               units && e->unit ? e->unit : "");
     }
     return g_string_free(out, FALSE);
 }

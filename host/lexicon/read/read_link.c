@@ -80,10 +80,11 @@ bad:
     return false;
 }
 
-static bool read_ring(struct statement *st, const char *what, unsigned *size)
+/* A transmit ring holds at least the longest short reply, "err ambiguous" and a line end. */
+static bool read_ring(struct statement *st, const char *what, unsigned least, unsigned *size)
 {
     struct token *token = statement_peek(st);
-    if (!statement_number(st, what, 2, RLX_RING_MAX, size)) return false;
+    if (!statement_number(st, what, least, RLX_RING_MAX, size)) return false;
     if ((*size & (*size - 1)) == 0) return true;
     lex_fault(st->lx, token->place, "%s is a power of two: 16, 32, 64 or 128", what);
     return false;
@@ -116,8 +117,8 @@ static bool read_attribute(struct statement *st, struct lex_link *link, bool *fr
         return false;
     }
     if (statement_take_word(st, "frame")) return *framed = read_frame(st, link);
-    if (statement_take_word(st, "receive")) return read_ring(st, "receive", &link->receive);
-    if (statement_take_word(st, "transmit")) return read_ring(st, "transmit", &link->transmit);
+    if (statement_take_word(st, "receive")) return read_ring(st, "receive", 2, &link->receive);
+    if (statement_take_word(st, "transmit")) return read_ring(st, "transmit", 16, &link->transmit);
     if (statement_take_word(st, "longest"))
         return statement_number(st, "the longest line in bytes", 8, RLX_FRAME_MAX, &link->longest);
     char *near = lex_did_you_mean(token->text ? token->text : "", known);
