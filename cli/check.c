@@ -1,5 +1,6 @@
 #include <jansson.h>
 #include <stdio.h>
+#include <string.h>
 
 #include "rlx_cli.h"
 
@@ -31,6 +32,21 @@ static void print_json(const struct lexicon *lx)
     json_decref(all);
 }
 
+/* In lines of up to 80 columns. */
+static void print_wrapped(const char *text)
+{
+    size_t column = 0;
+    while (*text) {
+        size_t word = strcspn(text, " ");
+        bool fits = column + 1 + word <= 80;
+        if (column) putchar(fits ? ' ' : '\n');
+        printf("%.*s", (int)word, text);
+        column = column && fits ? column + 1 + word : word;
+        text += word + strspn(text + word, " ");
+    }
+    putchar('\n');
+}
+
 /* One code, or all of them as the page docs/checks.md. */
 static int explain(const char *name)
 {
@@ -47,8 +63,9 @@ static int explain(const char *name)
                 g_get_prgname(), name);
         return 2;
     }
-    printf("%s (%s): %s\n\n%s\n", lex_codes[code].code, severities[lex_codes[code].severity],
-           lex_codes[code].title, lex_codes[code].text);
+    printf("%s (%s): %s\n\n", lex_codes[code].code, severities[lex_codes[code].severity],
+           lex_codes[code].title);
+    print_wrapped(lex_codes[code].text);
     return 0;
 }
 

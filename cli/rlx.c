@@ -12,6 +12,7 @@ static const struct {
 } verbs[] = {
     {"check", "look for faults in a lexicon", verb_check},
     {"emit", "write the C for the firmware", verb_emit},
+    {"card", "tell what can be said", verb_card},
     {"talk", "talk to the device on a simulated board", verb_talk},
 };
 

@@ -7,13 +7,15 @@
 #include "image.h"
 
 int verb_check(int argc, char **argv);
+int verb_card(int argc, char **argv);
 int verb_emit(int argc, char **argv);
 int verb_talk(int argc, char **argv);
 
 /* Most faults that are shown. */
 #define CLI_FAULTS 20
 
-/* Reads the options; false (after a message) unless `positional` words are left (-1: any number). */
+/* Reads the options; false (after a message) unless `positional` words are left (-1: any number).
+ */
 bool cli_options(int *argc, char ***argv, const GOptionEntry *entries, const char *parameters,
                  const char *description, int positional);
 

@@ -16,7 +16,7 @@ cd "$PWD"
 $2
 sleep 5
 EOF
-    xterm -geometry 159x47+0+0 -fa 'DejaVu Sans Mono' -fs 10 -bg white -fg black -e bash "/tmp/shot.$$" &
+    xterm -geometry 181x52+0+0 -fa 'DejaVu Sans Mono' -fs 9 -bg white -fg black -e bash "/tmp/shot.$$" &
     local term=$!
     sleep 2
     import -window root "docs/screenshots/$1.png"
@@ -33,11 +33,21 @@ letters any-case    shorten 3
 outptu pump    relay  pin 4 active low   safe on
 output glow    led    pwm 1 at 1000      safe 0%
 output beacon  led    pin 19 active lwo
+output chiller relay  pin 3
 command glow {level 0..255}             => glow
 command beacon {on|off|blink}           => beacno
 command dose {algae 250..5ml}           => dose()
 link pad serial 9600 frame keys  + = "glow 300"
 EOF
-shot check "cd /tmp; say 'rlx check faulty.lexicon'; echo; cd $PWD; say 'rlx check $tank'"
-shot emit "say 'rlx emit $tank -o build/tide'; say 'sed -n 24,40p build/tide/tidetank.h'; say 'sed -n 20,44p build/tide/tidetank.c'"
-rm /tmp/faulty.lexicon
+cat >/tmp/doubtful.lexicon <<'EOF'
+lexicon tidetank 1
+output chiller relay  pin 3
+output glow    led    pwm 1 at 1kHz      safe 0%
+command chiller {on|off}                => chiller
+link bench serial 9600 frame line
+accept D05 glow "its command comes with the next board"
+EOF
+shot check "cd /tmp; say 'rlx check faulty.lexicon'; echo; say 'rlx check doubtful.lexicon'; echo; say 'rlx check --explain D08'; cd $PWD; say 'rlx check $tank'"
+shot card "say 'rlx card $tank'"
+shot emit "say 'rlx emit $tank -o build/tide'; say 'sed -n 22,40p build/tide/tidetank.h'; say 'sed -n 22,44p build/tide/tidetank.c'"
+rm /tmp/faulty.lexicon /tmp/doubtful.lexicon

@@ -12,7 +12,7 @@
     X(6, NUMBER, "number", "not a whole number, or not the slot's unit behind it") \
     X(7, RANGE, "range", "the number is outside the slot's range")                 \
     X(8, DIGITS, "digits", "more leading zeros than the slot is wide")             \
-    X(9, BYTE, "byte", "a control byte or one above 127 in the frame")             \
+    X(9, BYTE, "byte", "a control byte or one above 126 in the frame")             \
     X(10, LONG, "long", "the line is longer than the link takes")                  \
     X(11, LOST, "lost", "bytes of this frame were lost before they could be read") \
     X(12, FAILED, "failed", "the handler could not do it")                         \

@@ -564,15 +564,16 @@ static void put_greeting(struct build *b)
     g_free(sum);
 }
 
-/* Whether a reply of this lexicon can have this text. */
-static bool text_needed(const struct build *b, unsigned number)
+bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigned number)
 {
-    uint32_t needs = b->image->needs;
+    uint32_t needs = image->needs;
     switch (number) {
-    case RLX_ERR_AMBIGUOUS: return b->lx->shorten != 0;
+    case RLX_ERR_AMBIGUOUS: return lx->shorten != 0;
     case RLX_ERR_NUMBER:
     case RLX_ERR_RANGE:
     case RLX_ERR_DIGITS: return needs >> RLX_BIT_NUMBER & 1;
+    case RLX_ERR_FAILED:
+    case RLX_ERR_BUSY: return needs >> RLX_BIT_CALL & 1;
     case RLX_ERR_LONG: return needs >> RLX_BIT_LINE & 1;
     case RLX_TEXT_ON:
     case RLX_TEXT_OFF: return needs >> RLX_BIT_SWITCH & 1;
@@ -595,7 +596,8 @@ static void put_texts(struct build *b)
     GByteArray *to = b->image->bytes;
     set16(to, RLX_IMG_TEXTS, to->len);
     row(b, "texts of replies");
-    for (unsigned i = 0; i < RLX_TEXTS; i++) put_text(to, text_needed(b, i) ? texts[i] : "-");
+    for (unsigned i = 0; i < RLX_TEXTS; i++)
+        put_text(to, image_can_fail(b->lx, b->image, i) ? texts[i] : "-");
 }
 
 static void put_header(struct build *b)

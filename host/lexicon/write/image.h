@@ -32,4 +32,7 @@ char *image_slot_type(const struct lexicon *lx, const struct lex_command *comman
  * verbs. */
 unsigned image_choice_value(const struct lex_element *choice, unsigned index);
 
+/* Whether a reply of this lexicon can have this text: RLX_ERR_... or RLX_TEXT_... */
+bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigned number);
+
 #endif

@@ -1,0 +1,50 @@
+#include "card.h"
+
+#include <stdio.h>
+#include <string.h>
+
+#include "abnf.h"
+#include "rlx_cli.h"
+
+static char *make(struct lexicon *lx, const struct image *image, const char *form)
+{
+    if (!strcmp(form, "text")) return lexicon_card_text(lx, image);
+    if (!strcmp(form, "markdown")) return lexicon_card_markdown(lx, image);
+    if (!strcmp(form, "json")) return lexicon_card_json(lx, image);
+    if (!strcmp(form, "abnf")) return lexicon_abnf(lx);
+    return NULL;
+}
+
+int verb_card(int argc, char **argv)
+{
+    g_autofree char *form = NULL;
+    gboolean json = FALSE;
+    const GOptionEntry entries[] = {
+        {"as", 0, 0, G_OPTION_ARG_STRING, &form, "text (when left out), markdown, json or abnf",
+         "FORM"},
+        {"json", 0, 0, G_OPTION_ARG_NONE, &json, "the same as --as json", NULL},
+        {0}};
+    struct image *image;
+    int code;
+    if (!cli_options(&argc, &argv, entries, "LEXICON",
+                     "Prints what can be said, for whoever says it: a card to read, JSON with the "
+                     "exact bytes\nfor the program on the other side, or a grammar (RFC 5234, RFC "
+                     "7405).\n\n"
+                     "Example:\n  rlx card --as markdown examples/tide_tank/tidetank.lexicon\n",
+                     1))
+        return 2;
+    struct lexicon *lx = cli_sound_lexicon(argv[1], &image, &code);
+    if (!lx) return code;
+    char *text = make(lx, image, json ? "json" : form ? form : "text");
+    if (text) {
+        fputs(text, stdout);
+    } else {
+        fprintf(stderr, "%s: expected --as text, markdown, json or abnf, not '%s'\n",
+                g_get_prgname(), form);
+        code = 2;
+    }
+    g_free(text);
+    image_free(image);
+    lexicon_free(lx);
+    return code;
+}

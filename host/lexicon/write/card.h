@@ -1,0 +1,13 @@
+/* The reference card: what can be said, for whoever says it. */
+#ifndef CARD_H
+#define CARD_H
+
+#include "image.h"
+
+/* As plain text of up to 80 columns, as Markdown, and as JSON for a program. Owned by the caller.
+ */
+char *lexicon_card_text(const struct lexicon *lx, const struct image *image);
+char *lexicon_card_markdown(const struct lexicon *lx, const struct image *image);
+char *lexicon_card_json(const struct lexicon *lx, const struct image *image);
+
+#endif

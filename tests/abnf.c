@@ -1,0 +1,347 @@
+/* The exported grammar against the parser. A small reader of ABNF (RFC 5234: rules, alternatives,
+ * repetition, options, strings, %s strings of RFC 7405, %x values and ranges) draws texts, which
+ * must all be accepted, and recognises changed texts, which must be accepted exactly when the
+ * grammar says so. */
+#include "abnf.h"
+
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "harness.h"
+#include "lines.h"
+#include "rig.h"
+
+enum kind { EITHER, SEQUENCE, REPEAT, STRING, RANGE, RULE };
+
+struct part {
+    enum kind kind;
+    GPtrArray *parts;   /* of EITHER and SEQUENCE; the one of REPEAT */
+    unsigned low, high; /* of REPEAT; values of RANGE */
+    char *text;         /* of STRING; name of RULE */
+    bool exact;         /* case counts */
+};
+
+struct grammar {
+    GHashTable *rules; /* name -> struct part * */
+    const char *at;    /* while reading */
+};
+
+/* ---- reading ---- */
+
+static void part_free(void *p)
+{
+    struct part *part = p;
+    g_ptr_array_free(part->parts, TRUE);
+    g_free(part->text);
+    g_free(part);
+}
+
+static struct part *part_new(enum kind kind)
+{
+    struct part *part = g_new0(struct part, 1);
+    part->kind = kind;
+    part->parts = g_ptr_array_new_with_free_func(part_free);
+    return part;
+}
+
+static void blanks(struct grammar *g)
+{
+    while (*g->at == ' ' || (*g->at == '\n' && g->at[1] == ' ')) g->at++;
+}
+
+static struct part *read_either(struct grammar *g);
+
+static struct part *read_string(struct grammar *g, bool exact)
+{
+    struct part *part = part_new(STRING);
+    const char *end = strchr(++g->at, '"');
+    part->exact = exact;
+    part->text = g_strndup(g->at, (gsize)(end - g->at));
+    g->at = end + 1;
+    return part;
+}
+
+static struct part *read_group(struct grammar *g, char close)
+{
+    g->at++;
+    struct part *part = read_either(g);
+    blanks(g);
+    CHECK_INT(*g->at, close);
+    g->at++;
+    return part;
+}
+
+static struct part *read_element(struct grammar *g)
+{
+    struct part *part;
+    if (*g->at == '(') return read_group(g, ')');
+    if (*g->at == '[') {
+        part = part_new(REPEAT);
+        part->high = 1;
+        g_ptr_array_add(part->parts, read_group(g, ']'));
+        return part;
+    }
+    if (*g->at == '"') return read_string(g, false);
+    if (!strncmp(g->at, "%s", 2)) {
+        g->at += 2;
+        return read_string(g, true);
+    }
+    if (!strncmp(g->at, "%x", 2)) {
+        char *end;
+        part = part_new(RANGE);
+        part->low = part->high = (unsigned)strtoul(g->at + 2, &end, 16);
+        if (*end == '-') part->high = (unsigned)strtoul(end + 1, &end, 16);
+        g->at = end;
+        return part;
+    }
+    part = part_new(RULE);
+    size_t length =
+        strspn(g->at, "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789-");
+    CHECK(length > 0);
+    part->text = g_strndup(g->at, length);
+    g->at += length;
+    return part;
+}
+
+/* 1*SP, *2"0": at least, at most; no more than 12 where nothing is said. */
+static struct part *read_repetition(struct grammar *g)
+{
+    char *star;
+    unsigned least = (unsigned)strtoul(g->at, &star, 10), most;
+    if (*star != '*') return read_element(g);
+    most = (unsigned)strtoul(star + 1, (char **)&g->at, 10);
+    struct part *part = part_new(REPEAT);
+    part->low = least;
+    part->high = g->at == star + 1 ? 12 : most;
+    g_ptr_array_add(part->parts, read_element(g));
+    return part;
+}
+
+static struct part *read_sequence(struct grammar *g)
+{
+    struct part *part = part_new(SEQUENCE);
+    for (blanks(g); *g->at && !strchr("/)]\n", *g->at); blanks(g))
+        g_ptr_array_add(part->parts, read_repetition(g));
+    return part;
+}
+
+static struct part *read_either(struct grammar *g)
+{
+    struct part *part = part_new(EITHER);
+    for (;;) {
+        g_ptr_array_add(part->parts, read_sequence(g));
+        if (*g->at != '/') return part;
+        g->at++;
+    }
+}
+
+static struct grammar grammar_read(const char *text)
+{
+    struct grammar g = {g_hash_table_new_full(g_str_hash, g_str_equal, g_free, part_free), text};
+    while (*g.at) {
+        if (*g.at == ';' || *g.at == '\n') {
+            g.at += strcspn(g.at, "\n") + (*g.at == ';');
+            if (*g.at == '\n') g.at++;
+            continue;
+        }
+        const char *equals = strstr(g.at, " = ");
+        char *name = g_strndup(g.at, (gsize)(equals - g.at));
+        g.at = equals + 3;
+        g_hash_table_insert(g.rules, name, read_either(&g));
+    }
+    return g;
+}
+
+/* ---- recognising: from a set of places in the text to the set after it ---- */
+
+typedef uint64_t places;
+
+static places after(struct grammar *g, const struct part *part, const char *text, places from);
+
+static places after_string(const struct part *part, const char *text, places from)
+{
+    size_t n = strlen(part->text), length = strlen(text);
+    places to = 0;
+    for (size_t i = 0; i + n <= length; i++) {
+        bool same = part->exact ? !strncmp(text + i, part->text, n)
+                                : !g_ascii_strncasecmp(text + i, part->text, n);
+        if (from >> i & 1 && same) to |= UINT64_C(1) << (i + n);
+    }
+    return to;
+}
+
+static places after_range(const struct part *part, const char *text, places from)
+{
+    places to = 0;
+    for (size_t i = 0; text[i]; i++)
+        if (from >> i & 1 && (unsigned char)text[i] >= part->low &&
+            (unsigned char)text[i] <= part->high)
+            to |= UINT64_C(1) << (i + 1);
+    return to;
+}
+
+static places after(struct grammar *g, const struct part *part, const char *text, places from)
+{
+    places to = 0;
+    if (!from) return 0;
+    switch (part->kind) {
+    case EITHER:
+        for (unsigned i = 0; i < part->parts->len; i++)
+            to |= after(g, part->parts->pdata[i], text, from);
+        return to;
+    case SEQUENCE:
+        for (unsigned i = 0; i < part->parts->len; i++)
+            from = after(g, part->parts->pdata[i], text, from);
+        return from;
+    case REPEAT:
+        for (unsigned n = 0; n <= part->high && from; n++) {
+            if (n >= part->low) to |= from;
+            from = after(g, part->parts->pdata[0], text, from);
+        }
+        return to;
+    case STRING: return after_string(part, text, from);
+    case RANGE: return after_range(part, text, from);
+    case RULE: return after(g, g_hash_table_lookup(g->rules, part->text), text, from);
+    }
+    return 0;
+}
+
+static bool recognised(struct grammar *g, const char *text)
+{
+    size_t length = strlen(text);
+    if (length > 60) return false;
+    places end = after(g, g_hash_table_lookup(g->rules, "line"), text, 1);
+    return end >> length & 1;
+}
+
+/* ---- drawing ---- */
+
+static void draw(struct grammar *g, const struct part *part, GString *out)
+{
+    switch (part->kind) {
+    case EITHER: draw(g, part->parts->pdata[lines_chance(part->parts->len)], out); break;
+    case SEQUENCE:
+        for (unsigned i = 0; i < part->parts->len; i++) draw(g, part->parts->pdata[i], out);
+        break;
+    case REPEAT: {
+        unsigned most = MIN(part->high, part->low + 2);
+        for (unsigned n = part->low + lines_chance(most - part->low + 1); n; n--)
+            draw(g, part->parts->pdata[0], out);
+        break;
+    }
+    case STRING:
+        for (const char *p = part->text; *p; p++)
+            g_string_append_c(out, part->exact || lines_chance(4) ? *p : g_ascii_toupper(*p));
+        break;
+    case RANGE:
+        g_string_append_c(out, (char)(part->low + lines_chance(part->high - part->low + 1)));
+        break;
+    case RULE: draw(g, g_hash_table_lookup(g->rules, part->text), out); break;
+    }
+}
+
+/* ---- the comparison ---- */
+
+static bool accepted(struct rig *rig, const char *text)
+{
+    char *line = g_strconcat(text, "\r", NULL);
+    bool ok = g_str_has_prefix(rig_say(rig, 0, line), "ok");
+    g_free(line);
+    return ok;
+}
+
+static void change(GString *text)
+{
+    static const char letters[] = "abelmnopstxzABLO0123456789-%. ";
+    gsize at = lines_chance((unsigned)text->len);
+    char letter = letters[lines_chance(sizeof letters - 1)];
+    switch (lines_chance(3)) {
+    case 0: g_string_erase(text, (gssize)at, 1); break;
+    case 1: g_string_insert_c(text, (gssize)at, letter); break;
+    default: text->str[at] = letter;
+    }
+}
+
+static void compare(const char *file, unsigned texts)
+{
+    struct rig *rig = rig_new(file);
+    char *text = lexicon_abnf(rig->lx);
+    struct grammar g = grammar_read(text);
+    const struct lex_link *link = rig->lx->links->pdata[0];
+    unsigned good = 0;
+    CHECK_INT(rig_start(rig, 0), 0);
+    rig_run(rig);
+    for (unsigned i = 0; i < texts && test_failures() < 5; i++) {
+        GString *line = g_string_new(NULL);
+        draw(&g, g_hash_table_lookup(g.rules, "line"), line);
+        test_context("%s: '%s'", file, line->str);
+        if (line->len <= link->longest) CHECK(accepted(rig, line->str));
+        change(line);
+        test_context("%s: changed to '%s'", file, line->str);
+        if (line->len <= MIN(link->longest, 60)) {
+            bool ok = recognised(&g, line->str);
+            CHECK_INT(accepted(rig, line->str), ok);
+            good += ok;
+        }
+        g_string_free(line, TRUE);
+    }
+    test_context("%s: %u of %u changed texts are good", file, good, texts);
+    CHECK(good > texts / 20 && good < texts / 10 * 9);
+    printf("%s: %u %% of the changed texts are good\n", strrchr(file, '/') + 1, good * 100 / texts);
+    g_hash_table_destroy(g.rules);
+    g_free(text);
+    rig_free(rig);
+}
+
+static void grammar_and_parser_agree(void)
+{
+    static const char *const files[] = {EXAMPLES "/tide_tank/tidetank.lexicon",
+                                        LEXICONS "/families.lexicon", LEXICONS "/numbers.lexicon",
+                                        LEXICONS "/small.lexicon", LEXICONS "/many.lexicon"};
+    for (unsigned i = 0; i < G_N_ELEMENTS(files); i++) compare(files[i], 20000);
+}
+
+/* All numbers around the range, in all widths, against the range's grammar. */
+static void ranges_are_exact(void)
+{
+    static const struct {
+        const char *slot;
+        int low, high;
+    } cases[] = {{"{0..9}", 0, 9},        {"{0..100}", 0, 100},   {"{5..250}", 5, 250},
+                 {"{1..16}", 1, 16},      {"{99..101}", 99, 101}, {"{-50..-10}", -50, -10},
+                 {"{-100..7}", -100, 7},  {"{0..0}", 0, 0},       {"{123..456}", 123, 456},
+                 {"{-9..1000}", -9, 1000}};
+    char *folder = g_dir_make_tmp("rlx-abnf-XXXXXX", NULL);
+    char *path = g_build_filename(folder, "it.lexicon", NULL);
+    for (unsigned i = 0; i < G_N_ELEMENTS(cases); i++) {
+        char *text = g_strdup_printf("lexicon x 1\ncommand n %s => n()\nlink l serial 9600 frame "
+                                     "line\n",
+                                     cases[i].slot);
+        g_file_set_contents(path, text, -1, NULL);
+        struct lexicon *lx = lexicon_read(path, NULL);
+        char *abnf = lexicon_abnf(lx);
+        struct grammar g = grammar_read(abnf);
+        for (int n = -1200; n <= 1200; n++) {
+            char said[16];
+            g_snprintf(said, sizeof said, "n %d", n);
+            test_context("%s in %s", said, cases[i].slot);
+            CHECK_INT(recognised(&g, said), n >= cases[i].low && n <= cases[i].high);
+        }
+        CHECK(!recognised(&g, "n -0") && !recognised(&g, "n 00000") && !recognised(&g, "n "));
+        g_hash_table_destroy(g.rules);
+        g_free(abnf);
+        g_free(text);
+        lexicon_free(lx);
+    }
+    remove(path);
+    remove(folder);
+    g_free(path);
+    g_free(folder);
+}
+
+static const struct test_case cases[] = {
+    {"ranges are exact", ranges_are_exact},
+    {"grammar and parser agree", grammar_and_parser_agree},
+};
+TEST_MAIN(cases)
