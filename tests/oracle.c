@@ -10,17 +10,57 @@
 
 /* ---- the oracle ---- */
 
-struct oracle {
-    const struct lexicon *lx;
-    int level[256]; /* of outputs, in percent */
-};
-
 struct said {
     GString *reply;
     const struct lex_command *command;
     int64_t value[16];
-    unsigned n_values;
+    unsigned n_values, n_said; /* with those left out, without them */
 };
+
+struct oracle {
+    const struct lexicon *lx;
+    GPtrArray *variants; /* struct lex_command *: each command in all the lengths it has */
+    struct said last;    /* what was understood of the last line */
+    int level[256];      /* of outputs, in percent */
+};
+
+static void variant_free(void *p)
+{
+    g_ptr_array_free(((struct lex_command *)p)->elements, TRUE);
+    g_free(p);
+}
+
+/* Adds the command with and without each word and slot that may be left out; `left` tells which
+ * are. */
+static void add_variants(GPtrArray *all, const struct lex_command *command)
+{
+    unsigned n = command->elements->len;
+    for (unsigned left = 0; left < 1u << n; left++) {
+        struct lex_command *variant = g_memdup2(command, sizeof *command);
+        bool ok = true, cut = false;
+        variant->elements = g_ptr_array_new();
+        for (unsigned i = 0; i < n; i++) {
+            struct lex_element *e = command->elements->pdata[i];
+            bool out = left >> i & 1;
+            ok = ok && (!out || e->filler || e->optional) && !(cut && !out);
+            cut = cut || (out && e->optional);
+            if (!out) g_ptr_array_add(variant->elements, e);
+        }
+        if (ok)
+            g_ptr_array_add(all, variant);
+        else
+            variant_free(variant);
+    }
+}
+
+static void oracle_init(struct oracle *o, const struct lexicon *lx)
+{
+    *o = (struct oracle){.lx = lx, .variants = g_ptr_array_new_with_free_func(variant_free)};
+    for (unsigned i = 0; i < lx->commands->len; i++)
+        add_variants(o->variants, lx->commands->pdata[i]);
+    for (unsigned i = 0; i < lx->outputs->len; i++)
+        o->level[i] = (int)((struct lex_output *)lx->outputs->pdata[i])->safe;
+}
 
 static bool same_word(const struct lexicon *lx, const char *a, const char *b, size_t count)
 {
@@ -116,20 +156,38 @@ static GPtrArray *narrow(const struct lexicon *lx, GPtrArray *commands, unsigned
     return left;
 }
 
+/* The values of the slots that were left out. */
+static void add_left_out(struct said *said, const struct lexicon *lx)
+{
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const struct lex_command *command = lx->commands->pdata[i];
+        if (command->place.line != said->command->place.line) continue;
+        for (unsigned k = 0, slot = 0; k < command->elements->len; k++) {
+            const struct lex_element *e = command->elements->pdata[k];
+            if (e->kind == LEX_WORD || slot++ < said->n_said) continue;
+            said->value[said->n_values++] =
+                e->kind == LEX_NUMBER ? (int64_t)e->fallback
+                                      : (int64_t)image_choice_value(e, (unsigned)e->fallback);
+        }
+    }
+}
+
 /* What the outputs do, and what that adds to the reply. */
 static void apply(struct oracle *o, struct said *said)
 {
     const struct lex_effect *effect = &said->command->effect;
     int *level = &o->level[effect->output], before = *level;
-    int64_t told = effect->fixed >= 0 ? effect->fixed : said->value[0];
+    said->n_said = said->n_values;
+    add_left_out(said, o->lx);
     if (effect->kind == LEX_CALL) return;
+    int64_t told = effect->fixed >= 0 ? effect->fixed : said->value[0];
     if (effect->kind == LEX_LEVEL)
         *level = (int)told;
     else
         *level = told == RLX_TOGGLE ? (before ? 0 : 100) : told == RLX_ON ? 100 : 0;
     if (effect->kind == LEX_SWITCH && told == RLX_TOGGLE) {
         char *last = strrchr(said->reply->str, ' ');
-        if (!strcmp(last, " toggle"))
+        if (said->n_said + (effect->fixed >= 0) && !strcmp(last, " toggle"))
             g_string_truncate(said->reply, (gsize)(last - said->reply->str));
         g_string_append(said->reply, *level ? " on" : " off");
     }
@@ -139,12 +197,12 @@ static void apply(struct oracle *o, struct said *said)
 /* NULL: not accepted. */
 static char *oracle_say(struct oracle *o, const char *line, size_t *longest)
 {
-    struct said said = {g_string_new("ok"), NULL, {0}, 0};
+    struct said said = {.reply = g_string_new("ok")};
     GPtrArray *commands = g_ptr_array_new();
     char **tokens = g_strsplit(line, " ", -1);
     unsigned n = 0;
-    for (unsigned i = 0; i < o->lx->commands->len; i++)
-        g_ptr_array_add(commands, o->lx->commands->pdata[i]);
+    for (unsigned i = 0; i < o->variants->len; i++)
+        g_ptr_array_add(commands, o->variants->pdata[i]);
     for (char **token = tokens; *token; token++)
         if (**token) commands = narrow(o->lx, commands, n++, *token, &said);
     for (unsigned i = 0; i < commands->len; i++) {
@@ -154,6 +212,7 @@ static char *oracle_say(struct oracle *o, const char *line, size_t *longest)
     *longest = said.reply->len;
     if (said.command) apply(o, &said);
     *longest = MAX(*longest, said.reply->len);
+    o->last = said;
     g_strfreev(tokens);
     g_ptr_array_free(commands, TRUE);
     char *reply = g_string_free(said.reply, !said.command);
@@ -190,8 +249,14 @@ static char *random_lexicon(void)
     for (unsigned i = 0; i < n; i++) {
         g_string_append_printf(text, "command %s", words[lines_chance(G_N_ELEMENTS(words))]);
         switch (lines_chance(6)) {
-        case 0: g_string_append(text, " {on|off|toggle} => q\n"); break;
-        case 1: g_string_append(text, " {level 0..100%} => q\n"); break;
+        case 0:
+            g_string_append_printf(text, " {on|off|toggle%s} => q\n",
+                                   lines_chance(2) ? "" : " = toggle");
+            break;
+        case 1:
+            g_string_append_printf(text, " {level 0..100%%%s} => q\n",
+                                   lines_chance(2) ? "" : " = 70%");
+            break;
         case 2:
             g_string_append_printf(text, " => %s\n", lines_chance(2) ? "p toggle" : "q 40%");
             break;
@@ -200,8 +265,11 @@ static char *random_lexicon(void)
                 if (lines_chance(2))
                     random_slot(text);
                 else
-                    g_string_append_printf(text, " %s", words[lines_chance(G_N_ELEMENTS(words))]);
+                    g_string_append_printf(text, lines_chance(4) ? " %s" : " (%s)",
+                                           words[lines_chance(G_N_ELEMENTS(words))]);
             }
+            if (!lines_chance(3)) g_string_append(text, " {-9..40000 = 30000}");
+            if (!lines_chance(4)) g_string_append(text, " {x|y|z = y}");
             g_string_append_printf(text, " => f%u()\n", i);
         }
     }
@@ -212,12 +280,11 @@ static char *random_lexicon(void)
 
 static void agree(struct rig *rig, unsigned lines, unsigned *accepted)
 {
-    struct oracle o = {.lx = rig->lx};
+    struct oracle o;
+    oracle_init(&o, rig->lx);
     const struct lex_link *link = rig->lx->links->pdata[0];
     CHECK_INT(rig_start(rig, 0), 0);
     rig_run(rig);
-    for (unsigned i = 0; i < rig->lx->outputs->len; i++)
-        o.level[i] = (int)((struct lex_output *)rig->lx->outputs->pdata[i])->safe;
     for (unsigned i = 0; i < lines; i++) {
         char *line = lines_random(rig->lx), *said = g_strconcat(line, "\r", NULL);
         size_t longest; /* before the act, or after it */
@@ -230,6 +297,9 @@ static void agree(struct rig *rig, unsigned lines, unsigned *accepted)
             bool fits = longest + 2 <= link->transmit; /* else it is cut */
             char *reply = g_strconcat(fits ? wanted : "ok", "\r\n", NULL);
             CHECK_TEXT(got, reply);
+            if (o.last.command->effect.kind == LEX_CALL)
+                for (unsigned k = 0; k < o.last.n_values; k++)
+                    CHECK_INT(rig->value[k], o.last.value[k]);
             g_free(reply);
             ++*accepted;
         } else {
@@ -241,6 +311,7 @@ static void agree(struct rig *rig, unsigned lines, unsigned *accepted)
         g_free(said);
         g_free(line);
     }
+    g_ptr_array_free(o.variants, TRUE);
 }
 
 static void random_lexicons(void)
@@ -291,7 +362,8 @@ static void nth_string(char *text, unsigned n)
 static void every_short_string(void)
 {
     struct rig *rig = rig_new(LEXICONS "/small.lexicon");
-    struct oracle o = {.lx = rig->lx};
+    struct oracle o;
+    oracle_init(&o, rig->lx);
     unsigned accepted = 0, count = 9 + 81 + 729 + 6561 + 59049 + 531441;
     char text[16], said[20];
     CHECK_INT(rig_start(rig, 0), 0);

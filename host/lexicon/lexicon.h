@@ -55,6 +55,9 @@ struct lex_element {
     int32_t low, high;
     char *unit;   /* of a number; NULL without one */
     bool unnamed; /* a number whose text, "value", is ours */
+    bool filler;      /* a word that may be left out */
+    bool optional;    /* a slot that may be left out... */
+    int32_t fallback; /* ...and is then this number, or this word's index */
 };
 
 enum lex_effect_kind { LEX_SWITCH, LEX_LEVEL, LEX_CALL };

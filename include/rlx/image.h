@@ -47,6 +47,8 @@ enum {
     RLX_OP_NUM32 = 4,  /* the same with low32, high32 */
     RLX_OP_PUSH = 5,   /* value8: a slot's value that was not said as such */
     RLX_OP_IF_END = 6, /* skip8: to be run where the frame is over, else skipped */
+    RLX_OP_PUSH16 = 8, /* value16, value32: the same */
+    RLX_OP_PUSH32 = 9,
     RLX_OP_IF_NUM = 7, /* skip16: to be run where a digit or '-' is next, else skipped */
     RLX_OP_END = 0x80  /* | act | operand | RLX_END_APPEND */
 };

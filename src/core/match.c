@@ -160,9 +160,15 @@ static bool take_silent(struct rlx_device *d, rlx_rom *op)
         if (number) d->at = *op;
         return true;
     }
-    if (kind == RLX_OP_PUSH)
+    if (kind == RLX_OP_PUSH) {
         d->value[d->n_values++] = RLX_ROM8(at + 1);
-    else if (kind == RLX_OP_IF_END)
+    } else if (kind == RLX_OP_PUSH16) {
+        d->value[d->n_values++] = read_value(at + 1, 2);
+        at++;
+    } else if (RLX_HAS_WIDE && kind == RLX_OP_PUSH32) {
+        d->value[d->n_values++] = read_value(at + 1, 4);
+        at += 3;
+    } else if (kind == RLX_OP_IF_END)
         at += *d->text ? RLX_ROM8(at + 1) : 0;
     else
         return false;

@@ -35,7 +35,10 @@ char *lines_random(const struct lexicon *lx)
     const struct lex_command *c = lx->commands->pdata[lines_chance(lx->commands->len)];
     for (unsigned i = 0; i < c->elements->len; i++) {
         if (i || !lines_chance(8)) g_string_append(line, lines_chance(8) ? " " : "  ");
-        if (lines_chance(12)) say_element(line, c->elements->pdata[i]);
+        const struct lex_element *e = c->elements->pdata[i];
+        if (e->optional && !lines_chance(3)) break;
+        if (e->filler && lines_chance(2)) continue;
+        if (lines_chance(12)) say_element(line, e);
     }
     if (!lines_chance(8))
         g_string_append_printf(line, " %s", more[lines_chance(G_N_ELEMENTS(more))]);

@@ -101,12 +101,41 @@ static void read_range(struct lexicon *lx, struct lex_element *e, const char *bo
     e->unit = spelt(lx, p);
 }
 
-/* {[name] a|b|c} or {[name] LOW..HIGH[unit]} */
+/* " = X" at the end of a slot: cut off, and returned. */
+static char *cut_fallback(char *body)
+{
+    char *equals = strrchr(body, '=');
+    if (!equals) return NULL;
+    *equals = 0;
+    g_strchomp(body);
+    return g_strstrip(g_strdup(equals + 1));
+}
+
+static void read_fallback(struct lexicon *lx, struct lex_element *e, const char *text)
+{
+    const char *end = "";
+    e->optional = true;
+    if (e->kind == LEX_CHOICE) {
+        guint index;
+        char *word = spelt(lx, text);
+        if (g_ptr_array_find_with_equal_func(e->words, word, g_str_equal, &index))
+            e->fallback = (int32_t)index;
+        else
+            lex_fault(lx, e->place, "'%s' is none of the words of this slot", text);
+        g_free(word);
+    } else if (!read_bound(text, &end, &e->fallback) || e->fallback < e->low ||
+               e->fallback > e->high || (*end && g_strcmp0(end, e->unit) != 0)) {
+        lex_fault(lx, e->place, "'%s' is not in the slot's range, %d..%d%s", text, e->low, e->high,
+                  e->unit ? e->unit : "");
+    }
+}
+
+/* {[name] a|b|c} or {[name] LOW..HIGH[unit]}, and = X where it may be left out */
 static struct lex_element *read_slot(struct lexicon *lx, struct token *token)
 {
     struct lex_element *e = g_new0(struct lex_element, 1);
     const char *why;
-    char *body = g_strstrip(g_strdup(token->text)), *rest = body;
+    char *body = g_strstrip(g_strdup(token->text)), *rest = body, *fallback = cut_fallback(body);
     e->place = token->place;
     char *blank = strpbrk(body, " \t");
     if (blank && !memchr(body, '|', (size_t)(blank - body))) {
@@ -129,6 +158,8 @@ static struct lex_element *read_slot(struct lexicon *lx, struct token *token)
         e->kind = LEX_NUMBER;
         if (!e->text) e->text = g_strdup("value");
     }
+    if (fallback) read_fallback(lx, e, fallback);
+    g_free(fallback);
     g_free(body);
     return e;
 }
@@ -219,16 +250,34 @@ static void read_pattern(struct statement *st, struct lex_command *command)
             g_ptr_array_add(command->elements, read_slot(st->lx, token));
         } else if (token->kind == TOKEN_WORD) {
             struct lex_element *e = g_new0(struct lex_element, 1);
+            size_t length = strlen(token->text);
             e->kind = LEX_WORD;
             e->place = token->place;
-            e->text = spelt(st->lx, token->text);
-            if (!lex_word_ok(token->text, &why))
-                lex_fault(st->lx, token->place, "'%s': %s", token->text, why);
+            e->filler = length > 2 && token->text[0] == '(' && token->text[length - 1] == ')';
+            char *word = g_strndup(token->text + e->filler, length - 2 * e->filler);
+            e->text = spelt(st->lx, word);
+            if (!lex_word_ok(word, &why)) lex_fault(st->lx, token->place, "'%s': %s", word, why);
+            g_free(word);
             g_ptr_array_add(command->elements, e);
         } else {
             return;
         }
         st->next++;
+    }
+}
+
+/* Nothing that must be said stands behind what may be left out. */
+static void check_optional(struct lexicon *lx, const struct lex_command *command)
+{
+    const struct lex_element *left_out = NULL;
+    for (unsigned i = 0; i < command->elements->len; i++) {
+        const struct lex_element *e = command->elements->pdata[i];
+        if (e->optional) left_out = e;
+        if (left_out && !e->optional)
+            lex_fault(
+                lx, left_out->place,
+                "only the last slots of a command may have a value for when they are left out");
+        if (left_out && !e->optional) return;
     }
 }
 
@@ -243,7 +292,8 @@ void read_command(struct statement *st)
     read_pattern(st, command);
     struct token *token = statement_peek(st);
     struct lex_element *first = command->elements->len ? command->elements->pdata[0] : NULL;
-    if (!first || first->kind != LEX_WORD) {
+    check_optional(lx, command);
+    if (!first || first->kind != LEX_WORD || first->filler) {
         lex_fault(lx, first ? first->place : token->place, "a command begins with a word");
     } else if (lex_command_slots(command) > SLOTS_MAX) {
         lex_fault(lx, command->place, "more than %d slots in one command", SLOTS_MAX);
@@ -429,7 +479,7 @@ char *lex_command_text(const struct lex_command *command)
         struct lex_element *e = command->elements->pdata[i];
         if (i) g_string_append_c(out, ' ');
         if (e->kind == LEX_WORD) {
-            g_string_append(out, e->text);
+            g_string_append_printf(out, e->filler ? "(%s)" : "%s", e->text);
             continue;
         }
         g_string_append_c(out, '{');
@@ -438,6 +488,10 @@ char *lex_command_text(const struct lex_command *command)
             g_string_append_printf(out, "%d..%d%s", e->low, e->high, e->unit ? e->unit : "");
         for (unsigned k = 0; e->words && k < e->words->len; k++)
             g_string_append_printf(out, "%s%s", k ? "|" : "", (char *)e->words->pdata[k]);
+        if (e->optional && e->kind == LEX_NUMBER)
+            g_string_append_printf(out, " = %d", e->fallback);
+        else if (e->optional)
+            g_string_append_printf(out, " = %s", (char *)e->words->pdata[e->fallback]);
         g_string_append_c(out, '}');
     }
     return g_string_free(out, FALSE);
@@ -460,12 +514,21 @@ static bool element_says(const struct lexicon *lx, const struct lex_element *e, 
     return false;
 }
 
+/* The rest of the words against the command from element i on. */
+static bool says_from(const struct lexicon *lx, const struct lex_command *command, unsigned i,
+                      char **words)
+{
+    if (i == command->elements->len) return !*words;
+    const struct lex_element *e = command->elements->pdata[i];
+    if (!*words) return e->optional || (e->filler && says_from(lx, command, i + 1, words));
+    if (e->filler && says_from(lx, command, i + 1, words)) return true;
+    return element_says(lx, e, *words) && says_from(lx, command, i + 1, words + 1);
+}
+
 bool lex_command_says(const struct lexicon *lx, const struct lex_command *command, const char *text)
 {
     char **words = g_strsplit(text, " ", -1);
-    bool says = g_strv_length(words) == command->elements->len;
-    for (unsigned i = 0; says && i < command->elements->len; i++)
-        says = element_says(lx, command->elements->pdata[i], words[i]);
+    bool says = says_from(lx, command, 0, words);
     g_strfreev(words);
     return says;
 }

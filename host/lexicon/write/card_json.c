@@ -5,6 +5,10 @@
 static json_t *slot_json(const struct lex_element *e)
 {
     json_t *slot = json_object();
+    if (e->optional)
+        json_object_set_new(slot, "default",
+                            e->kind == LEX_NUMBER ? json_integer(e->fallback)
+                                                  : json_string(e->words->pdata[e->fallback]));
     if (e->text) json_object_set_new(slot, "name", json_string(e->text));
     if (e->kind == LEX_NUMBER) {
         json_object_set_new(slot, "kind", json_string("number"));
@@ -28,7 +32,12 @@ static json_t *command_json(const struct lexicon *lx, const struct lex_command *
     json_t *pattern = json_array();
     for (unsigned i = 0; i < command->elements->len; i++) {
         const struct lex_element *e = command->elements->pdata[i];
-        json_array_append_new(pattern, e->kind == LEX_WORD ? json_string(e->text) : slot_json(e));
+        if (e->filler)
+            json_array_append_new(pattern,
+                                  json_pack("{s:s, s:s}", "kind", "filler", "word", e->text));
+        else
+            json_array_append_new(pattern,
+                                  e->kind == LEX_WORD ? json_string(e->text) : slot_json(e));
     }
     char *text = lex_command_text(command);
     json_t *all = json_pack("{s:s, s:o}", "text", text, "pattern", pattern);

@@ -129,24 +129,36 @@ static struct node *step_word(struct lexicon *lx, struct node *node, const struc
     return edge_add(node->words, e);
 }
 
-static void add_command(struct lexicon *lx, struct node *root, const struct lex_command *command,
-                        GHashTable *root_words)
+static void add_end(struct lexicon *lx, struct node *node, const struct lex_command *command,
+                    unsigned given)
 {
-    struct node *node = root;
-    for (unsigned i = 0; node && i < command->elements->len; i++) {
-        const struct lex_element *e = command->elements->pdata[i];
-        node = e->kind == LEX_NUMBER   ? step_number(lx, node, e)
-               : e->kind == LEX_CHOICE ? step_choice(lx, node, e)
-                                       : step_word(lx, node, e, i ? NULL : root_words);
-    }
-    if (node && node->end) {
+    if (node->end) {
         char *text = lex_command_text(command);
         lex_find(lx, LEX_D03, command->place, "'%s' is said already, in line %u", text,
                  node->end->place.line);
         g_free(text);
-    } else if (node) {
-        node->end = command;
+        return;
     }
+    node->end = command;
+    node->given = given;
+}
+
+/* The command from its element number i on, behind this node. Where the rest may be left out it
+ * ends here too; a filler word is passed by. */
+static void add_command(struct lexicon *lx, struct node *node, const struct lex_command *command,
+                        unsigned i, unsigned given, GHashTable *root_words)
+{
+    if (i == command->elements->len) {
+        add_end(lx, node, command, given);
+        return;
+    }
+    const struct lex_element *e = command->elements->pdata[i];
+    if (e->optional) add_end(lx, node, command, given);
+    if (e->filler) add_command(lx, node, command, i + 1, given, NULL);
+    struct node *next = e->kind == LEX_NUMBER   ? step_number(lx, node, e)
+                        : e->kind == LEX_CHOICE ? step_choice(lx, node, e)
+                                                : step_word(lx, node, e, root_words);
+    if (next) add_command(lx, next, command, i + 1, given + (e->kind != LEX_WORD), NULL);
 }
 
 struct node *graph_build(struct lexicon *lx)
@@ -154,7 +166,7 @@ struct node *graph_build(struct lexicon *lx)
     struct node *root = node_new();
     GHashTable *root_words = g_hash_table_new(g_str_hash, g_str_equal);
     for (unsigned i = 0; i < lx->commands->len; i++)
-        add_command(lx, root, lx->commands->pdata[i], root_words);
+        add_command(lx, root, lx->commands->pdata[i], 0, 0, root_words);
     g_hash_table_destroy(root_words);
     return root;
 }

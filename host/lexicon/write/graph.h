@@ -5,7 +5,8 @@
 #include "lexicon.h"
 
 struct node {
-    const struct lex_command *end; /* the command that is complete here */
+    const struct lex_command *end; /* the command that is complete here... */
+    unsigned given;                /* ...with so many of its slots said */
     const struct lex_element *number;
     struct node *after_number;
     GPtrArray *words;   /* struct edge *: words on their own */

@@ -158,31 +158,65 @@ static unsigned operand_of(struct build *b, const struct lex_command *command)
     return command->effect.kind == LEX_CALL ? handler_index(b, command) : command->effect.output;
 }
 
-/* Whether a toggle's outcome goes behind the command: its last word does not say "toggle". */
-static bool appends(const struct lex_command *command)
+unsigned image_choice_value(const struct lex_element *choice, unsigned index)
 {
-    if (command->effect.kind != LEX_SWITCH || command->effect.fixed != RLX_TOGGLE) return false;
+    const char *word = choice->words->pdata[index];
+    if (!lex_is_verbs(choice)) return index;
+    return !strcmp(word, "off") ? RLX_OFF : !strcmp(word, "on") ? RLX_ON : RLX_TOGGLE;
+}
+
+/* Whether a toggle's outcome goes behind the command: its last word does not say "toggle". */
+static bool appends(const struct lex_command *command, unsigned given)
+{
+    if (command->effect.kind != LEX_SWITCH) return false;
+    if (given < lex_command_slots(command)) return true;
+    if (command->effect.fixed != RLX_TOGGLE) return false;
     struct lex_element *last = command->elements->pdata[command->elements->len - 1];
     return last->kind != LEX_CHOICE && g_ascii_strcasecmp(last->text, "toggle") != 0;
 }
 
-/* operand: RLX_OPERAND_... */
-static void put_end(struct build *b, GByteArray *to, const struct lex_command *command,
-                    unsigned operand)
+static void put_push(struct build *b, GByteArray *to, int32_t value)
 {
-    const struct lex_effect *effect = &command->effect;
-    if (effect->fixed >= 0) {
-        need(b, RLX_BIT_FAMILY);
+    need(b, RLX_BIT_FAMILY);
+    if (value >= 0 && value <= 255) {
         put8(to, RLX_OP_PUSH);
-        put8(to, (unsigned)effect->fixed);
+        put8(to, (unsigned)value);
+    } else if (value >= INT16_MIN && value <= INT16_MAX) {
+        put8(to, RLX_OP_PUSH16);
+        put16(to, (unsigned)value & 0xFFFF);
+    } else {
+        put8(to, RLX_OP_PUSH32);
+        put32(to, (uint32_t)value);
     }
+}
+
+/* The values of the slots that were left out. */
+static void put_fallbacks(struct build *b, GByteArray *to, const struct lex_command *command,
+                          unsigned given)
+{
+    for (unsigned i = 0, slot = 0; i < command->elements->len; i++) {
+        const struct lex_element *e = command->elements->pdata[i];
+        if (e->kind == LEX_WORD || slot++ < given) continue;
+        put_push(b, to,
+                 e->kind == LEX_CHOICE ? (int32_t)image_choice_value(e, (unsigned)e->fallback)
+                                       : e->fallback);
+    }
+}
+
+/* operand: RLX_OPERAND_... */
+static void put_end(struct build *b, GByteArray *to, const struct node *node, unsigned operand)
+{
+    const struct lex_command *command = node->end;
+    const struct lex_effect *effect = &command->effect;
+    put_fallbacks(b, to, command, node->given);
+    if (effect->fixed >= 0) put_push(b, to, effect->fixed);
     unsigned act = effect->kind == LEX_SWITCH  ? RLX_ACT_SWITCH
                    : effect->kind == LEX_LEVEL ? RLX_ACT_LEVEL
                                                : RLX_ACT_CALL;
     need(b, effect->kind == LEX_SWITCH  ? RLX_BIT_SWITCH
             : effect->kind == LEX_LEVEL ? RLX_BIT_LEVEL
                                         : RLX_BIT_CALL);
-    put8(to, RLX_OP_END | act | operand | (appends(command) ? RLX_END_APPEND : 0));
+    put8(to, RLX_OP_END | act | operand | (appends(command, node->given) ? RLX_END_APPEND : 0));
     if (effect->kind == LEX_CALL) put8(to, signature_index(b, command));
     if (operand == RLX_OPERAND_INLINE) {
         if (b->many)
@@ -256,13 +290,6 @@ static void put_number(struct build *b, GByteArray *to, const struct lex_element
     put_text(to, e->text);
 }
 
-unsigned image_choice_value(const struct lex_element *choice, unsigned index)
-{
-    const char *word = choice->words->pdata[index];
-    if (!lex_is_verbs(choice)) return index;
-    return !strcmp(word, "off") ? RLX_OFF : !strcmp(word, "on") ? RLX_ON : RLX_TOGGLE;
-}
-
 /* Whether a choice is small enough for an element of its own. */
 static bool fits_choice(const struct lex_element *e)
 {
@@ -324,13 +351,13 @@ static GByteArray *program(struct build *b, const struct node *node, unsigned op
     GByteArray *to = g_byte_array_new();
     bool words = node->words->len || node->choices->len;
     if (node->end && !words && !node->number) {
-        put_end(b, to, node->end, operand);
+        put_end(b, to, node, operand);
         return to;
     }
     if (node->end) {
         GByteArray *end = g_byte_array_new();
         need(b, RLX_BIT_FAMILY);
-        put_end(b, end, node->end, operand);
+        put_end(b, end, node, operand);
         put8(to, RLX_OP_IF_END);
         put8(to, end->len);
         put_all(to, end);
