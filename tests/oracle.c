@@ -76,9 +76,9 @@ static const struct lex_element *element_of(const struct lex_command *c, unsigne
 static void add_words(GPtrArray *all, const struct lex_element *e)
 {
     if (!e || e->kind == LEX_NUMBER) return;
-    unsigned n = e->kind == LEX_WORD ? 1 : e->words->len;
+    unsigned n = e->words ? e->words->len : 1;
     for (unsigned i = 0; i < n; i++) {
-        char *word = e->kind == LEX_WORD ? e->text : e->words->pdata[i];
+        char *word = e->words ? e->words->pdata[i] : e->text;
         if (!g_ptr_array_find_with_equal_func(all, word, g_str_equal, NULL))
             g_ptr_array_add(all, word);
     }
@@ -139,7 +139,7 @@ static GPtrArray *narrow(const struct lexicon *lx, GPtrArray *commands, unsigned
         guint index = 0;
         bool fits = number  ? read_number(lx, e, token, &value)
                     : !word ? false
-                    : e->kind == LEX_WORD
+                    : !e->words
                         ? !strcmp(e->text, word)
                         : g_ptr_array_find_with_equal_func(e->words, word, g_str_equal, &index);
         if (!fits) continue;
@@ -234,6 +234,18 @@ static void random_slot(GString *text)
     g_string_append_printf(text, " %s", slots[lines_chance(G_N_ELEMENTS(slots))]);
 }
 
+/* A word, a filler, or a word with two spellings. */
+static void random_words(GString *text)
+{
+    const char *a = words[lines_chance(G_N_ELEMENTS(words))];
+    const char *b = words[lines_chance(G_N_ELEMENTS(words))];
+    switch (lines_chance(4)) {
+    case 0: g_string_append_printf(text, " (%s)", a); break;
+    case 1: g_string_append_printf(text, " %s|%s", a, b); break;
+    default: g_string_append_printf(text, " %s", a);
+    }
+}
+
 static char *random_lexicon(void)
 {
     GString *text = g_string_new("lexicon random 1\n");
@@ -265,8 +277,7 @@ static char *random_lexicon(void)
                 if (lines_chance(2))
                     random_slot(text);
                 else
-                    g_string_append_printf(text, lines_chance(4) ? " %s" : " (%s)",
-                                           words[lines_chance(G_N_ELEMENTS(words))]);
+                    random_words(text);
             }
             if (!lines_chance(3)) g_string_append(text, " {-9..40000 = 30000}");
             if (!lines_chance(4)) g_string_append(text, " {x|y|z = y}");

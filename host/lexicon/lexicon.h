@@ -51,7 +51,7 @@ struct lex_element {
     struct lex_place place;
     enum lex_element_kind kind;
     char *text;       /* the word, or the slot's name (NULL for a choice without one) */
-    GPtrArray *words; /* of a choice: char * */
+    GPtrArray *words; /* char *: of a choice; of a word with several spellings, the first is text */
     int32_t low, high;
     char *unit;   /* of a number; NULL without one */
     bool unnamed; /* a number whose text, "value", is ours */
@@ -125,6 +125,9 @@ char *lexicon_faults_text(const struct lexicon *lx, unsigned most);
 struct lex_link *lexicon_link(const struct lexicon *lx, const char *name);
 int lexicon_output_index(const struct lexicon *lx, const char *name);
 
+/* How many spellings an element that is a word has, and each. */
+unsigned lex_spellings(const struct lex_element *word);
+char *lex_spelling(const struct lex_element *word, unsigned index);
 /* A command's pattern as the lexicon writes it: pump {on|off|toggle}. */
 char *lex_command_text(const struct lex_command *command);
 /* Its longest spelling, with units or without. Owned by the caller. */

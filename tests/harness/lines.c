@@ -20,8 +20,7 @@ static void say_element(GString *line, const struct lex_element *e)
         return;
     }
     gsize from = line->len;
-    g_string_append(line,
-                    e->kind == LEX_WORD ? e->text : e->words->pdata[lines_chance(e->words->len)]);
+    g_string_append(line, !e->words ? e->text : e->words->pdata[lines_chance(e->words->len)]);
     if (!lines_chance(3))
         g_string_truncate(line, from + 1 + lines_chance((unsigned)(line->len - from)));
     if (!lines_chance(4)) line->str[from] = g_ascii_toupper(line->str[from]);

@@ -241,24 +241,36 @@ bool read_effect(struct statement *st, struct lex_command *command)
 
 /* ---- commands ---- */
 
+/* word, (filler), or word|spelling|spelling */
+static struct lex_element *read_word(struct lexicon *lx, const struct token *token)
+{
+    struct lex_element *e = g_new0(struct lex_element, 1);
+    const char *why;
+    size_t length = strlen(token->text);
+    e->kind = LEX_WORD;
+    e->place = token->place;
+    e->filler = length > 2 && token->text[0] == '(' && token->text[length - 1] == ')';
+    char *word = g_strndup(token->text + e->filler, length - 2 * e->filler);
+    if (strchr(word, '|')) {
+        read_choice(lx, e, word);
+        e->kind = LEX_WORD;
+        e->text = g_strdup(e->words->pdata[0]);
+    } else {
+        e->text = spelt(lx, word);
+        if (!lex_word_ok(word, &why)) lex_fault(lx, token->place, "'%s': %s", word, why);
+    }
+    g_free(word);
+    return e;
+}
+
 static void read_pattern(struct statement *st, struct lex_command *command)
 {
-    const char *why;
     for (;;) {
         struct token *token = statement_peek(st);
         if (token->kind == TOKEN_SLOT) {
             g_ptr_array_add(command->elements, read_slot(st->lx, token));
         } else if (token->kind == TOKEN_WORD) {
-            struct lex_element *e = g_new0(struct lex_element, 1);
-            size_t length = strlen(token->text);
-            e->kind = LEX_WORD;
-            e->place = token->place;
-            e->filler = length > 2 && token->text[0] == '(' && token->text[length - 1] == ')';
-            char *word = g_strndup(token->text + e->filler, length - 2 * e->filler);
-            e->text = spelt(st->lx, word);
-            if (!lex_word_ok(word, &why)) lex_fault(st->lx, token->place, "'%s': %s", word, why);
-            g_free(word);
-            g_ptr_array_add(command->elements, e);
+            g_ptr_array_add(command->elements, read_word(st->lx, token));
         } else {
             return;
         }
@@ -387,17 +399,28 @@ void finish_commands(struct lexicon *lx)
     for (unsigned i = 0; i < lx->commands->len; i++) {
         struct lex_command *command = lx->commands->pdata[i];
         struct lex_element *first = command->elements->pdata[0];
-        if (is_reply_word(first->text))
-            lex_find(lx, LEX_D04, first->place,
-                     "no command begins with '%s': it is how replies begin, and they are never "
-                     "answered",
-                     first->text);
+        for (unsigned k = 0; k < lex_spellings(first); k++)
+            if (is_reply_word(lex_spelling(first, k)))
+                lex_find(lx, LEX_D04, first->place,
+                         "no command begins with '%s': it is how replies begin, and they are never "
+                         "answered",
+                         lex_spelling(first, k));
         if (command->effect.kind != LEX_CALL)
             check_output_slot(lx, command, lx->outputs->pdata[command->effect.output]);
     }
 }
 
 /* ---- asked of commands ---- */
+
+unsigned lex_spellings(const struct lex_element *word)
+{
+    return word->words ? word->words->len : 1;
+}
+
+char *lex_spelling(const struct lex_element *word, unsigned index)
+{
+    return word->words ? word->words->pdata[index] : word->text;
+}
 
 unsigned lex_command_slots(const struct lex_command *command)
 {
@@ -479,7 +502,15 @@ char *lex_command_text(const struct lex_command *command)
         struct lex_element *e = command->elements->pdata[i];
         if (i) g_string_append_c(out, ' ');
         if (e->kind == LEX_WORD) {
-            g_string_append_printf(out, e->filler ? "(%s)" : "%s", e->text);
+            char *spellings = g_strdup(e->text);
+            if (e->words) {
+                g_free(spellings);
+                g_ptr_array_add(e->words, NULL);
+                spellings = g_strjoinv("|", (char **)e->words->pdata);
+                g_ptr_array_set_size(e->words, (int)e->words->len - 1);
+            }
+            g_string_append_printf(out, e->filler ? "(%s)" : "%s", spellings);
+            g_free(spellings);
             continue;
         }
         g_string_append_c(out, '{');
@@ -506,9 +537,9 @@ static bool element_says(const struct lexicon *lx, const struct lex_element *e, 
                strlen(word) - (*word == '-') - strlen(end) <= lex_number_digits(e) &&
                (!*end || (e->unit && !strcmp(end, e->unit)));
     }
-    unsigned n = e->kind == LEX_WORD ? 1 : e->words->len;
+    unsigned n = e->kind == LEX_WORD ? lex_spellings(e) : e->words->len;
     for (unsigned i = 0; i < n; i++) {
-        const char *text = e->kind == LEX_WORD ? e->text : e->words->pdata[i];
+        const char *text = e->kind == LEX_WORD ? lex_spelling(e, i) : e->words->pdata[i];
         if (lx->any_case ? !g_ascii_strcasecmp(text, word) : !strcmp(text, word)) return true;
     }
     return false;

@@ -23,7 +23,7 @@ static GPtrArray *words_of(const struct node *node)
 {
     GPtrArray *all = g_ptr_array_new();
     for (unsigned i = 0; i < node->words->len; i++)
-        g_ptr_array_add(all, ((struct edge *)node->words->pdata[i])->element->text);
+        g_ptr_array_add(all, (char *)((struct edge *)node->words->pdata[i])->text);
     for (unsigned i = 0; i < node->choices->len; i++) {
         const GPtrArray *words = ((struct edge *)node->choices->pdata[i])->element->words;
         for (unsigned k = 0; k < words->len; k++) g_ptr_array_add(all, words->pdata[k]);
@@ -150,7 +150,7 @@ static void put_place(struct abnf *a, const struct node *node, unsigned number)
     for (unsigned i = 0; i < node->words->len; i++, separator = "\n    / ") {
         const struct edge *edge = node->words->pdata[i];
         g_string_append(a->out, separator);
-        put_forms(a, all, edge->element->text);
+        put_forms(a, all, edge->text);
         put_rest(a, edge->to);
     }
     for (unsigned i = 0; i < node->choices->len; i++) {

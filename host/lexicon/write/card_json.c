@@ -2,6 +2,14 @@
 
 #include "card.h"
 
+static json_t *words_json(const struct lex_element *e)
+{
+    json_t *words = json_array();
+    for (unsigned i = 0; i < e->words->len; i++)
+        json_array_append_new(words, json_string(e->words->pdata[i]));
+    return words;
+}
+
 static json_t *slot_json(const struct lex_element *e)
 {
     json_t *slot = json_object();
@@ -18,11 +26,8 @@ static json_t *slot_json(const struct lex_element *e)
         if (e->unit) json_object_set_new(slot, "unit", json_string(e->unit));
         return slot;
     }
-    json_t *words = json_array();
-    for (unsigned i = 0; i < e->words->len; i++)
-        json_array_append_new(words, json_string(e->words->pdata[i]));
     json_object_set_new(slot, "kind", json_string("choice"));
-    json_object_set_new(slot, "words", words);
+    json_object_set_new(slot, "words", words_json(e));
     return slot;
 }
 
@@ -32,7 +37,10 @@ static json_t *command_json(const struct lexicon *lx, const struct lex_command *
     json_t *pattern = json_array();
     for (unsigned i = 0; i < command->elements->len; i++) {
         const struct lex_element *e = command->elements->pdata[i];
-        if (e->filler)
+        if (e->kind == LEX_WORD && e->words)
+            json_array_append_new(
+                pattern, json_pack("{s:s, s:o}", "kind", "word", "spellings", words_json(e)));
+        else if (e->filler)
             json_array_append_new(pattern,
                                   json_pack("{s:s, s:s}", "kind", "filler", "word", e->text));
         else

@@ -36,10 +36,11 @@ unsigned graph_ends(const struct node *node)
     return ends;
 }
 
-static struct node *edge_add(GPtrArray *edges, const struct lex_element *element)
+static struct node *edge_add(GPtrArray *edges, const struct lex_element *element, const char *text)
 {
     struct edge *edge = g_new0(struct edge, 1);
     edge->element = element;
+    edge->text = text;
     edge->to = node_new();
     g_ptr_array_add(edges, edge);
     return edge->to;
@@ -58,11 +59,9 @@ static bool same_choice(const struct lex_element *a, const struct lex_element *b
     return true;
 }
 
-/* A word that both elements can be, or NULL. */
+/* A word that both choices have, or NULL. */
 static const char *common_word(const struct lex_element *a, const struct lex_element *b)
 {
-    if (a->kind == LEX_WORD) return choice_has(b, a->text) ? a->text : NULL;
-    if (b->kind == LEX_WORD) return choice_has(a, b->text) ? b->text : NULL;
     for (unsigned i = 0; i < a->words->len; i++)
         if (choice_has(b, a->words->pdata[i])) return a->words->pdata[i];
     return NULL;
@@ -104,29 +103,29 @@ static struct node *step_choice(struct lexicon *lx, struct node *node, const str
         if (word) return clash(lx, e, word);
     }
     for (unsigned i = 0; i < node->words->len; i++) {
-        const char *word = common_word(((struct edge *)node->words->pdata[i])->element, e);
-        if (word) return clash(lx, e, word);
+        const char *word = ((struct edge *)node->words->pdata[i])->text;
+        if (choice_has(e, word)) return clash(lx, e, word);
     }
-    return edge_add(node->choices, e);
+    return edge_add(node->choices, e, NULL);
 }
 
 static struct node *step_word(struct lexicon *lx, struct node *node, const struct lex_element *e,
-                              GHashTable *root_words)
+                              char *text, GHashTable *root_words)
 {
     if (root_words) {
-        struct node *to = g_hash_table_lookup(root_words, e->text);
-        if (!to) g_hash_table_insert(root_words, e->text, to = edge_add(node->words, e));
+        struct node *to = g_hash_table_lookup(root_words, text);
+        if (!to) g_hash_table_insert(root_words, text, to = edge_add(node->words, e, text));
         return to;
     }
     for (unsigned i = 0; i < node->words->len; i++) {
         struct edge *edge = node->words->pdata[i];
-        if (!strcmp(edge->element->text, e->text)) return edge->to;
+        if (!strcmp(edge->text, text)) return edge->to;
     }
     for (unsigned i = 0; i < node->choices->len; i++) {
         struct edge *edge = node->choices->pdata[i];
-        if (common_word(edge->element, e)) return clash(lx, e, e->text);
+        if (choice_has(edge->element, text)) return clash(lx, e, text);
     }
-    return edge_add(node->words, e);
+    return edge_add(node->words, e, text);
 }
 
 static void add_end(struct lexicon *lx, struct node *node, const struct lex_command *command,
@@ -155,10 +154,15 @@ static void add_command(struct lexicon *lx, struct node *node, const struct lex_
     const struct lex_element *e = command->elements->pdata[i];
     if (e->optional) add_end(lx, node, command, given);
     if (e->filler) add_command(lx, node, command, i + 1, given, NULL);
-    struct node *next = e->kind == LEX_NUMBER   ? step_number(lx, node, e)
-                        : e->kind == LEX_CHOICE ? step_choice(lx, node, e)
-                                                : step_word(lx, node, e, root_words);
-    if (next) add_command(lx, next, command, i + 1, given + (e->kind != LEX_WORD), NULL);
+    if (e->kind == LEX_WORD) {
+        for (unsigned k = 0; k < lex_spellings(e); k++) {
+            struct node *next = step_word(lx, node, e, lex_spelling(e, k), root_words);
+            if (next) add_command(lx, next, command, i + 1, given, NULL);
+        }
+        return;
+    }
+    struct node *next = e->kind == LEX_NUMBER ? step_number(lx, node, e) : step_choice(lx, node, e);
+    if (next) add_command(lx, next, command, i + 1, given + 1, NULL);
 }
 
 struct node *graph_build(struct lexicon *lx)

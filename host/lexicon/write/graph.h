@@ -15,6 +15,7 @@ struct node {
 
 struct edge {
     const struct lex_element *element;
+    const char *text; /* of a word: this one of its spellings */
     struct node *to;
 };
 

@@ -321,7 +321,7 @@ static void put_words(struct build *b, GByteArray *to, const struct node *node, 
     for (unsigned i = 0; i < node->words->len; i++) {
         struct edge *edge = node->words->pdata[i];
         put_shape(b, to, shape_of(b, program(b, edge->to, operand), edge->to));
-        put_text(to, edge->element->text);
+        put_text(to, edge->text);
     }
     for (unsigned i = 0; i < node->choices->len; i++) {
         struct edge *edge = node->choices->pdata[i];
@@ -400,7 +400,7 @@ static void put_root_entry(struct build *b, GByteArray *to, const struct edge *e
     put_shape(b, to, shape);
     if (with_operands && b->many) put16(to, value);
     if (with_operands && !b->many) put8(to, value);
-    put_text(to, edge->element->text);
+    put_text(to, edge->text);
 }
 
 /* Whether entries carry operands: where more than one command is alone with its first word. */
@@ -466,7 +466,7 @@ static void put_root_hashed(struct build *b, const struct hash_table *table)
         set16(to, at + 2 * g, to->len);
         for (unsigned i = 0; i < n; i++) {
             if (table->group_of[i] != g) continue;
-            row(b, "%s", ((struct edge *)b->root->words->pdata[i])->element->text);
+            row(b, "%s", ((struct edge *)b->root->words->pdata[i])->text);
             put_all(to, entry[i]);
             g_byte_array_free(entry[i], TRUE);
         }
@@ -485,7 +485,7 @@ static bool put_root(struct build *b)
     }
     GPtrArray *words = g_ptr_array_new();
     for (unsigned i = 0; i < n; i++)
-        g_ptr_array_add(words, ((struct edge *)b->root->words->pdata[i])->element->text);
+        g_ptr_array_add(words, (char *)((struct edge *)b->root->words->pdata[i])->text);
     bool found = hash_arrange(&table, (char *const *)words->pdata, n, b->lx->shorten);
     if (found) {
         b->by_group = groups_serve(b, &table);

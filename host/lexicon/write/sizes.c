@@ -17,7 +17,7 @@ static unsigned said_length(const struct lex_element *e)
 {
     size_t most = 0;
     if (e->kind == LEX_NUMBER) return number_length(e);
-    if (e->kind == LEX_WORD) return (unsigned)strlen(e->text);
+    if (e->kind == LEX_WORD && !e->words) return (unsigned)strlen(e->text);
     for (unsigned i = 0; i < e->words->len; i++) most = MAX(most, strlen(e->words->pdata[i]));
     return (unsigned)most;
 }
@@ -27,7 +27,7 @@ static unsigned wanted_length(const struct lex_element *e)
 {
     size_t sum = 0;
     if (e->kind == LEX_NUMBER) return (unsigned)strlen(e->text) + 1 + 2 * number_length(e) + 2;
-    if (e->kind == LEX_WORD) return (unsigned)strlen(e->text) + 1;
+    if (e->kind == LEX_WORD && !e->words) return (unsigned)strlen(e->text) + 1;
     for (unsigned i = 0; i < e->words->len; i++) sum += strlen(e->words->pdata[i]) + 1;
     return (unsigned)sum;
 }
