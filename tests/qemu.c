@@ -162,11 +162,25 @@ static void note_output(GHashTable *outputs, char *line)
     g_hash_table_insert(outputs, g_strndup(line, (gsize)(blank - line)), line);
 }
 
+/* Waits until the chip has received so many bytes in all, and its main loop has taken them: rx_head
+ * is there, and rx_limit a ring ahead of it. */
+static void wait_taken(struct chip *chip, unsigned sent)
+{
+    uint32_t at = (uint32_t)strtoul(getenv("RX_HEAD_AT"), NULL, 16);
+    for (int tries = 0; tries < 1000; tries++) {
+        uint32_t word = chip_peek(chip, at); /* rx_head, rx_cut, tx_tail, rx_limit */
+        uint8_t head = (uint8_t)word, limit = (uint8_t)(word >> 24);
+        if (head == (uint8_t)sent && limit == (uint8_t)(head + 64)) return;
+        g_usleep(5000);
+    }
+    CHECK(!"the chip takes what it is sent");
+}
+
 static void play(const struct script *script)
 {
     struct chip chip = chip_start();
     GHashTable *outputs = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
-    unsigned lines = 1;
+    unsigned lines = 1, sent = 0;
     hear_lines(&chip, lines);
     CHECK(g_str_has_prefix(chip.heard->str, "ready tidetank 1 "));
     for (unsigned i = 0; i < script->lines->len; i++) {
@@ -180,8 +194,8 @@ static void play(const struct script *script)
         }
         if (line->kind != '>') continue;
         say(chip.uart, line->text->str, line->text->len);
-        /* no reply to wait for: the chip gets the time that a cable would take */
-        if (over || line[1].kind == '>') g_usleep(50000);
+        sent += (unsigned)line->text->len;
+        if (over || line[1].kind == '>') wait_taken(&chip, sent); /* no reply to wait for */
     }
     hear(chip.uart, chip.heard, 50); /* nothing else may come */
     test_context("%s", script->title);
@@ -209,6 +223,20 @@ static unsigned count_of(const GString *text, const char *what)
     return n;
 }
 
+/* Until nothing comes any more and the receive ring stands still: its indices and the count of lost
+ * bytes are the same twice, half a second apart. */
+static void hear_out(struct chip *chip)
+{
+    uint32_t head_at = (uint32_t)strtoul(getenv("RX_HEAD_AT"), NULL, 16);
+    uint32_t lost_at = (uint32_t)strtoul(getenv("RX_LOST_AT"), NULL, 16);
+    uint32_t head, lost;
+    do {
+        head = chip_peek(chip, head_at);
+        lost = chip_peek(chip, lost_at);
+        while (hear(chip->uart, chip->heard, 500)) {}
+    } while (head != chip_peek(chip, head_at) || lost != chip_peek(chip, lost_at));
+}
+
 /* Everything at once, without waiting for answers: each line is answered, or its bytes are counted
  * as lost and the line they were cut from is refused. */
 static void flood(void)
@@ -224,7 +252,7 @@ static void flood(void)
         sent += sizeof pair - 1;
         while (hear(chip.uart, chip.heard, 0)) {}
     }
-    while (hear(chip.uart, chip.heard, 500)) {}
+    hear_out(&chip);
     unsigned ok = count_of(chip.heard, "ok glow"), refused = count_of(chip.heard, "err lost");
     unsigned lost = chip_peek(&chip, lost_at) & 0xFFFF;
     printf("flood: %u bytes sent, %u lines done, %u refused, %u bytes lost\n", sent, ok, refused,

@@ -1,4 +1,4 @@
-/* Tells the flood test where to look: the symbol's value is an offset. */
+/* Tells the tests on the emulated chip where to look: the symbols' values are offsets. */
 #include <stddef.h>
 
 #include "tidetank.h"
@@ -6,6 +6,9 @@
 void rx_lost_symbol(void);
 void rx_lost_symbol(void)
 {
+    __asm__ volatile(".global rx_head_offset\n.set rx_head_offset, %c0"
+                     :
+                     : "i"(offsetof(struct tidetank, link) + offsetof(struct rlx_link, rx_head)));
     __asm__ volatile(".global rx_lost_offset\n.set rx_lost_offset, %c0"
                      :
                      : "i"(offsetof(struct tidetank, link) + offsetof(struct rlx_link, rx_lost)));
