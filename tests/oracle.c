@@ -116,6 +116,7 @@ static bool read_number(const struct lexicon *lx, const struct lex_element *e, c
     if (!n || n > wide || (minus && !sum)) return false;
     if (*p && !(e->unit && strlen(p) == strlen(e->unit) && same_word(lx, p, e->unit, strlen(p))))
         return false;
+    if (!*p && e->glued) return false;
     *value = minus ? -sum : sum;
     return *value >= e->low && *value <= e->high;
 }
@@ -131,7 +132,7 @@ static GPtrArray *narrow(const struct lexicon *lx, GPtrArray *commands, unsigned
         number |= e && e->kind == LEX_NUMBER && (g_ascii_isdigit(*token) || *token == '-');
         add_words(possible, e);
     }
-    const char *word = number ? NULL : meant(lx, possible, token);
+    const char *word = number ? NULL : meant(lx, possible, token), *unit = NULL;
     int64_t value = 0;
     for (unsigned k = 0; k < commands->len; k++) {
         const struct lex_element *e = element_of(commands->pdata[k], i);
@@ -144,11 +145,12 @@ static GPtrArray *narrow(const struct lexicon *lx, GPtrArray *commands, unsigned
                         : g_ptr_array_find_with_equal_func(e->words, word, g_str_equal, &index);
         if (!fits) continue;
         if (e->kind == LEX_CHOICE) value = image_choice_value(e, index);
+        if (e->glued) unit = e->unit;
         if (!left->len && e->kind != LEX_WORD) said->value[said->n_values++] = value;
         g_ptr_array_add(left, commands->pdata[k]);
     }
     if (number)
-        g_string_append_printf(said->reply, " %d", (int)value);
+        g_string_append_printf(said->reply, " %d%s", (int)value, unit ? unit : "");
     else if (word)
         g_string_append_printf(said->reply, " %s", word);
     g_ptr_array_free(possible, TRUE);
@@ -228,9 +230,8 @@ static const char *const words[] = {"a",   "ab",   "abc", "abcd", "b",      "ba"
 static void random_slot(GString *text)
 {
     static const char *const slots[] = {
-        "{0..9}",   "{n -5..5}",       "{n 10..300mm}", "{n -70000..99999}",
-        "{on|off}", "{on|off|toggle}", "{a|ab|abc}",    "{k x|stop|z}",
-        "{1..1%}"};
+        "{0..9}",          "{n -5..5}",  "{n 10..300mm}", "{n -70000..99999}", "{on|off}",
+        "{on|off|toggle}", "{a|ab|abc}", "{k x|stop|z}",  "{1..1%}",           "{n 0..400}mm"};
     g_string_append_printf(text, " %s", slots[lines_chance(G_N_ELEMENTS(slots))]);
 }
 
@@ -259,7 +260,10 @@ static char *random_lexicon(void)
                            : lines_chance(2) ? " transmit 16"
                                              : " transmit 32");
     for (unsigned i = 0; i < n; i++) {
-        g_string_append_printf(text, "command %s", words[lines_chance(G_N_ELEMENTS(words))]);
+        if (lines_chance(8))
+            g_string_append_printf(text, "command %s", words[lines_chance(G_N_ELEMENTS(words))]);
+        else
+            g_string_append(text, lines_chance(2) ? "command {0..400}mm" : "command {-5..5}");
         switch (lines_chance(6)) {
         case 0:
             g_string_append_printf(text, " {on|off|toggle%s} => q\n",

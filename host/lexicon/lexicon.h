@@ -54,6 +54,7 @@ struct lex_element {
     GPtrArray *words; /* char *: of a choice; of a word with several spellings, the first is text */
     int32_t low, high;
     char *unit;   /* of a number; NULL without one */
+    bool glued;   /* the unit must be said */
     bool unnamed; /* a number whose text, "value", is ours */
     bool filler;      /* a word that may be left out */
     bool optional;    /* a slot that may be left out... */

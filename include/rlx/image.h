@@ -33,9 +33,11 @@ enum {
  * the lexicon cannot lead to have a text of one character. */
 enum { RLX_TEXT_ALREADY = 0, RLX_TEXT_ERR = 14, RLX_TEXT_AT, RLX_TEXT_OFF, RLX_TEXT_ON, RLX_TEXTS };
 
-/* width8 of a number: most digits, and whether a unit's text stands before the name's. */
+/* width8 of a number: most digits, whether a unit's text stands before the name's, and whether it
+ * must be said. */
 #define RLX_NUM_DIGITS 0x0Fu
 #define RLX_NUM_UNIT   0x80u
+#define RLX_NUM_GLUED  0x40u
 
 /* A program is elements up to an END. */
 enum {

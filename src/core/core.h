@@ -42,6 +42,7 @@ RLX_INTERNAL rlx_rom rlx_word_list(rlx_rom *at, uint8_t *before);
 RLX_INTERNAL rlx_value rlx_number_low(rlx_rom op);
 RLX_INTERNAL rlx_value rlx_number_high(rlx_rom op);
 RLX_INTERNAL rlx_rom rlx_number_name(rlx_rom op);
+RLX_INTERNAL rlx_rom rlx_number_unit(rlx_rom op);
 
 #ifndef RLX_MEASURED /* the benchmark keeps this call apart, to count its instructions */
 #define RLX_MEASURED

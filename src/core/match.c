@@ -90,9 +90,14 @@ RLX_INTERNAL rlx_value rlx_number_high(rlx_rom op)
     return read_value(op + 3 + value_size(op), value_size(op));
 }
 
+RLX_INTERNAL rlx_rom rlx_number_unit(rlx_rom op)
+{
+    return op + 3 + 2 * value_size(op);
+}
+
 RLX_INTERNAL rlx_rom rlx_number_name(rlx_rom op)
 {
-    rlx_rom text = op + 3 + 2 * value_size(op);
+    rlx_rom text = rlx_number_unit(op);
     if (RLX_HAS_UNIT && RLX_ROM8(op + 2) & RLX_NUM_UNIT)
         while (RLX_ROM8(text++) < RLX_TEXT_END) {}
     return text;
@@ -132,9 +137,11 @@ static uint8_t take_number(struct rlx_device *d, rlx_rom op)
     if (s == digits) return RLX_ERR_NUMBER;
     if (s == first) first--; /* zero has one */
     end = s;
-    if (RLX_HAS_UNIT && width & RLX_NUM_UNIT && !rlx_ends_word(*s))
-        s = behind_unit(d, s, op + 3 + 2 * value_size(op));
+    rlx_rom unit = rlx_number_unit(op);
+    if (RLX_HAS_UNIT && width & RLX_NUM_GLUED && rlx_ends_word(*s)) return RLX_ERR_NUMBER;
+    if (RLX_HAS_UNIT && width & RLX_NUM_UNIT && !rlx_ends_word(*s)) s = behind_unit(d, s, unit);
     if (!rlx_ends_word(*s) || (minus && *first == '0')) return RLX_ERR_NUMBER;
+    bool glued = width & RLX_NUM_GLUED;
     width &= RLX_NUM_DIGITS;
     if (end - first > width || (may_overflow && sum > RLX_VALUE_MAX)) return RLX_ERR_RANGE;
     rlx_number value = minus ? -(rlx_number)sum : (rlx_number)sum;
@@ -142,6 +149,7 @@ static uint8_t take_number(struct rlx_device *d, rlx_rom op)
     if (end - digits > width) return RLX_ERR_DIGITS;
     if (minus) rlx_reply_put(d, '-');
     while (first != end) rlx_reply_put(d, *first++);
+    if (RLX_HAS_UNIT && glued) rlx_reply_text(d, unit);
     d->text = s;
     d->value[d->n_values++] = (rlx_value)value;
     d->at = op + 2 + RLX_ROM8(op + 1);
@@ -176,10 +184,16 @@ static bool take_silent(struct rlx_device *d, rlx_rom *op)
     return true;
 }
 
+/* Whether the command's first word, or the number that some begin with, was read. */
+static bool begun(const struct rlx_device *d)
+{
+    return d->entry || (RLX_HAS_FAMILY && d->n_values);
+}
+
 /* Reads the word that one element wants, tells it to the reply and goes on behind it. */
 static uint8_t take_word(struct rlx_device *d, rlx_rom op)
 {
-    uint8_t kind = RLX_ROM8(op), before, error = d->entry ? RLX_ERR_CHOICE : RLX_ERR_UNKNOWN;
+    uint8_t kind = RLX_ROM8(op), before, error = begun(d) ? RLX_ERR_CHOICE : RLX_ERR_UNKNOWN;
     rlx_rom entry, end = 0, list = op;
     if (RLX_HAS_HASH && kind == RLX_OP_HASH) {
         before = RLX_ROM8(op + 1);
@@ -232,7 +246,7 @@ RLX_INTERNAL uint8_t rlx_match(struct rlx_device *d)
         while (RLX_HAS_FAMILY && take_silent(d, &op)) {}
         uint8_t kind = RLX_ROM8(op);
         if (kind & RLX_OP_END) return *d->text ? RLX_ERR_EXTRA : 0;
-        if (!*d->text) return d->entry ? RLX_ERR_MISSING : RLX_MATCH_EMPTY;
+        if (!*d->text) return begun(d) ? RLX_ERR_MISSING : RLX_MATCH_EMPTY;
         rlx_reply_put(d, ' ');
         d->tx_word = d->tx_next;
         error = RLX_HAS_NUMBER && kind >= RLX_OP_NUM16 ? take_number(d, op) : take_word(d, op);

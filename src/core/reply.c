@@ -93,6 +93,7 @@ static void put_range(struct rlx_device *d, rlx_rom at)
     rlx_reply_put(d, '.');
     rlx_reply_put(d, '.');
     put_number(d, rlx_number_high(at));
+    if (RLX_HAS_UNIT && RLX_ROM8(at + 2) & RLX_NUM_GLUED) rlx_reply_text(d, rlx_number_unit(at));
 }
 
 /* "level 0..100" or "on|off|toggle": what the program wants at d->at. */

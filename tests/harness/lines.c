@@ -16,7 +16,9 @@ static void say_element(GString *line, const struct lex_element *e)
         value += lines_chance(4) ? (int64_t)lines_chance((unsigned)MIN(span, 100000) + 1)
                                  : span + (int64_t)lines_chance(3) - 1;
         g_string_append_printf(line, "%s%d%s", lines_chance(8) ? "" : "0", (int)value,
-                               lines_chance(3) ? "" : ends[lines_chance(G_N_ELEMENTS(ends))]);
+                               e->glued && lines_chance(4) ? e->unit
+                               : lines_chance(3)           ? ""
+                                                 : ends[lines_chance(G_N_ELEMENTS(ends))]);
         return;
     }
     gsize from = line->len;

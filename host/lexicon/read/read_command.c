@@ -78,6 +78,17 @@ static bool read_bound(const char *text, const char **end, int32_t *bound)
     return number >= -(gint64)NUMBER_MAX && number <= NUMBER_MAX;
 }
 
+static void read_unit(struct lexicon *lx, struct lex_element *e, const char *unit)
+{
+    for (const char *p = unit; *p; p++)
+        if (!g_ascii_isalpha(*p) && *p != '%') {
+            lex_fault(lx, e->place, "'%s' is no unit: letters or '%%'", unit);
+            return;
+        }
+    if (strlen(unit) > 15) lex_fault(lx, e->place, "the unit '%s' is longer than 15 letters", unit);
+    e->unit = spelt(lx, unit);
+}
+
 /* LOW..HIGH and a unit. */
 static void read_range(struct lexicon *lx, struct lex_element *e, const char *body)
 {
@@ -91,14 +102,7 @@ static void read_range(struct lexicon *lx, struct lex_element *e, const char *bo
     }
     if (e->low > e->high)
         lex_fault(lx, e->place, "the range begins at %d and ends below it, at %d", e->low, e->high);
-    if (!*p) return;
-    for (const char *q = p; *q; q++)
-        if (!g_ascii_isalpha(*q) && *q != '%') {
-            lex_fault(lx, e->place, "'%s' is no unit: letters or '%%'", p);
-            return;
-        }
-    if (strlen(p) > 15) lex_fault(lx, e->place, "the unit '%s' is longer than 15 letters", p);
-    e->unit = spelt(lx, p);
+    if (*p) read_unit(lx, e, p);
 }
 
 /* " = X" at the end of a slot: cut off, and returned. */
@@ -263,14 +267,40 @@ static struct lex_element *read_word(struct lexicon *lx, const struct token *tok
     return e;
 }
 
+/* {height 0..400}mm: the unit stands right behind the slot, and must be said. */
+static void read_glued(struct statement *st, struct lex_command *command, struct token *slot)
+{
+    struct token *next = slot + 1;
+    struct lex_element *e = command->elements->pdata[command->elements->len - 1];
+    if (next->kind != TOKEN_WORD || next->place.column != slot->place.column + slot->place.length)
+        return;
+    st->next++;
+    if (e->kind != LEX_NUMBER || e->unit) {
+        lex_fault(st->lx, next->place,
+                  e->unit ? "the slot has its unit already" : "a unit belongs to a number");
+        return;
+    }
+    read_unit(st->lx, e, next->text);
+    e->glued = true;
+}
+
+static bool touches(const struct token *token)
+{
+    return token[1].kind == TOKEN_SLOT &&
+           token[1].place.column == token->place.column + token->place.length;
+}
+
 static void read_pattern(struct statement *st, struct lex_command *command)
 {
     for (;;) {
         struct token *token = statement_peek(st);
         if (token->kind == TOKEN_SLOT) {
             g_ptr_array_add(command->elements, read_slot(st->lx, token));
+            read_glued(st, command, token);
         } else if (token->kind == TOKEN_WORD) {
             g_ptr_array_add(command->elements, read_word(st->lx, token));
+            if (touches(token))
+                lex_fault(st->lx, token[1].place, "expected a blank before the slot");
         } else {
             return;
         }
@@ -305,8 +335,9 @@ void read_command(struct statement *st)
     struct token *token = statement_peek(st);
     struct lex_element *first = command->elements->len ? command->elements->pdata[0] : NULL;
     check_optional(lx, command);
-    if (!first || first->kind != LEX_WORD || first->filler) {
-        lex_fault(lx, first ? first->place : token->place, "a command begins with a word");
+    if (!first || first->kind == LEX_CHOICE || first->filler || first->optional) {
+        lex_fault(lx, first ? first->place : token->place,
+                  "a command begins with a word or a number");
     } else if (lex_command_slots(command) > SLOTS_MAX) {
         lex_fault(lx, command->place, "more than %d slots in one command", SLOTS_MAX);
     } else if (token->kind != TOKEN_ARROW) {
@@ -399,7 +430,7 @@ void finish_commands(struct lexicon *lx)
     for (unsigned i = 0; i < lx->commands->len; i++) {
         struct lex_command *command = lx->commands->pdata[i];
         struct lex_element *first = command->elements->pdata[0];
-        for (unsigned k = 0; k < lex_spellings(first); k++)
+        for (unsigned k = 0; first->kind == LEX_WORD && k < lex_spellings(first); k++)
             if (is_reply_word(lex_spelling(first, k)))
                 lex_find(lx, LEX_D04, first->place,
                          "no command begins with '%s': it is how replies begin, and they are never "
@@ -453,7 +484,7 @@ char *lex_command_longest(const struct lex_command *command, bool units)
             longest = strlen(low) > strlen(high) ? low : high;
         }
         g_string_append_printf(out, "%s%s%s", i ? " " : "", longest,
-                               units && e->unit ? e->unit : "");
+                               e->unit && (units || e->glued) ? e->unit : "");
     }
     return g_string_free(out, FALSE);
 }
@@ -516,14 +547,15 @@ char *lex_command_text(const struct lex_command *command)
         g_string_append_c(out, '{');
         if (e->text) g_string_append_printf(out, "%s ", e->text);
         if (e->kind == LEX_NUMBER)
-            g_string_append_printf(out, "%d..%d%s", e->low, e->high, e->unit ? e->unit : "");
+            g_string_append_printf(out, "%d..%d%s", e->low, e->high,
+                                   e->unit && !e->glued ? e->unit : "");
         for (unsigned k = 0; e->words && k < e->words->len; k++)
             g_string_append_printf(out, "%s%s", k ? "|" : "", (char *)e->words->pdata[k]);
         if (e->optional && e->kind == LEX_NUMBER)
             g_string_append_printf(out, " = %d", e->fallback);
         else if (e->optional)
             g_string_append_printf(out, " = %s", (char *)e->words->pdata[e->fallback]);
-        g_string_append_c(out, '}');
+        g_string_append_printf(out, "}%s", e->glued ? e->unit : "");
     }
     return g_string_free(out, FALSE);
 }
@@ -535,7 +567,7 @@ static bool element_says(const struct lexicon *lx, const struct lex_element *e, 
         int32_t value;
         return read_bound(word, &end, &value) && value >= e->low && value <= e->high &&
                strlen(word) - (*word == '-') - strlen(end) <= lex_number_digits(e) &&
-               (!*end || (e->unit && !strcmp(end, e->unit)));
+               (*end ? e->unit && !strcmp(end, e->unit) : !e->glued);
     }
     unsigned n = e->kind == LEX_WORD ? lex_spellings(e) : e->words->len;
     for (unsigned i = 0; i < n; i++) {

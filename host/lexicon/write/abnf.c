@@ -113,9 +113,9 @@ static void put_number(struct abnf *a, const struct lex_element *e)
                   &separator);
     g_string_append_c(a->out, ')');
     if (e->unit) {
-        g_string_append(a->out, " [");
+        g_string_append(a->out, e->glued ? " " : " [");
         put_literal(a, e->unit, strlen(e->unit));
-        g_string_append_c(a->out, ']');
+        g_string_append(a->out, e->glued ? "" : "]");
     }
 }
 

@@ -24,6 +24,7 @@ static json_t *slot_json(const struct lex_element *e)
         json_object_set_new(slot, "high", json_integer(e->high));
         json_object_set_new(slot, "digits", json_integer(lex_number_digits(e)));
         if (e->unit) json_object_set_new(slot, "unit", json_string(e->unit));
+        if (e->glued) json_object_set_new(slot, "unit_required", json_true());
         return slot;
     }
     json_object_set_new(slot, "kind", json_string("choice"));

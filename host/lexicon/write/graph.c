@@ -84,7 +84,8 @@ static struct node *step_number(struct lexicon *lx, struct node *node, const str
         node->number = e;
         return node->after_number = node_new();
     }
-    if (n->low == e->low && n->high == e->high && !g_strcmp0(n->unit, e->unit))
+    if (n->low == e->low && n->high == e->high && !g_strcmp0(n->unit, e->unit) &&
+        n->glued == e->glued)
         return node->after_number;
     lex_find(lx, LEX_D02, e->place,
              "an earlier command has a number here too, %d..%d%s; ranges do not tell commands "

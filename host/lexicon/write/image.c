@@ -278,7 +278,7 @@ static void put_number(struct build *b, GByteArray *to, const struct lex_element
     put8(to, wide ? RLX_OP_NUM32 : RLX_OP_NUM16);
     put8(to, 1u + (wide ? 8u : 4u) + (unsigned)strlen(e->text) +
                  (e->unit ? (unsigned)strlen(e->unit) : 0));
-    put8(to, lex_number_digits(e) | (e->unit ? RLX_NUM_UNIT : 0));
+    put8(to, lex_number_digits(e) | (e->unit ? RLX_NUM_UNIT : 0) | (e->glued ? RLX_NUM_GLUED : 0));
     if (wide) {
         put32(to, (uint32_t)e->low);
         put32(to, (uint32_t)e->high);
@@ -412,13 +412,30 @@ static bool operands_pay(const struct build *b)
     return !b->by_group && singles > 1;
 }
 
-static void put_root_linear(struct build *b)
+/* The root begins here. Where a command may begin with a number, that stands before the first
+ * words, which then are at an even offset again. */
+static void begin_root(struct build *b, const GByteArray *number)
+{
+    GByteArray *to = b->image->bytes;
+    align(to);
+    set16(to, RLX_IMG_ROOT, to->len);
+    if (!number) return;
+    unsigned skip = number->len | 1;
+    row(b, "a number first");
+    need(b, RLX_BIT_FAMILY);
+    put8(to, RLX_OP_IF_NUM);
+    put16(to, skip);
+    put_all(to, number);
+    if (skip > number->len) put8(to, 0);
+}
+
+static void put_root_linear(struct build *b, const GByteArray *number)
 {
     GByteArray *entries = g_byte_array_new();
     bool with_operands = operands_pay(b);
     for (unsigned i = 0; i < b->root->words->len; i++)
         put_root_entry(b, entries, b->root->words->pdata[i], with_operands);
-    set16(b->image->bytes, RLX_IMG_ROOT, b->image->bytes->len);
+    begin_root(b, number);
     row(b, "the first words");
     put8(b->image->bytes, RLX_OP_WORDS);
     put8(b->image->bytes, (1u + with_operands) * (b->many ? 2u : 1u));
@@ -430,7 +447,7 @@ static void put_root_linear(struct build *b)
 /* Whether every first word is one command that calls, alone in its group. */
 static bool groups_serve(const struct build *b, const struct hash_table *table)
 {
-    if (table->n_groups != b->root->words->len) return false;
+    if (table->n_groups != b->root->words->len || b->root->number) return false;
     for (unsigned i = 0; i < b->root->words->len; i++) {
         struct edge *edge = b->root->words->pdata[i];
         if (graph_ends(edge->to) != 1 || some_end(edge->to)->effect.kind != LEX_CALL) return false;
@@ -438,7 +455,8 @@ static bool groups_serve(const struct build *b, const struct hash_table *table)
     return true;
 }
 
-static void put_root_hashed(struct build *b, const struct hash_table *table)
+static void put_root_hashed(struct build *b, const struct hash_table *table,
+                            const GByteArray *number)
 {
     unsigned n = b->root->words->len, n_groups = table->n_groups;
     bool with_operands = operands_pay(b);
@@ -450,8 +468,7 @@ static void put_root_hashed(struct build *b, const struct hash_table *table)
     }
     GByteArray *to = b->image->bytes;
     need(b, RLX_BIT_HASH);
-    align(to);
-    set16(to, RLX_IMG_ROOT, to->len);
+    begin_root(b, number);
     row(b, "the first words, hashed: %u groups, %u shifts", n_groups, table->n_shifts);
     put8(to, RLX_OP_HASH);
     put8(to, (1u + with_operands) * (b->many ? 2u : 1u));
@@ -475,12 +492,12 @@ static void put_root_hashed(struct build *b, const struct hash_table *table)
     g_free(entry);
 }
 
-static bool put_root(struct build *b)
+static bool put_root_words(struct build *b, const GByteArray *number)
 {
     unsigned n = b->root->words->len;
     struct hash_table table;
     if (n < HASH_FROM) {
-        put_root_linear(b);
+        put_root_linear(b, number);
         return true;
     }
     GPtrArray *words = g_ptr_array_new();
@@ -490,7 +507,7 @@ static bool put_root(struct build *b)
     if (found) {
         b->by_group = groups_serve(b, &table);
         if (b->by_group) g_ptr_array_set_size(b->image->handlers, (int)n);
-        put_root_hashed(b, &table);
+        put_root_hashed(b, &table, number);
     } else {
         lex_find(b->lx, LEX_D17, b->lx->place, "%u first words are more than the image can hold",
                  n);
@@ -498,6 +515,31 @@ static bool put_root(struct build *b)
     hash_clear(&table);
     g_ptr_array_free(words, TRUE);
     return found;
+}
+
+/* The program of commands that begin with a number, or NULL. */
+static GByteArray *root_number(struct build *b)
+{
+    if (!b->root->number) return NULL;
+    GByteArray *number = g_byte_array_new();
+    put_number(b, number, b->root->number);
+    put_rest(b, number, b->root->after_number, RLX_OPERAND_INLINE);
+    return number;
+}
+
+static bool put_root(struct build *b)
+{
+    GByteArray *number = root_number(b);
+    bool ok = true;
+    if (number && !b->root->words->len) {
+        begin_root(b, NULL);
+        row(b, "a number first");
+        put_all(b->image->bytes, number);
+    } else {
+        ok = put_root_words(b, number);
+    }
+    if (number) g_byte_array_free(number, TRUE);
+    return ok;
 }
 
 /* ---- the tables around it ---- */

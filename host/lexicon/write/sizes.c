@@ -9,7 +9,7 @@
 
 static unsigned number_length(const struct lex_element *e)
 {
-    return lex_number_digits(e) + (e->low < 0);
+    return lex_number_digits(e) + (e->low < 0) + (e->glued ? (unsigned)strlen(e->unit) : 0);
 }
 
 /* Longest spelling of an element in a reply. */
