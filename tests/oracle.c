@@ -178,18 +178,19 @@ static void add_left_out(struct said *said, const struct lexicon *lx)
 static void apply(struct oracle *o, struct said *said)
 {
     const struct lex_effect *effect = &said->command->effect;
-    int *level = &o->level[effect->output], before = *level;
+    unsigned first = effect->which != NULL;
+    int *level = &o->level[first ? said->value[0] : effect->output], before = *level;
     said->n_said = said->n_values;
     add_left_out(said, o->lx);
     if (effect->kind == LEX_CALL) return;
-    int64_t told = effect->fixed >= 0 ? effect->fixed : said->value[0];
+    int64_t told = effect->fixed >= 0 ? effect->fixed : said->value[first];
     if (effect->kind == LEX_LEVEL)
         *level = (int)told;
     else
         *level = told == RLX_TOGGLE ? (before ? 0 : 100) : told == RLX_ON ? 100 : 0;
     if (effect->kind == LEX_SWITCH && told == RLX_TOGGLE) {
         char *last = strrchr(said->reply->str, ' ');
-        if (said->n_said + (effect->fixed >= 0) && !strcmp(last, " toggle"))
+        if (said->n_said + (effect->fixed >= 0) > first && !strcmp(last, " toggle"))
             g_string_truncate(said->reply, (gsize)(last - said->reply->str));
         g_string_append(said->reply, *level ? " on" : " off");
     }
@@ -264,7 +265,11 @@ static char *random_lexicon(void)
             g_string_append_printf(text, "command %s", words[lines_chance(G_N_ELEMENTS(words))]);
         else
             g_string_append(text, lines_chance(2) ? "command {0..400}mm" : "command {-5..5}");
-        switch (lines_chance(6)) {
+        switch (lines_chance(7)) {
+        case 3:
+            g_string_append(text, lines_chance(2) ? " {k p|q} {on|off|toggle = toggle} => k\n"
+                                                  : " {k q|p} => k toggle\n");
+            break;
         case 0:
             g_string_append_printf(text, " {on|off|toggle%s} => q\n",
                                    lines_chance(2) ? "" : " = toggle");

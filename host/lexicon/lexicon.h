@@ -52,10 +52,11 @@ struct lex_element {
     enum lex_element_kind kind;
     char *text;       /* the word, or the slot's name (NULL for a choice without one) */
     GPtrArray *words; /* char *: of a choice; of a word with several spellings, the first is text */
+    unsigned *outputs; /* of a choice that names an output: of each word; else NULL */
     int32_t low, high;
-    char *unit;   /* of a number; NULL without one */
-    bool glued;   /* the unit must be said */
-    bool unnamed; /* a number whose text, "value", is ours */
+    char *unit;       /* of a number; NULL without one */
+    bool glued;       /* the unit must be said */
+    bool unnamed;     /* a number whose text, "value", is ours */
     bool filler;      /* a word that may be left out */
     bool optional;    /* a slot that may be left out... */
     int32_t fallback; /* ...and is then this number, or this word's index */
@@ -65,9 +66,10 @@ enum lex_effect_kind { LEX_SWITCH, LEX_LEVEL, LEX_CALL };
 
 struct lex_effect {
     enum lex_effect_kind kind;
-    unsigned output; /* index */
-    char *handler;   /* function */
-    int fixed;       /* verb or percent that stands in the lexicon; -1: a slot's value */
+    unsigned output;                 /* index */
+    const struct lex_element *which; /* the slot that names the output, or NULL: that one */
+    char *handler;                   /* function */
+    int fixed; /* verb or percent that stands in the lexicon; -1: a slot's value */
 };
 
 struct lex_command {

@@ -62,12 +62,13 @@ enum {
     RLX_ACT_LEVEL = 2,  /* operand: output; value 0: percent */
     RLX_ACT_MASK = 0x03
 };
-/* ...where its operand stands: behind this byte, in the matched entry, or it is the number of the
- * matched hash group... */
+/* ...where its operand stands: behind this byte, in the matched entry; or it is the number of the
+ * matched hash group, or the first value (what is done is then the second)... */
 enum {
     RLX_OPERAND_INLINE = 0x00,
     RLX_OPERAND_ENTRY = 0x10,
     RLX_OPERAND_GROUP = 0x20,
+    RLX_OPERAND_VALUE = 0x30,
     RLX_OPERAND_MASK = 0x30
 };
 /* ...and whether a toggle's outcome is appended to the reply instead of replacing its word. */

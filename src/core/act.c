@@ -5,6 +5,7 @@ static uint16_t operand(const struct rlx_device *d, uint8_t end, rlx_rom at)
 {
     end &= RLX_OPERAND_MASK;
     if (end == RLX_OPERAND_GROUP) return d->group;
+    if (end == RLX_OPERAND_VALUE) return (uint16_t)d->value[0];
     if (end == RLX_OPERAND_ENTRY) at = d->entry + (RLX_HAS_MANY && d->many ? 2 : 1);
     if (RLX_HAS_MANY && d->many) return RLX_ROM16(at);
     return RLX_ROM8(at);
@@ -30,9 +31,10 @@ static int act(struct rlx_device *d)
         return invoke(RLX_ROM_FN(d->handlers + operand(d, end, at + 1)), d->user, d->value);
     }
     uint8_t output = (uint8_t)operand(d, end, at);
+    rlx_value what = d->value[(end & RLX_OPERAND_MASK) == RLX_OPERAND_VALUE];
     if (RLX_HAS_LEVEL && (!RLX_HAS_SWITCH || kind == RLX_ACT_LEVEL))
-        return rlx_output_level(d, output, (uint8_t)d->value[0]);
-    enum rlx_verb verb = (enum rlx_verb)d->value[0];
+        return rlx_output_level(d, output, (uint8_t)what);
+    enum rlx_verb verb = (enum rlx_verb)what;
     int done = rlx_output_switch(d, output, verb);
     if (verb == RLX_TOGGLE) tell_toggle(d, end, output);
     return done;

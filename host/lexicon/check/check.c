@@ -28,7 +28,10 @@ static bool reached(const struct lexicon *lx, unsigned output)
 {
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_effect *effect = &((struct lex_command *)lx->commands->pdata[i])->effect;
-        if (effect->kind != LEX_CALL && effect->output == output) return true;
+        const struct lex_element *which = effect->which;
+        if (effect->kind != LEX_CALL && !which && effect->output == output) return true;
+        for (unsigned k = 0; which && k < which->words->len; k++)
+            if (which->outputs[k] == output) return true;
     }
     return false;
 }

@@ -13,6 +13,7 @@ static void free_element(void *p)
     struct lex_element *element = p;
     g_free(element->text);
     g_free(element->unit);
+    g_free(element->outputs);
     if (element->words) g_ptr_array_free(element->words, TRUE);
     g_free(element);
 }
@@ -212,7 +213,41 @@ static void read_fixed(struct statement *st, struct lex_command *command,
     g_free(digits);
 }
 
-/* OUTPUT [VERB | LEVEL], or FUNCTION() */
+/* An output whose name is spelt so in commands, or -1. */
+static int output_spelt(const struct lexicon *lx, const char *word)
+{
+    for (unsigned i = 0; i < lx->outputs->len; i++) {
+        char *name = spelt(lx, ((struct lex_output *)lx->outputs->pdata[i])->name);
+        bool same = !strcmp(name, word);
+        g_free(name);
+        if (same) return (int)i;
+    }
+    return -1;
+}
+
+/* The slot of this name says which output it is: each of its words is one. */
+static bool read_which(struct lexicon *lx, struct lex_command *command, const char *name)
+{
+    struct lex_element *slot = NULL;
+    for (unsigned i = 0; command->elements && i < command->elements->len; i++) {
+        struct lex_element *e = command->elements->pdata[i];
+        if (!slot && e->kind != LEX_WORD) slot = e; /* the first slot only */
+    }
+    if (!slot || slot->kind != LEX_CHOICE || g_strcmp0(slot->text, name) != 0) return false;
+    slot->outputs = g_new0(unsigned, slot->words->len);
+    for (unsigned i = 0; i < slot->words->len; i++) {
+        int index = output_spelt(lx, slot->words->pdata[i]);
+        slot->outputs[i] = (unsigned)MAX(index, 0);
+        if (index < 0)
+            lex_find(lx, LEX_D14, slot->place, "'%s' is none of the outputs above",
+                     (char *)slot->words->pdata[i]);
+    }
+    command->effect.which = slot;
+    command->effect.output = slot->outputs[0];
+    return true;
+}
+
+/* OUTPUT [VERB | LEVEL], or the first slot's name instead of an output; or FUNCTION() */
 bool read_effect(struct statement *st, struct lex_command *command)
 {
     struct token *token = statement_take(st);
@@ -226,7 +261,8 @@ bool read_effect(struct statement *st, struct lex_command *command)
         return true;
     }
     int index = lexicon_output_index(st->lx, token->text);
-    if (index < 0) {
+    if (index >= 0) command->effect.output = (unsigned)index;
+    if (index < 0 && !read_which(st->lx, command, token->text)) {
         char *near = lex_did_you_mean_output(st->lx, token->text);
         if (*near)
             lex_fault(st->lx, token->place, "there is no output '%s' above%s", token->text, near);
@@ -237,9 +273,8 @@ bool read_effect(struct statement *st, struct lex_command *command)
         g_free(near);
         return false;
     }
-    command->effect.output = (unsigned)index;
-    if (statement_peek(st)->kind == TOKEN_WORD)
-        read_fixed(st, command, st->lx->outputs->pdata[index]);
+    if (statement_peek(st)->kind == TOKEN_WORD && st->lx->outputs->len)
+        read_fixed(st, command, st->lx->outputs->pdata[command->effect.output]);
     return true;
 }
 
@@ -367,7 +402,7 @@ static void check_output_slot(struct lexicon *lx, struct lex_command *command,
     struct lex_element *slot = NULL;
     for (unsigned i = 0; i < command->elements->len; i++) {
         struct lex_element *e = command->elements->pdata[i];
-        if (e->kind != LEX_WORD) slot = e;
+        if (e->kind != LEX_WORD && e != command->effect.which) slot = e;
     }
     if (command->effect.fixed >= 0) {
         if (slot)
@@ -375,7 +410,7 @@ static void check_output_slot(struct lexicon *lx, struct lex_command *command,
                      out->name);
         return;
     }
-    if (!slot || lex_command_slots(command) > 1) {
+    if (!slot || lex_command_slots(command) > (command->effect.which ? 2u : 1u)) {
         lex_find(lx, LEX_D14, command->place,
                  "what shall '%s' do? Give the command one slot, like {on|off|toggle}, or write "
                  "'=> %s on'",
@@ -436,7 +471,10 @@ void finish_commands(struct lexicon *lx)
                          "no command begins with '%s': it is how replies begin, and they are never "
                          "answered",
                          lex_spelling(first, k));
-        if (command->effect.kind != LEX_CALL)
+        const struct lex_element *which = command->effect.which;
+        for (unsigned k = 0; which && k < which->words->len; k++)
+            check_output_slot(lx, command, lx->outputs->pdata[which->outputs[k]]);
+        if (command->effect.kind != LEX_CALL && !which)
             check_output_slot(lx, command, lx->outputs->pdata[command->effect.output]);
     }
 }

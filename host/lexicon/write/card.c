@@ -99,7 +99,9 @@ static void put_effect(struct table *table, const struct lexicon *lx,
         cell(table, "%s()", effect->handler);
         return;
     }
-    const char *name = ((struct lex_output *)lx->outputs->pdata[effect->output])->name;
+    const char *name = effect->which
+                           ? effect->which->text
+                           : ((struct lex_output *)lx->outputs->pdata[effect->output])->name;
     if (effect->fixed < 0)
         cell(table, "%s", name);
     else if (effect->kind == LEX_LEVEL)

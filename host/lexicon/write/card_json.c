@@ -54,6 +54,8 @@ static json_t *command_json(const struct lexicon *lx, const struct lex_command *
     if (command->title) json_object_set_new(all, "title", json_string(command->title));
     if (effect->kind == LEX_CALL) {
         json_object_set_new(all, "calls", json_string(effect->handler));
+    } else if (effect->which) {
+        json_object_set_new(all, "output_slot", json_string(effect->which->text));
     } else {
         const struct lex_output *out = lx->outputs->pdata[effect->output];
         json_object_set_new(all, "output", json_string(out->name));

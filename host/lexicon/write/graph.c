@@ -53,7 +53,7 @@ static bool choice_has(const struct lex_element *choice, const char *word)
 
 static bool same_choice(const struct lex_element *a, const struct lex_element *b)
 {
-    if (a->words->len != b->words->len) return false;
+    if (a->words->len != b->words->len || !a->outputs != !b->outputs) return false;
     for (unsigned i = 0; i < a->words->len; i++)
         if (strcmp(a->words->pdata[i], b->words->pdata[i]) != 0) return false;
     return true;

@@ -161,6 +161,7 @@ static unsigned operand_of(struct build *b, const struct lex_command *command)
 unsigned image_choice_value(const struct lex_element *choice, unsigned index)
 {
     const char *word = choice->words->pdata[index];
+    if (choice->outputs) return choice->outputs[index];
     if (!lex_is_verbs(choice)) return index;
     return !strcmp(word, "off") ? RLX_OFF : !strcmp(word, "on") ? RLX_ON : RLX_TOGGLE;
 }
@@ -169,10 +170,10 @@ unsigned image_choice_value(const struct lex_element *choice, unsigned index)
 static bool appends(const struct lex_command *command, unsigned given)
 {
     if (command->effect.kind != LEX_SWITCH) return false;
-    if (given < lex_command_slots(command)) return true;
+    if (command->effect.fixed < 0) return given < lex_command_slots(command);
     if (command->effect.fixed != RLX_TOGGLE) return false;
     struct lex_element *last = command->elements->pdata[command->elements->len - 1];
-    return last->kind != LEX_CHOICE && g_ascii_strcasecmp(last->text, "toggle") != 0;
+    return last->kind != LEX_WORD || g_ascii_strcasecmp(last->text, "toggle") != 0;
 }
 
 static void put_push(struct build *b, GByteArray *to, int32_t value)
@@ -210,6 +211,7 @@ static void put_end(struct build *b, GByteArray *to, const struct node *node, un
     const struct lex_effect *effect = &command->effect;
     put_fallbacks(b, to, command, node->given);
     if (effect->fixed >= 0) put_push(b, to, effect->fixed);
+    if (effect->which) operand = RLX_OPERAND_VALUE;
     unsigned act = effect->kind == LEX_SWITCH  ? RLX_ACT_SWITCH
                    : effect->kind == LEX_LEVEL ? RLX_ACT_LEVEL
                                                : RLX_ACT_CALL;

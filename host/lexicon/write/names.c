@@ -12,6 +12,7 @@ char *lex_identifier(const char *word, bool upper)
 
 bool lex_is_verbs(const struct lex_element *choice)
 {
+    if (choice->outputs) return false;
     static const char *const verbs[] = {"off", "on", "toggle", NULL};
     for (unsigned i = 0; i < choice->words->len; i++)
         if (!g_strv_contains(verbs, choice->words->pdata[i])) return false;
