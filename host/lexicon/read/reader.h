@@ -52,9 +52,20 @@ void read_link(struct statement *st);
 void finish_commands(struct lexicon *lx);
 void finish_links(struct lexicon *lx);
 
-/* read_command.c */
+/* read_slot.c: words and slots of commands. */
 bool lex_word_ok(const char *word, const char **why);
+/* The word as the device keeps it: in small letters where letters are any-case. */
+char *lex_spelt(const struct lexicon *lx, const char *word);
+void lex_read_choice(struct lexicon *lx, struct lex_element *e, const char *body);
+bool lex_read_bound(const char *text, const char **end, int32_t *bound);
+void lex_read_unit(struct lexicon *lx, struct lex_element *e, const char *unit);
+struct lex_element *lex_read_slot(struct lexicon *lx, struct token *token);
+
+/* read_effect.c */
 bool read_effect(struct statement *st, struct lex_command *command);
+
+/* command.c */
+void lex_element_free(void *element);
 void lex_command_free(void *command);
 /* Adds the command whose words are the effect itself (`lamp toggle`), unless finish_commands()
  * finds that another says so. Returns its text. */
