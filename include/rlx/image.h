@@ -1,5 +1,5 @@
 /* The image: one lexicon as a position-independent run of bytes, read through RLX_ROM8().
- * `host/lexicon/image.c` writes it, `src/core` reads it. docs/image.md tells it in full.
+ * `host/lexicon/write/` writes it, `src/core` reads it. docs/image.md tells it in full.
  * Numbers of more than one byte are little-endian; offsets count from the image's first byte, which
  * is at an even address. */
 #ifndef RLX_IMAGE_H

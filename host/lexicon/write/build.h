@@ -1,0 +1,54 @@
+/* The image in the making: what image.c (tables), program.c (shapes) and root.c (first words)
+ * share. */
+#ifndef BUILD_H
+#define BUILD_H
+
+#include "graph.h"
+#include "image.h"
+#include "rlx/config.h"
+#include "rlx/image.h"
+
+struct build {
+    struct lexicon *lx;
+    struct image *image;
+    struct node *root;
+    bool many;           /* 16-bit shapes and operands */
+    bool by_group;       /* a handler's index is its word's hash group */
+    GHashTable *shapes;  /* GBytes: program -> shape number + 1 */
+    GArray *shape_at;    /* uint16_t: offsets */
+    GHashTable *handler; /* name -> index + 1 */
+};
+
+/* image.c: bytes, little-endian. */
+void build_put8(GByteArray *to, unsigned value);
+void build_put16(GByteArray *to, unsigned value);
+void build_put32(GByteArray *to, uint32_t value);
+void build_set16(GByteArray *to, unsigned at, unsigned value);
+void build_put_text(GByteArray *to, const char *text);
+/* Tables of 16-bit numbers stand at even offsets. */
+void build_align(GByteArray *to);
+void build_put_all(GByteArray *to, const GByteArray *from);
+/* A new row of the listing begins here. */
+void build_row(struct build *b, const char *format, ...) G_GNUC_PRINTF(2, 3);
+/* The image needs this feature: RLX_BIT_... */
+void build_need(struct build *b, unsigned bit);
+
+/* program.c */
+/* "uint8_t,enum x": the C types of a command's slots. Owned by the caller. */
+char *build_signature(const struct lexicon *lx, const struct lex_command *command);
+/* The handler's or output's number. */
+unsigned build_operand(struct build *b, const struct lex_command *command);
+/* One command that ends at the node or below. */
+const struct lex_command *build_some_end(const struct node *node);
+/* The program from a node on; `operand` is RLX_OPERAND_... Owned by the caller. */
+GByteArray *build_program(struct build *b, const struct node *node, unsigned operand);
+void build_put_rest(struct build *b, GByteArray *to, const struct node *node, unsigned operand);
+void build_put_number(struct build *b, GByteArray *to, const struct lex_element *e);
+/* The number of the shape with this program, which becomes one when it is new. Frees `bytes`. */
+unsigned build_shape(struct build *b, GByteArray *bytes, const struct node *node);
+void build_put_shape(struct build *b, GByteArray *to, unsigned shape);
+
+/* root.c: the element that every command begins with. False after a fault. */
+bool build_put_root(struct build *b);
+
+#endif

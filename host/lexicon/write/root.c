@@ -1,0 +1,165 @@
+#include <string.h>
+
+#include "build.h"
+#include "hash.h"
+#include "reader.h"
+
+/* From this many first words on they are hashed. */
+#define HASH_FROM 9
+
+/* One first word: its entry's bytes. */
+static void put_root_entry(struct build *b, GByteArray *to, const struct edge *edge,
+                           bool with_operands)
+{
+    bool single = graph_ends(edge->to) == 1;
+    unsigned operand = b->by_group               ? RLX_OPERAND_GROUP
+                       : with_operands && single ? RLX_OPERAND_ENTRY
+                                                 : RLX_OPERAND_INLINE;
+    unsigned shape = build_shape(b, build_program(b, edge->to, operand), edge->to), value = 0;
+    if (operand == RLX_OPERAND_ENTRY) value = build_operand(b, build_some_end(edge->to));
+    build_put_shape(b, to, shape);
+    if (with_operands && b->many) build_put16(to, value);
+    if (with_operands && !b->many) build_put8(to, value);
+    build_put_text(to, edge->text);
+}
+
+/* Whether entries carry operands: where more than one command is alone with its first word. */
+static bool operands_pay(const struct build *b)
+{
+    unsigned singles = 0;
+    for (unsigned i = 0; i < b->root->words->len; i++)
+        singles += graph_ends(((struct edge *)b->root->words->pdata[i])->to) == 1;
+    return !b->by_group && singles > 1;
+}
+
+/* The root begins here. Where a command may begin with a number, that stands before the first
+ * words, which then are at an even offset again. */
+static void begin_root(struct build *b, const GByteArray *number)
+{
+    GByteArray *to = b->image->bytes;
+    build_align(to);
+    build_set16(to, RLX_IMG_ROOT, to->len);
+    if (!number) return;
+    unsigned skip = number->len | 1;
+    build_row(b, "a number first");
+    build_need(b, RLX_BIT_FAMILY);
+    build_put8(to, RLX_OP_IF_NUM);
+    build_put16(to, skip);
+    build_put_all(to, number);
+    if (skip > number->len) build_put8(to, 0);
+}
+
+static void put_root_linear(struct build *b, const GByteArray *number)
+{
+    GByteArray *entries = g_byte_array_new();
+    bool with_operands = operands_pay(b);
+    for (unsigned i = 0; i < b->root->words->len; i++)
+        put_root_entry(b, entries, b->root->words->pdata[i], with_operands);
+    begin_root(b, number);
+    build_row(b, "the first words");
+    build_put8(b->image->bytes, RLX_OP_WORDS);
+    build_put8(b->image->bytes, (1u + with_operands) * (b->many ? 2u : 1u));
+    build_put16(b->image->bytes, entries->len);
+    build_put_all(b->image->bytes, entries);
+    g_byte_array_free(entries, TRUE);
+}
+
+/* Whether every first word is one command that calls, alone in its group. */
+static bool groups_serve(const struct build *b, const struct hash_table *table)
+{
+    if (table->n_groups != b->root->words->len || b->root->number) return false;
+    for (unsigned i = 0; i < b->root->words->len; i++) {
+        struct edge *edge = b->root->words->pdata[i];
+        if (graph_ends(edge->to) != 1 || build_some_end(edge->to)->effect.kind != LEX_CALL)
+            return false;
+    }
+    return true;
+}
+
+static void put_root_hashed(struct build *b, const struct hash_table *table,
+                            const GByteArray *number)
+{
+    unsigned n = b->root->words->len, n_groups = table->n_groups;
+    bool with_operands = operands_pay(b);
+    GByteArray **entry = g_new(GByteArray *, n);
+    for (unsigned i = 0; i < n; i++) {
+        struct edge *edge = b->root->words->pdata[i];
+        put_root_entry(b, entry[i] = g_byte_array_new(), edge, with_operands);
+        if (b->by_group)
+            b->image->handlers->pdata[table->group_of[i]] = (void *)build_some_end(edge->to);
+    }
+    GByteArray *to = b->image->bytes;
+    build_need(b, RLX_BIT_HASH);
+    begin_root(b, number);
+    build_row(b, "the first words, hashed: %u groups, %u shifts", n_groups, table->n_shifts);
+    build_put8(to, RLX_OP_HASH);
+    build_put8(to, (1u + with_operands) * (b->many ? 2u : 1u));
+    build_put16(to, table->n_shifts - 1);
+    build_put16(to, n_groups);
+    build_row(b, "shift of each bucket");
+    for (unsigned i = 0; i < table->n_shifts; i++) build_put16(to, table->shifts[i]);
+    build_row(b, "entries of each group");
+    unsigned at = to->len;
+    for (unsigned i = 0; i <= n_groups; i++) build_put16(to, 0);
+    for (unsigned g = 0; g < n_groups; g++) {
+        build_set16(to, at + 2 * g, to->len);
+        for (unsigned i = 0; i < n; i++) {
+            if (table->group_of[i] != g) continue;
+            build_row(b, "%s", ((struct edge *)b->root->words->pdata[i])->text);
+            build_put_all(to, entry[i]);
+            g_byte_array_free(entry[i], TRUE);
+        }
+    }
+    build_set16(to, at + 2 * n_groups, to->len);
+    g_free(entry);
+}
+
+static bool put_root_words(struct build *b, const GByteArray *number)
+{
+    unsigned n = b->root->words->len;
+    struct hash_table table;
+    if (n < HASH_FROM) {
+        put_root_linear(b, number);
+        return true;
+    }
+    GPtrArray *words = g_ptr_array_new();
+    for (unsigned i = 0; i < n; i++)
+        g_ptr_array_add(words, (char *)((struct edge *)b->root->words->pdata[i])->text);
+    bool found = hash_arrange(&table, (char *const *)words->pdata, n, b->lx->shorten);
+    if (found) {
+        b->by_group = groups_serve(b, &table);
+        if (b->by_group) g_ptr_array_set_size(b->image->handlers, (int)n);
+        put_root_hashed(b, &table, number);
+    } else {
+        lex_find(b->lx, LEX_D17, b->lx->place, "%u first words are more than the image can hold",
+                 n);
+    }
+    hash_clear(&table);
+    g_ptr_array_free(words, TRUE);
+    return found;
+}
+
+/* The program of commands that begin with a number, or NULL. */
+static GByteArray *root_number(struct build *b)
+{
+    if (!b->root->number) return NULL;
+    GByteArray *number = g_byte_array_new();
+    build_put_number(b, number, b->root->number);
+    build_put_rest(b, number, b->root->after_number, RLX_OPERAND_INLINE);
+    return number;
+}
+
+bool build_put_root(struct build *b)
+{
+    GByteArray *number = root_number(b);
+    bool ok = true;
+    if (number && !b->root->words->len) {
+        begin_root(b, NULL);
+        build_row(b, "a number first");
+        build_put_all(b->image->bytes, number);
+    } else {
+        ok = put_root_words(b, number);
+    }
+    if (number) g_byte_array_free(number, TRUE);
+    return ok;
+}
