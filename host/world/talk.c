@@ -143,6 +143,20 @@ static void until_quiet(struct talk *t)
     }
 }
 
+/* Lets the other links bring to its end what is on their wires. */
+static void until_said(struct talk *t)
+{
+    uint64_t latest = t->world->now_us + PATIENCE_US;
+    for (;;) {
+        uint64_t busy = 0;
+        for (unsigned i = 0; i < t->serials->len; i++)
+            busy = MAX(busy, ((struct serial *)t->serials->pdata[i])->to_terminal.free_us);
+        busy = MIN(busy, latest);
+        if (busy <= t->world->now_us) return;
+        while (busy > t->world->now_us && world_step(t->world, busy)) {}
+    }
+}
+
 static void type(struct talk *t, const char *bytes, size_t count)
 {
     serial_type(t->serials->pdata[t->link], (const uint8_t *)bytes, count);
@@ -270,6 +284,7 @@ bool talk(struct lexicon *lx, const struct image *image, const struct talk_optio
             pour(&t, in);
         else
             converse(&t, in);
+        if (!device_failure(t.device)) until_said(&t);
         fflush(out);
         ok = !device_failure(t.device);
         if (!ok)
