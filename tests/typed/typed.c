@@ -1,0 +1,167 @@
+/* What a firmware's own handlers get, through the emitted tables and invokers. */
+#include "typed.h"
+
+#include <stdlib.h>
+#include <string.h>
+
+#include "harness.h"
+#include "sim/sim.h"
+
+static struct typed device;
+static struct sim_board board;
+static char sent[512];
+static size_t n_sent;
+
+/* The last call: which, and its arguments. */
+static const char *called;
+static long first, second;
+static int answer;
+
+static int note(struct typed *typed, const char *what, long a, long b)
+{
+    CHECK(typed == &device);
+    called = what;
+    first = a;
+    second = b;
+    return answer;
+}
+
+int typed_bytes(struct typed *typed, uint8_t b, uint16_t w)
+{
+    return note(typed, "bytes", b, w);
+}
+
+int typed_same(struct typed *typed, uint8_t b, uint16_t w)
+{
+    return note(typed, "same", b, w);
+}
+
+int typed_signs(struct typed *typed, int16_t a, int32_t b)
+{
+    return note(typed, "signs", a, b);
+}
+
+int typed_valve(struct typed *typed, enum typed_side side, enum typed_open_close_hold choice)
+{
+    return note(typed, "valve", side, choice);
+}
+
+int typed_how(struct typed *typed, enum rlx_verb how)
+{
+    return note(typed, "how", how, 0);
+}
+
+int typed_plain(struct typed *typed)
+{
+    return note(typed, "plain", 0, 0);
+}
+
+int typed_later(struct typed *typed, uint16_t n, enum typed_side side)
+{
+    return note(typed, "later", n, side);
+}
+
+int typed_height(struct typed *typed, int16_t height)
+{
+    return note(typed, "height", height, 0);
+}
+
+static void sink(void *user, struct sim_event event)
+{
+    (void)user;
+    if (event.kind == SIM_SEND && n_sent < sizeof sent - 1) sent[n_sent++] = (char)event.value;
+}
+
+static bool on_transmit(void *user, uint8_t uart, uint8_t *byte)
+{
+    (void)user;
+    return rlx_link_take(&device.link[uart], byte);
+}
+
+/* Says a line; what came back is in `sent`, without its line end. */
+static void say(const char *line)
+{
+    called = "";
+    first = second = -1;
+    n_sent = 0;
+    memset(sent, 0, sizeof sent);
+    rlx_link_feed_block(&device.link[0], (const uint8_t *)line, (unsigned)strlen(line));
+    rlx_link_feed(&device.link[0], '\n');
+    do {
+        while (rlx_poll(&device.device, 0) == 0) {}
+        while (board.sending[0]) sim_board_in(&board, (struct sim_event){SIM_SENT, 0, 0, 0});
+    } while (!rlx_idle(&device.device));
+    sent[strcspn(sent, "\r")] = 0;
+}
+
+static void start(void)
+{
+    memset(&device, 0, sizeof device);
+    board.interrupts.transmit = on_transmit;
+    sim_board_init(&board, sink, NULL, 0, RLX_RESET_PIN);
+    CHECK_INT(typed_init(&device, &board, RLX_RESET_PIN), 0);
+    say("");
+    answer = 0;
+}
+
+static void check_call(const char *line, const char *what, long a, long b)
+{
+    test_context("%s", line);
+    say(line);
+    CHECK_TEXT(called, what);
+    CHECK_INT(first, a);
+    CHECK_INT(second, b);
+}
+
+static void arguments_arrive_in_their_types(void)
+{
+    start();
+    check_call("byte 255 65535", "bytes", 255, 65535);
+    check_call("same 7 8", "same", 7, 8);
+    check_call("signed -300 -40000", "signs", -300, -40000);
+    check_call("signed 300 70000", "signs", 300, 70000);
+    check_call("VALVE right hold", "valve", TYPED_SIDE_RIGHT, TYPED_OPEN_CLOSE_HOLD_HOLD);
+    check_call("val lef op", "valve", TYPED_SIDE_LEFT, TYPED_OPEN_CLOSE_HOLD_OPEN);
+    check_call("lamp set off", "how", RLX_OFF, 0);
+    check_call("lamp set toggle", "how", RLX_TOGGLE, 0);
+    check_call("plain", "plain", 0, 0);
+    check_call("later", "later", 300, TYPED_SIDE_RIGHT);
+    check_call("later 2", "later", 2, TYPED_SIDE_RIGHT);
+    check_call("later 2 left", "later", 2, TYPED_SIDE_LEFT);
+    check_call("-50mm", "height", -50, 0);
+}
+
+static void refused_lines_call_nothing(void)
+{
+    static const char *const lines[] = {"byte 256 0",    "byte 1",          "signed -301 0",
+                                        "valve up open", "valve left op x", "later 501",
+                                        "401mm",         "plain now"};
+    start();
+    for (size_t i = 0; i < sizeof lines / sizeof *lines; i++) {
+        test_context("%s", lines[i]);
+        say(lines[i]);
+        CHECK_TEXT(called, "");
+        CHECK(!strncmp(sent, "err ", 4));
+    }
+}
+
+static void answers_reach_the_reply(void)
+{
+    start();
+    answer = RLX_ALREADY;
+    say("byte 1 2");
+    CHECK_TEXT(sent, "ok byte 1 2 already");
+    answer = -RLX_ERR_BUSY;
+    say("plain");
+    CHECK_TEXT(sent, "err busy");
+    answer = -RLX_ERR_FAILED;
+    say("later");
+    CHECK_TEXT(sent, "err failed");
+}
+
+static const struct test_case cases[] = {
+    {"arguments arrive in their types", arguments_arrive_in_their_types},
+    {"P1: refused lines call nothing", refused_lines_call_nothing},
+    {"answers reach the reply", answers_reach_the_reply},
+};
+TEST_MAIN(cases)
