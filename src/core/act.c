@@ -5,7 +5,7 @@ static uint16_t operand(const struct rlx_device *d, uint8_t end, rlx_rom at)
 {
     end &= RLX_OPERAND_MASK;
     if (end == RLX_OPERAND_GROUP) return d->group;
-    if (end == RLX_OPERAND_VALUE) return (uint16_t)d->value[0];
+    if ((RLX_HAS_SWITCH || RLX_HAS_LEVEL) && end == RLX_OPERAND_VALUE) return (uint16_t)d->value[0];
     if (end == RLX_OPERAND_ENTRY) at = d->entry + (RLX_HAS_MANY && d->many ? 2 : 1);
     if (RLX_HAS_MANY && d->many) return RLX_ROM16(at);
     return RLX_ROM8(at);
