@@ -111,7 +111,8 @@ struct lexicon {
     bool any_case;
     unsigned shorten; /* least letters of a shortened word; 0: words are never cut */
     GPtrArray *outputs, *commands, *links;
-    GPtrArray *accepts; /* struct lex_accept * */
+    GPtrArray *accepts;     /* struct lex_accept * */
+    GHashTable *enum_names; /* see names.h */
 };
 
 /* Reads a file. NULL when it cannot be read at all (error is set); otherwise a lexicon, whose

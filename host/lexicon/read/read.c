@@ -1,3 +1,4 @@
+#include "names.h"
 #include "reader.h"
 
 #include <string.h>
@@ -188,6 +189,7 @@ struct lexicon *lexicon_read(const char *file, GError **error)
         finish_commands(lx);
         finish_links(lx);
     }
+    lx->enum_names = lex_enum_names(lx);
     g_free(text);
     return lx;
 }
@@ -195,6 +197,7 @@ struct lexicon *lexicon_read(const char *file, GError **error)
 void lexicon_free(struct lexicon *lx)
 {
     if (!lx) return;
+    g_hash_table_destroy(lx->enum_names);
     g_ptr_array_free(lx->faults, TRUE);
     g_ptr_array_free(lx->outputs, TRUE);
     g_ptr_array_free(lx->commands, TRUE);

@@ -38,22 +38,22 @@ static char *plain_name(const struct lexicon *lx, const struct lex_element *choi
     return g_string_free(name, FALSE);
 }
 
-/* Whether an earlier choice of other words has this name. */
-static bool taken(const struct lexicon *lx, const struct lex_element *choice, const char *name)
+GHashTable *lex_enum_names(const struct lexicon *lx)
 {
+    GHashTable *names = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
     for (unsigned i = 0; i < lx->commands->len; i++) {
-        struct lex_command *command = lx->commands->pdata[i];
+        const struct lex_command *command = lx->commands->pdata[i];
         for (unsigned k = 0; k < command->elements->len; k++) {
             struct lex_element *e = command->elements->pdata[k];
-            if (e == choice) return false;
             if (e->kind != LEX_CHOICE || command->effect.kind != LEX_CALL) continue;
-            char *other = plain_name(lx, e);
-            bool clash = !strcmp(other, name) && !same_words(e, choice);
-            g_free(other);
-            if (clash) return true;
+            char *name = plain_name(lx, e);
+            if (g_hash_table_contains(names, name))
+                g_free(name);
+            else
+                g_hash_table_insert(names, name, e);
         }
     }
-    return false;
+    return names;
 }
 
 char *lex_enum_name(const struct lexicon *lx, const struct lex_command *command,
@@ -61,7 +61,8 @@ char *lex_enum_name(const struct lexicon *lx, const struct lex_command *command,
 {
     if (lex_is_verbs(choice)) return g_strdup("rlx_verb");
     char *name = plain_name(lx, choice);
-    if (taken(lx, choice, name)) {
+    const struct lex_element *first = g_hash_table_lookup(lx->enum_names, name);
+    if (first && !same_words(first, choice)) {
         char *longer =
             g_strdup_printf("%s_%s%s", lx->name, command->effect.handler, name + strlen(lx->name));
         g_free(name);

@@ -101,16 +101,21 @@ static void put_root_hashed(struct build *b, const struct hash_table *table,
     build_row(b, "entries of each group");
     unsigned at = to->len;
     for (unsigned i = 0; i <= n_groups; i++) build_put16(to, 0);
+    /* the words of each group, in their order: head[g], then next[] up to n */
+    unsigned *head = g_new(unsigned, n_groups), *next = g_new(unsigned, n);
+    for (unsigned g = 0; g < n_groups; g++) head[g] = n;
+    for (unsigned i = n; i--; head[table->group_of[i]] = i) next[i] = head[table->group_of[i]];
     for (unsigned g = 0; g < n_groups; g++) {
         build_set16(to, at + 2 * g, to->len);
-        for (unsigned i = 0; i < n; i++) {
-            if (table->group_of[i] != g) continue;
+        for (unsigned i = head[g]; i < n; i = next[i]) {
             build_row(b, "%s", ((struct edge *)b->root->words->pdata[i])->text);
             build_put_all(to, entry[i]);
             g_byte_array_free(entry[i], TRUE);
         }
     }
     build_set16(to, at + 2 * n_groups, to->len);
+    g_free(head);
+    g_free(next);
     g_free(entry);
 }
 
