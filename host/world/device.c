@@ -144,13 +144,24 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
     return device;
 }
 
+static const char *refusal(int error)
+{
+    switch (-error) {
+#define SENTENCE(number, id, name, sentence) \
+    case number: return sentence;
+        RLX_INIT_ERRORS(SENTENCE)
+#undef SENTENCE
+    default: return "for no reason that is known";
+    }
+}
+
 static void start_tables(struct device *device)
 {
     device->board.interrupts = (struct sim_interrupts){device, on_receive, on_transmit};
     sim_board_init(&device->board, table_sink, device, device->start_ms, RLX_RESET_POWER);
     int error = rlx_init(&device->core, RLX_RESET_POWER);
     if (error)
-        fail(device, "rlx_init() refused the image (%d)", error);
+        fail(device, "rlx_init() refused the image: %s", refusal(error));
     else
         run_tables(device);
 }

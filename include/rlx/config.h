@@ -85,7 +85,7 @@ enum {
 
 /* Most slots one command has: 1..15. Each takes one rlx_value of the device struct. */
 #ifndef RLX_SLOTS
-#define RLX_SLOTS 8
+#define RLX_SLOTS 15
 #endif
 #if RLX_SLOTS < 1 || RLX_SLOTS > 15
 #error "RLX_SLOTS is 1..15: take the value that rlx emit wrote into NAME_config.h"

@@ -84,10 +84,10 @@ struct rlx_device {
 int rlx_init_(struct rlx_device *device, enum rlx_reset cause, unsigned check)
     __attribute__((__warn_unused_result__));
 
-/* Does what there is to do: takes at most RLX_POLL_BYTES from each link, answers complete
- * frames, runs timers. `now_ms` may wrap. Returns the milliseconds until it must run again: 0
- * when bytes are left, RLX_FOREVER when only an arrival (or sent bytes) can make work. Calls
- * handlers and port functions. Not re-entrant for one device. */
+/* Does what there is to do: takes at most RLX_POLL_BYTES from each link, answers complete frames.
+ * `now_ms` is the board's clock and may wrap; nothing is timed by it yet. Returns the milliseconds
+ * until it must run again: 0 when bytes are left, RLX_FOREVER when only an arrival (or sent bytes)
+ * can make work. Calls handlers and port functions. Not re-entrant for one device. */
 uint32_t rlx_poll(struct rlx_device *device, uint32_t now_ms);
 
 /* Whether nothing came in since rlx_poll(): ask with interrupts masked, then sleep.

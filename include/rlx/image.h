@@ -20,7 +20,7 @@ enum {
     RLX_IMG_N_OUTPUTS = 16,
     RLX_IMG_SHORTEN = 17,   /* least letters of a shortened word; 255: words are never cut */
     RLX_IMG_LINK_ROWS = 18, /* 16 bit */
-    RLX_IMG_GREETING = 20,  /* 16 bit: text behind "ready "; 0: no greeting */
+    RLX_IMG_GREETING = 20,  /* 16 bit: its text, up to the reset cause; 0: no greeting */
     RLX_IMG_TEXTS = 22,     /* 16 bit: the texts of replies, RLX_TEXT_... */
     RLX_IMG_SLOTS = 24,     /* most slots of one command */
     RLX_IMG_HEADER = 25
@@ -49,16 +49,16 @@ enum {
     RLX_OP_NUM32 = 4,  /* the same with low32, high32 */
     RLX_OP_PUSH = 5,   /* value8: a slot's value that was not said as such */
     RLX_OP_IF_END = 6, /* skip8: to be run where the frame is over, else skipped */
-    RLX_OP_PUSH16 = 8, /* value16, value32: the same */
-    RLX_OP_PUSH32 = 9,
     RLX_OP_IF_NUM = 7, /* skip16: to be run where a digit or '-' is next, else skipped */
+    RLX_OP_PUSH16 = 8, /* value16: as PUSH */
+    RLX_OP_PUSH32 = 9, /* value32: as PUSH */
     RLX_OP_END = 0x80  /* | act | operand | RLX_END_APPEND */
 };
 
 /* An END byte: what is done... */
 enum {
     RLX_ACT_CALL = 0,   /* signature8 follows; operand: index of the handler */
-    RLX_ACT_SWITCH = 1, /* operand: output; value 0: verb */
+    RLX_ACT_SWITCH = 1, /* operand: output; value 0: enum rlx_verb */
     RLX_ACT_LEVEL = 2,  /* operand: output; value 0: percent */
     RLX_ACT_MASK = 0x03
 };

@@ -176,10 +176,11 @@ static bool take_silent(struct rlx_device *d, rlx_rom *op)
     } else if (RLX_HAS_WIDE && kind == RLX_OP_PUSH32) {
         d->value[d->n_values++] = read_value(at + 1, 4);
         at += 3;
-    } else if (kind == RLX_OP_IF_END)
+    } else if (kind == RLX_OP_IF_END) {
         at += *d->text ? RLX_ROM8(at + 1) : 0;
-    else
+    } else {
         return false;
+    }
     d->at = *op = at + 2;
     return true;
 }

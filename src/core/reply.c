@@ -15,8 +15,8 @@ RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *d, uint8_t link_no, uint8_t
     return true;
 }
 
-/* Where a reply may be too long, the ring is empty when it begins: it then overwrites itself only.
- */
+/* Where a reply may be too long, the ring is empty when it begins: it overwrites itself only, and
+ * is then written anew, in short. */
 RLX_INTERNAL bool rlx_reply_fits(const struct rlx_device *d)
 {
     return !RLX_HAS_LONG_REPLY || (uint16_t)(d->tx_next - d->link->tx_head) < d->tx_mask;

@@ -3,6 +3,8 @@
 
 #include <string.h>
 
+/* Longest line in bytes. */
+#define LINE_MAX_BYTES 8192
 /* Larger files are refused: no lexicon that fits a 64 KiB image needs them. */
 #define FILE_MAX (4 * 1024 * 1024)
 
@@ -90,6 +92,12 @@ static void read_line(struct lexicon *lx, unsigned line)
 {
     struct statement st;
     const char *known[G_N_ELEMENTS(statements) + 1] = {NULL};
+    size_t length = strlen(lx->lines[line - 1]);
+    if (length > LINE_MAX_BYTES) { /* not shown with the fault */
+        lex_find(lx, LEX_F02, (struct lex_place){0}, "line %u has %zu bytes; %d is the most", line,
+                 length, LINE_MAX_BYTES);
+        return;
+    }
     if (statement_split(&st, lx, line)) {
         struct token *first = statement_take(&st);
         unsigned i = 0;

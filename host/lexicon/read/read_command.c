@@ -6,6 +6,10 @@
 #include "rlx/drive.h"
 
 #define SLOTS_MAX 15
+/* Words and slots of one command: a frame holds no more. */
+#define ELEMENTS_MAX 127
+/* Ways to say its words, with spellings and fillers: each is a path of its own in the tables. */
+#define WAYS_MAX 1000
 
 /* word, (filler), or word|spelling|spelling */
 static struct lex_element *read_word(struct lexicon *lx, const struct token *token)
@@ -70,6 +74,16 @@ static void read_pattern(struct statement *st, struct lex_command *command)
     }
 }
 
+static unsigned ways_to_say(const struct lex_command *command)
+{
+    unsigned ways = 1;
+    for (unsigned i = 0; i < command->elements->len && ways <= WAYS_MAX; i++) {
+        const struct lex_element *e = command->elements->pdata[i];
+        if (e->kind == LEX_WORD) ways *= lex_spellings(e) + e->filler;
+    }
+    return ways;
+}
+
 /* Nothing that must be said stands behind what may be left out. */
 static void check_optional(struct lexicon *lx, const struct lex_command *command)
 {
@@ -100,6 +114,13 @@ void read_command(struct statement *st)
     if (!first || first->kind == LEX_CHOICE || first->filler || first->optional) {
         lex_fault(lx, first ? first->place : token->place,
                   "a command begins with a word or a number");
+    } else if (command->elements->len > ELEMENTS_MAX) {
+        lex_fault(lx, command->place, "more than %d words and slots in one command", ELEMENTS_MAX);
+    } else if (ways_to_say(command) > WAYS_MAX) {
+        lex_fault(
+            lx, command->place,
+            "more than %d ways to say it: fewer words that may be left out or spelt otherwise",
+            WAYS_MAX);
     } else if (lex_command_slots(command) > SLOTS_MAX) {
         lex_fault(lx, command->place, "more than %d slots in one command", SLOTS_MAX);
     } else if (token->kind != TOKEN_ARROW) {

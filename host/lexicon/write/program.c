@@ -234,16 +234,17 @@ static void put_words(struct build *b, GByteArray *to, const struct node *node, 
     }
     for (unsigned i = 0; i < node->choices->len; i++) {
         struct edge *edge = node->choices->pdata[i];
+        GByteArray *rest = build_program(b, edge->to, operand); /* once: it may hold choices too */
         build_need(b, RLX_BIT_FAMILY);
         for (unsigned k = 0; k < edge->element->words->len; k++) {
-            GByteArray *pushed = g_byte_array_new(), *rest = build_program(b, edge->to, operand);
+            GByteArray *pushed = g_byte_array_new();
             build_put8(pushed, RLX_OP_PUSH);
             build_put8(pushed, image_choice_value(edge->element, k));
             build_put_all(pushed, rest);
-            g_byte_array_free(rest, TRUE);
             build_put_shape(b, to, build_shape(b, pushed, edge->to));
             build_put_text(to, edge->element->words->pdata[k]);
         }
+        g_byte_array_free(rest, TRUE);
     }
     build_set16(to, at + 2, to->len - at - 4);
 }

@@ -4,6 +4,8 @@
 #include "hash.h"
 #include "reader.h"
 
+/* More first words cannot fit 64 KiB. */
+#define WORDS_MAX 16384
 /* From this many first words on they are hashed. */
 #define HASH_FROM 9
 
@@ -130,7 +132,8 @@ static bool put_root_words(struct build *b, const GByteArray *number)
     GPtrArray *words = g_ptr_array_new();
     for (unsigned i = 0; i < n; i++)
         g_ptr_array_add(words, (char *)((struct edge *)b->root->words->pdata[i])->text);
-    bool found = hash_arrange(&table, (char *const *)words->pdata, n, b->lx->shorten);
+    bool found =
+        n <= WORDS_MAX && hash_arrange(&table, (char *const *)words->pdata, n, b->lx->shorten);
     if (found) {
         b->by_group = groups_serve(b, &table);
         if (b->by_group) g_ptr_array_set_size(b->image->handlers, (int)n);
@@ -139,7 +142,7 @@ static bool put_root_words(struct build *b, const GByteArray *number)
         lex_find(b->lx, LEX_D17, b->lx->place, "%u first words are more than the image can hold",
                  n);
     }
-    hash_clear(&table);
+    if (n <= WORDS_MAX) hash_clear(&table);
     g_ptr_array_free(words, TRUE);
     return found;
 }
