@@ -3,6 +3,8 @@
 
 #include "core/ring.c"
 #include "core/reply.c"
+#include "core/number.c"
+#include "core/slot.c"
 #include "core/match.c"
 #include "core/act.c"
 #include "core/frame.c"

@@ -44,19 +44,32 @@ struct lex_output {
     bool safe_told;
 };
 
-enum lex_element_kind { LEX_WORD, LEX_CHOICE, LEX_NUMBER };
+enum lex_element_kind { LEX_WORD, LEX_CHOICE, LEX_NUMBER, LEX_SET, LEX_LIST, LEX_TEXT };
+
+/* How a number is said: 12, 1.5, 0x1F, 90s. */
+enum lex_form { LEX_WHOLE, LEX_FRACTION, LEX_HEX, LEX_TIME };
 
 /* A piece of a command: a word, or a slot. */
 struct lex_element {
     struct lex_place place;
     enum lex_element_kind kind;
-    char *text;       /* the word, or the slot's name (NULL for a choice without one) */
-    GPtrArray *words; /* char *: of a choice; of a word with several spellings, the first is text */
+    char *text;       /* the word, or the slot's name (NULL for a choice or set without one) */
+    GPtrArray *words; /* char *: of a choice or set; of a word with several spellings, the first is
+                         text */
     unsigned *outputs; /* of a choice that names an output: of each word; else NULL */
-    int32_t low, high;
+    enum lex_form form;
+    int32_t low, high; /* of a number, or of a list's numbers: a fraction's without its point, a
+                          time's in milliseconds; of a text: its length in bytes */
+    unsigned decimals; /* of a fraction */
+    unsigned bare;     /* of a time without a unit: ms, s, min, h */
+    bool scaled;       /* low..high become to_low..to_high */
+    int32_t to_low, to_high;
+    unsigned most;    /* of a list: how many numbers */
+    bool rest;        /* of a text: to the end of the line, without quotes */
     char *unit;       /* of a number; NULL without one */
     bool glued;       /* the unit must be said */
-    bool unnamed;     /* a number whose text, "value", is ours */
+    char *prefix;     /* a word that touches the number before it; NULL without one */
+    bool unnamed;     /* a slot whose name, "value" or "text", is ours */
     bool filler;      /* a word that may be left out */
     bool optional;    /* a slot that may be left out... */
     int32_t fallback; /* ...and is then this number, or this word's index */
@@ -87,6 +100,12 @@ struct lex_key {
     char *text;
 };
 
+/* number 12 = gate close: digits that stand for a command. */
+struct lex_number {
+    struct lex_place place;
+    char *digits, *text;
+};
+
 enum lex_frame { LEX_FRAME_LINE, LEX_FRAME_KEYS };
 
 struct lex_link {
@@ -111,6 +130,7 @@ struct lexicon {
     bool any_case;
     unsigned shorten; /* least letters of a shortened word; 0: words are never cut */
     GPtrArray *outputs, *commands, *links;
+    GPtrArray *numbers;     /* struct lex_number * */
     GPtrArray *accepts;     /* struct lex_accept * */
     GHashTable *enum_names; /* see names.h */
 };
@@ -134,11 +154,25 @@ unsigned lex_spellings(const struct lex_element *word);
 char *lex_spelling(const struct lex_element *word, unsigned index);
 /* A command's pattern as the lexicon writes it: pump {on|off|toggle}. */
 char *lex_command_text(const struct lex_command *command);
-/* Its longest spelling, with units or without. Owned by the caller. */
+char *lex_element_text(const struct lex_element *element);
+/* An element's, or the command's, longest spelling, with units or without. Owned by the caller. */
+char *lex_element_longest(const struct lex_element *element, bool units);
 char *lex_command_longest(const struct lex_command *command, bool units);
 /* How many slots it has. */
 unsigned lex_command_slots(const struct lex_command *command);
-/* A whole number's most digits, without sign. */
+
+/* read/value.c: what numbers are in words. */
+/* Most digits before the point, without sign and 0x. */
 unsigned lex_number_digits(const struct lex_element *element);
+/* A number as it is said there, without unit: 12, 1.5, 0x1F, 90s. Owned by the caller. */
+char *lex_value_text(const struct lex_element *element, int32_t value);
+/* "0..100", "0.0..9.9", "100ms..5min". Owned by the caller. */
+char *lex_range_text(const struct lex_element *element);
+/* The value that these characters say there, unit and all; false: none within its bounds. */
+bool lex_value_said(const struct lex_element *element, const char *text, int32_t *value);
+/* What it becomes where it is scaled. */
+int32_t lex_value_scaled(const struct lex_element *element, int32_t value);
+/* How many values a slot gives to a handler. */
+unsigned lex_slot_values(const struct lex_element *element);
 
 #endif

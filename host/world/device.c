@@ -78,11 +78,12 @@ static bool on_transmit(void *user, uint8_t uart, uint8_t *byte)
     return uart < device->n_links && rlx_link_take(&device->links[uart], byte);
 }
 
-static int stand_in(rlx_fn handler, void *user, const rlx_value *value)
+static int stand_in(rlx_fn handler, void *user, const rlx_value *value, const uint8_t *frame)
 {
     (void)handler;
     (void)user;
     (void)value;
+    (void)frame;
     return 0;
 }
 

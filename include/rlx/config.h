@@ -26,7 +26,13 @@
     X(LINE, 12, "line frames")                                  \
     X(KEYS, 13, "key frames")                                   \
     X(GREETING, 14, "the greeting")                             \
-    X(LONG_REPLY, 15, "replies that may not fit")
+    X(LONG_REPLY, 15, "replies that may not fit")               \
+    X(FORM, 16, "fractions, hex numbers, times and scales")     \
+    X(SET, 17, "sets of words")                                 \
+    X(LIST, 18, "lists of numbers")                             \
+    X(TEXT, 19, "texts")                                        \
+    X(GLUE, 20, "words that touch their number")                \
+    X(NUMBERED, 21, "commands by number")
 
 enum {
 #define RLX_FEATURE_BIT(id, bit, name) RLX_BIT_##id = (bit),
@@ -81,6 +87,24 @@ enum {
 #endif
 #ifndef RLX_HAS_LONG_REPLY
 #define RLX_HAS_LONG_REPLY 1
+#endif
+#ifndef RLX_HAS_NUMBERED
+#define RLX_HAS_NUMBERED 1
+#endif
+#ifndef RLX_HAS_GLUE
+#define RLX_HAS_GLUE 1
+#endif
+#ifndef RLX_HAS_TEXT
+#define RLX_HAS_TEXT 1
+#endif
+#ifndef RLX_HAS_LIST
+#define RLX_HAS_LIST 1
+#endif
+#ifndef RLX_HAS_SET
+#define RLX_HAS_SET 1
+#endif
+#ifndef RLX_HAS_FORM
+#define RLX_HAS_FORM 1
 #endif
 
 /* Most slots one command has: 1..15. Each takes one rlx_value of the device struct. */

@@ -13,7 +13,7 @@
 #include "rlx/rom.h"
 
 /* The version of these headers; rlx_init() compares it with the library's. */
-#define RLX_VERSION 2
+#define RLX_VERSION 3
 
 /* rlx_poll(): nothing to do until something arrives. */
 #define RLX_FOREVER UINT32_MAX
@@ -31,9 +31,13 @@ typedef unsigned rlx_magnitude;
 #define RLX_VALUE_MAX INT16_MAX
 #endif
 
-/* Calls a handler of one signature with the slots' values. `rlx emit` writes one for each
- * signature in use. */
-typedef int (*rlx_invoke)(rlx_fn handler, void *user, const rlx_value *value);
+/* Calls a handler of one signature with the slots' values; `frame` holds the texts among them. `rlx
+ * emit` writes one for each signature in use. */
+typedef int (*rlx_invoke)(rlx_fn handler, void *user, const rlx_value *value, const uint8_t *frame);
+
+/* A text slot's value: where it begins in the frame, and its length. */
+#define RLX_TEXT_AT_OF(frame, value) ((const char *)(frame) + (uint8_t)((value) >> 8))
+#define RLX_TEXT_LENGTH_OF(value)    ((uint8_t)(value))
 
 /* State of one output. Private. */
 struct rlx_output {

@@ -16,7 +16,8 @@
     X(10, LONG, "long", "the line is longer than the link takes")                  \
     X(11, LOST, "lost", "bytes of this frame were lost before they could be read") \
     X(12, FAILED, "failed", "the handler could not do it")                         \
-    X(13, BUSY, "busy", "the handler cannot do it now; say it again later")
+    X(13, BUSY, "busy", "the handler cannot do it now; say it again later")        \
+    X(14, TEXT, "text", "not a text in quotes, or its quotes are never closed")
 
 /* What rlx_init() can refuse. Never on the wire. */
 #define RLX_INIT_ERRORS(X)                                                            \
@@ -28,7 +29,8 @@
 enum rlx_error {
     RLX_OK = 0,
 #define RLX_ERROR_ENUM(number, id, name, sentence) RLX_ERR_##id = (number),
-    RLX_REPLY_ERRORS(RLX_ERROR_ENUM) RLX_INIT_ERRORS(RLX_ERROR_ENUM)
+    RLX_REPLY_ERRORS(RLX_ERROR_ENUM) RLX_ERR_REPLIES, /* their end */
+    RLX_INIT_ERRORS(RLX_ERROR_ENUM)
 #undef RLX_ERROR_ENUM
 };
 

@@ -5,7 +5,9 @@
 #ifndef RLX_IMAGE_H
 #define RLX_IMAGE_H
 
-#define RLX_IMAGE_FORMAT 2
+#include "rlx/error.h"
+
+#define RLX_IMAGE_FORMAT 3
 
 /* Header: offset of each field. */
 enum {
@@ -22,8 +24,9 @@ enum {
     RLX_IMG_LINK_ROWS = 18, /* 16 bit */
     RLX_IMG_GREETING = 20,  /* 16 bit: its text, up to the reset cause; 0: no greeting */
     RLX_IMG_TEXTS = 22,     /* 16 bit: the texts of replies, RLX_TEXT_... */
-    RLX_IMG_SLOTS = 24,     /* most slots of one command */
-    RLX_IMG_HEADER = 25
+    RLX_IMG_SLOTS = 24,     /* most values of one command */
+    RLX_IMG_NUMBERED = 26,  /* 16 bit: len16, then number text + command text for each */
+    RLX_IMG_HEADER = 28
 };
 
 /* Text: 7-bit characters, the last one with bit 7 set. Never empty. */
@@ -31,28 +34,49 @@ enum {
 
 /* The texts of replies, one behind the other: those of errors have the error's number. Errors that
  * the lexicon cannot lead to have a text of one character. */
-enum { RLX_TEXT_ALREADY = 0, RLX_TEXT_ERR = 14, RLX_TEXT_AT, RLX_TEXT_OFF, RLX_TEXT_ON, RLX_TEXTS };
+enum {
+    RLX_TEXT_ALREADY = 0,
+    RLX_TEXT_ERR = RLX_ERR_REPLIES,
+    RLX_TEXT_AT,
+    RLX_TEXT_OFF,
+    RLX_TEXT_ON,
+    RLX_TEXTS
+};
 
 /* width8 of a number: most digits, whether a unit's text stands before the name's, and whether it
  * must be said. */
 #define RLX_NUM_DIGITS 0x0Fu
 #define RLX_NUM_UNIT   0x80u
 #define RLX_NUM_GLUED  0x40u
+/* A form8 stands behind the bounds: how the number is said where it is not a plain whole one. */
+#define RLX_NUM_FORM   0x10u
+#define RLX_FORM_LOW   0x07u /* decimals of a fraction, or the unit of a bare time */
+#define RLX_FORM_HEX   0x08u
+#define RLX_FORM_TIME  0x10u /* milliseconds, said with ms, s, min or h */
+#define RLX_FORM_SCALE 0x20u /* what the bounds become stands behind: low, high */
+
+/* The value of the word that stands for an empty set, its last. */
+#define RLX_SET_NONE 15u
 
 /* A program is elements up to an END. */
 enum {
-    RLX_OP_WORDS = 0,  /* pre, len16, entries: a word, each leads to a shape of its own */
-    RLX_OP_HASH = 1,   /* pre, mask16, groups16, shift table, group table, entries: as WORDS;
-                          at an even offset */
-    RLX_OP_CHOICE = 2, /* len8, entries of value8 + text: a word that is a slot's value */
-    RLX_OP_NUM16 = 3,  /* skip8, width8, low16, high16, unit text, name text */
-    RLX_OP_NUM32 = 4,  /* the same with low32, high32 */
-    RLX_OP_PUSH = 5,   /* value8: a slot's value that was not said as such */
-    RLX_OP_IF_END = 6, /* skip8: to be run where the frame is over, else skipped */
-    RLX_OP_IF_NUM = 7, /* skip16: to be run where a digit or '-' is next, else skipped */
-    RLX_OP_PUSH16 = 8, /* value16: as PUSH */
-    RLX_OP_PUSH32 = 9, /* value32: as PUSH */
-    RLX_OP_END = 0x80  /* | act | operand | RLX_END_APPEND */
+    RLX_OP_WORDS = 0,    /* pre, len16, entries: a word, each leads to a shape of its own */
+    RLX_OP_HASH = 1,     /* pre, mask16, groups16, shift table, group table, entries: as WORDS;
+                            at an even offset */
+    RLX_OP_CHOICE = 2,   /* len8, entries of value8 + text: a word that is a slot's value */
+    RLX_OP_NUM16 = 3,    /* skip8, width8, low16, high16, unit text, name text */
+    RLX_OP_NUM32 = 4,    /* the same with low32, high32 */
+    RLX_OP_PUSH = 5,     /* value8: a slot's value that was not said as such */
+    RLX_OP_IF_END = 6,   /* skip8: to be run where the frame is over, else skipped */
+    RLX_OP_IF_NUM = 7,   /* skip16: to be run where a digit or '-' is next, else skipped */
+    RLX_OP_PUSH16 = 8,   /* value16: as PUSH */
+    RLX_OP_PUSH32 = 9,   /* value32: as PUSH */
+    RLX_OP_SET = 10,     /* as CHOICE, value8 a bit: several words joined by '+' */
+    RLX_OP_TEXT = 11,    /* least8, most8, name text: a text in quotes */
+    RLX_OP_REST = 12,    /* as TEXT: all that is left of the frame */
+    RLX_OP_LIST = 13,    /* most8, a number: several joined by ',' */
+    RLX_OP_IF_GLUE = 14, /* skip16, text: to be run where this and a digit or '-' are next */
+    RLX_OP_END = 0x80    /* | act | operand | RLX_END_APPEND */
 };
 
 /* An END byte: what is done... */

@@ -28,7 +28,8 @@ static int act(struct rlx_device *d)
     uint8_t end = RLX_ROM8(at++), kind = end & RLX_ACT_MASK;
     if (RLX_HAS_CALL && ((!RLX_HAS_SWITCH && !RLX_HAS_LEVEL) || kind == RLX_ACT_CALL)) {
         rlx_invoke invoke = (rlx_invoke)RLX_ROM_FN(d->invokers + RLX_ROM8(at));
-        return invoke(RLX_ROM_FN(d->handlers + operand(d, end, at + 1)), d->user, d->value);
+        return invoke(RLX_ROM_FN(d->handlers + operand(d, end, at + 1)), d->user, d->value,
+                      rlx_frame_text(d->link));
     }
     uint8_t output = (uint8_t)operand(d, end, at);
     rlx_value what = d->value[(end & RLX_OPERAND_MASK) == RLX_OPERAND_VALUE];
@@ -56,7 +57,7 @@ static uint8_t obey(struct rlx_device *d)
     if (error) return error;
     bool fits = rlx_reply_fits(d); /* as it was said: a toggle's word may yet be replaced */
     int done = act(d);
-    if (done < 0) return done < -RLX_ERR_BUSY ? RLX_ERR_FAILED : (uint8_t)-done;
+    if (done < 0) return done == -RLX_ERR_BUSY ? RLX_ERR_BUSY : RLX_ERR_FAILED;
     if (done) rlx_reply_nth(d, RLX_TEXT_ALREADY);
     if (!fits || !rlx_reply_fits(d)) {
         d->tx_next = start;
@@ -71,10 +72,15 @@ RLX_INTERNAL bool rlx_answer(struct rlx_device *d, uint8_t link_no, rlx_rom row)
     struct rlx_link *link = d->link;
     uint8_t error = link->frame_state & (uint8_t)~RLX_FRAME_READY;
     d->text = rlx_frame_text(link);
-    if (error)
+    if (RLX_HAS_TEXT && !error && rlx_frame_stray(link)) {
+        error = RLX_ERR_BYTE;
+        d->text = rlx_frame_stray(link);
+    } else if (error) {
         d->text += link->frame_len;
-    else
+    } else {
+        if (RLX_HAS_NUMBERED) rlx_frame_number(d, link);
         error = obey(d);
+    }
     link->frame_len = 0;
     link->frame_state = 0;
     if (error >= RLX_MATCH_REPLY) {

@@ -29,6 +29,10 @@ RLX_INTERNAL uint8_t *rlx_frame_text(const struct rlx_link *link);
 RLX_INTERNAL void rlx_frame_byte(const struct rlx_device *device, struct rlx_link *link,
                                  rlx_rom row, uint8_t byte);
 RLX_INTERNAL void rlx_frame_cut(struct rlx_link *link, rlx_rom row);
+/* Puts a command in the place of the number that stands for it. */
+RLX_INTERNAL void rlx_frame_number(const struct rlx_device *device, struct rlx_link *link);
+/* The first byte of the frame that may only stand within quotes, and does not; or NULL. */
+RLX_INTERNAL const uint8_t *rlx_frame_stray(const struct rlx_link *link);
 
 /* match.c: the frame at device->text against the image. Writes the command as the lexicon
  * spells it into the reply, its values into device->value, leaves device->at at the END. 0 or an
@@ -38,11 +42,24 @@ RLX_INTERNAL void rlx_frame_cut(struct rlx_link *link, rlx_rom row);
 RLX_INTERNAL uint8_t rlx_match(struct rlx_device *device);
 /* The entries of a WORDS or CHOICE element, to which *at is moved; returns their end. */
 RLX_INTERNAL rlx_rom rlx_word_list(rlx_rom *at, uint8_t *before);
-/* The bounds and the name of a number element. */
+
+/* number.c: the bounds, the name and the unit of a number element. */
 RLX_INTERNAL rlx_value rlx_number_low(rlx_rom op);
 RLX_INTERNAL rlx_value rlx_number_high(rlx_rom op);
 RLX_INTERNAL rlx_rom rlx_number_name(rlx_rom op);
 RLX_INTERNAL rlx_rom rlx_number_unit(rlx_rom op);
+/* A value of 2 or 4 bytes. */
+RLX_INTERNAL rlx_value rlx_number_read(rlx_rom at, uint8_t size);
+/* Writes a value, not yet scaled, as it is said there: 12, 1.5, 0x1F, 90s. */
+RLX_INTERNAL void rlx_number_put(struct rlx_device *device, rlx_rom op, rlx_value value);
+
+/* Each reads what its element wants at device->text, as a value, tells it to the reply and goes on
+ * behind it: 0, or an error. A number ends at a blank or at `comma`. */
+RLX_INTERNAL uint8_t rlx_take_number(struct rlx_device *device, rlx_rom op, uint8_t comma);
+/* slot.c */
+RLX_INTERNAL uint8_t rlx_take_set(struct rlx_device *device, rlx_rom op);
+RLX_INTERNAL uint8_t rlx_take_text(struct rlx_device *device, rlx_rom op);
+RLX_INTERNAL uint8_t rlx_take_list(struct rlx_device *device, rlx_rom op);
 
 #ifndef RLX_MEASURED /* the benchmark keeps this call apart, to count its instructions */
 #define RLX_MEASURED
@@ -58,6 +75,8 @@ RLX_INTERNAL void rlx_reply_put(struct rlx_device *device, uint8_t c);
 RLX_INTERNAL bool rlx_reply_fits(const struct rlx_device *device);
 /* A text of the image; returns where it ends. */
 RLX_INTERNAL rlx_rom rlx_reply_text(struct rlx_device *device, rlx_rom text);
+/* A number with so many digits behind the point. */
+RLX_INTERNAL void rlx_reply_number(struct rlx_device *device, rlx_value value, uint8_t decimals);
 /* The nth of the image's texts of replies. */
 RLX_INTERNAL void rlx_reply_nth(struct rlx_device *device, uint8_t n);
 /* Replaces what was written so far: err NAME, what is meant, where. */
@@ -79,6 +98,12 @@ static inline uint8_t rlx_folded(const struct rlx_device *device, uint8_t c)
 {
     if (RLX_HAS_ANY_CASE && (uint8_t)(c - 'A') < device->fold) c |= 0x20;
     return c;
+}
+
+/* The value of a digit; above 9: it is none. */
+static inline uint8_t rlx_digit(uint8_t c)
+{
+    return (uint8_t)(c - '0');
 }
 
 /* Frame text holds no control bytes, and a 0 behind it. */

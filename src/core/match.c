@@ -68,92 +68,28 @@ RLX_INTERNAL rlx_rom rlx_word_list(rlx_rom *at, uint8_t *before)
     return *at + size;
 }
 
-static uint8_t value_size(rlx_rom op)
+static bool begins_number(uint8_t c)
 {
-    return RLX_HAS_WIDE && RLX_ROM8(op) == RLX_OP_NUM32 ? 4 : 2;
+    return c == '-' || rlx_digit(c) <= 9;
 }
 
-static rlx_value read_value(rlx_rom at, uint8_t size)
+/* Steps over the word that touches a number, if that is what comes next: it is told to the reply.
+ * Else *op is what stands behind it. */
+static bool take_glue(struct rlx_device *d, rlx_rom *op)
 {
-    if (RLX_HAS_WIDE && size == 4)
-        return (rlx_value)(RLX_ROM16(at) | (uint32_t)RLX_ROM16(at + 2) << 16);
-    return (int16_t)RLX_ROM16(at);
-}
-
-RLX_INTERNAL rlx_value rlx_number_low(rlx_rom op)
-{
-    return read_value(op + 3, value_size(op));
-}
-
-RLX_INTERNAL rlx_value rlx_number_high(rlx_rom op)
-{
-    return read_value(op + 3 + value_size(op), value_size(op));
-}
-
-RLX_INTERNAL rlx_rom rlx_number_unit(rlx_rom op)
-{
-    return op + 3 + 2 * value_size(op);
-}
-
-RLX_INTERNAL rlx_rom rlx_number_name(rlx_rom op)
-{
-    rlx_rom text = rlx_number_unit(op);
-    if (RLX_HAS_UNIT && RLX_ROM8(op + 2) & RLX_NUM_UNIT)
-        while (RLX_ROM8(text++) < RLX_TEXT_END) {}
-    return text;
-}
-
-static uint8_t digit_of(uint8_t c)
-{
-    return (uint8_t)(c - '0'); /* above 9: none */
-}
-
-/* Behind the unit at s, or s where it is another. */
-static const uint8_t *behind_unit(const struct rlx_device *d, const uint8_t *s, rlx_rom unit)
-{
-    const uint8_t *p = s;
+    rlx_rom at = *op + 3;
+    const uint8_t *s = d->text;
     uint8_t c, want;
-    while ((want = RLX_ROM8(unit++)) == (c = rlx_folded(d, *p))) p++;
-    return want == (c | RLX_TEXT_END) ? p + 1 : s;
-}
-
-/* A whole number: optional '-', digits, optional unit. No '+', no "-0"; leading zeros up to the
- * slot's width. Tells it to the reply without zeros and unit. */
-static uint8_t take_number(struct rlx_device *d, rlx_rom op)
-{
-    /* five digits fit 32 bits: the count of digits then tells what is too large */
-    const bool may_overflow = RLX_HAS_WIDE || sizeof(rlx_magnitude) < 4;
-    const uint8_t *s = d->text, *digits, *first, *end;
-    uint8_t width = RLX_ROM8(op + 2), digit, minus = *s == '-';
-    rlx_magnitude sum = 0;
-    digits = s += minus;
-    while (*s == '0') s++;
-    for (first = s; (digit = digit_of(*s)) <= 9; s++) {
-        if (may_overflow && sum > ((rlx_magnitude)-1 - 9) / 10)
-            sum = (rlx_magnitude)-1; /* and stays there */
-        else
-            sum = sum * 10u + digit;
+    while ((want = RLX_ROM8(at++)) == (c = rlx_folded(d, *s))) s++;
+    if (want != (c | RLX_TEXT_END) || !begins_number(s[1])) {
+        *op += 3 + RLX_ROM16(*op + 1);
+        return false;
     }
-    if (s == digits) return RLX_ERR_NUMBER;
-    if (s == first) first--; /* zero has one */
-    end = s;
-    rlx_rom unit = rlx_number_unit(op);
-    if (RLX_HAS_UNIT && width & RLX_NUM_GLUED && rlx_ends_word(*s)) return RLX_ERR_NUMBER;
-    if (RLX_HAS_UNIT && width & RLX_NUM_UNIT && !rlx_ends_word(*s)) s = behind_unit(d, s, unit);
-    if (!rlx_ends_word(*s) || (minus && *first == '0')) return RLX_ERR_NUMBER;
-    bool glued = width & RLX_NUM_GLUED;
-    width &= RLX_NUM_DIGITS;
-    if (end - first > width || (may_overflow && sum > RLX_VALUE_MAX)) return RLX_ERR_RANGE;
-    rlx_number value = minus ? -(rlx_number)sum : (rlx_number)sum;
-    if (value < rlx_number_low(op) || value > rlx_number_high(op)) return RLX_ERR_RANGE;
-    if (end - digits > width) return RLX_ERR_DIGITS;
-    if (minus) rlx_reply_put(d, '-');
-    while (first != end) rlx_reply_put(d, *first++);
-    if (RLX_HAS_UNIT && glued) rlx_reply_text(d, unit);
-    d->text = s;
-    d->value[d->n_values++] = (rlx_value)value;
-    d->at = op + 2 + RLX_ROM8(op + 1);
-    return 0;
+    rlx_reply_put(d, ' ');
+    rlx_reply_text(d, *op + 3);
+    d->text = s + 1;
+    d->at = *op = at;
+    return true;
 }
 
 /* Steps over the elements that read nothing; true while there are some. Where a number may also be
@@ -163,7 +99,7 @@ static bool take_silent(struct rlx_device *d, rlx_rom *op)
     rlx_rom at = *op;
     uint8_t kind = RLX_ROM8(at);
     if (kind == RLX_OP_IF_NUM) {
-        bool number = *d->text == '-' || digit_of(*d->text) <= 9;
+        bool number = begins_number(*d->text);
         *op = at + 3 + (number ? 0 : RLX_ROM16(at + 1));
         if (number) d->at = *op;
         return true;
@@ -171,10 +107,10 @@ static bool take_silent(struct rlx_device *d, rlx_rom *op)
     if (kind == RLX_OP_PUSH) {
         d->value[d->n_values++] = RLX_ROM8(at + 1);
     } else if (kind == RLX_OP_PUSH16) {
-        d->value[d->n_values++] = read_value(at + 1, 2);
+        d->value[d->n_values++] = rlx_number_read(at + 1, 2);
         at++;
     } else if (RLX_HAS_WIDE && kind == RLX_OP_PUSH32) {
-        d->value[d->n_values++] = read_value(at + 1, 4);
+        d->value[d->n_values++] = rlx_number_read(at + 1, 4);
         at += 3;
     } else if (kind == RLX_OP_IF_END) {
         at += *d->text ? RLX_ROM8(at + 1) : 0;
@@ -228,11 +164,20 @@ static bool is_reply(struct rlx_device *d)
 {
     const uint8_t *s = d->text;
     uint8_t error = RLX_ERR_AMBIGUOUS; /* takes no shortened word */
-    if (digit_of(s[1]) <= 9 && (*s | 0x20) == 'e') {
-        while (digit_of(*++s) <= 9) {}
+    if (rlx_digit(s[1]) <= 9 && (*s | 0x20) == 'e') {
+        while (rlx_digit(*++s) <= 9) {}
         return rlx_ends_word(*s);
     }
     return find_word(d, reply_words, reply_words + sizeof reply_words, 0, &error) != 0;
+}
+
+static uint8_t take(struct rlx_device *d, rlx_rom op, uint8_t kind)
+{
+    if (RLX_HAS_TEXT && (kind == RLX_OP_TEXT || kind == RLX_OP_REST)) return rlx_take_text(d, op);
+    if (RLX_HAS_SET && kind == RLX_OP_SET) return rlx_take_set(d, op);
+    if (RLX_HAS_LIST && kind == RLX_OP_LIST) return rlx_take_list(d, op);
+    if (RLX_HAS_NUMBER && kind >= RLX_OP_NUM16) return rlx_take_number(d, op, ' ');
+    return take_word(d, op);
 }
 
 RLX_INTERNAL uint8_t rlx_match(struct rlx_device *d)
@@ -244,13 +189,16 @@ RLX_INTERNAL uint8_t rlx_match(struct rlx_device *d)
     do {
         rlx_rom op = d->at;
         while (*d->text == ' ') d->text++;
+        bool touches = false;
         while (RLX_HAS_FAMILY && take_silent(d, &op)) {}
+        while (RLX_HAS_GLUE && !touches && RLX_ROM8(op) == RLX_OP_IF_GLUE)
+            touches = take_glue(d, &op);
         uint8_t kind = RLX_ROM8(op);
         if (kind & RLX_OP_END) return *d->text ? RLX_ERR_EXTRA : 0;
         if (!*d->text) return begun(d) ? RLX_ERR_MISSING : RLX_MATCH_EMPTY;
-        rlx_reply_put(d, ' ');
+        if (!RLX_HAS_GLUE || !touches) rlx_reply_put(d, ' ');
         d->tx_word = d->tx_next;
-        error = RLX_HAS_NUMBER && kind >= RLX_OP_NUM16 ? take_number(d, op) : take_word(d, op);
+        error = take(d, op, kind);
     } while (!error);
     if (error == RLX_ERR_UNKNOWN && is_reply(d)) return RLX_MATCH_REPLY;
     return error;

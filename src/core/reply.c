@@ -68,7 +68,7 @@ static rlx_magnitude tenth(rlx_magnitude n)
     return (rlx_magnitude)(q + (m - q * 10u > 9u));
 }
 
-static void put_number(struct rlx_device *d, rlx_value value)
+RLX_INTERNAL void rlx_reply_number(struct rlx_device *d, rlx_value value, uint8_t decimals)
 {
     uint8_t digit[RLX_HAS_WIDE ? 10 : 5], n = 0;
     rlx_magnitude left = (rlx_magnitude)value;
@@ -80,8 +80,20 @@ static void put_number(struct rlx_device *d, rlx_value value)
         rlx_magnitude rest = tenth(left);
         digit[n++] = (uint8_t)('0' + left - rest * 10u);
         left = rest;
-    } while (left);
-    while (n) rlx_reply_put(d, digit[--n]);
+    } while (left || (RLX_HAS_FORM && n <= decimals));
+    while (n) {
+        rlx_reply_put(d, digit[--n]);
+        if (RLX_HAS_FORM && decimals && n == decimals) rlx_reply_put(d, '.');
+    }
+}
+
+static void put_bounds(struct rlx_device *d, rlx_rom at)
+{
+    rlx_number_put(d, at, rlx_number_low(at));
+    rlx_reply_put(d, '.');
+    rlx_reply_put(d, '.');
+    rlx_number_put(d, at, rlx_number_high(at));
+    if (RLX_HAS_UNIT && RLX_ROM8(at + 2) & RLX_NUM_GLUED) rlx_reply_text(d, rlx_number_unit(at));
 }
 
 /* "level 0..100": what a number element wants. */
@@ -89,34 +101,55 @@ static void put_range(struct rlx_device *d, rlx_rom at)
 {
     rlx_reply_text(d, rlx_number_name(at));
     rlx_reply_put(d, ' ');
-    put_number(d, rlx_number_low(at));
+    put_bounds(d, at);
+}
+
+/* "name 1..16": how many bytes a text has. */
+static void put_text_range(struct rlx_device *d, rlx_rom at)
+{
+    rlx_reply_text(d, at + 3);
+    rlx_reply_put(d, ' ');
+    rlx_reply_number(d, RLX_ROM8(at + 1), 0);
     rlx_reply_put(d, '.');
     rlx_reply_put(d, '.');
-    put_number(d, rlx_number_high(at));
-    if (RLX_HAS_UNIT && RLX_ROM8(at + 2) & RLX_NUM_GLUED) rlx_reply_text(d, rlx_number_unit(at));
+    rlx_reply_number(d, RLX_ROM8(at + 2), 0);
+}
+
+/* Steps over the numbers that may stand here instead of a word, and tells them. */
+static void put_numbers(struct rlx_device *d, rlx_rom *at)
+{
+    while (RLX_HAS_FAMILY && RLX_ROM8(*at) == RLX_OP_IF_NUM) {
+        put_range(d, *at + 3);
+        *at += 3 + RLX_ROM16(*at + 1);
+        rlx_reply_put(d, '|');
+    }
+    while (RLX_HAS_GLUE && RLX_ROM8(*at) == RLX_OP_IF_GLUE) {
+        put_bounds(d, rlx_reply_text(d, *at + 3));
+        *at += 3 + RLX_ROM16(*at + 1);
+        rlx_reply_put(d, '|');
+    }
 }
 
 /* "level 0..100" or "on|off|toggle": what the program wants at d->at. */
 static void put_wanted(struct rlx_device *d)
 {
     rlx_rom at = d->at;
-    uint8_t op = RLX_ROM8(at);
-    if (RLX_HAS_FAMILY && op == RLX_OP_IF_NUM) {
-        put_range(d, at + 3);
-        rlx_reply_put(d, '|');
-        at += 3 + RLX_ROM16(at + 1);
-        op = RLX_ROM8(at);
+    put_numbers(d, &at);
+    uint8_t op = RLX_ROM8(at), before;
+    if (RLX_HAS_TEXT && (op == RLX_OP_TEXT || op == RLX_OP_REST)) {
+        put_text_range(d, at);
+        return;
     }
-    if (RLX_HAS_NUMBER && op >= RLX_OP_NUM16) {
+    if (RLX_HAS_LIST && op == RLX_OP_LIST) at += 2;
+    if (RLX_HAS_NUMBER && (op == RLX_OP_LIST || op == RLX_OP_NUM16 || op == RLX_OP_NUM32)) {
         put_range(d, at);
         return;
     }
-    uint8_t before;
     rlx_rom end = rlx_word_list(&at, &before);
-    for (;;) {
+    if (at == end) d->tx_next--; /* no word but the numbers before: their last '|' goes */
+    while (at != end) {
         at = rlx_reply_text(d, at + before);
-        if (at == end) return;
-        rlx_reply_put(d, '|');
+        if (at != end) rlx_reply_put(d, RLX_HAS_SET && op == RLX_OP_SET ? '+' : '|');
     }
 }
 
@@ -139,18 +172,18 @@ static void put_name(struct rlx_device *d, uint8_t error)
 RLX_INTERNAL void rlx_reply_error(struct rlx_device *d, uint8_t error)
 {
     put_name(d, error);
-    if (error < RLX_ERR_LONG) {
+    if (error < RLX_ERR_LONG || error == RLX_ERR_TEXT) {
         rlx_reply_put(d, ' ');
         if (error == RLX_ERR_BYTE)
-            put_number(d, *d->text);
+            rlx_reply_number(d, *d->text, 0);
         else if (error <= RLX_ERR_EXTRA && error != RLX_ERR_CHOICE && error != RLX_ERR_MISSING)
             put_word(d);
         else
             put_wanted(d);
     }
-    if (error < RLX_ERR_FAILED) {
+    if (error != RLX_ERR_FAILED && error != RLX_ERR_BUSY) {
         rlx_reply_nth(d, RLX_TEXT_AT);
-        put_number(d, (rlx_value)(d->text - rlx_frame_text(d->link)));
+        rlx_reply_number(d, (rlx_value)(d->text - rlx_frame_text(d->link)), 0);
     }
     if (!rlx_reply_fits(d)) put_name(d, error);
 }

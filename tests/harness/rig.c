@@ -27,10 +27,11 @@ static void sink(void *user, struct sim_event event)
         g_string_append_printf(rig->pins, "pwm %u %u\n", event.index, event.value);
 }
 
-static int handler(rlx_fn fn, void *user, const rlx_value *value)
+static int handler(rlx_fn fn, void *user, const rlx_value *value, const uint8_t *frame)
 {
     struct rig *rig = user;
     (void)fn;
+    rig->frame = frame;
     rig->calls++;
     memcpy(rig->value, value, sizeof rig->value);
     return rig->returns;

@@ -21,6 +21,7 @@ struct rig {
     int returns;                /* what handlers return */
     unsigned calls;             /* how often they were called */
     rlx_value value[RLX_SLOTS]; /* what they got */
+    const uint8_t *frame;
     GString *sent[RIG_LINKS];   /* bytes the device sent */
     GString *pins;              /* "pin 4 high" lines */
     uint32_t now_ms;

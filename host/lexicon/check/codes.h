@@ -53,7 +53,10 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
     X(D16, WARNING, "an accepted warning that is not there",                                      \
       "An `accept` names a warning that was not found: it is out of date, or misspelt.")          \
     X(D17, ERROR, "more than an image can hold",                                                  \
-      "The tables have 16-bit offsets: an image has at most 65,535 bytes.")
+      "The tables have 16-bit offsets: an image has at most 65,535 bytes.")                       \
+    X(D18, ERROR, "a slot that needs its place for itself",                                       \
+      "Sets, texts and lists are read without looking on: where one stands, no other command "    \
+      "may have something else. Put a word before it.")
 
 enum lex_code {
 #define LEX_CODE_ENUM(code, severity, title, text) LEX_##code,

@@ -8,6 +8,7 @@ void lex_element_free(void *p)
     struct lex_element *element = p;
     g_free(element->text);
     g_free(element->unit);
+    g_free(element->prefix);
     g_free(element->outputs);
     if (element->words) g_ptr_array_free(element->words, TRUE);
     g_free(element);
@@ -41,30 +42,62 @@ unsigned lex_command_slots(const struct lex_command *command)
     return slots;
 }
 
-unsigned lex_number_digits(const struct lex_element *e)
+/* "none", or all words joined: what a set says at its longest. */
+static char *longest_set(const struct lex_element *e)
 {
-    char low[16], high[16];
-    g_snprintf(low, sizeof low, "%d", e->low);
-    g_snprintf(high, sizeof high, "%d", e->high);
-    return (unsigned)MAX(strlen(low + (*low == '-')), strlen(high + (*high == '-')));
+    GString *all = g_string_new(NULL);
+    for (unsigned i = 0; i < e->words->len; i++)
+        g_string_append_printf(all, "%s%s", i ? "+" : "", (char *)e->words->pdata[i]);
+    if (all->len < strlen("none")) g_string_assign(all, "none");
+    return g_string_free(all, FALSE);
+}
+
+/* A time's longest: the number of its bound in a smaller unit, or unit names. */
+static char *longest_number(const struct lex_element *e)
+{
+    char *low = lex_value_text(e, e->low), *high = lex_value_text(e, e->high);
+    unsigned digits = lex_number_digits(e) + (e->decimals ? 1 + e->decimals : 0) + (e->low < 0) +
+                      (e->form == LEX_HEX    ? 2
+                       : e->form == LEX_TIME ? 3
+                                             : 0);
+    char *longest = strlen(low) > strlen(high) ? low : high;
+    if (e->form != LEX_WHOLE && strlen(longest) < digits) {
+        char *padded = g_strnfill(digits, '9');
+        g_free(low);
+        g_free(high);
+        return padded;
+    }
+    g_free(longest == low ? high : low);
+    return longest;
+}
+
+char *lex_element_longest(const struct lex_element *e, bool units)
+{
+    const char *longest = e->kind == LEX_WORD ? e->text : "";
+    const char *unit = e->unit && (units || e->glued) ? e->unit : "";
+    if (e->kind == LEX_SET) return longest_set(e);
+    if (e->kind == LEX_TEXT) return g_strnfill((gsize)e->high + (e->rest ? 0 : 2), 'x');
+    if (e->kind == LEX_CHOICE || e->words) {
+        for (unsigned k = 0; k < e->words->len; k++)
+            if (strlen(e->words->pdata[k]) > strlen(longest)) longest = e->words->pdata[k];
+        return g_strdup(longest);
+    }
+    if (e->kind == LEX_WORD) return g_strdup(longest);
+    char *number = longest_number(e);
+    GString *out = g_string_new(e->prefix);
+    for (unsigned i = 0; i < (e->kind == LEX_LIST ? e->most : 1); i++)
+        g_string_append_printf(out, "%s%s%s", i ? "," : "", number, unit);
+    g_free(number);
+    return g_string_free(out, FALSE);
 }
 
 char *lex_command_longest(const struct lex_command *command, bool units)
 {
     GString *out = g_string_new(NULL);
     for (unsigned i = 0; i < command->elements->len; i++) {
-        const struct lex_element *e = command->elements->pdata[i];
-        const char *longest = e->kind == LEX_WORD ? e->text : "";
-        char low[16], high[16];
-        for (unsigned k = 0; e->words && k < e->words->len; k++)
-            if (strlen(e->words->pdata[k]) > strlen(longest)) longest = e->words->pdata[k];
-        if (e->kind == LEX_NUMBER) {
-            g_snprintf(low, sizeof low, "%d", e->low);
-            g_snprintf(high, sizeof high, "%d", e->high);
-            longest = strlen(low) > strlen(high) ? low : high;
-        }
-        g_string_append_printf(out, "%s%s%s", i ? " " : "", longest,
-                               e->unit && (units || e->glued) ? e->unit : "");
+        char *longest = lex_element_longest(command->elements->pdata[i], units);
+        g_string_append_printf(out, "%s%s", i ? " " : "", longest);
+        g_free(longest);
     }
     return g_string_free(out, FALSE);
 }
@@ -106,54 +139,121 @@ char *lex_effect_command(struct lexicon *lx, const struct lex_command *effect)
     return text;
 }
 
+static char *joined(const struct lex_element *e)
+{
+    GString *all = g_string_new(NULL);
+    for (unsigned i = 0; i < e->words->len; i++)
+        g_string_append_printf(all, "%s%s", i ? "|" : "", (char *)e->words->pdata[i]);
+    return g_string_free(all, FALSE);
+}
+
+/* What stands in a slot's braces behind its name. */
+static char *slot_holds(const struct lex_element *e)
+{
+    if (e->words) {
+        char *words = joined(e), *all = g_strconcat(e->kind == LEX_SET ? "set " : "", words, NULL);
+        g_free(words);
+        return all;
+    }
+    if (e->kind == LEX_TEXT)
+        return g_strdup_printf("%s %d..%d", e->rest ? "rest" : "text", e->low, e->high);
+    char *range = lex_range_text(e);
+    GString *out = g_string_new(NULL);
+    if (e->kind == LEX_LIST) g_string_append_printf(out, "%u of ", e->most);
+    g_string_append_printf(out, "%s%s", range, e->unit && !e->glued ? e->unit : "");
+    if (e->scaled) g_string_append_printf(out, " as %d..%d", e->to_low, e->to_high);
+    g_free(range);
+    return g_string_free(out, FALSE);
+}
+
+char *lex_element_text(const struct lex_element *e)
+{
+    if (e->kind == LEX_WORD) {
+        char *words = e->words ? joined(e) : g_strdup(e->text);
+        char *text = g_strdup_printf(e->filler ? "(%s)" : "%s", words);
+        g_free(words);
+        return text;
+    }
+    char *holds = slot_holds(e), *fallback = NULL;
+    GString *out = g_string_new(e->prefix);
+    if (e->optional && e->kind == LEX_NUMBER)
+        fallback = lex_value_text(e, e->fallback);
+    else if (e->optional)
+        fallback = g_strdup(e->words->pdata[e->fallback]);
+    bool keyword = e->kind == LEX_TEXT && e->unnamed;
+    g_string_append_printf(out, "{%s%s%s", e->text && !keyword ? e->text : "",
+                           e->text && !keyword ? " " : "", holds);
+    if (fallback) g_string_append_printf(out, " = %s", fallback);
+    g_string_append_printf(out, "}%s", e->glued ? e->unit : "");
+    g_free(fallback);
+    g_free(holds);
+    return g_string_free(out, FALSE);
+}
+
 char *lex_command_text(const struct lex_command *command)
 {
     GString *out = g_string_new(NULL);
     for (unsigned i = 0; i < command->elements->len; i++) {
-        struct lex_element *e = command->elements->pdata[i];
-        if (i) g_string_append_c(out, ' ');
-        if (e->kind == LEX_WORD) {
-            char *spellings = g_strdup(e->text);
-            if (e->words) {
-                g_free(spellings);
-                g_ptr_array_add(e->words, NULL);
-                spellings = g_strjoinv("|", (char **)e->words->pdata);
-                g_ptr_array_set_size(e->words, (int)e->words->len - 1);
-            }
-            g_string_append_printf(out, e->filler ? "(%s)" : "%s", spellings);
-            g_free(spellings);
-            continue;
-        }
-        g_string_append_c(out, '{');
-        if (e->text) g_string_append_printf(out, "%s ", e->text);
-        if (e->kind == LEX_NUMBER)
-            g_string_append_printf(out, "%d..%d%s", e->low, e->high,
-                                   e->unit && !e->glued ? e->unit : "");
-        for (unsigned k = 0; e->words && k < e->words->len; k++)
-            g_string_append_printf(out, "%s%s", k ? "|" : "", (char *)e->words->pdata[k]);
-        if (e->optional && e->kind == LEX_NUMBER)
-            g_string_append_printf(out, " = %d", e->fallback);
-        else if (e->optional)
-            g_string_append_printf(out, " = %s", (char *)e->words->pdata[e->fallback]);
-        g_string_append_printf(out, "}%s", e->glued ? e->unit : "");
+        char *text = lex_element_text(command->elements->pdata[i]);
+        g_string_append_printf(out, "%s%s", i ? " " : "", text);
+        g_free(text);
     }
     return g_string_free(out, FALSE);
 }
 
+static bool word_is(const struct lexicon *lx, const char *a, const char *b)
+{
+    return lx->any_case ? !g_ascii_strcasecmp(a, b) : !strcmp(a, b);
+}
+
+static bool set_says(const struct lexicon *lx, const struct lex_element *e, const char *said)
+{
+    char **parts = g_strsplit(said, "+", -1);
+    bool all = *parts != NULL;
+    for (unsigned i = 0; all && parts[i]; i++) {
+        bool found = false;
+        for (unsigned k = 0; k < e->words->len; k++)
+            found |= word_is(lx, e->words->pdata[k], parts[i]);
+        all = found;
+    }
+    g_strfreev(parts);
+    return all || word_is(lx, "none", said);
+}
+
+static bool list_says(const struct lex_element *e, const char *said)
+{
+    char **parts = g_strsplit(said, ",", -1);
+    bool all = g_strv_length(parts) >= 1 && g_strv_length(parts) <= e->most;
+    int32_t value;
+    for (unsigned i = 0; all && parts[i]; i++) all = lex_value_said(e, parts[i], &value);
+    g_strfreev(parts);
+    return all;
+}
+
 static bool element_says(const struct lexicon *lx, const struct lex_element *e, const char *word)
 {
-    if (e->kind == LEX_NUMBER) {
-        const char *end;
-        int32_t value;
-        return lex_read_bound(word, &end, &value) && value >= e->low && value <= e->high &&
-               strlen(word) - (*word == '-') - strlen(end) <= lex_number_digits(e) &&
-               (*end ? e->unit && !strcmp(end, e->unit) : !e->glued);
+    int32_t value;
+    size_t before = e->prefix ? strlen(e->prefix) : 0;
+    size_t length = strlen(word);
+    switch (e->kind) {
+    case LEX_NUMBER:
+        if (length < before) return false;
+        char *head = g_strndup(word, before);
+        bool fits = !e->prefix || word_is(lx, e->prefix, head);
+        g_free(head);
+        return fits && lex_value_said(e, word + before, &value);
+    case LEX_SET: return set_says(lx, e, word);
+    case LEX_LIST: return list_says(e, word);
+    case LEX_TEXT: /* one without blanks */
+        length -= e->rest ? 0 : 2;
+        return (e->rest || (*word == '"' && g_str_has_suffix(word + 1, "\""))) &&
+               length >= (size_t)e->low && length <= (size_t)e->high;
+    default: break;
     }
     unsigned n = e->kind == LEX_WORD ? lex_spellings(e) : e->words->len;
-    for (unsigned i = 0; i < n; i++) {
-        const char *text = e->kind == LEX_WORD ? lex_spelling(e, i) : e->words->pdata[i];
-        if (lx->any_case ? !g_ascii_strcasecmp(text, word) : !strcmp(text, word)) return true;
-    }
+    for (unsigned i = 0; i < n; i++)
+        if (word_is(lx, e->kind == LEX_WORD ? lex_spelling(e, i) : e->words->pdata[i], word))
+            return true;
     return false;
 }
 

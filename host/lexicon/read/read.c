@@ -79,13 +79,39 @@ static void read_accept(struct statement *st)
     g_ptr_array_add(lx->accepts, accept);
 }
 
+/* number 12 = gate close */
+static void read_number(struct statement *st)
+{
+    struct lexicon *lx = st->lx;
+    struct token *token = statement_take(st);
+    if (token->kind != TOKEN_WORD || !*token->text || strlen(token->text) > 9 ||
+        strspn(token->text, "0123456789") != strlen(token->text)) {
+        lex_fault(lx, token->place, "expected a number of 1 to 9 digits");
+        return;
+    }
+    for (unsigned i = 0; i < lx->numbers->len; i++)
+        if (!strcmp(((struct lex_number *)lx->numbers->pdata[i])->digits, token->text))
+            lex_fault(lx, token->place, "%s stands for a command already", token->text);
+    struct token *equals = statement_take(st);
+    if (equals->kind != TOKEN_EQUALS) {
+        lex_fault(lx, equals->place, "expected '=' and the command that %s stands for",
+                  token->text);
+        return;
+    }
+    char *text = statement_rest(st);
+    if (!*text) lex_fault(lx, equals->place, "expected a command behind '='");
+    struct lex_number *number = g_new0(struct lex_number, 1);
+    *number = (struct lex_number){token->place, g_strdup(token->text), text};
+    g_ptr_array_add(lx->numbers, number);
+}
+
 static const struct {
     const char *word;
     void (*read)(struct statement *st);
 } statements[] = {
     {"lexicon", read_lexicon}, {"letters", read_letters}, {"greeting", read_greeting},
     {"output", read_output},   {"command", read_command}, {"link", read_link},
-    {"accept", read_accept},
+    {"number", read_number},   {"accept", read_accept},
 };
 
 static void read_line(struct lexicon *lx, unsigned line)
@@ -110,8 +136,8 @@ static void read_line(struct lexicon *lx, unsigned line)
         } else if (first->kind != TOKEN_END) {
             char *near = lex_did_you_mean(first->text, known);
             lex_fault(lx, first->place,
-                      "expected a statement: lexicon, letters, greeting, output, command, link or "
-                      "accept%s",
+                      "expected a statement: lexicon, letters, greeting, output, command, number, "
+                      "link or accept%s",
                       near);
             g_free(near);
         }
@@ -141,6 +167,14 @@ static void free_output(void *p)
 {
     g_free(((struct lex_output *)p)->name);
     g_free(p);
+}
+
+static void free_number(void *p)
+{
+    struct lex_number *number = p;
+    g_free(number->digits);
+    g_free(number->text);
+    g_free(number);
 }
 
 static void free_link(void *p)
@@ -183,6 +217,7 @@ struct lexicon *lexicon_read(const char *file, GError **error)
     lx->outputs = g_ptr_array_new_with_free_func(free_output);
     lx->commands = g_ptr_array_new_with_free_func(lex_command_free);
     lx->links = g_ptr_array_new_with_free_func(free_link);
+    lx->numbers = g_ptr_array_new_with_free_func(free_number);
     lx->accepts = g_ptr_array_new_with_free_func(free_accept);
     lx->lines = g_new0(char *, 1);
     if (size > FILE_MAX) {
@@ -210,6 +245,7 @@ void lexicon_free(struct lexicon *lx)
     g_ptr_array_free(lx->outputs, TRUE);
     g_ptr_array_free(lx->commands, TRUE);
     g_ptr_array_free(lx->links, TRUE);
+    g_ptr_array_free(lx->numbers, TRUE);
     g_ptr_array_free(lx->accepts, TRUE);
     g_strfreev(lx->lines);
     g_free(lx->file);

@@ -41,9 +41,10 @@ static void read_glued(struct statement *st, struct lex_command *command, struct
     if (next->kind != TOKEN_WORD || next->place.column != slot->place.column + slot->place.length)
         return;
     st->next++;
-    if (e->kind != LEX_NUMBER || e->unit) {
+    if ((e->kind != LEX_NUMBER && e->kind != LEX_LIST) || e->unit || e->form == LEX_TIME) {
         lex_fault(st->lx, next->place,
-                  e->unit ? "the slot has its unit already" : "a unit belongs to a number");
+                  e->unit || e->form == LEX_TIME ? "the slot has its unit already"
+                                                 : "a unit belongs to a number");
         return;
     }
     lex_read_unit(st->lx, e, next->text);
@@ -56,6 +57,24 @@ static bool touches(const struct token *token)
            token[1].place.column == token->place.column + token->place.length;
 }
 
+/* g{0..255}: the word touches the number behind it. */
+static void read_prefix(struct lexicon *lx, struct lex_command *command, const struct token *token)
+{
+    const char *why;
+    struct lex_element *e = command->elements->pdata[command->elements->len - 1];
+    if (e->kind != LEX_NUMBER)
+        lex_fault(lx, token->place, "only a number may touch the word before it");
+    else if (!lex_word_ok(token->text, &why))
+        lex_fault(lx, token->place, "'%s': %s", token->text, why);
+    else if (e->optional)
+        lex_fault(lx, token->place, "a number that touches a word cannot be left out");
+    else if (g_ascii_isdigit(token->text[strlen(token->text) - 1]) ||
+             g_str_has_suffix(token->text, "-"))
+        lex_fault(lx, token->place,
+                  "'%s' ends like a number: where the slot begins could not be told", token->text);
+    e->prefix = lex_spelt(lx, token->text);
+}
+
 static void read_pattern(struct statement *st, struct lex_command *command)
 {
     for (;;) {
@@ -63,10 +82,14 @@ static void read_pattern(struct statement *st, struct lex_command *command)
         if (token->kind == TOKEN_SLOT) {
             g_ptr_array_add(command->elements, lex_read_slot(st->lx, token));
             read_glued(st, command, token);
+        } else if (token->kind == TOKEN_WORD && touches(token)) {
+            struct token *slot = &token[1];
+            st->next++;
+            g_ptr_array_add(command->elements, lex_read_slot(st->lx, slot));
+            read_prefix(st->lx, command, token);
+            read_glued(st, command, slot);
         } else if (token->kind == TOKEN_WORD) {
             g_ptr_array_add(command->elements, read_word(st->lx, token));
-            if (touches(token))
-                lex_fault(st->lx, token[1].place, "expected a blank before the slot");
         } else {
             return;
         }
@@ -82,6 +105,24 @@ static unsigned ways_to_say(const struct lex_command *command)
         if (e->kind == LEX_WORD) ways *= lex_spellings(e) + e->filler;
     }
     return ways;
+}
+
+static unsigned values_of(const struct lex_command *command)
+{
+    unsigned values = 0;
+    for (unsigned i = 0; i < command->elements->len; i++)
+        values += lex_slot_values(command->elements->pdata[i]);
+    return values;
+}
+
+/* Text to the end of the line comes last. */
+static void check_rest(struct lexicon *lx, const struct lex_command *command)
+{
+    for (unsigned i = 0; i + 1 < command->elements->len; i++) {
+        const struct lex_element *e = command->elements->pdata[i];
+        if (e->kind == LEX_TEXT && e->rest)
+            lex_fault(lx, e->place, "text to the end of the line can only come last");
+    }
 }
 
 /* Nothing that must be said stands behind what may be left out. */
@@ -111,7 +152,9 @@ void read_command(struct statement *st)
     struct token *token = statement_peek(st);
     struct lex_element *first = command->elements->len ? command->elements->pdata[0] : NULL;
     check_optional(lx, command);
-    if (!first || first->kind == LEX_CHOICE || first->filler || first->optional) {
+    check_rest(lx, command);
+    if (!first || (first->kind != LEX_WORD && first->kind != LEX_NUMBER) || first->filler ||
+        first->optional) {
         lex_fault(lx, first ? first->place : token->place,
                   "a command begins with a word or a number");
     } else if (command->elements->len > ELEMENTS_MAX) {
@@ -121,8 +164,10 @@ void read_command(struct statement *st)
             lx, command->place,
             "more than %d ways to say it: fewer words that may be left out or spelt otherwise",
             WAYS_MAX);
-    } else if (lex_command_slots(command) > SLOTS_MAX) {
-        lex_fault(lx, command->place, "more than %d slots in one command", SLOTS_MAX);
+    } else if (values_of(command) > SLOTS_MAX) {
+        lex_fault(lx, command->place,
+                  "more than %d slots in one command; a list counts its most numbers and one",
+                  SLOTS_MAX);
     } else if (token->kind != TOKEN_ARROW) {
         lex_fault(lx, token->place, "expected '=>' and what the command does");
     } else {

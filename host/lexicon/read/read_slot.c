@@ -44,14 +44,74 @@ void lex_read_choice(struct lexicon *lx, struct lex_element *e, const char *body
     g_strfreev(words);
 }
 
-bool lex_read_bound(const char *text, const char **end, int32_t *bound)
+/* One bound of a range, with what its form needs. */
+struct bound {
+    enum lex_form form;
+    int64_t value; /* digits, without point */
+    unsigned decimals, unit;
+};
+
+/* -5, 1.50, 0x1F, 250ms: up to ".." or a unit of another kind. */
+static bool read_bound(const char *text, const char **end, struct bound *bound)
 {
-    char *stop;
-    if (!g_ascii_isdigit(text[*text == '-'])) return false;
-    gint64 number = g_ascii_strtoll(text, &stop, 10);
-    *end = stop;
-    *bound = (int32_t)number;
-    return number >= -(gint64)NUMBER_MAX && number <= NUMBER_MAX;
+    bool minus = *text == '-';
+    const char *p = text + minus;
+    int digit;
+    *bound = (struct bound){.form = LEX_WHOLE};
+    if (!g_ascii_isdigit(*p)) return false;
+    if (!minus && *p == '0' && g_ascii_tolower(p[1]) == 'x') {
+        bound->form = LEX_HEX;
+        for (p += 2; (digit = g_ascii_xdigit_value(*p)) >= 0 && bound->value <= NUMBER_MAX; p++)
+            bound->value = bound->value * 16 + digit;
+    }
+    for (; g_ascii_isdigit(*p) && bound->value <= NUMBER_MAX; p++)
+        bound->value = bound->value * 10 + *p - '0';
+    if (bound->form == LEX_WHOLE && *p == '.' && g_ascii_isdigit(p[1])) {
+        bound->form = LEX_FRACTION;
+        for (p++; g_ascii_isdigit(*p) && bound->value <= NUMBER_MAX; p++, bound->decimals++)
+            bound->value = bound->value * 10 + *p - '0';
+    }
+    size_t letters = strspn(p, "mshin");
+    if (bound->form == LEX_WHOLE && letters && lex_time_unit(p, letters) >= 0) {
+        bound->form = LEX_TIME;
+        bound->unit = (unsigned)lex_time_unit(p, letters);
+        p += letters;
+    }
+    if (minus) bound->value = -bound->value;
+    *end = p;
+    return true;
+}
+
+static int64_t in_milliseconds(const struct bound *bound)
+{
+    static const int64_t steps[] = {1, 1000, 60000, 3600000};
+    return bound->value * steps[bound->unit];
+}
+
+/* LOW..HIGH of one form, up to *end. False: it is none. */
+static bool read_bounds(struct lex_element *e, const char *p, const char **end, int64_t *low,
+                        int64_t *high)
+{
+    struct bound a, b;
+    if (!read_bound(p, &p, &a) || strncmp(p, "..", 2) != 0 || !read_bound(p + 2, &p, &b))
+        return false;
+    if (a.form == LEX_WHOLE && b.form == LEX_TIME) { /* 1..90min: a plain number with a unit */
+        static const size_t letters[] = {2, 1, 3, 1};
+        b.form = LEX_WHOLE;
+        p -= letters[b.unit];
+    }
+    e->decimals = MAX(a.decimals, b.decimals);
+    if (e->decimals) {
+        for (; a.decimals < e->decimals; a.decimals++) a.value *= 10;
+        for (; b.decimals < e->decimals; b.decimals++) b.value *= 10;
+        a.form = b.form = LEX_FRACTION;
+    }
+    e->form = a.form;
+    e->bare = a.unit;
+    *low = a.form == LEX_TIME ? in_milliseconds(&a) : a.value;
+    *high = b.form == LEX_TIME ? in_milliseconds(&b) : b.value;
+    *end = p;
+    return a.form == b.form && e->decimals <= 7;
 }
 
 void lex_read_unit(struct lexicon *lx, struct lex_element *e, const char *unit)
@@ -65,20 +125,96 @@ void lex_read_unit(struct lexicon *lx, struct lex_element *e, const char *unit)
     e->unit = lex_spelt(lx, unit);
 }
 
-/* LOW..HIGH and a unit. */
-static void read_range(struct lexicon *lx, struct lex_element *e, const char *body)
+static bool within(int64_t low, int64_t high)
 {
-    const char *p = body;
-    e->kind = LEX_NUMBER;
-    if (!lex_read_bound(p, &p, &e->low) || strncmp(p, "..", 2) != 0 ||
-        !lex_read_bound(p + 2, &p, &e->high)) {
-        lex_fault(lx, e->place, "'%s': expected LOW..HIGH of whole numbers within %d..%d", body,
+    return MIN(low, high) >= -NUMBER_MAX && MAX(low, high) <= NUMBER_MAX;
+}
+
+/* as LOW..HIGH, also backwards */
+static void read_scale(struct lexicon *lx, struct lex_element *e, const char *text)
+{
+    struct lex_element to = {0};
+    int64_t low, high;
+    const char *end;
+    e->scaled = true;
+    if (!read_bounds(&to, text, &end, &low, &high) || *end || to.form != LEX_WHOLE ||
+        !within(low, high)) {
+        lex_fault(lx, e->place, "'as %s': expected LOW..HIGH of whole numbers within %d..%d", text,
                   -NUMBER_MAX, NUMBER_MAX);
         return;
     }
-    if (e->low > e->high)
-        lex_fault(lx, e->place, "the range begins at %d and ends below it, at %d", e->low, e->high);
-    if (*p) lex_read_unit(lx, e, p);
+    e->to_low = (int32_t)low;
+    e->to_high = (int32_t)high;
+    int64_t span = (int64_t)e->high - e->low, reach = high < low ? low - high : high - low;
+    if (span < 1)
+        lex_fault(lx, e->place, "a range of one number cannot be scaled");
+    else if (reach > ((int64_t)G_MAXUINT32 - span / 2) / span)
+        lex_fault(lx, e->place,
+                  "%" G_GINT64_FORMAT " steps as %" G_GINT64_FORMAT
+                  ": their product is beyond 32 bits",
+                  span, reach);
+}
+
+/* LOW..HIGH, a unit, as LOW..HIGH */
+static void read_range(struct lexicon *lx, struct lex_element *e, char *body)
+{
+    const char *end;
+    int64_t low, high;
+    char *as = strstr(body, " as ");
+    if (as) *as = 0;
+    g_strchomp(body);
+    if (!read_bounds(e, body, &end, &low, &high)) {
+        lex_fault(lx, e->place,
+                  "'%s': expected LOW..HIGH, like 0..100, -5..5, 0.0..9.9, 0x00..0xFF or 10ms..5s",
+                  body);
+        return;
+    }
+    if (!within(low, high)) {
+        lex_fault(lx, e->place, "'%s': numbers are within %d..%d", body, -NUMBER_MAX, NUMBER_MAX);
+        return;
+    }
+    e->low = (int32_t)low;
+    e->high = (int32_t)high;
+    if (e->low > e->high) {
+        char *from = lex_value_text(e, e->low), *to = lex_value_text(e, e->high);
+        lex_fault(lx, e->place, "the range begins at %s and ends below it, at %s", from, to);
+        g_free(from);
+        g_free(to);
+    }
+    if (*end && e->form == LEX_TIME)
+        lex_fault(lx, e->place, "'%s': a time's units are ms, s, min and h", end);
+    else if (*end)
+        lex_read_unit(lx, e, end);
+    if (as) read_scale(lx, e, g_strchug(as + 4));
+}
+
+/* 8 of 0..100: a list */
+static void read_list(struct lexicon *lx, struct lex_element *e, char *body)
+{
+    guint64 most;
+    char *of = strstr(body, " of ");
+    *of = 0;
+    if (!g_ascii_string_to_unsigned(g_strchomp(body), 10, 2, 14, &most, NULL)) {
+        lex_fault(lx, e->place, "'%s of': expected how many numbers at most, 2..14", body);
+        return;
+    }
+    e->most = (unsigned)most;
+    read_range(lx, e, g_strchug(of + 4));
+    e->kind = LEX_LIST;
+}
+
+/* text 1..16, rest 1..40 */
+static void read_text(struct lexicon *lx, struct lex_element *e, const char *body)
+{
+    const char *end;
+    int64_t low, high;
+    e->kind = LEX_TEXT;
+    if (!read_bounds(e, body, &end, &low, &high) || *end || e->form != LEX_WHOLE || low < 0 ||
+        high > 200 || low > high || (e->rest && !low))
+        lex_fault(lx, e->place, "'%s': expected how many bytes the text has, within %d..200", body,
+                  e->rest);
+    e->low = (int32_t)CLAMP(low, 0, 200);
+    e->high = (int32_t)CLAMP(high, e->low, 200);
 }
 
 /* " = X" at the end of a slot: cut off, and returned. */
@@ -93,7 +229,6 @@ static char *cut_fallback(char *body)
 
 static void read_fallback(struct lexicon *lx, struct lex_element *e, const char *text)
 {
-    const char *end = "";
     e->optional = true;
     if (e->kind == LEX_CHOICE) {
         guint index;
@@ -103,10 +238,56 @@ static void read_fallback(struct lexicon *lx, struct lex_element *e, const char 
         else
             lex_fault(lx, e->place, "'%s' is none of the words of this slot", text);
         g_free(word);
-    } else if (!lex_read_bound(text, &end, &e->fallback) || e->fallback < e->low ||
-               e->fallback > e->high || (*end && g_strcmp0(end, e->unit) != 0)) {
-        lex_fault(lx, e->place, "'%s' is not in the slot's range, %d..%d%s", text, e->low, e->high,
+    } else if (e->kind != LEX_NUMBER) {
+        lex_fault(lx, e->place, "only a choice or a number may be left out");
+    } else if (!lex_value_said(e, text, &e->fallback)) {
+        char *range = lex_range_text(e);
+        lex_fault(lx, e->place, "'%s' is not in the slot's range, %s%s", text, range,
                   e->unit ? e->unit : "");
+        g_free(range);
+    }
+}
+
+static bool is_keyword(const char *word)
+{
+    return !strcmp(word, "set") || !strcmp(word, "text") || !strcmp(word, "rest");
+}
+
+/* Whether the slot begins with its name: a word before what it holds. */
+static bool has_name(const char *body, const char *blank)
+{
+    char *first = g_strndup(body, (size_t)(blank - body));
+    bool named = !strchr(first, '|') && !strstr(first, "..") && !g_ascii_isdigit(*first) &&
+                 blank[strspn(blank, " \t")] != '|' && !is_keyword(first);
+    g_free(first);
+    return named;
+}
+
+/* What the slot holds, its name cut off. */
+static void read_body(struct lexicon *lx, struct lex_element *e, char *body)
+{
+    e->kind = LEX_NUMBER;
+    if (g_str_has_prefix(body, "set ")) {
+        lex_read_choice(lx, e, g_strchug(body + 4));
+        e->kind = LEX_SET;
+        if (e->words->len > 15) lex_fault(lx, e->place, "more than 15 words in a set");
+        for (unsigned i = 0; i < e->words->len; i++)
+            if (!strcmp(e->words->pdata[i], "none"))
+                lex_fault(lx, e->place, "'none' stands for the empty set already");
+    } else if (g_str_has_prefix(body, "text ") || g_str_has_prefix(body, "rest ")) {
+        e->rest = *body == 'r';
+        read_text(lx, e, g_strchug(body + 5));
+    } else if (strstr(body, " of ")) {
+        read_list(lx, e, body);
+    } else if (strchr(body, '|')) {
+        lex_read_choice(lx, e, body);
+    } else if (strstr(body, "..")) {
+        read_range(lx, e, body);
+    } else {
+        lex_fault(
+            lx, e->place,
+            "expected a slot: {a|b|c}, {name LOW..HIGH}, {name text 1..16}, {name set a|b} or "
+            "{name 4 of LOW..HIGH}");
     }
 }
 
@@ -118,26 +299,16 @@ struct lex_element *lex_read_slot(struct lexicon *lx, struct token *token)
     char *body = g_strstrip(g_strdup(token->text)), *rest = body, *fallback = cut_fallback(body);
     e->place = token->place;
     char *blank = strpbrk(body, " \t");
-    if (blank && !memchr(body, '|', (size_t)(blank - body))) {
+    if (blank && has_name(body, blank)) {
         *blank = 0;
         rest = g_strchug(blank + 1);
-        if (*rest != '|') {
-            e->text = g_strdup(body);
-            if (!lex_word_ok(body, &why) || strpbrk(body, ".-"))
-                lex_fault(lx, e->place, "a slot's name is a letter, then letters, digits or '_'");
-        }
+        e->text = g_strdup(body);
+        if (!lex_word_ok(body, &why) || strpbrk(body, ".-"))
+            lex_fault(lx, e->place, "a slot's name is a letter, then letters, digits or '_'");
     }
-    if (strchr(rest, '|')) {
-        lex_read_choice(lx, e, rest);
-    } else if (strstr(rest, "..")) {
-        read_range(lx, e, rest);
-        e->unnamed = !e->text;
-        if (!e->text) e->text = g_strdup("value");
-    } else {
-        lex_fault(lx, e->place, "expected a slot: {a|b|c} or {name LOW..HIGH}");
-        e->kind = LEX_NUMBER;
-        if (!e->text) e->text = g_strdup("value");
-    }
+    read_body(lx, e, rest);
+    e->unnamed = !e->text && e->kind != LEX_CHOICE && e->kind != LEX_SET;
+    if (e->unnamed) e->text = g_strdup(e->kind == LEX_TEXT ? "text" : "value");
     if (fallback) read_fallback(lx, e, fallback);
     g_free(fallback);
     g_free(body);

@@ -30,6 +30,9 @@ bool statement_number(struct statement *st, const char *what, unsigned low, unsi
                       unsigned *value);
 /* A name: a C identifier. */
 char *statement_name(struct statement *st, const char *what);
+/* What is left of the statement, a blank between its tokens; a text in quotes that is all of it,
+ * without them. Owned by the caller. */
+char *statement_rest(struct statement *st);
 /* An optional title, and nothing behind it. */
 char *statement_title(struct statement *st);
 
@@ -57,7 +60,8 @@ bool lex_word_ok(const char *word, const char **why);
 /* The word as the device keeps it: in small letters where letters are any-case. */
 char *lex_spelt(const struct lexicon *lx, const char *word);
 void lex_read_choice(struct lexicon *lx, struct lex_element *e, const char *body);
-bool lex_read_bound(const char *text, const char **end, int32_t *bound);
+/* 0 ms, 1 s, 2 min, 3 h; -1: none of them. */
+int lex_time_unit(const char *text, size_t length);
 void lex_read_unit(struct lexicon *lx, struct lex_element *e, const char *unit);
 struct lex_element *lex_read_slot(struct lexicon *lx, struct token *token);
 

@@ -121,6 +121,19 @@ char *statement_name(struct statement *st, const char *what)
     return g_strdup(token->text);
 }
 
+char *statement_rest(struct statement *st)
+{
+    GString *text = g_string_new(NULL);
+    bool all = statement_peek(st)->kind == TOKEN_STRING && statement_peek(st)[1].kind == TOKEN_END;
+    while (statement_peek(st)->kind != TOKEN_END) {
+        struct token *token = statement_take(st);
+        bool quoted = token->kind == TOKEN_STRING && !all;
+        g_string_append_printf(text, quoted ? "%s\"%s\"" : "%s%s", text->len ? " " : "",
+                               token->text ? token->text : "");
+    }
+    return g_string_free(text, FALSE);
+}
+
 char *statement_title(struct statement *st)
 {
     struct token *token = statement_peek(st);

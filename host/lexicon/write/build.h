@@ -44,6 +44,8 @@ const struct lex_command *build_some_end(const struct node *node);
 GByteArray *build_program(struct build *b, const struct node *node, unsigned operand);
 void build_put_rest(struct build *b, GByteArray *to, const struct node *node, unsigned operand);
 void build_put_number(struct build *b, GByteArray *to, const struct lex_element *e);
+unsigned build_put_numbers(struct build *b, GByteArray *to, const struct node *node,
+                           unsigned operand);
 /* The number of the shape with this program, which becomes one when it is new. Frees `bytes`. */
 unsigned build_shape(struct build *b, GByteArray *bytes, const struct node *node);
 void build_put_shape(struct build *b, GByteArray *to, unsigned shape);

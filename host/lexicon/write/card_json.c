@@ -10,25 +10,49 @@ static json_t *words_json(const struct lex_element *e)
     return words;
 }
 
+/* A value in the words that say it, and the same as a number where it is a plain one. */
+static json_t *value_json(const struct lex_element *e, int32_t value)
+{
+    if (e->form == LEX_WHOLE) return json_integer(value);
+    char *text = lex_value_text(e, value);
+    json_t *json = json_string(text);
+    g_free(text);
+    return json;
+}
+
+static void add_range(json_t *slot, const struct lex_element *e)
+{
+    static const char *const forms[] = {"whole", "fraction", "hex", "time"};
+    static const char *const units[] = {"ms", "s", "min", "h"};
+    json_object_set_new(slot, "form", json_string(forms[e->form]));
+    json_object_set_new(slot, "low", value_json(e, e->low));
+    json_object_set_new(slot, "high", value_json(e, e->high));
+    json_object_set_new(slot, "digits", json_integer(lex_number_digits(e)));
+    if (e->form == LEX_FRACTION) json_object_set_new(slot, "decimals", json_integer(e->decimals));
+    if (e->form == LEX_TIME) json_object_set_new(slot, "bare_unit", json_string(units[e->bare]));
+    if (e->scaled)
+        json_object_set_new(slot, "becomes", json_pack("[i, i]", (int)e->to_low, (int)e->to_high));
+    if (e->unit) json_object_set_new(slot, "unit", json_string(e->unit));
+    if (e->glued) json_object_set_new(slot, "unit_required", json_true());
+    if (e->prefix) json_object_set_new(slot, "behind", json_string(e->prefix));
+}
+
 static json_t *slot_json(const struct lex_element *e)
 {
-    json_t *slot = json_object();
+    static const char *const kinds[] = {"word", "choice", "number", "set", "list", "text"};
+    json_t *slot = json_pack("{s:s}", "kind", e->rest ? "rest" : kinds[e->kind]);
+    if (e->text) json_object_set_new(slot, "name", json_string(e->text));
     if (e->optional)
         json_object_set_new(slot, "default",
-                            e->kind == LEX_NUMBER ? json_integer(e->fallback)
+                            e->kind == LEX_NUMBER ? value_json(e, e->fallback)
                                                   : json_string(e->words->pdata[e->fallback]));
-    if (e->text) json_object_set_new(slot, "name", json_string(e->text));
-    if (e->kind == LEX_NUMBER) {
-        json_object_set_new(slot, "kind", json_string("number"));
-        json_object_set_new(slot, "low", json_integer(e->low));
-        json_object_set_new(slot, "high", json_integer(e->high));
-        json_object_set_new(slot, "digits", json_integer(lex_number_digits(e)));
-        if (e->unit) json_object_set_new(slot, "unit", json_string(e->unit));
-        if (e->glued) json_object_set_new(slot, "unit_required", json_true());
-        return slot;
+    if (e->kind == LEX_NUMBER || e->kind == LEX_LIST) add_range(slot, e);
+    if (e->kind == LEX_LIST) json_object_set_new(slot, "most", json_integer(e->most));
+    if (e->kind == LEX_TEXT) {
+        json_object_set_new(slot, "least_bytes", json_integer(e->low));
+        json_object_set_new(slot, "most_bytes", json_integer(e->high));
     }
-    json_object_set_new(slot, "kind", json_string("choice"));
-    json_object_set_new(slot, "words", words_json(e));
+    if (e->words) json_object_set_new(slot, "words", words_json(e));
     return slot;
 }
 
@@ -90,10 +114,16 @@ char *lexicon_card_json(const struct lexicon *lx, const struct image *image)
         json_array_append_new(commands, command_json(lx, lx->commands->pdata[i]));
     for (unsigned i = 0; i < lx->links->len; i++)
         json_array_append_new(links, link_json(lx->links->pdata[i]));
-    json_t *all =
-        json_pack("{s:s, s:i, s:s, s:b, s:i, s:o, s:o}", "lexicon", lx->name, "version",
-                  (int)lx->version, "fingerprint", image->fingerprint, "any_case", lx->any_case,
-                  "shorten", (int)lx->shorten, "commands", commands, "links", links);
+    json_t *numbers = json_array();
+    for (unsigned i = 0; i < lx->numbers->len; i++) {
+        const struct lex_number *number = lx->numbers->pdata[i];
+        json_array_append_new(
+            numbers, json_pack("{s:s, s:s}", "number", number->digits, "text", number->text));
+    }
+    json_t *all = json_pack("{s:s, s:i, s:s, s:b, s:i, s:o, s:o, s:o}", "lexicon", lx->name,
+                            "version", (int)lx->version, "fingerprint", image->fingerprint,
+                            "any_case", lx->any_case, "shorten", (int)lx->shorten, "commands",
+                            commands, "numbers", numbers, "links", links);
     if (lx->title) json_object_set_new(all, "title", json_string(lx->title));
     char *json = json_dumps(all, JSON_INDENT(2)), *text = g_strconcat(json, "\n", NULL);
     free(json);

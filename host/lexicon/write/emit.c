@@ -83,7 +83,12 @@ static void say_prototype(struct emit *e, const struct lex_command *command)
         if (slot->kind == LEX_WORD) continue;
         char *type = image_slot_type(e->lx, command, slot);
         char *name = lex_argument_name(command, slot);
-        say(e, ", %s %s", type, name);
+        if (slot->kind == LEX_TEXT)
+            say(e, ", const char *%s, uint8_t %s_length", name, name);
+        else if (slot->kind == LEX_LIST)
+            say(e, ", const rlx_value *%s, uint8_t %s_count", name, name);
+        else
+            say(e, ", %s %s", type, name);
         g_free(type);
         g_free(name);
     }
@@ -98,12 +103,14 @@ static void say_handlers(struct emit *e)
     if (all->len)
         say(e, "\n/* The handlers you write. Each returns 0 when it is done, RLX_ALREADY when "
                "it was so before,\n * -RLX_ERR_BUSY or -RLX_ERR_FAILED when it cannot. Called by "
-               "rlx_poll(); they must not wait. */\n");
+               "rlx_poll(); they must not wait. A text is not ended by a 0 and\n * lives as long "
+               "as the "
+               "call. */\n");
     for (unsigned i = 0; i < all->len; i++) {
         struct lex_command *command = all->pdata[i];
         for (unsigned k = 0; k < command->elements->len; k++) {
             struct lex_element *slot = command->elements->pdata[k];
-            if (slot->kind == LEX_CHOICE) say_enum(e, command, slot, said);
+            if (slot->kind == LEX_CHOICE || slot->kind == LEX_SET) say_enum(e, command, slot, said);
         }
         say_prototype(e, command);
     }
@@ -201,17 +208,43 @@ static void say_asserts(struct emit *e)
                 features[i].name);
 }
 
-/* int function(rlx_fn fn, void *user, const rlx_value *value): one for each signature. */
+/* The arguments that a slot gives, as types or as values. */
+static void say_arguments(struct emit *e, char **types, bool values)
+{
+    for (unsigned i = 0, at = 0; types[i]; i++, at++) {
+        if (g_str_equal(types[i], "text")) {
+            if (values)
+                say(e, ", RLX_TEXT_AT_OF(frame, value[%u]), RLX_TEXT_LENGTH_OF(value[%u])", at, at);
+            else
+                say(e, ", const char *, uint8_t");
+        } else if (g_str_has_prefix(types[i], "list:")) {
+            if (values)
+                say(e, ", &value[%u], (uint8_t)value[%u]", at + 1, at);
+            else
+                say(e, ", const rlx_value *, uint8_t");
+            at += (unsigned)g_ascii_strtoull(types[i] + strlen("list:"), NULL, 10);
+        } else if (values) {
+            say(e, ", (%s)value[%u]", types[i], at);
+        } else {
+            say(e, ", %s", types[i]);
+        }
+    }
+}
+
+/* An rlx_invoke for each signature. */
 static void say_invoker(struct emit *e, unsigned index)
 {
-    const char *name = e->lx->name;
     char **types = g_strsplit(e->image->signatures->pdata[index], ",", -1);
-    say(e, "\nstatic int call_%u(rlx_fn fn, void *user, const rlx_value *value)\n{\n", index);
+    say(e,
+        "\nstatic int call_%u(rlx_fn fn, void *user, const rlx_value *value, const uint8_t "
+        "*frame)\n{\n",
+        index);
     if (!*types) say(e, "    (void)value;\n");
-    say(e, "    return ((int (*)(struct %s *", name);
-    for (unsigned i = 0; types[i]; i++) say(e, ", %s", types[i]);
+    if (!g_strv_contains((const char *const *)types, "text")) say(e, "    (void)frame;\n");
+    say(e, "    return ((int (*)(struct %s *", e->lx->name);
+    say_arguments(e, types, false);
     say(e, "))fn)(user");
-    for (unsigned i = 0; types[i]; i++) say(e, ", (%s)value[%u]", types[i], i);
+    say_arguments(e, types, true);
     say(e, ");\n}\n");
     g_strfreev(types);
 }

@@ -9,30 +9,35 @@ static struct node *node_new(void)
     struct node *node = g_new0(struct node, 1);
     node->words = g_ptr_array_new_with_free_func(g_free);
     node->choices = g_ptr_array_new_with_free_func(g_free);
+    node->glued = g_ptr_array_new_with_free_func(g_free);
     return node;
+}
+
+struct node *graph_next(const struct node *node, unsigned n)
+{
+    const GPtrArray *edges[] = {node->words, node->choices, node->glued};
+    for (unsigned i = 0; i < G_N_ELEMENTS(edges); n -= edges[i++]->len)
+        if (n < edges[i]->len) return ((struct edge *)edges[i]->pdata[n])->to;
+    if (node->after_number && !n--) return node->after_number;
+    return n ? NULL : node->after_slot;
 }
 
 void graph_free(struct node *node)
 {
     if (!node) return;
-    graph_free(node->after_number);
-    for (unsigned i = 0; i < node->words->len; i++)
-        graph_free(((struct edge *)node->words->pdata[i])->to);
-    for (unsigned i = 0; i < node->choices->len; i++)
-        graph_free(((struct edge *)node->choices->pdata[i])->to);
+    struct node *next;
+    for (unsigned i = 0; (next = graph_next(node, i)); i++) graph_free(next);
     g_ptr_array_free(node->words, TRUE);
     g_ptr_array_free(node->choices, TRUE);
+    g_ptr_array_free(node->glued, TRUE);
     g_free(node);
 }
 
 unsigned graph_ends(const struct node *node)
 {
-    if (!node) return 0;
-    unsigned ends = (node->end != NULL) + graph_ends(node->after_number);
-    for (unsigned i = 0; i < node->words->len; i++)
-        ends += graph_ends(((struct edge *)node->words->pdata[i])->to);
-    for (unsigned i = 0; i < node->choices->len; i++)
-        ends += graph_ends(((struct edge *)node->choices->pdata[i])->to);
+    unsigned ends = node->end != NULL;
+    struct node *next;
+    for (unsigned i = 0; (next = graph_next(node, i)); i++) ends += graph_ends(next);
     return ends;
 }
 
@@ -77,20 +82,68 @@ static struct node *clash(struct lexicon *lx, const struct lex_element *e, const
     return NULL;
 }
 
+static bool same_range(const struct lex_element *a, const struct lex_element *b)
+{
+    return a->form == b->form && a->decimals == b->decimals && a->bare == b->bare &&
+           a->low == b->low && a->high == b->high && a->scaled == b->scaled &&
+           a->to_low == b->to_low && a->to_high == b->to_high && !g_strcmp0(a->unit, b->unit) &&
+           a->glued == b->glued;
+}
+
+static struct node *two_numbers(struct lexicon *lx, const struct lex_element *e,
+                                const struct lex_element *before)
+{
+    char *range = lex_range_text(before);
+    lex_find(lx, LEX_D02, e->place,
+             "an earlier command has a number here too, %s%s%s; ranges do not tell commands apart",
+             before->prefix ? before->prefix : "", range, before->unit ? before->unit : "");
+    g_free(range);
+    return NULL;
+}
+
+/* A number that a word touches. */
+static struct node *step_glued(struct lexicon *lx, struct node *node, const struct lex_element *e)
+{
+    for (unsigned i = 0; i < node->glued->len; i++) {
+        struct edge *edge = node->glued->pdata[i];
+        if (strcmp(edge->text, e->prefix) != 0) continue;
+        return same_range(edge->element, e) ? edge->to : two_numbers(lx, e, edge->element);
+    }
+    return edge_add(node->glued, e, e->prefix);
+}
+
 static struct node *step_number(struct lexicon *lx, struct node *node, const struct lex_element *e)
 {
-    const struct lex_element *n = node->number;
-    if (!n) {
+    if (e->prefix) return step_glued(lx, node, e);
+    if (!node->number) {
         node->number = e;
         return node->after_number = node_new();
     }
-    if (n->low == e->low && n->high == e->high && !g_strcmp0(n->unit, e->unit) &&
-        n->glued == e->glued)
-        return node->after_number;
-    lex_find(lx, LEX_D02, e->place,
-             "an earlier command has a number here too, %d..%d%s; ranges do not tell commands "
-             "apart",
-             n->low, n->high, n->unit ? n->unit : "");
+    return same_range(node->number, e) ? node->after_number : two_numbers(lx, e, node->number);
+}
+
+static bool same_slot(const struct lex_element *a, const struct lex_element *b)
+{
+    if (a->kind != b->kind || a->rest != b->rest || a->most != b->most || !same_range(a, b))
+        return false;
+    if (!a->words) return true;
+    bool same = a->words->len == b->words->len;
+    for (unsigned i = 0; same && i < a->words->len; i++)
+        same = !strcmp(a->words->pdata[i], b->words->pdata[i]);
+    return same;
+}
+
+/* A set, text or list. */
+static struct node *step_slot(struct lexicon *lx, struct node *node, const struct lex_element *e)
+{
+    if (!node->slot) {
+        node->slot = e;
+        return node->after_slot = node_new();
+    }
+    if (same_slot(node->slot, e)) return node->after_slot;
+    char *text = lex_element_text(node->slot);
+    lex_find(lx, LEX_D18, e->place, "an earlier command has %s here", text);
+    g_free(text);
     return NULL;
 }
 
@@ -162,8 +215,24 @@ static void add_command(struct lexicon *lx, struct node *node, const struct lex_
         }
         return;
     }
-    struct node *next = e->kind == LEX_NUMBER ? step_number(lx, node, e) : step_choice(lx, node, e);
+    struct node *next = e->kind == LEX_NUMBER   ? step_number(lx, node, e)
+                        : e->kind == LEX_CHOICE ? step_choice(lx, node, e)
+                                                : step_slot(lx, node, e);
     if (next) add_command(lx, next, command, i + 1, given + 1, NULL);
+}
+
+/* A set, text or list has its place for itself: the parser reads it without looking on. */
+static void check_slots(struct lexicon *lx, const struct node *node)
+{
+    struct node *next;
+    if (node->slot &&
+        (node->number || node->glued->len || node->words->len || node->choices->len)) {
+        char *text = lex_element_text(node->slot);
+        lex_find(lx, LEX_D18, node->slot->place,
+                 "where %s stands, another command has a word or a number", text);
+        g_free(text);
+    }
+    for (unsigned i = 0; (next = graph_next(node, i)); i++) check_slots(lx, next);
 }
 
 struct node *graph_build(struct lexicon *lx)
@@ -173,5 +242,6 @@ struct node *graph_build(struct lexicon *lx)
     for (unsigned i = 0; i < lx->commands->len; i++)
         add_command(lx, root, lx->commands->pdata[i], 0, 0, root_words);
     g_hash_table_destroy(root_words);
+    check_slots(lx, root);
     return root;
 }

@@ -139,6 +139,25 @@ static void put_links(struct build *b)
     }
 }
 
+/* Numbers that stand for commands. */
+static void put_numbered(struct build *b)
+{
+    GByteArray *to = b->image->bytes;
+    if (!b->lx->numbers->len) return;
+    build_need(b, RLX_BIT_NUMBERED);
+    build_set16(to, RLX_IMG_NUMBERED, to->len);
+    build_row(b, "commands by number");
+    unsigned at = to->len;
+    build_put16(to, 0);
+    for (unsigned i = 0; i < b->lx->numbers->len; i++) {
+        const struct lex_number *number = b->lx->numbers->pdata[i];
+        build_row(b, "%s = %s", number->digits, number->text);
+        build_put_text(to, number->digits);
+        build_put_text(to, number->text);
+    }
+    build_set16(to, at, to->len - at - 2);
+}
+
 /* The fingerprint tells images apart: the first 32 bits of the SHA-256 (FIPS 180-4) of all bytes
  * up to the greeting, which holds it. */
 static void put_greeting(struct build *b)
@@ -167,7 +186,10 @@ bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigne
     case RLX_ERR_AMBIGUOUS: return lx->shorten != 0;
     case RLX_ERR_NUMBER:
     case RLX_ERR_RANGE:
-    case RLX_ERR_DIGITS: return needs >> RLX_BIT_NUMBER & 1;
+    case RLX_ERR_DIGITS:
+        return needs >> RLX_BIT_NUMBER & 1 ||
+               (number == RLX_ERR_RANGE && needs >> RLX_BIT_TEXT & 1);
+    case RLX_ERR_TEXT: return needs >> RLX_BIT_TEXT & 1;
     case RLX_ERR_FAILED:
     case RLX_ERR_BUSY: return needs >> RLX_BIT_CALL & 1;
     case RLX_ERR_LONG: return needs >> RLX_BIT_LINE & 1;
@@ -249,6 +271,7 @@ static struct image *build_with(struct lexicon *lx, struct node *root, bool many
         put_shape_table(&b);
         put_outputs(&b);
         put_links(&b);
+        put_numbered(&b);
         put_texts(&b);
         b.image->bytes->data[RLX_IMG_SLOTS] = (guint8)MAX(b.image->slots, 1);
         put_greeting(&b);

@@ -12,7 +12,7 @@ char *lex_identifier(const char *word, bool upper)
 
 bool lex_is_verbs(const struct lex_element *choice)
 {
-    if (choice->outputs) return false;
+    if (choice->outputs || choice->kind == LEX_SET) return false;
     static const char *const verbs[] = {"off", "on", "toggle", NULL};
     for (unsigned i = 0; i < choice->words->len; i++)
         if (!g_strv_contains(verbs, choice->words->pdata[i])) return false;
@@ -21,7 +21,7 @@ bool lex_is_verbs(const struct lex_element *choice)
 
 static bool same_words(const struct lex_element *a, const struct lex_element *b)
 {
-    bool same = a->words->len == b->words->len;
+    bool same = a->kind == b->kind && a->words->len == b->words->len;
     for (unsigned i = 0; same && i < a->words->len; i++)
         same = !strcmp(a->words->pdata[i], b->words->pdata[i]);
     return same;
@@ -45,7 +45,8 @@ GHashTable *lex_enum_names(const struct lexicon *lx)
         const struct lex_command *command = lx->commands->pdata[i];
         for (unsigned k = 0; k < command->elements->len; k++) {
             struct lex_element *e = command->elements->pdata[k];
-            if (e->kind != LEX_CHOICE || command->effect.kind != LEX_CALL) continue;
+            if ((e->kind != LEX_CHOICE && e->kind != LEX_SET) || command->effect.kind != LEX_CALL)
+                continue;
             char *name = plain_name(lx, e);
             if (g_hash_table_contains(names, name))
                 g_free(name);
@@ -71,18 +72,25 @@ char *lex_enum_name(const struct lexicon *lx, const struct lex_command *command,
     return name;
 }
 
+/* What a slot without a name is called. */
+static const char *base_name(const struct lex_element *slot)
+{
+    static const char *const names[] = {"word", "choice", "value", "choices", "values", "text"};
+    return names[slot->kind];
+}
+
 char *lex_argument_name(const struct lex_command *command, const struct lex_element *slot)
 {
     unsigned number = 0, before = 0;
-    bool named = slot->text && (slot->kind == LEX_CHOICE || !slot->unnamed);
+    bool named = slot->text && !slot->unnamed;
     if (named) return lex_identifier(slot->text, false);
     for (unsigned i = 0; i < command->elements->len; i++) {
         const struct lex_element *e = command->elements->pdata[i];
-        if (e->kind != slot->kind || (e->kind == LEX_NUMBER ? !e->unnamed : e->text != NULL))
+        if (e->kind == LEX_WORD || (e->text && !e->unnamed) || base_name(e) != base_name(slot))
             continue;
         number++;
         if (e == slot) before = number;
     }
-    const char *name = slot->kind == LEX_CHOICE ? "choice" : "value";
+    const char *name = base_name(slot);
     return number > 1 ? g_strdup_printf("%s%u", name, before) : g_strdup(name);
 }

@@ -15,9 +15,13 @@ char *image_slot_type(const struct lexicon *lx, const struct lex_command *comman
         g_free(name);
         return type;
     }
-    if (slot->low >= 0 && slot->high <= UINT16_MAX)
-        return g_strdup(slot->high <= UINT8_MAX ? "uint8_t" : "uint16_t");
-    return g_strdup(slot->low >= INT16_MIN && slot->high <= INT16_MAX ? "int16_t" : "int32_t");
+    if (slot->kind == LEX_SET) return g_strdup("uint16_t");
+    if (slot->kind == LEX_TEXT) return g_strdup("text");
+    if (slot->kind == LEX_LIST) return g_strdup_printf("list:%u", slot->most);
+    int32_t low = slot->scaled ? MIN(slot->to_low, slot->to_high) : slot->low;
+    int32_t high = slot->scaled ? MAX(slot->to_low, slot->to_high) : slot->high;
+    if (low >= 0 && high <= UINT16_MAX) return g_strdup(high <= UINT8_MAX ? "uint8_t" : "uint16_t");
+    return g_strdup(low >= INT16_MIN && high <= INT16_MAX ? "int16_t" : "int32_t");
 }
 
 char *build_signature(const struct lexicon *lx, const struct lex_command *command)
@@ -67,6 +71,7 @@ unsigned image_choice_value(const struct lex_element *choice, unsigned index)
 {
     const char *word = choice->words->pdata[index];
     if (choice->outputs) return choice->outputs[index];
+    if (choice->kind == LEX_SET) return 1u << index;
     if (!lex_is_verbs(choice)) return index;
     return !strcmp(word, "off") ? RLX_OFF : !strcmp(word, "on") ? RLX_ON : RLX_TOGGLE;
 }
@@ -105,7 +110,7 @@ static void put_fallbacks(struct build *b, GByteArray *to, const struct lex_comm
         if (e->kind == LEX_WORD || slot++ < given) continue;
         put_push(b, to,
                  e->kind == LEX_CHOICE ? (int32_t)image_choice_value(e, (unsigned)e->fallback)
-                                       : e->fallback);
+                                       : lex_value_scaled(e, e->fallback));
     }
 }
 
@@ -132,7 +137,10 @@ static void put_end(struct build *b, GByteArray *to, const struct node *node, un
         else
             build_put8(to, build_operand(b, command));
     }
-    b->image->slots = MAX(b->image->slots, lex_command_slots(command) + (effect->fixed >= 0));
+    unsigned values = effect->fixed >= 0;
+    for (unsigned i = 0; i < command->elements->len; i++)
+        values += lex_slot_values(command->elements->pdata[i]);
+    b->image->slots = MAX(b->image->slots, values);
 }
 
 /* ---- programs ---- */
@@ -141,10 +149,7 @@ GByteArray *build_program(struct build *b, const struct node *node, unsigned ope
 
 const struct lex_command *build_some_end(const struct node *node)
 {
-    while (!node->end)
-        node = node->after_number ? node->after_number
-               : node->words->len ? ((struct edge *)node->words->pdata[0])->to
-                                  : ((struct edge *)node->choices->pdata[0])->to;
+    while (!node->end) node = graph_next(node, 0);
     return node->end;
 }
 
@@ -177,26 +182,78 @@ void build_put_shape(struct build *b, GByteArray *to, unsigned shape)
         build_put8(to, shape);
 }
 
+static bool is_wide(const struct lex_element *e)
+{
+    return MIN(e->low, e->scaled ? MIN(e->to_low, e->to_high) : 0) < INT16_MIN ||
+           MAX(e->high, e->scaled ? MAX(e->to_low, e->to_high) : 0) > INT16_MAX;
+}
+
+static void put_value(GByteArray *to, bool wide, int32_t value)
+{
+    if (wide)
+        build_put32(to, (uint32_t)value);
+    else
+        build_put16(to, (unsigned)value & 0xFFFF);
+}
+
+static void put_form(struct build *b, GByteArray *to, const struct lex_element *e, bool wide)
+{
+    unsigned form = e->form == LEX_HEX    ? RLX_FORM_HEX
+                    : e->form == LEX_TIME ? RLX_FORM_TIME | e->bare
+                                          : e->decimals;
+    build_need(b, RLX_BIT_FORM);
+    build_put8(to, form | (e->scaled ? RLX_FORM_SCALE : 0));
+    if (!e->scaled) return;
+    put_value(to, wide, e->to_low);
+    put_value(to, wide, e->to_high);
+}
+
 void build_put_number(struct build *b, GByteArray *to, const struct lex_element *e)
 {
-    bool wide = e->low < INT16_MIN || e->high > INT16_MAX;
+    bool formed = e->form != LEX_WHOLE || e->scaled, wide = is_wide(e) || e->form == LEX_TIME;
     build_need(b, RLX_BIT_NUMBER);
     if (wide) build_need(b, RLX_BIT_WIDE);
     if (e->unit) build_need(b, RLX_BIT_UNIT);
     build_put8(to, wide ? RLX_OP_NUM32 : RLX_OP_NUM16);
-    build_put8(to, 1u + (wide ? 8u : 4u) + (unsigned)strlen(e->text) +
-                       (e->unit ? (unsigned)strlen(e->unit) : 0));
+    unsigned at = to->len;
+    build_put8(to, 0);
     build_put8(to, lex_number_digits(e) | (e->unit ? RLX_NUM_UNIT : 0) |
-                       (e->glued ? RLX_NUM_GLUED : 0));
-    if (wide) {
-        build_put32(to, (uint32_t)e->low);
-        build_put32(to, (uint32_t)e->high);
-    } else {
-        build_put16(to, (unsigned)e->low & 0xFFFF);
-        build_put16(to, (unsigned)e->high & 0xFFFF);
-    }
+                       (e->glued ? RLX_NUM_GLUED : 0) | (formed ? RLX_NUM_FORM : 0));
+    put_value(to, wide, e->low);
+    put_value(to, wide, e->high);
+    if (formed) put_form(b, to, e, wide);
     if (e->unit) build_put_text(to, e->unit);
     build_put_text(to, e->text);
+    to->data[at] = (guint8)(to->len - at - 1);
+}
+
+/* A set, text or list. */
+static void put_slot(struct build *b, GByteArray *to, const struct lex_element *e)
+{
+    if (e->kind == LEX_LIST) {
+        build_need(b, RLX_BIT_LIST);
+        build_put8(to, RLX_OP_LIST);
+        build_put8(to, e->most);
+        build_put_number(b, to, e);
+    } else if (e->kind == LEX_TEXT) {
+        build_need(b, RLX_BIT_TEXT);
+        build_put8(to, e->rest ? RLX_OP_REST : RLX_OP_TEXT);
+        build_put8(to, (unsigned)e->low);
+        build_put8(to, (unsigned)e->high);
+        build_put_text(to, e->text);
+    } else {
+        unsigned at = to->len;
+        build_need(b, RLX_BIT_SET);
+        build_put8(to, RLX_OP_SET);
+        build_put8(to, 0);
+        for (unsigned i = 0; i < e->words->len; i++) {
+            build_put8(to, i);
+            build_put_text(to, e->words->pdata[i]);
+        }
+        build_put8(to, RLX_SET_NONE);
+        build_put_text(to, "none");
+        to->data[at + 1] = (guint8)(to->len - at - 2);
+    }
 }
 
 /* Whether a choice is small enough for an element of its own. */
@@ -256,11 +313,40 @@ void build_put_rest(struct build *b, GByteArray *to, const struct node *node, un
     g_byte_array_free(rest, TRUE);
 }
 
+/* The numbers possible here, each to be skipped where it is not what comes. Returns where the last
+ * of their skips stands, or 0. */
+unsigned build_put_numbers(struct build *b, GByteArray *to, const struct node *node,
+                           unsigned operand)
+{
+    unsigned at = 0;
+    if (node->number) {
+        build_need(b, RLX_BIT_FAMILY);
+        build_put8(to, RLX_OP_IF_NUM);
+        at = to->len;
+        build_put16(to, 0);
+        build_put_number(b, to, node->number);
+        build_put_rest(b, to, node->after_number, operand);
+        build_set16(to, at, to->len - at - 2);
+    }
+    for (unsigned i = 0; i < node->glued->len; i++) {
+        struct edge *edge = node->glued->pdata[i];
+        build_need(b, RLX_BIT_GLUE);
+        build_put8(to, RLX_OP_IF_GLUE);
+        at = to->len;
+        build_put16(to, 0);
+        build_put_text(to, edge->text);
+        build_put_number(b, to, edge->element);
+        build_put_rest(b, to, edge->to, operand);
+        build_set16(to, at, to->len - at - 2);
+    }
+    return at;
+}
+
 GByteArray *build_program(struct build *b, const struct node *node, unsigned operand)
 {
     GByteArray *to = g_byte_array_new();
     bool words = node->words->len || node->choices->len;
-    if (node->end && !words && !node->number) {
+    if (node->end && !graph_next(node, 0)) {
         put_end(b, to, node, operand);
         return to;
     }
@@ -273,18 +359,17 @@ GByteArray *build_program(struct build *b, const struct node *node, unsigned ope
         build_put_all(to, end);
         g_byte_array_free(end, TRUE);
     }
-    if (node->number) {
-        unsigned at = to->len;
-        if (words) {
-            build_need(b, RLX_BIT_FAMILY);
-            build_put8(to, RLX_OP_IF_NUM);
-            build_put16(to, 0);
-        }
+    if (node->slot) {
+        put_slot(b, to, node->slot);
+        build_put_rest(b, to, node->after_slot, operand);
+        return to;
+    }
+    if (node->number && !words && !node->glued->len) {
         build_put_number(b, to, node->number);
         build_put_rest(b, to, node->after_number, operand);
-        if (!words) return to;
-        build_set16(to, at + 1, to->len - at - 3);
+        return to;
     }
+    build_put_numbers(b, to, node, operand);
     struct edge *edge = node->choices->len == 1 ? node->choices->pdata[0] : NULL;
     if (edge && !node->words->len && fits_choice(edge->element)) {
         put_choice(b, to, edge->element);

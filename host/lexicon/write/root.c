@@ -42,13 +42,8 @@ static void begin_root(struct build *b, const GByteArray *number)
     build_align(to);
     build_set16(to, RLX_IMG_ROOT, to->len);
     if (!number) return;
-    unsigned skip = number->len | 1;
     build_row(b, "a number first");
-    build_need(b, RLX_BIT_FAMILY);
-    build_put8(to, RLX_OP_IF_NUM);
-    build_put16(to, skip);
     build_put_all(to, number);
-    if (skip > number->len) build_put8(to, 0);
 }
 
 static void put_root_linear(struct build *b, const GByteArray *number)
@@ -69,7 +64,8 @@ static void put_root_linear(struct build *b, const GByteArray *number)
 /* Whether every first word is one command that calls, alone in its group. */
 static bool groups_serve(const struct build *b, const struct hash_table *table)
 {
-    if (table->n_groups != b->root->words->len || b->root->number) return false;
+    if (table->n_groups != b->root->words->len || b->root->number || b->root->glued->len)
+        return false;
     for (unsigned i = 0; i < b->root->words->len; i++) {
         struct edge *edge = b->root->words->pdata[i];
         if (graph_ends(edge->to) != 1 || build_some_end(edge->to)->effect.kind != LEX_CALL)
@@ -147,27 +143,37 @@ static bool put_root_words(struct build *b, const GByteArray *number)
     return found;
 }
 
-/* The program of commands that begin with a number, or NULL. */
-static GByteArray *root_number(struct build *b)
+/* The program of commands that begin with a number, to be skipped where none comes; an even count
+ * of bytes. NULL: there is none. */
+static GByteArray *root_numbers(struct build *b)
 {
-    if (!b->root->number) return NULL;
+    if (!b->root->number && !b->root->glued->len) return NULL;
+    GByteArray *to = g_byte_array_new();
+    unsigned skip = build_put_numbers(b, to, b->root, RLX_OPERAND_INLINE);
+    if (to->len & 1) {
+        build_put8(to, 0);
+        build_set16(to, skip, to->data[skip] + to->data[skip + 1] * 256u + 1);
+    }
+    return to;
+}
+
+static void put_root_number(struct build *b)
+{
     GByteArray *number = g_byte_array_new();
     build_put_number(b, number, b->root->number);
     build_put_rest(b, number, b->root->after_number, RLX_OPERAND_INLINE);
-    return number;
+    begin_root(b, number);
+    g_byte_array_free(number, TRUE);
 }
 
 bool build_put_root(struct build *b)
 {
-    GByteArray *number = root_number(b);
-    bool ok = true;
-    if (number && !b->root->words->len) {
-        begin_root(b, NULL);
-        build_row(b, "a number first");
-        build_put_all(b->image->bytes, number);
-    } else {
-        ok = put_root_words(b, number);
+    if (b->root->number && !b->root->words->len && !b->root->glued->len) {
+        put_root_number(b);
+        return true;
     }
-    if (number) g_byte_array_free(number, TRUE);
+    GByteArray *numbers = root_numbers(b);
+    bool ok = put_root_words(b, numbers);
+    if (numbers) g_byte_array_free(numbers, TRUE);
     return ok;
 }

@@ -7,26 +7,27 @@
 
 #define WORD_SHOWN 16 /* most characters of a foreign word that an error tells */
 
-static unsigned number_length(const struct lex_element *e)
-{
-    return lex_number_digits(e) + (e->low < 0) + (e->glued ? (unsigned)strlen(e->unit) : 0);
-}
-
 /* Longest spelling of an element in a reply. */
 static unsigned said_length(const struct lex_element *e)
 {
-    size_t most = 0;
-    if (e->kind == LEX_NUMBER) return number_length(e);
-    if (e->kind == LEX_WORD && !e->words) return (unsigned)strlen(e->text);
-    for (unsigned i = 0; i < e->words->len; i++) most = MAX(most, strlen(e->words->pdata[i]));
-    return (unsigned)most;
+    char *longest = lex_element_longest(e, false);
+    unsigned length = (unsigned)strlen(longest);
+    g_free(longest);
+    return length;
 }
 
 /* "level 0..100" or "on|off|toggle" in an error. */
 static unsigned wanted_length(const struct lex_element *e)
 {
-    size_t sum = 0;
-    if (e->kind == LEX_NUMBER) return (unsigned)strlen(e->text) + 1 + 2 * number_length(e) + 2;
+    size_t sum = e->kind == LEX_SET ? strlen("+none") : 0;
+    if (e->kind == LEX_TEXT) return (unsigned)strlen(e->text) + (unsigned)strlen(" 200..200");
+    if (e->kind == LEX_NUMBER || e->kind == LEX_LIST) {
+        char *range = lex_range_text(e);
+        sum = strlen(range) + strlen(e->prefix ? e->prefix : e->text) + 2;
+        if (e->glued) sum += strlen(e->unit);
+        g_free(range);
+        return (unsigned)sum;
+    }
     if (e->kind == LEX_WORD && !e->words) return (unsigned)strlen(e->text) + 1;
     for (unsigned i = 0; i < e->words->len; i++) sum += strlen(e->words->pdata[i]) + 1;
     return (unsigned)sum;
@@ -73,7 +74,9 @@ static unsigned command_length(const struct lexicon *lx)
         size_t sum = 0;
         for (unsigned k = 0; k < command->elements->len; k++) {
             struct lex_element *e = command->elements->pdata[k];
-            sum += 1 + said_length(e) + (e->unit ? strlen(e->unit) : 0);
+            char *longest = lex_element_longest(e, true);
+            sum += 1 + strlen(longest);
+            g_free(longest);
         }
         most = MAX(most, sum);
     }
