@@ -101,24 +101,149 @@ static const char *meant(const struct lexicon *lx, GPtrArray *possible, const ch
     return cut == 1 ? found : NULL;
 }
 
+/* The groups of a match of the whole text; NULL: it is none. */
+static char **groups(const char *text, const char *pattern)
+{
+    GRegex *regex =
+        g_regex_new(pattern, G_REGEX_CASELESS | G_REGEX_ANCHORED | G_REGEX_RAW, 0, NULL);
+    GMatchInfo *match = NULL;
+    char **all = NULL;
+    if (g_regex_match(regex, text, 0, &match)) all = g_match_info_fetch_all(match);
+    g_match_info_free(match);
+    g_regex_unref(regex);
+    return all;
+}
+
+/* How the element's numbers look, in three groups: what stands before the point, behind it, and
+ * what follows. */
+static const char *number_pattern(const struct lex_element *e)
+{
+    return e->form == LEX_HEX        ? "(-?0x[0-9a-f]+)()(.*)$"
+           : e->form == LEX_FRACTION ? "(-?[0-9]+)(?:\\.([0-9]+))?(.*)$"
+                                     : "(-?[0-9]+)()(.*)$";
+}
+
+static int64_t time_of(const struct lexicon *lx, const struct lex_element *e, const char *unit)
+{
+    static const struct {
+        const char *name;
+        int64_t ms;
+    } units[] = {{"ms", 1}, {"s", 1000}, {"min", 60000}, {"h", 3600000}};
+    for (unsigned i = 0; i < G_N_ELEMENTS(units); i++)
+        if (*unit ? strlen(unit) == strlen(units[i].name) &&
+                        same_word(lx, unit, units[i].name, strlen(unit))
+                  : e->bare == i)
+            return units[i].ms;
+    return 0;
+}
+
 static bool read_number(const struct lexicon *lx, const struct lex_element *e, const char *token,
                         int64_t *value)
 {
-    bool minus = *token == '-';
-    const char *p = token + minus, *digits = p;
-    int64_t sum = 0;
-    char low[16], high[16];
-    for (; g_ascii_isdigit(*p); p++) sum = sum > 100000000000 ? sum : sum * 10 + (*p - '0');
-    size_t n = (size_t)(p - digits);
-    snprintf(low, sizeof low, "%d", e->low);
-    snprintf(high, sizeof high, "%d", e->high);
-    size_t wide = MAX(strlen(low + (*low == '-')), strlen(high + (*high == '-')));
-    if (!n || n > wide || (minus && !sum)) return false;
-    if (*p && !(e->unit && strlen(p) == strlen(e->unit) && same_word(lx, p, e->unit, strlen(p))))
-        return false;
-    if (!*p && e->glued) return false;
+    char **g = groups(token, number_pattern(e));
+    if (!g) return false;
+    bool hex = e->form == LEX_HEX, ok = true, minus = *g[1] == '-';
+    size_t digits = strlen(g[1]) - minus - (hex ? 2 : 0), behind = strlen(g[2]);
+    int64_t sum = digits > 11 ? INT64_MAX / 10000000
+                              : g_ascii_strtoll(g[1] + minus + 2 * hex, NULL, hex ? 16 : 10);
+    ok = behind <= e->decimals && digits <= lex_number_digits(e);
+    for (size_t i = 0; ok && i < e->decimals; i++)
+        sum = sum * 10 + (i < behind ? g[2][i] - '0' : 0);
+    if (e->form == LEX_TIME) {
+        sum *= time_of(lx, e, g[3]);
+        ok = ok && time_of(lx, e, g[3]);
+    } else if (*g[3] && !(e->unit && strlen(g[3]) == strlen(e->unit) &&
+                          same_word(lx, g[3], e->unit, strlen(e->unit)))) {
+        ok = false;
+    }
+    if ((!*g[3] && e->glued) || (minus && !sum)) ok = false;
     *value = minus ? -sum : sum;
-    return *value >= e->low && *value <= e->high;
+    g_strfreev(g);
+    return ok && *value >= e->low && *value <= e->high;
+}
+
+/* ---- slots that have their place for themselves ---- */
+
+static bool said_set(const struct lexicon *lx, const struct lex_element *e, const char *token,
+                     struct said *said)
+{
+    char **parts = g_strsplit(token, "+", -1);
+    unsigned bits = 0;
+    bool ok = *parts != NULL, none = strlen(token) == 4 && same_word(lx, token, "none", 4);
+    for (unsigned i = 0; !none && ok && parts[i]; i++) {
+        ok = false;
+        for (unsigned k = 0; k < e->words->len; k++) {
+            const char *word = e->words->pdata[k];
+            if (strlen(word) != strlen(parts[i]) || !same_word(lx, word, parts[i], strlen(word)))
+                continue;
+            bits |= 1u << k;
+            ok = true;
+        }
+    }
+    const char *separator = " ";
+    for (unsigned k = 0; ok && k < e->words->len; k++) {
+        if (!(bits >> k & 1)) continue;
+        g_string_append_printf(said->reply, "%s%s", separator, (char *)e->words->pdata[k]);
+        separator = "+";
+    }
+    if (none) g_string_append(said->reply, " none");
+    said->value[said->n_values++] = bits;
+    g_strfreev(parts);
+    return ok || none;
+}
+
+static bool said_list(const struct lexicon *lx, const struct lex_element *e, const char *token,
+                      struct said *said)
+{
+    char **parts = g_strsplit(token, ",", -1);
+    unsigned count = g_strv_length(parts), at = said->n_values++;
+    bool ok = count >= 1 && count <= e->most;
+    for (unsigned i = 0; ok && i < count; i++) {
+        int64_t value;
+        ok = read_number(lx, e, parts[i], &value);
+        if (!ok) break;
+        char *text = lex_value_text(e, (int32_t)value);
+        g_string_append_printf(said->reply, "%s%s%s", i ? "," : " ", text, e->glued ? e->unit : "");
+        said->value[said->n_values++] = value;
+        g_free(text);
+    }
+    said->value[at] = count;
+    g_strfreev(parts);
+    return ok;
+}
+
+static bool said_text(const struct lex_element *e, const char *token, struct said *said)
+{
+    size_t n = strlen(token), quotes = e->rest ? 0 : 2;
+    g_string_append_printf(said->reply, " %s", token);
+    said->value[said->n_values++] = INT64_MIN; /* where and how long: not compared */
+    if (quotes && (n < 2 || *token != '"' || strchr(token + 1, '"') != token + n - 1)) return false;
+    return n - quotes >= (size_t)e->low && n - quotes <= (size_t)e->high;
+}
+
+/* Where the place is a set's, a list's or a text's: *fits tells whether the token is one. */
+static const struct lex_element *alone(const struct lexicon *lx, GPtrArray *commands, unsigned i,
+                                       const char *token, struct said *said, bool *fits)
+{
+    for (unsigned k = 0; k < commands->len; k++) {
+        const struct lex_element *e = element_of(commands->pdata[k], i);
+        if (!e || e->kind < LEX_SET) continue;
+        *fits = e->kind == LEX_SET    ? said_set(lx, e, token, said)
+                : e->kind == LEX_LIST ? said_list(lx, e, token, said)
+                                      : said_text(e, token, said);
+        return e;
+    }
+    return NULL;
+}
+
+/* Whether the token begins like this number: with a digit, or with the word before it and then
+ * one. */
+static bool begins_number(const struct lexicon *lx, const struct lex_element *e, const char *token)
+{
+    size_t before = e->prefix ? strlen(e->prefix) : 0;
+    if (e->kind != LEX_NUMBER || strlen(token) <= before) return false;
+    if (before && !same_word(lx, e->prefix, token, before)) return false;
+    return g_ascii_isdigit(token[before]) || token[before] == '-';
 }
 
 /* Keeps the commands that can go on with this token, and tells it to the reply. */
@@ -126,36 +251,103 @@ static GPtrArray *narrow(const struct lexicon *lx, GPtrArray *commands, unsigned
                          const char *token, struct said *said)
 {
     GPtrArray *left = g_ptr_array_new(), *possible = g_ptr_array_new();
-    bool number = false;
+    const struct lex_element *number = NULL;
+    bool own = false;
+    const struct lex_element *only = alone(lx, commands, i, token, said, &own);
     for (unsigned k = 0; k < commands->len; k++) {
         const struct lex_element *e = element_of(commands->pdata[k], i);
-        number |= e && e->kind == LEX_NUMBER && (g_ascii_isdigit(*token) || *token == '-');
-        add_words(possible, e);
+        /* a plain number before one that touches a word */
+        if (e && begins_number(lx, e, token) && (!number || !e->prefix)) number = e;
+        if (e && e->kind < LEX_SET) add_words(possible, e);
     }
-    const char *word = number ? NULL : meant(lx, possible, token), *unit = NULL;
+    const char *word = number || only ? NULL : meant(lx, possible, token);
+    size_t before = number && number->prefix ? strlen(number->prefix) : 0;
     int64_t value = 0;
+    if (number && !read_number(lx, number, token + before, &value)) number = NULL, word = "";
     for (unsigned k = 0; k < commands->len; k++) {
         const struct lex_element *e = element_of(commands->pdata[k], i);
-        if (!e || (number != (e->kind == LEX_NUMBER))) continue;
         guint index = 0;
-        bool fits = number  ? read_number(lx, e, token, &value)
-                    : !word ? false
-                    : !e->words
-                        ? !strcmp(e->text, word)
-                        : g_ptr_array_find_with_equal_func(e->words, word, g_str_equal, &index);
+        bool fits;
+        if (!e) continue;
+        if (only)
+            fits = own && e->kind == only->kind;
+        else if (number)
+            fits = e->kind == LEX_NUMBER && !g_strcmp0(e->prefix, number->prefix);
+        else if (!word || e->kind > LEX_CHOICE)
+            fits = false;
+        else
+            fits = !e->words
+                       ? !strcmp(e->text, word)
+                       : g_ptr_array_find_with_equal_func(e->words, word, g_str_equal, &index);
         if (!fits) continue;
         if (e->kind == LEX_CHOICE) value = image_choice_value(e, index);
-        if (e->glued) unit = e->unit;
-        if (!left->len && e->kind != LEX_WORD) said->value[said->n_values++] = value;
+        if (left->len) {
+            /* told already */
+        } else if (e->kind == LEX_NUMBER && e->scaled) { /* the nearest, halves up from the first */
+            double part = (double)(value - e->low) / ((double)e->high - e->low);
+            double far = part * (e->to_high > e->to_low ? (double)e->to_high - e->to_low
+                                                        : (double)e->to_low - e->to_high);
+            int64_t whole = (int64_t)(far + 0.5 + 1e-9);
+            said->value[said->n_values++] =
+                e->to_high > e->to_low ? e->to_low + whole : e->to_low - whole;
+        } else if (e->kind != LEX_WORD && !only) {
+            said->value[said->n_values++] = value;
+        }
+        if (!left->len && number) {
+            char *text = lex_value_text(e, (int32_t)value);
+            g_string_append_printf(said->reply, " %s%s%s", e->prefix ? e->prefix : "", text,
+                                   e->glued ? e->unit : "");
+            g_free(text);
+        }
         g_ptr_array_add(left, commands->pdata[k]);
     }
-    if (number)
-        g_string_append_printf(said->reply, " %d%s", (int)value, unit ? unit : "");
-    else if (word)
-        g_string_append_printf(said->reply, " %s", word);
+    if (word && *word) g_string_append_printf(said->reply, " %s", word);
     g_ptr_array_free(possible, TRUE);
     g_ptr_array_free(commands, TRUE);
     return left;
+}
+
+/* Whether what comes next is a text to the end of the line. */
+static bool wants_rest(GPtrArray *commands, unsigned i)
+{
+    for (unsigned k = 0; k < commands->len; k++) {
+        const struct lex_element *e = element_of(commands->pdata[k], i);
+        if (e && e->kind == LEX_TEXT && e->rest) return true;
+    }
+    return false;
+}
+
+static bool wants_text(GPtrArray *commands, unsigned i)
+{
+    for (unsigned k = 0; k < commands->len; k++) {
+        const struct lex_element *e = element_of(commands->pdata[k], i);
+        if (e && e->kind == LEX_TEXT) return true;
+    }
+    return false;
+}
+
+/* What comes next, cut off the line: a word, a text in quotes, or all. Owned by the caller. */
+static char *next_token(const char **line, GPtrArray *commands, unsigned i)
+{
+    const char *from = *line + strspn(*line, " "), *to = from + strcspn(from, " ");
+    if (wants_rest(commands, i)) {
+        to = from + strlen(from);
+        while (to > from && to[-1] == ' ') to--;
+    } else if (*from == '"' && wants_text(commands, i) && strchr(from + 1, '"')) {
+        to = strchr(from + 1, '"') + 1;
+        to += strcspn(to, " ");
+    }
+    *line = to;
+    return to > from ? g_strndup(from, (gsize)(to - from)) : NULL;
+}
+
+/* How many slots the values said are: a list has several. */
+static unsigned said_slots(const struct said *said)
+{
+    unsigned slots = 0;
+    for (unsigned k = 0; k < said->command->elements->len; k++)
+        slots += ((struct lex_element *)said->command->elements->pdata[k])->kind != LEX_WORD;
+    return slots;
 }
 
 /* The values of the slots that were left out. */
@@ -166,9 +358,9 @@ static void add_left_out(struct said *said, const struct lexicon *lx)
         if (command->place.line != said->command->place.line) continue;
         for (unsigned k = 0, slot = 0; k < command->elements->len; k++) {
             const struct lex_element *e = command->elements->pdata[k];
-            if (e->kind == LEX_WORD || slot++ < said->n_said) continue;
+            if (e->kind == LEX_WORD || slot++ < said_slots(said)) continue;
             said->value[said->n_values++] =
-                e->kind == LEX_NUMBER ? (int64_t)e->fallback
+                e->kind == LEX_NUMBER ? (int64_t)lex_value_scaled(e, e->fallback)
                                       : (int64_t)image_choice_value(e, (unsigned)e->fallback);
         }
     }
@@ -202,12 +394,19 @@ static char *oracle_say(struct oracle *o, const char *line, size_t *longest)
 {
     struct said said = {.reply = g_string_new("ok")};
     GPtrArray *commands = g_ptr_array_new();
-    char **tokens = g_strsplit(line, " ", -1);
+    char *token, *trimmed = g_strstrip(g_strdup(line));
     unsigned n = 0;
+    for (unsigned i = 0; i < o->lx->numbers->len; i++) {
+        const struct lex_number *number = o->lx->numbers->pdata[i];
+        if (!strcmp(number->digits, trimmed)) line = number->text;
+    }
+    g_free(trimmed);
     for (unsigned i = 0; i < o->variants->len; i++)
         g_ptr_array_add(commands, o->variants->pdata[i]);
-    for (char **token = tokens; *token; token++)
-        if (**token) commands = narrow(o->lx, commands, n++, *token, &said);
+    while ((token = next_token(&line, commands, n))) {
+        commands = narrow(o->lx, commands, n++, token, &said);
+        g_free(token);
+    }
     for (unsigned i = 0; i < commands->len; i++) {
         const struct lex_command *c = commands->pdata[i];
         if (n && c->elements->len == n) said.command = c;
@@ -216,7 +415,6 @@ static char *oracle_say(struct oracle *o, const char *line, size_t *longest)
     if (said.command) apply(o, &said);
     *longest = MAX(*longest, said.reply->len);
     o->last = said;
-    g_strfreev(tokens);
     g_ptr_array_free(commands, TRUE);
     char *reply = g_string_free(said.reply, !said.command);
     return said.command ? reply : NULL;
@@ -233,7 +431,15 @@ static void random_slot(GString *text)
     static const char *const slots[] = {
         "{0..9}",          "{n -5..5}",  "{n 10..300mm}", "{n -70000..99999}", "{on|off}",
         "{on|off|toggle}", "{a|ab|abc}", "{k x|stop|z}",  "{1..1%}",           "{n 0..400}mm"};
-    g_string_append_printf(text, " %s", slots[lines_chance(G_N_ELEMENTS(slots))]);
+    static const char *const more[] = {
+        "{n 0.0..9.9}", "{n -0.50..1.75}l", "{m 0x00..0x1F}",       "{t 10ms..2min}",
+        "{1s..9s}",     "{set a|ab|on}",    "{n 0..100 as 255..0}", "{n -9..9 as -90..90}",
+        "{text 0..3}",  "{3 of -5..5}",     "{l 2 of 0.0..1.5}s",   "ab{0..9}",
+        "la{1..20}mm",  "{rest 1..3}"};
+    bool old = lines_chance(3);
+    g_string_append_printf(text, " %s",
+                           old ? slots[lines_chance(G_N_ELEMENTS(slots))]
+                               : more[lines_chance(G_N_ELEMENTS(more))]);
 }
 
 /* A word, a filler, or a word with two spellings. */
@@ -319,7 +525,7 @@ static void agree(struct rig *rig, unsigned lines, unsigned *accepted)
             CHECK_TEXT(got, reply);
             if (o.last.command->effect.kind == LEX_CALL)
                 for (unsigned k = 0; k < o.last.n_values; k++)
-                    CHECK_INT(rig->value[k], o.last.value[k]);
+                    if (o.last.value[k] != INT64_MIN) CHECK_INT(rig->value[k], o.last.value[k]);
             g_free(reply);
             ++*accepted;
         } else {
@@ -416,7 +622,7 @@ static void our_lexicons(void)
 {
     static const char *const files[] = {EXAMPLES "/tide_tank/tidetank.lexicon",
                                         LEXICONS "/families.lexicon", LEXICONS "/numbers.lexicon",
-                                        LEXICONS "/many.lexicon"};
+                                        LEXICONS "/many.lexicon", LEXICONS "/slots.lexicon"};
     for (unsigned i = 0; i < G_N_ELEMENTS(files); i++) {
         struct rig *rig = rig_new(files[i]);
         unsigned accepted = 0;

@@ -1,5 +1,7 @@
 #include "lines.h"
 
+#include <string.h>
+
 uint32_t lines_seed = 1;
 
 unsigned lines_chance(unsigned n)
@@ -8,24 +10,58 @@ unsigned lines_chance(unsigned n)
     return (unsigned)(((uint64_t)lines_seed * n) >> 32);
 }
 
-static void say_element(GString *line, const struct lex_element *e)
+/* A number in the element's range, or just outside it. */
+static void say_number(GString *line, const struct lex_element *e)
 {
     static const char *const ends[] = {"", "", "", "", "mm", "%", "s", "x"};
-    if (e->kind == LEX_NUMBER) {
-        int64_t span = (int64_t)e->high - e->low, value = e->low;
-        value += lines_chance(4) ? (int64_t)lines_chance((unsigned)MIN(span, 100000) + 1)
-                                 : span + (int64_t)lines_chance(3) - 1;
-        g_string_append_printf(line, "%s%d%s", lines_chance(8) ? "" : "0", (int)value,
-                               e->glued && lines_chance(4) ? e->unit
-                               : lines_chance(3)           ? ""
-                                                 : ends[lines_chance(G_N_ELEMENTS(ends))]);
-        return;
-    }
+    int64_t span = (int64_t)e->high - e->low, value = e->low;
+    value += lines_chance(4) ? (int64_t)lines_chance((unsigned)MIN(span, 100000) + 1)
+                             : span + (int64_t)lines_chance(3) - 1;
+    value = CLAMP(value, -INT32_MAX, INT32_MAX);
+    char *text = e->form == LEX_TIME && lines_chance(2)
+                     ? g_strdup_printf("%d%s", (int)value, lines_chance(2) ? "ms" : "")
+                     : lex_value_text(e, (int32_t)value);
+    if (e->form == LEX_FRACTION && !lines_chance(3)) *strchr(text, '.') = 0;
+    g_string_append_printf(line, "%s%s%s%s", e->prefix ? e->prefix : "", lines_chance(8) ? "" : "0",
+                           text,
+                           e->glued && lines_chance(4) ? e->unit
+                           : lines_chance(3)           ? ""
+                                                       : ends[lines_chance(G_N_ELEMENTS(ends))]);
+    g_free(text);
+}
+
+static void say_text(GString *line, const struct lex_element *e)
+{
+    static const char letters[] = "ab 1.\xC3\xA9;x";
+    if (!e->rest) g_string_append_c(line, '"');
+    for (unsigned n = (unsigned)e->low + lines_chance((unsigned)(e->high - e->low) + 2); n; n--)
+        g_string_append_c(line, letters[lines_chance(e->rest ? 5 : sizeof letters - 1)]);
+    if (!e->rest && lines_chance(8)) g_string_append_c(line, '"');
+}
+
+static void say_word(GString *line, const struct lex_element *e)
+{
     gsize from = line->len;
     g_string_append(line, !e->words ? e->text : e->words->pdata[lines_chance(e->words->len)]);
-    if (!lines_chance(3))
+    if (e->kind != LEX_SET && !lines_chance(3))
         g_string_truncate(line, from + 1 + lines_chance((unsigned)(line->len - from)));
     if (!lines_chance(4)) line->str[from] = g_ascii_toupper(line->str[from]);
+}
+
+static void say_element(GString *line, const struct lex_element *e)
+{
+    unsigned more = e->kind == LEX_SET || e->kind == LEX_LIST ? lines_chance(e->most + 2) : 0;
+    do {
+        if (e->kind == LEX_NUMBER || e->kind == LEX_LIST)
+            say_number(line, e);
+        else if (e->kind == LEX_TEXT)
+            say_text(line, e);
+        else if (e->kind == LEX_SET && !lines_chance(5))
+            g_string_append(line, "none");
+        else
+            say_word(line, e);
+        if (more) g_string_append_c(line, e->kind == LEX_SET ? '+' : ',');
+    } while (more--);
 }
 
 char *lines_random(const struct lexicon *lx)

@@ -244,7 +244,7 @@ static bool element_says(const struct lexicon *lx, const struct lex_element *e, 
         return fits && lex_value_said(e, word + before, &value);
     case LEX_SET: return set_says(lx, e, word);
     case LEX_LIST: return list_says(e, word);
-    case LEX_TEXT: /* one without blanks */
+    case LEX_TEXT:
         length -= e->rest ? 0 : 2;
         return (e->rest || (*word == '"' && g_str_has_suffix(word + 1, "\""))) &&
                length >= (size_t)e->low && length <= (size_t)e->high;
@@ -257,21 +257,42 @@ static bool element_says(const struct lexicon *lx, const struct lex_element *e, 
     return false;
 }
 
-/* The rest of the words against the command from element i on. */
-static bool says_from(const struct lexicon *lx, const struct lex_command *command, unsigned i,
-                      char **words)
+/* One word off the text, a quoted text being one; NULL at its end. Owned by the caller. */
+static char *cut_word(const char **text)
 {
-    if (i == command->elements->len) return !*words;
-    const struct lex_element *e = command->elements->pdata[i];
-    if (!*words) return e->optional || (e->filler && says_from(lx, command, i + 1, words));
-    if (e->filler && says_from(lx, command, i + 1, words)) return true;
-    return element_says(lx, e, *words) && says_from(lx, command, i + 1, words + 1);
+    while (**text == ' ') ++*text;
+    const char *from = *text, *quote = *from == '"' ? strchr(from + 1, '"') : NULL;
+    *text = quote ? quote + 1 : from + strcspn(from, " ");
+    return *text == from ? NULL : g_strndup(from, (gsize)(*text - from));
+}
+
+/* The rest of the text against the command from element i on. */
+static bool says_from(const struct lexicon *lx, const struct lex_command *command, unsigned i,
+                      const char *text)
+{
+    const char *behind = text;
+    char *word = cut_word(&behind);
+    const struct lex_element *e =
+        i < command->elements->len ? command->elements->pdata[i] : NULL;
+    bool says = false;
+    if (!e)
+        says = !word;
+    else if (e->filler && says_from(lx, command, i + 1, text))
+        says = true;
+    else if (!word)
+        says = e->optional;
+    else if (e->rest) {
+        char *rest = g_strchomp(g_strdup(behind - strlen(word)));
+        says = element_says(lx, e, rest);
+        g_free(rest);
+    } else {
+        says = element_says(lx, e, word) && says_from(lx, command, i + 1, behind);
+    }
+    g_free(word);
+    return says;
 }
 
 bool lex_command_says(const struct lexicon *lx, const struct lex_command *command, const char *text)
 {
-    char **words = g_strsplit(text, " ", -1);
-    bool says = says_from(lx, command, 0, words);
-    g_strfreev(words);
-    return says;
+    return says_from(lx, command, 0, text);
 }

@@ -17,9 +17,15 @@ static bool is_blank(char c)
 /* The end of the token at p, and its kind; NULL where a quote or brace is left open. */
 static const char *token_end(const char *p, enum token_kind *kind)
 {
-    if (*p == '"' || *p == '{') {
-        *kind = *p == '"' ? TOKEN_STRING : TOKEN_SLOT;
-        const char *close = strchr(p + 1, *p == '"' ? '"' : '}');
+    if (*p == '"') {
+        *kind = TOKEN_STRING;
+        for (p++; *p && *p != '"'; p++)
+            if (*p == '\\' && p[1]) p++;
+        return *p ? p + 1 : NULL;
+    }
+    if (*p == '{') {
+        *kind = TOKEN_SLOT;
+        const char *close = strchr(p + 1, '}');
         return close ? close + 1 : NULL;
     }
     if (*p == '=') {
@@ -29,6 +35,15 @@ static const char *token_end(const char *p, enum token_kind *kind)
     *kind = TOKEN_WORD;
     while (*p && !is_blank(*p) && !strchr("\"{}=#", *p)) p++;
     return p;
+}
+
+/* \" and \\ within quotes are " and \. */
+static void unescape(char *text)
+{
+    char *to = text;
+    for (const char *from = text; *from; *to++ = *from++)
+        if (*from == '\\' && (from[1] == '"' || from[1] == '\\')) from++;
+    *to = 0;
 }
 
 /* Cuts line number `line` (from 1) into tokens; false after a fault. */
@@ -56,6 +71,7 @@ bool statement_split(struct statement *st, struct lexicon *lx, unsigned line)
         token.place = place_of(line, start, p, end);
         bool wrapped = token.kind == TOKEN_STRING || token.kind == TOKEN_SLOT;
         token.text = g_strndup(p + wrapped, (size_t)(end - p) - 2 * wrapped);
+        if (token.kind == TOKEN_STRING) unescape(token.text);
         g_array_append_val(st->tokens, token);
         p = end;
     }
