@@ -19,12 +19,13 @@ static void print_json(const struct lexicon *lx)
         const struct lex_code_info *info = &lex_codes[fault->code];
         json_array_append_new(
             faults,
-            json_pack("{s:s, s:s, s:s, s:i, s:i, s:i, s:s, s:o, s:o, s:o}", "code", info->code,
+            json_pack("{s:s, s:s, s:s, s:i, s:i, s:i, s:s, s:o, s:o, s:o, s:o}", "code", info->code,
                       "severity", severities[info->severity], "file", lx->file, "line",
                       (int)fault->place.line, "column", (int)fault->place.column + 1, "length",
                       (int)fault->place.length, "message", fault->text, "advice",
                       text_or_null(fault->advice), "subject", text_or_null(fault->subject),
-                      "accepted", text_or_null(fault->reason)));
+                      "accepted", text_or_null(fault->reason), "witness",
+                      text_or_null(fault->witness)));
     }
     json_t *all = json_pack("{s:s, s:o}", "file", lx->file, "faults", faults);
     json_dumpf(all, stdout, JSON_INDENT(2));

@@ -20,6 +20,7 @@ struct lex_fault {
     char *advice;  /* what to write instead; NULL: the sentence says it */
     char *subject; /* the name it is about, by which a warning can be accepted; may be NULL */
     char *reason;  /* why it was accepted; NULL: it was not */
+    char *witness; /* the very text that shows it; NULL where none does */
 };
 
 /* accept CODE NAME "reason" */

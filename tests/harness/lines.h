@@ -13,4 +13,9 @@ unsigned lines_chance(unsigned n);
 /* Owned by the caller. The lexicon has a command. */
 char *lines_random(const struct lexicon *lx);
 
+/* lexicons.c: the text of a random lexicon, which may have faults. Owned by the caller. */
+char *lines_lexicon(void);
+/* Two random commands, likely to be alike, and what stands before them; all owned by the caller. */
+char *lines_two_commands(char *commands[2]);
+
 #endif

@@ -272,8 +272,7 @@ static bool says_from(const struct lexicon *lx, const struct lex_command *comman
 {
     const char *behind = text;
     char *word = cut_word(&behind);
-    const struct lex_element *e =
-        i < command->elements->len ? command->elements->pdata[i] : NULL;
+    const struct lex_element *e = i < command->elements->len ? command->elements->pdata[i] : NULL;
     bool says = false;
     if (!e)
         says = !word;

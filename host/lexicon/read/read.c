@@ -152,6 +152,7 @@ static void free_fault(void *p)
     g_free(fault->advice);
     g_free(fault->subject);
     g_free(fault->reason);
+    g_free(fault->witness);
     g_free(fault);
 }
 

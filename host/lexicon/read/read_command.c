@@ -230,14 +230,39 @@ static void check_output_slot(struct lexicon *lx, struct lex_command *command,
                  slot->unit);
 }
 
-/* Others' replies must never be taken for a command. */
-static bool is_reply_word(const char *word)
+/* Others' replies must never be taken for a command, not even for a shortened one. NULL, or the
+ * reply word that this word, or its beginning, is. Owned by the caller. */
+static char *reply_word_in(const struct lexicon *lx, const char *word)
 {
     static const char *const words[] = {"ok", "err", "ev", "note", "ready", NULL};
-    for (unsigned i = 0; words[i]; i++)
-        if (!g_ascii_strcasecmp(word, words[i])) return true;
-    if (g_ascii_tolower(*word) != 'e' || !word[1]) return false;
-    return word[1 + strspn(word + 1, "0123456789")] == 0;
+    size_t length = strlen(word), least = lx->shorten ? lx->shorten : length;
+    for (unsigned i = 0; words[i]; i++) {
+        size_t n = strlen(words[i]);
+        if (!g_ascii_strncasecmp(word, words[i], n) && (n == length || n >= least))
+            return g_strdup(words[i]);
+    }
+    if (g_ascii_tolower(*word) != 'e') return NULL;
+    size_t digits = strspn(word + 1, "0123456789");
+    bool cut = digits && (1 + digits == length || 1 + digits >= least);
+    return cut ? g_strndup(word, 1 + digits) : NULL;
+}
+
+static void check_first_word(struct lexicon *lx, const struct lex_element *first, const char *word)
+{
+    char *reply = reply_word_in(lx, word);
+    if (!reply) return;
+    struct lex_fault *fault;
+    if (strlen(reply) == strlen(word))
+        fault = lex_find(lx, LEX_D04, first->place,
+                         "no command begins with '%s': it is how replies begin, and they are never "
+                         "answered",
+                         word);
+    else
+        fault = lex_find(lx, LEX_D04, first->place,
+                         "with 'shorten %u' the reply \"%s\" of another device would be taken for "
+                         "'%s'",
+                         lx->shorten, reply, word);
+    fault->witness = reply;
 }
 
 /* An implied command is wanted once, and only where no other says the same. */
@@ -252,18 +277,35 @@ static void drop_needless(struct lexicon *lx)
     }
 }
 
+/* A number stands for what a command takes, and for nothing else. */
+static void check_number(struct lexicon *lx, const struct lex_number *number)
+{
+    bool said = false;
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const struct lex_command *command = lx->commands->pdata[i];
+        said |= lex_command_says(lx, command, number->text);
+        if (!lex_command_says(lx, command, number->digits)) continue;
+        char *text = lex_command_text(command);
+        struct lex_fault *fault =
+            lex_find(lx, LEX_D19, number->place, "%s is a value of '%s' in line %u, too",
+                     number->digits, text, command->place.line);
+        fault->witness = g_strdup(number->digits);
+        g_free(text);
+    }
+    if (!said)
+        lex_find(lx, LEX_D15, number->place, "%s stands for \"%s\", which no command takes",
+                 number->digits, number->text);
+}
+
 void finish_commands(struct lexicon *lx)
 {
     drop_needless(lx);
+    for (unsigned i = 0; i < lx->numbers->len; i++) check_number(lx, lx->numbers->pdata[i]);
     for (unsigned i = 0; i < lx->commands->len; i++) {
         struct lex_command *command = lx->commands->pdata[i];
         struct lex_element *first = command->elements->pdata[0];
         for (unsigned k = 0; first->kind == LEX_WORD && k < lex_spellings(first); k++)
-            if (is_reply_word(lex_spelling(first, k)))
-                lex_find(lx, LEX_D04, first->place,
-                         "no command begins with '%s': it is how replies begin, and they are never "
-                         "answered",
-                         lex_spelling(first, k));
+            check_first_word(lx, first, lex_spelling(first, k));
         const struct lex_element *which = command->effect.which;
         for (unsigned k = 0; which && k < which->words->len; k++)
             check_output_slot(lx, command, lx->outputs->pdata[which->outputs[k]]);

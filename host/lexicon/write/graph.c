@@ -2,6 +2,7 @@
 
 #include <string.h>
 
+#include "check/check.h"
 #include "reader.h"
 
 static struct node *node_new(void)
@@ -94,9 +95,11 @@ static struct node *two_numbers(struct lexicon *lx, const struct lex_element *e,
                                 const struct lex_element *before)
 {
     char *range = lex_range_text(before);
-    lex_find(lx, LEX_D02, e->place,
-             "an earlier command has a number here too, %s%s%s; ranges do not tell commands apart",
-             before->prefix ? before->prefix : "", range, before->unit ? before->unit : "");
+    lex_find(
+        lx, LEX_D02, e->place,
+        "an earlier command has another number here, %s%s%s, and it would have to be known at once "
+        "which is meant",
+        before->prefix ? before->prefix : "", range, before->unit ? before->unit : "");
     g_free(range);
     return NULL;
 }
@@ -221,6 +224,21 @@ static void add_command(struct lexicon *lx, struct node *node, const struct lex_
     if (next) add_command(lx, next, command, i + 1, given + 1, NULL);
 }
 
+/* A word that looks like a number and the word before it. */
+static void check_glued(struct lexicon *lx, const struct edge *glued, const struct edge *edge)
+{
+    const struct lex_element *e = edge->element;
+    unsigned n = edge->text || !e->words ? 1 : e->words->len;
+    for (unsigned i = 0; i < n; i++) {
+        const char *word = edge->text ? edge->text : e->words->pdata[i];
+        char *cut = lex_cut_to_number(lx, word, glued->element);
+        if (cut)
+            lex_find(lx, LEX_D01, e->place, "'%s' is a number behind '%s' in another command, too",
+                     cut, glued->text);
+        g_free(cut);
+    }
+}
+
 /* A set, text or list has its place for itself: the parser reads it without looking on. */
 static void check_slots(struct lexicon *lx, const struct node *node)
 {
@@ -231,6 +249,12 @@ static void check_slots(struct lexicon *lx, const struct node *node)
         lex_find(lx, LEX_D18, node->slot->place,
                  "where %s stands, another command has a word or a number", text);
         g_free(text);
+    }
+    for (unsigned i = 0; i < node->glued->len; i++) {
+        for (unsigned k = 0; k < node->words->len; k++)
+            check_glued(lx, node->glued->pdata[i], node->words->pdata[k]);
+        for (unsigned k = 0; k < node->choices->len; k++)
+            check_glued(lx, node->glued->pdata[i], node->choices->pdata[k]);
     }
     for (unsigned i = 0; (next = graph_next(node, i)); i++) check_slots(lx, next);
 }

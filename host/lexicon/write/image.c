@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "build.h"
+#include "check/check.h"
 #include "reader.h"
 #include "rlx/error.h"
 #include "sizes.h"
@@ -313,6 +314,24 @@ static void check_handlers(struct lexicon *lx)
     g_hash_table_destroy(first);
 }
 
+/* Commands that cannot be told apart are told with the text that shows it, instead of with the
+ * place where the tables could not be made. */
+static void explain_clashes(struct lexicon *lx, unsigned from)
+{
+    unsigned to = lx->faults->len;
+    if (to == from || !lexicon_find_ambiguous(lx)) return;
+    for (unsigned i = to; i-- > from;) {
+        const struct lex_fault *clash = lx->faults->pdata[i];
+        bool explained = false;
+        for (unsigned k = to; k < lx->faults->len; k++)
+            explained |=
+                ((struct lex_fault *)lx->faults->pdata[k])->place.line == clash->place.line;
+        if (!explained) continue;
+        g_ptr_array_remove_index(lx->faults, i);
+        to--;
+    }
+}
+
 struct image *image_build(struct lexicon *lx)
 {
     if (lexicon_has(lx, false)) return NULL;
@@ -320,7 +339,9 @@ struct image *image_build(struct lexicon *lx)
     char *greeting = g_strdup_printf("%s %u 00000000", lx->name, lx->version);
     lexicon_size_links(lx, greeting);
     g_free(greeting);
+    unsigned faults = lx->faults->len;
     struct node *root = graph_build(lx);
+    explain_clashes(lx, faults);
     struct image *image = lexicon_has(lx, false) ? NULL : build_with(lx, root, false);
     graph_free(root);
     if (image && image->bytes->len > IMAGE_MAX) {
