@@ -20,12 +20,12 @@ static void print_json(const struct lexicon *lx)
         json_array_append_new(
             faults,
             json_pack("{s:s, s:s, s:s, s:i, s:i, s:i, s:s, s:o, s:o, s:o, s:o}", "code", info->code,
-                      "severity", severities[info->severity], "file", lx->file, "line",
-                      (int)fault->place.line, "column", (int)fault->place.column + 1, "length",
-                      (int)fault->place.length, "message", fault->text, "advice",
-                      text_or_null(fault->advice), "subject", text_or_null(fault->subject),
-                      "accepted", text_or_null(fault->reason), "witness",
-                      text_or_null(fault->witness)));
+                      "severity", severities[info->severity], "file",
+                      lex_source_file(lx, fault->place.file), "line", (int)fault->place.line,
+                      "column", (int)fault->place.column + 1, "length", (int)fault->place.length,
+                      "message", fault->text, "advice", text_or_null(fault->advice), "subject",
+                      text_or_null(fault->subject), "accepted", text_or_null(fault->reason),
+                      "witness", text_or_null(fault->witness)));
     }
     json_t *all = json_pack("{s:s, s:o}", "file", lx->file, "faults", faults);
     json_dumpf(all, stdout, JSON_INDENT(2));
@@ -80,6 +80,7 @@ static void print_sound(const struct lexicon *lx, const struct image *image)
     unsigned warnings = 0;
     for (unsigned i = 0; i < lx->faults->len; i++)
         warnings += !((struct lex_fault *)lx->faults->pdata[i])->reason;
+    GPtrArray *missing = image_not_run(lx);
     printf("%s: %s %u %s", lx->file, lx->name, lx->version, warnings ? "has " : "");
     if (warnings)
         print_count(warnings, "warning", ": ");
@@ -87,8 +88,13 @@ static void print_sound(const struct lexicon *lx, const struct image *image)
         printf("is sound: ");
     print_count(lx->commands->len, "command", ", ");
     print_count(lx->outputs->len, "output", ", ");
+    if (lx->inputs->len) print_count(lx->inputs->len, "input", ", ");
     print_count(lx->links->len, "link", "; ");
-    printf("image %u bytes, fingerprint %s\n", image->bytes->len, image->fingerprint);
+    if (!missing->len)
+        printf("image %u bytes, fingerprint %s\n", image->bytes->len, image->fingerprint);
+    else
+        printf("%u things in it are not run by the library yet\n", missing->len);
+    g_ptr_array_free(missing, TRUE);
 }
 
 int verb_check(int argc, char **argv)

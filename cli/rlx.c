@@ -90,3 +90,21 @@ struct lexicon *cli_sound_lexicon(const char *file, struct image **image, int *c
     }
     return lx;
 }
+
+struct lexicon *cli_runnable_lexicon(const char *file, struct image **image, int *code)
+{
+    struct lexicon *lx = cli_sound_lexicon(file, image, code);
+    if (!lx) return NULL;
+    GPtrArray *missing = image_not_run(lx);
+    for (unsigned i = 0; i < missing->len; i++)
+        fprintf(stderr, "%s: the library does not run this yet: %s\n", file,
+                (char *)missing->pdata[i]);
+    if (missing->len) {
+        image_free(*image);
+        lexicon_free(lx);
+        lx = NULL;
+        *code = 2;
+    }
+    g_ptr_array_free(missing, TRUE);
+    return lx;
+}

@@ -238,7 +238,7 @@ static void check_any_bytes(const char *bytes, gssize size)
     struct lexicon *lx = read_text(bytes, size);
     struct image *image = image_build(lx);
     CHECK((image == NULL) == (lx->faults->len > 0));
-    unsigned lines = g_strv_length(lx->lines);
+    unsigned lines = g_strv_length(((struct lex_source *)lx->sources->pdata[0])->lines);
     for (unsigned i = 0; i < lx->faults->len; i++) {
         const struct lex_fault *fault = lx->faults->pdata[i];
         CHECK(fault->place.line <= lines);

@@ -8,9 +8,14 @@
 
 #include "check/codes.h"
 
-/* Where something stands in the file: line from 1, character from 0, its length. */
+/* Where something stands: number of the file, line from 1, character from 0, its length. */
 struct lex_place {
-    unsigned line, column, length;
+    unsigned file, line, column, length;
+};
+
+/* A file that was read: the lexicon itself, then what it uses. */
+struct lex_source {
+    char *file, **lines;
 };
 
 struct lex_fault {
@@ -31,19 +36,77 @@ struct lex_accept {
     bool used;
 };
 
-enum lex_output_kind { LEX_RELAY, LEX_LED };
+/* ---- what hangs on the pins ---- */
+
+enum lex_output_kind {
+    LEX_RELAY,
+    LEX_LED,
+    LEX_BUZZER,
+    LEX_MOTOR,
+    LEX_REVERSER,
+    LEX_PAIR,
+    LEX_SERVO,
+    LEX_GROUP,
+    LEX_OUTPUT_KINDS
+};
+extern const char *const lex_output_kinds[LEX_OUTPUT_KINDS + 1]; /* their names, NULL-ended */
+
+#define LEX_NO_PIN 256
+
+/* A motor's wires: LEX_NO_PIN where there is none. */
+struct lex_drive {
+    bool placed, reversed;
+    unsigned channel, direction, brake, other; /* other: the channel of a second half-bridge */
+    uint32_t hz;
+    struct lex_place place;
+};
+
+/* A relay of a reverser, and the input that ends its way; NULL: not seen. */
+struct lex_way {
+    bool placed;
+    unsigned pin;
+    char *until;
+    struct lex_place place;
+};
 
 struct lex_output {
     struct lex_place place;
-    char *name;
+    char *name, *title;
     enum lex_output_kind kind;
     bool pwm;
     bool active_low;
+    bool placed;   /* pin or channel was told */
     unsigned pin;  /* pin, or PWM channel */
     uint32_t hz;   /* PWM frequency */
     unsigned safe; /* percent */
     bool safe_told;
+    int32_t safe_value;           /* of a servo, in its own unit */
+    uint32_t least_on, least_off; /* ms, of a relay */
+    uint32_t dead, ramp, travel;  /* ms, of what moves */
+    uint32_t fade, slew, expires; /* ms; slew: from end to end */
+    char *interlock;              /* name shared by relays that are never on together */
+    char *curve;                  /* linear, eye, or a setting that says so */
+    char *shows;                  /* a link whose state an led shows */
+    char *lost;                   /* a link whose loss makes it safe */
+    char *style;                  /* of a pair: brake, coast or oppose */
+    struct lex_drive left, right; /* of a pair; a motor is left */
+    struct lex_way open, close;   /* of a reverser */
+    struct lex_element *range;    /* of a servo: its values, scaled to microseconds */
+    GPtrArray *members;           /* char *: of a group */
 };
+
+enum lex_pull { LEX_PULL_NONE, LEX_PULL_UP, LEX_PULL_DOWN };
+
+struct lex_input {
+    struct lex_place place;
+    char *name, *title;
+    unsigned pin;
+    bool placed, active_low;
+    enum lex_pull pull;
+    uint32_t settle, held, repeat; /* ms; 0: not told */
+};
+
+/* ---- what may be said ---- */
 
 enum lex_element_kind { LEX_WORD, LEX_CHOICE, LEX_NUMBER, LEX_SET, LEX_LIST, LEX_TEXT };
 
@@ -54,9 +117,9 @@ enum lex_form { LEX_WHOLE, LEX_FRACTION, LEX_HEX, LEX_TIME };
 struct lex_element {
     struct lex_place place;
     enum lex_element_kind kind;
-    char *text;       /* the word, or the slot's name (NULL for a choice or set without one) */
-    GPtrArray *words; /* char *: of a choice or set; of a word with several spellings, the first is
-                         text */
+    char *text;        /* the word, or the slot's name (NULL for a choice or set without one) */
+    GPtrArray *words;  /* char *: of a choice or set; of a word with several spellings, the first is
+                          text */
     unsigned *outputs; /* of a choice that names an output: of each word; else NULL */
     enum lex_form form;
     int32_t low, high; /* of a number, or of a list's numbers: a fraction's without its point, a
@@ -76,7 +139,19 @@ struct lex_element {
     int32_t fallback; /* ...and is then this number, or this word's index */
 };
 
-enum lex_effect_kind { LEX_SWITCH, LEX_LEVEL, LEX_CALL };
+/* What an output can be told, beside a level. */
+enum lex_argument { LEX_ARG_NONE, LEX_ARG_COUNT, LEX_ARG_TIME, LEX_ARG_HERTZ, LEX_ARG_LEVEL };
+
+struct lex_verb {
+    const char *word;
+    unsigned kinds; /* bits: 1 << lex_output_kind */
+    enum lex_argument argument;
+    bool steps; /* said twice it does something else than said once */
+    bool stops; /* what moves stands still after it */
+};
+extern const struct lex_verb lex_verbs[]; /* ended by a NULL word; off, on, toggle first */
+
+enum lex_effect_kind { LEX_SWITCH, LEX_LEVEL, LEX_CALL, LEX_VERB };
 
 struct lex_effect {
     enum lex_effect_kind kind;
@@ -84,6 +159,11 @@ struct lex_effect {
     const struct lex_element *which; /* the slot that names the output, or NULL: that one */
     char *handler;                   /* function */
     int fixed; /* verb or percent that stands in the lexicon; -1: a slot's value */
+    const struct lex_verb
+        *verb; /* of VERB, where it stands in the lexicon; else the slot's words */
+    bool argument_fixed;
+    int32_t argument; /* of a verb: count, milliseconds, hertz, percent */
+    uint32_t lasts;   /* ms: for 20min; 0: until told otherwise */
 };
 
 struct lex_command {
@@ -91,13 +171,54 @@ struct lex_command {
     GPtrArray *elements; /* struct lex_element * */
     struct lex_effect effect;
     char *title;
-    char *implied; /* the text of the key bound to an effect that asks for it; else NULL */
+    char *implied;    /* the text of the key bound to an effect that asks for it; else NULL */
+    uint32_t expires; /* ms; 0: never */
+    bool newest;      /* a superseded frame of it need not run */
+};
+
+/* query NAME {slots} => FUNCTION(): asked as NAME? */
+struct lex_query {
+    struct lex_place place;
+    char *name, *handler, *title;
+    GPtrArray *elements; /* struct lex_element *: the values of the answer */
+};
+
+/* event NAME {words} [<= INPUT] [to LINKS] */
+struct lex_event {
+    struct lex_place place;
+    char *name, *title;
+    struct lex_element *what; /* a choice, or NULL: it has no value */
+    char *input;              /* its source; NULL: the firmware tells it */
+    GPtrArray *to;            /* char *: links; empty: all */
+    bool confirmed;           /* told again until it is acknowledged */
+    uint32_t every;           /* ms: no oftener; 0: as it comes */
+    unsigned per_day;         /* 0: as many as come */
+};
+
+/* setting NAME {slot} = DEFAULT */
+struct lex_setting {
+    struct lex_place place;
+    char *name, *title, *value;
+    struct lex_element *slot;
+};
+
+/* routine NAME = "command; wait 2s; command" */
+struct lex_routine {
+    struct lex_place place;
+    char *name, *title;
+    GPtrArray *steps; /* struct lex_step * */
+};
+struct lex_step {
+    struct lex_place place;
+    char *text;    /* a command; NULL: */
+    uint32_t wait; /* ms */
 };
 
 /* A key and the text it stands for. */
 struct lex_key {
     struct lex_place place;
     char key;
+    char *code; /* the same as a text; on a link of codes all of it, '#' standing for a digit */
     char *text;
 };
 
@@ -107,30 +228,118 @@ struct lex_number {
     char *digits, *text;
 };
 
-enum lex_frame { LEX_FRAME_LINE, LEX_FRAME_KEYS };
+/* ---- over which links ---- */
+
+enum lex_medium { LEX_SERIAL, LEX_BRIDGE, LEX_MODEM, LEX_RADIO, LEX_REPORT, LEX_SMS, LEX_MEDIA };
+extern const char *const lex_media[LEX_MEDIA + 1]; /* their names, NULL-ended */
+
+enum lex_frame {
+    LEX_FRAME_LINE,
+    LEX_FRAME_KEYS,
+    LEX_FRAME_CODES,   /* self-ending: texts with a fixed count of digits */
+    LEX_FRAME_ENDED,   /* self-ending: a last character */
+    LEX_FRAME_GAP,     /* a silence ends it */
+    LEX_FRAME_FIXED,   /* a fixed length, padded */
+    LEX_FRAME_PACKET,  /* one a packet */
+    LEX_FRAME_REPORT,  /* lines in reports of 64 bytes */
+    LEX_FRAME_MESSAGE, /* one a text message */
+    LEX_FRAMES
+};
+extern const char *const lex_frames[LEX_FRAMES + 1]; /* their names, NULL-ended */
+
+enum lex_demand { LEX_DEMAND_OFF, LEX_DEMAND_OPTIONAL, LEX_DEMAND_REQUIRED };
+enum lex_replies { LEX_REPLIES_FULL, LEX_REPLIES_SHORT, LEX_REPLIES_SILENT };
+
+/* A text of a link's own for a reply or an event: texts pad ok = "+" */
+struct lex_text {
+    struct lex_place place;
+    char *what; /* "ok", "err", "err range", "ev call pressed", ... */
+    char *text;
+};
 
 struct lex_link {
     struct lex_place place;
-    char *name;
-    unsigned baud;
+    char *name, *title;
+    enum lex_medium medium;
+    unsigned baud; /* of serial, bridge and modem */
     enum lex_frame frame;
+    bool framed;                         /* it was told */
+    bool people;                         /* typed by hand: echo, backspace */
     unsigned receive, transmit, longest; /* buffer sizes in bytes; 0: to be worked out */
     unsigned reply;                      /* longest reply in bytes, worked out */
     bool may_not_fit;                    /* some replies are longer than the transmit ring */
-    GPtrArray *keys;                     /* struct lex_key * */
+    GPtrArray *keys;                     /* struct lex_key *: of keys and codes */
+    char end;                            /* the last character of `ended` */
+    char lead;                           /* behind it, on a link of keys, comes a line; 0: none */
+    char pad;                            /* of `fixed` */
+    unsigned length;                     /* of `fixed`, in bytes */
+    uint32_t gap;                        /* ms of silence that end or reset a frame; 0: none */
+    unsigned payload;                    /* bytes of a packet or message */
+    int address;                         /* of this device; -1: none */
+    unsigned senders;                    /* sources whose tags are remembered */
+    enum lex_demand check, tags, seal;
+    GPtrArray *only;     /* char *: names that may be said here; empty: all */
+    GPtrArray *allow;    /* char *: numbers served; empty: all */
+    char *allow_setting; /* the setting that holds them */
+    char *code;          /* the setting that holds a code to be said */
+    uint32_t stale;      /* ms: older is refused; 0: never */
+    enum lex_replies replies;
+    bool replies_drop;  /* a reply without room is dropped instead of waited for */
+    bool one_way;       /* nothing can be sent back */
+    bool open;          /* anybody may command, told so */
+    bool greets;        /* the state of every event source is told on link-up */
+    char *yields;       /* the link that has precedence */
+    unsigned state_pin; /* of a bridge: LEX_NO_PIN where it has none */
+    GPtrArray *texts;   /* struct lex_text * */
 };
+
+/* ignore "hello" [on LINK]: a sender is known to say it. */
+struct lex_ignore {
+    struct lex_place place;
+    char *text, *link;
+};
+
+/* ---- what the sender has ---- */
+
+/* A button, and what it says: press, held and release, each NULL where it says nothing. */
+struct lex_button {
+    struct lex_place place;
+    char *name, *press, *held, *release, *with; /* with: the button held down meanwhile */
+};
+
+struct lex_slider {
+    struct lex_place place;
+    char *name, *text; /* "feed {0..100 step 10}" */
+    struct lex_place text_place;
+};
+
+struct lex_lamp {
+    struct lex_place place;
+    char *name, *event, *word; /* lit by this event, with this word */
+};
+
+struct lex_handset {
+    struct lex_place place;
+    char *name, *link;
+    uint32_t repeat; /* ms between what a held button says */
+    GPtrArray *buttons, *sliders, *lamps;
+};
+
+/* ---- the whole ---- */
 
 struct lexicon {
     char *file;
-    char **lines;      /* of the source */
-    GPtrArray *faults; /* struct lex_fault * */
+    GPtrArray *sources; /* struct lex_source * */
+    unsigned using;     /* while reading: files used by files */
+    GPtrArray *faults;  /* struct lex_fault * */
     char *name, *title;
     unsigned version;
     struct lex_place place;
     bool silent; /* no greeting */
     bool any_case;
     unsigned shorten; /* least letters of a shortened word; 0: words are never cut */
-    GPtrArray *outputs, *commands, *links;
+    GPtrArray *outputs, *inputs, *commands, *links;
+    GPtrArray *queries, *events, *settings, *routines, *ignores, *handsets;
     GPtrArray *numbers;     /* struct lex_number * */
     GPtrArray *accepts;     /* struct lex_accept * */
     GHashTable *enum_names; /* see names.h */
@@ -144,10 +353,16 @@ void lexicon_free(struct lexicon *lx);
 /* Whether there is an error, or with `warnings` a warning that was not accepted. */
 bool lexicon_has(const struct lexicon *lx, bool warnings);
 
+/* The name of a file by its number; 0 is the lexicon itself. */
+const char *lex_source_file(const struct lexicon *lx, unsigned file);
+
 /* The faults as messages with place, line and caret, at most `most` of them, then how many more. */
 char *lexicon_faults_text(const struct lexicon *lx, unsigned most);
 
 struct lex_link *lexicon_link(const struct lexicon *lx, const char *name);
+struct lex_input *lexicon_input(const struct lexicon *lx, const char *name);
+struct lex_event *lexicon_event(const struct lexicon *lx, const char *name);
+struct lex_setting *lexicon_setting(const struct lexicon *lx, const char *name);
 int lexicon_output_index(const struct lexicon *lx, const char *name);
 
 /* How many spellings an element that is a word has, and each. */
@@ -159,6 +374,10 @@ char *lex_element_text(const struct lex_element *element);
 /* An element's, or the command's, longest spelling, with units or without. Owned by the caller. */
 char *lex_element_longest(const struct lex_element *element, bool units);
 char *lex_command_longest(const struct lex_command *command, bool units);
+/* What an effect tells beside its verb, as the lexicon writes it: "3", "500ms", "5%", "for 20min",
+ * or
+ * "". Owned by the caller. */
+char *lex_effect_argument(const struct lexicon *lx, const struct lex_effect *effect);
 /* How many slots it has. */
 unsigned lex_command_slots(const struct lex_command *command);
 

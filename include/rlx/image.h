@@ -84,6 +84,7 @@ enum {
     RLX_ACT_CALL = 0,   /* signature8 follows; operand: index of the handler */
     RLX_ACT_SWITCH = 1, /* operand: output; value 0: enum rlx_verb */
     RLX_ACT_LEVEL = 2,  /* operand: output; value 0: percent */
+    RLX_ACT_VERB = 3,   /* operand: output; what no drive runs yet */
     RLX_ACT_MASK = 0x03
 };
 /* ...where its operand stands: behind this byte, in the matched entry; or it is the number of the

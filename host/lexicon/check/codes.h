@@ -33,11 +33,11 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
     X(D05, WARNING, "an output nobody can reach",                                                  \
       "No command and no key switches this output: it stays at its safe state for ever.")          \
     X(D06, ERROR, "a pin used twice",                                                              \
-      "Two outputs are on one pin; each would undo what the other did.")                           \
+      "Two outputs or inputs are on one pin; each would undo what the other did.")                 \
     X(D07, ERROR, "a PWM channel used twice",                                                      \
       "Two outputs are on one PWM channel, which has one duty and one frequency.")                 \
-    X(D08, WARNING, "a relay without a safe state",                                                \
-      "A relay moves, heats or cools something. What it is at from power-up, before anybody has "  \
+    X(D08, WARNING, "no safe state told",                                                          \
+      "It moves, heats or cools something. What it is at from power-up, before anybody has "       \
       "spoken, is a decision that should stand in the lexicon, not a default.")                    \
     X(D09, ERROR, "a name that C cannot have",                                                     \
       "The emitted C would not compile: a name is a keyword of C or C++, or two names are the "    \
@@ -67,7 +67,67 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
       "then never be said.")                                                                       \
     X(D20, NOTE, "undecided",                                                                      \
       "The lexicon cannot be read in one pass, and has too many pairs of commands to look for "    \
-      "all texts that two of them take. Mend what is told, and check again.")
+      "all texts that two of them take. Mend what is told, and check again.")                      \
+    X(D21, ERROR, "a routine's step that no command takes",                                        \
+      "A routine is checked like what is said on a link: each step is a command, or "              \
+      "wait and a time.")                                                                          \
+    X(D22, ERROR, "a command longer than its packet",                                              \
+      "The longest spelling of the command, with address, tag, check and seal around it "          \
+      "where the link has them, does not fit one packet or one text message.")                     \
+    X(D23, WARNING, "a reply longer than its packet",                                              \
+      "The reply does not fit one packet or one text message: it falls back to its "               \
+      "short form, ok or e and a number.")                                                         \
+    X(D24, ERROR, "an event longer than its packet",                                               \
+      "An event has no short form: what does not fit one packet or one text message "              \
+      "cannot be told.")                                                                           \
+    X(D25, WARNING, "a character that costs two",                                                  \
+      "In a text message (3GPP TS 23.038) this character takes two of the 160 places.")            \
+    X(D26, ERROR, "a character that cannot be sent",                                               \
+      "The alphabet of text messages (3GPP TS 23.038) does not have this character; the "          \
+      "message would be sent in another alphabet, with 70 places, and most readers of "            \
+      "it would not understand.")                                                                  \
+    X(D27, ERROR, "a command longer than its fixed frame",                                         \
+      "The longest spelling of the command does not fit the link's frame of a fixed "              \
+      "length.")                                                                                   \
+    X(D28, WARNING, "a frame that one lost byte puts out of step",                                 \
+      "Nothing but the count of bytes tells where a frame begins. After one lost byte "            \
+      "every frame is cut at the wrong place, for ever: a gap, or a time after which a "           \
+      "half-said frame is dropped, brings it back into step.")                                     \
+    X(D29, WARNING, "not safe to say twice",                                                       \
+      "A packet can be delivered twice: a sender that heard no reply says it again. "              \
+      "Without tags the device cannot know that it is the same, and obeys twice; a "               \
+      "toggle is then where it was.")                                                              \
+    X(D30, ERROR, "an answer where there is no way back",                                          \
+      "Over a one-way link nothing can be asked for, told or confirmed.")                          \
+    X(D31, WARNING, "a link that anybody can use",                                                 \
+      "The medium is shared, and nothing tells who may command: no senders with "                  \
+      "addresses, no seal, no list of numbers. Write `open` where that is meant.")                 \
+    X(D32, WARNING, "what moves and cannot be stopped",                                            \
+      "No command stops it: no `stop`, no level that may be 0, no expiry.")                        \
+    X(D33, WARNING, "an input that nobody hears of",                                               \
+      "No event tells of it and no output stops at it.")                                           \
+    X(D34, ERROR, "an expiry shorter than the sender's repeat",                                    \
+      "While the button is held, the command expires before it is said again: the "                \
+      "output stutters.")                                                                          \
+    X(D35, WARNING, "reversed without dead time",                                                  \
+      "Both directions can be said one after the other, and neither a dead time nor a "            \
+      "ramp stands between them.")                                                                 \
+    X(D36, WARNING, "a way without an end",                                                        \
+      "No input sees the end of the way, and no travel time ends it: the motor runs on "           \
+      "against the stop.")                                                                         \
+    X(D37, ERROR, "a button that is not understood",                                               \
+      "The device would not take what the handset says as it is meant.")                           \
+    X(D38, ERROR, "a code that begins another",                                                    \
+      "A self-ending frame ends as soon as it is complete: the longer one could never "            \
+      "be said.")                                                                                  \
+    X(D39, WARNING, "text that swallows what follows",                                             \
+      "Text to the end of the line takes all of it, also what elsewhere would be the "             \
+      "next command of a batch, or a check.")                                                      \
+    X(D40, ERROR, "an ignored text that is a command",                                             \
+      "The text is to be ignored, but a command takes it, which then could never be "              \
+      "said.")                                                                                     \
+    X(D41, ERROR, "a command that holds its own end",                                              \
+      "The link's last character can stand within a command: the frame would end there.")
 
 enum lex_code {
 #define LEX_CODE_ENUM(code, severity, title, text) LEX_##code,

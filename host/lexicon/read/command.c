@@ -111,11 +111,26 @@ static struct lex_element *new_word(struct lex_place place, char *text)
     return e;
 }
 
+/* The slot of an output's level. */
+static void make_level(struct lex_element *e, const struct lex_output *out)
+{
+    e->kind = LEX_NUMBER;
+    e->text = g_strdup("level");
+    e->low = out->kind == LEX_MOTOR ? -100 : 0;
+    e->high = 100;
+    e->unit = g_strdup("%");
+    if (out->kind != LEX_SERVO) return;
+    g_free(e->unit);
+    e->form = out->range->form;
+    e->decimals = out->range->decimals;
+    e->low = out->range->low;
+    e->high = out->range->high;
+    e->unit = g_strdup(out->range->unit);
+}
+
 char *lex_effect_command(struct lexicon *lx, const struct lex_command *effect)
 {
-    static const char *const verbs[] = {"off", "on", "toggle"};
     const struct lex_output *out = lx->outputs->pdata[effect->effect.output];
-    int fixed = effect->effect.fixed;
     char *name = lex_spelt(lx, out->name), *text;
     struct lex_command *command = g_new0(struct lex_command, 1);
     struct lex_element *second = new_word(effect->place, NULL);
@@ -124,16 +139,17 @@ char *lex_effect_command(struct lexicon *lx, const struct lex_command *effect)
     g_ptr_array_add(command->elements, new_word(effect->place, name));
     g_ptr_array_add(command->elements, second);
     g_ptr_array_add(lx->commands, command);
-    if (effect->effect.kind == LEX_SWITCH) {
-        second->text = g_strdup(verbs[fixed]);
-        text = lex_command_text(command);
-    } else {
-        second->kind = LEX_NUMBER;
-        second->text = g_strdup("level");
-        second->high = 100;
-        second->unit = g_strdup("%");
+    if (effect->effect.kind == LEX_LEVEL) {
+        make_level(second, out);
         command->effect.fixed = -1;
-        text = g_strdup_printf("%s %d", name, fixed);
+        char *value = lex_value_text(second, effect->effect.argument);
+        text = g_strdup_printf("%s %s", name, value);
+        g_free(value);
+    } else {
+        second->text =
+            g_strdup(effect->effect.kind == LEX_VERB ? effect->effect.verb->word
+                                                     : lex_verbs[effect->effect.fixed].word);
+        text = lex_command_text(command);
     }
     command->implied = g_strdup(text);
     return text;

@@ -98,6 +98,7 @@ char *lex_did_you_mean_output(const struct lexicon *lx, const char *word)
 static int by_place(const void *a, const void *b)
 {
     const struct lex_fault *x = *(struct lex_fault *const *)a, *y = *(struct lex_fault *const *)b;
+    if (x->place.file != y->place.file) return x->place.file < y->place.file ? -1 : 1;
     if (x->place.line != y->place.line) return x->place.line < y->place.line ? -1 : 1;
     return x->place.column < y->place.column ? -1 : x->place.column > y->place.column;
 }
@@ -105,7 +106,7 @@ static int by_place(const void *a, const void *b)
 /* The source line and a caret under the place. Tabs stay tabs, so that the caret stands right. */
 static void show_place(GString *out, const struct lexicon *lx, struct lex_place place)
 {
-    const char *line = lx->lines[place.line - 1], *p = line;
+    const char *line = lex_source_line(lx, place.file, place.line), *p = line;
     g_string_append_printf(out, "    %s\n    ", line);
     for (unsigned i = 0; i < place.column; i++) {
         g_string_append_c(out, *p == '\t' ? '\t' : ' ');
@@ -119,7 +120,7 @@ static void show(GString *out, const struct lexicon *lx, const struct lex_fault 
 {
     static const char *const severities[] = {"error", "warning", "note"};
     const struct lex_code_info *info = &lex_codes[fault->code];
-    g_string_append(out, lx->file);
+    g_string_append(out, lex_source_file(lx, fault->place.file));
     if (fault->place.line)
         g_string_append_printf(out, ":%u:%u", fault->place.line, fault->place.column + 1);
     g_string_append_printf(out, ": %s%s %s: %s\n", fault->reason ? "accepted " : "",

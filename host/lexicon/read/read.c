@@ -7,6 +7,9 @@
 #define LINE_MAX_BYTES 8192
 /* Larger files are refused: no lexicon that fits a 64 KiB image needs them. */
 #define FILE_MAX (4 * 1024 * 1024)
+/* Files in all, and files used by files. */
+#define FILES_MAX 64
+#define USE_MAX   8
 
 static void read_lexicon(struct statement *st)
 {
@@ -105,42 +108,51 @@ static void read_number(struct statement *st)
     g_ptr_array_add(lx->numbers, number);
 }
 
+static void read_use(struct statement *st);
+
 static const struct {
     const char *word;
     void (*read)(struct statement *st);
 } statements[] = {
     {"lexicon", read_lexicon}, {"letters", read_letters}, {"greeting", read_greeting},
-    {"output", read_output},   {"command", read_command}, {"link", read_link},
-    {"number", read_number},   {"accept", read_accept},
+    {"use", read_use},         {"output", read_output},   {"input", read_input},
+    {"command", read_command}, {"number", read_number},   {"query", read_query},
+    {"event", read_event},     {"setting", read_setting}, {"routine", read_routine},
+    {"link", read_link},       {"texts", read_texts},     {"ignore", read_ignore},
+    {"handset", read_handset}, {"button", read_button},   {"slider", read_slider},
+    {"lamp", read_lamp},       {"accept", read_accept},
 };
 
-static void read_line(struct lexicon *lx, unsigned line)
+static void unknown_statement(struct lexicon *lx, const struct token *first)
+{
+    const char *known[G_N_ELEMENTS(statements) + 1] = {NULL};
+    for (unsigned i = 0; i < G_N_ELEMENTS(statements); i++) known[i] = statements[i].word;
+    char *near = lex_did_you_mean(first->text, known), *all = g_strjoinv(", ", (char **)known);
+    lex_fault(lx, first->place, "expected a statement%s%s%s", *near ? near : ": ", *near ? "" : all,
+              "");
+    g_free(near);
+    g_free(all);
+}
+
+static void read_line(struct lexicon *lx, unsigned file, unsigned line)
 {
     struct statement st;
-    const char *known[G_N_ELEMENTS(statements) + 1] = {NULL};
-    size_t length = strlen(lx->lines[line - 1]);
+    size_t length = strlen(lex_source_line(lx, file, line));
     if (length > LINE_MAX_BYTES) { /* not shown with the fault */
-        lex_find(lx, LEX_F02, (struct lex_place){0}, "line %u has %zu bytes; %d is the most", line,
-                 length, LINE_MAX_BYTES);
+        lex_find(lx, LEX_F02, (struct lex_place){.file = file},
+                 "line %u has %zu bytes; %d is the most", line, length, LINE_MAX_BYTES);
         return;
     }
-    if (statement_split(&st, lx, line)) {
+    if (statement_split(&st, lx, file, line)) {
         struct token *first = statement_take(&st);
         unsigned i = 0;
-        for (; i < G_N_ELEMENTS(statements); i++) {
-            known[i] = statements[i].word;
-            if (first->kind == TOKEN_WORD && !strcmp(first->text, known[i])) break;
-        }
-        if (i < G_N_ELEMENTS(statements)) {
+        while (i < G_N_ELEMENTS(statements) &&
+               (first->kind != TOKEN_WORD || strcmp(first->text, statements[i].word) != 0))
+            i++;
+        if (i < G_N_ELEMENTS(statements))
             statements[i].read(&st);
-        } else if (first->kind != TOKEN_END) {
-            char *near = lex_did_you_mean(first->text, known);
-            lex_fault(lx, first->place,
-                      "expected a statement: lexicon, letters, greeting, output, command, number, "
-                      "link or accept%s",
-                      near);
-            g_free(near);
-        }
+        else if (first->kind != TOKEN_END)
+            unknown_statement(lx, first);
     }
     statement_clear(&st);
 }
@@ -164,12 +176,6 @@ static void free_accept(void *p)
     g_free(accept);
 }
 
-static void free_output(void *p)
-{
-    g_free(((struct lex_output *)p)->name);
-    g_free(p);
-}
-
 static void free_number(void *p)
 {
     struct lex_number *number = p;
@@ -178,27 +184,45 @@ static void free_number(void *p)
     g_free(number);
 }
 
-static void free_link(void *p)
+static void free_source(void *p)
 {
-    struct lex_link *link = p;
-    g_free(link->name);
-    g_ptr_array_free(link->keys, TRUE);
-    g_free(link);
+    struct lex_source *source = p;
+    g_free(source->file);
+    g_strfreev(source->lines);
+    g_free(source);
+}
+
+/* ---- files ---- */
+
+static struct lex_source *source_of(const struct lexicon *lx, unsigned file)
+{
+    return lx->sources->pdata[file];
+}
+
+const char *lex_source_line(const struct lexicon *lx, unsigned file, unsigned line)
+{
+    return source_of(lx, file)->lines[line - 1];
+}
+
+const char *lex_source_file(const struct lexicon *lx, unsigned file)
+{
+    return file < lx->sources->len ? source_of(lx, file)->file : lx->file;
 }
 
 /* Faults of the whole file, before any statement is looked at. */
-static bool check_bytes(struct lexicon *lx, const char *text, size_t size)
+static bool check_bytes(struct lexicon *lx, unsigned file, const char *text, size_t size)
 {
     const char *bad;
     if (g_utf8_validate(text, (gssize)size, &bad)) return true;
-    struct lex_place place = {1, 0, 1};
+    struct lex_place place = {file, 1, 0, 1};
     const char *line = text;
     for (const char *p = text; p < bad; p++)
         if (*p == '\n') place.line++, line = p + 1;
     place.column = (unsigned)g_utf8_strlen(line, bad - line);
     char *shown = g_strndup(text, (size_t)(bad - text)); /* the line up to the place */
-    g_strfreev(lx->lines);
-    lx->lines = g_strsplit(*shown ? shown : " ", "\n", -1);
+    struct lex_source *source = source_of(lx, file);
+    g_strfreev(source->lines);
+    source->lines = g_strsplit(*shown ? shown : " ", "\n", -1);
     g_free(shown);
     if (*bad)
         lex_find(lx, LEX_F02, place, "byte 0x%02X is not UTF-8", (unsigned char)*bad);
@@ -207,53 +231,121 @@ static bool check_bytes(struct lexicon *lx, const char *text, size_t size)
     return false;
 }
 
+/* Reads one more file, whose text it takes over. */
+static void read_file(struct lexicon *lx, const char *name, char *text, size_t size)
+{
+    struct lex_source *source = g_new0(struct lex_source, 1);
+    unsigned file = lx->sources->len;
+    source->file = g_strdup(name);
+    source->lines = g_new0(char *, 1);
+    g_ptr_array_add(lx->sources, source);
+    if (size > FILE_MAX) {
+        lex_find(lx, LEX_F02, (struct lex_place){.file = file},
+                 "%zu bytes; a lexicon has at most %d", size, FILE_MAX);
+    } else if (check_bytes(lx, file, text, size)) {
+        g_strfreev(source->lines);
+        source->lines = g_strsplit(text, "\n", -1);
+        for (unsigned i = 0; source->lines[i]; i++) read_line(lx, file, i + 1);
+    }
+    g_free(text);
+}
+
+/* use "FILE": as if its lines stood here; its folder is that of the file it stands in. */
+static void read_use(struct statement *st)
+{
+    struct lexicon *lx = st->lx;
+    struct token *token = statement_take(st);
+    struct lex_place place = token->place;
+    char *text = NULL, *folder, *path;
+    gsize size;
+    if (token->kind != TOKEN_STRING || !*token->text) {
+        lex_fault(lx, place, "expected a file in quotes, like \"parts.lexicon\"");
+        return;
+    }
+    folder = g_path_get_dirname(source_of(lx, place.file)->file);
+    path = g_path_is_absolute(token->text) || g_str_equal(folder, ".")
+               ? g_strdup(token->text)
+               : g_build_filename(folder, token->text, NULL);
+    bool before = false;
+    for (unsigned i = 0; i < lx->sources->len; i++) before |= !strcmp(source_of(lx, i)->file, path);
+    if (before)
+        lex_fault(lx, place, "\"%s\" is in use already", token->text);
+    else if (lx->using == USE_MAX)
+        lex_fault(lx, place, "\"%s\" is used by a file used by a file ...: %d deep is the most",
+                  token->text, USE_MAX);
+    else if (lx->sources->len > FILES_MAX)
+        lex_fault(lx, place, "more than %d files", FILES_MAX);
+    else if (!g_file_test(path, G_FILE_TEST_IS_REGULAR) ||
+             !g_file_get_contents(path, &text, &size, NULL))
+        lex_fault(lx, place, "cannot read \"%s\"", path);
+    g_free(statement_title(st));
+    if (text) {
+        lx->using ++;
+        read_file(lx, path, text, size);
+        lx->using --;
+    }
+    g_free(path);
+    g_free(folder);
+}
+
+static GPtrArray **list_of(struct lexicon *lx, unsigned index, GDestroyNotify *destroy)
+{
+    const struct {
+        GPtrArray **list;
+        GDestroyNotify destroy;
+    } lists[] = {{&lx->sources, free_source},       {&lx->faults, free_fault},
+                 {&lx->outputs, lex_output_free},   {&lx->inputs, lex_input_free},
+                 {&lx->commands, lex_command_free}, {&lx->queries, lex_query_free},
+                 {&lx->events, lex_event_free},     {&lx->settings, lex_setting_free},
+                 {&lx->routines, lex_routine_free}, {&lx->links, lex_link_free},
+                 {&lx->ignores, lex_ignore_free},   {&lx->handsets, lex_handset_free},
+                 {&lx->numbers, free_number},       {&lx->accepts, free_accept}};
+    if (index >= G_N_ELEMENTS(lists)) return NULL;
+    *destroy = lists[index].destroy;
+    return lists[index].list;
+}
+
 struct lexicon *lexicon_read(const char *file, GError **error)
 {
     char *text;
     gsize size;
+    GPtrArray **list;
+    GDestroyNotify destroy;
     if (!g_file_get_contents(file, &text, &size, error)) return NULL;
     struct lexicon *lx = g_new0(struct lexicon, 1);
     lx->file = g_strdup(file);
-    lx->faults = g_ptr_array_new_with_free_func(free_fault);
-    lx->outputs = g_ptr_array_new_with_free_func(free_output);
-    lx->commands = g_ptr_array_new_with_free_func(lex_command_free);
-    lx->links = g_ptr_array_new_with_free_func(free_link);
-    lx->numbers = g_ptr_array_new_with_free_func(free_number);
-    lx->accepts = g_ptr_array_new_with_free_func(free_accept);
-    lx->lines = g_new0(char *, 1);
-    if (size > FILE_MAX) {
-        lex_find(lx, LEX_F02, (struct lex_place){0}, "%zu bytes; a lexicon has at most %d", size,
-                 FILE_MAX);
-    } else if (check_bytes(lx, text, size)) {
-        g_strfreev(lx->lines);
-        lx->lines = g_strsplit(text, "\n", -1);
-        for (unsigned i = 0; lx->lines[i]; i++) read_line(lx, i + 1);
+    for (unsigned i = 0; (list = list_of(lx, i, &destroy)); i++)
+        *list = g_ptr_array_new_with_free_func(destroy);
+    read_file(lx, file, text, size);
+    bool readable = true;
+    for (unsigned i = 0; i < lx->faults->len; i++)
+        readable &= ((struct lex_fault *)lx->faults->pdata[i])->code != LEX_F02;
+    if (readable) {
         if (!lx->name && !lx->faults->len)
             lex_fault(lx, (struct lex_place){0}, "no 'lexicon NAME VERSION' in it");
+        finish_outputs(lx);
         finish_commands(lx);
+        finish_events(lx);
         finish_links(lx);
     }
     lx->enum_names = lex_enum_names(lx);
-    g_free(text);
     return lx;
 }
 
 void lexicon_free(struct lexicon *lx)
 {
+    GPtrArray **list;
+    GDestroyNotify destroy;
     if (!lx) return;
     g_hash_table_destroy(lx->enum_names);
-    g_ptr_array_free(lx->faults, TRUE);
-    g_ptr_array_free(lx->outputs, TRUE);
-    g_ptr_array_free(lx->commands, TRUE);
-    g_ptr_array_free(lx->links, TRUE);
-    g_ptr_array_free(lx->numbers, TRUE);
-    g_ptr_array_free(lx->accepts, TRUE);
-    g_strfreev(lx->lines);
+    for (unsigned i = 0; (list = list_of(lx, i, &destroy)); i++) g_ptr_array_free(*list, TRUE);
     g_free(lx->file);
     g_free(lx->name);
     g_free(lx->title);
     g_free(lx);
 }
+
+/* ---- by name ---- */
 
 struct lex_link *lexicon_link(const struct lexicon *lx, const char *name)
 {
@@ -269,4 +361,31 @@ int lexicon_output_index(const struct lexicon *lx, const char *name)
     for (unsigned i = 0; i < lx->outputs->len; i++)
         if (!strcmp(((struct lex_output *)lx->outputs->pdata[i])->name, name)) return (int)i;
     return -1;
+}
+
+struct lex_input *lexicon_input(const struct lexicon *lx, const char *name)
+{
+    for (unsigned i = 0; i < lx->inputs->len; i++) {
+        struct lex_input *input = lx->inputs->pdata[i];
+        if (!strcmp(input->name, name)) return input;
+    }
+    return NULL;
+}
+
+struct lex_event *lexicon_event(const struct lexicon *lx, const char *name)
+{
+    for (unsigned i = 0; i < lx->events->len; i++) {
+        struct lex_event *event = lx->events->pdata[i];
+        if (!strcmp(event->name, name)) return event;
+    }
+    return NULL;
+}
+
+struct lex_setting *lexicon_setting(const struct lexicon *lx, const char *name)
+{
+    for (unsigned i = 0; i < lx->settings->len; i++) {
+        struct lex_setting *setting = lx->settings->pdata[i];
+        if (!strcmp(setting->name, name)) return setting;
+    }
+    return NULL;
 }

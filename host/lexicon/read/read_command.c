@@ -172,7 +172,8 @@ void read_command(struct statement *st)
         lex_fault(lx, token->place, "expected '=>' and what the command does");
     } else {
         st->next++;
-        if (read_effect(st, command)) command->title = statement_title(st);
+        if (read_effect(st, command) && read_command_attributes(st, command))
+            command->title = statement_title(st);
     }
     if (lx->faults->len == faults)
         g_ptr_array_add(lx->commands, command);
@@ -180,54 +181,172 @@ void read_command(struct statement *st)
         lex_command_free(command);
 }
 
-static int verb_of(const char *word)
+/* The values that an argument may have. */
+static void argument_range(const struct lex_output *out, enum lex_argument argument, int32_t *low,
+                           int32_t *high, const char **unit)
 {
-    return !strcmp(word, "off")      ? RLX_OFF
-           : !strcmp(word, "on")     ? RLX_ON
-           : !strcmp(word, "toggle") ? RLX_TOGGLE
-                                     : -1;
+    *low = 0;
+    *unit = NULL;
+    switch (argument) {
+    case LEX_ARG_COUNT: *low = 1, *high = 255; break;
+    case LEX_ARG_TIME: *low = 10, *high = 86400000; break;
+    case LEX_ARG_HERTZ: *low = 20, *high = 20000, *unit = "Hz"; break;
+    default:
+        *high = 100, *unit = "%";
+        if (out->kind == LEX_MOTOR || out->kind == LEX_PAIR) *low = -100;
+        if (out->kind == LEX_SERVO && out->range) {
+            *low = out->range->low;
+            *high = out->range->high;
+            *unit = out->range->unit;
+        }
+    }
+}
+
+static void wrong(struct lexicon *lx, const struct lex_element *slot, char *text, char *witness)
+{
+    struct lex_fault *fault = lex_find(lx, LEX_D14, slot->place, "%s", text);
+    fault->witness = witness;
+    g_free(text);
+}
+
+/* A slot that is an output's level, count, time or pitch must hold what the output can take. */
+static void check_value_slot(struct lexicon *lx, const struct lex_output *out,
+                             const struct lex_element *slot, enum lex_argument argument)
+{
+    int32_t low, high, from = slot->scaled ? MIN(slot->to_low, slot->to_high) : slot->low;
+    int32_t to = slot->scaled ? MAX(slot->to_low, slot->to_high) : slot->high;
+    const char *unit;
+    argument_range(out, argument, &low, &high, &unit);
+    bool time = argument == LEX_ARG_TIME;
+    struct lex_element plain = {.form = time         ? LEX_TIME
+                                        : out->range ? out->range->form
+                                                     : LEX_WHOLE,
+                                .low = low,
+                                .high = high,
+                                .decimals = out->range ? out->range->decimals : 0};
+    char *wanted = lex_range_text(&plain), *range = lex_range_text(slot);
+    if (slot->kind != LEX_NUMBER || (slot->form == LEX_TIME) != time)
+        wrong(lx, slot,
+              g_strdup_printf("'%s' takes %s %s%s here", out->name, time ? "a time," : "a number,",
+                              wanted, unit ? unit : ""),
+              NULL);
+    else if (from < low || to > high) {
+        bool first = slot->scaled ? slot->to_low < low || slot->to_low > high : slot->low < low;
+        wrong(
+            lx, slot,
+            g_strdup_printf("'%s' takes %s%s, not %s", out->name, wanted, unit ? unit : "", range),
+            lex_value_text(slot, first ? slot->low : slot->high));
+    } else if (slot->unit && unit && strcmp(slot->unit, unit) != 0)
+        wrong(lx, slot,
+              g_strdup_printf("'%s' takes a level in %s, not in '%s'", out->name, unit, slot->unit),
+              NULL);
+    g_free(wanted);
+    g_free(range);
+}
+
+/* Each word of a choice is something the output can be told, without more. */
+static void check_choice_slot(struct lexicon *lx, const struct lex_output *out,
+                              const struct lex_element *slot)
+{
+    for (unsigned i = 0; i < slot->words->len; i++) {
+        const char *word = slot->words->pdata[i];
+        const struct lex_verb *verb = lex_verb_of(out, word);
+        if (verb && verb->argument == LEX_ARG_NONE) continue;
+        char *all = lex_verbs_of(out, true);
+        wrong(lx, slot,
+              verb ? g_strdup_printf("'%s' alone does not say how much; write '=> %s %s'", word,
+                                     out->name, word)
+                   : g_strdup_printf("'%s' understands %s, not '%s'", out->name, all, word),
+              g_strdup(word));
+        g_free(all);
+    }
+}
+
+/* A set of a group's outputs: those named are on, the others off. */
+static void check_set_slot(struct lexicon *lx, const struct lex_output *out,
+                           const struct lex_element *slot)
+{
+    bool same = out->kind == LEX_GROUP && slot->words->len == out->members->len;
+    for (unsigned i = 0; same && i < slot->words->len; i++)
+        same = !g_ascii_strcasecmp(slot->words->pdata[i], out->members->pdata[i]);
+    if (!same)
+        wrong(
+            lx, slot,
+            out->kind == LEX_GROUP
+                ? g_strdup_printf("the set's words are the outputs of the group '%s', in its order",
+                                  out->name)
+                : g_strdup_printf("only a group is told a set of outputs; '%s' is none", out->name),
+            NULL);
+}
+
+/* The slots that tell an output what to do, beside the one that names it. */
+static unsigned telling_slots(const struct lex_command *command,
+                              const struct lex_element *slots[15])
+{
+    unsigned n = 0;
+    for (unsigned i = 0; i < command->elements->len; i++) {
+        const struct lex_element *e = command->elements->pdata[i];
+        if (e->kind != LEX_WORD && e != command->effect.which && n < 15) slots[n++] = e;
+    }
+    return n;
+}
+
+static const char *wanted_slot(const struct lex_output *out)
+{
+    static const char *const slots[] = {"{on|off|toggle}",   "{on|off|toggle}",
+                                        "{on|off}",          "{level -100..100%}",
+                                        "{open|close|stop}", "{left -100..100%} {right -100..100%}",
+                                        "its range",         "{on|off|toggle}"};
+    return slots[out->kind];
 }
 
 /* A slot that tells an output what to do must have what the output understands. */
 static void check_output_slot(struct lexicon *lx, struct lex_command *command,
                               const struct lex_output *out)
 {
-    struct lex_element *slot = NULL;
-    for (unsigned i = 0; i < command->elements->len; i++) {
-        struct lex_element *e = command->elements->pdata[i];
-        if (e->kind != LEX_WORD && e != command->effect.which) slot = e;
-    }
-    if (command->effect.fixed >= 0) {
-        if (slot)
-            lex_find(lx, LEX_D14, slot->place, "'%s' is told what to do already, behind '=>'",
-                     out->name);
-        return;
-    }
-    if (!slot || lex_command_slots(command) > (command->effect.which ? 2u : 1u)) {
+    static const char *const stands[] = {"on", "on", "on", "stop", "stop", "stop", "park", "on"};
+    const struct lex_element *slots[15];
+    struct lex_effect *effect = &command->effect;
+    unsigned n = telling_slots(command, slots);
+    bool takes = effect->verb && effect->verb->argument != LEX_ARG_NONE && !effect->argument_fixed;
+    if (takes && n == 1) {
+        check_value_slot(lx, out, slots[0], effect->verb->argument);
+    } else if (takes) {
         lex_find(lx, LEX_D14, command->place,
-                 "what shall '%s' do? Give the command one slot, like {on|off|toggle}, or write "
-                 "'=> %s on'",
-                 out->name, out->name);
-        return;
-    }
-    if (slot->kind == LEX_CHOICE) {
-        for (unsigned i = 0; i < slot->words->len; i++)
-            if (verb_of(slot->words->pdata[i]) < 0)
-                lex_find(lx, LEX_D14, slot->place, "'%s' understands on, off and toggle, not '%s'",
-                         out->name, (char *)slot->words->pdata[i]);
-        return;
-    }
-    command->effect.kind = LEX_LEVEL;
-    if (!out->pwm)
-        lex_find(lx, LEX_D14, slot->place,
-                 "'%s' is on a plain pin: on, off or toggle; a level needs 'pwm N at 1kHz'",
+                 "'%s %s' needs to know how much: give the command one slot", out->name,
+                 effect->verb->word);
+    } else if (effect->fixed >= 0 && n) {
+        lex_find(lx, LEX_D14, slots[0]->place, "'%s' is told what to do already, behind '=>'",
                  out->name);
-    else if (slot->low < 0 || slot->high > 100)
-        lex_find(lx, LEX_D14, slot->place, "'%s' takes 0..100%%, not %d..%d", out->name, slot->low,
-                 slot->high);
-    else if (slot->unit && strcmp(slot->unit, "%") != 0)
-        lex_find(lx, LEX_D14, slot->place, "'%s' takes a level in %%, not in '%s'", out->name,
-                 slot->unit);
+    } else if (effect->fixed >= 0) {
+        return;
+    } else if (out->kind == LEX_PAIR && n == 2) {
+        effect->kind = LEX_LEVEL;
+        check_value_slot(lx, out, slots[0], LEX_ARG_LEVEL);
+        check_value_slot(lx, out, slots[1], LEX_ARG_LEVEL);
+    } else if (n != 1) {
+        lex_find(lx, LEX_D14, command->place,
+                 "what shall '%s' do? Give the command %s, like %s, or write '=> %s %s'", out->name,
+                 out->kind == LEX_PAIR ? "two slots" : "one slot", wanted_slot(out), out->name,
+                 stands[out->kind]);
+    } else if (slots[0]->kind == LEX_CHOICE) {
+        check_choice_slot(lx, out, slots[0]);
+        if (out->kind != LEX_RELAY && out->kind != LEX_LED) effect->kind = LEX_VERB;
+    } else if (slots[0]->kind == LEX_SET) {
+        check_set_slot(lx, out, slots[0]);
+        effect->kind = LEX_VERB;
+    } else if (!lex_takes_level(out) || out->kind == LEX_PAIR) {
+        char *all = lex_verbs_of(out, true);
+        lex_find(lx, LEX_D14, slots[0]->place,
+                 out->kind == LEX_RELAY || out->kind == LEX_LED
+                     ? "'%s' is on a plain pin: %s; a level needs 'pwm N at 1kHz'"
+                     : "'%s' understands %s",
+                 out->name, all);
+        g_free(all);
+    } else {
+        effect->kind = LEX_LEVEL;
+        check_value_slot(lx, out, slots[0], LEX_ARG_LEVEL);
+    }
 }
 
 /* Others' replies must never be taken for a command, not even for a shortened one. NULL, or the

@@ -2,7 +2,9 @@
 
 #include <string.h>
 
-static void read_call(struct statement *st, struct lex_command *command, struct token *token)
+#include "rlx/drive.h"
+
+char *lex_read_function(struct lexicon *lx, const struct token *token)
 {
     static const char *const keywords[] = {
         "auto",    "break",  "case",     "char",   "const",    "continue", "default",
@@ -10,38 +12,132 @@ static void read_call(struct statement *st, struct lex_command *command, struct 
         "goto",    "if",     "inline",   "int",    "long",     "register", "restrict",
         "return",  "short",  "signed",   "sizeof", "static",   "struct",   "switch",
         "typedef", "union",  "unsigned", "void",   "volatile", "while",    NULL};
-    command->effect.kind = LEX_CALL;
-    command->effect.handler = g_strndup(token->text, strlen(token->text) - 2);
-    const char *name = command->effect.handler;
+    char *name = g_strndup(token->text, strlen(token->text) - 2);
     bool ok = g_ascii_isalpha(*name) && strlen(name) <= 31;
     for (const char *p = name; *p; p++) ok = ok && (g_ascii_isalnum(*p) || *p == '_');
     if (!ok || g_strv_contains(keywords, name))
-        lex_fault(st->lx, token->place, "'%s' cannot be the name of a C function", name);
+        lex_fault(lx, token->place, "'%s' cannot be the name of a C function", name);
+    return name;
+}
+
+#define K(kind) (1u << LEX_##kind)
+const struct lex_verb lex_verbs[] = {
+    /* enum rlx_verb */
+    {"off", K(RELAY) | K(LED) | K(BUZZER) | K(GROUP), LEX_ARG_NONE, false, true},
+    {"on", K(RELAY) | K(LED) | K(BUZZER) | K(GROUP), LEX_ARG_NONE, false, false},
+    {"toggle", K(RELAY) | K(LED) | K(GROUP), LEX_ARG_NONE, true, false},
+    {"pulse", K(RELAY) | K(LED), LEX_ARG_TIME, false, false},
+    {"blink", K(LED), LEX_ARG_TIME, false, false},
+    {"flash", K(LED), LEX_ARG_COUNT, true, false},
+    {"fade", K(LED), LEX_ARG_LEVEL, false, false},
+    {"beep", K(BUZZER), LEX_ARG_COUNT, true, false},
+    {"tone", K(BUZZER), LEX_ARG_HERTZ, false, false},
+    {"open", K(REVERSER), LEX_ARG_NONE, false, false},
+    {"close", K(REVERSER), LEX_ARG_NONE, false, false},
+    {"stop", K(REVERSER) | K(MOTOR) | K(PAIR), LEX_ARG_NONE, false, true},
+    {"brake", K(MOTOR) | K(PAIR), LEX_ARG_NONE, false, true},
+    {"coast", K(MOTOR) | K(PAIR), LEX_ARG_NONE, false, true},
+    {"forward", K(MOTOR) | K(PAIR), LEX_ARG_NONE, false, false},
+    {"back", K(MOTOR) | K(PAIR), LEX_ARG_NONE, false, false},
+    {"reverse", K(MOTOR) | K(REVERSER), LEX_ARG_NONE, true, false},
+    {"left", K(PAIR), LEX_ARG_NONE, false, false},
+    {"right", K(PAIR), LEX_ARG_NONE, false, false},
+    {"spin_left", K(PAIR), LEX_ARG_NONE, false, false},
+    {"spin_right", K(PAIR), LEX_ARG_NONE, false, false},
+    {"speed", K(MOTOR) | K(PAIR), LEX_ARG_LEVEL, false, false},
+    {"park", K(SERVO), LEX_ARG_NONE, false, true},
+    {NULL, 0, LEX_ARG_NONE, false, false}};
+#undef K
+
+const struct lex_verb *lex_verb_of(const struct lex_output *out, const char *word)
+{
+    for (const struct lex_verb *verb = lex_verbs; verb->word; verb++)
+        if (verb->kinds >> out->kind & 1 && !strcmp(verb->word, word)) return verb;
+    return NULL;
+}
+
+char *lex_verbs_of(const struct lex_output *out, bool plain)
+{
+    GString *all = g_string_new(NULL);
+    for (const struct lex_verb *verb = lex_verbs; verb->word; verb++)
+        if (verb->kinds >> out->kind & 1 && (!plain || verb->argument == LEX_ARG_NONE))
+            g_string_append_printf(all, "%s%s", all->len ? ", " : "", verb->word);
+    return g_string_free(all, FALSE);
+}
+
+bool lex_takes_level(const struct lex_output *out)
+{
+    return (out->kind == LEX_LED && out->pwm) || out->kind == LEX_MOTOR || out->kind == LEX_PAIR ||
+           out->kind == LEX_SERVO;
+}
+
+/* What is told with the verb, where it stands in the lexicon: flash 3, blink 500ms. */
+static void read_argument(struct statement *st, struct lex_effect *effect)
+{
+    struct token *token = statement_peek(st);
+    unsigned number;
+    uint32_t ms;
+    if (effect->verb->argument == LEX_ARG_NONE || token->kind != TOKEN_WORD ||
+        !g_ascii_isdigit(token->text[0]))
+        return;
+    effect->argument_fixed = true;
+    if (effect->verb->argument == LEX_ARG_TIME) {
+        if (statement_time(st, effect->verb->word, 10, 86400000, &ms))
+            effect->argument = (int32_t)ms;
+    } else if (effect->verb->argument == LEX_ARG_HERTZ) {
+        if (statement_hertz(st, &ms)) effect->argument = (int32_t)ms;
+    } else {
+        bool level = effect->verb->argument == LEX_ARG_LEVEL;
+        char *text = g_strdup(token->text);
+        if (level && g_str_has_suffix(token->text, "%")) token->text[strlen(token->text) - 1] = 0;
+        if (statement_number(st, level ? "a level in percent" : "a count", level ? 0 : 1,
+                             level ? 100 : 255, &number))
+            effect->argument = (int32_t)number;
+        g_free(text);
+    }
+}
+
+/* A level that stands in the lexicon: glow 5%, feeder -50%. */
+static bool read_level(struct lex_effect *effect, const struct lex_output *out, const char *text)
+{
+    struct lex_element any = {.kind = LEX_NUMBER, .high = 100, .unit = (char *)"%"};
+    const struct lex_element *range = out->kind == LEX_SERVO ? out->range : &any;
+    int32_t value;
+    if (out->kind == LEX_MOTOR || out->kind == LEX_PAIR) any.low = -100;
+    if (!lex_takes_level(out) || !range || !lex_value_said(range, text, &value)) return false;
+    effect->kind = LEX_LEVEL;
+    effect->argument = value;
+    effect->argument_fixed = true;
+    effect->fixed = out->kind == LEX_LED ? value : 0;
+    return true;
 }
 
 /* What the output is told, where it stands in the lexicon. */
 static void read_fixed(struct statement *st, struct lex_command *command,
                        const struct lex_output *out)
 {
-    static const char *const verbs[] = {"off", "on", "toggle", NULL}; /* enum rlx_verb */
+    struct lex_effect *effect = &command->effect;
     struct token *token = statement_take(st);
-    guint64 percent;
-    char *digits = g_strdup(token->text);
-    if (g_str_has_suffix(digits, "%")) digits[strlen(digits) - 1] = 0;
-    for (int i = 0; verbs[i]; i++)
-        if (!strcmp(token->text, verbs[i])) command->effect.fixed = i;
-    if (command->effect.fixed < 0) {
-        if (out->pwm && g_ascii_string_to_unsigned(digits, 10, 0, 100, &percent, NULL)) {
-            command->effect.kind = LEX_LEVEL;
-            command->effect.fixed = (int)percent;
-        } else {
-            char *near = lex_did_you_mean(token->text, verbs);
-            lex_fault(st->lx, token->place, "'%s' is told on, off%s%s", out->name,
-                      out->pwm ? ", toggle or 0..100%" : " or toggle", near);
-            g_free(near);
-        }
+    effect->verb = lex_verb_of(out, token->text);
+    if (effect->verb && effect->verb - lex_verbs <= RLX_TOGGLE) {
+        effect->fixed = (int)(effect->verb - lex_verbs);
+        if (out->kind != LEX_RELAY && out->kind != LEX_LED) effect->kind = LEX_VERB;
+    } else if (effect->verb) {
+        effect->kind = LEX_VERB;
+        effect->fixed = 0;
+        read_argument(st, effect);
+    } else if (!read_level(effect, out, token->text)) {
+        const char *words[32];
+        unsigned n = 0;
+        for (const struct lex_verb *verb = lex_verbs; verb->word; verb++)
+            if (verb->kinds >> out->kind & 1) words[n++] = verb->word;
+        words[n] = NULL;
+        char *near = lex_did_you_mean(token->text, words), *all = lex_verbs_of(out, false);
+        lex_fault(st->lx, token->place, "'%s' is told %s%s%s", out->name, all,
+                  lex_takes_level(out) ? ", or a level" : "", near);
+        g_free(near);
+        g_free(all);
     }
-    g_free(digits);
 }
 
 /* An output whose name is spelt so in commands, or -1. */
@@ -88,7 +184,8 @@ bool read_effect(struct statement *st, struct lex_command *command)
         return false;
     }
     if (g_str_has_suffix(token->text, "()")) {
-        read_call(st, command, token);
+        command->effect.kind = LEX_CALL;
+        command->effect.handler = lex_read_function(st->lx, token);
         return true;
     }
     int index = lexicon_output_index(st->lx, token->text);
@@ -104,7 +201,61 @@ bool read_effect(struct statement *st, struct lex_command *command)
         g_free(near);
         return false;
     }
-    if (statement_peek(st)->kind == TOKEN_WORD && st->lx->outputs->len)
-        read_fixed(st, command, st->lx->outputs->pdata[command->effect.output]);
-    return true;
+    if (!st->lx->outputs->len) return true;
+    const struct lex_output *out = st->lx->outputs->pdata[command->effect.output];
+    if (statement_peek(st)->kind == TOKEN_WORD && !lex_is_command_attribute(st))
+        read_fixed(st, command, out);
+    if (!statement_take_word(st, "for")) return true;
+    if (out->kind != LEX_RELAY && out->kind != LEX_LED && out->kind != LEX_BUZZER)
+        lex_fault(st->lx, statement_peek(st)->place, "only what is on or off lasts 'for' a time");
+    return statement_time(st, "how long it lasts", 10, 86400000, &command->effect.lasts);
+}
+
+/* expires T, newest */
+bool lex_is_command_attribute(struct statement *st)
+{
+    const char *word = statement_peek(st)->text;
+    return !strcmp(word, "expires") || !strcmp(word, "newest") || !strcmp(word, "for");
+}
+
+bool read_command_attributes(struct statement *st, struct lex_command *command)
+{
+    for (;;) {
+        if (statement_take_word(st, "expires")) {
+            if (!statement_time(st, "the time after which it is made safe", 10, 86400000,
+                                &command->expires))
+                return false;
+        } else if (statement_take_word(st, "newest")) {
+            command->newest = true;
+        } else {
+            return true;
+        }
+    }
+}
+
+char *lex_effect_argument(const struct lexicon *lx, const struct lex_effect *effect)
+{
+    const struct lex_output *out = lx->outputs->pdata[effect->output];
+    bool time = effect->verb && effect->verb->argument == LEX_ARG_TIME;
+    struct lex_element any = {.form = time ? LEX_TIME : LEX_WHOLE};
+    const struct lex_element *e =
+        out->kind == LEX_SERVO && effect->kind == LEX_LEVEL ? out->range : &any;
+    const char *unit = effect->kind == LEX_LEVEL ? (out->kind == LEX_SERVO ? out->range->unit : "%")
+                       : !effect->verb || time   ? ""
+                       : effect->verb->argument == LEX_ARG_HERTZ ? "Hz"
+                       : effect->verb->argument == LEX_ARG_LEVEL ? "%"
+                                                                 : "";
+    GString *text = g_string_new(NULL);
+    if (effect->argument_fixed) {
+        char *value = lex_value_text(e, effect->argument);
+        g_string_append_printf(text, "%s%s", value, unit ? unit : "");
+        g_free(value);
+    }
+    if (effect->lasts) {
+        struct lex_element ms = {.form = LEX_TIME};
+        char *value = lex_value_text(&ms, (int32_t)effect->lasts);
+        g_string_append_printf(text, "%sfor %s", text->len ? " " : "", value);
+        g_free(value);
+    }
+    return g_string_free(text, FALSE);
 }

@@ -4,29 +4,68 @@
 
 #include "rlx/link.h"
 
+const char *const lex_media[LEX_MEDIA + 1] = {"serial", "bridge", "modem", "radio",
+                                              "report", "sms",    NULL};
+const char *const lex_frames[LEX_FRAMES + 1] = {"line",  "keys",   "codes",  "ended",   "gap",
+                                                "fixed", "packet", "report", "message", NULL};
+
+#define S(medium) (1u << LEX_##medium)
+#define WIRED     (S(SERIAL) | S(BRIDGE) | S(MODEM))
+
 static void free_key(void *p)
 {
     g_free(((struct lex_key *)p)->text);
+    g_free(((struct lex_key *)p)->code);
     g_free(p);
 }
 
-static bool key_place(struct statement *st, struct lex_link *link, struct token *token, char *key)
+/* ---- keys and codes ---- */
+
+static bool is_bound(struct lexicon *lx, const struct lex_link *link, struct lex_place place,
+                     const char *code)
 {
-    if ((token->kind != TOKEN_WORD && token->kind != TOKEN_STRING) || strlen(token->text) != 1 ||
-        !g_ascii_isgraph(token->text[0])) {
-        lex_fault(st->lx, token->place,
-                  "a key is one visible ASCII character; write \"%s\" for one that is a mark of "
-                  "the language",
-                  "#");
-        return false;
+    for (unsigned i = 0; i < link->keys->len; i++) {
+        if (strcmp(((struct lex_key *)link->keys->pdata[i])->code, code) != 0) continue;
+        lex_fault(lx, place, "the %s '%s' is bound already",
+                  link->frame == LEX_FRAME_KEYS ? "key" : "code", code);
+        return true;
     }
-    *key = token->text[0];
-    for (unsigned i = 0; i < link->keys->len; i++)
-        if (((struct lex_key *)link->keys->pdata[i])->key == *key) {
-            lex_fault(st->lx, token->place, "the key '%c' is bound already", *key);
-            return false;
-        }
+    return false;
+}
+
+static bool add_key(struct lexicon *lx, struct lex_link *link, struct lex_place place,
+                    struct lex_place text_place, const char *code, const char *text)
+{
+    if (is_bound(lx, link, place, code)) return false;
+    struct lex_key *key = g_new0(struct lex_key, 1);
+    *key = (struct lex_key){text_place, *code, g_strdup(code), g_strdup(text)};
+    g_ptr_array_add(link->keys, key);
     return true;
+}
+
+static bool is_graph(const char *text)
+{
+    for (; *text; text++)
+        if (!g_ascii_isgraph(*text)) return false;
+    return true;
+}
+
+/* abcdefghijk = "feed {0..100 step 10}" */
+static bool add_run(struct lexicon *lx, struct lex_link *link, const struct token *token,
+                    const struct token *text)
+{
+    GPtrArray *texts = lex_step_texts(lx, text->place, text->text);
+    bool ok = texts != NULL;
+    if (ok && texts->len != strlen(token->text)) {
+        lex_fault(lx, token->place, "%zu keys for %u values", strlen(token->text), texts->len);
+        ok = false;
+    }
+    for (unsigned i = 0; ok && i < texts->len; i++) {
+        char code[2] = {token->text[i], 0};
+        ok = add_key(lx, link, token->place, text->place, code, texts->pdata[i]);
+    }
+    if (texts) g_ptr_array_free(texts, TRUE);
+    return ok;
 }
 
 /* `t => lamp toggle` is short for the command `lamp toggle => lamp toggle`, where there is none
@@ -37,7 +76,8 @@ static char *bind_effect(struct statement *st)
     struct lex_command effect = {.place = statement_peek(st)->place};
     unsigned faults = lx->faults->len;
     if (!read_effect(st, &effect) || lx->faults->len != faults) return NULL;
-    if (effect.effect.kind == LEX_CALL || effect.effect.fixed < 0) {
+    if (effect.effect.kind == LEX_CALL || effect.effect.fixed < 0 || effect.effect.lasts ||
+        (effect.effect.kind == LEX_VERB && effect.effect.verb->argument != LEX_ARG_NONE)) {
         lex_fault(lx, effect.place,
                   "a key says it all: write an output and what it does, like '=> lamp toggle', or "
                   "= \"a command\"");
@@ -47,38 +87,100 @@ static char *bind_effect(struct statement *st)
     return lex_effect_command(lx, &effect);
 }
 
-/* KEY = "command" or KEY => EFFECT */
+/* KEY = "command", KEYS = "command {0..100 step 10}" or KEY => EFFECT */
 static bool read_key(struct statement *st, struct lex_link *link)
 {
     struct lexicon *lx = st->lx;
-    struct token *token = statement_take(st), *mark;
-    struct lex_key *key = g_new0(struct lex_key, 1);
-    key->place = token->place;
-    if (!key_place(st, link, token, &key->key)) goto bad;
-    mark = statement_take(st);
-    if (mark->kind == TOKEN_EQUALS) {
-        token = statement_take(st);
-        key->place = token->place;
-        if (token->kind != TOKEN_STRING) {
-            lex_fault(lx, token->place, "expected the command in quotes, like \"pump on\"");
-            goto bad;
-        }
-        key->text = g_strdup(token->text);
-    } else if (mark->kind == TOKEN_ARROW) {
-        key->text = bind_effect(st);
-        if (!key->text) goto bad;
-        key->place = token->place;
-    } else {
-        lex_fault(lx, mark->place, "expected = \"a command\" or => an output behind the key '%c'",
-                  key->key);
-        goto bad;
+    struct token *token = statement_take(st), *mark = statement_take(st);
+    bool keys = link->frame == LEX_FRAME_KEYS;
+    if ((token->kind != TOKEN_WORD && token->kind != TOKEN_STRING) || !*token->text ||
+        strlen(token->text) > 64 || !is_graph(token->text) ||
+        (keys && mark->kind == TOKEN_ARROW && token->text[1])) {
+        lex_fault(lx, token->place,
+                  "a key is one visible ASCII character; write \"%s\" for one that is a mark of "
+                  "the language",
+                  "#");
+        return false;
     }
-    g_ptr_array_add(link->keys, key);
-    return true;
-bad:
-    free_key(key);
-    return false;
+    if (mark->kind == TOKEN_ARROW) {
+        char *text = bind_effect(st);
+        bool ok = text && add_key(lx, link, token->place, token->place, token->text, text);
+        g_free(text);
+        return ok;
+    }
+    struct token *text = statement_take(st);
+    if (text->kind != TOKEN_STRING) {
+        lex_fault(lx, text->place, "expected the command in quotes, like \"pump on\"");
+        return false;
+    }
+    if (keys && strlen(token->text) > 1) return add_run(lx, link, token, text);
+    return add_key(lx, link, token->place, text->place, token->text, text->text);
 }
+
+/* ---- framing ---- */
+
+/* A character in quotes, or as it is. */
+static bool read_character(struct statement *st, const char *what, char *character)
+{
+    struct token *token = statement_take(st);
+    if ((token->kind != TOKEN_WORD && token->kind != TOKEN_STRING) || strlen(token->text) != 1 ||
+        !g_ascii_isprint(*token->text)) {
+        lex_fault(st->lx, token->place, "expected %s, one ASCII character, like \".\"", what);
+        return false;
+    }
+    *character = *token->text;
+    return true;
+}
+
+/* What a framing needs to know. */
+static bool read_framing(struct statement *st, struct lex_link *link)
+{
+    switch (link->frame) {
+    case LEX_FRAME_KEYS:
+        return !statement_take_word(st, "lead") ||
+               read_character(st, "the character that a line stands behind", &link->lead);
+    case LEX_FRAME_ENDED:
+        if (!read_character(st, "the last character", &link->end)) return false;
+        break;
+    case LEX_FRAME_GAP: return statement_time(st, "the silence that ends it", 1, 60000, &link->gap);
+    case LEX_FRAME_FIXED:
+        if (!statement_number(st, "its bytes", 1, RLX_FRAME_MAX, &link->length)) return false;
+        if (!statement_take_word(st, "pad")) {
+            lex_fault(st->lx, statement_peek(st)->place,
+                      "expected 'pad' and what fills a short one, like: pad \".\"");
+            return false;
+        }
+        if (!read_character(st, "what fills a short one", &link->pad)) return false;
+        return !statement_take_word(st, "gap") ||
+               statement_time(st, "the silence after which a frame begins anew", 1, 60000,
+                              &link->gap);
+    case LEX_FRAME_CODES: break;
+    default: return true;
+    }
+    return !statement_take_word(st, "within") ||
+           statement_time(st, "the time after which a half-said one is dropped", 1, 60000,
+                          &link->gap);
+}
+
+static bool link_frame(struct statement *st, void *target)
+{
+    struct lex_link *link = target;
+    struct token *token = statement_peek(st);
+    static const unsigned fits[LEX_FRAMES] = {
+        WIRED, WIRED, WIRED, WIRED, WIRED, WIRED | S(RADIO), S(RADIO), S(REPORT), S(SMS)};
+    unsigned frame;
+    if (!statement_one_of(st, "the framing", lex_frames, &frame)) return false;
+    link->frame = (enum lex_frame)frame;
+    link->framed = true;
+    if (!(fits[frame] >> link->medium & 1)) {
+        lex_fault(st->lx, token->place, "a %s link has no '%s' frames", lex_media[link->medium],
+                  lex_frames[frame]);
+        return false;
+    }
+    return read_framing(st, link);
+}
+
+/* ---- other attributes ---- */
 
 /* A transmit ring holds at least the longest short reply, "err ambiguous" and a line end. */
 static bool read_ring(struct statement *st, const char *what, unsigned least, unsigned *size)
@@ -90,50 +192,266 @@ static bool read_ring(struct statement *st, const char *what, unsigned least, un
     return false;
 }
 
-static bool read_frame(struct statement *st, struct lex_link *link)
+static bool link_receive(struct statement *st, void *target)
 {
-    static const char *const known[] = {"line", "keys", NULL};
-    struct token *token = statement_peek(st);
-    if (statement_take_word(st, "line")) {
-        link->frame = LEX_FRAME_LINE;
-    } else if (statement_take_word(st, "keys")) {
-        link->frame = LEX_FRAME_KEYS;
-    } else {
-        char *near = lex_did_you_mean(token->text ? token->text : "", known);
-        lex_fault(st->lx, token->place, "expected the framing: line or keys%s", near);
-        g_free(near);
-        return false;
-    }
-    return true;
+    return read_ring(st, "receive", 2, &((struct lex_link *)target)->receive);
 }
 
-static bool read_attribute(struct statement *st, struct lex_link *link, bool *framed)
+static bool link_transmit(struct statement *st, void *target)
 {
-    static const char *const known[] = {"frame", "receive", "transmit", "longest", NULL};
-    struct token *token = statement_peek(st), *after = token + 1;
-    if (after->kind == TOKEN_EQUALS || after->kind == TOKEN_ARROW) {
-        if (*framed && link->frame == LEX_FRAME_KEYS) return read_key(st, link);
-        lex_fault(st->lx, token->place, "keys stand behind 'frame keys'");
-        return false;
-    }
-    if (statement_take_word(st, "frame")) return *framed = read_frame(st, link);
-    if (statement_take_word(st, "receive")) return read_ring(st, "receive", 2, &link->receive);
-    if (statement_take_word(st, "transmit")) return read_ring(st, "transmit", 16, &link->transmit);
-    if (statement_take_word(st, "longest"))
-        return statement_number(st, "the longest line in bytes", 8, RLX_FRAME_MAX, &link->longest);
-    char *near = lex_did_you_mean(token->text ? token->text : "", known);
-    lex_fault(st->lx, token->place, "expected frame, receive, transmit, longest or a key%s", near);
-    g_free(near);
+    return read_ring(st, "transmit", 16, &((struct lex_link *)target)->transmit);
+}
+
+static bool link_longest(struct statement *st, void *target)
+{
+    return statement_number(st, "the longest line in bytes", 8, RLX_FRAME_MAX,
+                            &((struct lex_link *)target)->longest);
+}
+
+static bool link_for(struct statement *st, void *target)
+{
+    ((struct lex_link *)target)->people = true;
+    if (statement_take_word(st, "people")) return true;
+    lex_fault(st->lx, statement_peek(st)->place, "expected 'people': for people");
     return false;
 }
 
-/* link NAME serial BAUD frame line|keys [receive N] [transmit N] [longest N] [KEY = "..."] */
+static bool link_payload(struct statement *st, void *target)
+{
+    return statement_number(st, "the bytes of a packet", 8, RLX_FRAME_MAX,
+                            &((struct lex_link *)target)->payload);
+}
+
+static bool link_address(struct statement *st, void *target)
+{
+    unsigned address;
+    if (!statement_number(st, "this device's address", 0, 254, &address)) return false;
+    ((struct lex_link *)target)->address = (int)address;
+    return true;
+}
+
+static bool link_senders(struct statement *st, void *target)
+{
+    return statement_number(st, "how many senders there are", 1, 32,
+                            &((struct lex_link *)target)->senders);
+}
+
+static bool read_demand(struct statement *st, const char *what, enum lex_demand *demand)
+{
+    static const char *const words[] = {"off", "optional", "required", NULL};
+    unsigned index;
+    if (!statement_one_of(st, what, words, &index)) return false;
+    *demand = (enum lex_demand)index;
+    return true;
+}
+
+static bool link_check(struct statement *st, void *target)
+{
+    return read_demand(st, "whether a check is wanted", &((struct lex_link *)target)->check);
+}
+
+static bool link_tags(struct statement *st, void *target)
+{
+    return read_demand(st, "whether tags are wanted", &((struct lex_link *)target)->tags);
+}
+
+static bool link_seal(struct statement *st, void *target)
+{
+    return read_demand(st, "whether a seal is wanted", &((struct lex_link *)target)->seal);
+}
+
+/* setting NAME, or numbers in quotes */
+static bool link_allow(struct statement *st, void *target)
+{
+    struct lex_link *link = target;
+    if (statement_take_word(st, "setting")) {
+        g_free(link->allow_setting);
+        return (link->allow_setting = statement_name(st, "the setting that holds them")) != NULL;
+    }
+    while (statement_peek(st)->kind == TOKEN_WORD && *statement_peek(st)->text == '+')
+        g_ptr_array_add(link->allow, g_strdup(statement_take(st)->text));
+    if (link->allow->len) return true;
+    lex_fault(st->lx, statement_peek(st)->place,
+              "expected who may command: numbers like +15550142, or 'setting' and its name");
+    return false;
+}
+
+static bool link_code(struct statement *st, void *target)
+{
+    struct lex_link *link = target;
+    if (!statement_take_word(st, "setting")) {
+        lex_fault(st->lx, statement_peek(st)->place,
+                  "expected 'setting' and the one that holds the code; it never stands here");
+        return false;
+    }
+    g_free(link->code);
+    return (link->code = statement_name(st, "the setting that holds the code")) != NULL;
+}
+
+static bool link_stale(struct statement *st, void *target)
+{
+    if (statement_take_word(st, "after"))
+        return statement_time(st, "how old a message may be", 1000, 86400000,
+                              &((struct lex_link *)target)->stale);
+    lex_fault(st->lx, statement_peek(st)->place, "expected 'after' and a time, like: after 10min");
+    return false;
+}
+
+static bool is_attribute(const struct statement *st);
+
+/* The first words, queries and built-in words that may be said here. */
+static bool link_only(struct statement *st, void *target)
+{
+    struct lex_link *link = target;
+    do {
+        char *name = statement_name(st, "what may be said here");
+        if (!name) return false;
+        g_ptr_array_add(link->only, name);
+    } while (statement_peek(st)->kind == TOKEN_WORD && !is_attribute(st));
+    return true;
+}
+
+static bool link_replies(struct statement *st, void *target)
+{
+    static const char *const words[] = {"full", "short", "silent", "wait", "drop", NULL};
+    struct lex_link *link = target;
+    unsigned index;
+    if (!statement_one_of(st, "how it replies", words, &index)) return false;
+    if (index <= LEX_REPLIES_SILENT)
+        link->replies = (enum lex_replies)index;
+    else
+        link->replies_drop = index == 4;
+    return true;
+}
+
+/* one way, open, yields to LINK, state at link-up, state pin N, address... */
+static bool link_one(struct statement *st, void *target)
+{
+    ((struct lex_link *)target)->one_way = true;
+    if (statement_take_word(st, "way")) return true;
+    lex_fault(st->lx, statement_peek(st)->place, "expected 'way': one way");
+    return false;
+}
+
+static bool link_open(struct statement *st, void *target)
+{
+    (void)st;
+    ((struct lex_link *)target)->open = true;
+    return true;
+}
+
+static bool link_yields(struct statement *st, void *target)
+{
+    struct lex_link *link = target;
+    if (!statement_take_word(st, "to")) {
+        lex_fault(st->lx, statement_peek(st)->place, "expected 'to' and the link that goes before");
+        return false;
+    }
+    g_free(link->yields);
+    return (link->yields = statement_name(st, "the link that goes before")) != NULL;
+}
+
+static bool link_state(struct statement *st, void *target)
+{
+    struct lex_link *link = target;
+    if (statement_take_word(st, "pin")) return statement_pin(st, &link->state_pin);
+    link->greets = true;
+    if (statement_take_word(st, "told")) return true;
+    lex_fault(st->lx, statement_peek(st)->place,
+              "expected 'told' (the state of all events when it comes up) or 'pin' and its number");
+    return false;
+}
+
+static const struct attribute attributes[] = {{"frame", 0, link_frame},
+                                              {"receive", 0, link_receive},
+                                              {"transmit", 0, link_transmit},
+                                              {"longest", 0, link_longest},
+                                              {"for", WIRED, link_for},
+                                              {"payload", S(MODEM) | S(RADIO), link_payload},
+                                              {"address", ~S(SMS), link_address},
+                                              {"senders", ~S(SMS), link_senders},
+                                              {"check", 0, link_check},
+                                              {"tags", 0, link_tags},
+                                              {"seal", 0, link_seal},
+                                              {"allow", S(SMS), link_allow},
+                                              {"code", S(SMS), link_code},
+                                              {"stale", S(SMS), link_stale},
+                                              {"only", 0, link_only},
+                                              {"replies", 0, link_replies},
+                                              {"one", ~S(SMS), link_one},
+                                              {"open", 0, link_open},
+                                              {"yields", 0, link_yields},
+                                              {"state", 0, link_state},
+                                              {NULL, 0, NULL}};
+
+static bool is_attribute(const struct statement *st)
+{
+    const struct token *token = &g_array_index(st->tokens, struct token, st->next);
+    for (const struct attribute *a = attributes; a->word; a++)
+        if (!strcmp(a->word, token->text)) return true;
+    return token[1].kind == TOKEN_EQUALS || token[1].kind == TOKEN_ARROW;
+}
+
+static bool read_attributes(struct statement *st, struct lex_link *link)
+{
+    for (;;) {
+        struct token *token = statement_peek(st);
+        if (token->kind == TOKEN_END || (token->kind == TOKEN_STRING && token[1].kind == TOKEN_END))
+            return true;
+        if (token[1].kind == TOKEN_EQUALS || token[1].kind == TOKEN_ARROW) {
+            if (link->frame != LEX_FRAME_KEYS && link->frame != LEX_FRAME_CODES) {
+                lex_fault(st->lx, token->place, "keys stand behind 'frame keys'");
+                return false;
+            }
+            if (!read_key(st, link)) return false;
+            continue;
+        }
+        /* one attribute at a time: a key may follow */
+        const struct attribute *a = attributes;
+        for (; a->word; a++)
+            if ((!a->kinds || a->kinds >> link->medium & 1) && statement_take_word(st, a->word))
+                break;
+        if (!a->word)
+            return statement_attributes(st, attributes, link->medium, lex_media[link->medium],
+                                        link);
+        if (!a->read(st, link)) return false;
+    }
+}
+
+void lex_link_free(void *p)
+{
+    struct lex_link *link = p;
+    g_free(link->name);
+    g_free(link->title);
+    g_free(link->allow_setting);
+    g_free(link->code);
+    g_free(link->yields);
+    g_ptr_array_free(link->keys, TRUE);
+    g_ptr_array_free(link->only, TRUE);
+    g_ptr_array_free(link->allow, TRUE);
+    g_ptr_array_free(link->texts, TRUE);
+    g_free(link);
+}
+
+static void text_free(void *p)
+{
+    g_free(((struct lex_text *)p)->what);
+    g_free(((struct lex_text *)p)->text);
+    g_free(p);
+}
+
+/* link NAME MEDIUM [BAUD] attributes [KEY = "..."] ["title"] */
 void read_link(struct statement *st)
 {
     struct lexicon *lx = st->lx;
     struct lex_link *link = g_new0(struct lex_link, 1);
-    bool framed = false;
+    unsigned medium;
     link->keys = g_ptr_array_new_with_free_func(free_key);
+    link->only = g_ptr_array_new_with_free_func(g_free);
+    link->allow = g_ptr_array_new_with_free_func(g_free);
+    link->texts = g_ptr_array_new_with_free_func(text_free);
+    link->address = -1;
+    link->state_pin = LEX_NO_PIN;
     link->place = statement_peek(st)->place;
     link->name = statement_name(st, "the link's name");
     if (!link->name) {
@@ -144,26 +462,155 @@ void read_link(struct statement *st)
     g_ptr_array_add(lx->links, link);
     if (!*link->name) return;
     if (lx->links->len == 256) lex_fault(lx, link->place, "more than 255 links");
-    if (!statement_take_word(st, "serial")) {
-        lex_fault(lx, statement_peek(st)->place, "expected what it is: serial");
+    if (!statement_one_of(st, "what it is", lex_media, &medium)) return;
+    link->medium = (enum lex_medium)medium;
+    if (WIRED >> medium & 1 && !statement_number(st, "the baud rate", 50, 12000000, &link->baud))
         return;
+    if (medium == LEX_RADIO) link->frame = LEX_FRAME_PACKET;
+    if (medium == LEX_REPORT) link->frame = LEX_FRAME_REPORT;
+    if (medium == LEX_SMS) link->frame = LEX_FRAME_MESSAGE;
+    if (!read_attributes(st, link)) return;
+    link->title = statement_title(st);
+    if (WIRED >> medium & 1 && !link->framed)
+        lex_fault(lx, link->place, "'%s' has no framing; write 'frame line'", link->name);
+    if (medium == LEX_RADIO && !link->payload)
+        lex_fault(lx, link->place, "'%s': how many bytes has a packet? Write like 'payload 48'",
+                  link->name);
+    if (medium == LEX_SMS) link->payload = 160;
+    if (medium == LEX_REPORT) link->payload = 64;
+}
+
+/* ---- texts of a link's own ---- */
+
+/* texts LINK  ok = "+"  err = "-"  ev call pressed = "P" */
+void read_texts(struct statement *st)
+{
+    struct lexicon *lx = st->lx;
+    struct token *token = statement_peek(st);
+    char *name = statement_name(st, "the link whose texts these are");
+    struct lex_link *link = name ? lexicon_link(lx, name) : NULL;
+    if (name && !link) lex_fault(lx, token->place, "there is no link '%s' above", name);
+    g_free(name);
+    while (link && statement_peek(st)->kind == TOKEN_WORD) {
+        GString *what = g_string_new(NULL);
+        struct lex_place place = statement_peek(st)->place;
+        while (statement_peek(st)->kind == TOKEN_WORD)
+            g_string_append_printf(what, "%s%s", what->len ? " " : "", statement_take(st)->text);
+        struct token *equals = statement_take(st), *text = statement_take(st);
+        if (equals->kind != TOKEN_EQUALS || text->kind != TOKEN_STRING) {
+            lex_fault(lx, equals->place, "expected = and a text in quotes, like: ok = \"+\"");
+            g_string_free(what, TRUE);
+            return;
+        }
+        struct lex_text *own = g_new0(struct lex_text, 1);
+        *own = (struct lex_text){place, g_string_free(what, FALSE), g_strdup(text->text)};
+        g_ptr_array_add(link->texts, own);
     }
-    if (!statement_number(st, "the baud rate", 50, 12000000, &link->baud)) return;
-    while (statement_peek(st)->kind == TOKEN_WORD ||
-           (statement_peek(st)->kind == TOKEN_STRING && statement_peek(st)[1].kind != TOKEN_END))
-        if (!read_attribute(st, link, &framed)) return;
-    g_free(statement_title(st));
-    if (!framed) lex_fault(lx, link->place, "'%s' has no framing; write 'frame line'", link->name);
+    if (link && statement_peek(st)->kind != TOKEN_END)
+        lex_fault(lx, statement_peek(st)->place, "expected like: ok = \"+\"");
 }
 
 /* ---- when everything is read ---- */
 
-static void check_key(struct lexicon *lx, const struct lex_key *key)
+static bool anybody_says(const struct lexicon *lx, const char *text)
 {
     for (unsigned i = 0; i < lx->commands->len; i++)
-        if (lex_command_says(lx, lx->commands->pdata[i], key->text)) return;
-    lex_find(lx, LEX_D15, key->place, "the key '%c' stands for \"%s\", which no command takes",
-             key->key, key->text);
+        if (lex_command_says(lx, lx->commands->pdata[i], text)) return true;
+    return false;
+}
+
+/* The key's text, with the code's digits all 0 or all 9 in the places of '#'. */
+static char *key_text(const struct lex_key *key, char digit)
+{
+    char *text = g_strdup(key->text);
+    return g_strdelimit(text, "#", digit);
+}
+
+static void check_key(struct lexicon *lx, const struct lex_link *link, const struct lex_key *key)
+{
+    const char *kind = link->frame == LEX_FRAME_KEYS ? "key" : "code";
+    unsigned digits = 0, wanted = 0;
+    for (const char *p = key->code; link->frame == LEX_FRAME_CODES && *p; p++) digits += *p == '#';
+    for (const char *p = key->text; link->frame == LEX_FRAME_CODES && *p; p++) wanted += *p == '#';
+    if (digits != wanted) {
+        lex_fault(lx, key->place, "the code '%s' has %u digits, its text \"%s\" takes %u",
+                  key->code, digits, key->text, wanted);
+        return;
+    }
+    char *text = digits ? key_text(key, '0') : g_strdup(key->text);
+    char *other = digits ? key_text(key, '9') : g_strdup(key->text);
+    if (!anybody_says(lx, text) && !anybody_says(lx, other)) {
+        struct lex_fault *fault = lex_find(lx, LEX_D15, key->place,
+                                           "the %s '%s' stands for \"%s\", which no command takes",
+                                           kind, key->code, key->text);
+        fault->witness = g_strdup(text);
+    }
+    g_free(text);
+    g_free(other);
+}
+
+static void want_setting(struct lexicon *lx, const struct lex_link *link, const char *name)
+{
+    if (name && !lexicon_setting(lx, name))
+        lex_fault(lx, link->place, "'%s': there is no setting '%s'", link->name, name);
+}
+
+/* Whether a name is that of a first word, a query, a setting, an output, a routine or a built-in
+ * word. */
+static bool is_said(const struct lexicon *lx, const char *name)
+{
+    static const char *const words[] = {"help", "about", "stats", "heard",
+                                        "log",  "halt",  "bye",   NULL};
+    bool said = g_strv_contains(words, name) || lexicon_output_index(lx, name) >= 0 ||
+                lexicon_setting(lx, name) || lexicon_input(lx, name);
+    for (unsigned i = 0; !said && i < lx->commands->len; i++) {
+        const struct lex_command *command = lx->commands->pdata[i];
+        const struct lex_element *first = command->elements->pdata[0];
+        for (unsigned k = 0; first->kind == LEX_WORD && k < lex_spellings(first); k++)
+            said |= !g_ascii_strcasecmp(lex_spelling(first, k), name);
+    }
+    for (unsigned i = 0; i < lx->queries->len; i++)
+        said |= !strcmp(((struct lex_query *)lx->queries->pdata[i])->name, name);
+    for (unsigned i = 0; i < lx->routines->len; i++)
+        said |= !strcmp(((struct lex_routine *)lx->routines->pdata[i])->name, name);
+    return said;
+}
+
+static void check_text(struct lexicon *lx, const struct lex_text *own)
+{
+    char **words = g_strsplit(own->what, " ", 3);
+    bool ok = g_str_equal(words[0], "ok") || g_str_equal(words[0], "err") ||
+              g_str_equal(words[0], "already") || g_str_equal(words[0], "note");
+    if (g_str_equal(words[0], "ev") && words[1]) {
+        const struct lex_event *event = lexicon_event(lx, words[1]);
+        ok = event &&
+             (!words[2] || (event->what && g_ptr_array_find_with_equal_func(
+                                               event->what->words, words[2], g_str_equal, NULL)));
+    }
+    if (!ok)
+        lex_fault(lx, own->place,
+                  "'%s' is nothing that is told: ok, already, err, err NAME, note, ev EVENT, ev "
+                  "EVENT WORD",
+                  own->what);
+    g_strfreev(words);
+}
+
+static void finish_link(struct lexicon *lx, struct lex_link *link)
+{
+    for (unsigned k = 0; k < link->keys->len; k++) check_key(lx, link, link->keys->pdata[k]);
+    for (unsigned k = 0; k < link->texts->len; k++) check_text(lx, link->texts->pdata[k]);
+    want_setting(lx, link, link->allow_setting);
+    want_setting(lx, link, link->code);
+    if (link->yields && !lexicon_link(lx, link->yields))
+        lex_fault(lx, link->place, "'%s': there is no link '%s'", link->name, link->yields);
+    for (unsigned k = 0; k < link->only->len; k++)
+        if (!is_said(lx, link->only->pdata[k]))
+            lex_fault(lx, link->place, "'only %s': no command, query or setting begins so",
+                      (char *)link->only->pdata[k]);
+    bool keys = link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES;
+    if (keys && !link->keys->len && !link->lead && !lx->faults->len)
+        lex_fault(lx, link->place, "no %s is bound on '%s'",
+                  link->frame == LEX_FRAME_KEYS ? "key" : "code", link->name);
 }
 
 void finish_links(struct lexicon *lx)
@@ -172,10 +619,15 @@ void finish_links(struct lexicon *lx)
         lex_fault(lx, lx->place,
                   "no link: nothing can be said; write 'link bench serial 115200 "
                   "frame line'");
-    for (unsigned i = 0; i < lx->links->len; i++) {
-        struct lex_link *link = lx->links->pdata[i];
-        for (unsigned k = 0; k < link->keys->len; k++) check_key(lx, link->keys->pdata[k]);
-        if (link->baud && link->frame == LEX_FRAME_KEYS && !link->keys->len && !lx->faults->len)
-            lex_fault(lx, link->place, "no key is bound on '%s'", link->name);
+    for (unsigned i = 0; i < lx->links->len; i++) finish_link(lx, lx->links->pdata[i]);
+    for (unsigned i = 0; i < lx->ignores->len; i++) {
+        const struct lex_ignore *ignore = lx->ignores->pdata[i];
+        if (ignore->link && !lexicon_link(lx, ignore->link))
+            lex_fault(lx, ignore->place, "there is no link '%s'", ignore->link);
+    }
+    for (unsigned i = 0; i < lx->handsets->len; i++) {
+        const struct lex_handset *handset = lx->handsets->pdata[i];
+        if (handset->link && !lexicon_link(lx, handset->link))
+            lex_fault(lx, handset->place, "there is no link '%s'", handset->link);
     }
 }

@@ -2,38 +2,19 @@
 
 #include <string.h>
 
-/* 50Hz, 1kHz, 20kHz */
-static bool read_frequency(struct statement *st, uint32_t *hz)
-{
-    struct token *token = statement_peek(st);
-    guint64 number = 0;
-    char *unit = NULL;
-    if (token->kind == TOKEN_WORD && g_ascii_isdigit(token->text[0]))
-        number = g_ascii_strtoull(token->text, &unit, 10);
-    guint64 scale = !unit ? 0 : !strcmp(unit, "Hz") ? 1 : !strcmp(unit, "kHz") ? 1000 : 0;
-    if (!scale || number < 1 || number > 1000000 / scale) {
-        lex_fault(st->lx, token->place,
-                  "expected a frequency of 1Hz..1000kHz with its unit, like 1kHz");
-        return false;
-    }
-    st->next++;
-    *hz = (uint32_t)(number * scale);
-    return true;
-}
+const char *const lex_output_kinds[LEX_OUTPUT_KINDS + 1] = {
+    "relay", "led", "buzzer", "motor", "reverser", "pair", "servo", "group", NULL};
 
-/* on, off, 0%..100% */
-static bool read_safe(struct statement *st, struct lex_output *out)
+#define MOST_TIME (24u * 3600000u)
+
+/* off, on, N% */
+static bool safe_level(struct statement *st, struct lex_output *out)
 {
-    out->safe_told = true;
     struct token *token = statement_peek(st);
     guint64 percent;
     char *end;
-    if (statement_take_word(st, "on")) {
-        out->safe = 100;
-        return true;
-    }
-    if (statement_take_word(st, "off")) {
-        out->safe = 0;
+    if (statement_take_word(st, "on") || statement_take_word(st, "off")) {
+        out->safe = token->text[1] == 'n' ? 100 : 0;
         return true;
     }
     if (token->kind == TOKEN_WORD && g_ascii_isdigit(token->text[0])) {
@@ -51,91 +32,509 @@ static bool read_safe(struct statement *st, struct lex_output *out)
     return false;
 }
 
-static bool read_active(struct statement *st, struct lex_output *out)
+/* What moves is safe when it stands; a servo where it is told to be. */
+static bool read_safe(struct statement *st, void *target)
 {
+    struct lex_output *out = target;
     struct token *token = statement_peek(st);
-    out->active_low = statement_take_word(st, "low");
-    if (out->active_low || statement_take_word(st, "high")) return true;
-    lex_fault(st->lx, token->place, "expected 'low' or 'high' after 'active'");
+    out->safe_told = true;
+    switch (out->kind) {
+    case LEX_MOTOR:
+    case LEX_REVERSER:
+    case LEX_PAIR:
+        if (statement_take_word(st, "stop") || statement_take_word(st, "0%") ||
+            statement_take_word(st, "0"))
+            return true;
+        lex_fault(st->lx, token->place, "a %s is safe when it stands: stop or 0%%",
+                  lex_output_kinds[out->kind]);
+        return false;
+    case LEX_SERVO:
+        if (token->kind == TOKEN_WORD && out->range &&
+            lex_value_said(out->range, token->text, &out->safe_value)) {
+            st->next++;
+            return true;
+        }
+        lex_fault(st->lx, token->place,
+                  out->range ? "expected the safe value, one of the servo's"
+                             : "the servo's range, like 0..400mm as 950..2050us, "
+                               "stands before its safe value");
+        return false;
+    default: return safe_level(st, out);
+    }
+}
+
+static bool read_active(struct statement *st, void *target)
+{
+    static const char *const words[] = {"high", "low", NULL};
+    unsigned index;
+    if (!statement_one_of(st, "the level at which it is on", words, &index)) return false;
+    ((struct lex_output *)target)->active_low = index == 1;
+    return true;
+}
+
+static bool taken(struct statement *st, struct lex_output *out, bool *placed)
+{
+    if (*placed)
+        lex_fault(st->lx, statement_peek(st)[-1].place, "'%s' has its pin already", out->name);
+    bool before = *placed;
+    *placed = true;
+    return before;
+}
+
+static bool read_pin(struct statement *st, void *target)
+{
+    struct lex_output *out = target;
+    return !taken(st, out, &out->placed) && statement_pin(st, &out->pin);
+}
+
+/* N [at F] */
+static bool read_channel(struct statement *st, unsigned *channel, uint32_t *hz, uint32_t otherwise)
+{
+    if (!statement_number(st, "a PWM channel", 0, 255, channel)) return false;
+    if (statement_take_word(st, "at")) return statement_hertz(st, hz);
+    *hz = otherwise;
+    if (otherwise) return true;
+    lex_fault(st->lx, statement_peek(st)->place,
+              "expected 'at' and the PWM frequency, like: at 1kHz");
     return false;
 }
 
-static bool read_pwm(struct statement *st, struct lex_output *out)
+/* pwm N at F: of a motor its left wire, of a servo 50 Hz when nothing is told */
+static bool read_pwm(struct statement *st, void *target)
 {
+    struct lex_output *out = target;
+    if (taken(st, out, &out->placed)) return false;
     out->pwm = true;
-    if (!statement_number(st, "a PWM channel", 0, 255, &out->pin)) return false;
-    if (!statement_take_word(st, "at")) {
-        lex_fault(st->lx, statement_peek(st)->place,
-                  "expected 'at' and the PWM frequency, like: at 1kHz");
-        return false;
-    }
-    return read_frequency(st, &out->hz);
+    out->left.placed = out->kind == LEX_MOTOR;
+    if (!read_channel(st, &out->pin, &out->hz, out->kind == LEX_SERVO ? 50 : 0)) return false;
+    out->left.channel = out->pin;
+    out->left.hz = out->hz;
+    return true;
 }
 
-/* One attribute; false after a fault. *placed becomes true at a pin or channel. */
-static bool read_attribute(struct statement *st, struct lex_output *out, bool *placed)
+static bool read_direction(struct statement *st, void *target)
 {
-    static const char *const known[] = {"pin", "pwm", "active", "safe", NULL};
-    struct token *token = statement_take(st);
-    const char *word = token->kind == TOKEN_WORD ? token->text : "";
-    if (!strcmp(word, "pin") || !strcmp(word, "pwm")) {
-        if (*placed) {
-            lex_fault(st->lx, token->place, "'%s' has its pin already", out->name);
+    return statement_pin(st, &((struct lex_output *)target)->left.direction);
+}
+
+static bool read_brake(struct statement *st, void *target)
+{
+    return statement_pin(st, &((struct lex_output *)target)->left.brake);
+}
+
+/* and N: the channel of the other half-bridge */
+static bool read_and(struct statement *st, void *target)
+{
+    return statement_number(st, "a PWM channel", 0, 255,
+                            &((struct lex_output *)target)->left.other);
+}
+
+static bool read_reversed(struct statement *st, void *target)
+{
+    (void)st;
+    ((struct lex_output *)target)->left.reversed = true;
+    return true;
+}
+
+/* pwm N [at F] [direction P] [brake P] [reversed] */
+static bool read_side(struct statement *st, struct lex_output *out, struct lex_drive *side)
+{
+    side->place = statement_peek(st)->place;
+    if (taken(st, out, &side->placed)) return false;
+    if (!statement_take_word(st, "pwm")) {
+        lex_fault(st->lx, side->place, "expected 'pwm' and the channel of this side");
+        return false;
+    }
+    if (!read_channel(st, &side->channel, &side->hz, out->hz ? out->hz : 20000)) return false;
+    out->hz = side->hz;
+    for (;;) {
+        if (statement_take_word(st, "direction")) {
+            if (!statement_pin(st, &side->direction)) return false;
+        } else if (statement_take_word(st, "brake")) {
+            if (!statement_pin(st, &side->brake)) return false;
+        } else if (statement_take_word(st, "reversed")) {
+            side->reversed = true;
+        } else {
+            return true;
+        }
+    }
+}
+
+static bool read_left(struct statement *st, void *target)
+{
+    struct lex_output *out = target;
+    return read_side(st, out, &out->left);
+}
+
+static bool read_right(struct statement *st, void *target)
+{
+    struct lex_output *out = target;
+    return read_side(st, out, &out->right);
+}
+
+/* pin P [until INPUT] */
+static bool read_way(struct statement *st, struct lex_output *out, struct lex_way *way)
+{
+    way->place = statement_peek(st)->place;
+    if (taken(st, out, &way->placed)) return false;
+    if (!statement_take_word(st, "pin")) {
+        lex_fault(st->lx, way->place, "expected 'pin' and the relay's pin");
+        return false;
+    }
+    if (!statement_pin(st, &way->pin)) return false;
+    if (!statement_take_word(st, "until")) return true;
+    way->place = statement_peek(st)->place;
+    way->until = statement_name(st, "the input at the end of its way");
+    return way->until != NULL;
+}
+
+static bool read_open(struct statement *st, void *target)
+{
+    return read_way(st, target, &((struct lex_output *)target)->open);
+}
+
+static bool read_close(struct statement *st, void *target)
+{
+    return read_way(st, target, &((struct lex_output *)target)->close);
+}
+
+/* least on 1s off 2s */
+static bool read_least(struct statement *st, void *target)
+{
+    struct lex_output *out = target;
+    struct token *token = statement_peek(st);
+    bool any = false;
+    for (;; any = true) {
+        if (statement_take_word(st, "on")) {
+            if (!statement_time(st, "the least time on", 1, MOST_TIME, &out->least_on))
+                return false;
+        } else if (statement_take_word(st, "off")) {
+            if (!statement_time(st, "the least time off", 1, MOST_TIME, &out->least_off))
+                return false;
+        } else {
+            break;
+        }
+    }
+    if (!any) lex_fault(st->lx, token->place, "expected 'on' or 'off' and a time, like: off 3min");
+    return any;
+}
+
+#define READ_TIME(name, what, most)                                                     \
+    static bool read_##name(struct statement *st, void *target)                         \
+    {                                                                                   \
+        return statement_time(st, what, 1, most, &((struct lex_output *)target)->name); \
+    }
+READ_TIME(dead, "the dead time", 60000)
+READ_TIME(ramp, "the time from stop to full", 60000)
+READ_TIME(travel, "the time from end to end", 3600000)
+READ_TIME(fade, "the time of a fade", 60000)
+READ_TIME(slew, "the time from end to end", 60000)
+READ_TIME(expires, "the time after which it is made safe", MOST_TIME)
+
+#define READ_NAME(name, what)                                   \
+    static bool read_##name(struct statement *st, void *target) \
+    {                                                           \
+        struct lex_output *out = target;                        \
+        g_free(out->name);                                      \
+        return (out->name = statement_name(st, what)) != NULL;  \
+    }
+READ_NAME(interlock, "the name that relays share which are never on together")
+READ_NAME(curve, "a curve: linear, eye, or a setting that says which")
+READ_NAME(shows, "the link whose state it shows")
+READ_NAME(lost, "the link whose loss makes it safe")
+
+static bool read_style(struct statement *st, void *target)
+{
+    static const char *const words[] = {"brake", "coast", "oppose", NULL};
+    struct lex_output *out = target;
+    unsigned index;
+    if (!statement_one_of(st, "what the inner side does in a turn", words, &index)) return false;
+    g_free(out->style);
+    out->style = g_strdup(words[index]);
+    return true;
+}
+
+/* 0..400mm as 950..2050us */
+static bool read_servo_range(struct statement *st, struct lex_output *out)
+{
+    struct lexicon *lx = st->lx;
+    struct token *token = statement_take(st), *as;
+    struct lex_element us = {.place = token->place}, *e = g_new0(struct lex_element, 1);
+    e->place = token->place;
+    out->range = e;
+    unsigned faults = lx->faults->len;
+    lex_read_range(lx, e, token->text);
+    as = statement_take(st);
+    if (as->kind != TOKEN_WORD || strcmp(as->text, "as") != 0) {
+        lex_fault(lx, as->place, "expected 'as' and the pulse's width, like 950..2050us");
+        return false;
+    }
+    token = statement_take(st);
+    us.place = token->place;
+    lex_read_range(lx, &us, token->kind == TOKEN_WORD ? token->text : "");
+    bool ok = !g_strcmp0(us.unit, "us") && us.low >= 100 && us.high <= 3000;
+    g_free(us.unit);
+    if (lx->faults->len == faults && !ok)
+        lex_fault(lx, token->place, "expected a pulse's width within 100..3000us, with its unit");
+    e->scaled = true;
+    e->to_low = us.low;
+    e->to_high = us.high;
+    e->text = g_strdup("value");
+    return lx->faults->len == faults;
+}
+
+static const struct attribute attributes[] = {
+#define K(kind) (1u << LEX_##kind)
+    {"pin", K(RELAY) | K(LED) | K(BUZZER), read_pin},
+    {"pwm", K(LED) | K(BUZZER) | K(MOTOR) | K(SERVO), read_pwm},
+    {"active", K(RELAY) | K(LED) | K(BUZZER) | K(REVERSER), read_active},
+    {"safe", ~K(GROUP), read_safe},
+    {"least", K(RELAY), read_least},
+    {"interlock", K(RELAY), read_interlock},
+    {"curve", K(LED), read_curve},
+    {"fade", K(LED), read_fade},
+    {"shows", K(LED), read_shows},
+    {"direction", K(MOTOR), read_direction},
+    {"brake", K(MOTOR), read_brake},
+    {"and", K(MOTOR), read_and},
+    {"reversed", K(MOTOR), read_reversed},
+    {"ramp", K(MOTOR) | K(PAIR), read_ramp},
+    {"dead", K(RELAY) | K(MOTOR) | K(REVERSER) | K(PAIR), read_dead},
+    {"travel", K(MOTOR) | K(REVERSER), read_travel},
+    {"left", K(PAIR), read_left},
+    {"right", K(PAIR), read_right},
+    {"turns", K(PAIR), read_style},
+    {"open", K(REVERSER), read_open},
+    {"close", K(REVERSER), read_close},
+    {"slew", K(SERVO), read_slew},
+    {"expires", ~K(GROUP), read_expires},
+    {"lost", ~K(GROUP), read_lost},
+    {NULL, 0, NULL}};
+
+/* of a, b, c */
+static bool read_members(struct statement *st, struct lex_output *out)
+{
+    if (!statement_take_word(st, "of")) {
+        lex_fault(st->lx, statement_peek(st)->place,
+                  "expected 'of' and the outputs of the group, like: of red, green");
+        return false;
+    }
+    while (statement_peek(st)->kind == TOKEN_WORD) {
+        struct token *token = statement_peek(st);
+        size_t length = strlen(token->text);
+        if (length > 1 && token->text[length - 1] == ',') token->text[length - 1] = 0;
+        if (lexicon_output_index(st->lx, token->text) < 0) {
+            char *near = lex_did_you_mean_output(st->lx, token->text);
+            lex_fault(st->lx, token->place, "there is no output '%s' above%s", token->text, near);
+            g_free(near);
+        }
+        g_ptr_array_add(out->members, g_strdup(token->text));
+        st->next++;
+    }
+    if (!out->members->len || out->members->len > 15)
+        lex_fault(st->lx, out->place, "a group has 1 to 15 outputs");
+    return true;
+}
+
+/* What the kind must have. */
+static void check_placed(struct lexicon *lx, struct lex_output *out)
+{
+    switch (out->kind) {
+    case LEX_GROUP: return;
+    case LEX_PAIR:
+        if (!out->left.placed || !out->right.placed)
+            lex_fault(lx, out->place, "'%s' needs both sides; write 'left pwm N' and 'right pwm N'",
+                      out->name);
+        return;
+    case LEX_REVERSER:
+        if (!out->open.placed || !out->close.placed)
+            lex_fault(lx, out->place,
+                      "'%s' needs both relays; write 'open pin N' and 'close pin N'", out->name);
+        return;
+    case LEX_SERVO:
+        if (!out->range)
+            lex_fault(lx, out->place, "'%s' needs its range; write like '0..180deg as 950..2050us'",
+                      out->name);
+        break;
+    default: break;
+    }
+    if (!out->placed)
+        lex_fault(lx, out->place, "'%s' has no pin; write '%s'%s", out->name,
+                  out->kind == LEX_MOTOR   ? "pwm N at 20kHz"
+                  : out->kind == LEX_SERVO ? "pwm N"
+                                           : "pin N",
+                  out->kind == LEX_LED || out->kind == LEX_BUZZER ? " or 'pwm N at 1kHz'" : "");
+}
+
+static bool read_attributes(struct statement *st, struct lex_output *out)
+{
+    if (out->kind == LEX_GROUP) return read_members(st, out);
+    const char *name = lex_output_kinds[out->kind];
+    while (statement_peek(st)->kind == TOKEN_WORD) {
+        struct token *token = statement_peek(st);
+        bool range = out->kind == LEX_SERVO && !out->range && strstr(token->text, "..");
+        if (range && !read_servo_range(st, out)) return false;
+        if (!range && out->kind == LEX_RELAY && !strcmp(token->text, "pwm")) {
+            lex_fault(st->lx, token->place, "a relay is on or off; a level by PWM needs an led");
             return false;
         }
-        *placed = true;
-        if (!strcmp(word, "pin")) return statement_number(st, "a pin", 0, 255, &out->pin);
-        if (out->kind == LEX_LED) return read_pwm(st, out);
-        lex_fault(st->lx, token->place, "a relay is on or off; a level by PWM needs an led");
-        return false;
+        if (!range && out->kind == LEX_SERVO && !out->range &&
+            statement_peek(st)[1].kind == TOKEN_WORD && !strcmp(token->text, "pwm")) {
+            st->next++;
+            if (!read_pwm(st, out)) return false;
+        } else if (!range && !statement_attributes(st, attributes, out->kind, name, out)) {
+            return false;
+        }
     }
-    if (!strcmp(word, "active")) return read_active(st, out);
-    if (!strcmp(word, "safe")) return read_safe(st, out);
-    char *near = lex_did_you_mean(word, known);
-    lex_fault(st->lx, token->place, "expected pin, pwm, active, safe or a \"title\"%s", near);
-    g_free(near);
-    return false;
+    return true;
 }
 
-static bool read_kind(struct statement *st, struct lex_output *out)
-{
-    static const char *const known[] = {"relay", "led", NULL};
-    struct token *token = statement_peek(st);
-    if (statement_take_word(st, "relay")) {
-        out->kind = LEX_RELAY;
-        return true;
-    }
-    if (statement_take_word(st, "led")) {
-        out->kind = LEX_LED;
-        return true;
-    }
-    char *near = lex_did_you_mean(token->text ? token->text : "", known);
-    lex_fault(st->lx, token->place, "expected what it is: relay or led%s", near);
-    g_free(near);
-    return false;
-}
-
-/* output NAME relay|led  pin N | pwm N at F  [active low|high] [safe STATE] ["title"] */
+/* output NAME KIND attributes ["title"] */
 void read_output(struct statement *st)
 {
     struct lexicon *lx = st->lx;
     struct lex_output *out = g_new0(struct lex_output, 1);
-    bool placed = false;
+    unsigned kind;
     out->place = statement_peek(st)->place;
+    out->members = g_ptr_array_new_with_free_func(g_free);
+    out->left.direction = out->left.brake = out->left.other = LEX_NO_PIN;
+    out->right = out->left;
     out->name = statement_name(st, "the output's name");
     if (out->name && lexicon_output_index(lx, out->name) >= 0)
         lex_fault(lx, out->place, "a second output '%s'", out->name);
     if (!out->name) {
-        g_free(out);
+        lex_output_free(out);
         return;
     }
     g_ptr_array_add(lx->outputs, out); /* also where a fault follows: others may name it */
     if (lx->outputs->len == 256) lex_fault(lx, out->place, "more than 255 outputs");
-    if (!read_kind(st, out)) return;
-    while (statement_peek(st)->kind == TOKEN_WORD)
-        if (!read_attribute(st, out, &placed)) return;
-    g_free(statement_title(st));
-    if (!placed)
-        lex_fault(lx, out->place, "'%s' has no pin; write 'pin N'%s", out->name,
-                  out->kind == LEX_LED ? " or 'pwm N at 1kHz'" : "");
+    if (!statement_one_of(st, "what it is", lex_output_kinds, &kind)) return;
+    out->kind = (enum lex_output_kind)kind;
+    if (!read_attributes(st, out)) return;
+    out->title = statement_title(st);
+    check_placed(lx, out);
+}
+
+void lex_output_free(void *p)
+{
+    struct lex_output *out = p;
+    char *texts[] = {out->name, out->title, out->interlock,  out->curve,      out->shows,
+                     out->lost, out->style, out->open.until, out->close.until};
+    for (unsigned i = 0; i < G_N_ELEMENTS(texts); i++) g_free(texts[i]);
+    if (out->range) lex_element_free(out->range);
+    g_ptr_array_free(out->members, TRUE);
+    g_free(out);
+}
+
+/* ---- inputs ---- */
+
+static bool input_pin(struct statement *st, void *target)
+{
+    struct lex_input *in = target;
+    in->placed = true;
+    return statement_pin(st, &in->pin);
+}
+
+static bool input_active(struct statement *st, void *target)
+{
+    static const char *const words[] = {"high", "low", NULL};
+    unsigned index;
+    if (!statement_one_of(st, "the level at which it is on", words, &index)) return false;
+    ((struct lex_input *)target)->active_low = index == 1;
+    return true;
+}
+
+static bool input_pull(struct statement *st, void *target)
+{
+    static const char *const words[] = {"none", "up", "down", NULL};
+    unsigned index;
+    if (!statement_one_of(st, "where it is pulled", words, &index)) return false;
+    ((struct lex_input *)target)->pull = (enum lex_pull)index;
+    return true;
+}
+
+static bool input_settle(struct statement *st, void *target)
+{
+    return statement_time(st, "the time until it is settled", 1, 1000,
+                          &((struct lex_input *)target)->settle);
+}
+
+static bool input_held(struct statement *st, void *target)
+{
+    return statement_time(st, "the time after which it is held", 10, 60000,
+                          &((struct lex_input *)target)->held);
+}
+
+static bool input_repeat(struct statement *st, void *target)
+{
+    return statement_time(st, "the time between what a held one tells", 10, 60000,
+                          &((struct lex_input *)target)->repeat);
+}
+
+/* input NAME pin N [pull up|down] [active low|high] [settle T] [held T] [repeat T] ["title"] */
+void read_input(struct statement *st)
+{
+    static const struct attribute known[] = {{"pin", 0, input_pin},
+                                             {"pull", 0, input_pull},
+                                             {"active", 0, input_active},
+                                             {"settle", 0, input_settle},
+                                             {"held", 0, input_held},
+                                             {"repeat", 0, input_repeat},
+                                             {NULL, 0, NULL}};
+    struct lexicon *lx = st->lx;
+    struct lex_input *in = g_new0(struct lex_input, 1);
+    in->place = statement_peek(st)->place;
+    in->name = statement_name(st, "the input's name");
+    if (!in->name) {
+        g_free(in);
+        return;
+    }
+    if (lexicon_input(lx, in->name)) lex_fault(lx, in->place, "a second input '%s'", in->name);
+    g_ptr_array_add(lx->inputs, in);
+    if (lx->inputs->len == 256) lex_fault(lx, in->place, "more than 255 inputs");
+    if (!statement_attributes(st, known, 0, "input", in)) return;
+    in->title = statement_title(st);
+    if (!in->placed) lex_fault(lx, in->place, "'%s' has no pin; write 'pin N'", in->name);
+    if (in->repeat && !in->held)
+        lex_fault(lx, in->place, "'%s' repeats, but 'held' does not say from when on", in->name);
+}
+
+void lex_input_free(void *p)
+{
+    struct lex_input *in = p;
+    g_free(in->name);
+    g_free(in->title);
+    g_free(in);
+}
+
+/* ---- when everything is read ---- */
+
+static void want_link(struct lexicon *lx, const struct lex_output *out, const char *link,
+                      const char *word)
+{
+    if (link && !lexicon_link(lx, link))
+        lex_fault(lx, out->place, "'%s %s': there is no link '%s'", word, link, link);
+}
+
+static void want_input(struct lexicon *lx, const struct lex_way *way)
+{
+    if (way->until && !lexicon_input(lx, way->until))
+        lex_fault(lx, way->place, "there is no input '%s'", way->until);
+}
+
+void finish_outputs(struct lexicon *lx)
+{
+    for (unsigned i = 0; i < lx->outputs->len; i++) {
+        const struct lex_output *out = lx->outputs->pdata[i];
+        want_link(lx, out, out->shows, "shows");
+        want_link(lx, out, out->lost, "lost");
+        want_input(lx, &out->open);
+        want_input(lx, &out->close);
+        if (out->curve && strcmp(out->curve, "linear") != 0 && strcmp(out->curve, "eye") != 0 &&
+            !lexicon_setting(lx, out->curve))
+            lex_fault(lx, out->place, "'curve %s': linear, eye, or a setting that says which",
+                      out->curve);
+        if (out->dead && out->kind == LEX_RELAY && !out->interlock)
+            lex_fault(lx, out->place, "a relay's dead time belongs to an interlock");
+    }
 }

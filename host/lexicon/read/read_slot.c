@@ -156,7 +156,7 @@ static void read_scale(struct lexicon *lx, struct lex_element *e, const char *te
 }
 
 /* LOW..HIGH, a unit, as LOW..HIGH */
-static void read_range(struct lexicon *lx, struct lex_element *e, char *body)
+void lex_read_range(struct lexicon *lx, struct lex_element *e, char *body)
 {
     const char *end;
     int64_t low, high;
@@ -199,7 +199,7 @@ static void read_list(struct lexicon *lx, struct lex_element *e, char *body)
         return;
     }
     e->most = (unsigned)most;
-    read_range(lx, e, g_strchug(of + 4));
+    lex_read_range(lx, e, g_strchug(of + 4));
     e->kind = LEX_LIST;
 }
 
@@ -282,7 +282,7 @@ static void read_body(struct lexicon *lx, struct lex_element *e, char *body)
     } else if (strchr(body, '|')) {
         lex_read_choice(lx, e, body);
     } else if (strstr(body, "..")) {
-        read_range(lx, e, body);
+        lex_read_range(lx, e, body);
     } else {
         lex_fault(
             lx, e->place,

@@ -4,7 +4,15 @@
 
 #include "lexicon.h"
 
-enum token_kind { TOKEN_END, TOKEN_WORD, TOKEN_STRING, TOKEN_SLOT, TOKEN_EQUALS, TOKEN_ARROW };
+enum token_kind {
+    TOKEN_END,
+    TOKEN_WORD,
+    TOKEN_STRING,
+    TOKEN_SLOT,
+    TOKEN_EQUALS,
+    TOKEN_ARROW,
+    TOKEN_FROM
+};
 
 struct token {
     enum token_kind kind;
@@ -20,7 +28,8 @@ struct statement {
 };
 
 /* tokens.c */
-bool statement_split(struct statement *st, struct lexicon *lx, unsigned line);
+bool statement_split(struct statement *st, struct lexicon *lx, unsigned file, unsigned line);
+const char *lex_source_line(const struct lexicon *lx, unsigned file, unsigned line);
 void statement_clear(struct statement *st);
 struct token *statement_peek(struct statement *st);
 struct token *statement_take(struct statement *st);
@@ -36,6 +45,25 @@ char *statement_rest(struct statement *st);
 /* An optional title, and nothing behind it. */
 char *statement_title(struct statement *st);
 
+/* terms.c: false after a fault. */
+bool statement_time(struct statement *st, const char *what, uint32_t low, uint32_t high,
+                    uint32_t *ms);
+bool statement_hertz(struct statement *st, uint32_t *hz);
+bool statement_pin(struct statement *st, unsigned *pin);
+/* One of the NULL-ended words. */
+bool statement_one_of(struct statement *st, const char *what, const char *const *words,
+                      unsigned *index);
+/* A word, and what reads what stands behind it; kinds: bits of those that may have it, 0 for all.
+ */
+struct attribute {
+    const char *word;
+    unsigned kinds;
+    bool (*read)(struct statement *st, void *target);
+};
+/* Attributes in any order, up to a title or the end. */
+bool statement_attributes(struct statement *st, const struct attribute *known, unsigned kind,
+                          const char *what, void *target);
+
 /* faults.c */
 void lex_fault(struct lexicon *lx, struct lex_place place, const char *format, ...)
     G_GNUC_PRINTF(3, 4); /* of code F01 */
@@ -49,11 +77,39 @@ char *lex_did_you_mean_output(const struct lexicon *lx, const char *word);
 
 /* Statements, one file each. */
 void read_output(struct statement *st);
+void read_input(struct statement *st);
 void read_command(struct statement *st);
+void read_event(struct statement *st);
+void read_query(struct statement *st);
+void read_setting(struct statement *st);
+void read_routine(struct statement *st);
 void read_link(struct statement *st);
+void read_texts(struct statement *st);
+void read_handset(struct statement *st);
+void read_button(struct statement *st);
+void read_slider(struct statement *st);
+void read_lamp(struct statement *st);
+void read_ignore(struct statement *st);
 /* After the last line: what can only be told then. */
+void finish_outputs(struct lexicon *lx);
 void finish_commands(struct lexicon *lx);
+void finish_events(struct lexicon *lx);
 void finish_links(struct lexicon *lx);
+void lex_output_free(void *output);
+void lex_input_free(void *input);
+void lex_event_free(void *event);
+void lex_query_free(void *query);
+void lex_setting_free(void *setting);
+void lex_routine_free(void *routine);
+void lex_link_free(void *link);
+void lex_button_free(void *button);
+void lex_slider_free(void *slider);
+void lex_lamp_free(void *lamp);
+void lex_handset_free(void *handset);
+void lex_ignore_free(void *ignore);
+bool lex_is_event_attribute(struct statement *st);
+/* "feed {0..100 step 10}": its texts, or NULL after a fault. Owned by the caller. */
+GPtrArray *lex_step_texts(struct lexicon *lx, struct lex_place place, const char *text);
 
 /* read_slot.c: words and slots of commands. */
 bool lex_word_ok(const char *word, const char **why);
@@ -64,9 +120,22 @@ void lex_read_choice(struct lexicon *lx, struct lex_element *e, const char *body
 int lex_time_unit(const char *text, size_t length);
 void lex_read_unit(struct lexicon *lx, struct lex_element *e, const char *unit);
 struct lex_element *lex_read_slot(struct lexicon *lx, struct token *token);
+/* LOW..HIGH, a unit, as LOW..HIGH; the text is changed. */
+void lex_read_range(struct lexicon *lx, struct lex_element *e, char *body);
 
 /* read_effect.c */
 bool read_effect(struct statement *st, struct lex_command *command);
+/* expires T, newest */
+bool read_command_attributes(struct statement *st, struct lex_command *command);
+bool lex_is_command_attribute(struct statement *st);
+/* The name of a C function, from FUNCTION(). Owned by the caller. */
+char *lex_read_function(struct lexicon *lx, const struct token *token);
+/* What an output can be told by this word, or NULL. */
+const struct lex_verb *lex_verb_of(const struct lex_output *out, const char *word);
+/* All that it can be told, or only what needs no count or time: "off, on, toggle". Owned by the
+ * caller. */
+char *lex_verbs_of(const struct lex_output *out, bool plain);
+bool lex_takes_level(const struct lex_output *out);
 
 /* command.c */
 void lex_element_free(void *element);

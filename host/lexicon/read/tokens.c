@@ -3,9 +3,10 @@
 #include <stdlib.h>
 #include <string.h>
 
-static struct lex_place place_of(unsigned line, const char *start, const char *from, const char *to)
+static struct lex_place place_of(unsigned file, unsigned line, const char *start, const char *from,
+                                 const char *to)
 {
-    return (struct lex_place){line, (unsigned)g_utf8_pointer_to_offset(start, from),
+    return (struct lex_place){file, line, (unsigned)g_utf8_pointer_to_offset(start, from),
                               (unsigned)g_utf8_pointer_to_offset(from, to)};
 }
 
@@ -32,6 +33,10 @@ static const char *token_end(const char *p, enum token_kind *kind)
         *kind = p[1] == '>' ? TOKEN_ARROW : TOKEN_EQUALS;
         return p + (p[1] == '>' ? 2 : 1);
     }
+    if (*p == '<' && p[1] == '=') {
+        *kind = TOKEN_FROM;
+        return p + 2;
+    }
     *kind = TOKEN_WORD;
     while (*p && !is_blank(*p) && !strchr("\"{}=#", *p)) p++;
     return p;
@@ -47,13 +52,13 @@ static void unescape(char *text)
 }
 
 /* Cuts line number `line` (from 1) into tokens; false after a fault. */
-bool statement_split(struct statement *st, struct lexicon *lx, unsigned line)
+bool statement_split(struct statement *st, struct lexicon *lx, unsigned file, unsigned line)
 {
-    const char *start = lx->lines[line - 1], *p = start;
+    const char *start = lex_source_line(lx, file, line), *p = start;
     *st = (struct statement){lx, g_array_new(FALSE, TRUE, sizeof(struct token)), 0};
     for (;;) {
         while (is_blank(*p)) p++;
-        struct token token = {.kind = TOKEN_END, .place = place_of(line, start, p, p)};
+        struct token token = {.kind = TOKEN_END, .place = place_of(file, line, start, p, p)};
         if (!*p || *p == '#') {
             g_array_append_val(st->tokens, token);
             return true;
@@ -68,7 +73,7 @@ bool statement_split(struct statement *st, struct lexicon *lx, unsigned line)
                           *p == '"' ? "quote" : "brace");
             return false;
         }
-        token.place = place_of(line, start, p, end);
+        token.place = place_of(file, line, start, p, end);
         bool wrapped = token.kind == TOKEN_STRING || token.kind == TOKEN_SLOT;
         token.text = g_strndup(p + wrapped, (size_t)(end - p) - 2 * wrapped);
         if (token.kind == TOKEN_STRING) unescape(token.text);

@@ -94,7 +94,6 @@ static void put_head(GString *out, const char *text, bool markdown)
 static void put_effect(struct table *table, const struct lexicon *lx,
                        const struct lex_effect *effect)
 {
-    static const char *const verbs[] = {"off", "on", "toggle"}; /* enum rlx_verb */
     if (effect->kind == LEX_CALL) {
         cell(table, "%s()", effect->handler);
         return;
@@ -102,12 +101,10 @@ static void put_effect(struct table *table, const struct lexicon *lx,
     const char *name = effect->which
                            ? effect->which->text
                            : ((struct lex_output *)lx->outputs->pdata[effect->output])->name;
-    if (effect->fixed < 0)
-        cell(table, "%s", name);
-    else if (effect->kind == LEX_LEVEL)
-        cell(table, "%s %d%%", name, effect->fixed);
-    else
-        cell(table, "%s %s", name, verbs[effect->fixed]);
+    char *argument = lex_effect_argument(lx, effect);
+    const char *verb = effect->verb ? effect->verb->word : "";
+    cell(table, "%s%s%s%s%s", name, *verb ? " " : "", verb, *argument ? " " : "", argument);
+    g_free(argument);
 }
 
 static void put_commands(GString *out, const struct lexicon *lx, bool markdown)

@@ -122,9 +122,10 @@ static void put_end(struct build *b, GByteArray *to, const struct node *node, un
     put_fallbacks(b, to, command, node->given);
     if (effect->fixed >= 0) put_push(b, to, effect->fixed);
     if (effect->which) operand = RLX_OPERAND_VALUE;
-    unsigned act = effect->kind == LEX_SWITCH  ? RLX_ACT_SWITCH
-                   : effect->kind == LEX_LEVEL ? RLX_ACT_LEVEL
-                                               : RLX_ACT_CALL;
+    unsigned act = effect->kind == LEX_VERB     ? RLX_ACT_VERB
+                   : effect->kind == LEX_SWITCH ? RLX_ACT_SWITCH
+                   : effect->kind == LEX_LEVEL  ? RLX_ACT_LEVEL
+                                                : RLX_ACT_CALL;
     build_need(b, effect->kind == LEX_SWITCH  ? RLX_BIT_SWITCH
                   : effect->kind == LEX_LEVEL ? RLX_BIT_LEVEL
                                               : RLX_BIT_CALL);

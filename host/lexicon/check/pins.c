@@ -1,0 +1,261 @@
+/* What hangs on the pins: used once, reached, safe, able to stop. */
+#include <string.h>
+
+#include "checks.h"
+
+/* ---- pins and channels ---- */
+
+/* A pin or a channel, and who has it. */
+struct use {
+    bool channel;
+    unsigned number;
+    const char *name;
+    struct lex_place place;
+};
+
+static void use(GArray *uses, bool channel, unsigned number, const char *name,
+                struct lex_place place)
+{
+    struct use u = {channel, number, name, place};
+    if (number != LEX_NO_PIN) g_array_append_val(uses, u);
+}
+
+static void use_drive(GArray *uses, const struct lex_output *out, const struct lex_drive *drive)
+{
+    if (!drive->placed) return;
+    use(uses, true, drive->channel, out->name, out->place);
+    use(uses, true, drive->other, out->name, out->place);
+    use(uses, false, drive->direction, out->name, out->place);
+    use(uses, false, drive->brake, out->name, out->place);
+}
+
+static void use_output(GArray *uses, const struct lex_output *out)
+{
+    use_drive(uses, out, &out->left);
+    use_drive(uses, out, &out->right);
+    if (out->open.placed) use(uses, false, out->open.pin, out->name, out->place);
+    if (out->close.placed) use(uses, false, out->close.pin, out->name, out->place);
+    if (out->placed && !out->left.placed) use(uses, out->pwm, out->pin, out->name, out->place);
+}
+
+void check_pins(struct lexicon *lx)
+{
+    GArray *uses = g_array_new(FALSE, FALSE, sizeof(struct use));
+    for (unsigned i = 0; i < lx->outputs->len; i++) use_output(uses, lx->outputs->pdata[i]);
+    for (unsigned i = 0; i < lx->inputs->len; i++) {
+        const struct lex_input *in = lx->inputs->pdata[i];
+        use(uses, false, in->pin, in->name, in->place);
+    }
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        const struct lex_link *link = lx->links->pdata[i];
+        use(uses, false, link->state_pin, link->name, link->place);
+    }
+    for (unsigned i = 0; i < uses->len; i++) {
+        const struct use *u = &g_array_index(uses, struct use, i);
+        for (unsigned k = 0; k < i; k++) {
+            const struct use *other = &g_array_index(uses, struct use, k);
+            if (other->channel != u->channel || other->number != u->number) continue;
+            check_find(lx, u->channel ? LEX_D07 : LEX_D06, u->place, u->name, NULL,
+                       "'%s' and '%s' (line %u) are both on %s %u", u->name, other->name,
+                       other->place.line, u->channel ? "PWM channel" : "pin", u->number);
+        }
+    }
+    g_array_free(uses, TRUE);
+}
+
+/* ---- outputs that are reached, and safe ---- */
+
+static bool in_reached_group(const struct lexicon *lx, const struct lex_output *out);
+
+static bool reached(const struct lexicon *lx, unsigned output)
+{
+    const struct lex_output *out = lx->outputs->pdata[output];
+    for (unsigned i = 0; i < lx->commands->len; i++)
+        if (check_tells(lx->commands->pdata[i], output)) return true;
+    return out->shows || (out->kind != LEX_GROUP && in_reached_group(lx, out));
+}
+
+static bool in_reached_group(const struct lexicon *lx, const struct lex_output *out)
+{
+    for (unsigned i = 0; i < lx->outputs->len; i++) {
+        const struct lex_output *group = lx->outputs->pdata[i];
+        if (g_ptr_array_find_with_equal_func(group->members, out->name, g_str_equal, NULL) &&
+            reached(lx, i))
+            return true;
+    }
+    return false;
+}
+
+static char *command_for(const struct lex_output *out)
+{
+    const char *slots[] = {"{on|off}",
+                           out->pwm ? "{level 0..100%}" : "{on|off}",
+                           "{on|off}",
+                           "{level -100..100%}",
+                           "{open|close|stop}",
+                           "{left -100..100%} {right -100..100%}",
+                           "",
+                           "{on|off}"};
+    char *range = out->range ? lex_element_text(out->range) : NULL;
+    char *text = g_strdup_printf("command %s %s => %s", out->name, range ? range : slots[out->kind],
+                                 out->name);
+    g_free(range);
+    return text;
+}
+
+static void check_output(struct lexicon *lx, unsigned i)
+{
+    static const char *const safe[] = {"off", "off", "off", "0%", "stop", "0%", NULL, NULL};
+    const struct lex_output *out = lx->outputs->pdata[i];
+    if (!reached(lx, i)) {
+        const char *state = out->kind >= LEX_MOTOR && out->kind <= LEX_PAIR ? "standing"
+                            : out->kind == LEX_SERVO                        ? "at its safe value"
+                            : out->safe                                     ? "on"
+                                                                            : "off";
+        struct lex_fault *fault = check_find(
+            lx, LEX_D05, out->place, out->name, NULL,
+            "no command reaches '%s': it is %s from power-up and stays so", out->name, state);
+        fault->advice = command_for(out);
+    }
+    if (out->safe_told || out->kind == LEX_LED || out->kind == LEX_BUZZER || out->kind == LEX_GROUP)
+        return;
+    struct lex_fault *fault;
+    if (out->kind == LEX_RELAY)
+        fault =
+            check_find(lx, LEX_D08, out->place, out->name, NULL,
+                       "nobody said what the relay '%s' is from power-up on; it will be off (pin "
+                       "%u %s)",
+                       out->name, out->pin, out->active_low ? "high" : "low");
+    else
+        fault = check_find(lx, LEX_D08, out->place, out->name, NULL,
+                           "nobody said what the %s '%s' does from power-up on; it will %s",
+                           lex_output_kinds[out->kind], out->name,
+                           out->kind == LEX_SERVO ? "go to the low end" : "stand");
+    fault->advice = safe[out->kind]
+                        ? g_strdup_printf("safe %s", safe[out->kind])
+                        : g_strdup_printf("safe %d%s", out->range ? out->range->low : 0,
+                                          out->range && out->range->unit ? out->range->unit : "");
+}
+
+void check_outputs(struct lexicon *lx)
+{
+    for (unsigned i = 0; i < lx->outputs->len; i++) check_output(lx, i);
+    for (unsigned i = 0; i < lx->inputs->len; i++) {
+        const struct lex_input *in = lx->inputs->pdata[i];
+        bool heard = false;
+        for (unsigned k = 0; k < lx->events->len; k++)
+            heard |= !g_strcmp0(((struct lex_event *)lx->events->pdata[k])->input, in->name);
+        for (unsigned k = 0; k < lx->outputs->len; k++) {
+            const struct lex_output *out = lx->outputs->pdata[k];
+            heard |=
+                !g_strcmp0(out->open.until, in->name) || !g_strcmp0(out->close.until, in->name);
+        }
+        if (heard) continue;
+        struct lex_fault *fault =
+            check_find(lx, LEX_D33, in->place, in->name, NULL,
+                       "no event tells of '%s', and no output stops at it", in->name);
+        fault->advice = g_strdup_printf("event %s {pressed|released} <= %s", in->name, in->name);
+    }
+}
+
+/* ---- what moves ---- */
+
+/* What the commands that reach an output can do with it. */
+struct motion {
+    bool stops, forward, back, expires;
+    const struct lex_command *some;
+};
+
+static bool goes_back(const char *word)
+{
+    static const char *const words[] = {"back",      "close",      "reverse", "left",
+                                        "spin_left", "spin_right", NULL};
+    return g_strv_contains(words, word);
+}
+
+static void add_verb(struct motion *m, const struct lex_verb *verb)
+{
+    if (!verb) return;
+    m->stops |= verb->stops;
+    if (!verb->stops) m->forward |= !goes_back(verb->word);
+    m->back |= goes_back(verb->word);
+}
+
+static void add_slots(struct motion *m, const struct lex_output *out,
+                      const struct lex_command *command)
+{
+    for (unsigned i = 0; i < command->elements->len; i++) {
+        const struct lex_element *e = command->elements->pdata[i];
+        for (unsigned k = 0; e->kind == LEX_CHOICE && k < e->words->len; k++)
+            add_verb(m, lex_verb_of(out, e->words->pdata[k]));
+        if (e->kind != LEX_NUMBER) continue;
+        int32_t low = e->scaled ? MIN(e->to_low, e->to_high) : e->low;
+        int32_t high = e->scaled ? MAX(e->to_low, e->to_high) : e->high;
+        m->stops |= low <= 0 && high >= 0;
+        m->back |= low < 0;
+        m->forward |= high > 0;
+    }
+}
+
+static struct motion motion_of(const struct lexicon *lx, unsigned output)
+{
+    const struct lex_output *out = lx->outputs->pdata[output];
+    struct motion m = {.expires = out->expires != 0};
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const struct lex_command *command = lx->commands->pdata[i];
+        if (!check_tells(command, output)) continue;
+        const struct lex_effect *effect = &command->effect;
+        m.some = command;
+        m.expires |= command->expires != 0;
+        add_verb(&m, effect->verb);
+        if (effect->kind == LEX_LEVEL && effect->argument_fixed) {
+            m.stops |= effect->argument == 0;
+            m.back |= effect->argument < 0;
+            m.forward |= effect->argument > 0;
+        }
+        add_slots(&m, out, command);
+    }
+    return m;
+}
+
+/* A text of the command that moves it. */
+static char *moving(const struct lex_command *command)
+{
+    return lex_command_longest(command, false);
+}
+
+static void check_mover(struct lexicon *lx, unsigned output)
+{
+    const struct lex_output *out = lx->outputs->pdata[output];
+    struct motion m = motion_of(lx, output);
+    struct lex_fault *fault;
+    bool ended = out->travel || (out->kind == LEX_REVERSER && out->open.until && out->close.until);
+    if (!m.some) return;
+    if (!m.stops && !m.expires && !ended) {
+        char *text = moving(m.some);
+        fault = check_find(lx, LEX_D32, out->place, out->name, text,
+                           "after \"%s\" nothing but 'halt' stops '%s'", text, out->name);
+        fault->advice = g_strdup_printf("command %s stop => %s stop", out->name, out->name);
+    }
+    if (m.forward && m.back && !out->dead && !out->ramp) {
+        char *text = moving(m.some);
+        fault = check_find(lx, LEX_D35, out->place, out->name, text,
+                           "'%s' is reversed at once when both directions are said one after the "
+                           "other, as with \"%s\"",
+                           out->name, text);
+        fault->advice = g_strdup(out->kind == LEX_REVERSER ? "dead 200ms" : "ramp 300ms");
+    }
+    if (out->kind != LEX_REVERSER || out->travel) return;
+    if (!out->open.until || !out->close.until)
+        fault = check_find(lx, LEX_D36, out->place, out->name, NULL,
+                           "nothing ends the way of '%s' when it %s", out->name,
+                           out->open.until ? "closes" : "opens");
+}
+
+void check_motion(struct lexicon *lx)
+{
+    for (unsigned i = 0; i < lx->outputs->len; i++) {
+        enum lex_output_kind kind = ((struct lex_output *)lx->outputs->pdata[i])->kind;
+        if (kind == LEX_MOTOR || kind == LEX_REVERSER || kind == LEX_PAIR) check_mover(lx, i);
+    }
+}

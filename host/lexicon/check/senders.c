@@ -1,0 +1,207 @@
+/* Handsets against the device they command, and texts to be ignored. */
+#include <string.h>
+
+#include "checks.h"
+
+/* The text that the device makes of what the link brings: of a key or a code what it stands for.
+ * NULL: nothing. Owned by the caller. */
+static char *heard(const struct lex_link *link, const char *said)
+{
+    bool codes = link->frame == LEX_FRAME_CODES;
+    if (link->frame != LEX_FRAME_KEYS && !codes) return g_strdup(said);
+    if (link->lead && *said == link->lead) return g_strdup(said + 1);
+    for (unsigned i = 0; i < link->keys->len; i++) {
+        const struct lex_key *key = link->keys->pdata[i];
+        size_t n = strlen(key->code), k = 0;
+        if (n != strlen(said)) continue;
+        while (k < n && (key->code[k] == said[k] ||
+                         (codes && key->code[k] == '#' && g_ascii_isdigit(said[k]))))
+            k++;
+        if (k < n) continue;
+        char *text = g_strdup(key->text);
+        const char *digit = said;
+        for (char *p = text; codes && *p; p++) {
+            if (*p != '#') continue;
+            while (!g_ascii_isdigit(*digit)) digit++;
+            *p = *digit++;
+        }
+        return text;
+    }
+    return NULL;
+}
+
+/* The command that takes the text, or NULL. */
+static const struct lex_command *taken_by(const struct lexicon *lx, const char *text)
+{
+    for (unsigned i = 0; i < lx->commands->len; i++)
+        if (lex_command_says(lx, lx->commands->pdata[i], text)) return lx->commands->pdata[i];
+    for (unsigned i = 0; i < lx->numbers->len; i++) {
+        const struct lex_number *number = lx->numbers->pdata[i];
+        if (!strcmp(number->digits, text)) return taken_by(lx, number->text);
+    }
+    return NULL;
+}
+
+static bool is_asked(const struct lexicon *lx, const char *text)
+{
+    size_t n = strlen(text);
+    if (!n || text[n - 1] != '?') return false;
+    char *name = g_strndup(text, n - 1);
+    bool asked =
+        lexicon_output_index(lx, name) >= 0 || lexicon_input(lx, name) || lexicon_setting(lx, name);
+    for (unsigned i = 0; i < lx->queries->len; i++)
+        asked |= !strcmp(((struct lex_query *)lx->queries->pdata[i])->name, name);
+    g_free(name);
+    return asked;
+}
+
+/* Words that every device takes, and the names of routines. */
+static bool is_built_in(const struct lexicon *lx, const char *text)
+{
+    static const char *const words[] = {"halt",  "help", "about", "stats",
+                                        "heard", "log",  "bye",   NULL};
+    for (unsigned i = 0; i < lx->routines->len; i++)
+        if (!strcmp(((struct lex_routine *)lx->routines->pdata[i])->name, text)) return true;
+    return g_strv_contains(words, text);
+}
+
+/* The text that was probably meant: of the commands' shortest differences. */
+static char *nearest_text(const struct lexicon *lx, const char *text)
+{
+    char *first = g_strndup(text, strcspn(text, " "));
+    GPtrArray *words = g_ptr_array_new();
+    for (unsigned i = 0; i < lx->commands->len; i++)
+        g_ptr_array_add(words, (char *)check_subject(lx->commands->pdata[i]));
+    g_ptr_array_add(words, NULL);
+    const char *near = lex_nearest(first, (const char *const *)words->pdata);
+    char *advice = near && strcmp(near, first) != 0
+                       ? g_strdup_printf("%s%s", near, text + strlen(first))
+                       : NULL;
+    g_ptr_array_free(words, TRUE);
+    g_free(first);
+    return advice;
+}
+
+/* What a button or slider says must be taken by the device on its link. Returns the command. */
+static const struct lex_command *check_said(struct lexicon *lx, const struct lex_handset *handset,
+                                            struct lex_place place, const char *name,
+                                            const char *said)
+{
+    const struct lex_link *link = handset->link ? lexicon_link(lx, handset->link) : NULL;
+    if (!said || !link) return NULL;
+    char *text = heard(link, said);
+    const struct lex_command *command = text ? taken_by(lx, text) : NULL;
+    struct lex_fault *fault = NULL;
+    if (!text)
+        fault = check_find(lx, LEX_D37, place, name, g_strdup(said),
+                           "'%s' says \"%s\", which is no %s of '%s'", name, said,
+                           link->frame == LEX_FRAME_KEYS ? "key" : "code", link->name);
+    else if (!command && !is_asked(lx, text) && !is_built_in(lx, text))
+        fault = check_find(lx, LEX_D37, place, name, g_strdup(said),
+                           "'%s' says \"%s\", which no command takes", name, said);
+    else if (command && !check_may_say(link, command))
+        fault =
+            check_find(lx, LEX_D37, place, name, g_strdup(said),
+                       "'%s' says \"%s\", which may not be said over '%s'", name, said, link->name);
+    if (fault && text && !command) fault->advice = nearest_text(lx, text);
+    g_free(text);
+    return command;
+}
+
+static uint32_t expiry_of(const struct lexicon *lx, const struct lex_command *command)
+{
+    if (command->expires || command->effect.kind == LEX_CALL) return command->expires;
+    return ((struct lex_output *)lx->outputs->pdata[command->effect.output])->expires;
+}
+
+static void check_button(struct lexicon *lx, const struct lex_handset *handset,
+                         const struct lex_button *button)
+{
+    check_said(lx, handset, button->place, button->name, button->press);
+    const struct lex_command *held =
+        check_said(lx, handset, button->place, button->name, button->held);
+    check_said(lx, handset, button->place, button->name, button->release);
+    bool with = !button->with;
+    for (unsigned i = 0; i < handset->buttons->len; i++) {
+        const struct lex_button *other = handset->buttons->pdata[i];
+        with |= other != button && !g_strcmp0(other->name, button->with);
+    }
+    if (!with)
+        lex_fault(lx, button->place, "'%s' has no other button '%s'", handset->name, button->with);
+    uint32_t expires = held ? expiry_of(lx, held) : 0;
+    if (!expires || (handset->repeat && handset->repeat < expires)) return;
+    struct lex_element ms = {.form = LEX_TIME};
+    char *expiry = lex_value_text(&ms, (int32_t)expires);
+    char *repeat = lex_value_text(&ms, (int32_t)handset->repeat);
+    struct lex_fault *fault =
+        check_find(lx, LEX_D34, button->place, button->name, g_strdup(button->held),
+                   handset->repeat ? "\"%s\" expires after %s, but '%s' says it every %s"
+                                   : "\"%s\" expires after %s, but '%s' does not repeat it%.0s",
+                   button->held, expiry, button->name, repeat);
+    fault->advice = g_strdup_printf("repeat %ums", MAX(expires / 3, 1));
+    g_free(expiry);
+    g_free(repeat);
+}
+
+static void check_lamp(struct lexicon *lx, const struct lex_handset *handset,
+                       const struct lex_lamp *lamp)
+{
+    const struct lex_event *event = lamp->event ? lexicon_event(lx, lamp->event) : NULL;
+    if (!event) {
+        check_find(lx, LEX_D37, lamp->place, lamp->name, NULL,
+                   "there is no event '%s' to light '%s'", lamp->event ? lamp->event : "",
+                   lamp->name);
+        return;
+    }
+    bool word = !lamp->word ||
+                (event->what && g_ptr_array_find_with_equal_func(event->what->words, lamp->word,
+                                                                 g_str_equal, NULL));
+    if (!word)
+        check_find(lx, LEX_D37, lamp->place, lamp->name, g_strdup(lamp->word),
+                   "the event '%s' never says '%s'", event->name, lamp->word);
+    if (event->to->len && handset->link &&
+        !g_ptr_array_find_with_equal_func(event->to, handset->link, g_str_equal, NULL))
+        check_find(lx, LEX_D37, lamp->place, lamp->name, NULL,
+                   "the event '%s' is not told over '%s'", event->name, handset->link);
+}
+
+static void check_handset(struct lexicon *lx, const struct lex_handset *handset)
+{
+    for (unsigned i = 0; i < handset->buttons->len; i++)
+        check_button(lx, handset, handset->buttons->pdata[i]);
+    for (unsigned i = 0; i < handset->lamps->len; i++)
+        check_lamp(lx, handset, handset->lamps->pdata[i]);
+    for (unsigned i = 0; i < handset->sliders->len; i++) {
+        const struct lex_slider *slider = handset->sliders->pdata[i];
+        GPtrArray *texts =
+            slider->text ? lex_step_texts(lx, slider->text_place, slider->text) : NULL;
+        unsigned faults = lx->faults->len;
+        for (unsigned k = 0; texts && k < texts->len && lx->faults->len == faults; k++)
+            check_said(lx, handset, slider->place, slider->name, texts->pdata[k]);
+        if (texts) g_ptr_array_free(texts, TRUE);
+    }
+}
+
+static void check_ignored(struct lexicon *lx, const struct lex_ignore *ignore)
+{
+    for (unsigned i = 0; ignore->text && i < lx->links->len; i++) {
+        const struct lex_link *link = lx->links->pdata[i];
+        if (ignore->link && strcmp(ignore->link, link->name) != 0) continue;
+        char *text = heard(link, ignore->text);
+        const struct lex_command *command = text ? taken_by(lx, text) : NULL;
+        g_free(text);
+        if (!command || !check_may_say(link, command)) continue;
+        char *pattern = lex_command_text(command);
+        check_find(lx, LEX_D40, ignore->place, link->name, g_strdup(ignore->text),
+                   "\"%s\" is to be ignored on '%s', but '%s' in line %u takes it", ignore->text,
+                   link->name, pattern, command->place.line);
+        g_free(pattern);
+        return;
+    }
+}
+
+void check_senders(struct lexicon *lx)
+{
+    for (unsigned i = 0; i < lx->handsets->len; i++) check_handset(lx, lx->handsets->pdata[i]);
+    for (unsigned i = 0; i < lx->ignores->len; i++) check_ignored(lx, lx->ignores->pdata[i]);
+}

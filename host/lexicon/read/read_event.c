@@ -1,0 +1,314 @@
+/* What a device tells and keeps: events, queries, settings, routines. */
+#include <string.h>
+
+#include "reader.h"
+
+/* ---- events ---- */
+
+static bool event_to(struct statement *st, void *target)
+{
+    struct lex_event *event = target;
+    do {
+        struct token *token = statement_peek(st);
+        size_t length = token->kind == TOKEN_WORD ? strlen(token->text) : 0;
+        if (length > 1 && token->text[length - 1] == ',') token->text[length - 1] = 0;
+        char *name = statement_name(st, "a link");
+        if (!name) return false;
+        g_ptr_array_add(event->to, name);
+    } while (statement_peek(st)->kind == TOKEN_WORD && !lex_is_event_attribute(st));
+    return true;
+}
+
+static bool event_confirmed(struct statement *st, void *target)
+{
+    (void)st;
+    ((struct lex_event *)target)->confirmed = true;
+    return true;
+}
+
+static bool event_every(struct statement *st, void *target)
+{
+    return statement_time(st, "the least time between two of them", 1, 86400000,
+                          &((struct lex_event *)target)->every);
+}
+
+/* at most N a day */
+static bool event_at(struct statement *st, void *target)
+{
+    if (!statement_take_word(st, "most")) goto bad;
+    if (!statement_number(st, "how many a day", 1, 65535, &((struct lex_event *)target)->per_day))
+        return false;
+    if (statement_take_word(st, "a") && statement_take_word(st, "day")) return true;
+bad:
+    lex_fault(st->lx, statement_peek(st)->place, "expected like: at most 20 a day");
+    return false;
+}
+
+static const struct attribute event_attributes[] = {{"to", 0, event_to},
+                                                    {"confirmed", 0, event_confirmed},
+                                                    {"every", 0, event_every},
+                                                    {"at", 0, event_at},
+                                                    {NULL, 0, NULL}};
+
+bool lex_is_event_attribute(struct statement *st)
+{
+    for (const struct attribute *a = event_attributes; a->word; a++)
+        if (!strcmp(statement_peek(st)->text, a->word)) return true;
+    return false;
+}
+
+/* The words that an input can tell. */
+static void check_input_words(struct lexicon *lx, const struct lex_event *event)
+{
+    static const char *const words[] = {"pressed", "released", "held", "on", "off", NULL};
+    for (unsigned i = 0; event->what && i < event->what->words->len; i++)
+        if (!g_strv_contains(words, event->what->words->pdata[i]))
+            lex_fault(lx, event->what->place,
+                      "an input is pressed, released, held, on or off, not '%s'",
+                      (char *)event->what->words->pdata[i]);
+}
+
+/* event NAME [{a|b}] [<= INPUT] [to LINK, LINK] [confirmed] [every T] [at most N a day] */
+void read_event(struct statement *st)
+{
+    struct lexicon *lx = st->lx;
+    struct lex_event *event = g_new0(struct lex_event, 1);
+    event->to = g_ptr_array_new_with_free_func(g_free);
+    event->place = statement_peek(st)->place;
+    event->name = statement_name(st, "the event's name");
+    if (!event->name) event->name = g_strdup("");
+    if (*event->name && lexicon_event(lx, event->name))
+        lex_fault(lx, event->place, "a second event '%s'", event->name);
+    g_ptr_array_add(lx->events, event);
+    if (!*event->name) return;
+    struct token *token = statement_peek(st);
+    if (token->kind == TOKEN_SLOT) {
+        event->what = lex_read_slot(lx, statement_take(st));
+        if (event->what->kind != LEX_CHOICE)
+            lex_fault(lx, token->place, "an event's value is one of some words: {a|b}");
+    }
+    if (statement_peek(st)->kind == TOKEN_FROM) {
+        st->next++;
+        event->input = statement_name(st, "the input that it comes from");
+        if (!event->input) return;
+        if (event->what && event->what->words) check_input_words(lx, event);
+    }
+    if (!statement_attributes(st, event_attributes, 0, "event", event)) return;
+    event->title = statement_title(st);
+}
+
+void lex_event_free(void *p)
+{
+    struct lex_event *event = p;
+    if (event->what) lex_element_free(event->what);
+    g_ptr_array_free(event->to, TRUE);
+    g_free(event->name);
+    g_free(event->title);
+    g_free(event->input);
+    g_free(event);
+}
+
+/* ---- queries ---- */
+
+/* query NAME {slot} {slot} => FUNCTION() */
+void read_query(struct statement *st)
+{
+    struct lexicon *lx = st->lx;
+    struct lex_query *query = g_new0(struct lex_query, 1);
+    query->elements = g_ptr_array_new_with_free_func(lex_element_free);
+    query->place = statement_peek(st)->place;
+    query->name = statement_name(st, "the query's name");
+    g_ptr_array_add(lx->queries, query);
+    if (!query->name) {
+        query->name = g_strdup("");
+        return;
+    }
+    for (unsigned i = 0; i + 1 < lx->queries->len; i++)
+        if (!strcmp(((struct lex_query *)lx->queries->pdata[i])->name, query->name))
+            lex_fault(lx, query->place, "a second query '%s'", query->name);
+    while (statement_peek(st)->kind == TOKEN_SLOT)
+        g_ptr_array_add(query->elements, lex_read_slot(lx, statement_take(st)));
+    struct token *token = statement_peek(st);
+    if (!query->elements->len) {
+        lex_fault(lx, token->place, "expected what is answered, like {mm 0..4000}");
+        return;
+    }
+    if (token->kind != TOKEN_ARROW) {
+        lex_fault(lx, token->place, "expected '=>' and the function() that knows it");
+        return;
+    }
+    st->next++;
+    token = statement_take(st);
+    if (token->kind != TOKEN_WORD || !g_str_has_suffix(token->text, "()")) {
+        lex_fault(lx, token->place, "expected a function(), like read_%s()", query->name);
+        return;
+    }
+    query->handler = lex_read_function(lx, token);
+    query->title = statement_title(st);
+}
+
+void lex_query_free(void *p)
+{
+    struct lex_query *query = p;
+    g_ptr_array_free(query->elements, TRUE);
+    g_free(query->name);
+    g_free(query->handler);
+    g_free(query->title);
+    g_free(query);
+}
+
+/* ---- settings ---- */
+
+static bool setting_takes(const struct lexicon *lx, const struct lex_element *slot,
+                          const char *value)
+{
+    char *said =
+        slot->kind == LEX_TEXT && !slot->rest ? g_strdup_printf("\"%s\"", value) : g_strdup(value);
+    struct lex_command command = {.elements = g_ptr_array_new()};
+    g_ptr_array_add(command.elements, (void *)slot);
+    bool takes = lex_command_says(lx, &command, said);
+    g_ptr_array_free(command.elements, TRUE);
+    g_free(said);
+    return takes;
+}
+
+/* setting NAME {slot} = DEFAULT */
+void read_setting(struct statement *st)
+{
+    struct lexicon *lx = st->lx;
+    struct lex_setting *setting = g_new0(struct lex_setting, 1);
+    setting->place = statement_peek(st)->place;
+    setting->name = statement_name(st, "the setting's name");
+    if (!setting->name) setting->name = g_strdup("");
+    if (*setting->name && lexicon_setting(lx, setting->name))
+        lex_fault(lx, setting->place, "a second setting '%s'", setting->name);
+    g_ptr_array_add(lx->settings, setting);
+    if (!*setting->name) return;
+    struct token *token = statement_take(st);
+    if (token->kind != TOKEN_SLOT) {
+        lex_fault(lx, token->place, "expected what it can be, like {0..100} or {a|b}");
+        return;
+    }
+    setting->slot = lex_read_slot(lx, token);
+    token = statement_take(st);
+    if (token->kind != TOKEN_EQUALS) {
+        lex_fault(lx, token->place, "expected '=' and what it is when nobody has changed it");
+        return;
+    }
+    token = statement_take(st);
+    if (token->kind != TOKEN_WORD && token->kind != TOKEN_STRING) {
+        lex_fault(lx, token->place, "expected a value");
+        return;
+    }
+    setting->value = g_strdup(token->text);
+    if (!setting_takes(lx, setting->slot, setting->value))
+        lex_fault(lx, token->place, "'%s' is none of the setting's values", token->text);
+    setting->title = statement_title(st);
+}
+
+void lex_setting_free(void *p)
+{
+    struct lex_setting *setting = p;
+    if (setting->slot) lex_element_free(setting->slot);
+    g_free(setting->name);
+    g_free(setting->title);
+    g_free(setting->value);
+    g_free(setting);
+}
+
+/* ---- routines ---- */
+
+static void step_free(void *p)
+{
+    g_free(((struct lex_step *)p)->text);
+    g_free(p);
+}
+
+/* "wait 2s" */
+static bool read_wait(struct lexicon *lx, struct lex_step *step, const char *text)
+{
+    struct lex_element any = {.kind = LEX_NUMBER, .form = LEX_TIME, .low = 1, .high = 86400000};
+    int32_t value;
+    if (strncmp(text, "wait ", 5) != 0) return false;
+    if (g_ascii_isdigit(text[strlen(text) - 1]) || !lex_value_said(&any, text + 5, &value))
+        lex_fault(lx, step->place, "'%s': a time of 1ms..24h with its unit, like 'wait 2s'", text);
+    else
+        step->wait = (uint32_t)value;
+    return true;
+}
+
+/* routine NAME = "command; wait 2s; command" */
+void read_routine(struct statement *st)
+{
+    struct lexicon *lx = st->lx;
+    struct lex_routine *routine = g_new0(struct lex_routine, 1);
+    routine->steps = g_ptr_array_new_with_free_func(step_free);
+    routine->place = statement_peek(st)->place;
+    routine->name = statement_name(st, "the routine's name");
+    g_ptr_array_add(lx->routines, routine);
+    if (!routine->name) {
+        routine->name = g_strdup("");
+        return;
+    }
+    for (unsigned i = 0; i + 1 < lx->routines->len; i++)
+        if (!strcmp(((struct lex_routine *)lx->routines->pdata[i])->name, routine->name))
+            lex_fault(lx, routine->place, "a second routine '%s'", routine->name);
+    struct token *token = statement_take(st);
+    if (token->kind != TOKEN_EQUALS || statement_peek(st)->kind != TOKEN_STRING) {
+        lex_fault(lx, token->place, "expected = \"command; wait 2s; command\"");
+        return;
+    }
+    token = statement_take(st);
+    char **parts = g_strsplit(token->text, ";", -1);
+    for (char **part = parts; *part; part++) {
+        struct lex_step *step = g_new0(struct lex_step, 1);
+        step->place = token->place;
+        g_ptr_array_add(routine->steps, step);
+        g_strstrip(*part);
+        if (!**part) lex_fault(lx, token->place, "a step is missing beside a ';'");
+        if (!read_wait(lx, step, *part)) step->text = g_strdup(*part);
+    }
+    g_strfreev(parts);
+    routine->title = statement_title(st);
+}
+
+void lex_routine_free(void *p)
+{
+    struct lex_routine *routine = p;
+    g_ptr_array_free(routine->steps, TRUE);
+    g_free(routine->name);
+    g_free(routine->title);
+    g_free(routine);
+}
+
+/* ---- when everything is read ---- */
+
+static const struct lex_command *who_says(const struct lexicon *lx, const char *text)
+{
+    for (unsigned i = 0; i < lx->commands->len; i++)
+        if (lex_command_says(lx, lx->commands->pdata[i], text)) return lx->commands->pdata[i];
+    return NULL;
+}
+
+void finish_events(struct lexicon *lx)
+{
+    for (unsigned i = 0; i < lx->events->len; i++) {
+        const struct lex_event *event = lx->events->pdata[i];
+        if (event->input && !lexicon_input(lx, event->input))
+            lex_fault(lx, event->place, "there is no input '%s'", event->input);
+        for (unsigned k = 0; k < event->to->len; k++)
+            if (!lexicon_link(lx, event->to->pdata[k]))
+                lex_fault(lx, event->place, "there is no link '%s'", (char *)event->to->pdata[k]);
+    }
+    for (unsigned i = 0; i < lx->routines->len; i++) {
+        const struct lex_routine *routine = lx->routines->pdata[i];
+        for (unsigned k = 0; k < routine->steps->len; k++) {
+            const struct lex_step *step = routine->steps->pdata[k];
+            if (!step->text || who_says(lx, step->text)) continue;
+            struct lex_fault *fault = lex_find(lx, LEX_D21, step->place,
+                                               "\"%s\" is a step of '%s', but no command takes it",
+                                               step->text, routine->name);
+            fault->witness = g_strdup(step->text);
+        }
+    }
+}

@@ -1,0 +1,136 @@
+/* What stands in many statements: times, pins, frequencies, attributes. */
+#include <string.h>
+
+#include "reader.h"
+
+bool statement_time(struct statement *st, const char *what, uint32_t low, uint32_t high,
+                    uint32_t *ms)
+{
+    struct lex_element any = {.kind = LEX_NUMBER, .form = LEX_TIME, .high = G_MAXINT32};
+    struct token *token = statement_peek(st);
+    int32_t value;
+    bool unit = token->kind == TOKEN_WORD && *token->text &&
+                !g_ascii_isdigit(token->text[strlen(token->text) - 1]);
+    if (unit && lex_value_said(&any, token->text, &value) && (uint32_t)value >= low &&
+        (uint32_t)value <= high) {
+        st->next++;
+        *ms = (uint32_t)value;
+        return true;
+    }
+    char *from = lex_value_text(&any, (int32_t)low), *to = lex_value_text(&any, (int32_t)high);
+    lex_fault(st->lx, token->place, "expected %s, a time of %s..%s with its unit, like 500ms or 2s",
+              what, from, to);
+    g_free(from);
+    g_free(to);
+    return false;
+}
+
+bool statement_hertz(struct statement *st, uint32_t *hz)
+{
+    struct token *token = statement_peek(st);
+    guint64 number = 0;
+    char *unit = NULL;
+    if (token->kind == TOKEN_WORD && g_ascii_isdigit(token->text[0]))
+        number = g_ascii_strtoull(token->text, &unit, 10);
+    guint64 scale = !unit ? 0 : !strcmp(unit, "Hz") ? 1 : !strcmp(unit, "kHz") ? 1000 : 0;
+    if (!scale || number < 1 || number > 1000000 / scale) {
+        lex_fault(st->lx, token->place,
+                  "expected a frequency of 1Hz..1000kHz with its unit, like 1kHz");
+        return false;
+    }
+    st->next++;
+    *hz = (uint32_t)(number * scale);
+    return true;
+}
+
+/* 12, or a port's letter and its pin: B5 is 16 * 1 + 5. */
+bool statement_pin(struct statement *st, unsigned *pin)
+{
+    struct token *token = statement_peek(st);
+    guint64 number;
+    const char *text = token->kind == TOKEN_WORD ? token->text : "";
+    bool named = *text >= 'A' && *text <= 'P';
+    if (named ? g_ascii_string_to_unsigned(text + 1, 10, 0, 15, &number, NULL)
+              : g_ascii_string_to_unsigned(text, 10, 0, 255, &number, NULL)) {
+        st->next++;
+        *pin = (unsigned)number + (named ? (unsigned)(*text - 'A') * 16 : 0);
+        return true;
+    }
+    lex_fault(st->lx, token->place, "expected a pin, a whole number 0..255 or a name A0..P15");
+    return false;
+}
+
+bool statement_one_of(struct statement *st, const char *what, const char *const *words,
+                      unsigned *index)
+{
+    struct token *token = statement_peek(st);
+    for (*index = 0; words[*index]; ++*index)
+        if (statement_take_word(st, words[*index])) return true;
+    char *near = lex_did_you_mean(token->text ? token->text : "", words);
+    char *all = g_strjoinv(", ", (char **)words), *last = strrchr(all, ',');
+    GString *list = g_string_new(all);
+    if (last) {
+        g_string_erase(list, last - all, 1);
+        g_string_insert(list, last - all, " or");
+    }
+    lex_fault(st->lx, token->place, "expected %s: %s%s", what, list->str, near);
+    g_string_free(list, TRUE);
+    g_free(all);
+    g_free(near);
+    return false;
+}
+
+bool statement_names(struct statement *st, const char *what, GPtrArray *names)
+{
+    do {
+        char *name = statement_name(st, what);
+        if (!name) return false;
+        g_ptr_array_add(names, name);
+    } while (statement_take_word(st, ","));
+    return true;
+}
+
+/* Those that this kind may have. */
+static char **attribute_words(const struct attribute *known, unsigned kind)
+{
+    GPtrArray *words = g_ptr_array_new();
+    for (; known->word; known++)
+        if (!known->kinds || known->kinds >> kind & 1)
+            g_ptr_array_add(words, g_strdup(known->word));
+    g_ptr_array_add(words, NULL);
+    return (char **)g_ptr_array_free(words, FALSE);
+}
+
+static void unknown_attribute(struct statement *st, const struct attribute *known, unsigned kind,
+                              const char *what)
+{
+    struct token *token = statement_peek(st);
+    const char *word = token->kind == TOKEN_WORD ? token->text : "";
+    char **words = attribute_words(known, kind), *all = g_strjoinv(", ", words);
+    char *near = lex_did_you_mean(word, (const char *const *)words);
+    bool elsewhere = false;
+    for (const struct attribute *a = known; a->word; a++) elsewhere |= !strcmp(a->word, word);
+    if (elsewhere)
+        lex_fault(st->lx, token->place, "a %s has no '%s'; it may have %s", what, word, all);
+    else
+        lex_fault(st->lx, token->place, "expected %s or a \"title\"%s", all, near);
+    g_free(near);
+    g_free(all);
+    g_strfreev(words);
+}
+
+bool statement_attributes(struct statement *st, const struct attribute *known, unsigned kind,
+                          const char *what, void *target)
+{
+    while (statement_peek(st)->kind != TOKEN_END && statement_peek(st)->kind != TOKEN_STRING) {
+        const struct attribute *a = known;
+        for (; a->word; a++)
+            if ((!a->kinds || a->kinds >> kind & 1) && statement_take_word(st, a->word)) break;
+        if (!a->word) {
+            unknown_attribute(st, known, kind, what);
+            return false;
+        }
+        if (!a->read(st, target)) return false;
+    }
+    return true;
+}

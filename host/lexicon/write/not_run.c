@@ -1,0 +1,68 @@
+/* What the language has and the library on the chip does not run yet. */
+#include <string.h>
+
+#include "image.h"
+
+static void add(GPtrArray *all, struct lex_place place, const char *format, ...)
+    G_GNUC_PRINTF(3, 4);
+static void add(GPtrArray *all, struct lex_place place, const char *format, ...)
+{
+    va_list args;
+    va_start(args, format);
+    char *what = g_strdup_vprintf(format, args);
+    va_end(args);
+    g_ptr_array_add(all, g_strdup_printf("line %u: %s", place.line, what));
+    g_free(what);
+}
+
+static void add_output(GPtrArray *all, const struct lex_output *out)
+{
+    if (out->kind != LEX_RELAY && out->kind != LEX_LED)
+        add(all, out->place, "%s '%s'", lex_output_kinds[out->kind], out->name);
+    else if (out->least_on || out->least_off || out->interlock || out->fade || out->shows ||
+             out->lost || out->expires || out->curve)
+        add(all, out->place, "what '%s' does over time", out->name);
+}
+
+static void add_command(GPtrArray *all, const struct lex_command *command)
+{
+    const struct lex_effect *effect = &command->effect;
+    if (effect->kind == LEX_VERB || effect->lasts || command->expires)
+        add(all, command->place, "what a command does over time");
+    if (command->newest) add(all, command->place, "newest");
+}
+
+static void add_link(GPtrArray *all, const struct lex_link *link)
+{
+    if (link->medium != LEX_SERIAL)
+        add(all, link->place, "%s link '%s'", lex_media[link->medium], link->name);
+    else if (link->frame != LEX_FRAME_LINE && link->frame != LEX_FRAME_KEYS)
+        add(all, link->place, "'%s' frames", lex_frames[link->frame]);
+    if (link->people || link->lead) add(all, link->place, "what '%s' is for", link->name);
+    if (link->address >= 0 || link->check || link->tags || link->seal || link->senders)
+        add(all, link->place, "the envelope of '%s'", link->name);
+    if (link->only->len || link->replies || link->replies_drop || link->texts->len ||
+        link->yields || link->one_way || link->greets)
+        add(all, link->place, "permissions and replies of '%s'", link->name);
+}
+
+GPtrArray *image_not_run(const struct lexicon *lx)
+{
+    GPtrArray *all = g_ptr_array_new_with_free_func(g_free);
+    for (unsigned i = 0; i < lx->outputs->len; i++) add_output(all, lx->outputs->pdata[i]);
+    for (unsigned i = 0; i < lx->commands->len; i++) add_command(all, lx->commands->pdata[i]);
+    for (unsigned i = 0; i < lx->links->len; i++) add_link(all, lx->links->pdata[i]);
+    for (unsigned i = 0; i < lx->inputs->len; i++)
+        add(all, ((struct lex_input *)lx->inputs->pdata[i])->place, "inputs");
+    for (unsigned i = 0; i < lx->events->len; i++)
+        add(all, ((struct lex_event *)lx->events->pdata[i])->place, "events");
+    for (unsigned i = 0; i < lx->queries->len; i++)
+        add(all, ((struct lex_query *)lx->queries->pdata[i])->place, "queries");
+    for (unsigned i = 0; i < lx->settings->len; i++)
+        add(all, ((struct lex_setting *)lx->settings->pdata[i])->place, "settings");
+    for (unsigned i = 0; i < lx->routines->len; i++)
+        add(all, ((struct lex_routine *)lx->routines->pdata[i])->place, "routines");
+    for (unsigned i = 0; i < lx->ignores->len; i++)
+        add(all, ((struct lex_ignore *)lx->ignores->pdata[i])->place, "ignored texts");
+    return all;
+}
