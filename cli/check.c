@@ -93,7 +93,7 @@ static void print_sound(const struct lexicon *lx, const struct image *image)
     if (!missing->len)
         printf("image %u bytes, fingerprint %s\n", image->bytes->len, image->fingerprint);
     else
-        printf("%u things in it are not run by the library yet\n", missing->len);
+        printf("not run by the library yet: %u of its lines\n", missing->len);
     g_ptr_array_free(missing, TRUE);
 }
 

@@ -96,7 +96,12 @@ static char *command_for(const struct lex_output *out)
                            "{left -100..100%} {right -100..100%}",
                            "",
                            "{on|off}"};
-    char *range = out->range ? lex_element_text(out->range) : NULL;
+    char *range = NULL;
+    if (out->range) {
+        struct lex_element plain = *out->range;
+        plain.scaled = false;
+        range = lex_element_text(&plain);
+    }
     char *text = g_strdup_printf("command %s %s => %s", out->name, range ? range : slots[out->kind],
                                  out->name);
     g_free(range);

@@ -1,3 +1,4 @@
+#include "check/check.h"
 #include "reader.h"
 
 #include <stdlib.h>
@@ -402,8 +403,13 @@ static void check_number(struct lexicon *lx, const struct lex_number *number)
     bool said = false;
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
+        const struct lex_element *first = command->elements->pdata[0];
+        const struct lex_element *second =
+            command->elements->len > 1 ? command->elements->pdata[1] : NULL;
         said |= lex_command_says(lx, command, number->text);
-        if (!lex_command_says(lx, command, number->digits)) continue;
+        bool alone = !second || second->filler || second->optional;
+        if (first->kind != LEX_NUMBER || !alone || !lex_number_shaped(first, number->digits))
+            continue;
         char *text = lex_command_text(command);
         struct lex_fault *fault =
             lex_find(lx, LEX_D19, number->place, "%s is a value of '%s' in line %u, too",

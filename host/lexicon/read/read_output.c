@@ -261,6 +261,7 @@ static bool read_servo_range(struct statement *st, struct lex_output *out)
     struct token *token = statement_take(st), *as;
     struct lex_element us = {.place = token->place}, *e = g_new0(struct lex_element, 1);
     e->place = token->place;
+    e->kind = LEX_NUMBER;
     out->range = e;
     unsigned faults = lx->faults->len;
     lex_read_range(lx, e, token->text);

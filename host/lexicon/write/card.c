@@ -3,108 +3,60 @@
 #include <string.h>
 
 #include "rlx/error.h"
+#include "table.h"
 
-/* A table in either form: cells are collected, then laid out. */
-struct table {
-    const char *const *heads; /* NULL-ended */
-    GPtrArray *cells;         /* char *, row by row */
-    unsigned columns;
-};
-
-static struct table table_new(const char *const *heads)
+static char *time_text(uint32_t ms)
 {
-    struct table table = {heads, g_ptr_array_new_with_free_func(g_free), 0};
-    while (heads[table.columns]) table.columns++;
-    return table;
+    struct lex_element e = {.form = LEX_TIME};
+    return lex_value_text(&e, (int32_t)ms);
 }
 
-static void cell(struct table *table, const char *format, ...) G_GNUC_PRINTF(2, 3);
-static void cell(struct table *table, const char *format, ...)
+/* " BEFORE 200ms", or nothing where it was not told. */
+static void add_time(GString *out, const char *before, uint32_t ms)
 {
-    va_list args;
-    va_start(args, format);
-    g_ptr_array_add(table->cells, g_strdup_vprintf(format, args));
-    va_end(args);
+    if (!ms) return;
+    char *text = time_text(ms);
+    g_string_append_printf(out, "%s%s %s", out->len ? ", " : "", before, text);
+    g_free(text);
 }
 
-static size_t width_of(const struct table *table, unsigned column)
+static void add_word(GString *out, const char *format, const char *word)
 {
-    size_t width = 0;
-    for (unsigned i = column; i < table->cells->len; i += table->columns)
-        width = MAX(width, (size_t)g_utf8_strlen(table->cells->pdata[i], -1));
-    return width;
+    if (!word) return;
+    g_string_append(out, out->len ? ", " : "");
+    g_string_append_printf(out, format, word);
 }
 
-static void put_padded(GString *out, const char *text, size_t width)
+/* The text becomes a cell. */
+static void cell_of(struct table *table, GString *text)
 {
-    g_string_append(out, text);
-    for (size_t n = (size_t)g_utf8_strlen(text, -1); n < width; n++) g_string_append_c(out, ' ');
+    table_cell(table, "%s", text->str);
+    g_string_free(text, TRUE);
 }
 
-static void table_text(GString *out, struct table *table)
-{
-    for (unsigned i = 0; i < table->cells->len; i++) {
-        unsigned column = i % table->columns;
-        bool last = column + 1 == table->columns;
-        g_string_append(out, column ? "  " : "  ");
-        put_padded(out, table->cells->pdata[i], last ? 0 : width_of(table, column));
-        if (!last) continue;
-        while (out->str[out->len - 1] == ' ') g_string_truncate(out, out->len - 1);
-        g_string_append_c(out, '\n');
-    }
-}
-
-/* '|' would end a cell. */
-static void put_escaped(GString *out, const char *text)
-{
-    for (; *text; text++) g_string_append_printf(out, *text == '|' ? "\\%c" : "%c", *text);
-}
-
-static void table_markdown(GString *out, struct table *table)
-{
-    for (unsigned i = 0; i < table->columns; i++)
-        g_string_append_printf(out, "| %s ", table->heads[i]);
-    g_string_append(out, "|\n");
-    for (unsigned i = 0; i < table->columns; i++) g_string_append(out, "| --- ");
-    g_string_append(out, "|\n");
-    for (unsigned i = 0; i < table->cells->len; i++) {
-        g_string_append(out, "| ");
-        put_escaped(out, table->cells->pdata[i]);
-        g_string_append(out, (i + 1) % table->columns ? " " : " |\n");
-    }
-}
-
-static void table_put(GString *out, struct table *table, bool markdown)
-{
-    if (markdown)
-        table_markdown(out, table);
-    else
-        table_text(out, table);
-    g_ptr_array_free(table->cells, TRUE);
-}
-
-/* ---- what is on the card ---- */
-
-static void put_head(GString *out, const char *text, bool markdown)
-{
-    g_string_append_printf(out, markdown ? "\n## %s\n\n" : "\n%s\n", text);
-}
+/* ---- what may be said ---- */
 
 /* As the lexicon writes it: pump, beacon toggle, glow 5%, dose(). */
 static void put_effect(struct table *table, const struct lexicon *lx,
-                       const struct lex_effect *effect)
+                       const struct lex_command *command)
 {
+    const struct lex_effect *effect = &command->effect;
+    GString *text = g_string_new(NULL);
     if (effect->kind == LEX_CALL) {
-        cell(table, "%s()", effect->handler);
-        return;
+        g_string_append_printf(text, "%s()", effect->handler);
+    } else {
+        const char *name = effect->which
+                               ? effect->which->text
+                               : ((struct lex_output *)lx->outputs->pdata[effect->output])->name;
+        char *argument = lex_effect_argument(lx, effect);
+        g_string_append_printf(text, "%s%s%s%s%s", name, effect->verb ? " " : "",
+                               effect->verb ? effect->verb->word : "", *argument ? " " : "",
+                               argument);
+        g_free(argument);
     }
-    const char *name = effect->which
-                           ? effect->which->text
-                           : ((struct lex_output *)lx->outputs->pdata[effect->output])->name;
-    char *argument = lex_effect_argument(lx, effect);
-    const char *verb = effect->verb ? effect->verb->word : "";
-    cell(table, "%s%s%s%s%s", name, *verb ? " " : "", verb, *argument ? " " : "", argument);
-    g_free(argument);
+    add_time(text, "expires", command->expires);
+    if (command->newest) add_word(text, "%s wins", "newest");
+    cell_of(table, text);
 }
 
 static void put_commands(GString *out, const struct lexicon *lx, bool markdown)
@@ -113,15 +65,13 @@ static void put_commands(GString *out, const struct lexicon *lx, bool markdown)
     struct table table = table_new(heads);
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
-        const struct lex_effect *effect = &command->effect;
         char *text = lex_command_text(command);
-        cell(&table, "%s", text);
-        put_effect(&table, lx, effect);
-        cell(&table, "%s", command->title ? command->title : "");
+        table_cell(&table, "%s", text);
+        put_effect(&table, lx, command);
+        table_cell(&table, "%s", command->title ? command->title : "");
         g_free(text);
     }
-    put_head(out, "Commands", markdown);
-    table_put(out, &table, markdown);
+    table_put(out, &table, "Commands", markdown);
     g_string_append_printf(out, "\n%sLetters: %s.", markdown ? "" : "  ",
                            lx->any_case ? "capital and small letters are the same" : "exactly so");
     if (lx->shorten)
@@ -131,64 +81,381 @@ static void put_commands(GString *out, const struct lexicon *lx, bool markdown)
     g_string_append_c(out, '\n');
 }
 
+static void put_numbers(GString *out, const struct lexicon *lx, bool markdown)
+{
+    static const char *const heads[] = {"number", "stands for", NULL};
+    struct table table = table_new(heads);
+    for (unsigned i = 0; i < lx->numbers->len; i++) {
+        const struct lex_number *number = lx->numbers->pdata[i];
+        table_cell(&table, "%s", number->digits);
+        table_cell(&table, "%s", number->text);
+    }
+    table_put(out, &table, "Numbers", markdown);
+}
+
+static void put_routines(GString *out, const struct lexicon *lx, bool markdown)
+{
+    static const char *const heads[] = {"routine", "does", NULL};
+    struct table table = table_new(heads);
+    for (unsigned i = 0; i < lx->routines->len; i++) {
+        const struct lex_routine *routine = lx->routines->pdata[i];
+        GString *steps = g_string_new(NULL);
+        for (unsigned k = 0; k < routine->steps->len; k++) {
+            const struct lex_step *step = routine->steps->pdata[k];
+            char *wait = step->text ? NULL : time_text(step->wait);
+            g_string_append_printf(steps, "%s%s%s", k ? "; " : "",
+                                   step->text ? step->text : "wait ", wait ? wait : "");
+            g_free(wait);
+        }
+        table_cell(&table, "%s", routine->name);
+        cell_of(&table, steps);
+    }
+    table_put(out, &table, "Routines", markdown);
+}
+
+static void put_queries(GString *out, const struct lexicon *lx, bool markdown)
+{
+    static const char *const heads[] = {"asked", "answered with", "", NULL};
+    struct table table = table_new(heads);
+    for (unsigned i = 0; i < lx->queries->len; i++) {
+        const struct lex_query *query = lx->queries->pdata[i];
+        struct lex_command values = {.elements = query->elements};
+        char *text = lex_command_text(&values);
+        table_cell(&table, "%s?", query->name);
+        table_cell(&table, "%s", text);
+        table_cell(&table, "%s", query->title ? query->title : "");
+        g_free(text);
+    }
+    for (unsigned i = 0; i < lx->settings->len; i++) {
+        const struct lex_setting *setting = lx->settings->pdata[i];
+        char *text = lex_element_text(setting->slot);
+        table_cell(&table, "%s?", setting->name);
+        table_cell(&table, "%s", text);
+        table_cell(&table, "setting, %s when nobody has changed it%s%s", setting->value,
+                   setting->title ? "; " : "", setting->title ? setting->title : "");
+        g_free(text);
+    }
+    table_put(out, &table, "Queries and settings", markdown);
+}
+
+static char *joined(const GPtrArray *names, const char *otherwise)
+{
+    GString *all = g_string_new(NULL);
+    for (unsigned i = 0; i < names->len; i++) add_word(all, "%s", names->pdata[i]);
+    if (!all->len) g_string_assign(all, otherwise);
+    return g_string_free(all, FALSE);
+}
+
+static void put_events(GString *out, const struct lexicon *lx, bool markdown)
+{
+    static const char *const heads[] = {"told", "when", "to", NULL};
+    struct table table = table_new(heads);
+    for (unsigned i = 0; i < lx->events->len; i++) {
+        const struct lex_event *event = lx->events->pdata[i];
+        char *to = joined(event->to, "all links"), *word = NULL;
+        if (event->what) word = lex_element_text(event->what);
+        table_cell(&table, "ev %s%s%s", event->name, word ? " " : "", word ? word : "");
+        GString *when = g_string_new(NULL);
+        add_word(when, "%s changes", event->input);
+        if (!event->input) add_word(when, "%s", "the firmware says so");
+        if (event->confirmed) add_word(when, "%s", "until it is confirmed");
+        add_time(when, "at most every", event->every);
+        if (event->per_day) g_string_append_printf(when, ", at most %u a day", event->per_day);
+        cell_of(&table, when);
+        table_cell(&table, "%s", to);
+        g_free(to);
+        g_free(word);
+    }
+    table_put(out, &table, "Events", markdown);
+}
+
+/* ---- what hangs on the pins ---- */
+
+static void add_pin(GString *out, const char *what, unsigned pin)
+{
+    if (pin != LEX_NO_PIN) g_string_append_printf(out, "%s%s %u", out->len ? ", " : "", what, pin);
+}
+
+static void add_drive(GString *out, const struct lex_drive *drive, const char *side)
+{
+    g_string_append_printf(out, "%s%sPWM channel %u", out->len ? "; " : "", side, drive->channel);
+    if (drive->other != LEX_NO_PIN) g_string_append_printf(out, " and %u", drive->other);
+    g_string_append_printf(out, " at %u Hz", drive->hz);
+    add_pin(out, "direction pin", drive->direction);
+    add_pin(out, "brake pin", drive->brake);
+    if (drive->reversed) g_string_append(out, ", reversed");
+}
+
+static char *wiring(const struct lex_output *out)
+{
+    GString *text = g_string_new(NULL);
+    switch (out->kind) {
+    case LEX_MOTOR: add_drive(text, &out->left, ""); break;
+    case LEX_PAIR:
+        add_drive(text, &out->left, "left ");
+        add_drive(text, &out->right, "right ");
+        break;
+    case LEX_REVERSER:
+        g_string_append_printf(text, "open pin %u%s%s, close pin %u%s%s", out->open.pin,
+                               out->open.until ? " until " : "",
+                               out->open.until ? out->open.until : "", out->close.pin,
+                               out->close.until ? " until " : "",
+                               out->close.until ? out->close.until : "");
+        break;
+    case LEX_GROUP: {
+        char *members = joined(out->members, "");
+        g_string_append(text, members);
+        g_free(members);
+        break;
+    }
+    default:
+        g_string_append_printf(text, out->pwm ? "PWM channel %u" : "pin %u", out->pin);
+        if (out->pwm) g_string_append_printf(text, " at %u Hz", out->hz);
+    }
+    return g_string_free(text, FALSE);
+}
+
+static char *safe_state(const struct lex_output *out)
+{
+    if (out->kind == LEX_GROUP) return g_strdup("");
+    if (out->kind == LEX_SERVO) {
+        char *value =
+            lex_value_text(out->range, out->safe_told ? out->safe_value : out->range->low);
+        char *text = g_strdup_printf("safe %s%s", value, out->range->unit ? out->range->unit : "");
+        g_free(value);
+        return text;
+    }
+    if (out->kind == LEX_MOTOR || out->kind == LEX_PAIR || out->kind == LEX_REVERSER)
+        return g_strdup("safe stop");
+    return out->pwm ? g_strdup_printf("safe %u %%", out->safe)
+                    : g_strdup(out->safe ? "safe on" : "safe off");
+}
+
+static char *behaviour(const struct lex_output *out)
+{
+    GString *text = g_string_new(NULL);
+    add_time(text, "least on", out->least_on);
+    add_time(text, "least off", out->least_off);
+    add_word(text, "interlock %s", out->interlock);
+    add_time(text, "dead time", out->dead);
+    add_time(text, "ramp", out->ramp);
+    add_time(text, "travel", out->travel);
+    add_word(text, "turns: %s", out->style);
+    add_word(text, "curve %s", out->curve);
+    add_time(text, "fade", out->fade);
+    add_time(text, "slew", out->slew);
+    add_time(text, "expires", out->expires);
+    add_word(text, "safe when %s is lost", out->lost);
+    add_word(text, "shows %s", out->shows);
+    if (out->range) {
+        char *range = lex_element_text(out->range);
+        add_word(text, "%s", range);
+        g_free(range);
+    }
+    return g_string_free(text, FALSE);
+}
+
 static void put_outputs(GString *out, const struct lexicon *lx, bool markdown)
 {
-    static const char *const heads[] = {"output", "is", "on", "when on", "from power-up", NULL};
+    static const char *const heads[] = {"output", "is", "on", NULL};
     struct table table = table_new(heads);
     for (unsigned i = 0; i < lx->outputs->len; i++) {
         const struct lex_output *output = lx->outputs->pdata[i];
-        cell(&table, "%s", output->name);
-        cell(&table, "%s", output->kind == LEX_RELAY ? "relay" : "led");
-        if (output->pwm)
-            cell(&table, "PWM channel %u at %u Hz", output->pin, output->hz);
-        else
-            cell(&table, "pin %u", output->pin);
-        cell(&table, "active %s", output->active_low ? "low" : "high");
-        if (output->pwm)
-            cell(&table, "safe %u %%", output->safe);
-        else
-            cell(&table, "safe %s", output->safe ? "on" : "off");
+        char *wires = wiring(output), *safe = safe_state(output), *does = behaviour(output);
+        bool level = output->kind <= LEX_BUZZER || output->kind == LEX_REVERSER;
+        GString *all = g_string_new(wires);
+        if (level) add_word(all, "active %s", output->active_low ? "low" : "high");
+        if (*safe) add_word(all, "%s", safe);
+        if (*does) add_word(all, "%s", does);
+        table_cell(&table, "%s", output->name);
+        table_cell(&table, "%s", lex_output_kinds[output->kind]);
+        cell_of(&table, all);
+        g_free(wires);
+        g_free(safe);
+        g_free(does);
     }
-    if (lx->outputs->len) put_head(out, "Outputs", markdown);
-    table_put(out, &table, markdown && lx->outputs->len);
+    table_put(out, &table, "Outputs", markdown);
+}
+
+static void put_inputs(GString *out, const struct lexicon *lx, bool markdown)
+{
+    static const char *const heads[] = {"input", "on", NULL};
+    static const char *const pulls[] = {"no pull", "pulled up", "pulled down"};
+    struct table table = table_new(heads);
+    for (unsigned i = 0; i < lx->inputs->len; i++) {
+        const struct lex_input *in = lx->inputs->pdata[i];
+        table_cell(&table, "%s", in->name);
+        GString *text = g_string_new(NULL);
+        g_string_append_printf(text, "pin %u, %s, active %s", in->pin, pulls[in->pull],
+                               in->active_low ? "low" : "high");
+        add_time(text, "settles in", in->settle);
+        add_time(text, "held after", in->held);
+        add_time(text, "repeats every", in->repeat);
+        cell_of(&table, text);
+    }
+    table_put(out, &table, "Inputs", markdown);
+}
+
+/* ---- over which links ---- */
+
+static char *carrier(const struct lex_link *link)
+{
+    switch (link->medium) {
+    case LEX_SERIAL: return g_strdup_printf("serial, %u baud, 8N1", link->baud);
+    case LEX_BRIDGE: return g_strdup_printf("wireless serial bridge, %u baud, 8N1", link->baud);
+    case LEX_MODEM: return g_strdup_printf("transparent modem, %u baud, 8N1", link->baud);
+    case LEX_RADIO: return g_strdup_printf("packet radio, %u bytes a packet", link->payload);
+    case LEX_REPORT: return g_strdup("reports of 64 bytes");
+    default: return g_strdup("text messages, 160 characters");
+    }
+}
+
+static char *framing(const struct lex_link *link)
+{
+    GString *text = g_string_new(NULL);
+    switch (link->frame) {
+    case LEX_FRAME_KEYS: g_string_append(text, "single keys"); break;
+    case LEX_FRAME_CODES: g_string_append(text, "codes"); break;
+    case LEX_FRAME_ENDED:
+        g_string_append_printf(text, "frames that end with '%c'", link->end);
+        break;
+    case LEX_FRAME_GAP: g_string_append(text, "frames that a silence ends"); break;
+    case LEX_FRAME_FIXED:
+        g_string_append_printf(text, "%u bytes, filled with '%c'", link->length, link->pad);
+        break;
+    case LEX_FRAME_PACKET: g_string_append(text, "one frame a packet"); break;
+    case LEX_FRAME_MESSAGE: g_string_append(text, "one frame a message"); break;
+    default: g_string_append_printf(text, "lines up to %u bytes", link->longest);
+    }
+    if (link->frame == LEX_FRAME_KEYS && link->lead)
+        g_string_append_printf(text, ", lines behind '%c'", link->lead);
+    add_time(text, link->frame == LEX_FRAME_GAP ? "silence of" : "in step again after", link->gap);
+    if (link->people) add_word(text, "%s", "for people");
+    return g_string_free(text, FALSE);
+}
+
+static void add_demand(GString *out, const char *what, enum lex_demand demand)
+{
+    if (!demand) return;
+    add_word(out, "%s ", what);
+    g_string_append(out, demand == LEX_DEMAND_OPTIONAL ? "optional" : "required");
+}
+
+static char *envelope(const struct lex_link *link)
+{
+    GString *text = g_string_new(NULL);
+    if (link->address >= 0)
+        g_string_append_printf(text, "begins with \"@%d/SOURCE \"", link->address);
+    if (link->senders)
+        g_string_append_printf(text, "%ssources 1..%u", text->len ? ", " : "", link->senders);
+    add_demand(text, "tag \"#N \"", link->tags);
+    add_demand(text, "seal \"!N.MAC \"", link->seal);
+    add_demand(text, "check \"*XXXX\"", link->check);
+    if (link->only->len) {
+        char *only = joined(link->only, "");
+        add_word(text, "only %s", only);
+        g_free(only);
+    }
+    if (link->allow->len) {
+        char *allow = joined(link->allow, "");
+        add_word(text, "from %s", allow);
+        g_free(allow);
+    }
+    add_word(text, "from the numbers in the setting %s", link->allow_setting);
+    add_word(text, "with the code in the setting %s", link->code);
+    add_time(text, "not older than", link->stale);
+    if (link->replies) add_word(text, "replies %s", link->replies == 1 ? "short" : "silent");
+    if (link->one_way) add_word(text, "%s", "one way");
+    add_word(text, "after %s", link->yields);
+    return g_string_free(text, FALSE);
 }
 
 static void put_links(GString *out, const struct lexicon *lx, bool markdown)
 {
-    static const char *const heads[] = {"link", "is", "takes", NULL};
+    static const char *const heads[] = {"link", "is", NULL};
     struct table table = table_new(heads);
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
-        bool keys = link->frame == LEX_FRAME_KEYS;
-        cell(&table, "%s", link->name);
-        cell(&table, "serial, %u baud, 8N1", link->baud);
-        if (keys)
-            cell(&table, "single keys");
-        else
-            cell(&table, "lines up to %u bytes", link->longest);
+        char *is = carrier(link), *takes = framing(link), *around = envelope(link);
+        table_cell(&table, "%s", link->name);
+        table_cell(&table, "%s; %s%s%s", is, takes, *around ? "; " : "", around);
+        g_free(is);
+        g_free(takes);
+        g_free(around);
     }
-    put_head(out, "Links", markdown);
-    table_put(out, &table, markdown);
+    table_put(out, &table, "Links", markdown);
+}
+
+/* The bytes of a text, in hex. */
+static void cell_bytes(struct table *table, const char *text)
+{
+    GString *bytes = g_string_new(NULL);
+    for (const char *p = text; *p; p++)
+        g_string_append_printf(bytes, "%s0x%02X", p > text ? " " : "", (unsigned char)*p);
+    cell_of(table, bytes);
 }
 
 static void put_keys(GString *out, const struct lexicon *lx, bool markdown)
 {
-    static const char *const heads[] = {"link", "key", "byte", "stands for", NULL};
+    static const char *const heads[] = {"link", "key", "bytes", "stands for", NULL};
     struct table table = table_new(heads);
-    unsigned count = 0;
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
-        for (unsigned k = 0; k < link->keys->len; k++, count++) {
+        for (unsigned k = 0; k < link->keys->len; k++) {
             const struct lex_key *key = link->keys->pdata[k];
-            cell(&table, "%s", link->name);
-            cell(&table, "%c", key->key);
-            cell(&table, "0x%02X", (unsigned char)key->key);
-            cell(&table, "%s", key->text);
+            table_cell(&table, "%s", link->name);
+            table_cell(&table, "%s", key->code);
+            cell_bytes(&table, key->code);
+            table_cell(&table, "%s", key->text);
         }
     }
-    if (count) put_head(out, "Keys", markdown);
-    table_put(out, &table, markdown && count);
+    table_put(out, &table, "Keys", markdown);
 }
+
+static void put_button(struct table *table, const struct lex_handset *handset,
+                       const struct lex_button *button)
+{
+    GString *says = g_string_new(NULL);
+    add_word(says, "pressed \"%s\"", button->press);
+    add_word(says, "held \"%s\"", button->held);
+    if (button->held) {
+        char *every = time_text(handset->repeat);
+        if (handset->repeat) g_string_append_printf(says, " every %s", every);
+        g_free(every);
+    }
+    add_word(says, "released \"%s\"", button->release);
+    add_word(says, "while %s is held down", button->with);
+    table_cell(table, "%s", handset->name);
+    table_cell(table, "button %s", button->name);
+    cell_of(table, says);
+}
+
+static void put_handsets(GString *out, const struct lexicon *lx, bool markdown)
+{
+    static const char *const heads[] = {"handset", "has", "that says", NULL};
+    struct table table = table_new(heads);
+    for (unsigned i = 0; i < lx->handsets->len; i++) {
+        const struct lex_handset *handset = lx->handsets->pdata[i];
+        for (unsigned k = 0; k < handset->buttons->len; k++)
+            put_button(&table, handset, handset->buttons->pdata[k]);
+        for (unsigned k = 0; k < handset->sliders->len; k++) {
+            const struct lex_slider *slider = handset->sliders->pdata[k];
+            table_cell(&table, "%s", handset->name);
+            table_cell(&table, "slider %s", slider->name);
+            table_cell(&table, "\"%s\"", slider->text);
+        }
+        for (unsigned k = 0; k < handset->lamps->len; k++) {
+            const struct lex_lamp *lamp = handset->lamps->pdata[k];
+            table_cell(&table, "%s", handset->name);
+            table_cell(&table, "lamp %s", lamp->name);
+            table_cell(&table, "(lit by \"ev %s%s%s\")", lamp->event, lamp->word ? " " : "",
+                       lamp->word ? lamp->word : "");
+        }
+    }
+    table_put(out, &table, "Handsets", markdown);
+}
+
+/* ---- what comes back ---- */
 
 static void put_replies(GString *out, const struct lexicon *lx, const struct image *image,
                         bool markdown)
@@ -196,22 +463,29 @@ static void put_replies(GString *out, const struct lexicon *lx, const struct ima
     static const char *const heads[] = {"answer", "means", NULL};
     struct table table = table_new(heads);
     if (!lx->silent) {
-        cell(&table, "ready %s %u %s CAUSE", lx->name, lx->version, image->fingerprint);
-        cell(&table, "it has started, for this reason");
+        table_cell(&table, "ready %s %u %s CAUSE", lx->name, lx->version, image->fingerprint);
+        table_cell(&table, "it has started, for this reason");
     }
-    cell(&table, "ok COMMAND");
-    cell(&table, "done; a toggle tells what it led to");
-    cell(&table, "ok COMMAND already");
-    cell(&table, "it was so before");
+    table_cell(&table, "ok COMMAND");
+    table_cell(&table, "done; a toggle tells what it led to");
+    table_cell(&table, "ok COMMAND already");
+    table_cell(&table, "it was so before");
 #define ROW(number, id, name, sentence)      \
     if (image_can_fail(lx, image, number)) { \
-        cell(&table, "err %s", name);        \
-        cell(&table, "%s", sentence);        \
+        table_cell(&table, "err %s", name);  \
+        table_cell(&table, "%s", sentence);  \
     }
     RLX_REPLY_ERRORS(ROW)
 #undef ROW
-    put_head(out, "Answers", markdown);
-    table_put(out, &table, markdown);
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        const struct lex_link *link = lx->links->pdata[i];
+        for (unsigned k = 0; k < link->texts->len; k++) {
+            const struct lex_text *own = link->texts->pdata[k];
+            table_cell(&table, "%s", own->text);
+            table_cell(&table, "on %s, instead of: %s", link->name, own->what);
+        }
+    }
+    table_put(out, &table, "Answers", markdown);
 }
 
 static char *card(const struct lexicon *lx, const struct image *image, bool markdown)
@@ -220,8 +494,14 @@ static char *card(const struct lexicon *lx, const struct image *image, bool mark
     g_string_append_printf(out, "%s%s", markdown ? "# " : "", lx->title ? lx->title : lx->name);
     g_string_append_printf(out, " (%s %u, %s)\n", lx->name, lx->version, image->fingerprint);
     put_commands(out, lx, markdown);
+    put_numbers(out, lx, markdown);
+    put_routines(out, lx, markdown);
+    put_queries(out, lx, markdown);
+    put_events(out, lx, markdown);
     put_keys(out, lx, markdown);
+    put_handsets(out, lx, markdown);
     put_outputs(out, lx, markdown);
+    put_inputs(out, lx, markdown);
     put_links(out, lx, markdown);
     put_replies(out, lx, image, markdown);
     return g_string_free(out, FALSE);

@@ -76,6 +76,8 @@ static json_t *command_json(const struct lexicon *lx, const struct lex_command *
     json_t *all = json_pack("{s:s, s:o}", "text", text, "pattern", pattern);
     g_free(text);
     if (command->title) json_object_set_new(all, "title", json_string(command->title));
+    if (command->expires) json_object_set_new(all, "expires_ms", json_integer(command->expires));
+    if (command->newest) json_object_set_new(all, "newest", json_true());
     if (effect->kind == LEX_CALL) {
         json_object_set_new(all, "calls", json_string(effect->handler));
     } else if (effect->which) {
@@ -83,27 +85,172 @@ static json_t *command_json(const struct lexicon *lx, const struct lex_command *
     } else {
         const struct lex_output *out = lx->outputs->pdata[effect->output];
         json_object_set_new(all, "output", json_string(out->name));
+        if (effect->verb) json_object_set_new(all, "verb", json_string(effect->verb->word));
     }
     return all;
 }
 
-/* Keys and line ends are told as the bytes to send. */
+/* ---- links: what to send, as bytes ---- */
+
+static json_t *bytes_json(const char *text)
+{
+    json_t *bytes = json_array();
+    for (; *text; text++) json_array_append_new(bytes, json_integer((unsigned char)*text));
+    return bytes;
+}
+
+static void set_text(json_t *object, const char *key, const char *text)
+{
+    if (text) json_object_set_new(object, key, json_string(text));
+}
+
+static void set_number(json_t *object, const char *key, uint32_t number)
+{
+    if (number) json_object_set_new(object, key, json_integer(number));
+}
+
+static json_t *names_json(const GPtrArray *names)
+{
+    json_t *all = json_array();
+    for (unsigned i = 0; i < names->len; i++)
+        json_array_append_new(all, json_string(names->pdata[i]));
+    return all;
+}
+
+static void add_framing(json_t *all, const struct lex_link *link)
+{
+    const char end[] = {link->end, 0}, pad[] = {link->pad, 0}, lead[] = {link->lead, 0};
+    if (link->frame == LEX_FRAME_LINE || link->frame == LEX_FRAME_REPORT) {
+        json_object_set_new(all, "longest", json_integer(link->longest));
+        json_object_set_new(all, "end", bytes_json("\r"));
+    }
+    if (link->frame == LEX_FRAME_ENDED) json_object_set_new(all, "end", bytes_json(end));
+    if (link->frame == LEX_FRAME_FIXED) {
+        json_object_set_new(all, "length", json_integer(link->length));
+        json_object_set_new(all, "pad", bytes_json(pad));
+    }
+    if (link->lead) json_object_set_new(all, "lead", bytes_json(lead));
+    set_number(all, "gap_ms", link->gap);
+    set_number(all, "payload", link->payload);
+}
+
+static void add_envelope(json_t *all, const struct lex_link *link)
+{
+    static const char *const demands[] = {NULL, "optional", "required"};
+    if (link->address >= 0) json_object_set_new(all, "address", json_integer(link->address));
+    set_number(all, "senders", link->senders);
+    set_text(all, "tags", demands[link->tags]);
+    set_text(all, "check", demands[link->check]);
+    set_text(all, "seal", demands[link->seal]);
+    if (link->only->len) json_object_set_new(all, "only", names_json(link->only));
+    set_number(all, "stale_ms", link->stale);
+    if (link->one_way) json_object_set_new(all, "one_way", json_true());
+}
+
+/* Keys, texts and line ends are told as the bytes to send and to expect. */
 static json_t *link_json(const struct lex_link *link)
 {
-    bool keys = link->frame == LEX_FRAME_KEYS;
-    json_t *all = json_pack("{s:s, s:s, s:i, s:s}", "name", link->name, "medium", "serial", "baud",
-                            (int)link->baud, "frame", keys ? "keys" : "line");
-    json_t *list = json_array();
-    if (!keys) {
-        json_object_set_new(all, "longest", json_integer(link->longest));
-        json_object_set_new(all, "end", json_pack("[i]", '\r'));
-    }
+    json_t *all = json_pack("{s:s, s:s, s:s}", "name", link->name, "medium",
+                            lex_media[link->medium], "frame", lex_frames[link->frame]);
+    json_t *keys = json_array(), *texts = json_array();
+    set_number(all, "baud", link->baud);
+    add_framing(all, link);
+    add_envelope(all, link);
     for (unsigned i = 0; i < link->keys->len; i++) {
         const struct lex_key *key = link->keys->pdata[i];
-        json_array_append_new(list,
-                              json_pack("{s:[i], s:s}", "bytes", (int)key->key, "text", key->text));
+        json_array_append_new(
+            keys, json_pack("{s:o, s:s}", "bytes", bytes_json(key->code), "text", key->text));
     }
-    json_object_set_new(all, "keys", list);
+    for (unsigned i = 0; i < link->texts->len; i++) {
+        const struct lex_text *own = link->texts->pdata[i];
+        json_array_append_new(texts, json_pack("{s:s, s:o}", "instead_of", own->what, "bytes",
+                                               bytes_json(own->text)));
+    }
+    json_object_set_new(all, "keys", keys);
+    if (link->texts->len)
+        json_object_set_new(all, "texts", texts);
+    else
+        json_decref(texts);
+    return all;
+}
+
+/* ---- what is told ---- */
+
+static json_t *events_json(const struct lexicon *lx)
+{
+    json_t *all = json_array();
+    for (unsigned i = 0; i < lx->events->len; i++) {
+        const struct lex_event *event = lx->events->pdata[i];
+        json_t *texts = json_array();
+        for (unsigned k = 0; k < (event->what ? event->what->words->len : 1); k++) {
+            char *text = g_strdup_printf("ev %s%s%s", event->name, event->what ? " " : "",
+                                         event->what ? (char *)event->what->words->pdata[k] : "");
+            json_array_append_new(texts, json_string(text));
+            g_free(text);
+        }
+        json_array_append_new(all, json_pack("{s:s, s:o, s:o, s:b}", "name", event->name, "texts",
+                                             texts, "to", names_json(event->to), "confirmed",
+                                             (int)event->confirmed));
+    }
+    return all;
+}
+
+static json_t *queries_json(const struct lexicon *lx)
+{
+    json_t *all = json_array();
+    for (unsigned i = 0; i < lx->queries->len; i++) {
+        const struct lex_query *query = lx->queries->pdata[i];
+        json_t *slots = json_array();
+        char *text = g_strconcat(query->name, "?", NULL);
+        for (unsigned k = 0; k < query->elements->len; k++)
+            json_array_append_new(slots, slot_json(query->elements->pdata[k]));
+        json_array_append_new(all, json_pack("{s:s, s:o}", "text", text, "answer", slots));
+        g_free(text);
+    }
+    for (unsigned i = 0; i < lx->settings->len; i++) {
+        const struct lex_setting *setting = lx->settings->pdata[i];
+        char *text = g_strconcat(setting->name, "?", NULL);
+        json_array_append_new(all, json_pack("{s:s, s:[o], s:s}", "text", text, "answer",
+                                             slot_json(setting->slot), "setting", setting->value));
+        g_free(text);
+    }
+    return all;
+}
+
+/* What a button says, with its bytes before any envelope and line end. */
+static void set_said(json_t *button, const char *key, const char *text)
+{
+    if (text)
+        json_object_set_new(button, key,
+                            json_pack("{s:s, s:o}", "text", text, "bytes", bytes_json(text)));
+}
+
+static json_t *handset_json(const struct lex_handset *handset)
+{
+    json_t *buttons = json_array(), *sliders = json_array(), *lamps = json_array();
+    for (unsigned i = 0; i < handset->buttons->len; i++) {
+        const struct lex_button *b = handset->buttons->pdata[i];
+        json_t *button = json_pack("{s:s}", "name", b->name);
+        set_said(button, "press", b->press);
+        set_said(button, "held", b->held);
+        set_said(button, "release", b->release);
+        set_text(button, "with", b->with);
+        json_array_append_new(buttons, button);
+    }
+    for (unsigned i = 0; i < handset->sliders->len; i++) {
+        const struct lex_slider *slider = handset->sliders->pdata[i];
+        json_array_append_new(sliders,
+                              json_pack("{s:s, s:s}", "name", slider->name, "text", slider->text));
+    }
+    for (unsigned i = 0; i < handset->lamps->len; i++) {
+        const struct lex_lamp *l = handset->lamps->pdata[i];
+        json_t *lamp = json_pack("{s:s, s:s}", "name", l->name, "event", l->event);
+        set_text(lamp, "word", l->word);
+        json_array_append_new(lamps, lamp);
+    }
+    json_t *all = json_pack("{s:s, s:s, s:o, s:o, s:o}", "name", handset->name, "link",
+                            handset->link, "buttons", buttons, "sliders", sliders, "lamps", lamps);
+    set_number(all, "repeat_ms", handset->repeat);
     return all;
 }
 
@@ -124,7 +271,13 @@ char *lexicon_card_json(const struct lexicon *lx, const struct image *image)
                             "version", (int)lx->version, "fingerprint", image->fingerprint,
                             "any_case", lx->any_case, "shorten", (int)lx->shorten, "commands",
                             commands, "numbers", numbers, "links", links);
-    if (lx->title) json_object_set_new(all, "title", json_string(lx->title));
+    set_text(all, "title", lx->title);
+    if (lx->events->len) json_object_set_new(all, "events", events_json(lx));
+    if (lx->queries->len + lx->settings->len) json_object_set_new(all, "queries", queries_json(lx));
+    json_t *handsets = json_array();
+    for (unsigned i = 0; i < lx->handsets->len; i++)
+        json_array_append_new(handsets, handset_json(lx->handsets->pdata[i]));
+    json_object_set_new(all, "handsets", handsets);
     char *json = json_dumps(all, JSON_INDENT(2)), *text = g_strconcat(json, "\n", NULL);
     free(json);
     json_decref(all);
