@@ -348,6 +348,8 @@ struct lexicon {
 /* Reads a file. NULL when it cannot be read at all (error is set); otherwise a lexicon, whose
  * `faults` tell what is wrong with it. */
 struct lexicon *lexicon_read(const char *file, GError **error);
+/* The same of a text, which is taken over and freed; a NUL stands behind its `size` bytes. */
+struct lexicon *lexicon_read_text(const char *file, char *text, size_t size);
 void lexicon_free(struct lexicon *lx);
 
 /* Whether there is an error, or with `warnings` a warning that was not accepted. */

@@ -309,9 +309,14 @@ struct lexicon *lexicon_read(const char *file, GError **error)
 {
     char *text;
     gsize size;
+    if (!g_file_get_contents(file, &text, &size, error)) return NULL;
+    return lexicon_read_text(file, text, size);
+}
+
+struct lexicon *lexicon_read_text(const char *file, char *text, size_t size)
+{
     GPtrArray **list;
     GDestroyNotify destroy;
-    if (!g_file_get_contents(file, &text, &size, error)) return NULL;
     struct lexicon *lx = g_new0(struct lexicon, 1);
     lx->file = g_strdup(file);
     for (unsigned i = 0; (list = list_of(lx, i, &destroy)); i++)

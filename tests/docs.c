@@ -1,0 +1,126 @@
+/* The examples of docs/lexicon.md: each ```lexicon block is read without an error, what it leaves
+ * out (name, link) added; each ```talk block is held with the device of the block before it: > line
+ * said on the first link     @ LINK keys   said on another, as they are < reply      the next line
+ * that comes back */
+#include <stdio.h>
+#include <string.h>
+
+#include "harness.h"
+#include "rig.h"
+
+static char *path;
+
+static bool has_statement(char **lines, const char *word)
+{
+    for (; *lines; lines++)
+        if (g_str_has_prefix(*lines, word)) return true;
+    return false;
+}
+
+/* Writes the block with what it leaves out. */
+static void write_block(const char *block)
+{
+    char **lines = g_strsplit(block, "\n", -1);
+    GString *text = g_string_new(NULL);
+    if (!has_statement(lines, "lexicon ")) g_string_append(text, "lexicon doc 1\n");
+    g_string_append(text, block);
+    if (!has_statement(lines, "link "))
+        g_string_append(text, "link bench serial 9600 frame line\n");
+    g_file_set_contents(path, text->str, -1, NULL);
+    g_string_free(text, TRUE);
+    g_strfreev(lines);
+}
+
+static void check_block(const char *block)
+{
+    write_block(block);
+    struct lexicon *lx = lexicon_read(path, NULL);
+    struct image *image = image_build(lx);
+    char *faults = lexicon_faults_text(lx, 20);
+    test_context("%s\n%s", block, faults);
+    CHECK(!lexicon_has(lx, false));
+    g_free(faults);
+    image_free(image);
+    lexicon_free(lx);
+}
+
+static void say(struct rig *rig, const char *line, GString *heard)
+{
+    unsigned link = 0;
+    char *text;
+    if (*line == '@') {
+        char **parts = g_strsplit(line, " ", 3);
+        for (unsigned i = 0; i < rig->lx->links->len; i++)
+            if (!strcmp(((struct lex_link *)rig->lx->links->pdata[i])->name, parts[1])) link = i;
+        text = g_strdup(parts[2]);
+        g_strfreev(parts);
+    } else {
+        text = g_strconcat(line + 2, "\r", NULL);
+    }
+    g_string_append(heard, rig_say(rig, link, text));
+    g_free(text);
+}
+
+/* What the device of the block runs of it: only what the library can, so the other lines go. */
+static void talk_block(const char *block, const char *conversation, unsigned *replies)
+{
+    char **lines = g_strsplit(block, "\n", -1), **says = g_strsplit(conversation, "\n", -1);
+    GString *runs = g_string_new(NULL), *heard = g_string_new(NULL);
+    for (char **line = lines; *line; line++)
+        if (!g_str_has_prefix(*line, "link ") || strstr(*line, "frame keys") ||
+            strstr(*line, "link bench"))
+            g_string_append_printf(runs, "%s\n", *line);
+    write_block(runs->str);
+    struct rig *rig = rig_new(path);
+    CHECK_INT(rig_start(rig, 0), 0);
+    rig_run(rig);
+    for (char **line = says; *line; line++) {
+        if (**line == '>' || **line == '@') {
+            test_context("'%s'", *line);
+            CHECK_TEXT(heard->str, ""); /* all that came was told */
+            say(rig, *line, heard);
+        } else if (**line == '<') {
+            char *end = strstr(heard->str, "\r\n"), *reply;
+            reply = end ? g_strndup(heard->str, (gsize)(end - heard->str)) : g_strdup(heard->str);
+            g_string_erase(heard, 0, end ? end + 2 - heard->str : -1);
+            CHECK_TEXT(reply, *line + 2);
+            g_free(reply);
+            ++*replies;
+        }
+    }
+    CHECK_TEXT(heard->str, "");
+    rig_free(rig);
+    g_string_free(heard, TRUE);
+    g_string_free(runs, TRUE);
+    g_strfreev(lines);
+    g_strfreev(says);
+}
+
+static void every_example(void)
+{
+    char *text, *folder = g_dir_make_tmp("rlx-docs-XXXXXX", NULL);
+    path = g_build_filename(folder, "it.lexicon", NULL);
+    CHECK(g_file_get_contents(DOCS "/lexicon.md", &text, NULL, NULL));
+    char **parts = g_strsplit(text, "```", -1), *lexicon = NULL;
+    unsigned lexicons = 0, replies = 0;
+    for (unsigned i = 1; parts[i] && parts[i + 1]; i += 2) {
+        char *body = strchr(parts[i], '\n') + 1;
+        if (g_str_has_prefix(parts[i], "lexicon\n")) {
+            check_block(lexicon = body);
+            lexicons++;
+        } else if (g_str_has_prefix(parts[i], "talk\n")) {
+            talk_block(lexicon, body, &replies);
+        }
+    }
+    test_context("%u examples, %u replies", lexicons, replies);
+    CHECK(lexicons >= 15 && replies >= 30);
+    remove(path);
+    remove(folder);
+    g_strfreev(parts);
+    g_free(text);
+    g_free(path);
+    g_free(folder);
+}
+
+static const struct test_case cases[] = {{"the examples of docs/lexicon.md", every_example}};
+TEST_MAIN(cases)
