@@ -248,6 +248,8 @@ char *lex_common_text(const struct lexicon *lx, const struct lex_command *a,
 
 /* Pairs beyond which a lexicon that cannot be read is not searched for all its reasons. */
 #define PAIRS_MAX 2000000
+/* And pairs that are told. */
+#define FOUND_MAX 50
 
 /* Whether the commands can begin alike. Cheap: most pairs end here. */
 static bool begin_alike(const struct lex_command *a, const struct lex_command *b)
@@ -265,9 +267,9 @@ unsigned lexicon_find_ambiguous(struct lexicon *lx)
         const struct lex_command *b = lx->commands->pdata[i];
         for (unsigned k = 0; k < i; k++) {
             const struct lex_command *a = lx->commands->pdata[k];
-            if (++pairs > PAIRS_MAX) {
+            if (++pairs > PAIRS_MAX || found == FOUND_MAX) {
                 lex_find(lx, LEX_D20, b->place,
-                         "undecided: %u pairs of commands were compared, of %u", PAIRS_MAX,
+                         "undecided: %u pairs of commands were compared, of %u", pairs - 1,
                          lx->commands->len * (lx->commands->len - 1) / 2);
                 return found;
             }

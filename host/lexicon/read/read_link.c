@@ -75,7 +75,10 @@ static char *bind_effect(struct statement *st)
     struct lexicon *lx = st->lx;
     struct lex_command effect = {.place = statement_peek(st)->place};
     unsigned faults = lx->faults->len;
-    if (!read_effect(st, &effect) || lx->faults->len != faults) return NULL;
+    if (!read_effect(st, &effect) || lx->faults->len != faults) {
+        g_free(effect.effect.handler);
+        return NULL;
+    }
     if (effect.effect.kind == LEX_CALL || effect.effect.fixed < 0 || effect.effect.lasts ||
         (effect.effect.kind == LEX_VERB && effect.effect.verb->argument != LEX_ARG_NONE)) {
         lex_fault(lx, effect.place,
