@@ -91,14 +91,14 @@ struct lexicon *cli_sound_lexicon(const char *file, struct image **image, int *c
     return lx;
 }
 
-struct lexicon *cli_runnable_lexicon(const char *file, struct image **image, int *code)
+struct lexicon *cli_runnable_lexicon(const char *file, struct image **image, int *code,
+                                     bool simulated)
 {
     struct lexicon *lx = cli_sound_lexicon(file, image, code);
     if (!lx) return NULL;
-    GPtrArray *missing = image_not_run(lx);
+    GPtrArray *missing = image_not_run(lx, simulated);
     for (unsigned i = 0; i < missing->len; i++)
-        fprintf(stderr, "%s: the library does not run this yet: %s\n", file,
-                (char *)missing->pdata[i]);
+        fprintf(stderr, "%s: this is not run yet: %s\n", file, (char *)missing->pdata[i]);
     if (missing->len) {
         image_free(*image);
         lexicon_free(lx);

@@ -11,10 +11,11 @@ function(rlx_firmware target)
     COMMAND rlx emit ${lexicon} -o ${dir}
     DEPENDS rlx ${lexicon}
     VERBATIM)
-  add_executable(${target} ${ARG_SOURCES} ${dir}/${name}.c ${PROJECT_SOURCE_DIR}/src/rlx.c)
+  add_executable(${target} ${ARG_SOURCES} ${dir}/${name}.c ${PROJECT_SOURCE_DIR}/src/rlx.c
+    ${PROJECT_SOURCE_DIR}/ports/sim/process.c)
   target_include_directories(${target} PRIVATE ${PROJECT_SOURCE_DIR}/include
     ${PROJECT_SOURCE_DIR}/ports ${dir})
-  target_compile_definitions(${target} PRIVATE RLX_CONFIG="${name}_config.h")
-  target_link_libraries(${target} PRIVATE rlx_sim_process)
+  target_compile_definitions(${target} PRIVATE RLX_CONFIG="${name}_config.h" _DEFAULT_SOURCE)
+  target_link_libraries(${target} PRIVATE rlx_sim)
   set_target_properties(${target} PROPERTIES RUNTIME_OUTPUT_DIRECTORY ${CMAKE_BINARY_DIR}/bin)
 endfunction()

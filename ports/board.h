@@ -9,13 +9,17 @@
 #ifndef BOARD_H
 #define BOARD_H
 
+#include <stddef.h>
 #include <stdint.h>
 
 #include "rlx/rlx.h"
 
 /* Starts clock and UARTs; link n gets and gives the bytes of UART n. Returns the port for
- * NAME_init(), to be called next. The simulation knows the baud rates itself. */
-void *board_start(struct rlx_link *links, unsigned count, uint32_t baud);
+ * NAME_init(), to be called next; NULL where the port was compiled with another RLX_CONFIG than the
+ * firmware, so that their links differ. The simulation knows the baud rates itself. */
+#define board_start(links, count, baud) \
+    board_start_((links), (count), (baud), sizeof(struct rlx_link))
+void *board_start_(struct rlx_link *links, unsigned count, uint32_t baud, size_t link_size);
 
 enum rlx_reset board_reset_cause(void);
 

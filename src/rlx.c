@@ -6,6 +6,8 @@
 #include "core/number.c"
 #include "core/slot.c"
 #include "core/match.c"
+#include "core/envelope.c"
+#include "core/admit.c"
 #include "core/act.c"
 #include "core/frame.c"
 #include "core/device.c"

@@ -1,6 +1,7 @@
 /* Plays golden conversations on the public API: each line whole, byte by byte, and cut at every
  * pair of places, with the clock at 0 and just below 2^32 ms. */
 #include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
 
 #include "harness.h"
@@ -28,6 +29,18 @@ static void say_bytes(struct rig *rig, unsigned link, const GString *text)
     }
 }
 
+/* Replies stand on a line each, whatever ends them on the link. */
+static void tidy(struct rig *rig, unsigned number, size_t from)
+{
+    const struct lex_link *link = rig->lx->links->pdata[number];
+    GString *sent = rig->sent[number];
+    bool ended = link->frame == LEX_FRAME_ENDED, fixed = link->frame == LEX_FRAME_FIXED;
+    if (sent->len == from || link->frame < LEX_FRAME_ENDED) return;
+    if (ended && sent->str[sent->len - 1] == link->end) g_string_truncate(sent, sent->len - 1);
+    while (fixed && sent->str[sent->len - 1] == link->pad) g_string_truncate(sent, sent->len - 1);
+    g_string_append(sent, "\r\n");
+}
+
 struct want {
     GString *replies, *pins;
 };
@@ -37,17 +50,24 @@ static bool play(struct rig *rig, const struct script *script, const struct want
                  uint32_t start, unsigned cut, size_t a, size_t b)
 {
     char *replies;
+    const struct lex_link *link = rig->lx->links->pdata[script->link];
+    bool packets = link->frame == LEX_FRAME_PACKET;
     CHECK_INT(rig_start(rig, start), 0);
     rig_run(rig);
     for (unsigned i = 0; i < script->lines->len; i++) {
         struct script_line *line = &g_array_index(script->lines, struct script_line, i);
-        if (line->kind != '>') continue;
-        if (b == SIZE_MAX)
+        size_t before = rig->sent[script->link]->len;
+        if (line->kind == '~')
+            rig_wait(rig, (uint32_t)atoi(line->text->str));
+        else if (line->kind != '>')
+            continue;
+        else if (b == SIZE_MAX && !packets)
             say_bytes(rig, script->link, line->text);
         else if (i == cut)
             say_cut(rig, script->link, line->text, a, b);
         else
             say_cut(rig, script->link, line->text, 0, 0);
+        tidy(rig, script->link, before);
     }
     g_string_replace(rig->sent[script->link], "\r\n", "\n", 0);
     replies = rig->sent[script->link]->str;
@@ -60,7 +80,8 @@ static void play_cuts(struct rig *rig, const struct script *script, const struct
 {
     for (unsigned i = 0; i < script->lines->len; i++) {
         struct script_line *line = &g_array_index(script->lines, struct script_line, i);
-        if (line->kind != '>') continue;
+        const struct lex_link *link = rig->lx->links->pdata[script->link];
+        if (line->kind != '>' || link->frame == LEX_FRAME_PACKET) continue;
         for (size_t a = 0; a <= line->text->len; a++)
             for (size_t b = a; b <= line->text->len; b++) {
                 test_context("%s: '%s' cut at %zu and %zu", script->title, line->text->str, a, b);

@@ -29,7 +29,7 @@ int tidetank_valve(struct tidetank *tidetank, enum tidetank_way to)
 int main(void)
 {
     void *port = board_start(tank.link, TIDETANK_LINKS, TIDETANK_BENCH_BAUD);
-    if (tidetank_init(&tank, port, board_reset_cause()) != 0) return 1;
+    if (!port || tidetank_init(&tank, port, board_reset_cause()) != 0) return 1;
     for (;;) {
         uint32_t wait = rlx_poll(&tank.device, board_millis());
         board_mask();

@@ -29,6 +29,7 @@ struct device {
     struct rlx_link *links;
     struct rlx_output *outputs;
     uint8_t **buffers;
+    struct rlx_sender **senders;
     rlx_fn *handlers;
     uint8_t n_links;
 
@@ -117,6 +118,7 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
     device->start_ms = start_ms;
     device->links = g_new0(struct rlx_link, n);
     device->buffers = g_new0(uint8_t *, n);
+    device->senders = g_new0(struct rlx_sender *, n);
     device->outputs = g_new0(struct rlx_output, lx->outputs->len + 1);
     device->handlers = g_new(rlx_fn, n_invokers + image->handlers->len);
     for (unsigned i = 0; i < n_invokers + image->handlers->len; i++)
@@ -126,6 +128,8 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
         device->buffers[i] =
             g_malloc0(RLX_LINK_BUFFER(link->receive, link->transmit, link->longest));
         device->links[i].buffer = device->buffers[i];
+        if (link->tags)
+            device->links[i].senders = device->senders[i] = g_new0(struct rlx_sender, 32);
     }
     device->n_links = (uint8_t)n;
     device->core = (struct rlx_device){
@@ -311,8 +315,12 @@ void device_free(struct device *device)
         kill(device->pid, SIGTERM);
         waitpid(device->pid, NULL, 0);
     }
-    for (unsigned i = 0; device->buffers && i < device->n_links; i++) g_free(device->buffers[i]);
+    for (unsigned i = 0; device->buffers && i < device->n_links; i++) {
+        g_free(device->buffers[i]);
+        g_free(device->senders[i]);
+    }
     g_free(device->buffers);
+    g_free(device->senders);
     g_free(device->links);
     g_free(device->outputs);
     g_free(device->handlers);

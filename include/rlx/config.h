@@ -10,29 +10,38 @@
 
 /* One row a feature: its name, its bit in the image's `needs`, what it is. A build has it when
  * RLX_HAS_<name> is 1; an image that needs one the build lacks is refused by rlx_init(). */
-#define RLX_FEATURES(X)                                         \
-    X(ANY_CASE, 0, "letters any-case")                          \
-    X(SHORTEN, 1, "shortened words")                            \
-    X(HASH, 2, "a hashed word table (more than 8 first words)") \
-    X(FAMILY, 3, "commands that share a first word")            \
-    X(CHOICE, 4, "choice slots")                                \
-    X(NUMBER, 5, "number slots")                                \
-    X(WIDE, 6, "numbers beyond 16 bits")                        \
-    X(UNIT, 7, "units behind numbers")                          \
-    X(MANY, 8, "more than 255 command shapes or handlers")      \
-    X(CALL, 9, "commands that call a handler")                  \
-    X(SWITCH, 10, "outputs that are switched")                  \
-    X(LEVEL, 11, "outputs with a PWM level")                    \
-    X(LINE, 12, "line frames")                                  \
-    X(KEYS, 13, "key frames")                                   \
-    X(GREETING, 14, "the greeting")                             \
-    X(LONG_REPLY, 15, "replies that may not fit")               \
-    X(FORM, 16, "fractions, hex numbers, times and scales")     \
-    X(SET, 17, "sets of words")                                 \
-    X(LIST, 18, "lists of numbers")                             \
-    X(TEXT, 19, "texts")                                        \
-    X(GLUE, 20, "words that touch their number")                \
-    X(NUMBERED, 21, "commands by number")
+#define RLX_FEATURES(X)                                                  \
+    X(ANY_CASE, 0, "letters any-case")                                   \
+    X(SHORTEN, 1, "shortened words")                                     \
+    X(HASH, 2, "a hashed word table (more than 8 first words)")          \
+    X(FAMILY, 3, "commands that share a first word")                     \
+    X(CHOICE, 4, "choice slots")                                         \
+    X(NUMBER, 5, "number slots")                                         \
+    X(WIDE, 6, "numbers beyond 16 bits")                                 \
+    X(UNIT, 7, "units behind numbers")                                   \
+    X(MANY, 8, "more than 255 command shapes or handlers")               \
+    X(CALL, 9, "commands that call a handler")                           \
+    X(SWITCH, 10, "outputs that are switched")                           \
+    X(LEVEL, 11, "outputs with a PWM level")                             \
+    X(LINE, 12, "line frames")                                           \
+    X(KEYS, 13, "key frames")                                            \
+    X(GREETING, 14, "the greeting")                                      \
+    X(LONG_REPLY, 15, "replies that may not fit")                        \
+    X(FORM, 16, "fractions, hex numbers, times and scales")              \
+    X(SET, 17, "sets of words")                                          \
+    X(LIST, 18, "lists of numbers")                                      \
+    X(TEXT, 19, "texts")                                                 \
+    X(GLUE, 20, "words that touch their number")                         \
+    X(NUMBERED, 21, "commands by number")                                \
+    X(CODES, 22, "codes (self-ending frames)")                           \
+    X(MARKED, 23, "frames with an end, a length or a lead of their own") \
+    X(TIMED, 24, "frames that a silence ends")                           \
+    X(PACKET, 25, "packets")                                             \
+    X(CHECK, 26, "checks")                                               \
+    X(ADDRESS, 27, "addresses")                                          \
+    X(TAGS, 28, "tags")                                                  \
+    X(OWN, 29, "short, silent and own replies")                          \
+    X(LIMITED, 30, "commands limited to some links, ignored texts")
 
 enum {
 #define RLX_FEATURE_BIT(id, bit, name) RLX_BIT_##id = (bit),
@@ -106,6 +115,33 @@ enum {
 #ifndef RLX_HAS_FORM
 #define RLX_HAS_FORM 1
 #endif
+#ifndef RLX_HAS_CODES
+#define RLX_HAS_CODES 1
+#endif
+#ifndef RLX_HAS_MARKED
+#define RLX_HAS_MARKED 1
+#endif
+#ifndef RLX_HAS_TIMED
+#define RLX_HAS_TIMED 1
+#endif
+#ifndef RLX_HAS_PACKET
+#define RLX_HAS_PACKET 1
+#endif
+#ifndef RLX_HAS_CHECK
+#define RLX_HAS_CHECK 1
+#endif
+#ifndef RLX_HAS_ADDRESS
+#define RLX_HAS_ADDRESS 1
+#endif
+#ifndef RLX_HAS_TAGS
+#define RLX_HAS_TAGS 1
+#endif
+#ifndef RLX_HAS_OWN
+#define RLX_HAS_OWN 1
+#endif
+#ifndef RLX_HAS_LIMITED
+#define RLX_HAS_LIMITED 1
+#endif
 
 /* Most slots one command has: 1..15. Each takes one rlx_value of the device struct. */
 #ifndef RLX_SLOTS
@@ -130,6 +166,22 @@ enum {
 #endif
 #if RLX_POLL_BYTES < 1 || RLX_POLL_BYTES > 255
 #error "RLX_POLL_BYTES is 1..255"
+#endif
+
+/* Bytes of a reply that are kept for each sender whose frames have tags: 16..128. */
+#ifndef RLX_KEPT
+#define RLX_KEPT 128
+#endif
+#if RLX_KEPT < 16 || RLX_KEPT > 128
+#error "RLX_KEPT is 16..128: take the value that rlx emit wrote into NAME_config.h"
+#endif
+
+/* Milliseconds after a sender's last frame from which on any tag of it is new. */
+#ifndef RLX_TAG_WINDOW_MS
+#define RLX_TAG_WINDOW_MS 10000
+#endif
+#if RLX_TAG_WINDOW_MS < 100 || RLX_TAG_WINDOW_MS > 86400000
+#error "RLX_TAG_WINDOW_MS is 100..86400000"
 #endif
 
 /* src/rlx.c is the whole library in one translation unit; then the calls between its files are

@@ -52,6 +52,18 @@ struct rlx_device {
     uint16_t tx_next; /* free-running index there; published when the reply is whole */
     uint16_t tx_word; /* tx_next where the last word of the reply began */
     uint16_t group;   /* where the first word was found in the hash */
+#if RLX_HAS_LONG_REPLY
+    uint8_t tx_most; /* bytes of the reply before what stands behind it */
+#endif
+#if RLX_HAS_ADDRESS || RLX_HAS_TAGS || RLX_HAS_CHECK
+    uint16_t tx_start; /* where the reply begins, behind address and tag */
+    uint8_t source;    /* who sent it; 0: nobody said */
+    uint8_t tag;
+    bool tagged, broadcast;
+#endif
+#if RLX_HAS_TIMED || RLX_HAS_TAGS
+    uint32_t now; /* of this poll */
+#endif
     /* Read-only after rlx_init(). */
     uint8_t n_links;
     uint8_t fold;    /* 26: letters any-case, else 0 */
@@ -84,14 +96,15 @@ struct rlx_device {
  * link. The port must be able to drive pins and to transmit. 0, or -RLX_ERR_VERSION, _IMAGE,
  * _BUILD, _BUFFER; then nothing was done, and rlx_poll() does nothing. */
 #define rlx_init(device, cause) rlx_init_((device), (cause), RLX_INIT_CHECK)
-#define RLX_INIT_CHECK          (RLX_VERSION * 4096u + (unsigned)sizeof(struct rlx_device))
+#define RLX_INIT_CHECK \
+    (RLX_VERSION * 4096u + (unsigned)(sizeof(struct rlx_device) + sizeof(struct rlx_link)))
 int rlx_init_(struct rlx_device *device, enum rlx_reset cause, unsigned check)
     __attribute__((__warn_unused_result__));
 
 /* Does what there is to do: takes at most RLX_POLL_BYTES from each link, answers complete frames.
- * `now_ms` is the board's clock and may wrap; nothing is timed by it yet. Returns the milliseconds
- * until it must run again: 0 when bytes are left, RLX_FOREVER when only an arrival (or sent bytes)
- * can make work. Calls handlers and port functions. Not re-entrant for one device. */
+ * `now_ms` is the board's clock and may wrap. Returns the milliseconds until it must run again: 0
+ * when bytes are left, RLX_FOREVER when only an arrival (or sent bytes) can make work. Calls
+ * handlers and port functions. Not re-entrant for one device. */
 uint32_t rlx_poll(struct rlx_device *device, uint32_t now_ms);
 
 /* Whether nothing came in since rlx_poll(): ask with interrupts masked, then sleep.

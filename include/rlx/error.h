@@ -17,7 +17,12 @@
     X(11, LOST, "lost", "bytes of this frame were lost before they could be read") \
     X(12, FAILED, "failed", "the handler could not do it")                         \
     X(13, BUSY, "busy", "the handler cannot do it now; say it again later")        \
-    X(14, TEXT, "text", "not a text in quotes, or its quotes are never closed")
+    X(14, TEXT, "text", "not a text in quotes, or its quotes are never closed")    \
+    X(15, HALF, "half", "the rest of it did not come in time, or something else")  \
+    X(16, CHECK, "check", "there is no check, or it does not fit the frame")       \
+    X(17, TAG, "tag", "there is no tag, or it is none of 0..255")                  \
+    X(18, OLD, "old", "the tag was used before, and not just now")                 \
+    X(19, DENIED, "denied", "it may not be said over this link")
 
 /* What rlx_init() can refuse. Never on the wire. */
 #define RLX_INIT_ERRORS(X)                                                            \

@@ -116,10 +116,49 @@ enum {
     RLX_LNK_RECEIVE = 2, /* ring sizes less 1 */
     RLX_LNK_TRANSMIT = 3,
     RLX_LNK_LONGEST = 4, /* longest frame */
-    RLX_LNK_KEYS = 5,    /* 16 bit: len16, then char8 + text for each key */
+    RLX_LNK_MORE = 5,    /* 16 bit: what follows; 0: nothing of it */
     RLX_LNK_ROW = 7
 };
-enum { RLX_FRAME_LINE = 0, RLX_FRAME_KEYS = 1 };
+enum {
+    RLX_FRAME_LINE = 0,
+    RLX_FRAME_KEYS = 1,
+    RLX_FRAME_CODES = 2,
+    RLX_FRAME_ENDED = 3,
+    RLX_FRAME_GAP = 4,
+    RLX_FRAME_FIXED = 5,
+    RLX_FRAME_PACKET = 6
+};
+
+/* What only some links have. */
+enum {
+    RLX_MORE_KEYS = 0,     /* 16 bit: len16, then char8 + text for each key, or two texts for each
+                              code, '#' standing for a digit; 0: none */
+    RLX_MORE_CHAR = 2,     /* the last character, what fills a frame, or the lead of a line */
+    RLX_MORE_LENGTH = 3,   /* of a fixed frame */
+    RLX_MORE_GAP = 4,      /* 16 bit: milliseconds of silence that end a frame; 0: none do */
+    RLX_MORE_FLAGS = 6,    /* RLX_LINK_... */
+    RLX_MORE_ADDRESS = 7,  /* of this device */
+    RLX_MORE_SENDERS = 8,  /* sources 1..N whose tags are kept */
+    RLX_MORE_ONLY = 10,    /* 16 bit: len16, texts: the first words that may be said; 0: all */
+    RLX_MORE_TEXTS = 12,   /* 16 bit: len16, then what8 + text: own replies; 0: none */
+    RLX_MORE_IGNORED = 14, /* 16 bit: len16, texts that are not answered; 0: none */
+    RLX_MORE_SIZE = 16
+};
+enum {
+    RLX_LINK_CHECK = 1,          /* a check may stand behind a frame... */
+    RLX_LINK_CHECK_REQUIRED = 2, /* ...or must */
+    RLX_LINK_TAGS = 4,           /* a tag may stand before it... */
+    RLX_LINK_TAGS_REQUIRED = 8,  /* ...or must */
+    RLX_LINK_ADDRESSED = 16,     /* an address must stand before that */
+    RLX_LINK_SHORT = 32,         /* ok, e7 */
+    RLX_LINK_SILENT = 64,        /* no replies */
+    RLX_LINK_SHARED = 128        /* damaged frames are only counted */
+};
+/* Most digits of a code. */
+#define RLX_CODE_DIGITS 10
+
+/* What an own text stands for: an error's number, or RLX_OWN_... */
+enum { RLX_OWN_OK = 0, RLX_OWN_ALREADY = 100, RLX_OWN_ERR = 101 };
 
 /* The word hash: 16 bits, started at 0, one step a (folded) character. */
 #define RLX_HASH_STEP(hash, c)    ((hash)*31u + (c)) /* its low 16 bits count */

@@ -9,6 +9,8 @@
 #include <stdbool.h>
 #include <stdint.h>
 
+#include "rlx/config.h"
+
 /* Ring sizes in bytes: a power of two, 2..128, so that 8-bit indices do. */
 #define RLX_RING_MAX 128
 /* Longest frame in bytes. */
@@ -16,15 +18,33 @@
 /* Bytes of buffer a link needs. */
 #define RLX_LINK_BUFFER(receive, transmit, frame) ((receive) + (transmit) + (frame) + 1)
 
+/* What is remembered of a sender whose frames have tags. */
+struct rlx_sender {
+    /* Private. */
+    uint32_t until; /* when its window closes */
+    uint16_t seen;  /* bit n: the tag n + 1 before the last one was used */
+    uint8_t tag;    /* the last one */
+    bool known;     /* there is one, and the window is open */
+    uint8_t length; /* of the reply to it */
+    uint8_t kept[RLX_KEPT];
+};
+
 struct rlx_link {
     /* Yours to set before rlx_init(): RLX_LINK_BUFFER() bytes, of the sizes the lexicon says, that
      * live as long as the link. The rest is zero. */
     uint8_t *buffer; /* receive ring, transmit ring, frame and its final 0 */
+#if RLX_HAS_TAGS
+    struct rlx_sender *senders; /* as many as the link has; NULL where its frames have no tags */
+#endif
 
     /* Private, written by the interrupt side. */
     uint8_t rx_head; /* free-running index of the next byte in */
     uint8_t rx_cut;  /* differs from rx_seen while the stream is cut */
     uint8_t tx_tail; /* free-running index of the next byte out */
+#if RLX_HAS_TIMED
+    uint8_t rx_gap;    /* differs from rx_gap_seen while a silence is marked... */
+    uint8_t rx_gap_at; /* ...before the byte with this index */
+#endif
 
     /* Private, written by the main side. */
     uint8_t rx_limit; /* rx_head may not reach this: tail + ring size */
@@ -32,6 +52,20 @@ struct rlx_link {
     uint8_t tx_head;
     uint8_t frame_len;
     uint8_t frame_state; /* error of the frame in the making; RLX_FRAME_READY */
+#if RLX_HAS_TIMED
+    uint8_t rx_gap_seen;
+    bool armed;   /* the frame in the making ends... */
+    uint32_t due; /* ...at this time */
+#endif
+#if RLX_HAS_CODES
+    uint8_t frame_next; /* the byte that begins the next code; 0: none */
+#endif
+#if RLX_HAS_MARKED
+    bool frame_line; /* a line, behind its lead character */
+#endif
+#if RLX_HAS_PACKET
+    uint8_t frame_need; /* bytes of the packet that are still to come */
+#endif
 
     /* Read-only after rlx_init(). */
     uint8_t rx_mask; /* ring sizes less 1 */
@@ -42,7 +76,10 @@ struct rlx_link {
     uint16_t rx_lost; /* bytes dropped or faulty, stays at 65535 */
     /* Read-only. */
     uint16_t refused; /* frames answered with err */
-    uint16_t ignored; /* frames that were somebody's reply: not answered */
+    uint16_t ignored; /* frames that were somebody's reply, or are to be ignored: not answered */
+#if RLX_HAS_ADDRESS || RLX_HAS_CHECK || RLX_HAS_PACKET
+    uint16_t others; /* frames that were damaged, for others or from others: not answered */
+#endif
 };
 
 /* frame_state: the frame is complete and waits to be answered. */
@@ -59,6 +96,18 @@ void rlx_link_feed_block(struct rlx_link *link, const uint8_t *bytes, unsigned c
 /* The receiver saw a parity, framing or overrun error: a byte is gone. From the interrupt that
  * feeds. The frame it cuts is refused as `lost`. */
 void rlx_link_fault(struct rlx_link *link);
+
+#if RLX_HAS_TIMED
+/* The line was silent since the last byte: from the idle-line interrupt of a receiver that has one.
+ * Without it a silence is told by the time between two polls, which then must come in time. */
+void rlx_link_gap(struct rlx_link *link);
+#endif
+
+#if RLX_HAS_PACKET
+/* One packet of 1..127 bytes, whole or not at all: false, and counted as lost, where the ring has
+ * no room. From the radio's interrupt, or the main loop, but from one place only. */
+bool rlx_link_feed_packet(struct rlx_link *link, const uint8_t *bytes, uint8_t count);
+#endif
 
 /* The next byte to send into *byte; false when there is none (the port then switches its
  * transmit interrupt off; rlx_port_kick() tells it to start again). From the transmit interrupt. */

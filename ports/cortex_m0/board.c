@@ -49,8 +49,9 @@ void timer0_interrupt(void)
     millis = millis + 1;
 }
 
-void *board_start(struct rlx_link *links, unsigned count, uint32_t baud)
+void *board_start_(struct rlx_link *links, unsigned count, uint32_t baud, size_t link_size)
 {
+    if (link_size != sizeof(struct rlx_link)) return 0;
     (void)count;
     uart = links;
     TIMER_PRESCALER(0) = 4; /* 16 MHz / 2^4: microseconds, and again from 0 at the 1000th */
@@ -69,7 +70,7 @@ void *board_start(struct rlx_link *links, unsigned count, uint32_t baud)
     UART_INTENSET = 1u << 2 | 1u << 7 | 1u << 9; /* RXDRDY, TXDRDY, ERROR */
     NVIC_ISER = 1u << IRQ_UART0 | 1u << IRQ_TIMER0;
     board_unmask();
-    return 0;
+    return links;
 }
 
 /* 29.1.5: RXD is a FIFO of six bytes; the event comes again for each. ERROR tells overrun, parity,

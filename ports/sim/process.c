@@ -124,8 +124,12 @@ static bool on_transmit(void *user, uint8_t uart, uint8_t *byte)
     return uart < self.n_links && rlx_link_take(&self.links[uart], byte);
 }
 
-void *board_start(struct rlx_link *links, unsigned count, uint32_t baud)
+void *board_start_(struct rlx_link *links, unsigned count, uint32_t baud, size_t link_size)
 {
+    if (link_size != sizeof(struct rlx_link)) {
+        fprintf(stderr, "the port and the firmware are compiled with different RLX_CONFIG\n");
+        return NULL;
+    }
     const char *fd = getenv(SIM_WORLD_FD);
     (void)baud;
     self.links = links;

@@ -47,14 +47,24 @@ static void tell_ok(struct rlx_device *d)
     rlx_reply_put(d, 'k');
 }
 
-/* Reads and obeys the frame; the reply is written but for an error. 0, an error, or
- * RLX_MATCH_... */
-static uint8_t obey(struct rlx_device *d)
+/* Reads and obeys the frame; the reply is written but for an error. 0, an error, RLX_MATCH_..., or
+ * RLX_OWN_ALREADY. */
+static uint8_t obey(struct rlx_device *d, rlx_rom row)
 {
     uint16_t start = d->tx_next;
+    const uint8_t *text = d->text;
     tell_ok(d);
     uint8_t error = rlx_match(d);
     if (error) return error;
+#if RLX_HAS_LIMITED
+    if (!rlx_is_allowed(d, row, start)) {
+        d->text = text;
+        while (*d->text == ' ') d->text++;
+        return RLX_ERR_DENIED;
+    }
+#else
+    (void)row, (void)text;
+#endif
     bool fits = rlx_reply_fits(d); /* as it was said: a toggle's word may yet be replaced */
     int done = act(d);
     if (done < 0) return done == -RLX_ERR_BUSY ? RLX_ERR_BUSY : RLX_ERR_FAILED;
@@ -63,34 +73,63 @@ static uint8_t obey(struct rlx_device *d)
         d->tx_next = start;
         tell_ok(d);
     }
-    return 0;
+    return done ? RLX_OWN_ALREADY : 0;
+}
+
+/* What the frame is, and what it leads to; the reply is begun. */
+static uint8_t read_frame(struct rlx_device *d, rlx_rom row)
+{
+    struct rlx_link *link = d->link;
+    uint8_t error = link->frame_state & (uint8_t)~RLX_FRAME_READY;
+    d->text = rlx_frame_text(link);
+#if RLX_HAS_ADDRESS || RLX_HAS_TAGS || RLX_HAS_CHECK
+    d->tx_start = d->tx_next;
+#endif
+    if (error) {
+        d->text += link->frame_len;
+        return RLX_COUNTS_OTHERS && rlx_flags(d, row) & RLX_LINK_SHARED ? RLX_MATCH_OTHERS : error;
+    }
+    if (RLX_HAS_TEXT && rlx_frame_stray(link)) {
+        d->text = rlx_frame_stray(link);
+        return RLX_ERR_BYTE;
+    }
+#if RLX_HAS_LIMITED
+    if (rlx_is_ignored(d, row)) return RLX_MATCH_REPLY;
+#endif
+#if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
+    error = rlx_envelope_open(d, row);
+    if (error) return error;
+#endif
+    if (RLX_HAS_NUMBERED) rlx_frame_number(d);
+    return obey(d, row);
 }
 
 RLX_INTERNAL bool rlx_answer(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
-    if (!rlx_reply_begin(d, link_no, RLX_ROM8(row + RLX_LNK_REPLY))) return false;
+    if (!rlx_reply_begin(d, link_no, row)) return false;
     struct rlx_link *link = d->link;
-    uint8_t error = link->frame_state & (uint8_t)~RLX_FRAME_READY;
-    d->text = rlx_frame_text(link);
-    if (RLX_HAS_TEXT && !error && rlx_frame_stray(link)) {
-        error = RLX_ERR_BYTE;
-        d->text = rlx_frame_stray(link);
-    } else if (error) {
-        d->text += link->frame_len;
-    } else {
-        if (RLX_HAS_NUMBERED) rlx_frame_number(d, link);
-        error = obey(d);
-    }
+    uint8_t what = read_frame(d, row);
     link->frame_len = 0;
     link->frame_state = 0;
-    if (error >= RLX_MATCH_REPLY) {
-        if (error == RLX_MATCH_REPLY) link->ignored++;
+    if (what >= RLX_MATCH_REPEAT) {
+        if (what == RLX_MATCH_REPLY) link->ignored++;
+#if RLX_COUNTS_OTHERS
+        if (what == RLX_MATCH_OTHERS) link->others++;
+#endif
         return true;
     }
-    if (error) {
+    if (what && what != RLX_OWN_ALREADY) {
         link->refused++;
-        rlx_reply_error(d, error);
+        rlx_reply_error(d, what);
     }
-    rlx_reply_commit(d);
+#if RLX_HAS_OWN
+    if (rlx_flags(d, row) & RLX_LINK_SILENT) return true;
+    rlx_reply_own(d, row, what);
+#endif
+#if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
+    if (d->broadcast) return true;
+    rlx_envelope_close(d, row);
+#endif
+    rlx_reply_commit(d, row);
     return true;
 }

@@ -9,10 +9,10 @@
 #include "rlx/port.h"
 
 /* ring.c: the main side of the rings. */
-enum rlx_got { RLX_GOT_NONE, RLX_GOT_BYTE, RLX_GOT_CUT };
+enum rlx_got { RLX_GOT_NONE, RLX_GOT_BYTE, RLX_GOT_CUT, RLX_GOT_GAP };
 
 /* The next byte of the receive ring. CUT, once, after the last byte before a loss: what follows
- * does not belong to what came before. */
+ * does not belong to what came before. GAP, once, where a silence was marked. */
 RLX_INTERNAL enum rlx_got rlx_ring_get(struct rlx_link *link, uint8_t *byte);
 
 /* Whether rlx_ring_get() would have something. */
@@ -29,8 +29,11 @@ RLX_INTERNAL uint8_t *rlx_frame_text(const struct rlx_link *link);
 RLX_INTERNAL void rlx_frame_byte(const struct rlx_device *device, struct rlx_link *link,
                                  rlx_rom row, uint8_t byte);
 RLX_INTERNAL void rlx_frame_cut(struct rlx_link *link, rlx_rom row);
+/* There was a silence: what is half said ends here. */
+RLX_INTERNAL void rlx_frame_silence(const struct rlx_device *device, struct rlx_link *link,
+                                    rlx_rom row);
 /* Puts a command in the place of the number that stands for it. */
-RLX_INTERNAL void rlx_frame_number(const struct rlx_device *device, struct rlx_link *link);
+RLX_INTERNAL void rlx_frame_number(struct rlx_device *device);
 /* The first byte of the frame that may only stand within quotes, and does not; or NULL. */
 RLX_INTERNAL const uint8_t *rlx_frame_stray(const struct rlx_link *link);
 
@@ -40,6 +43,8 @@ RLX_INTERNAL const uint8_t *rlx_frame_stray(const struct rlx_link *link);
 #define RLX_MATCH_EMPTY 255
 #define RLX_MATCH_REPLY 254 /* somebody's reply, not a command */
 RLX_INTERNAL uint8_t rlx_match(struct rlx_device *device);
+/* Whether the word at device->text begins a reply, event or note of others. */
+RLX_INTERNAL bool rlx_is_reply(struct rlx_device *device);
 /* The entries of a WORDS or CHOICE element, to which *at is moved; returns their end. */
 RLX_INTERNAL rlx_rom rlx_word_list(rlx_rom *at, uint8_t *before);
 
@@ -61,6 +66,23 @@ RLX_INTERNAL uint8_t rlx_take_set(struct rlx_device *device, rlx_rom op);
 RLX_INTERNAL uint8_t rlx_take_text(struct rlx_device *device, rlx_rom op);
 RLX_INTERNAL uint8_t rlx_take_list(struct rlx_device *device, rlx_rom op);
 
+/* envelope.c: takes address, tag and check off the frame, and writes those of the reply. 0, an
+ * error, or RLX_MATCH_OTHERS; RLX_MATCH_REPEAT: the reply was sent again. */
+#define RLX_MATCH_OTHERS 253 /* not for this device, or damaged on a shared medium */
+#define RLX_MATCH_REPEAT 252
+#if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
+RLX_INTERNAL uint8_t rlx_envelope_open(struct rlx_device *device, rlx_rom row);
+/* The check behind the reply; the reply is kept for a repeat. */
+RLX_INTERNAL void rlx_envelope_close(struct rlx_device *device, rlx_rom row);
+#endif
+
+#if RLX_HAS_LIMITED
+/* admit.c: whether the frame at device->text is one that is not answered. */
+RLX_INTERNAL bool rlx_is_ignored(const struct rlx_device *device, rlx_rom row);
+/* Whether what was matched, and told to the reply from `start` on, may be said over this link. */
+RLX_INTERNAL bool rlx_is_allowed(const struct rlx_device *device, rlx_rom row, uint16_t start);
+#endif
+
 #ifndef RLX_MEASURED /* the benchmark keeps this call apart, to count its instructions */
 #define RLX_MEASURED
 #endif
@@ -68,10 +90,20 @@ RLX_INTERNAL uint8_t rlx_take_list(struct rlx_device *device, rlx_rom op);
 RLX_MEASURED RLX_INTERNAL bool rlx_answer(struct rlx_device *device, uint8_t link, rlx_rom row);
 
 /* reply.c: writes one reply, published as a whole. Set device->tx_next back to take back. */
-RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *device, uint8_t link, uint8_t most);
-RLX_INTERNAL void rlx_reply_commit(struct rlx_device *device);
+RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *device, uint8_t link, rlx_rom row);
+/* Ends it as the link's frames end, and sends it. */
+RLX_INTERNAL void rlx_reply_commit(struct rlx_device *device, rlx_rom row);
+/* Where the reply begins, behind address and tag. */
+RLX_INTERNAL uint16_t rlx_reply_start(const struct rlx_device *device);
+/* Sends the packet that waits, if the radio takes it. */
+RLX_INTERNAL void rlx_reply_packet(struct rlx_device *device, uint8_t link, rlx_rom row);
+#if RLX_HAS_OWN
+/* Replaces what was written by the link's own or short form of it, where it has one: RLX_OWN_... or
+ * an error. */
+RLX_INTERNAL void rlx_reply_own(struct rlx_device *device, rlx_rom row, uint8_t what);
+#endif
 RLX_INTERNAL void rlx_reply_put(struct rlx_device *device, uint8_t c);
-/* Whether what was written, and a line end, is not too long for the ring. */
+/* Whether what was written, with what comes behind it, is not too long for the link. */
 RLX_INTERNAL bool rlx_reply_fits(const struct rlx_device *device);
 /* A text of the image; returns where it ends. */
 RLX_INTERNAL rlx_rom rlx_reply_text(struct rlx_device *device, rlx_rom text);
@@ -81,6 +113,39 @@ RLX_INTERNAL void rlx_reply_number(struct rlx_device *device, rlx_value value, u
 RLX_INTERNAL void rlx_reply_nth(struct rlx_device *device, uint8_t n);
 /* Replaces what was written so far: err NAME, what is meant, where. */
 RLX_INTERNAL void rlx_reply_error(struct rlx_device *device, uint8_t error);
+
+/* Whether the link's frames are counted as others' where they are damaged. */
+#define RLX_COUNTS_OTHERS (RLX_HAS_ADDRESS || RLX_HAS_CHECK || RLX_HAS_PACKET)
+
+/* How the link's frames are told apart: RLX_FRAME_... */
+static inline uint8_t rlx_framing(rlx_rom row)
+{
+    return RLX_ROM8(row + RLX_LNK_FRAME);
+}
+
+/* What only some links have; NULL: this one has nothing of it. */
+static inline rlx_rom rlx_more(const struct rlx_device *device, rlx_rom row)
+{
+    uint16_t at = RLX_ROM16(row + RLX_LNK_MORE);
+    return at ? device->image + at : 0;
+}
+
+static inline uint8_t rlx_flags(const struct rlx_device *device, rlx_rom row)
+{
+    rlx_rom more = rlx_more(device, row);
+    return more ? RLX_ROM8(more + RLX_MORE_FLAGS) : 0;
+}
+
+/* A list that only some links have: where it begins and ends; NULL: it is empty. */
+static inline rlx_rom rlx_more_list(const struct rlx_device *device, rlx_rom row, uint8_t field,
+                                    rlx_rom *end)
+{
+    rlx_rom more = rlx_more(device, row), at;
+    if (!more || !RLX_ROM16(more + field)) return 0;
+    at = device->image + RLX_ROM16(more + field);
+    *end = at + 2 + RLX_ROM16(at);
+    return at + 2;
+}
 
 /* A part of the image whose 16-bit offset stands in the header. */
 static inline rlx_rom rlx_part(const struct rlx_device *device, uint8_t field)

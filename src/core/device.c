@@ -26,19 +26,26 @@ static int check_image(struct rlx_device *d)
     return 0;
 }
 
-static void greet(struct rlx_device *d, uint8_t link, uint8_t most, enum rlx_reset cause)
+static void greet(struct rlx_device *d, uint8_t link, rlx_rom row, enum rlx_reset cause)
 {
 #if RLX_HAS_GREETING
     rlx_rom name = (rlx_rom)reset_names;
-    if (!RLX_ROM16_EVEN(d->image + RLX_IMG_GREETING) || !rlx_reply_begin(d, link, most)) return;
+    if (!RLX_ROM16_EVEN(d->image + RLX_IMG_GREETING) || !rlx_reply_begin(d, link, row)) return;
     rlx_reply_text(d, rlx_part(d, RLX_IMG_GREETING));
     for (uint8_t n = (uint8_t)cause; n; n--)
         while (RLX_ROM8(name++)) {}
     while (RLX_ROM8(name)) rlx_reply_put(d, RLX_ROM8(name++));
-    rlx_reply_commit(d);
+    rlx_reply_commit(d, row);
 #else
-    (void)d, (void)link, (void)most, (void)cause;
+    (void)d, (void)link, (void)row, (void)cause;
 #endif
+}
+
+/* On a medium of many nobody asked for it, and a silent link says nothing. */
+static bool greets(const struct rlx_device *d, rlx_rom row)
+{
+    return !(RLX_HAS_OWN || RLX_HAS_ADDRESS || RLX_HAS_CHECK) ||
+           !(rlx_flags(d, row) & (RLX_LINK_SILENT | RLX_LINK_ADDRESSED | RLX_LINK_SHARED));
 }
 
 int rlx_init_(struct rlx_device *d, enum rlx_reset cause, unsigned check)
@@ -66,9 +73,46 @@ int rlx_init_(struct rlx_device *d, enum rlx_reset cause, unsigned check)
     if (RLX_HAS_GREETING) {
         row = d->rows;
         for (uint8_t i = 0; i < n; i++, row += RLX_LNK_ROW)
-            greet(d, i, RLX_ROM8(row + RLX_LNK_REPLY), cause);
+            if (greets(d, row)) greet(d, i, row, cause);
     }
     return 0;
+}
+
+/* What was kept back of the last frame, the next byte of the ring, or nothing. */
+static enum rlx_got next_byte(struct rlx_link *link, uint8_t *byte)
+{
+#if RLX_HAS_CODES
+    if (link->frame_next) {
+        *byte = link->frame_next;
+        link->frame_next = 0;
+        return RLX_GOT_BYTE;
+    }
+#endif
+    return rlx_ring_get(link, byte);
+}
+
+static bool waits(const struct rlx_link *link)
+{
+#if RLX_HAS_CODES
+    if (link->frame_next) return true;
+#endif
+    return rlx_ring_waits(link);
+}
+
+/* The silence that ends the frame in the making, told by time. Where bytes came meanwhile and the
+ * poll is late, nobody knows on which side of the silence they came. */
+static void run_timer(struct rlx_device *d, struct rlx_link *link, rlx_rom row)
+{
+#if RLX_HAS_TIMED
+    if (!link->armed || (int32_t)(d->now - link->due) < 0) return;
+    if (!rlx_ring_waits(link))
+        rlx_frame_silence(d, link, row);
+    else if (rlx_framing(row) == RLX_FRAME_GAP && (int32_t)(d->now - link->due) > 1 &&
+             !link->frame_state)
+        link->frame_state = RLX_ERR_LOST;
+#else
+    (void)d, (void)link, (void)row;
+#endif
 }
 
 /* Takes what came over one link; true when bytes are left. */
@@ -76,32 +120,53 @@ static bool run_link(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
     struct rlx_link *link = &d->links[link_no];
     uint8_t budget = RLX_POLL_BYTES, byte;
+    if (RLX_HAS_PACKET) rlx_reply_packet(d, link_no, row);
+    if (RLX_HAS_TIMED) run_timer(d, link, row);
     for (;;) {
         if (link->frame_state & RLX_FRAME_READY && !rlx_answer(d, link_no, row)) return false;
-        if (!budget--) return rlx_ring_waits(link);
-        enum rlx_got got = rlx_ring_get(link, &byte);
+        if (!budget--) return waits(link);
+        enum rlx_got got = next_byte(link, &byte);
         if (got == RLX_GOT_NONE) return false;
         if (got == RLX_GOT_CUT)
             rlx_frame_cut(link, row);
+        else if (RLX_HAS_TIMED && got == RLX_GOT_GAP)
+            rlx_frame_silence(d, link, row);
         else
             rlx_frame_byte(d, link, row, byte);
     }
+}
+
+/* Milliseconds until the frame in the making ends. */
+static uint32_t wait_of(const struct rlx_device *d, const struct rlx_link *link)
+{
+#if RLX_HAS_TIMED
+    if (link->armed) return (int32_t)(link->due - d->now) <= 0 ? 0 : link->due - d->now;
+#endif
+    (void)d, (void)link;
+    return RLX_FOREVER;
 }
 
 uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
 {
     uint32_t wait = RLX_FOREVER;
     rlx_rom row = d->rows;
+#if RLX_HAS_TIMED || RLX_HAS_TAGS
+    d->now = now_ms;
+#else
     (void)now_ms;
+#endif
     if (!row) return wait; /* rlx_init() refused */
-    for (uint8_t i = 0; i < rlx_n_links(d); i++, row += RLX_LNK_ROW)
+    for (uint8_t i = 0; i < rlx_n_links(d); i++, row += RLX_LNK_ROW) {
         if (run_link(d, i, row)) wait = 0;
+        uint32_t due = RLX_HAS_TIMED ? wait_of(d, &d->links[i]) : RLX_FOREVER;
+        if (due < wait) wait = due;
+    }
     return wait;
 }
 
 static bool link_idle(const struct rlx_link *link, rlx_rom row)
 {
-    if (!(link->frame_state & RLX_FRAME_READY)) return !rlx_ring_waits(link);
+    if (!(link->frame_state & RLX_FRAME_READY)) return !waits(link);
     return rlx_ring_room(link) < RLX_ROM8(row + RLX_LNK_REPLY);
 }
 

@@ -15,13 +15,13 @@ static bool is_control(const struct rlx_device *device, uint8_t byte)
     return (uint8_t)(byte - ' ') > '~' - ' ';
 }
 
-/* A line ends with CR, LF or CRLF; an empty one is nothing. The first fault ends the collecting,
- * not the line: the rest of it is dropped, and frame_len stays where the fault is. */
-static void line_byte(const struct rlx_device *device, struct rlx_link *link, uint8_t byte)
+/* What is collected ends with this byte, or goes on. The first fault ends the collecting, not the
+ * frame: the rest of it is dropped, and frame_len stays where the fault is. */
+static void collect(const struct rlx_device *device, struct rlx_link *link, uint8_t byte, bool end)
 {
     uint8_t len = link->frame_len;
     uint8_t *at = rlx_frame_text(link) + len;
-    if (byte == '\r' || byte == '\n') {
+    if (end) {
         if (!link->frame_state) {
             if (!len) return;
             *at = 0;
@@ -40,6 +40,11 @@ static void line_byte(const struct rlx_device *device, struct rlx_link *link, ui
     }
 }
 
+static bool ends_line(uint8_t byte)
+{
+    return byte == '\r' || byte == '\n';
+}
+
 /* Puts a text in the place of the frame. */
 static void put_text(struct rlx_link *link, rlx_rom at)
 {
@@ -51,49 +56,234 @@ static void put_text(struct rlx_link *link, rlx_rom at)
     *text = 0;
 }
 
-/* A key stands for the text of a command, which is put in its place. */
+static rlx_rom behind(rlx_rom text)
+{
+    while (RLX_ROM8(text++) < RLX_TEXT_END) {}
+    return text;
+}
+
+/* A frame of one byte that means nothing. */
+static void refuse_byte(struct rlx_link *link, uint8_t byte)
+{
+    uint8_t *text = rlx_frame_text(link);
+    text[0] = byte;
+    text[1] = 0;
+    link->frame_len = 0;
+    link->frame_state = byte > '~' || byte < ' ' ? RLX_FRAME_READY | RLX_ERR_BYTE
+                                                 : RLX_FRAME_READY | RLX_ERR_UNKNOWN;
+}
+
+/* A key stands for the text of a command, which is put in its place. Behind the lead character
+ * comes a line. */
 static void key_byte(const struct rlx_device *device, struct rlx_link *link, rlx_rom row,
                      uint8_t byte)
 {
-    uint8_t *text = rlx_frame_text(link);
-    rlx_rom at = device->image + RLX_ROM16(row + RLX_LNK_KEYS);
-    rlx_rom end = at + 2 + RLX_ROM16(at);
-    if (byte == '\r' || byte == '\n') return;
-    for (at += 2; at != end && RLX_ROM8(at) != byte;) {
-        while (RLX_ROM8(++at) < RLX_TEXT_END) {}
-        at++;
+    rlx_rom end = 0, at = rlx_more_list(device, row, RLX_MORE_KEYS, &end);
+#if RLX_HAS_MARKED
+    if (link->frame_line) {
+        collect(device, link, byte, ends_line(byte));
+        if (ends_line(byte)) link->frame_line = false;
+        return;
     }
-    link->frame_state = RLX_FRAME_READY;
+    uint8_t lead = RLX_ROM8(rlx_more(device, row) + RLX_MORE_CHAR);
+    if (lead && byte == lead) {
+        link->frame_line = true;
+        return;
+    }
+#endif
+    if (ends_line(byte)) return;
+    while (at != end && RLX_ROM8(at) != byte) at = behind(at + 1);
     if (at == end) {
-        text[0] = byte;
-        text[1] = 0;
-        link->frame_state = byte > '~' || byte < ' ' ? RLX_FRAME_READY | RLX_ERR_BYTE
-                                                     : RLX_FRAME_READY | RLX_ERR_UNKNOWN;
+        refuse_byte(link, byte);
     } else {
         put_text(link, at + 1);
+        link->frame_state = RLX_FRAME_READY;
     }
 }
 
-static bool has_keys(rlx_rom row)
+#if RLX_HAS_CODES
+/* How much of the code is there: 0 none of it, 1 its beginning, 2 all. */
+static uint8_t code_fits(const struct rlx_link *link, rlx_rom code)
 {
-    return RLX_HAS_KEYS && (!RLX_HAS_LINE || RLX_ROM8(row + RLX_LNK_FRAME) == RLX_FRAME_KEYS);
+    const uint8_t *s = rlx_frame_text(link);
+    for (uint8_t n = link->frame_len; n; n--, s++) {
+        uint8_t want = RLX_ROM8(code++), c = (uint8_t)(want & ~RLX_TEXT_END);
+        if (c == '#' ? rlx_digit(*s) > 9 : c != *s) return 0;
+        if (want & RLX_TEXT_END) return n == 1 ? 2 : 0;
+    }
+    return 1;
+}
+
+/* The code's text in its place, with its digits. */
+static void put_code(struct rlx_link *link, rlx_rom text)
+{
+    uint8_t digit[RLX_CODE_DIGITS], n = 0, *p = rlx_frame_text(link);
+    for (uint8_t i = 0; i < link->frame_len; i++)
+        if (rlx_digit(p[i]) <= 9 && n < RLX_CODE_DIGITS) digit[n++] = p[i];
+    /* digits that are no slot's stand before those that are, or behind: only '#' is replaced */
+    put_text(link, text);
+    for (n = 0; *p; p++)
+        if (*p == '#') *p = digit[n++];
+}
+
+/* A code is over with its last character. A byte that cannot go on with it begins another. */
+static void code_byte(const struct rlx_device *device, struct rlx_link *link, rlx_rom row,
+                      uint8_t byte)
+{
+    rlx_rom end = 0, at = rlx_more_list(device, row, RLX_MORE_KEYS, &end);
+    uint8_t *text = rlx_frame_text(link), fits = 0;
+    bool half = false;
+    if (ends_line(byte)) return;
+    text[link->frame_len++] = byte;
+    for (; at != end && fits < 2; at = behind(behind(at))) {
+        fits = code_fits(link, at);
+        half = half || fits == 1;
+        if (fits == 2) {
+            put_code(link, behind(at));
+            link->frame_state = RLX_FRAME_READY;
+            return;
+        }
+    }
+    if (half) return;
+    if (link->frame_len == 1) {
+        refuse_byte(link, byte);
+        return;
+    }
+    text[link->frame_len - 1] = 0;
+    link->frame_len = 0;
+    link->frame_next = byte;
+    link->frame_state = RLX_FRAME_READY | RLX_ERR_HALF;
+}
+#endif
+
+#if RLX_HAS_MARKED || RLX_HAS_PACKET
+/* All bytes of a frame are there: what fills it goes, and only now they are looked at. */
+static void finish_counted(const struct rlx_device *device, struct rlx_link *link, uint8_t pad)
+{
+    uint8_t *text = rlx_frame_text(link), len = link->frame_len;
+    while (len && (text[len - 1] == pad || text[len - 1] == ' ' || ends_line(text[len - 1]))) len--;
+    text[len] = 0;
+    link->frame_state |= RLX_FRAME_READY;
+    for (uint8_t i = 0; i < len && link->frame_state == RLX_FRAME_READY; i++) {
+        if (!is_control(device, text[i])) continue;
+        link->frame_state = RLX_FRAME_READY | RLX_ERR_BYTE;
+        link->frame_len = i;
+    }
+}
+#endif
+
+#if RLX_HAS_PACKET
+static void packet_byte(const struct rlx_device *device, struct rlx_link *link, uint8_t byte)
+{
+    if (!link->frame_need) {
+        link->frame_need = byte;
+        return;
+    }
+    if (link->frame_len < link->frame_size)
+        rlx_frame_text(link)[link->frame_len++] = byte;
+    else
+        link->frame_state = RLX_ERR_LONG;
+    if (!--link->frame_need) finish_counted(device, link, ' ');
+}
+#endif
+
+/* Frames that are no lines and no keys. */
+static void other_byte(const struct rlx_device *device, struct rlx_link *link, rlx_rom row,
+                       uint8_t byte, uint8_t framing)
+{
+#if RLX_HAS_CODES
+    if (framing == RLX_FRAME_CODES) {
+        code_byte(device, link, row, byte);
+        return;
+    }
+#endif
+#if RLX_HAS_PACKET
+    if (framing == RLX_FRAME_PACKET) {
+        packet_byte(device, link, byte);
+        return;
+    }
+#endif
+#if RLX_HAS_MARKED
+    rlx_rom more = rlx_more(device, row);
+    if (framing == RLX_FRAME_FIXED) {
+        rlx_frame_text(link)[link->frame_len++] = byte;
+        if (link->frame_len == RLX_ROM8(more + RLX_MORE_LENGTH))
+            finish_counted(device, link, RLX_ROM8(more + RLX_MORE_CHAR));
+        return;
+    }
+    if (framing == RLX_FRAME_ENDED) {
+        if (!ends_line(byte)) collect(device, link, byte, byte == RLX_ROM8(more + RLX_MORE_CHAR));
+        return;
+    }
+#endif
+    if (!ends_line(byte)) collect(device, link, byte, false); /* a gap ends it */
+    (void)framing, (void)row;
+}
+
+/* The silence that ends this frame begins anew with each byte. */
+static void arm(const struct rlx_device *device, struct rlx_link *link, rlx_rom row)
+{
+#if RLX_HAS_TIMED
+    rlx_rom more = rlx_more(device, row);
+    uint16_t gap = more ? RLX_ROM16(more + RLX_MORE_GAP) : 0;
+    link->armed =
+        gap && !(link->frame_state & RLX_FRAME_READY) && (link->frame_len || link->frame_state);
+    link->due = device->now + gap;
+#else
+    (void)device, (void)link, (void)row;
+#endif
 }
 
 RLX_INTERNAL void rlx_frame_byte(const struct rlx_device *device, struct rlx_link *link,
                                  rlx_rom row, uint8_t byte)
 {
-    if (has_keys(row))
+    const bool others = RLX_HAS_CODES || RLX_HAS_MARKED || RLX_HAS_TIMED || RLX_HAS_PACKET;
+    uint8_t framing = others || (RLX_HAS_KEYS && RLX_HAS_LINE) ? rlx_framing(row)
+                      : RLX_HAS_KEYS                           ? RLX_FRAME_KEYS
+                                                               : RLX_FRAME_LINE;
+    if (RLX_HAS_KEYS && framing == RLX_FRAME_KEYS)
         key_byte(device, link, row, byte);
+    else if (others && framing > RLX_FRAME_KEYS)
+        other_byte(device, link, row, byte, framing);
     else
-        line_byte(device, link, byte);
+        collect(device, link, byte, ends_line(byte));
+    if (RLX_HAS_TIMED) arm(device, link, row);
 }
 
 /* Bytes were lost here. A line is refused when it ends; a key is a frame of its own, and so is
- * the gap in a run of keys. */
+ * the gap in a run of keys; where nothing but a count or a silence ends a frame, this does. */
 RLX_INTERNAL void rlx_frame_cut(struct rlx_link *link, rlx_rom row)
 {
+    uint8_t framing = rlx_framing(row);
     if (!link->frame_state) link->frame_state = RLX_ERR_LOST;
-    if (has_keys(row)) link->frame_state |= RLX_FRAME_READY;
+    if (framing != RLX_FRAME_LINE && framing != RLX_FRAME_ENDED)
+        link->frame_state |= RLX_FRAME_READY;
+#if RLX_HAS_MARKED
+    if (link->frame_line) link->frame_state &= (uint8_t)~RLX_FRAME_READY;
+#endif
+}
+
+RLX_INTERNAL void rlx_frame_silence(const struct rlx_device *device, struct rlx_link *link,
+                                    rlx_rom row)
+{
+#if RLX_HAS_TIMED
+    uint8_t framing = rlx_framing(row);
+    link->armed = false;
+    if (link->frame_state & RLX_FRAME_READY || (!link->frame_len && !link->frame_state)) return;
+    if (framing == RLX_FRAME_GAP) collect(device, link, 0, true);
+#if RLX_HAS_MARKED
+    if (framing == RLX_FRAME_FIXED)
+        finish_counted(device, link, RLX_ROM8(rlx_more(device, row) + RLX_MORE_CHAR));
+#endif
+    if (framing == RLX_FRAME_CODES || framing == RLX_FRAME_ENDED) {
+        rlx_frame_text(link)[link->frame_len] = 0;
+        link->frame_len = 0;
+        if (!link->frame_state) link->frame_state = RLX_ERR_HALF;
+        link->frame_state |= RLX_FRAME_READY;
+    }
+#else
+    (void)device, (void)link, (void)row;
+#endif
 }
 
 RLX_INTERNAL const uint8_t *rlx_frame_stray(const struct rlx_link *link)
@@ -118,20 +308,19 @@ static const uint8_t *behind_text(const uint8_t *s, rlx_rom text)
     return s;
 }
 
-RLX_INTERNAL void rlx_frame_number(const struct rlx_device *device, struct rlx_link *link)
+RLX_INTERNAL void rlx_frame_number(struct rlx_device *device)
 {
-    const uint8_t *s = rlx_frame_text(link), *behind;
+    const uint8_t *s = device->text, *end_of;
     rlx_rom at = rlx_part(device, RLX_IMG_NUMBERED), end = at + 2 + RLX_ROM16(at);
     if (at == device->image) return; /* there are none */
     while (*s == ' ') s++;
-    for (at += 2; at != end;) {
-        behind = behind_text(s, at);
-        while (RLX_ROM8(at++) < RLX_TEXT_END) {}
-        while (behind && *behind == ' ') behind++;
-        if (behind && !*behind) {
-            put_text(link, at);
-            return;
-        }
-        while (RLX_ROM8(at++) < RLX_TEXT_END) {}
+    for (at += 2; at != end; at = behind(at)) {
+        end_of = behind_text(s, at);
+        at = behind(at);
+        while (end_of && *end_of == ' ') end_of++;
+        if (!end_of || *end_of) continue;
+        put_text(device->link, at);
+        device->text = rlx_frame_text(device->link);
+        return;
     }
 }

@@ -160,7 +160,7 @@ static const uint8_t reply_words[] RLX_ROM = {
     'o', 'k' | 0x80, 'e',        'r', 'r' | 0x80, 'e', 'v' | 0x80, 'n',
     'o', 't',        'e' | 0x80, 'r', 'e',        'a', 'd',        'y' | 0x80};
 
-static bool is_reply(struct rlx_device *d)
+RLX_INTERNAL bool rlx_is_reply(struct rlx_device *d)
 {
     const uint8_t *s = d->text;
     uint8_t error = RLX_ERR_AMBIGUOUS; /* takes no shortened word */
@@ -200,6 +200,6 @@ RLX_INTERNAL uint8_t rlx_match(struct rlx_device *d)
         d->tx_word = d->tx_next;
         error = take(d, op, kind);
     } while (!error);
-    if (error == RLX_ERR_UNKNOWN && is_reply(d)) return RLX_MATCH_REPLY;
+    if (error == RLX_ERR_UNKNOWN && rlx_is_reply(d)) return RLX_MATCH_REPLY;
     return error;
 }

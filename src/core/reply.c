@@ -3,15 +3,31 @@
 /* Most characters of a foreign word that are told back. */
 #define WORD_SHOWN 16
 
-RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *d, uint8_t link_no, uint8_t most)
+#if RLX_HAS_LONG_REPLY
+/* Bytes of a reply that the link carries, less what stands behind it: check and end. */
+static uint8_t most_of(const struct rlx_device *d, rlx_rom row)
+{
+    uint8_t framing = rlx_framing(row), most = RLX_ROM8(row + RLX_LNK_REPLY);
+    bool counted = framing == RLX_FRAME_FIXED || framing == RLX_FRAME_PACKET;
+    if (counted) most = RLX_ROM8(rlx_more(d, row) + RLX_MORE_LENGTH);
+    if (rlx_flags(d, row) & (RLX_LINK_CHECK | RLX_LINK_CHECK_REQUIRED)) most = (uint8_t)(most - 5);
+    if (counted || framing == RLX_FRAME_GAP) return most;
+    return (uint8_t)(most - (framing == RLX_FRAME_ENDED ? 1 : 2));
+}
+#endif
+
+RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
     struct rlx_link *link = &d->links[link_no];
-    if (rlx_ring_room(link) < most) return false;
+    if (rlx_ring_room(link) < RLX_ROM8(row + RLX_LNK_REPLY)) return false;
     d->link = link;
     d->link_no = link_no;
     d->tx = link->buffer + link->rx_mask + 1;
     d->tx_next = link->tx_head;
     d->tx_mask = link->tx_mask;
+#if RLX_HAS_LONG_REPLY
+    d->tx_most = most_of(d, row);
+#endif
     return true;
 }
 
@@ -19,7 +35,12 @@ RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *d, uint8_t link_no, uint8_t
  * is then written anew, in short. */
 RLX_INTERNAL bool rlx_reply_fits(const struct rlx_device *d)
 {
-    return !RLX_HAS_LONG_REPLY || (uint16_t)(d->tx_next - d->link->tx_head) < d->tx_mask;
+#if RLX_HAS_LONG_REPLY
+    return (uint16_t)(d->tx_next - d->link->tx_head) <= d->tx_most;
+#else
+    (void)d;
+    return true;
+#endif
 }
 
 RLX_INTERNAL void rlx_reply_put(struct rlx_device *d, uint8_t c)
@@ -45,13 +66,93 @@ RLX_INTERNAL void rlx_reply_nth(struct rlx_device *d, uint8_t n)
     rlx_reply_text(d, text);
 }
 
-RLX_INTERNAL void rlx_reply_commit(struct rlx_device *d)
+RLX_INTERNAL uint16_t rlx_reply_start(const struct rlx_device *d)
 {
-    rlx_reply_put(d, '\r');
-    rlx_reply_put(d, '\n');
-    rlx_ring_publish(d->link, (uint8_t)d->tx_next);
-    rlx_port_kick(d->port, RLX_LINKS == 1 ? 0 : d->link_no);
+#if RLX_HAS_ADDRESS || RLX_HAS_TAGS || RLX_HAS_CHECK
+    return d->tx_start;
+#else
+    return d->link->tx_head;
+#endif
 }
+
+/* What stands behind a reply, as the link's frames have it. */
+static void put_end(struct rlx_device *d, rlx_rom row)
+{
+    const bool others = RLX_HAS_MARKED || RLX_HAS_PACKET || RLX_HAS_TIMED;
+    uint8_t framing = others ? rlx_framing(row) : RLX_FRAME_LINE;
+    if (RLX_HAS_MARKED && framing == RLX_FRAME_ENDED) {
+        rlx_reply_put(d, RLX_ROM8(rlx_more(d, row) + RLX_MORE_CHAR));
+    } else if (RLX_HAS_MARKED && framing == RLX_FRAME_FIXED) {
+        rlx_rom more = rlx_more(d, row);
+        while ((uint8_t)(d->tx_next - d->link->tx_head) < RLX_ROM8(more + RLX_MORE_LENGTH))
+            rlx_reply_put(d, RLX_ROM8(more + RLX_MORE_CHAR));
+    } else if (framing != RLX_FRAME_PACKET && framing != RLX_FRAME_GAP) {
+        rlx_reply_put(d, '\r');
+        rlx_reply_put(d, '\n');
+    }
+}
+
+RLX_INTERNAL void rlx_reply_commit(struct rlx_device *d, rlx_rom row)
+{
+    put_end(d, row);
+    rlx_ring_publish(d->link, (uint8_t)d->tx_next);
+    if (RLX_HAS_PACKET && rlx_framing(row) == RLX_FRAME_PACKET)
+        rlx_reply_packet(d, d->link_no, row);
+    else
+        rlx_port_kick(d->port, RLX_LINKS == 1 ? 0 : d->link_no);
+}
+
+/* A packet is sent from the ring's beginning, which is empty before it and after it. */
+RLX_INTERNAL void rlx_reply_packet(struct rlx_device *d, uint8_t link_no, rlx_rom row)
+{
+#if RLX_HAS_PACKET
+    struct rlx_link *link = &d->links[link_no];
+    uint8_t count = (uint8_t)(link->tx_head - link->tx_tail);
+    if (rlx_framing(row) != RLX_FRAME_PACKET || !count) return;
+    if (rlx_port_packet_send(d->port, link_no, link->buffer + link->rx_mask + 1, count))
+        link->tx_head = link->tx_tail = 0;
+#else
+    (void)d, (void)link_no, (void)row;
+#endif
+}
+
+/* e7 */
+static void put_short(struct rlx_device *d, uint8_t error)
+{
+    d->tx_next = rlx_reply_start(d);
+    rlx_reply_put(d, 'e');
+    rlx_reply_number(d, error, 0);
+}
+
+#if RLX_HAS_OWN
+/* Whether the own text for `own` stands for this. */
+static bool is_meant(uint8_t own, uint8_t what)
+{
+    if (own == RLX_OWN_ERR) return what != RLX_OWN_OK && what != RLX_OWN_ALREADY;
+    return own == what || (own == RLX_OWN_OK && what == RLX_OWN_ALREADY);
+}
+
+RLX_INTERNAL void rlx_reply_own(struct rlx_device *d, rlx_rom row, uint8_t what)
+{
+    rlx_rom end = 0, at = rlx_more_list(d, row, RLX_MORE_TEXTS, &end), best = 0;
+    bool done = what == RLX_OWN_OK || what == RLX_OWN_ALREADY;
+    for (; at != end; at++) {
+        uint8_t own = RLX_ROM8(at++);
+        if (is_meant(own, what) && (!best || own == what)) best = at;
+        while (RLX_ROM8(at) < RLX_TEXT_END) at++;
+    }
+    if (best) {
+        d->tx_next = rlx_reply_start(d);
+        rlx_reply_text(d, best);
+    } else if (rlx_flags(d, row) & RLX_LINK_SHORT && done) {
+        d->tx_next = rlx_reply_start(d);
+        rlx_reply_put(d, 'o');
+        rlx_reply_put(d, 'k');
+    } else if (rlx_flags(d, row) & RLX_LINK_SHORT) {
+        put_short(d, what);
+    }
+}
+#endif
 
 /* ---- errors ---- */
 
@@ -163,7 +264,7 @@ static void put_word(struct rlx_device *d)
 /* From the reply's beginning on: err NAME. */
 static void put_name(struct rlx_device *d, uint8_t error)
 {
-    d->tx_next = d->link->tx_head;
+    d->tx_next = rlx_reply_start(d);
     rlx_reply_nth(d, RLX_TEXT_ERR);
     rlx_reply_nth(d, error);
 }
@@ -171,19 +272,23 @@ static void put_name(struct rlx_device *d, uint8_t error)
 /* Where it does not fit, the name alone. */
 RLX_INTERNAL void rlx_reply_error(struct rlx_device *d, uint8_t error)
 {
+    bool denied = RLX_HAS_LIMITED && error == RLX_ERR_DENIED;
+    bool placed = error < RLX_ERR_FAILED || error == RLX_ERR_TEXT || denied;
     put_name(d, error);
-    if (error < RLX_ERR_LONG || error == RLX_ERR_TEXT) {
+    if (placed && error != RLX_ERR_LONG && error != RLX_ERR_LOST) {
         rlx_reply_put(d, ' ');
         if (error == RLX_ERR_BYTE)
             rlx_reply_number(d, *d->text, 0);
-        else if (error <= RLX_ERR_EXTRA && error != RLX_ERR_CHOICE && error != RLX_ERR_MISSING)
+        else if (denied ||
+                 (error <= RLX_ERR_EXTRA && error != RLX_ERR_CHOICE && error != RLX_ERR_MISSING))
             put_word(d);
         else
             put_wanted(d);
     }
-    if (error != RLX_ERR_FAILED && error != RLX_ERR_BUSY) {
+    if (placed) {
         rlx_reply_nth(d, RLX_TEXT_AT);
         rlx_reply_number(d, (rlx_value)(d->text - rlx_frame_text(d->link)), 0);
     }
     if (!rlx_reply_fits(d)) put_name(d, error);
+    if (!rlx_reply_fits(d)) put_short(d, error);
 }

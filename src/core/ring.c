@@ -44,6 +44,41 @@ void rlx_link_feed_block(struct rlx_link *link, const uint8_t *bytes, unsigned c
     while (count--) rlx_link_feed(link, *bytes++);
 }
 
+#if RLX_HAS_TIMED
+/* One silence is marked at a time; at a second one before the first was seen, what came between
+ * them cannot be told apart, and is lost. */
+void rlx_link_gap(struct rlx_link *link)
+{
+    uint8_t seen = THEIRS(link->rx_gap_seen), head = link->rx_head;
+    if (link->rx_gap != seen) {
+        if (link->rx_gap_at != head) mark_lost(link);
+        return;
+    }
+    link->rx_gap_at = head;
+    RLX_FENCE();
+    link->rx_gap = (uint8_t)(seen + 1);
+    RLX_FENCE();
+}
+#endif
+
+#if RLX_HAS_PACKET
+/* Its length first; nothing of it is seen before all of it is there. */
+bool rlx_link_feed_packet(struct rlx_link *link, const uint8_t *bytes, uint8_t count)
+{
+    uint8_t head = link->rx_head, room = (uint8_t)(THEIRS(link->rx_limit) - head);
+    if (count >= room || !count) {
+        if (link->rx_lost != UINT16_MAX) link->rx_lost++;
+        return false;
+    }
+    link->buffer[head++ & link->rx_mask] = count;
+    while (count--) link->buffer[head++ & link->rx_mask] = *bytes++;
+    RLX_FENCE();
+    link->rx_head = head;
+    RLX_FENCE();
+    return true;
+}
+#endif
+
 bool rlx_link_take(struct rlx_link *link, uint8_t *byte)
 {
     uint8_t tail = link->tx_tail;
@@ -68,6 +103,17 @@ RLX_INTERNAL enum rlx_got rlx_ring_get(struct rlx_link *link, uint8_t *byte)
     RLX_PREEMPT();
     uint8_t limit = link->rx_limit;
     uint8_t tail = (uint8_t)(limit - 1u - link->rx_mask);
+#if RLX_HAS_TIMED
+    /* The mark after the head: one that stands before a byte that is seen is seen too. */
+    RLX_FENCE();
+    uint8_t gap = THEIRS(link->rx_gap);
+    RLX_FENCE();
+    if (gap != link->rx_gap_seen && THEIRS(link->rx_gap_at) == tail) {
+        link->rx_gap_seen = gap;
+        RLX_FENCE();
+        return RLX_GOT_GAP;
+    }
+#endif
     if (tail != head) {
         RLX_FENCE();
         *byte = link->buffer[tail & link->rx_mask];
@@ -88,6 +134,9 @@ RLX_INTERNAL enum rlx_got rlx_ring_get(struct rlx_link *link, uint8_t *byte)
 RLX_INTERNAL bool rlx_ring_waits(const struct rlx_link *link)
 {
     return (uint8_t)(link->rx_limit - 1u - link->rx_mask) != THEIRS(link->rx_head) ||
+#if RLX_HAS_TIMED
+           THEIRS(link->rx_gap) != link->rx_gap_seen ||
+#endif
            THEIRS(link->rx_cut) != link->rx_seen;
 }
 

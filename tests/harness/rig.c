@@ -21,6 +21,8 @@ static void sink(void *user, struct sim_event event)
     struct rig *rig = user;
     if (event.kind == SIM_SEND)
         g_string_append_c(rig->sent[event.index], (char)event.value);
+    else if (event.kind == SIM_PACKET && event.value < 256)
+        g_string_append_c(rig->sent[event.index], (char)event.value);
     else if (event.kind == SIM_PIN)
         g_string_append_printf(rig->pins, "pin %u %s\n", event.index, event.value ? "high" : "low");
     else if (event.kind == SIM_DUTY)
@@ -36,6 +38,13 @@ static int handler(rlx_fn fn, void *user, const rlx_value *value, const uint8_t 
     memcpy(rig->value, value, sizeof rig->value);
     return rig->returns;
 }
+
+#if RLX_HAS_PACKET || RLX_HAS_TAGS
+static const struct lex_link *link_of(const struct rig *rig, unsigned link)
+{
+    return rig->lx->links->pdata[link];
+}
+#endif
 
 struct rig *rig_new(const char *file)
 {
@@ -70,6 +79,7 @@ void rig_free(struct rig *rig)
 int rig_start(struct rig *rig, uint32_t now_ms)
 {
     memset(rig->link, 0, sizeof rig->link);
+    memset(rig->senders, 0, sizeof rig->senders);
     memset(rig->output, 0, sizeof rig->output);
     rig->device = (struct rlx_device){
         .image = rig->image->bytes->data,
@@ -86,13 +96,24 @@ int rig_start(struct rig *rig, uint32_t now_ms)
     for (unsigned i = 0; i < rig->lx->links->len; i++) {
         g_string_truncate(rig->sent[i], 0);
         rig->link[i].buffer = rig->buffer[i];
+#if RLX_HAS_TAGS
+        if (link_of(rig, i)->tags)
+            rig->link[i].senders = rig->senders[i];
+#endif
     }
     g_string_truncate(rig->pins, 0);
     return rlx_init(&rig->device, RLX_RESET_WATCHDOG);
 }
 
+/* A packet comes whole. */
 void rig_feed(struct rig *rig, unsigned link, const char *bytes, size_t count)
 {
+#if RLX_HAS_PACKET
+    if (link_of(rig, link)->frame == LEX_FRAME_PACKET) {
+        if (count) rlx_link_feed_packet(&rig->link[link], (const uint8_t *)bytes, (uint8_t)count);
+        return;
+    }
+#endif
     for (size_t i = 0; i < count; i++)
         sim_board_in(&rig->board,
                      (struct sim_event){SIM_RECEIVED, (uint8_t)link, 0, (unsigned char)bytes[i]});
@@ -114,6 +135,16 @@ uint32_t rig_run(struct rig *rig)
         drain(rig);
     } while (!wait || !rlx_idle(&rig->device));
     return wait;
+}
+
+void rig_wait(struct rig *rig, uint32_t ms)
+{
+    uint32_t end = rig->now_ms + ms;
+    while ((int32_t)(end - rig->now_ms) > 0) {
+        uint32_t wait = rig_run(rig);
+        rig->now_ms += MIN(wait > 1 ? wait - 1 : 1, end - rig->now_ms);
+    }
+    rig_run(rig);
 }
 
 const char *rig_say(struct rig *rig, unsigned link, const char *text)

@@ -17,13 +17,14 @@ struct rig {
     struct rlx_link link[RIG_LINKS];
     struct rlx_output output[256];
     uint8_t buffer[RIG_LINKS][512];
+    struct rlx_sender senders[RIG_LINKS][32];
     rlx_fn handlers[4200], invokers[64];
     int returns;                /* what handlers return */
     unsigned calls;             /* how often they were called */
     rlx_value value[RLX_SLOTS]; /* what they got */
     const uint8_t *frame;
-    GString *sent[RIG_LINKS];   /* bytes the device sent */
-    GString *pins;              /* "pin 4 high" lines */
+    GString *sent[RIG_LINKS]; /* bytes the device sent */
+    GString *pins;            /* "pin 4 high" lines */
     uint32_t now_ms;
     bool hold_sent; /* the transmitters stand still */
 };
@@ -39,6 +40,8 @@ int rig_start(struct rig *rig, uint32_t now_ms);
 void rig_feed(struct rig *rig, unsigned link, const char *bytes, size_t count);
 /* Polls until there is nothing to do, a millisecond each time; returns the last wait. */
 uint32_t rig_run(struct rig *rig);
+/* So many ms go by, with a poll whenever the device asked for one. */
+void rig_wait(struct rig *rig, uint32_t ms);
 /* Feeds and runs; returns all that came back on the link since the last call. */
 const char *rig_say(struct rig *rig, unsigned link, const char *text);
 

@@ -4,7 +4,8 @@
  *     link NUMBER             (0 when left out)
  *     > text                  said, with a CR behind it on line links
  *     >> text                 said as it is; \r \n \xNN in both
- *     < text                  a line that comes back
+ *     ~ 30                    30 ms go by
+ *     < text                  a line that comes back; the end of other frames is not told
  *     = pin 4 high            what the board does; = pwm 1 26214
  * and # comments. */
 #ifndef SCRIPT_H
@@ -14,7 +15,7 @@
 #include <stdbool.h>
 
 struct script_line {
-    char kind; /* '>', '<', '=' */
+    char kind; /* '>', '~', '<', '=' */
     GString *text;
 };
 

@@ -2,6 +2,7 @@
 
 #include <string.h>
 
+#include "rlx/image.h"
 #include "rlx/link.h"
 
 const char *const lex_media[LEX_MEDIA + 1] = {"serial", "bridge", "modem", "radio",
@@ -479,6 +480,8 @@ void read_link(struct statement *st)
     if (medium == LEX_RADIO && !link->payload)
         lex_fault(lx, link->place, "'%s': how many bytes has a packet? Write like 'payload 48'",
                   link->name);
+    if (medium == LEX_RADIO && link->payload > 127)
+        lex_fault(lx, link->place, "'%s': a radio's packets have at most 127 bytes", link->name);
     if (medium == LEX_SMS) link->payload = 160;
     if (medium == LEX_REPORT) link->payload = 64;
 }
@@ -535,6 +538,9 @@ static void check_key(struct lexicon *lx, const struct lex_link *link, const str
     unsigned digits = 0, wanted = 0;
     for (const char *p = key->code; link->frame == LEX_FRAME_CODES && *p; p++) digits += *p == '#';
     for (const char *p = key->text; link->frame == LEX_FRAME_CODES && *p; p++) wanted += *p == '#';
+    if (digits > RLX_CODE_DIGITS)
+        lex_fault(lx, key->place, "the code '%s' has more than %d digits", key->code,
+                  RLX_CODE_DIGITS);
     if (digits != wanted) {
         lex_fault(lx, key->place, "the code '%s' has %u digits, its text \"%s\" takes %u",
                   key->code, digits, key->text, wanted);

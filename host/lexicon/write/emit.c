@@ -164,6 +164,8 @@ static void say_header(struct emit *e)
         struct lex_link *link = lx->links->pdata[i];
         say(e, "    uint8_t %s_buffer[RLX_LINK_BUFFER(%u, %u, %u)];\n", link->name, link->receive,
             link->transmit, link->longest);
+        if (link->tags)
+            say(e, "    struct rlx_sender %s_senders[%u];\n", link->name, MAX(link->senders, 1));
     }
     say(e,
         "};\n\n/* Starts it: outputs to their safe states, then the greeting. `port` is handed to "
@@ -272,6 +274,11 @@ static void say_init(struct emit *e)
     for (unsigned i = 0; i < lx->links->len; i++)
         say(e, "    %s->link[%u].buffer = %s->%s_buffer;\n", name, i, name,
             ((struct lex_link *)lx->links->pdata[i])->name);
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        const struct lex_link *link = lx->links->pdata[i];
+        if (link->tags)
+            say(e, "    %s->link[%u].senders = %s->%s_senders;\n", name, i, name, link->name);
+    }
     say(e, "    %s->device.image = image;\n", name);
     if (e->image->handlers->len)
         say(e,
@@ -310,8 +317,13 @@ static void say_config(struct emit *e)
     for (unsigned i = 0; i < G_N_ELEMENTS(features); i++)
         say(e, "#define RLX_HAS_%s %d /* %s */\n", features[i].id,
             (int)(e->image->needs >> features[i].bit & 1), features[i].name);
-    say(e, "#define RLX_SLOTS %u\n#define RLX_LINKS %u\n", MAX(e->image->slots, 1),
-        e->lx->links->len);
+    unsigned kept = 16;
+    for (unsigned i = 0; i < e->lx->links->len; i++) {
+        const struct lex_link *link = e->lx->links->pdata[i];
+        if (link->tags) kept = MAX(kept, MIN(link->transmit, link->payload ? link->payload : 128));
+    }
+    say(e, "#define RLX_SLOTS %u\n#define RLX_LINKS %u\n#define RLX_KEPT %u\n",
+        MAX(e->image->slots, 1), e->lx->links->len, kept);
 }
 
 static bool write_file(struct emit *e, const char *directory, const char *suffix,

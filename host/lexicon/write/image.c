@@ -3,7 +3,7 @@
 #include <string.h>
 
 #include "build.h"
-#include "check/check.h"
+#include "check/checks.h"
 #include "reader.h"
 #include "rlx/error.h"
 #include "sizes.h"
@@ -98,19 +98,185 @@ static void put_outputs(struct build *b)
     }
 }
 
+/* A list with its length before it; returns where the length stands. */
+static unsigned begin_list(GByteArray *to)
+{
+    build_put16(to, 0);
+    return to->len - 2;
+}
+
+static void end_list(GByteArray *to, unsigned at)
+{
+    build_set16(to, at, to->len - at - 2);
+}
+
 static void put_keys(struct build *b, const struct lex_link *link)
 {
     GByteArray *to = b->image->bytes;
-    build_row(b, "keys of %s", link->name);
-    unsigned at = to->len;
-    build_put16(to, 0);
+    build_row(b, "%s of %s", lex_frames[link->frame], link->name);
+    unsigned at = begin_list(to);
     for (unsigned i = 0; i < link->keys->len; i++) {
         struct lex_key *key = link->keys->pdata[i];
-        build_row(b, "%c = %s", key->key, key->text);
-        build_put8(to, (unsigned char)key->key);
+        build_row(b, "%s = %s", key->code, key->text);
+        if (link->frame == LEX_FRAME_KEYS)
+            build_put8(to, (unsigned char)key->key);
+        else
+            build_put_text(to, key->code);
         build_put_text(to, key->text);
     }
-    build_set16(to, at, to->len - at - 2);
+    end_list(to, at);
+}
+
+/* The first words that may be said, in all their spellings. */
+static void put_only(struct build *b, const struct lex_link *link)
+{
+    GByteArray *to = b->image->bytes;
+    build_row(b, "what may be said over %s", link->name);
+    unsigned at = begin_list(to);
+    GHashTable *said = g_hash_table_new(g_str_hash, g_str_equal);
+    for (unsigned i = 0; i < b->lx->commands->len; i++) {
+        const struct lex_command *command = b->lx->commands->pdata[i];
+        const struct lex_element *first = command->elements->pdata[0];
+        for (unsigned k = 0; check_may_say(link, command) && k < lex_spellings(first); k++)
+            if (g_hash_table_add(said, lex_spelling(first, k)))
+                build_put_text(to, lex_spelling(first, k));
+    }
+    g_hash_table_destroy(said);
+    end_list(to, at);
+}
+
+/* The number of what an own text stands for, or -1: events and notes have none yet. */
+static int own_number(const char *what)
+{
+    static const struct {
+        const char *name;
+        int number;
+    } names[] = {{"ok", RLX_OWN_OK},
+                 {"already", RLX_OWN_ALREADY},
+                 {"err", RLX_OWN_ERR},
+#define NAME(number, id, name, sentence) {"err " name, number},
+                 RLX_REPLY_ERRORS(NAME)
+#undef NAME
+    };
+    for (unsigned i = 0; i < G_N_ELEMENTS(names); i++)
+        if (!strcmp(names[i].name, what)) return names[i].number;
+    return -1;
+}
+
+static void put_own(struct build *b, const struct lex_link *link)
+{
+    GByteArray *to = b->image->bytes;
+    build_row(b, "texts of %s", link->name);
+    unsigned at = begin_list(to);
+    for (unsigned i = 0; i < link->texts->len; i++) {
+        const struct lex_text *own = link->texts->pdata[i];
+        int number = own_number(own->what);
+        if (number < 0) continue;
+        build_put8(to, (unsigned)number);
+        build_put_text(to, own->text);
+    }
+    end_list(to, at);
+}
+
+static bool is_ignored_on(const struct lex_ignore *ignore, const struct lex_link *link)
+{
+    return !ignore->link || !strcmp(ignore->link, link->name);
+}
+
+static bool ignores(const struct build *b, const struct lex_link *link)
+{
+    for (unsigned i = 0; i < b->lx->ignores->len; i++)
+        if (is_ignored_on(b->lx->ignores->pdata[i], link)) return true;
+    return false;
+}
+
+static void put_ignored(struct build *b, const struct lex_link *link)
+{
+    GByteArray *to = b->image->bytes;
+    build_row(b, "what is ignored on %s", link->name);
+    unsigned at = begin_list(to);
+    for (unsigned i = 0; i < b->lx->ignores->len; i++) {
+        const struct lex_ignore *ignore = b->lx->ignores->pdata[i];
+        if (is_ignored_on(ignore, link)) build_put_text(to, ignore->text);
+    }
+    end_list(to, at);
+}
+
+static unsigned link_flags(struct build *b, const struct lex_link *link)
+{
+    static const unsigned checks[] = {0, RLX_LINK_CHECK, RLX_LINK_CHECK_REQUIRED};
+    static const unsigned tags[] = {0, RLX_LINK_TAGS, RLX_LINK_TAGS_REQUIRED};
+    static const unsigned replies[] = {0, RLX_LINK_SHORT, RLX_LINK_SILENT};
+    unsigned flags = checks[link->check] | tags[link->tags] | replies[link->replies];
+    bool silent = link->one_way;
+    if (link->check) build_need(b, RLX_BIT_CHECK);
+    if (link->tags) build_need(b, RLX_BIT_TAGS);
+    if (link->replies || link->texts->len || silent) build_need(b, RLX_BIT_OWN);
+    if (link->address >= 0) build_need(b, RLX_BIT_ADDRESS);
+    if (link->only->len || ignores(b, link)) build_need(b, RLX_BIT_LIMITED);
+    return flags | (link->address >= 0 ? RLX_LINK_ADDRESSED | RLX_LINK_SHARED : 0) |
+           (link->medium == LEX_RADIO ? RLX_LINK_SHARED : 0) | (silent ? RLX_LINK_SILENT : 0);
+}
+
+/* Whether the link has anything beyond a row. */
+static bool has_more(struct build *b, const struct lex_link *link)
+{
+    return link->frame != LEX_FRAME_LINE || link_flags(b, link) || link->only->len ||
+           link->texts->len || ignores(b, link);
+}
+
+static void put_more(struct build *b, const struct lex_link *link)
+{
+    static const guint8 zero[RLX_MORE_SIZE];
+    GByteArray *to = b->image->bytes;
+    unsigned at = to->len;
+    bool fixed = link->frame == LEX_FRAME_FIXED;
+    build_row(b, "more of link %s", link->name);
+    g_byte_array_append(to, zero, RLX_MORE_SIZE);
+    to->data[at + RLX_MORE_CHAR] = (guint8)(fixed                           ? link->pad
+                                            : link->frame == LEX_FRAME_KEYS ? link->lead
+                                                                            : link->end);
+    to->data[at + RLX_MORE_LENGTH] = (guint8)(fixed ? link->length : link->payload);
+    build_set16(to, at + RLX_MORE_GAP, link->gap);
+    to->data[at + RLX_MORE_FLAGS] = (guint8)link_flags(b, link);
+    to->data[at + RLX_MORE_ADDRESS] = (guint8)MAX(link->address, 0);
+    to->data[at + RLX_MORE_SENDERS] = (guint8)link->senders;
+    const struct {
+        bool wanted;
+        unsigned field;
+        void (*put)(struct build *b, const struct lex_link *link);
+    } parts[] = {{link->keys->len != 0, RLX_MORE_KEYS, put_keys},
+                 {link->only->len != 0, RLX_MORE_ONLY, put_only},
+                 {link->texts->len != 0, RLX_MORE_TEXTS, put_own},
+                 {ignores(b, link), RLX_MORE_IGNORED, put_ignored}};
+    for (unsigned i = 0; i < G_N_ELEMENTS(parts); i++) {
+        if (!parts[i].wanted) continue;
+        build_set16(to, at + parts[i].field, to->len);
+        parts[i].put(b, link);
+    }
+}
+
+static void need_framing(struct build *b, const struct lex_link *link)
+{
+    static const unsigned needs[LEX_FRAMES] = {
+        [LEX_FRAME_LINE] = RLX_BIT_LINE,    [LEX_FRAME_KEYS] = RLX_BIT_KEYS,
+        [LEX_FRAME_CODES] = RLX_BIT_CODES,  [LEX_FRAME_ENDED] = RLX_BIT_MARKED,
+        [LEX_FRAME_GAP] = RLX_BIT_TIMED,    [LEX_FRAME_FIXED] = RLX_BIT_MARKED,
+        [LEX_FRAME_PACKET] = RLX_BIT_PACKET};
+    build_need(b, needs[link->frame]);
+    if (link->gap) build_need(b, RLX_BIT_TIMED);
+    if (link->frame == LEX_FRAME_KEYS && link->lead) build_need(b, RLX_BIT_MARKED);
+}
+
+/* RLX_FRAME_...; what the library does not run yet is refused before an image is used. */
+static unsigned framing_of(const struct lex_link *link)
+{
+    static const unsigned framings[LEX_FRAMES] = {
+        [LEX_FRAME_LINE] = RLX_FRAME_LINE,    [LEX_FRAME_KEYS] = RLX_FRAME_KEYS,
+        [LEX_FRAME_CODES] = RLX_FRAME_CODES,  [LEX_FRAME_ENDED] = RLX_FRAME_ENDED,
+        [LEX_FRAME_GAP] = RLX_FRAME_GAP,      [LEX_FRAME_FIXED] = RLX_FRAME_FIXED,
+        [LEX_FRAME_PACKET] = RLX_FRAME_PACKET};
+    return framings[link->frame];
 }
 
 static void put_links(struct build *b)
@@ -120,11 +286,10 @@ static void put_links(struct build *b)
     build_set16(to, RLX_IMG_LINK_ROWS, rows);
     for (unsigned i = 0; i < n; i++) {
         struct lex_link *link = b->lx->links->pdata[i];
-        bool keys = link->frame == LEX_FRAME_KEYS;
-        build_need(b, keys ? RLX_BIT_KEYS : RLX_BIT_LINE);
+        need_framing(b, link);
         build_row(b, "link %u: %s, %s frames, replies up to %u bytes", i, link->name,
-                  keys ? "key" : "line", link->reply);
-        build_put8(to, keys ? RLX_FRAME_KEYS : RLX_FRAME_LINE);
+                  link->frame == LEX_FRAME_KEYS ? "key" : lex_frames[link->frame], link->reply);
+        build_put8(to, framing_of(link));
         build_put8(to, link->reply);
         build_put8(to, link->receive - 1);
         build_put8(to, link->transmit - 1);
@@ -134,9 +299,9 @@ static void put_links(struct build *b)
     }
     for (unsigned i = 0; i < n; i++) {
         struct lex_link *link = b->lx->links->pdata[i];
-        if (link->frame != LEX_FRAME_KEYS) continue;
-        build_set16(to, rows + i * RLX_LNK_ROW + RLX_LNK_KEYS, to->len);
-        put_keys(b, link);
+        if (!has_more(b, link)) continue;
+        build_set16(to, rows + i * RLX_LNK_ROW + RLX_LNK_MORE, to->len);
+        put_more(b, link);
     }
 }
 
@@ -193,7 +358,14 @@ bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigne
     case RLX_ERR_TEXT: return needs >> RLX_BIT_TEXT & 1;
     case RLX_ERR_FAILED:
     case RLX_ERR_BUSY: return needs >> RLX_BIT_CALL & 1;
-    case RLX_ERR_LONG: return needs >> RLX_BIT_LINE & 1;
+    case RLX_ERR_LONG:
+        return needs & (1u << RLX_BIT_LINE | 1u << RLX_BIT_MARKED | 1u << RLX_BIT_TIMED |
+                        1u << RLX_BIT_PACKET);
+    case RLX_ERR_HALF: return needs & (1u << RLX_BIT_CODES | 1u << RLX_BIT_TIMED);
+    case RLX_ERR_CHECK: return needs >> RLX_BIT_CHECK & 1;
+    case RLX_ERR_TAG:
+    case RLX_ERR_OLD: return needs >> RLX_BIT_TAGS & 1;
+    case RLX_ERR_DENIED: return needs >> RLX_BIT_LIMITED & 1;
     case RLX_TEXT_ON:
     case RLX_TEXT_OFF: return needs >> RLX_BIT_SWITCH & 1;
     default: return true;

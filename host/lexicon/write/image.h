@@ -23,8 +23,9 @@ struct image {
 /* NULL after a fault in lx->faults. Works out the links' buffer sizes too. */
 struct image *image_build(struct lexicon *lx);
 void image_free(struct image *image);
-/* What the library does not run yet, a sentence each; empty: all of it. Owned by the caller. */
-GPtrArray *image_not_run(const struct lexicon *lx);
+/* What the library, or the simulated board, does not run yet, a sentence each; empty: all of it.
+ * Owned by the caller. */
+GPtrArray *image_not_run(const struct lexicon *lx, bool simulated);
 
 /* The C type of a command's slot as a handler gets it: "uint8_t", "enum tidetank_valve". */
 char *image_slot_type(const struct lexicon *lx, const struct lex_command *command,

@@ -32,26 +32,37 @@ static void add_command(GPtrArray *all, const struct lex_command *command)
     if (command->newest) add(all, command->place, "newest");
 }
 
-static void add_link(GPtrArray *all, const struct lex_link *link)
+static bool has_event_text(const struct lex_link *link)
 {
-    if (link->medium != LEX_SERIAL)
-        add(all, link->place, "%s link '%s'", lex_media[link->medium], link->name);
-    else if (link->frame != LEX_FRAME_LINE && link->frame != LEX_FRAME_KEYS)
-        add(all, link->place, "'%s' frames", lex_frames[link->frame]);
-    if (link->people || link->lead) add(all, link->place, "what '%s' is for", link->name);
-    if (link->address >= 0 || link->check || link->tags || link->seal || link->senders)
-        add(all, link->place, "the envelope of '%s'", link->name);
-    if (link->only->len || link->replies || link->replies_drop || link->texts->len ||
-        link->yields || link->one_way || link->greets)
-        add(all, link->place, "permissions and replies of '%s'", link->name);
+    for (unsigned i = 0; i < link->texts->len; i++) {
+        const char *what = ((struct lex_text *)link->texts->pdata[i])->what;
+        if (g_str_has_prefix(what, "ev") || g_str_has_prefix(what, "note")) return true;
+    }
+    return false;
 }
 
-GPtrArray *image_not_run(const struct lexicon *lx)
+static void add_link(GPtrArray *all, const struct lex_link *link)
+{
+    if (link->medium == LEX_REPORT || link->medium == LEX_SMS)
+        add(all, link->place, "%s link '%s'", lex_media[link->medium], link->name);
+    if (link->people) add(all, link->place, "echo and backspace for people");
+    if (link->seal) add(all, link->place, "the seal of '%s'", link->name);
+    if (link->replies_drop || link->yields || link->greets || link->state_pin != LEX_NO_PIN)
+        add(all, link->place, "how '%s' drops, yields or is told states", link->name);
+    if (has_event_text(link)) add(all, link->place, "own texts of events and notes");
+}
+
+GPtrArray *image_not_run(const struct lexicon *lx, bool simulated)
 {
     GPtrArray *all = g_ptr_array_new_with_free_func(g_free);
     for (unsigned i = 0; i < lx->outputs->len; i++) add_output(all, lx->outputs->pdata[i]);
     for (unsigned i = 0; i < lx->commands->len; i++) add_command(all, lx->commands->pdata[i]);
-    for (unsigned i = 0; i < lx->links->len; i++) add_link(all, lx->links->pdata[i]);
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        const struct lex_link *link = lx->links->pdata[i];
+        add_link(all, link);
+        if (simulated && link->medium == LEX_RADIO)
+            add(all, link->place, "the radio of '%s', by the simulated board", link->name);
+    }
     for (unsigned i = 0; i < lx->inputs->len; i++)
         add(all, ((struct lex_input *)lx->inputs->pdata[i])->place, "inputs");
     for (unsigned i = 0; i < lx->events->len; i++)
@@ -62,7 +73,5 @@ GPtrArray *image_not_run(const struct lexicon *lx)
         add(all, ((struct lex_setting *)lx->settings->pdata[i])->place, "settings");
     for (unsigned i = 0; i < lx->routines->len; i++)
         add(all, ((struct lex_routine *)lx->routines->pdata[i])->place, "routines");
-    for (unsigned i = 0; i < lx->ignores->len; i++)
-        add(all, ((struct lex_ignore *)lx->ignores->pdata[i])->place, "ignored texts");
     return all;
 }

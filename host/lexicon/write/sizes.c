@@ -2,6 +2,7 @@
 
 #include <string.h>
 
+#include "check/checks.h"
 #include "rlx/error.h"
 #include "rlx/link.h"
 
@@ -83,18 +84,41 @@ static unsigned command_length(const struct lexicon *lx)
     return (unsigned)most;
 }
 
+static unsigned power_of_two(unsigned least)
+{
+    unsigned size = 16;
+    while (size < MIN(least, RLX_RING_MAX)) size *= 2;
+    return size;
+}
+
+/* What a frame has at most: of a fixed one or a packet all of it. */
+static unsigned longest_frame(const struct lex_link *link, unsigned command)
+{
+    if (link->frame == LEX_FRAME_FIXED) return link->length;
+    if (link->frame == LEX_FRAME_PACKET) return MAX(link->payload, command);
+    unsigned with_envelope = MIN(command + check_envelope(link), RLX_FRAME_MAX);
+    return MAX(with_envelope, link->frame == LEX_FRAME_KEYS && !link->lead ? 1 : 48);
+}
+
+static void size_link(struct lex_link *link, unsigned reply, unsigned command)
+{
+    bool packet = link->frame == LEX_FRAME_PACKET, fixed = link->frame == LEX_FRAME_FIXED;
+    unsigned most = packet ? link->payload : fixed ? link->length : 0;
+    if (link->replies != LEX_REPLIES_FULL || link->one_way)
+        reply = MAX(16, reply); /* it is written in full before it is cut */
+    reply += check_envelope(link);
+    if (fixed) reply = MAX(reply, link->length);
+    if (!link->receive) link->receive = packet ? power_of_two(2 * (link->payload + 1)) : 64;
+    if (!link->transmit) link->transmit = power_of_two(MAX(reply, most));
+    if (!link->longest) link->longest = longest_frame(link, command);
+    link->may_not_fit = reply > link->transmit || (most && reply > most);
+    /* a packet waits in the ring alone; a reply that may not fit needs all of it */
+    link->reply = packet || link->may_not_fit ? link->transmit : MIN(reply, link->transmit);
+}
+
 void lexicon_size_links(struct lexicon *lx, const char *greeting)
 {
     unsigned reply = MAX(error_length(lx), ok_length(lx, greeting));
     unsigned command = MIN(command_length(lx) + 8, RLX_FRAME_MAX); /* room for stray blanks */
-    for (unsigned i = 0; i < lx->links->len; i++) {
-        struct lex_link *link = lx->links->pdata[i];
-        if (!link->receive) link->receive = 64;
-        if (!link->transmit)
-            for (link->transmit = 16; link->transmit < MIN(reply, RLX_RING_MAX);)
-                link->transmit *= 2;
-        if (!link->longest) link->longest = MAX(command, link->frame == LEX_FRAME_LINE ? 48 : 1);
-        link->reply = MIN(reply, link->transmit);
-        link->may_not_fit = reply > link->transmit;
-    }
+    for (unsigned i = 0; i < lx->links->len; i++) size_link(lx->links->pdata[i], reply, command);
 }

@@ -1,0 +1,48 @@
+/* What a link may say, and what it says that is not answered. */
+#include "core.h"
+
+#if RLX_HAS_LIMITED
+
+/* Whether the text of the image is the same as that of the frame, up to blanks at its end. */
+static bool is_text(const uint8_t *s, rlx_rom text)
+{
+    uint8_t c;
+    do {
+        c = RLX_ROM8(text++);
+        if (*s++ != (c & ~RLX_TEXT_END)) return false;
+    } while (c < RLX_TEXT_END);
+    while (*s == ' ') s++;
+    return !*s;
+}
+
+RLX_INTERNAL bool rlx_is_ignored(const struct rlx_device *d, rlx_rom row)
+{
+    rlx_rom end = 0, at = rlx_more_list(d, row, RLX_MORE_IGNORED, &end);
+    const uint8_t *s = d->text;
+    while (*s == ' ') s++;
+    while (at != end) {
+        if (is_text(s, at)) return true;
+        while (RLX_ROM8(at++) < RLX_TEXT_END) {}
+    }
+    return false;
+}
+
+/* The first word of a command stands in the reply as the lexicon spells it, behind "ok ". */
+RLX_INTERNAL bool rlx_is_allowed(const struct rlx_device *d, rlx_rom row, uint16_t start)
+{
+    rlx_rom end = 0, at = rlx_more_list(d, row, RLX_MORE_ONLY, &end);
+    if (!at) return true;
+    while (at != end) {
+        uint16_t tx = (uint16_t)(start + 3);
+        uint8_t c;
+        bool same = true;
+        do {
+            c = RLX_ROM8(at++);
+            same = same && tx != d->tx_next && d->tx[tx & d->tx_mask] == (c & ~RLX_TEXT_END);
+            tx++;
+        } while (c < RLX_TEXT_END);
+        if (same && (tx == d->tx_next || d->tx[tx & d->tx_mask] == ' ')) return true;
+    }
+    return false;
+}
+#endif
