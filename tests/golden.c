@@ -71,7 +71,8 @@ static bool play(struct rig *rig, const struct script *script, const struct want
     }
     g_string_replace(rig->sent[script->link], "\r\n", "\n", 0);
     replies = rig->sent[script->link]->str;
-    if (*replies == 'r') replies = strchr(replies, '\n') + 1; /* the greeting has its own test */
+    if (*replies == 'r' || g_str_has_prefix(replies, "<r")) /* the greeting has its own test */
+        replies = strchr(replies, '\n') + 1;
     return CHECK_TEXT(replies, want->replies->str) && CHECK_TEXT(rig->pins->str, want->pins->str);
 }
 

@@ -281,7 +281,7 @@ static void first_light(void)
     say(chip.uart, "xt", 2);
     hear_lines(&chip, 4);
     check_output(&chip, "pin 13 low");
-    CHECK(strstr(chip.heard->str, "\nok lamp on\r\nerr unknown x at 0\r\nok lamp off\r\n"));
+    CHECK(strstr(chip.heard->str, "\n<ok lamp on\r\n<err unknown x at 0\r\n<ok lamp off\r\n"));
     chip_stop(&chip);
 }
 

@@ -55,9 +55,9 @@ struct rlx_device {
 #if RLX_HAS_LONG_REPLY
     uint8_t tx_most; /* bytes of the reply before what stands behind it */
 #endif
+    uint16_t tx_start; /* where the reply begins, behind lead, address and tag */
 #if RLX_HAS_ADDRESS || RLX_HAS_TAGS || RLX_HAS_CHECK
-    uint16_t tx_start; /* where the reply begins, behind address and tag */
-    uint8_t source;    /* who sent it; 0: nobody said */
+    uint8_t source; /* who sent it; 0: nobody said */
     uint8_t tag;
     bool tagged, broadcast;
 #endif

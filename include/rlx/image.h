@@ -154,6 +154,9 @@ enum {
     RLX_LINK_SILENT = 64,        /* no replies */
     RLX_LINK_SHARED = 128        /* damaged frames are only counted */
 };
+/* What stands before a reply where each character could be a command, and is none itself. */
+#define RLX_REPLY_LEAD '<'
+
 /* Most digits of a code. */
 #define RLX_CODE_DIGITS 10
 

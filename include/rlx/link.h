@@ -57,6 +57,9 @@ struct rlx_link {
     bool armed;   /* the frame in the making ends... */
     uint32_t due; /* ...at this time */
 #endif
+#if RLX_HAS_KEYS || RLX_HAS_CODES
+    bool frame_reply; /* somebody's reply, up to the end of its line */
+#endif
 #if RLX_HAS_CODES
     uint8_t frame_next; /* the byte that begins the next code; 0: none */
 #endif

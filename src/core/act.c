@@ -82,9 +82,6 @@ static uint8_t read_frame(struct rlx_device *d, rlx_rom row)
     struct rlx_link *link = d->link;
     uint8_t error = link->frame_state & (uint8_t)~RLX_FRAME_READY;
     d->text = rlx_frame_text(link);
-#if RLX_HAS_ADDRESS || RLX_HAS_TAGS || RLX_HAS_CHECK
-    d->tx_start = d->tx_next;
-#endif
     if (error) {
         d->text += link->frame_len;
         return RLX_COUNTS_OTHERS && rlx_flags(d, row) & RLX_LINK_SHARED ? RLX_MATCH_OTHERS : error;

@@ -93,8 +93,6 @@ RLX_MEASURED RLX_INTERNAL bool rlx_answer(struct rlx_device *device, uint8_t lin
 RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *device, uint8_t link, rlx_rom row);
 /* Ends it as the link's frames end, and sends it. */
 RLX_INTERNAL void rlx_reply_commit(struct rlx_device *device, rlx_rom row);
-/* Where the reply begins, behind address and tag. */
-RLX_INTERNAL uint16_t rlx_reply_start(const struct rlx_device *device);
 /* Sends the packet that waits, if the radio takes it. */
 RLX_INTERNAL void rlx_reply_packet(struct rlx_device *device, uint8_t link, rlx_rom row);
 #if RLX_HAS_OWN
@@ -121,6 +119,13 @@ RLX_INTERNAL void rlx_reply_error(struct rlx_device *device, uint8_t error);
 static inline uint8_t rlx_framing(rlx_rom row)
 {
     return RLX_ROM8(row + RLX_LNK_FRAME);
+}
+
+/* Whether each character could be a command: replies then begin with RLX_REPLY_LEAD. */
+static inline bool rlx_is_keyed(rlx_rom row)
+{
+    return (RLX_HAS_KEYS && rlx_framing(row) == RLX_FRAME_KEYS) ||
+           (RLX_HAS_CODES && rlx_framing(row) == RLX_FRAME_CODES);
 }
 
 /* What only some links have; NULL: this one has nothing of it. */

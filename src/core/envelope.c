@@ -158,6 +158,8 @@ static uint8_t take_tag(struct rlx_device *d, rlx_rom row, uint8_t flags)
     d->text++;
     uint16_t tag = take_byte(d, ' ');
     if (tag > 255) return RLX_ERR_TAG;
+    while (*d->text == ' ') d->text++;
+    if (rlx_is_reply(d)) return RLX_MATCH_REPLY; /* somebody's, to a tag of this number */
     d->tag = (uint8_t)tag;
     d->tagged = true;
     if (!sender) return 0;

@@ -15,6 +15,16 @@ static bool is_control(const struct rlx_device *device, uint8_t byte)
     return (uint8_t)(byte - ' ') > '~' - ' ';
 }
 
+/* Whether the build has frames beside lines and keys. */
+#define OTHERS (RLX_HAS_CODES || RLX_HAS_MARKED || RLX_HAS_TIMED || RLX_HAS_PACKET)
+
+/* A constant where the build has one framing only. */
+static uint8_t framing_of(rlx_rom row)
+{
+    if (OTHERS || (RLX_HAS_KEYS && RLX_HAS_LINE)) return rlx_framing(row);
+    return RLX_HAS_KEYS ? RLX_FRAME_KEYS : RLX_FRAME_LINE;
+}
+
 /* What is collected ends with this byte, or goes on. The first fault ends the collecting, not the
  * frame: the rest of it is dropped, and frame_len stays where the fault is. */
 static void collect(const struct rlx_device *device, struct rlx_link *link, uint8_t byte, bool end)
@@ -62,6 +72,32 @@ static rlx_rom behind(rlx_rom text)
     return text;
 }
 
+#if RLX_HAS_KEYS || RLX_HAS_CODES
+/* Whether the byte belongs to somebody's reply, from its lead up to its line end. */
+static bool in_reply(struct rlx_link *link, uint8_t byte)
+{
+    bool within = link->frame_reply;
+    if (byte == RLX_REPLY_LEAD) link->frame_reply = true;
+    if (ends_line(byte) && within) {
+        link->frame_reply = false;
+        link->ignored++;
+    }
+    return within || byte == RLX_REPLY_LEAD;
+}
+
+#if RLX_HAS_OWN
+/* Whether the byte is one of the link's own texts: what another such device would answer. */
+static bool is_own_text(const struct rlx_device *device, rlx_rom row, uint8_t byte)
+{
+    rlx_rom end = 0, at = rlx_more_list(device, row, RLX_MORE_TEXTS, &end);
+    for (; at != end; at = behind(at + 1))
+        if (RLX_ROM8(at + 1) == (byte | RLX_TEXT_END)) return true;
+    return false;
+}
+#endif
+#endif
+
+#if RLX_HAS_KEYS || RLX_HAS_CODES
 /* A frame of one byte that means nothing. */
 static void refuse_byte(struct rlx_link *link, uint8_t byte)
 {
@@ -72,7 +108,9 @@ static void refuse_byte(struct rlx_link *link, uint8_t byte)
     link->frame_state = byte > '~' || byte < ' ' ? RLX_FRAME_READY | RLX_ERR_BYTE
                                                  : RLX_FRAME_READY | RLX_ERR_UNKNOWN;
 }
+#endif
 
+#if RLX_HAS_KEYS
 /* A key stands for the text of a command, which is put in its place. Behind the lead character
  * comes a line. */
 static void key_byte(const struct rlx_device *device, struct rlx_link *link, rlx_rom row,
@@ -91,15 +129,22 @@ static void key_byte(const struct rlx_device *device, struct rlx_link *link, rlx
         return;
     }
 #endif
-    if (ends_line(byte)) return;
+    if (in_reply(link, byte) || ends_line(byte)) return;
     while (at != end && RLX_ROM8(at) != byte) at = behind(at + 1);
     if (at == end) {
+#if RLX_HAS_OWN
+        if (is_own_text(device, row, byte)) {
+            link->ignored++;
+            return;
+        }
+#endif
         refuse_byte(link, byte);
     } else {
         put_text(link, at + 1);
         link->frame_state = RLX_FRAME_READY;
     }
 }
+#endif
 
 #if RLX_HAS_CODES
 /* How much of the code is there: 0 none of it, 1 its beginning, 2 all. */
@@ -133,7 +178,7 @@ static void code_byte(const struct rlx_device *device, struct rlx_link *link, rl
     rlx_rom end = 0, at = rlx_more_list(device, row, RLX_MORE_KEYS, &end);
     uint8_t *text = rlx_frame_text(link), fits = 0;
     bool half = false;
-    if (ends_line(byte)) return;
+    if (in_reply(link, byte) || ends_line(byte)) return;
     text[link->frame_len++] = byte;
     for (; at != end && fits < 2; at = behind(behind(at))) {
         fits = code_fits(link, at);
@@ -237,13 +282,13 @@ static void arm(const struct rlx_device *device, struct rlx_link *link, rlx_rom 
 RLX_INTERNAL void rlx_frame_byte(const struct rlx_device *device, struct rlx_link *link,
                                  rlx_rom row, uint8_t byte)
 {
-    const bool others = RLX_HAS_CODES || RLX_HAS_MARKED || RLX_HAS_TIMED || RLX_HAS_PACKET;
-    uint8_t framing = others || (RLX_HAS_KEYS && RLX_HAS_LINE) ? rlx_framing(row)
-                      : RLX_HAS_KEYS                           ? RLX_FRAME_KEYS
-                                                               : RLX_FRAME_LINE;
-    if (RLX_HAS_KEYS && framing == RLX_FRAME_KEYS)
+    uint8_t framing = framing_of(row);
+#if RLX_HAS_KEYS
+    if (framing == RLX_FRAME_KEYS)
         key_byte(device, link, row, byte);
-    else if (others && framing > RLX_FRAME_KEYS)
+    else
+#endif
+        if (OTHERS && framing > RLX_FRAME_KEYS)
         other_byte(device, link, row, byte, framing);
     else
         collect(device, link, byte, ends_line(byte));
@@ -254,7 +299,7 @@ RLX_INTERNAL void rlx_frame_byte(const struct rlx_device *device, struct rlx_lin
  * the gap in a run of keys; where nothing but a count or a silence ends a frame, this does. */
 RLX_INTERNAL void rlx_frame_cut(struct rlx_link *link, rlx_rom row)
 {
-    uint8_t framing = rlx_framing(row);
+    uint8_t framing = framing_of(row);
     if (!link->frame_state) link->frame_state = RLX_ERR_LOST;
     if (framing != RLX_FRAME_LINE && framing != RLX_FRAME_ENDED)
         link->frame_state |= RLX_FRAME_READY;

@@ -164,7 +164,7 @@ RLX_INTERNAL bool rlx_is_reply(struct rlx_device *d)
 {
     const uint8_t *s = d->text;
     uint8_t error = RLX_ERR_AMBIGUOUS; /* takes no shortened word */
-    if (rlx_digit(s[1]) <= 9 && (*s | 0x20) == 'e') {
+    if ((*s | 0x20) == 'e' && rlx_digit(s[1]) <= 9) {
         while (rlx_digit(*++s) <= 9) {}
         return rlx_ends_word(*s);
     }

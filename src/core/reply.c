@@ -25,6 +25,8 @@ RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *d, uint8_t link_no, rlx_rom
     d->tx = link->buffer + link->rx_mask + 1;
     d->tx_next = link->tx_head;
     d->tx_mask = link->tx_mask;
+    if (rlx_is_keyed(row)) rlx_reply_put(d, RLX_REPLY_LEAD);
+    d->tx_start = d->tx_next;
 #if RLX_HAS_LONG_REPLY
     d->tx_most = most_of(d, row);
 #endif
@@ -64,15 +66,6 @@ RLX_INTERNAL void rlx_reply_nth(struct rlx_device *d, uint8_t n)
     while (n--)
         while (RLX_ROM8(text++) < RLX_TEXT_END) {}
     rlx_reply_text(d, text);
-}
-
-RLX_INTERNAL uint16_t rlx_reply_start(const struct rlx_device *d)
-{
-#if RLX_HAS_ADDRESS || RLX_HAS_TAGS || RLX_HAS_CHECK
-    return d->tx_start;
-#else
-    return d->link->tx_head;
-#endif
 }
 
 /* What stands behind a reply, as the link's frames have it. */
@@ -119,7 +112,7 @@ RLX_INTERNAL void rlx_reply_packet(struct rlx_device *d, uint8_t link_no, rlx_ro
 /* e7 */
 static void put_short(struct rlx_device *d, uint8_t error)
 {
-    d->tx_next = rlx_reply_start(d);
+    d->tx_next = d->tx_start;
     rlx_reply_put(d, 'e');
     rlx_reply_number(d, error, 0);
 }
@@ -142,10 +135,11 @@ RLX_INTERNAL void rlx_reply_own(struct rlx_device *d, rlx_rom row, uint8_t what)
         while (RLX_ROM8(at) < RLX_TEXT_END) at++;
     }
     if (best) {
-        d->tx_next = rlx_reply_start(d);
+        if (rlx_is_keyed(row)) d->tx_start = d->link->tx_head; /* without the lead */
+        d->tx_next = d->tx_start;
         rlx_reply_text(d, best);
     } else if (rlx_flags(d, row) & RLX_LINK_SHORT && done) {
-        d->tx_next = rlx_reply_start(d);
+        d->tx_next = d->tx_start;
         rlx_reply_put(d, 'o');
         rlx_reply_put(d, 'k');
     } else if (rlx_flags(d, row) & RLX_LINK_SHORT) {
@@ -264,7 +258,7 @@ static void put_word(struct rlx_device *d)
 /* From the reply's beginning on: err NAME. */
 static void put_name(struct rlx_device *d, uint8_t error)
 {
-    d->tx_next = rlx_reply_start(d);
+    d->tx_next = d->tx_start;
     rlx_reply_nth(d, RLX_TEXT_ERR);
     rlx_reply_nth(d, error);
 }
@@ -273,7 +267,7 @@ static void put_name(struct rlx_device *d, uint8_t error)
 RLX_INTERNAL void rlx_reply_error(struct rlx_device *d, uint8_t error)
 {
     bool denied = RLX_HAS_LIMITED && error == RLX_ERR_DENIED;
-    bool placed = error < RLX_ERR_FAILED || error == RLX_ERR_TEXT || denied;
+    bool placed = error < RLX_ERR_FAILED || (RLX_HAS_TEXT && error == RLX_ERR_TEXT) || denied;
     put_name(d, error);
     if (placed && error != RLX_ERR_LONG && error != RLX_ERR_LOST) {
         rlx_reply_put(d, ' ');

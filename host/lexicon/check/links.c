@@ -232,8 +232,8 @@ static void check_step(struct lexicon *lx, const struct lex_link *link)
     if (counted && !link->gap) {
         struct lex_fault *fault = check_find(
             lx, LEX_D28, link->place, link->name, g_strndup(example->code, 1),
-            "when all but the first byte of '%s' is lost, '%s' waits for the rest for ever and "
-            "takes the next code for it",
+            "when all but the first byte of '%s' is lost, '%s' waits for the rest, however long: "
+            "nothing tells of it before the next code",
             example->code, link->name);
         fault->advice = g_strdup("within 500ms");
     }

@@ -117,6 +117,11 @@ static bool read_key(struct statement *st, struct lex_link *link)
         lex_fault(lx, text->place, "expected the command in quotes, like \"pump on\"");
         return false;
     }
+    if (strchr(token->text, RLX_REPLY_LEAD)) {
+        lex_fault(lx, token->place, "'%c' begins the device's replies, and is no key",
+                  RLX_REPLY_LEAD);
+        return false;
+    }
     if (keys && strlen(token->text) > 1) return add_run(lx, link, token, text);
     return add_key(lx, link, token->place, text->place, token->text, text->text);
 }

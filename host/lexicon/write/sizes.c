@@ -107,6 +107,7 @@ static void size_link(struct lex_link *link, unsigned reply, unsigned command)
     if (link->replies != LEX_REPLIES_FULL || link->one_way)
         reply = MAX(16, reply); /* it is written in full before it is cut */
     reply += check_envelope(link);
+    if (link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES) reply++; /* '<' */
     if (fixed) reply = MAX(reply, link->length);
     if (!link->receive) link->receive = packet ? power_of_two(2 * (link->payload + 1)) : 64;
     if (!link->transmit) link->transmit = power_of_two(MAX(reply, most));
