@@ -124,7 +124,7 @@ static void a_fault_refuses_its_line_only(void)
     g_string_truncate(rig->sent[1], 0);
     rig_run(rig);
     CHECK_TEXT(rig->sent[1]->str, "<err lost at 0\r\n");
-    CHECK_TEXT(rig_say(rig, 1, "p"), "ok pump on\r\n");
+    CHECK_TEXT(rig_say(rig, 1, "p"), "<ok pump on\r\n");
     rig_free(rig);
 }
 
@@ -132,7 +132,7 @@ static void links_do_not_mix(void)
 {
     struct rig *rig = tank();
     rig_feed(rig, 0, "pump o", 6);
-    CHECK_TEXT(rig_say(rig, 1, "b"), "ok beacon on\r\n");
+    CHECK_TEXT(rig_say(rig, 1, "b"), "<ok beacon on\r\n");
     CHECK_TEXT(rig_say(rig, 0, "ff\r"), "ok pump off\r\n");
     rig_free(rig);
 }
