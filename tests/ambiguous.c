@@ -116,7 +116,7 @@ static void random_pairs(void)
 {
     unsigned ambiguous = 0, clear = 0;
     lines_seed = 7;
-    for (unsigned i = 0; i < 3000 && test_failures() < 5; i++) two_commands(&ambiguous, &clear);
+    for (unsigned i = 0; i < 4000 && test_failures() < 5; i++) two_commands(&ambiguous, &clear);
     printf("%u pairs with a common text, %u without\n", ambiguous, clear);
     test_context("%u ambiguous, %u clear", ambiguous, clear);
     CHECK(ambiguous > 300 && clear > 300);

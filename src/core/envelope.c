@@ -121,9 +121,8 @@ static void remember_tag(struct rlx_device *d, struct rlx_sender *sender)
     if (!sender->known) {
         sender->seen = 0;
     } else if (ahead < 128) {
-        sender->seen = ahead > 16 ? 0
-                                  : (uint16_t)((ahead > 15 ? 0u : (unsigned)sender->seen << ahead) |
-                                               1u << (ahead - 1));
+        unsigned seen = ahead > 15 ? 0u : (unsigned)sender->seen << ahead;
+        sender->seen = (uint16_t)(ahead > 16 ? 0u : seen | 1u << (ahead - 1));
     } else {
         sender->seen |= (uint16_t)(1u << (back - 1));
         return; /* the last one stays the last one */

@@ -270,7 +270,7 @@ static void arm(const struct rlx_device *device, struct rlx_link *link, rlx_rom 
 {
 #if RLX_HAS_TIMED
     rlx_rom more = rlx_more(device, row);
-    uint16_t gap = more ? RLX_ROM16(more + RLX_MORE_GAP) : 0;
+    uint16_t gap = (uint16_t)(more ? RLX_ROM16(more + RLX_MORE_GAP) : 0u);
     link->armed =
         gap && !(link->frame_state & RLX_FRAME_READY) && (link->frame_len || link->frame_state);
     link->due = device->now + gap;

@@ -55,19 +55,45 @@ bool lex_number_shaped(const struct lex_element *b, const char *text)
     return lex_value_said(&any, text + before, &value);
 }
 
-/* The shortest of some values of a that b takes too; within b's range, if there is one. */
+/* Whether the element takes this text as its value. */
+static bool takes_value(const struct lex_element *e, const char *text)
+{
+    size_t before = e->prefix ? strlen(e->prefix) : 0;
+    int32_t value;
+    return !strncmp(text, e->prefix ? e->prefix : "", before) &&
+           lex_value_said(e, text + before, &value);
+}
+
+/* Adds a bound as it is said, and the whole number before its point or unit. */
+static void add_numerals(GPtrArray *all, const struct lex_element *e, int32_t value)
+{
+    char *text = lex_value_text(e, value), *whole = g_strdup(text);
+    bool hex = e->form == LEX_HEX;
+    if (!hex) whole[1 + strspn(whole + 1, "0123456789")] = 0;
+    g_ptr_array_add(all,
+                    g_strdup_printf("%" G_GINT64_FORMAT, g_ascii_strtoll(whole, NULL, 10) + 1));
+    g_ptr_array_add(all, text);
+    g_ptr_array_add(all, whole);
+}
+
+/* The shortest of such texts that both take; within both ranges, if there is one. */
 static char *common_number(const struct lex_element *a, const struct lex_element *b)
 {
-    const int32_t values[] = {0, b->low, b->high, a->low, a->high, 1000, 60000};
+    const char *units[] = {"", a->unit, b->unit, "ms", "s", "min", "h"};
+    GPtrArray *numerals = g_ptr_array_new_with_free_func(g_free);
     char *best = NULL;
+    const int32_t bounds[] = {a->low, a->high, b->low, b->high};
+    g_ptr_array_add(numerals, g_strdup("0"));
+    for (unsigned i = 0; i < G_N_ELEMENTS(bounds); i++)
+        add_numerals(numerals, i < 2 ? a : b, bounds[i]);
     for (unsigned strict = 2; strict-- && !best;) {
-        for (unsigned i = 0; i < G_N_ELEMENTS(values); i++) {
-            int32_t value = values[i], read;
-            if (value < a->low || value > a->high) continue;
-            char *said = number_said(a, value);
-            size_t before = b->prefix ? strlen(b->prefix) : 0;
-            bool fits = lex_number_shaped(b, said);
-            if (strict) fits = fits && lex_value_said(b, said + before, &read);
+        for (unsigned i = 0; i < numerals->len * G_N_ELEMENTS(units); i++) {
+            const char *unit = units[i % G_N_ELEMENTS(units)];
+            char *said = g_strconcat(a->prefix ? a->prefix : "",
+                                     (char *)numerals->pdata[i / G_N_ELEMENTS(units)],
+                                     unit ? unit : "", NULL);
+            bool fits = strict ? takes_value(a, said) && takes_value(b, said)
+                               : lex_number_shaped(a, said) && lex_number_shaped(b, said);
             if (fits && (!best || strlen(said) < strlen(best))) {
                 g_free(best);
                 best = g_strdup(said);
@@ -75,6 +101,7 @@ static char *common_number(const struct lex_element *a, const struct lex_element
             g_free(said);
         }
     }
+    g_ptr_array_free(numerals, TRUE);
     return best;
 }
 
