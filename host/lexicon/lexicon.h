@@ -293,10 +293,10 @@ struct lex_link {
     GPtrArray *texts;   /* struct lex_text * */
 };
 
-/* ignore "hello" [on LINK]: a sender is known to say it. */
+/* ignore "hello" [on LINK] [reply "text"]: a sender is known to say it. */
 struct lex_ignore {
     struct lex_place place;
-    char *text, *link;
+    char *text, *link, *reply;
 };
 
 /* ---- what the sender has ---- */

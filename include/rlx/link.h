@@ -79,7 +79,10 @@ struct rlx_link {
     uint16_t rx_lost; /* bytes dropped or faulty, stays at 65535 */
     /* Read-only. */
     uint16_t refused; /* frames answered with err */
-    uint16_t ignored; /* frames that were somebody's reply, or are to be ignored: not answered */
+    uint16_t ignored; /* frames that were somebody's reply: not answered */
+#if RLX_HAS_LIMITED
+    uint16_t known; /* texts that the lexicon knows and ignores */
+#endif
 #if RLX_HAS_ADDRESS || RLX_HAS_CHECK || RLX_HAS_PACKET
     uint16_t others; /* frames that were damaged, for others or from others: not answered */
 #endif

@@ -91,7 +91,7 @@ static uint8_t read_frame(struct rlx_device *d, rlx_rom row)
         return RLX_ERR_BYTE;
     }
 #if RLX_HAS_LIMITED
-    if (rlx_is_ignored(d, row)) return RLX_MATCH_REPLY;
+    if (rlx_is_known(d, row)) return RLX_MATCH_KNOWN;
 #endif
 #if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
     error = rlx_envelope_open(d, row);
@@ -108,6 +108,13 @@ RLX_INTERNAL bool rlx_answer(struct rlx_device *d, uint8_t link_no, rlx_rom row)
     uint8_t what = read_frame(d, row);
     link->frame_len = 0;
     link->frame_state = 0;
+#if RLX_HAS_LIMITED
+    if (what == RLX_MATCH_KNOWN) {
+        link->known++;
+        if (d->tx_next != d->tx_start) rlx_reply_commit(d, row);
+        return true;
+    }
+#endif
     if (what >= RLX_MATCH_REPEAT) {
         if (what == RLX_MATCH_REPLY) link->ignored++;
 #if RLX_COUNTS_OTHERS

@@ -15,14 +15,17 @@ static bool is_text(const uint8_t *s, rlx_rom text)
     return !*s;
 }
 
-RLX_INTERNAL bool rlx_is_ignored(const struct rlx_device *d, rlx_rom row)
+/* The answer is told to the reply. */
+RLX_INTERNAL bool rlx_is_known(struct rlx_device *d, rlx_rom row)
 {
     rlx_rom end = 0, at = rlx_more_list(d, row, RLX_MORE_IGNORED, &end);
     const uint8_t *s = d->text;
     while (*s == ' ') s++;
-    while (at != end) {
-        if (is_text(s, at)) return true;
-        while (RLX_ROM8(at++) < RLX_TEXT_END) {}
+    for (; at != end; at = rlx_behind(rlx_behind(at))) {
+        if (!is_text(s, at)) continue;
+        at = rlx_behind(at);
+        if (RLX_ROM8(at) != RLX_TEXT_END) rlx_reply_text(d, at);
+        return true;
     }
     return false;
 }

@@ -77,8 +77,10 @@ RLX_INTERNAL void rlx_envelope_close(struct rlx_device *device, rlx_rom row);
 #endif
 
 #if RLX_HAS_LIMITED
-/* admit.c: whether the frame at device->text is one that is not answered. */
-RLX_INTERNAL bool rlx_is_ignored(const struct rlx_device *device, rlx_rom row);
+/* admit.c: whether the frame at device->text is a known text that is no command. Its answer, if it
+ * has one, is then the reply. */
+#define RLX_MATCH_KNOWN 251
+RLX_INTERNAL bool rlx_is_known(struct rlx_device *device, rlx_rom row);
 /* Whether what was matched, and told to the reply from `start` on, may be said over this link. */
 RLX_INTERNAL bool rlx_is_allowed(const struct rlx_device *device, rlx_rom row, uint16_t start);
 #endif
@@ -168,6 +170,13 @@ static inline uint8_t rlx_folded(const struct rlx_device *device, uint8_t c)
 {
     if (RLX_HAS_ANY_CASE && (uint8_t)(c - 'A') < device->fold) c |= 0x20;
     return c;
+}
+
+/* Behind a text of the image. */
+static inline rlx_rom rlx_behind(rlx_rom text)
+{
+    while (RLX_ROM8(text++) < RLX_TEXT_END) {}
+    return text;
 }
 
 /* The value of a digit; above 9: it is none. */

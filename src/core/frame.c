@@ -66,12 +66,6 @@ static void put_text(struct rlx_link *link, rlx_rom at)
     *text = 0;
 }
 
-static rlx_rom behind(rlx_rom text)
-{
-    while (RLX_ROM8(text++) < RLX_TEXT_END) {}
-    return text;
-}
-
 #if RLX_HAS_KEYS || RLX_HAS_CODES
 /* Whether the byte belongs to somebody's reply, from its lead up to its line end. */
 static bool in_reply(struct rlx_link *link, uint8_t byte)
@@ -90,7 +84,7 @@ static bool in_reply(struct rlx_link *link, uint8_t byte)
 static bool is_own_text(const struct rlx_device *device, rlx_rom row, uint8_t byte)
 {
     rlx_rom end = 0, at = rlx_more_list(device, row, RLX_MORE_TEXTS, &end);
-    for (; at != end; at = behind(at + 1))
+    for (; at != end; at = rlx_behind(at + 1))
         if (RLX_ROM8(at + 1) == (byte | RLX_TEXT_END)) return true;
     return false;
 }
@@ -130,7 +124,7 @@ static void key_byte(const struct rlx_device *device, struct rlx_link *link, rlx
     }
 #endif
     if (in_reply(link, byte) || ends_line(byte)) return;
-    while (at != end && RLX_ROM8(at) != byte) at = behind(at + 1);
+    while (at != end && RLX_ROM8(at) != byte) at = rlx_behind(at + 1);
     if (at == end) {
 #if RLX_HAS_OWN
         if (is_own_text(device, row, byte)) {
@@ -180,11 +174,11 @@ static void code_byte(const struct rlx_device *device, struct rlx_link *link, rl
     bool half = false;
     if (in_reply(link, byte) || ends_line(byte)) return;
     text[link->frame_len++] = byte;
-    for (; at != end && fits < 2; at = behind(behind(at))) {
+    for (; at != end && fits < 2; at = rlx_behind(rlx_behind(at))) {
         fits = code_fits(link, at);
         half = half || fits == 1;
         if (fits == 2) {
-            put_code(link, behind(at));
+            put_code(link, rlx_behind(at));
             link->frame_state = RLX_FRAME_READY;
             return;
         }
@@ -359,9 +353,9 @@ RLX_INTERNAL void rlx_frame_number(struct rlx_device *device)
     rlx_rom at = rlx_part(device, RLX_IMG_NUMBERED), end = at + 2 + RLX_ROM16(at);
     if (at == device->image) return; /* there are none */
     while (*s == ' ') s++;
-    for (at += 2; at != end; at = behind(at)) {
+    for (at += 2; at != end; at = rlx_behind(at)) {
         end_of = behind_text(s, at);
-        at = behind(at);
+        at = rlx_behind(at);
         while (end_of && *end_of == ' ') end_of++;
         if (!end_of || *end_of) continue;
         put_text(device->link, at);

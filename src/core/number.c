@@ -40,9 +40,7 @@ RLX_INTERNAL rlx_rom rlx_number_unit(rlx_rom op)
 RLX_INTERNAL rlx_rom rlx_number_name(rlx_rom op)
 {
     rlx_rom text = rlx_number_unit(op);
-    if (RLX_HAS_UNIT && RLX_ROM8(op + 2) & RLX_NUM_UNIT)
-        while (RLX_ROM8(text++) < RLX_TEXT_END) {}
-    return text;
+    return RLX_HAS_UNIT && RLX_ROM8(op + 2) & RLX_NUM_UNIT ? rlx_behind(text) : text;
 }
 
 /* ---- numbers in other forms ---- */

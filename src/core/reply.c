@@ -63,8 +63,7 @@ RLX_INTERNAL rlx_rom rlx_reply_text(struct rlx_device *d, rlx_rom text)
 RLX_INTERNAL void rlx_reply_nth(struct rlx_device *d, uint8_t n)
 {
     rlx_rom text = rlx_part(d, RLX_IMG_TEXTS);
-    while (n--)
-        while (RLX_ROM8(text++) < RLX_TEXT_END) {}
+    while (n--) text = rlx_behind(text);
     rlx_reply_text(d, text);
 }
 

@@ -81,8 +81,7 @@ RLX_INTERNAL uint8_t rlx_take_text(struct rlx_device *d, rlx_rom op)
     if (quoted) rlx_reply_put(d, '"');
     d->value[d->n_values++] = (rlx_value)where;
     d->text = end + quoted;
-    d->at = op + 3;
-    while (RLX_ROM8(d->at++) < RLX_TEXT_END) {}
+    d->at = rlx_behind(op + 3);
     return 0;
 }
 

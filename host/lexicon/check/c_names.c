@@ -37,8 +37,10 @@ static void claim_upper(struct names *names, struct lex_place place, const char 
                         const char *name)
 {
     char *upper = lex_identifier(name, true), *prefix = lex_identifier(names->lx->name, true);
+    char *what = g_ascii_strdown(kind, -1);
     claim(names, place, g_strdup_printf("%s_%s_%s", prefix, kind, upper),
-          g_strdup_printf("the %s '%s'", g_str_equal(kind, "LINK") ? "link" : "output", name));
+          g_strdup_printf("the %s '%s'", what, name));
+    g_free(what);
     g_free(upper);
     g_free(prefix);
 }
@@ -51,10 +53,26 @@ static void claim_arguments(struct lexicon *lx, const struct lex_command *comman
     for (unsigned i = 0; i < command->elements->len; i++) {
         const struct lex_element *e = command->elements->pdata[i];
         if (e->kind == LEX_WORD) continue;
-        claim(&names, e->place, lex_argument_name(command, e),
+        char *name = lex_argument_name(command, e);
+        const char *more = e->kind == LEX_TEXT ? "length" : e->kind == LEX_LIST ? "count" : NULL;
+        if (more)
+            claim(&names, e->place, g_strdup_printf("%s_%s", name, more),
+                  g_strdup_printf("the %s of the slot '%s'", more, e->text));
+        claim(&names, e->place, name,
               g_strdup_printf("the slot '%s'", e->text ? e->text : "choice"));
     }
     g_hash_table_destroy(names.taken);
+}
+
+/* Commands may share a handler, queries a function; not one with the other. */
+static void claim_handler(struct names *names, struct lex_place place, const char *handler,
+                          const char *what)
+{
+    char *name = g_strdup_printf("%s_%s", names->lx->name, handler);
+    const char *before = g_hash_table_lookup(names->taken, name);
+    if (!before || !g_str_has_prefix(before, what))
+        claim(names, place, g_strdup(name), g_strdup_printf("%s '%s()'", what, handler));
+    g_free(name);
 }
 
 void check_names(struct lexicon *lx)
@@ -71,16 +89,31 @@ void check_names(struct lexicon *lx)
         const struct lex_link *link = lx->links->pdata[i];
         claim_upper(&names, link->place, "LINK", link->name);
     }
+    for (unsigned i = 0; i < lx->inputs->len; i++) {
+        const struct lex_input *in = lx->inputs->pdata[i];
+        claim_upper(&names, in->place, "INPUT", in->name);
+    }
+    for (unsigned i = 0; i < lx->events->len; i++) {
+        const struct lex_event *event = lx->events->pdata[i];
+        claim_upper(&names, event->place, "EVENT", event->name);
+    }
+    for (unsigned i = 0; i < lx->settings->len; i++) {
+        const struct lex_setting *setting = lx->settings->pdata[i];
+        claim_upper(&names, setting->place, "SETTING", setting->name);
+    }
+    for (unsigned i = 0; i < lx->routines->len; i++) {
+        const struct lex_routine *routine = lx->routines->pdata[i];
+        claim_upper(&names, routine->place, "ROUTINE", routine->name);
+    }
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
         if (command->effect.kind != LEX_CALL) continue;
-        char *name = g_strdup_printf("%s_%s", lx->name, command->effect.handler);
-        const char *before = g_hash_table_lookup(names.taken, name);
-        if (!before || !g_str_has_prefix(before, "the handler"))
-            claim(&names, command->place, g_strdup(name),
-                  g_strdup_printf("the handler '%s()'", command->effect.handler));
-        g_free(name);
+        claim_handler(&names, command->place, command->effect.handler, "the handler");
         claim_arguments(lx, command);
+    }
+    for (unsigned i = 0; i < lx->queries->len; i++) {
+        const struct lex_query *query = lx->queries->pdata[i];
+        claim_handler(&names, query->place, query->handler, "the query");
     }
     g_hash_table_destroy(names.taken);
 }

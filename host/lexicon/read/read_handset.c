@@ -123,7 +123,7 @@ void read_lamp(struct statement *st)
     g_free(statement_title(st));
 }
 
-/* ignore "text" [on LINK] */
+/* ignore "text" [on LINK] [reply "text"] */
 void read_ignore(struct statement *st)
 {
     struct lex_ignore *ignore = g_new0(struct lex_ignore, 1);
@@ -134,6 +134,7 @@ void read_ignore(struct statement *st)
         ignore->place = statement_peek(st)->place;
         if (!(ignore->link = statement_name(st, "the link where it is said"))) return;
     }
+    if (statement_take_word(st, "reply") && !read_said(st, &ignore->reply)) return;
     g_free(statement_title(st));
 }
 
@@ -178,6 +179,7 @@ void lex_ignore_free(void *p)
 {
     g_free(((struct lex_ignore *)p)->text);
     g_free(((struct lex_ignore *)p)->link);
+    g_free(((struct lex_ignore *)p)->reply);
     g_free(p);
 }
 

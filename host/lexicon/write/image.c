@@ -197,7 +197,12 @@ static void put_ignored(struct build *b, const struct lex_link *link)
     unsigned at = begin_list(to);
     for (unsigned i = 0; i < b->lx->ignores->len; i++) {
         const struct lex_ignore *ignore = b->lx->ignores->pdata[i];
-        if (is_ignored_on(ignore, link)) build_put_text(to, ignore->text);
+        if (!is_ignored_on(ignore, link)) continue;
+        build_put_text(to, ignore->text);
+        if (ignore->reply && *ignore->reply)
+            build_put_text(to, ignore->reply);
+        else
+            build_put8(to, RLX_TEXT_END); /* a text of no characters: no answer */
     }
     end_list(to, at);
 }
