@@ -8,6 +8,7 @@
 #include "core/match.c"
 #include "core/envelope.c"
 #include "core/admit.c"
+#include "core/built_in.c"
 #include "core/act.c"
 #include "core/frame.c"
 #include "core/device.c"

@@ -46,7 +46,7 @@ static void refuses_what_it_cannot_run(void)
         int error;
     } cases[] = {{RLX_IMG_MAGIC, 'x', -RLX_ERR_VERSION},
                  {RLX_IMG_VERSION, 99, -RLX_ERR_VERSION},
-                 {RLX_IMG_NEEDS + 3, 0x80, -RLX_ERR_BUILD},
+                 {RLX_IMG_BUILT_IN, 0x80, -RLX_ERR_BUILD},
                  {RLX_IMG_SLOTS, RLX_SLOTS + 1, -RLX_ERR_BUILD},
                  {RLX_IMG_LINKS, 3, -RLX_ERR_BUFFER}};
     for (unsigned i = 0; i < G_N_ELEMENTS(cases); i++) {
@@ -56,7 +56,7 @@ static void refuses_what_it_cannot_run(void)
         CHECK_INT(rig_start(rig, 0), cases[i].error);
         CHECK_TEXT(rig->pins->str, "");
         CHECK_INT(rlx_poll(&rig->device, 1), RLX_FOREVER);
-        if (cases[i].at == RLX_IMG_NEEDS + 3) CHECK_INT(rig->device.lacks, 0x80000000);
+        if (cases[i].at == RLX_IMG_BUILT_IN) CHECK_INT(rig->device.lacks, 0x80000000);
         good->data[cases[i].at] = keep;
     }
     CHECK_INT(rig_start(rig, 0), 0);

@@ -336,6 +336,7 @@ struct lexicon {
     unsigned version;
     struct lex_place place;
     bool silent; /* no greeting */
+    unsigned built_in; /* RLX_BUILT_IN_... */
     bool any_case;
     unsigned shorten; /* least letters of a shortened word; 0: words are never cut */
     GPtrArray *outputs, *inputs, *commands, *links;

@@ -41,7 +41,8 @@
     X(ADDRESS, 27, "addresses")                                          \
     X(TAGS, 28, "tags")                                                  \
     X(OWN, 29, "short, silent and own replies")                          \
-    X(LIMITED, 30, "commands limited to some links, ignored texts")
+    X(LIMITED, 30, "commands limited to some links, ignored texts")      \
+    X(BUILT_IN, 31, "built-in words")
 
 enum {
 #define RLX_FEATURE_BIT(id, bit, name) RLX_BIT_##id = (bit),
@@ -141,6 +142,28 @@ enum {
 #endif
 #ifndef RLX_HAS_LIMITED
 #define RLX_HAS_LIMITED 1
+#endif
+
+/* What is built in and every lexicon can turn on: bits of RLX_BUILT_IN. */
+#define RLX_BUILT_INS(X)                                    \
+    X(HALT, 1, "halt", "all outputs to their safe states")  \
+    X(ABOUT, 2, "about", "name, version and fingerprint")   \
+    X(STATS, 4, "stats", "what the link lost and refused")  \
+    X(STATE, 8, "state", "NAME? asks what an output is at") \
+    X(BATCH, 16, "batch", "several commands with ; between them")
+enum {
+#define RLX_BUILT_IN_BIT(id, bit, name, sentence) RLX_BUILT_IN_##id = (bit),
+    RLX_BUILT_INS(RLX_BUILT_IN_BIT)
+#undef RLX_BUILT_IN_BIT
+};
+#ifndef RLX_HAS_BUILT_IN
+#define RLX_HAS_BUILT_IN 1
+#endif
+#ifndef RLX_BUILT_IN
+#define RLX_BUILT_IN 31
+#endif
+#if RLX_BUILT_IN < 0 || RLX_BUILT_IN > 31
+#error "RLX_BUILT_IN is 0..31: take the value that rlx emit wrote into NAME_config.h"
 #endif
 
 /* Most slots one command has: 1..15. Each takes one rlx_value of the device struct. */

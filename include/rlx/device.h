@@ -71,7 +71,11 @@ struct rlx_device {
     bool many;       /* 16-bit shapes and operands */
     rlx_rom rows;    /* of the links */
     /* Private: the command in hand. */
-    const uint8_t *text;   /* what is still to be read of the frame */
+    const uint8_t *text; /* what is still to be read of the frame */
+#if RLX_HAS_BUILT_IN
+    const uint8_t *text_end; /* of several commands; NULL: there is one */
+    uint8_t part;            /* the one in hand, from 1 */
+#endif
     struct rlx_link *link; /* over which it came */
     uint8_t *tx;           /* its transmit ring */
     rlx_rom at;            /* element of the program */

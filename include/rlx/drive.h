@@ -14,7 +14,7 @@ enum rlx_verb { RLX_OFF = 0, RLX_ON = 1, RLX_TOGGLE = 2 };
 /* The duty of a percentage: 0..100 % to 0..65535, rounded to the nearest. */
 uint16_t rlx_duty_of_percent(uint8_t percent);
 
-/* Puts every output at the safe state its row declares. rlx_init() calls it. */
+/* Puts every output at the safe state its row declares. rlx_init() and `halt` call it. */
 void rlx_drive_init(struct rlx_device *device);
 
 /* Switches output number `output` (its place in the lexicon). A PWM output goes to 0 or 100 %;
@@ -23,6 +23,10 @@ int rlx_output_switch(struct rlx_device *device, uint8_t output, enum rlx_verb v
 
 /* Sets a PWM output to 0..100 %. 0, or RLX_ALREADY when nothing changed. */
 int rlx_output_level(struct rlx_device *device, uint8_t output, uint8_t percent);
+
+/* Whether the output has levels, and its level now in percent, 0..100. */
+bool rlx_output_is_pwm(const struct rlx_device *device, uint8_t output);
+uint8_t rlx_output_percent(const struct rlx_device *device, uint8_t output);
 
 /* Whether the output is at any level but 0. */
 bool rlx_output_is_on(const struct rlx_device *device, uint8_t output);

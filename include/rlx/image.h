@@ -14,6 +14,7 @@ enum {
     RLX_IMG_MAGIC = 0,    /* 'R' */
     RLX_IMG_VERSION = 1,  /* RLX_IMAGE_FORMAT */
     RLX_IMG_LINKS = 2,    /* number of link rows */
+    RLX_IMG_BUILT_IN = 3, /* RLX_BUILT_IN_... */
     RLX_IMG_SIZE = 4,     /* 16 bit: bytes in all */
     RLX_IMG_NEEDS = 6,    /* 32 bit: features, one bit each (RLX_FEATURES) */
     RLX_IMG_ROOT = 10,    /* 16 bit: the program every command begins with */
@@ -26,7 +27,8 @@ enum {
     RLX_IMG_TEXTS = 22,     /* 16 bit: the texts of replies, RLX_TEXT_... */
     RLX_IMG_SLOTS = 24,     /* most values of one command */
     RLX_IMG_NUMBERED = 26,  /* 16 bit: len16, then number text + command text for each */
-    RLX_IMG_HEADER = 28
+    RLX_IMG_NAMES = 28,     /* 16 bit: the outputs' names, where their state can be asked */
+    RLX_IMG_HEADER = 30
 };
 
 /* Text: 7-bit characters, the last one with bit 7 set. Never empty. */

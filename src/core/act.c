@@ -47,24 +47,43 @@ static void tell_ok(struct rlx_device *d)
     rlx_reply_put(d, 'k');
 }
 
-/* Reads and obeys the frame; the reply is written but for an error. 0, an error, RLX_MATCH_..., or
- * RLX_OWN_ALREADY. */
-static uint8_t obey(struct rlx_device *d, rlx_rom row)
+/* Whether what was matched may be said here; else d->text is where it begins. */
+static bool allowed(struct rlx_device *d, rlx_rom row, uint16_t start, const uint8_t *text)
+{
+#if RLX_HAS_LIMITED
+    if (rlx_is_allowed(d, row, start)) return true;
+    d->text = text;
+    while (*d->text == ' ') d->text++;
+    return false;
+#else
+    (void)d, (void)row, (void)start, (void)text;
+    return true;
+#endif
+}
+
+/* Reads one command, and obeys it where `acts` says so; the reply is written but for an error. 0,
+ * an error, RLX_MATCH_..., or RLX_OWN_ALREADY. */
+static uint8_t obey_one(struct rlx_device *d, rlx_rom row, bool acts)
 {
     uint16_t start = d->tx_next;
     const uint8_t *text = d->text;
     tell_ok(d);
+#if RLX_HAS_BUILT_IN
+    if (rlx_is_halt(d) || rlx_built_in(d, false)) { /* halt is never denied */
+        bool halt = rlx_is_halt(d);
+        if (!halt && !allowed(d, row, start, text)) return RLX_ERR_DENIED;
+        d->tx_next = start;
+        d->text = text;
+        tell_ok(d);
+        rlx_built_in(d, acts);
+        if (!rlx_reply_fits(d)) d->tx_next = (uint16_t)(start + 2);
+        return 0;
+    }
+#endif
     uint8_t error = rlx_match(d);
     if (error) return error;
-#if RLX_HAS_LIMITED
-    if (!rlx_is_allowed(d, row, start)) {
-        d->text = text;
-        while (*d->text == ' ') d->text++;
-        return RLX_ERR_DENIED;
-    }
-#else
-    (void)row, (void)text;
-#endif
+    if (!allowed(d, row, start, text)) return RLX_ERR_DENIED;
+    if (!acts) return 0;
     bool fits = rlx_reply_fits(d); /* as it was said: a toggle's word may yet be replaced */
     int done = act(d);
     if (done < 0) return done == -RLX_ERR_BUSY ? RLX_ERR_BUSY : RLX_ERR_FAILED;
@@ -74,6 +93,48 @@ static uint8_t obey(struct rlx_device *d, rlx_rom row)
         tell_ok(d);
     }
     return done ? RLX_OWN_ALREADY : 0;
+}
+
+#if RLX_HAS_BUILT_IN
+/* Several commands: all of them are read before the first one is obeyed. The reply is their count.
+ */
+static uint8_t obey_all(struct rlx_device *d, rlx_rom row)
+{
+    const uint8_t *first = d->text;
+    uint16_t start = d->tx_next;
+    uint8_t count = 0;
+    for (uint8_t acts = 0; acts < 2; acts++) {
+        const uint8_t *text = first;
+        for (d->part = 1, count = 0; text < d->text_end; d->part++) {
+            d->text = text;
+            d->tx_next = start;
+            uint8_t error = obey_one(d, row, acts);
+            if (error == RLX_MATCH_REPLY || (error && error < RLX_OWN_ALREADY)) return error;
+            if (error != RLX_MATCH_EMPTY) count++;
+            while (*text) text++;
+            text++;
+        }
+    }
+    d->part = 0;
+    d->tx_next = start;
+    if (!count) return RLX_MATCH_EMPTY;
+    tell_ok(d);
+    rlx_reply_put(d, ' ');
+    rlx_reply_number(d, count, 0);
+    return 0;
+}
+#endif
+
+static uint8_t obey(struct rlx_device *d, rlx_rom row)
+{
+#if RLX_HAS_BUILT_IN
+    d->text_end = 0;
+    d->part = 0;
+    if (rlx_split(d)) return obey_all(d, row);
+    d->text_end = 0;
+#endif
+    if (RLX_HAS_NUMBERED) rlx_frame_number(d);
+    return obey_one(d, row, true);
 }
 
 /* What the frame is, and what it leads to; the reply is begun. */
@@ -97,14 +158,20 @@ static uint8_t read_frame(struct rlx_device *d, rlx_rom row)
     error = rlx_envelope_open(d, row);
     if (error) return error;
 #endif
-    if (RLX_HAS_NUMBERED) rlx_frame_number(d);
     return obey(d, row);
 }
 
 RLX_INTERNAL bool rlx_answer(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
-    if (!rlx_reply_begin(d, link_no, row)) return false;
-    struct rlx_link *link = d->link;
+    struct rlx_link *link = &d->links[link_no];
+    if (!rlx_reply_begin(d, link_no, row)) {
+#if RLX_HAS_BUILT_IN
+        /* what moves is safe at once, also where the answer has to wait */
+        d->text = rlx_frame_text(link);
+        if (link->frame_state == RLX_FRAME_READY && rlx_is_halt(d)) rlx_drive_init(d);
+#endif
+        return false;
+    }
     uint8_t what = read_frame(d, row);
     link->frame_len = 0;
     link->frame_state = 0;

@@ -85,6 +85,16 @@ RLX_INTERNAL bool rlx_is_known(struct rlx_device *device, rlx_rom row);
 RLX_INTERNAL bool rlx_is_allowed(const struct rlx_device *device, rlx_rom row, uint16_t start);
 #endif
 
+#if RLX_HAS_BUILT_IN
+/* built_in.c: whether the text at device->text is a built-in word; tells it to the reply, and does
+ * it where `act` says so. */
+RLX_INTERNAL bool rlx_built_in(struct rlx_device *device, bool act);
+RLX_INTERNAL bool rlx_is_halt(const struct rlx_device *device);
+/* Cuts the text into commands at each ';' outside quotes; device->text_end is where the last one
+ * ends. False: it is one. */
+RLX_INTERNAL bool rlx_split(struct rlx_device *device);
+#endif
+
 #ifndef RLX_MEASURED /* the benchmark keeps this call apart, to count its instructions */
 #define RLX_MEASURED
 #endif

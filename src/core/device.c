@@ -20,6 +20,7 @@ static int check_image(struct rlx_device *d)
     d->lacks = (RLX_ROM16_EVEN(image + RLX_IMG_NEEDS) |
                 (uint32_t)RLX_ROM16_EVEN(image + RLX_IMG_NEEDS + 2) << 16) &
                ~BUILD_HAS;
+    if (RLX_ROM8(image + RLX_IMG_BUILT_IN) & ~RLX_BUILT_IN) d->lacks |= 1ul << RLX_BIT_BUILT_IN;
     if (d->lacks || RLX_ROM8(image + RLX_IMG_SLOTS) > RLX_SLOTS ||
         (RLX_LINKS && RLX_ROM8(image + RLX_IMG_LINKS) != RLX_LINKS))
         return -RLX_ERR_BUILD;
@@ -30,7 +31,7 @@ static void greet(struct rlx_device *d, uint8_t link, rlx_rom row, enum rlx_rese
 {
 #if RLX_HAS_GREETING
     rlx_rom name = (rlx_rom)reset_names;
-    if (!RLX_ROM16_EVEN(d->image + RLX_IMG_GREETING) || !rlx_reply_begin(d, link, row)) return;
+    if (!(RLX_ROM8(d->image + RLX_IMG_NEEDS + 1) & 1u << (RLX_BIT_GREETING - 8)) || !rlx_reply_begin(d, link, row)) return;
     rlx_reply_text(d, rlx_part(d, RLX_IMG_GREETING));
     for (uint8_t n = (uint8_t)cause; n; n--)
         while (RLX_ROM8(name++)) {}

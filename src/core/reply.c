@@ -282,6 +282,12 @@ RLX_INTERNAL void rlx_reply_error(struct rlx_device *d, uint8_t error)
         rlx_reply_nth(d, RLX_TEXT_AT);
         rlx_reply_number(d, (rlx_value)(d->text - rlx_frame_text(d->link)), 0);
     }
+#if RLX_HAS_BUILT_IN
+    if (!placed && d->part && error <= RLX_ERR_BUSY) { /* which of several */
+        rlx_reply_put(d, ' ');
+        rlx_reply_number(d, d->part, 0);
+    }
+#endif
     if (!rlx_reply_fits(d)) put_name(d, error);
     if (!rlx_reply_fits(d)) put_short(d, error);
 }

@@ -56,6 +56,18 @@ RLX_INTERNAL uint8_t rlx_take_set(struct rlx_device *d, rlx_rom op)
     return 0;
 }
 
+/* What was cut into several commands is one text again, where it is all that is left. */
+static void join_again(const struct rlx_device *d, const uint8_t *from)
+{
+#if RLX_HAS_BUILT_IN
+    uint8_t *s = rlx_frame_text(d->link) + (from - rlx_frame_text(d->link));
+    for (; d->text_end && s < d->text_end; s++)
+        if (!*s) *s = ';';
+#else
+    (void)d, (void)from;
+#endif
+}
+
 /* A text in quotes, or all that is left of the frame but the blanks at its end. */
 RLX_INTERNAL uint8_t rlx_take_text(struct rlx_device *d, rlx_rom op)
 {
@@ -66,6 +78,7 @@ RLX_INTERNAL uint8_t rlx_take_text(struct rlx_device *d, rlx_rom op)
         while (*end && *end != '"') end++;
         if (!*end || !rlx_ends_word(end[1])) return RLX_ERR_TEXT;
     } else {
+        join_again(d, end);
         while (*end && *end <= '~') end++;
         if (*end) {
             d->text = end;

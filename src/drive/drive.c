@@ -42,6 +42,16 @@ void rlx_drive_init(struct rlx_device *d)
         show(d, i, rlx_duty_of_percent(RLX_ROM8(row_of(d, i) + RLX_OUT_SAFE)));
 }
 
+bool rlx_output_is_pwm(const struct rlx_device *d, uint8_t output)
+{
+    return RLX_ROM8(row_of(d, output) + RLX_OUT_FLAGS) & RLX_OUT_PWM;
+}
+
+uint8_t rlx_output_percent(const struct rlx_device *d, uint8_t output)
+{
+    return (uint8_t)((d->outputs[output].level * UINT32_C(100) + 32768) >> 16);
+}
+
 bool rlx_output_is_on(const struct rlx_device *d, uint8_t output)
 {
     return d->outputs[output].level != 0;

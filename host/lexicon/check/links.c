@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "checks.h"
+#include "rlx/config.h"
 
 /* ---- commands that can be said ---- */
 
@@ -320,6 +321,7 @@ static void check_rest(struct lexicon *lx, const struct lex_command *command)
         const struct lex_link *link = lx->links->pdata[i];
         if (link->check == LEX_DEMAND_OPTIONAL && check_may_say(link, command)) checked = link;
     }
+    if (!checked && !(lx->built_in & RLX_BUILT_IN_BATCH)) return;
     const struct lex_command *other = lx->commands->pdata[0];
     char *next = lex_command_longest(other, false);
     char *text = checked ? g_strdup_printf("%s a*ABCD", check_subject(command))

@@ -1,5 +1,6 @@
 #include "names.h"
 #include "reader.h"
+#include "rlx/config.h"
 
 #include <string.h>
 
@@ -52,6 +53,27 @@ static void read_greeting(struct statement *st)
         lex_fault(st->lx, token->place, "expected 'on' or 'off'");
         return;
     }
+    g_free(statement_title(st));
+}
+
+/* built-in halt about stats state batch */
+static void read_built_in(struct statement *st)
+{
+    static const struct {
+        const char *word;
+        unsigned bit;
+    } words[] = {
+#define WORD(id, bit, name, sentence) {name, bit},
+        RLX_BUILT_INS(WORD)
+#undef WORD
+    };
+    const char *known[G_N_ELEMENTS(words) + 1] = {NULL};
+    unsigned index;
+    for (unsigned i = 0; i < G_N_ELEMENTS(words); i++) known[i] = words[i].word;
+    do {
+        if (!statement_one_of(st, "what is built in", known, &index)) return;
+        st->lx->built_in |= words[index].bit;
+    } while (statement_peek(st)->kind == TOKEN_WORD);
     g_free(statement_title(st));
 }
 
@@ -114,13 +136,13 @@ static const struct {
     const char *word;
     void (*read)(struct statement *st);
 } statements[] = {
-    {"lexicon", read_lexicon}, {"letters", read_letters}, {"greeting", read_greeting},
-    {"use", read_use},         {"output", read_output},   {"input", read_input},
-    {"command", read_command}, {"number", read_number},   {"query", read_query},
-    {"event", read_event},     {"setting", read_setting}, {"routine", read_routine},
-    {"link", read_link},       {"texts", read_texts},     {"ignore", read_ignore},
-    {"handset", read_handset}, {"button", read_button},   {"slider", read_slider},
-    {"lamp", read_lamp},       {"accept", read_accept},
+    {"lexicon", read_lexicon},   {"letters", read_letters}, {"greeting", read_greeting},
+    {"built-in", read_built_in}, {"use", read_use},         {"output", read_output},
+    {"input", read_input},       {"command", read_command}, {"number", read_number},
+    {"query", read_query},       {"event", read_event},     {"setting", read_setting},
+    {"routine", read_routine},   {"link", read_link},       {"texts", read_texts},
+    {"ignore", read_ignore},     {"handset", read_handset}, {"button", read_button},
+    {"slider", read_slider},     {"lamp", read_lamp},       {"accept", read_accept},
 };
 
 static void unknown_statement(struct lexicon *lx, const struct token *first)

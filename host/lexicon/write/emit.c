@@ -322,8 +322,10 @@ static void say_config(struct emit *e)
         const struct lex_link *link = e->lx->links->pdata[i];
         if (link->tags) kept = MAX(kept, MIN(link->transmit, link->payload ? link->payload : 128));
     }
-    say(e, "#define RLX_SLOTS %u\n#define RLX_LINKS %u\n#define RLX_KEPT %u\n",
-        MAX(e->image->slots, 1), e->lx->links->len, kept);
+    say(e,
+        "#define RLX_SLOTS %u\n#define RLX_LINKS %u\n#define RLX_KEPT %u\n#define "
+        "RLX_BUILT_IN %u\n",
+        MAX(e->image->slots, 1), e->lx->links->len, kept, e->lx->built_in);
 }
 
 static bool write_file(struct emit *e, const char *directory, const char *suffix,

@@ -141,6 +141,8 @@ static void put_only(struct build *b, const struct lex_link *link)
             if (g_hash_table_add(said, lex_spelling(first, k)))
                 build_put_text(to, lex_spelling(first, k));
     }
+    for (unsigned i = 0; i < link->only->len; i++) /* built-in words, and outputs that are asked */
+        if (g_hash_table_add(said, link->only->pdata[i])) build_put_text(to, link->only->pdata[i]);
     g_hash_table_destroy(said);
     end_list(to, at);
 }
@@ -341,7 +343,7 @@ static void put_greeting(struct build *b)
     b->image->fingerprint = g_strndup(sum, 8);
     char *text =
         g_strdup_printf("ready %s %u %s ", b->lx->name, b->lx->version, b->image->fingerprint);
-    if (!b->lx->silent) {
+    if (!b->lx->silent || b->lx->built_in & RLX_BUILT_IN_ABOUT) {
         build_set16(to, RLX_IMG_GREETING, to->len);
         build_row(b, "greeting: %s", text);
         build_put_text(to, text);
@@ -396,6 +398,20 @@ static void put_texts(struct build *b)
         build_put_text(to, image_can_fail(b->lx, b->image, i) ? texts[i] : "-");
 }
 
+/* The outputs' names, where they can be asked by name. */
+static void put_names(struct build *b)
+{
+    GByteArray *to = b->image->bytes;
+    if (!(b->lx->built_in & RLX_BUILT_IN_STATE)) return;
+    build_set16(to, RLX_IMG_NAMES, to->len);
+    build_row(b, "names of the outputs");
+    for (unsigned i = 0; i < b->lx->outputs->len; i++) {
+        char *name = lex_spelt(b->lx, ((struct lex_output *)b->lx->outputs->pdata[i])->name);
+        build_put_text(to, name);
+        g_free(name);
+    }
+}
+
 static void put_header(struct build *b)
 {
     static const guint8 zero[RLX_IMG_HEADER];
@@ -408,6 +424,10 @@ static void put_header(struct build *b)
     to->data[RLX_IMG_LINKS] = (guint8)lx->links->len;
     to->data[RLX_IMG_N_OUTPUTS] = (guint8)lx->outputs->len;
     to->data[RLX_IMG_SHORTEN] = (guint8)(lx->shorten ? lx->shorten : 255);
+    to->data[RLX_IMG_BUILT_IN] = (guint8)lx->built_in;
+    if (lx->built_in) build_need(b, RLX_BIT_BUILT_IN);
+    if (lx->built_in & (RLX_BUILT_IN_HALT | RLX_BUILT_IN_STATE) && lx->outputs->len)
+        build_need(b, RLX_BIT_SWITCH); /* what makes outputs safe, and knows them */
     if (lx->any_case) build_need(b, RLX_BIT_ANY_CASE);
     if (lx->shorten) build_need(b, RLX_BIT_SHORTEN);
     if (b->many) build_need(b, RLX_BIT_MANY);
@@ -450,6 +470,7 @@ static struct image *build_with(struct lexicon *lx, struct node *root, bool many
         put_outputs(&b);
         put_links(&b);
         put_numbered(&b);
+        put_names(&b);
         put_texts(&b);
         b.image->bytes->data[RLX_IMG_SLOTS] = (guint8)MAX(b.image->slots, 1);
         put_greeting(&b);

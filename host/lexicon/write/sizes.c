@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "check/checks.h"
+#include "rlx/config.h"
 #include "rlx/error.h"
 #include "rlx/link.h"
 
@@ -55,7 +56,9 @@ static unsigned error_length(const struct lexicon *lx)
 
 static unsigned ok_length(const struct lexicon *lx, const char *greeting)
 {
-    size_t most = lx->silent ? 0 : strlen("ready ") + strlen(greeting) + strlen(" brownout\r\n");
+    bool about = lx->built_in & RLX_BUILT_IN_ABOUT;
+    size_t most =
+        lx->silent && !about ? 0 : strlen("ready ") + strlen(greeting) + strlen(" brownout\r\n");
     for (unsigned i = 0; i < lx->commands->len; i++) {
         struct lex_command *command = lx->commands->pdata[i];
         size_t sum = strlen("ok") + strlen(" already\r\n") + strlen(" off");
@@ -63,6 +66,11 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
             sum += 1 + said_length(command->elements->pdata[k]);
         most = MAX(most, sum);
     }
+    if (lx->built_in & RLX_BUILT_IN_STATS)
+        most = MAX(most, strlen("ok stats lost 32767 refused 32767 ignored 32767\r\n"));
+    for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->outputs->len; i++)
+        most = MAX(most, strlen(((struct lex_output *)lx->outputs->pdata[i])->name) +
+                             strlen("ok  100\r\n"));
     return (unsigned)most;
 }
 
@@ -120,6 +128,7 @@ static void size_link(struct lex_link *link, unsigned reply, unsigned command)
 void lexicon_size_links(struct lexicon *lx, const char *greeting)
 {
     unsigned reply = MAX(error_length(lx), ok_length(lx, greeting));
-    unsigned command = MIN(command_length(lx) + 8, RLX_FRAME_MAX); /* room for stray blanks */
+    unsigned several = lx->built_in & RLX_BUILT_IN_BATCH ? 3 : 1;
+    unsigned command = MIN(several * command_length(lx) + 8, RLX_FRAME_MAX); /* and stray blanks */
     for (unsigned i = 0; i < lx->links->len; i++) size_link(lx->links->pdata[i], reply, command);
 }

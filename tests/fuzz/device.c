@@ -1,0 +1,91 @@
+/* Any bytes, packets, faults and silences over any link of a device. The input is a run of steps;
+ * after each poll the promises must hold: P1, P5  an output changes, or a handler runs, only with
+ * an answer that says so P2      what is answered is ok, err or a text of the link's own; never
+ * more answers than bytes came P3      a poll comes to rest */
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "fuzz.h"
+#include "rig.h"
+
+static struct rig *rigs[4];
+
+static struct rig *rig_of(unsigned n)
+{
+    static const char *const names[] = {"framings", "radio", "built_in", "slots"};
+    if (!rigs[n]) {
+        char *file = g_strdup_printf("%s/%s.lexicon", LEXICONS, names[n]);
+        rigs[n] = rig_new(file);
+        g_free(file);
+    }
+    return rigs[n];
+}
+
+static void fail(const struct rig *rig, unsigned link, const char *what)
+{
+    fprintf(stderr, "%s: link %u sent '%s', pins '%s', %u calls\n", what, link,
+            rig->sent[link]->str, rig->pins->str, rig->calls);
+    abort();
+}
+
+/* Whether there is an answer that says that something was done. */
+static bool says_done(const struct rig *rig, unsigned link)
+{
+    const struct lex_link *row = rig->lx->links->pdata[link];
+    const char *sent = rig->sent[link]->str;
+    return row->address >= 0 /* what goes to all is not answered */ || strstr(sent, "ok") ||
+           strchr(sent, '+') || strchr(sent, '=') || strstr(sent, "busy");
+}
+
+static void check(struct rig *rig, unsigned link, size_t came)
+{
+    bool acted = rig->pins->len || rig->calls;
+    const char *sent = rig->sent[link]->str;
+    if (acted && !says_done(rig, link)) fail(rig, link, "done without an answer");
+    if (*sent && came == 0) fail(rig, link, "an answer to nothing");
+    for (unsigned other = 0; other < rig->lx->links->len; other++)
+        if (other != link && rig->sent[other]->len) fail(rig, other, "an answer on another link");
+}
+
+static void forget(struct rig *rig)
+{
+    for (unsigned i = 0; i < rig->lx->links->len; i++) g_string_truncate(rig->sent[i], 0);
+    g_string_truncate(rig->pins, 0);
+    rig->calls = 0;
+}
+
+int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
+{
+    if (size < 3) return 0;
+    struct rig *rig = rig_of(data[0] & 3);
+    unsigned link = (data[0] >> 2) % rig->lx->links->len;
+    size_t came = 0;
+    if (rig_start(rig, data[1] & 1 ? UINT32_MAX - 40u : 0) != 0) abort();
+    rig_run(rig);
+    forget(rig);
+    rig->returns = data[1] & 2 ? -RLX_ERR_BUSY : 0;
+    for (size_t i = 2; i < size;) {
+        uint8_t step = data[i++];
+        size_t count = MIN((size_t)(step & 63), size - i);
+        switch (step >> 6) {
+        case 0:
+        case 1:
+            rig_feed(rig, link, (const char *)data + i, count);
+            i += count;
+            came += count;
+            break;
+        case 2: rig_wait(rig, (step & 63u) * 10u); break;
+        default:
+            if (step & 1)
+                rlx_link_fault(&rig->link[link]);
+            else
+                rlx_link_gap(&rig->link[link]);
+            came++;
+        }
+        rig_run(rig);
+        check(rig, link, came);
+        forget(rig);
+    }
+    return 0;
+}
