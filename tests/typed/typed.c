@@ -66,6 +66,55 @@ int typed_height(struct typed *typed, int16_t height)
     return note(typed, "height", height, 0);
 }
 
+int typed_warm(struct typed *typed, uint16_t to)
+{
+    return note(typed, "warm", to, 0);
+}
+
+int typed_wait(struct typed *typed, int32_t time)
+{
+    return note(typed, "wait", time, 0);
+}
+
+int typed_dim(struct typed *typed, int16_t level)
+{
+    return note(typed, "dim", level, 0);
+}
+
+int typed_lamps(struct typed *typed, uint16_t choices)
+{
+    return note(typed, "lamps", choices, 0);
+}
+
+/* Their sum, and how many. */
+int typed_doses(struct typed *typed, uint8_t n, const rlx_value *amounts, uint8_t amounts_count)
+{
+    long sum = 0;
+    for (uint8_t i = 0; i < amounts_count; i++) sum += amounts[i];
+    return note(typed, "doses", n * 1000 + amounts_count, sum);
+}
+
+static char text_got[64];
+
+int typed_name(struct typed *typed, const char *who, uint8_t who_length, enum rlx_verb loud)
+{
+    memset(text_got, 0, sizeof text_got);
+    memcpy(text_got, who, who_length);
+    return note(typed, "name", who_length, loud);
+}
+
+int typed_jot(struct typed *typed, const char *text, uint8_t text_length)
+{
+    memset(text_got, 0, sizeof text_got);
+    memcpy(text_got, text, text_length);
+    return note(typed, "jot", text_length, 0);
+}
+
+int typed_g(struct typed *typed, uint8_t value)
+{
+    return note(typed, "g", value, 0);
+}
+
 static void sink(void *user, struct sim_event event)
 {
     (void)user;
@@ -131,11 +180,47 @@ static void arguments_arrive_in_their_types(void)
     check_call("-50mm", "height", -50, 0);
 }
 
+static void other_slots_arrive_as_told(void)
+{
+    start();
+    check_call("warm 20.5C", "warm", 205, 0);
+    check_call("warm 5", "warm", 50, 0);
+    check_call("wait 2s", "wait", 2000, 0);
+    check_call("wait 300", "wait", 300, 0);
+    check_call("wait 5min", "wait", 300000, 0);
+    check_call("dim 0", "dim", 100, 0);
+    check_call("dim 50%", "dim", 0, 0);
+    check_call("dim 100", "dim", -100, 0);
+    check_call("lamps blue+red", "lamps", 5, 0);
+    check_call("lamps none", "lamps", 0, 0);
+    check_call("doses 2 1,2,-3,250", "doses", 2004, 250);
+    check_call("doses 1 7", "doses", 1001, 7);
+    check_call("G255", "g", 255, 0);
+    check_call("name \"J. Doe\" on", "name", 6, RLX_ON);
+    CHECK_TEXT(text_got, "J. Doe");
+    check_call("name \"\"", "name", 0, RLX_OFF);
+    check_call("name \"\xC3\xA9\xC3\xA8\"", "name", 4, RLX_OFF);
+    CHECK_TEXT(text_got, "\xC3\xA9\xC3\xA8");
+    check_call("jot   two  words  ", "jot", 10, 0);
+    CHECK_TEXT(text_got, "two  words");
+}
+
 static void refused_lines_call_nothing(void)
 {
-    static const char *const lines[] = {"byte 256 0",    "byte 1",          "signed -301 0",
-                                        "valve up open", "valve left op x", "later 501",
-                                        "401mm",         "plain now"};
+    static const char *const lines[] = {"byte 256 0",
+                                        "byte 1",
+                                        "signed -301 0",
+                                        "valve up open",
+                                        "valve left op x",
+                                        "later 501",
+                                        "401mm",
+                                        "plain now",
+                                        "warm 33",
+                                        "lamps pink",
+                                        "doses 1 1,2,3,4,5",
+                                        "doses 1 251",
+                                        "g256",
+                                        "name \"thirteen bytes\""};
     start();
     for (size_t i = 0; i < sizeof lines / sizeof *lines; i++) {
         test_context("%s", lines[i]);
@@ -161,6 +246,7 @@ static void answers_reach_the_reply(void)
 
 static const struct test_case cases[] = {
     {"arguments arrive in their types", arguments_arrive_in_their_types},
+    {"other slots arrive as told", other_slots_arrive_as_told},
     {"P1: refused lines call nothing", refused_lines_call_nothing},
     {"answers reach the reply", answers_reach_the_reply},
 };
