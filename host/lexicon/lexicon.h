@@ -356,6 +356,9 @@ void lexicon_free(struct lexicon *lx);
 /* Whether there is an error, or with `warnings` a warning that was not accepted. */
 bool lexicon_has(const struct lexicon *lx, bool warnings);
 
+/* Whether there is an error of the form (F01, F02): what was read is then not all there is. */
+bool lexicon_misread(const struct lexicon *lx);
+
 /* The name of a file by its number; 0 is the lexicon itself. */
 const char *lex_source_file(const struct lexicon *lx, unsigned file);
 

@@ -72,7 +72,7 @@ static void accept_warnings(struct lexicon *lx)
 
 void lexicon_check(struct lexicon *lx, const struct image *image)
 {
-    if (!lx->name || lexicon_has(lx, false)) return; /* what follows could only confuse */
+    if (!lx->name || lexicon_misread(lx)) return; /* what follows could only confuse */
     check_pins(lx);
     check_outputs(lx);
     check_motion(lx);

@@ -65,20 +65,41 @@ static bool is_built_in(const struct lexicon *lx, const char *text)
     return g_strv_contains(words, text);
 }
 
-/* The text that was probably meant: of the commands' shortest differences. */
+/* The word that was probably meant at this place of the commands that begin alike; NULL: none, or
+ * this one. */
+static const char *nearest_at(const struct lexicon *lx, unsigned place, const char *first,
+                              const char *word)
+{
+    GPtrArray *words = g_ptr_array_new();
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const struct lex_command *command = lx->commands->pdata[i];
+        if (command->elements->len <= place ||
+            (place && strcmp(check_subject(command), first) != 0))
+            continue;
+        const struct lex_element *e = command->elements->pdata[place];
+        for (unsigned k = 0; e->words && k < e->words->len; k++)
+            g_ptr_array_add(words, e->words->pdata[k]);
+        if (e->kind == LEX_WORD && !e->words) g_ptr_array_add(words, e->text);
+    }
+    g_ptr_array_add(words, NULL);
+    const char *near = lex_nearest(word, (const char *const *)words->pdata);
+    g_ptr_array_free(words, TRUE);
+    return near && strcmp(near, word) != 0 ? near : NULL;
+}
+
+/* The text that was probably meant: with another first word, or another second one. NULL: nothing
+ * near. Owned by the caller. */
 static char *nearest_text(const struct lexicon *lx, const char *text)
 {
-    char *first = g_strndup(text, strcspn(text, " "));
-    GPtrArray *words = g_ptr_array_new();
-    for (unsigned i = 0; i < lx->commands->len; i++)
-        g_ptr_array_add(words, (char *)check_subject(lx->commands->pdata[i]));
-    g_ptr_array_add(words, NULL);
-    const char *near = lex_nearest(first, (const char *const *)words->pdata);
-    char *advice = near && strcmp(near, first) != 0
-                       ? g_strdup_printf("%s%s", near, text + strlen(first))
-                       : NULL;
-    g_ptr_array_free(words, TRUE);
-    g_free(first);
+    char **words = g_strsplit(text, " ", -1), *advice = NULL;
+    for (unsigned i = 0; i < 2 && !advice && words[0] && words[i]; i++) {
+        const char *near = nearest_at(lx, i, words[0], words[i]);
+        if (!near) continue;
+        g_free(words[i]);
+        words[i] = g_strdup(near);
+        advice = g_strjoinv(" ", words);
+    }
+    g_strfreev(words);
     return advice;
 }
 

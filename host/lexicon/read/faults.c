@@ -42,6 +42,13 @@ bool lexicon_has(const struct lexicon *lx, bool warnings)
     return false;
 }
 
+bool lexicon_misread(const struct lexicon *lx)
+{
+    for (unsigned i = 0; i < lx->faults->len; i++)
+        if (((struct lex_fault *)lx->faults->pdata[i])->code <= LEX_F02) return true;
+    return false;
+}
+
 /* Letters to change, add, drop or swap to make one word of the other. */
 static unsigned distance(const char *a, const char *b)
 {

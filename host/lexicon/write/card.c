@@ -248,8 +248,10 @@ static char *behaviour(const struct lex_output *out)
     add_word(text, "safe when %s is lost", out->lost);
     add_word(text, "shows %s", out->shows);
     if (out->range) {
-        char *range = lex_element_text(out->range);
-        add_word(text, "%s", range);
+        char *range = lex_range_text(out->range);
+        g_string_append_printf(text, "%s%s%s as %d..%dus", text->len ? ", " : "", range,
+                               out->range->unit ? out->range->unit : "", out->range->to_low,
+                               out->range->to_high);
         g_free(range);
     }
     return g_string_free(text, FALSE);

@@ -532,7 +532,7 @@ static void explain_clashes(struct lexicon *lx, unsigned from)
 
 struct image *image_build(struct lexicon *lx)
 {
-    if (lexicon_has(lx, false)) return NULL;
+    if (!lx->name || lexicon_misread(lx)) return NULL;
     check_handlers(lx);
     char *greeting = g_strdup_printf("%s %u 00000000", lx->name, lx->version);
     lexicon_size_links(lx, greeting);
