@@ -115,6 +115,37 @@ static void show(const struct shown *shown)
     rig_free(rig);
 }
 
+/* A held button whose command expires before it is said again: the output stutters. */
+static void an_expiry_shorter_than_the_repeat(void)
+{
+    static const char text[] =
+        "lexicon x 1\ngreeting off\noutput glow led pwm 1 at 1kHz\n"
+        "command glow {level 0..100%} => glow expires 200ms\nlink l serial 9600 frame line\n"
+        "handset h on l repeat 250ms\nbutton go press \"glow 50\" held \"glow 50\" release "
+        "\"glow 0\"\n";
+    char *folder = g_dir_make_tmp("rlx-witness-XXXXXX", NULL);
+    path = g_build_filename(folder, "it.lexicon", NULL);
+    g_file_set_contents(path, text, -1, NULL);
+    struct rig *rig = rig_new(path);
+    const struct lex_fault *fault = fault_of(rig, LEX_D34);
+    CHECK(fault != NULL);
+    char *said = g_strconcat(fault->witness, "\r", NULL);
+    CHECK_INT(rig_start(rig, 0), 0);
+    rig_run(rig);
+    g_string_truncate(rig->pins, 0);
+    for (unsigned i = 0; i < 2; i++) { /* pressed, and said again after the repeat */
+        CHECK_TEXT(rig_say(rig, 0, said), "ok glow 50\r\n");
+        rig_wait(rig, 250);
+    }
+    CHECK_TEXT(rig->pins->str, "pwm 1 32767\npwm 1 0\npwm 1 32767\npwm 1 0\n");
+    g_free(said);
+    rig_free(rig);
+    remove(path);
+    remove(folder);
+    g_free(path);
+    g_free(folder);
+}
+
 static void witnesses(void)
 {
     char *folder = g_dir_make_tmp("rlx-witness-XXXXXX", NULL);
@@ -126,5 +157,8 @@ static void witnesses(void)
     g_free(folder);
 }
 
-static const struct test_case cases[] = {{"witnesses do what is said of them", witnesses}};
+static const struct test_case cases[] = {
+    {"witnesses do what is said of them", witnesses},
+    {"an expiry shorter than the repeat", an_expiry_shorter_than_the_repeat},
+};
 TEST_MAIN(cases)

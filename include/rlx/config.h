@@ -42,7 +42,7 @@
     X(TAGS, 28, "tags")                                                  \
     X(OWN, 29, "short, silent and own replies")                          \
     X(LIMITED, 30, "commands limited to some links, ignored texts")      \
-    X(BUILT_IN, 31, "built-in words")
+    X(EXPIRY, 31, "outputs that go safe, or off, after a time")
 
 enum {
 #define RLX_FEATURE_BIT(id, bit, name) RLX_BIT_##id = (bit),
@@ -156,8 +156,8 @@ enum {
     RLX_BUILT_INS(RLX_BUILT_IN_BIT)
 #undef RLX_BUILT_IN_BIT
 };
-#ifndef RLX_HAS_BUILT_IN
-#define RLX_HAS_BUILT_IN 1
+#ifndef RLX_HAS_EXPIRY
+#define RLX_HAS_EXPIRY 1
 #endif
 #ifndef RLX_BUILT_IN
 #define RLX_BUILT_IN 31
@@ -165,6 +165,7 @@ enum {
 #if RLX_BUILT_IN < 0 || RLX_BUILT_IN > 31
 #error "RLX_BUILT_IN is 0..31: take the value that rlx emit wrote into NAME_config.h"
 #endif
+#define RLX_HAS_BUILT_IN (RLX_BUILT_IN != 0)
 
 /* Most slots one command has: 1..15. Each takes one rlx_value of the device struct. */
 #ifndef RLX_SLOTS

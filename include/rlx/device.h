@@ -42,6 +42,11 @@ typedef int (*rlx_invoke)(rlx_fn handler, void *user, const rlx_value *value, co
 /* State of one output. Private. */
 struct rlx_output {
     uint16_t level; /* 0 off .. 65535 fully on, before polarity and curve */
+#if RLX_HAS_EXPIRY
+    bool armed;   /* it goes safe... */
+    bool to_off;  /* ...or off... */
+    uint32_t due; /* ...at this time */
+#endif
 };
 
 struct rlx_device {
@@ -61,7 +66,10 @@ struct rlx_device {
     uint8_t tag;
     bool tagged, broadcast;
 #endif
-#if RLX_HAS_TIMED || RLX_HAS_TAGS
+#if RLX_HAS_EXPIRY
+    uint32_t lasts; /* of the command in hand: ms, and RLX_LASTS_OFF; 0: it does not expire */
+#endif
+#if RLX_HAS_TIMED || RLX_HAS_TAGS || RLX_HAS_EXPIRY
     uint32_t now; /* of this poll */
 #endif
     /* Read-only after rlx_init(). */
@@ -93,7 +101,7 @@ struct rlx_device {
     void *user;                 /* handed to handlers */
 
     /* Read-only: after -RLX_ERR_BUILD the missing features, bits of RLX_FEATURES. */
-    uint32_t lacks;
+    uint32_t lacks; /* 0 where it is slots, links or built-in words */
 };
 
 /* Starts a device whose fields are set: puts every output at its safe state, then greets on each

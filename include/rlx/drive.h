@@ -24,6 +24,16 @@ int rlx_output_switch(struct rlx_device *device, uint8_t output, enum rlx_verb v
 /* Sets a PWM output to 0..100 %. 0, or RLX_ALREADY when nothing changed. */
 int rlx_output_level(struct rlx_device *device, uint8_t output, uint8_t percent);
 
+#if RLX_HAS_EXPIRY
+/* What the output is told next lasts so many milliseconds from this poll on, up to RLX_LASTS_MAX;
+ * then it goes to its safe state, or off where RLX_LASTS_OFF is added. 0: until it is told
+ * otherwise. */
+void rlx_output_lasts(struct rlx_device *device, uint8_t output, uint32_t lasts);
+#endif
+/* Makes safe what has expired. Returns the milliseconds until the next one does, or RLX_FOREVER.
+ * rlx_poll() calls it. */
+uint32_t rlx_drive_run(struct rlx_device *device);
+
 /* Whether the output has levels, and its level now in percent, 0..100. */
 bool rlx_output_is_pwm(const struct rlx_device *device, uint8_t output);
 uint8_t rlx_output_percent(const struct rlx_device *device, uint8_t output);

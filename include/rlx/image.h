@@ -78,8 +78,13 @@ enum {
     RLX_OP_REST = 12,    /* as TEXT: all that is left of the frame */
     RLX_OP_LIST = 13,    /* most8, a number: several joined by ',' */
     RLX_OP_IF_GLUE = 14, /* skip16, text: to be run where this and a digit or '-' are next */
+    RLX_OP_LASTS = 15,   /* value32: nothing; what the command does lasts so many ms, up to
+                            RLX_LASTS_MAX, until the output is safe, or off with RLX_LASTS_OFF */
     RLX_OP_END = 0x80    /* | act | operand | RLX_END_APPEND */
 };
+
+#define RLX_LASTS_OFF UINT32_C(0x80000000)
+#define RLX_LASTS_MAX 86400000
 
 /* An END byte: what is done... */
 enum {

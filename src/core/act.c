@@ -33,6 +33,9 @@ static int act(struct rlx_device *d)
     }
     uint8_t output = (uint8_t)operand(d, end, at);
     rlx_value what = d->value[(end & RLX_OPERAND_MASK) == RLX_OPERAND_VALUE];
+#if RLX_HAS_EXPIRY
+    rlx_output_lasts(d, output, d->lasts);
+#endif
     if (RLX_HAS_LEVEL && (!RLX_HAS_SWITCH || kind == RLX_ACT_LEVEL))
         return rlx_output_level(d, output, (uint8_t)what);
     enum rlx_verb verb = (enum rlx_verb)what;

@@ -20,8 +20,8 @@ static int check_image(struct rlx_device *d)
     d->lacks = (RLX_ROM16_EVEN(image + RLX_IMG_NEEDS) |
                 (uint32_t)RLX_ROM16_EVEN(image + RLX_IMG_NEEDS + 2) << 16) &
                ~BUILD_HAS;
-    if (RLX_ROM8(image + RLX_IMG_BUILT_IN) & ~RLX_BUILT_IN) d->lacks |= 1ul << RLX_BIT_BUILT_IN;
-    if (d->lacks || RLX_ROM8(image + RLX_IMG_SLOTS) > RLX_SLOTS ||
+    if (d->lacks || RLX_ROM8(image + RLX_IMG_BUILT_IN) & ~RLX_BUILT_IN ||
+        RLX_ROM8(image + RLX_IMG_SLOTS) > RLX_SLOTS ||
         (RLX_LINKS && RLX_ROM8(image + RLX_IMG_LINKS) != RLX_LINKS))
         return -RLX_ERR_BUILD;
     return 0;
@@ -31,7 +31,9 @@ static void greet(struct rlx_device *d, uint8_t link, rlx_rom row, enum rlx_rese
 {
 #if RLX_HAS_GREETING
     rlx_rom name = (rlx_rom)reset_names;
-    if (!(RLX_ROM8(d->image + RLX_IMG_NEEDS + 1) & 1u << (RLX_BIT_GREETING - 8)) || !rlx_reply_begin(d, link, row)) return;
+    if (!(RLX_ROM8(d->image + RLX_IMG_NEEDS + 1) & 1u << (RLX_BIT_GREETING - 8)) ||
+        !rlx_reply_begin(d, link, row))
+        return;
     rlx_reply_text(d, rlx_part(d, RLX_IMG_GREETING));
     for (uint8_t n = (uint8_t)cause; n; n--)
         while (RLX_ROM8(name++)) {}
@@ -151,15 +153,21 @@ uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
 {
     uint32_t wait = RLX_FOREVER;
     rlx_rom row = d->rows;
-#if RLX_HAS_TIMED || RLX_HAS_TAGS
+#if RLX_HAS_TIMED || RLX_HAS_TAGS || RLX_HAS_EXPIRY
     d->now = now_ms;
 #else
     (void)now_ms;
 #endif
     if (!row) return wait; /* rlx_init() refused */
+    /* what has expired is safe before anything else is obeyed, and what is obeyed now may expire */
+    if (RLX_HAS_EXPIRY) rlx_drive_run(d);
     for (uint8_t i = 0; i < rlx_n_links(d); i++, row += RLX_LNK_ROW) {
         if (run_link(d, i, row)) wait = 0;
         uint32_t due = RLX_HAS_TIMED ? wait_of(d, &d->links[i]) : RLX_FOREVER;
+        if (due < wait) wait = due;
+    }
+    if (RLX_HAS_EXPIRY) {
+        uint32_t due = rlx_drive_run(d);
         if (due < wait) wait = due;
     }
     return wait;

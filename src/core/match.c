@@ -112,6 +112,11 @@ static bool take_silent(struct rlx_device *d, rlx_rom *op)
     } else if (RLX_HAS_WIDE && kind == RLX_OP_PUSH32) {
         d->value[d->n_values++] = rlx_number_read(at + 1, 4);
         at += 3;
+#if RLX_HAS_EXPIRY
+    } else if (kind == RLX_OP_LASTS) {
+        d->lasts = RLX_ROM16(at + 1) | (uint32_t)RLX_ROM16(at + 3) << 16;
+        at += 3;
+#endif
     } else if (kind == RLX_OP_IF_END) {
         at += *d->text ? RLX_ROM8(at + 1) : 0;
     } else {
@@ -185,6 +190,9 @@ RLX_INTERNAL uint8_t rlx_match(struct rlx_device *d)
     uint8_t error;
     d->n_values = 0;
     d->entry = 0;
+#if RLX_HAS_EXPIRY
+    d->lasts = 0;
+#endif
     d->at = rlx_part(d, RLX_IMG_ROOT);
     do {
         rlx_rom op = d->at;

@@ -35,11 +35,54 @@ static int set(struct rlx_device *d, uint8_t output, uint16_t level)
     return 0;
 }
 
+static uint16_t safe_level(const struct rlx_device *d, uint8_t output)
+{
+    return rlx_duty_of_percent(RLX_ROM8(row_of(d, output) + RLX_OUT_SAFE));
+}
+
 void rlx_drive_init(struct rlx_device *d)
 {
     uint8_t count = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
-    for (uint8_t i = 0; i < count; i++)
-        show(d, i, rlx_duty_of_percent(RLX_ROM8(row_of(d, i) + RLX_OUT_SAFE)));
+    for (uint8_t i = 0; i < count; i++) {
+#if RLX_HAS_EXPIRY
+        d->outputs[i].armed = false;
+#endif
+        show(d, i, safe_level(d, i));
+    }
+}
+
+#if RLX_HAS_EXPIRY
+void rlx_output_lasts(struct rlx_device *d, uint8_t output, uint32_t lasts)
+{
+    struct rlx_output *out = &d->outputs[output];
+    out->armed = lasts != 0;
+    out->to_off = (lasts & RLX_LASTS_OFF) != 0;
+    out->due = d->now + (lasts & ~RLX_LASTS_OFF);
+}
+#endif
+
+/* A timer is cleared when it is due, so that the clock may wrap. */
+uint32_t rlx_drive_run(struct rlx_device *d)
+{
+    uint32_t wait = RLX_FOREVER;
+#if RLX_HAS_EXPIRY
+    uint8_t count = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
+    for (uint8_t i = 0; i < count; i++) {
+        struct rlx_output *out = &d->outputs[i];
+        if (!out->armed) continue;
+        uint32_t left = out->due - d->now;
+        if ((int32_t)left > 0) {
+            if (left < wait) wait = left;
+            continue;
+        }
+        uint16_t level = (uint16_t)(out->to_off ? 0 : safe_level(d, i));
+        out->armed = false;
+        if (out->level != level) show(d, i, level);
+    }
+#else
+    (void)d;
+#endif
+    return wait;
 }
 
 bool rlx_output_is_pwm(const struct rlx_device *d, uint8_t output)

@@ -425,7 +425,6 @@ static void put_header(struct build *b)
     to->data[RLX_IMG_N_OUTPUTS] = (guint8)lx->outputs->len;
     to->data[RLX_IMG_SHORTEN] = (guint8)(lx->shorten ? lx->shorten : 255);
     to->data[RLX_IMG_BUILT_IN] = (guint8)lx->built_in;
-    if (lx->built_in) build_need(b, RLX_BIT_BUILT_IN);
     if (lx->built_in & (RLX_BUILT_IN_HALT | RLX_BUILT_IN_STATE) && lx->outputs->len)
         build_need(b, RLX_BIT_SWITCH); /* what makes outputs safe, and knows them */
     if (lx->any_case) build_need(b, RLX_BIT_ANY_CASE);

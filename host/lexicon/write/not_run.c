@@ -20,14 +20,14 @@ static void add_output(GPtrArray *all, const struct lex_output *out)
     if (out->kind != LEX_RELAY && out->kind != LEX_LED)
         add(all, out->place, "%s '%s'", lex_output_kinds[out->kind], out->name);
     else if (out->least_on || out->least_off || out->interlock || out->fade || out->shows ||
-             out->lost || out->expires || out->curve)
+             out->lost || out->curve)
         add(all, out->place, "what '%s' does over time", out->name);
 }
 
 static void add_command(GPtrArray *all, const struct lex_command *command)
 {
     const struct lex_effect *effect = &command->effect;
-    if (effect->kind == LEX_VERB || effect->lasts || command->expires)
+    if (effect->kind == LEX_VERB || (effect->kind == LEX_CALL && command->expires))
         add(all, command->place, "what a command does over time");
     if (command->newest) add(all, command->place, "newest");
 }

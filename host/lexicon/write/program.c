@@ -114,11 +114,28 @@ static void put_fallbacks(struct build *b, GByteArray *to, const struct lex_comm
     }
 }
 
+/* How long it lasts: the command says so, or the output. A slot that names the output must do with
+ * what the command says. */
+static void put_lasts(struct build *b, GByteArray *to, const struct lex_command *command)
+{
+    const struct lex_effect *effect = &command->effect;
+    uint32_t lasts = effect->lasts ? effect->lasts | RLX_LASTS_OFF : command->expires;
+    if (effect->kind == LEX_CALL) return;
+    if (!lasts && !effect->which)
+        lasts = ((struct lex_output *)b->lx->outputs->pdata[effect->output])->expires;
+    if (!lasts) return;
+    build_need(b, RLX_BIT_EXPIRY);
+    build_need(b, RLX_BIT_FAMILY);
+    build_put8(to, RLX_OP_LASTS);
+    build_put32(to, lasts);
+}
+
 /* operand: RLX_OPERAND_... */
 static void put_end(struct build *b, GByteArray *to, const struct node *node, unsigned operand)
 {
     const struct lex_command *command = node->end;
     const struct lex_effect *effect = &command->effect;
+    put_lasts(b, to, command);
     put_fallbacks(b, to, command, node->given);
     if (effect->fixed >= 0) put_push(b, to, effect->fixed);
     if (effect->which) operand = RLX_OPERAND_VALUE;
