@@ -22,12 +22,14 @@ int verb_talk(int argc, char **argv)
     struct image *image;
     GError *error = NULL;
     int code;
-    if (!cli_options(&argc, &argv, entries, "LEXICON",
-                     "Sends each line of the input as somebody would type it; prints virtual time "
-                     "in seconds,\nwhat was sent (>), what came back (<) and what the outputs did "
-                     "(=).\n\n"
-                     "Example:\n  echo 'pump off' | rlx talk examples/tide_tank/tidetank.lexicon\n",
-                     1))
+    if (!cli_options(
+            &argc, &argv, entries, "LEXICON",
+            "Sends each line of the input as somebody would type it, with what ends a frame "
+            "on that link;\nprints virtual time in seconds, what was sent (>), what came "
+            "back (<) and what the outputs did\n(=). A line \"~ 2s\" lets so much time go "
+            "by.\n\n"
+            "Example:\n  echo 'pump off' | rlx talk examples/tide_tank/tidetank.lexicon\n",
+            1))
         return 2;
     if (start_ms < 0 || start_ms > UINT32_MAX) {
         fprintf(stderr, "%s: --start-ms takes 0..%u ms\n", g_get_prgname(), UINT32_MAX);

@@ -164,7 +164,37 @@ static void type(struct talk *t, const char *bytes, size_t count)
 
 /* ---- the sender ---- */
 
-/* A line as it is typed at a terminal: with a CR behind it, or key by key. */
+/* "~ 2s": so much time goes by. False: it is something else. */
+static bool let_pass(struct talk *t, const char *line)
+{
+    struct lex_element any = {.kind = LEX_NUMBER, .form = LEX_TIME, .high = 86400000};
+    int32_t ms;
+    if (line[0] != '~' || line[1] != ' ' || !lex_value_said(&any, line + 2, &ms)) return false;
+    uint64_t until = t->world->now_us + (uint64_t)ms * 1000;
+    while (until > t->world->now_us && world_step(t->world, until))
+        if (device_failure(t->device)) break;
+    return true;
+}
+
+/* What ends a frame that is no line: its last character, or what fills it. */
+static void type_end(struct talk *t, const struct lex_link *link, size_t count)
+{
+    if (link->frame == LEX_FRAME_LINE) type(t, "\r", 1);
+    if (link->frame == LEX_FRAME_ENDED) type(t, &link->end, 1);
+    for (; link->frame == LEX_FRAME_FIXED && count < link->length; count++) type(t, &link->pad, 1);
+}
+
+/* Answers that no line end ends are told when it is quiet. */
+static void tell_heard(struct talk *t)
+{
+    const struct lex_link *link = t->lx->links->pdata[t->link];
+    GString *heard = t->heard->pdata[t->link];
+    if (link->frame < LEX_FRAME_ENDED || !heard->len) return;
+    print_said(t, t->link, '<', heard->str, heard->len);
+    g_string_truncate(heard, 0);
+}
+
+/* A line as it is typed at a terminal: with what ends it, or key by key. */
 static void type_line(struct talk *t, const char *line, size_t count)
 {
     struct lex_link *link = t->lx->links->pdata[t->link];
@@ -178,8 +208,10 @@ static void type_line(struct talk *t, const char *line, size_t count)
     }
     print_said(t, t->link, '>', line, count);
     type(t, line, count);
-    type(t, "\r", 1);
+    type_end(t, link, count);
     until_quiet(t);
+    if (link->frame >= LEX_FRAME_ENDED) until_said(t);
+    tell_heard(t);
 }
 
 static void converse(struct talk *t, FILE *in)
@@ -192,7 +224,8 @@ static void converse(struct talk *t, FILE *in)
         if ((count = getline(&line, &size, in)) < 0) break;
         if (count && line[count - 1] == '\n') count--;
         if (count && line[count - 1] == '\r') count--;
-        type_line(t, line, (size_t)count);
+        line[count] = 0;
+        if (!let_pass(t, line)) type_line(t, line, (size_t)count);
         fflush(t->out);
     }
     free(line);
