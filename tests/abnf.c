@@ -385,7 +385,8 @@ static void grammar_and_parser_agree(void)
                                         LEXICONS "/numbers.lexicon",
                                         LEXICONS "/small.lexicon",
                                         LEXICONS "/many.lexicon",
-                                        LEXICONS "/slots.lexicon"};
+                                        LEXICONS "/slots.lexicon",
+                                        LEXICONS "/expiry.lexicon"};
     struct tally tally[CHANGES] = {{0}};
     const char *times = g_getenv("RLX_TIMES");
     unsigned texts = 17000 * (times ? (unsigned)atoi(times) : 1);

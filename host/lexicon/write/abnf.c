@@ -3,6 +3,8 @@
 #include <string.h>
 
 #include "graph.h"
+#include "reader.h"
+#include "rlx/config.h"
 
 struct abnf {
     const struct lexicon *lx;
@@ -306,17 +308,44 @@ static void put_place(struct abnf *a, const struct node *node, unsigned number)
     g_ptr_array_free(all, TRUE);
 }
 
+/* What may stand for the whole line beside a command: numbers, built-in words, outputs that are
+ * asked. */
+static void put_others(struct abnf *a)
+{
+    static const struct {
+        const char *word;
+        unsigned bit;
+    } words[] = {
+        {"halt", RLX_BUILT_IN_HALT}, {"about", RLX_BUILT_IN_ABOUT}, {"stats", RLX_BUILT_IN_STATS}};
+    const struct lexicon *lx = a->lx;
+    for (unsigned i = 0; i < lx->numbers->len; i++)
+        g_string_append_printf(a->out, " / \"%s\"",
+                               ((struct lex_number *)lx->numbers->pdata[i])->digits);
+    for (unsigned i = 0; i < G_N_ELEMENTS(words); i++) {
+        if (!(lx->built_in & words[i].bit)) continue;
+        g_string_append(a->out, " / ");
+        put_literal(a, words[i].word, strlen(words[i].word));
+    }
+    for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->outputs->len; i++) {
+        char *name = lex_spelt(lx, ((struct lex_output *)lx->outputs->pdata[i])->name);
+        g_string_append(a->out, " / ");
+        put_literal(a, name, strlen(name));
+        g_string_append(a->out, " \"?\"");
+        g_free(name);
+    }
+}
+
 char *lexicon_abnf(struct lexicon *lx)
 {
     struct abnf a = {lx, g_string_new(NULL), g_ptr_array_new(), g_ptr_array_new()};
     struct node *root = graph_build(lx);
-    g_string_append_printf(a.out, "; What a line to %s %u may be; RFC 5234%s.\nline = *SP %s *SP\n",
-                           lx->name, lx->version, lx->any_case ? "" : " with RFC 7405",
-                           lx->numbers->len ? "(place0 / number)" : "place0");
-    for (unsigned i = 0; i < lx->numbers->len; i++)
-        g_string_append_printf(a.out, "%s\"%s\"%s", i ? " / " : "number = ",
-                               ((struct lex_number *)lx->numbers->pdata[i])->digits,
-                               i + 1 == lx->numbers->len ? "\n" : "");
+    g_string_append_printf(a.out, "; What a line to %s %u may be; RFC 5234%s.\n", lx->name,
+                           lx->version, lx->any_case ? "" : " with RFC 7405");
+    if (lx->built_in & RLX_BUILT_IN_BATCH)
+        g_string_append(a.out, "; Several of them may stand in one frame, with \";\" between.\n");
+    g_string_append(a.out, "line = *SP (place0");
+    put_others(&a);
+    g_string_append(a.out, ") *SP\n");
     number_of(a.nodes, root);
     for (unsigned i = 0; lx->commands->len && i < a.nodes->len; i++)
         put_place(&a, a.nodes->pdata[i], i);

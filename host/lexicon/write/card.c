@@ -2,7 +2,9 @@
 
 #include <string.h>
 
+#include "rlx/config.h"
 #include "rlx/error.h"
+#include "rlx/image.h"
 #include "table.h"
 
 static char *time_text(uint32_t ms)
@@ -91,6 +93,26 @@ static void put_numbers(GString *out, const struct lexicon *lx, bool markdown)
         table_cell(&table, "%s", number->text);
     }
     table_put(out, &table, "Numbers", markdown);
+}
+
+static void put_built_in(GString *out, const struct lexicon *lx, bool markdown)
+{
+    static const char *const heads[] = {"built in", "does", NULL};
+    static const struct {
+        unsigned bit;
+        const char *said, *does;
+    } all[] = {{RLX_BUILT_IN_HALT, "halt", "all outputs to their safe states, at once"},
+               {RLX_BUILT_IN_ABOUT, "about", "name, version and fingerprint"},
+               {RLX_BUILT_IN_STATS, "stats", "what the link lost, refused and ignored"},
+               {RLX_BUILT_IN_STATE, "OUTPUT?", "what an output is at"},
+               {RLX_BUILT_IN_BATCH, "COMMAND; COMMAND", "several at once, all or none"}};
+    struct table table = table_new(heads);
+    for (unsigned i = 0; i < G_N_ELEMENTS(all); i++) {
+        if (!(lx->built_in & all[i].bit)) continue;
+        table_cell(&table, "%s", all[i].said);
+        table_cell(&table, "%s", all[i].does);
+    }
+    table_put(out, &table, "Built in", markdown);
 }
 
 static void put_routines(GString *out, const struct lexicon *lx, bool markdown)
@@ -333,6 +355,8 @@ static char *framing(const struct lex_link *link)
         g_string_append_printf(text, ", lines behind '%c'", link->lead);
     add_time(text, link->frame == LEX_FRAME_GAP ? "silence of" : "in step again after", link->gap);
     if (link->people) add_word(text, "%s", "for people");
+    if (link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES)
+        g_string_append_printf(text, ", answers begin with '%c'", RLX_REPLY_LEAD);
     return g_string_free(text, FALSE);
 }
 
@@ -497,6 +521,7 @@ static char *card(const struct lexicon *lx, const struct image *image, bool mark
     g_string_append_printf(out, " (%s %u, %s)\n", lx->name, lx->version, image->fingerprint);
     put_commands(out, lx, markdown);
     put_numbers(out, lx, markdown);
+    put_built_in(out, lx, markdown);
     put_routines(out, lx, markdown);
     put_queries(out, lx, markdown);
     put_events(out, lx, markdown);

@@ -1,6 +1,8 @@
 #include <jansson.h>
 
 #include "card.h"
+#include "rlx/config.h"
+#include "rlx/image.h"
 
 static json_t *words_json(const struct lex_element *e)
 {
@@ -130,6 +132,8 @@ static void add_framing(json_t *all, const struct lex_link *link)
         json_object_set_new(all, "pad", bytes_json(pad));
     }
     if (link->lead) json_object_set_new(all, "lead", bytes_json(lead));
+    if (link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES)
+        json_object_set_new(all, "answers_begin", json_pack("[i]", RLX_REPLY_LEAD));
     set_number(all, "gap_ms", link->gap);
     set_number(all, "payload", link->payload);
 }
@@ -254,6 +258,22 @@ static json_t *handset_json(const struct lex_handset *handset)
     return all;
 }
 
+static json_t *built_in_json(const struct lexicon *lx)
+{
+    static const struct {
+        const char *word;
+        unsigned bit;
+    } words[] = {
+#define WORD(id, bit, name, sentence) {name, bit},
+        RLX_BUILT_INS(WORD)
+#undef WORD
+    };
+    json_t *all = json_array();
+    for (unsigned i = 0; i < G_N_ELEMENTS(words); i++)
+        if (lx->built_in & words[i].bit) json_array_append_new(all, json_string(words[i].word));
+    return all;
+}
+
 char *lexicon_card_json(const struct lexicon *lx, const struct image *image)
 {
     json_t *commands = json_array(), *links = json_array();
@@ -272,6 +292,7 @@ char *lexicon_card_json(const struct lexicon *lx, const struct image *image)
                             "any_case", lx->any_case, "shorten", (int)lx->shorten, "commands",
                             commands, "numbers", numbers, "links", links);
     set_text(all, "title", lx->title);
+    if (lx->built_in) json_object_set_new(all, "built_in", built_in_json(lx));
     if (lx->events->len) json_object_set_new(all, "events", events_json(lx));
     if (lx->queries->len + lx->settings->len) json_object_set_new(all, "queries", queries_json(lx));
     json_t *handsets = json_array();
