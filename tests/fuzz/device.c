@@ -35,7 +35,7 @@ static bool says_done(const struct rig *rig, unsigned link)
     const struct lex_link *row = rig->lx->links->pdata[link];
     const char *sent = rig->sent[link]->str;
     return row->address >= 0 /* what goes to all is not answered */ || strstr(sent, "ok") ||
-           strchr(sent, '+') || strchr(sent, '=') || strstr(sent, "busy");
+           strchr(sent, '+') || strchr(sent, '=') || strstr(sent, "busy") || strstr(sent, "e13");
 }
 
 static void check(struct rig *rig, unsigned link, size_t came)
