@@ -20,13 +20,16 @@ static struct rlx_link link;
 static uint8_t buffer[RLX_LINK_BUFFER(8, 8, 8)];
 static unsigned plan[PLACES_MAX]; /* bytes the interrupt brings at each place */
 static unsigned places, n_sent, wrong;
+static unsigned gap_after; /* a silence is marked behind this byte; SENT_MAX + 1: behind none */
 
 /* The interrupt: as many bytes as planned for this place; each is its own number, from 1. */
 static void preempt(void)
 {
     unsigned place = places++;
-    for (unsigned i = 0; place < PLACES_MAX && i < plan[place] && n_sent < SENT_MAX; i++)
+    for (unsigned i = 0; place < PLACES_MAX && i < plan[place] && n_sent < SENT_MAX; i++) {
         rlx_link_feed(&link, (uint8_t)++n_sent);
+        if (n_sent == gap_after) rlx_link_gap(&link);
+    }
 }
 
 /* As rlx_init() leaves a link. */
@@ -43,11 +46,16 @@ static void main_side(unsigned ring, unsigned polls)
 {
     uint8_t last = 0, byte;
     bool cut = false;
-    unsigned got = 0;
+    unsigned got = 0, gaps = 0;
     start((uint8_t)ring, 2);
     places = n_sent = 0;
     for (unsigned i = 0; i < polls + 20; i++) {
         enum rlx_got what = rlx_ring_get(&link, &byte);
+        if (what == RLX_GOT_GAP) {
+            gaps++;
+            if (last > gap_after) wrong++; /* a byte from behind the silence came before it */
+        }
+        if (what == RLX_GOT_BYTE && byte > gap_after && !gaps) wrong++;
         if (what == RLX_GOT_CUT) cut = true;
         if (what != RLX_GOT_BYTE) continue;
         if (byte <= last || (byte != last + 1 && !cut)) wrong++; /* spliced, or out of order */
@@ -57,6 +65,7 @@ static void main_side(unsigned ring, unsigned polls)
     }
     if (got + rlx_link_lost(&link) != n_sent) wrong++;
     if (last != n_sent && !cut) wrong++; /* lost at the end without a mark */
+    if (gaps != (gap_after <= SENT_MAX)) wrong++;
     if (rlx_ring_waits(&link)) wrong++;
 }
 
@@ -90,6 +99,7 @@ static unsigned enumerate(void)
 
 static void every_preemption(void)
 {
+    gap_after = SENT_MAX + 1;
     unsigned runs = enumerate();
     test_context("%u runs", runs);
     CHECK(runs > 100000);
@@ -97,6 +107,20 @@ static void every_preemption(void)
     CHECK(wrong > 0); /* the order matters, and the enumeration sees it */
 #else
     CHECK_INT(wrong, 0);
+#endif
+}
+
+/* The same with a silence behind each byte in turn: it is seen once, and where it was. */
+static void silences_stay_in_their_place(void)
+{
+#ifndef RING_MUTANT
+    unsigned runs = 0;
+    for (gap_after = 1; gap_after <= SENT_MAX; gap_after++) {
+        runs += enumerate();
+        test_context("behind byte %u", gap_after);
+        CHECK_INT(wrong, 0);
+    }
+    CHECK(runs > 600000);
 #endif
 }
 
@@ -142,6 +166,7 @@ static void faults_cut_the_stream(void)
 
 static const struct test_case cases[] = {
     {"every preemption of short sequences", every_preemption},
+    {"silences stay in their place", silences_stay_in_their_place},
     {"the transmit ring keeps its order", transmit_in_order},
     {"faults cut the stream", faults_cut_the_stream},
 };

@@ -108,6 +108,7 @@ RLX_INTERNAL enum rlx_got rlx_ring_get(struct rlx_link *link, uint8_t *byte)
     RLX_FENCE();
     uint8_t gap = THEIRS(link->rx_gap);
     RLX_FENCE();
+    RLX_PREEMPT();
     if (gap != link->rx_gap_seen && THEIRS(link->rx_gap_at) == tail) {
         link->rx_gap_seen = gap;
         RLX_FENCE();
