@@ -146,6 +146,61 @@ static void an_expiry_shorter_than_the_repeat(void)
     g_free(folder);
 }
 
+/* ---- faults that the reader finds: the lexicon is built all the same ---- */
+
+static const struct shown built_anyway[] = {
+    {"a reply that would be a shortened command", LEX_D04,
+     "lexicon x 1\nletters any-case shorten 3\ngreeting off\ncommand erratic => f()\n"
+     "link l serial 9600 frame line\n",
+     "%s\r", "ok erratic|", ""},
+    {"a value that the output cannot take", LEX_D14,
+     "lexicon x 1\ngreeting off\noutput glow led pwm 1 at 1kHz\n"
+     "command glow {level 0..255} => glow\nlink l serial 9600 frame line\n",
+     "glow 100\rglow %s\r", "ok glow 100|ok glow 255|", "pwm 1 65535\npwm 1 36042\n"},
+    {"a key for nothing", LEX_D15,
+     HEAD "link l serial 9600 frame line\nlink p serial 9600 frame keys x = \"pump up\"\n", "%s\r",
+     "err choice on|off at 5|", ""},
+    {"a number that hides a value", LEX_D19,
+     "lexicon x 1\ngreeting off\ncommand {0..20} => f()\ncommand go => g()\nnumber 12 = go\n"
+     "link l serial 9600 frame line\n",
+     "11\r%s\r", "ok 11|ok go|", ""},
+    {"a routine's step that no command takes", LEX_D21,
+     HEAD "routine dusk = \"pump on; pump of\"\nlink l serial 9600 frame line\n", "%s\r",
+     "err choice on|off at 5|", ""},
+};
+
+static void show_anyway(const struct shown *shown)
+{
+    char *witness = NULL, *text = g_strdup(shown->lexicon);
+    struct lexicon *lx = lexicon_read_text("it", text, strlen(text));
+    for (unsigned i = 0; i < lx->faults->len; i++) {
+        const struct lex_fault *fault = lx->faults->pdata[i];
+        if (fault->code == shown->code) witness = g_strdup(fault->witness);
+    }
+    test_context("%s", shown->title);
+    CHECK(witness != NULL);
+    g_ptr_array_set_size(lx->faults, 0);
+    struct rig *rig = rig_of(lx);
+    char *said = with_witness(shown->said, witness);
+    CHECK_INT(rig_start(rig, 0), 0);
+    rig_run(rig);
+    g_string_truncate(rig->pins, 0);
+    g_string_assign(rig->sent[0], "");
+    rig_feed(rig, 0, said, strlen(said));
+    rig_run(rig);
+    g_string_replace(rig->sent[0], "\r\n", "|", 0);
+    CHECK_TEXT(rig->sent[0]->str, shown->reply);
+    CHECK_TEXT(rig->pins->str, shown->pins);
+    g_free(said);
+    g_free(witness);
+    rig_free(rig);
+}
+
+static void built_all_the_same(void)
+{
+    for (unsigned i = 0; i < G_N_ELEMENTS(built_anyway); i++) show_anyway(&built_anyway[i]);
+}
+
 static void witnesses(void)
 {
     char *folder = g_dir_make_tmp("rlx-witness-XXXXXX", NULL);
@@ -159,6 +214,7 @@ static void witnesses(void)
 
 static const struct test_case cases[] = {
     {"witnesses do what is said of them", witnesses},
+    {"witnesses of lexicons that are refused", built_all_the_same},
     {"an expiry shorter than the repeat", an_expiry_shorter_than_the_repeat},
 };
 TEST_MAIN(cases)

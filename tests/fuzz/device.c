@@ -11,7 +11,7 @@
 
 static struct rig *rigs[4];
 
-static struct rig *rig_of(unsigned n)
+static struct rig *rig_number(unsigned n)
 {
     static const char *const names[] = {"framings", "radio", "built_in", "slots"};
     if (!rigs[n]) {
@@ -58,7 +58,7 @@ static void forget(struct rig *rig)
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
     if (size < 3) return 0;
-    struct rig *rig = rig_of(data[0] & 3);
+    struct rig *rig = rig_number(data[0] & 3);
     unsigned link = (data[0] >> 2) % rig->lx->links->len;
     size_t came = 0;
     if (rig_start(rig, data[1] & 1 ? UINT32_MAX - 40u : 0) != 0) abort();

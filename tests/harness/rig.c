@@ -46,18 +46,13 @@ static const struct lex_link *link_of(const struct rig *rig, unsigned link)
 }
 #endif
 
-struct rig *rig_new(const char *file)
+struct rig *rig_of(struct lexicon *lx)
 {
-    GError *error = NULL;
     struct rig *rig = g_new0(struct rig, 1);
-    rig->lx = lexicon_read(file, &error);
-    if (!rig->lx) {
-        fprintf(stderr, "%s\n", error->message);
-        exit(2);
-    }
-    rig->image = image_build(rig->lx);
+    rig->lx = lx;
+    rig->image = image_build(lx);
     if (!rig->image) {
-        fputs(lexicon_faults_text(rig->lx, 20), stderr);
+        fputs(lexicon_faults_text(lx, 20), stderr);
         exit(2);
     }
     for (size_t i = 0; i < G_N_ELEMENTS(rig->handlers); i++) rig->handlers[i] = (rlx_fn)handler;
@@ -65,6 +60,17 @@ struct rig *rig_new(const char *file)
     for (unsigned i = 0; i < RIG_LINKS; i++) rig->sent[i] = g_string_new(NULL);
     rig->pins = g_string_new(NULL);
     return rig;
+}
+
+struct rig *rig_new(const char *file)
+{
+    GError *error = NULL;
+    struct lexicon *lx = lexicon_read(file, &error);
+    if (!lx) {
+        fprintf(stderr, "%s\n", error->message);
+        exit(2);
+    }
+    return rig_of(lx);
 }
 
 void rig_free(struct rig *rig)
@@ -97,8 +103,7 @@ int rig_start(struct rig *rig, uint32_t now_ms)
         g_string_truncate(rig->sent[i], 0);
         rig->link[i].buffer = rig->buffer[i];
 #if RLX_HAS_TAGS
-        if (link_of(rig, i)->tags)
-            rig->link[i].senders = rig->senders[i];
+        if (link_of(rig, i)->tags) rig->link[i].senders = rig->senders[i];
 #endif
     }
     g_string_truncate(rig->pins, 0);

@@ -30,7 +30,9 @@ struct rig {
 };
 
 /* Ends the program where the lexicon has faults. */
-struct rig *rig_new(const char *lexicon_file);
+struct rig *rig_new(const char *file);
+/* The same of a lexicon that was read, which is freed with the rig. */
+struct rig *rig_of(struct lexicon *lx);
 void rig_free(struct rig *rig);
 
 /* Switches it on anew, with the clock at now_ms; returns what rlx_init() said. */
