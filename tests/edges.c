@@ -109,6 +109,47 @@ static void which_of_several_was_refused(void)
     rig_free(rig);
 }
 
+/* P2: a damaged frame behind one to all is answered, and keeps no reply for its tag. */
+static void nothing_is_left_of_the_last_envelope(void)
+{
+    struct rig *rig = start();
+    CHECK_TEXT(rig_say(rig, PARTY, "@* #4 pump on\r"), "");
+    rig_feed(rig, GAP, "pu\x07mp", 5);
+    rig_wait(rig, 30);
+    CHECK_TEXT(rig->sent[GAP]->str, "err byte 7 at 2");
+    CHECK_TEXT(rig_say(rig, RADIO, "jot \xC3\xA9"), "e9");
+    rig_free(rig);
+}
+
+/* Answers that nobody takes, until there is no room for one more. */
+static void fill_answers(struct rig *rig, unsigned number, const char *said)
+{
+    const struct lex_link *row = rig->lx->links->pdata[number];
+    struct rlx_link *link = &rig->link[number];
+    rig->hold_sent = true;
+    while (link->tx_mask + 1u - (uint8_t)(link->tx_head - link->tx_tail) >= row->reply) {
+        rig_feed(rig, number, said, strlen(said));
+        rlx_link_gap(link);
+        rlx_poll(&rig->device, rig->now_ms++);
+    }
+    g_string_truncate(rig->pins, 0);
+    rig_feed(rig, number, "halt\r", 5);
+    rlx_link_gap(link);
+    rlx_poll(&rig->device, rig->now_ms++);
+}
+
+/* P6: without room for its answer `halt` is obeyed at once; but not where it is not addressed. */
+static void halt_needs_no_room(void)
+{
+    struct rig *rig = start();
+    rig_say(rig, PARTY, "@7 pump on\r");
+    fill_answers(rig, PARTY, "@7 stats\r");
+    CHECK_TEXT(rig->pins->str, "");
+    fill_answers(rig, GAP, "stats");
+    CHECK(strstr(rig->pins->str, "pin 4 low\n") != NULL);
+    rig_free(rig);
+}
+
 static void about_and_stats(void)
 {
     struct rig *rig = start();
@@ -241,6 +282,8 @@ static const struct test_case cases[] = {
     {"P5: silent links", silent_links},
     {"short replies in packets", short_replies_in_packets},
     {"P1: which of several was refused", which_of_several_was_refused},
+    {"P2: nothing is left of the last envelope", nothing_is_left_of_the_last_envelope},
+    {"P6: halt needs no room", halt_needs_no_room},
     {"about and stats", about_and_stats},
     {"P1: silences that are marked", silences_that_are_marked},
     {"P1: a late poll joins nothing", a_late_poll_joins_nothing},

@@ -176,6 +176,14 @@ struct lex_command {
     bool newest;      /* a superseded frame of it need not run */
 };
 
+/* What every lexicon can turn on, from RLX_BUILT_INS; ended by a NULL word. */
+struct lex_built_in {
+    const char *word, *does;
+    unsigned bit;
+    bool said; /* it is said as this word */
+};
+extern const struct lex_built_in lex_built_ins[];
+
 /* query NAME {slots} => FUNCTION(): asked as NAME? */
 struct lex_query {
     struct lex_place place;
@@ -335,7 +343,7 @@ struct lexicon {
     char *name, *title;
     unsigned version;
     struct lex_place place;
-    bool silent; /* no greeting */
+    bool silent;       /* no greeting */
     unsigned built_in; /* RLX_BUILT_IN_... */
     bool any_case;
     unsigned shorten; /* least letters of a shortened word; 0: words are never cut */

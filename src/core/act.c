@@ -146,6 +146,10 @@ static uint8_t read_frame(struct rlx_device *d, rlx_rom row)
     struct rlx_link *link = d->link;
     uint8_t error = link->frame_state & (uint8_t)~RLX_FRAME_READY;
     d->text = rlx_frame_text(link);
+#if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
+    d->tagged = d->broadcast = false; /* also where this one is damaged */
+    d->source = 0;
+#endif
     if (error) {
         d->text += link->frame_len;
         return RLX_COUNTS_OTHERS && rlx_flags(d, row) & RLX_LINK_SHARED ? RLX_MATCH_OTHERS : error;
@@ -169,9 +173,12 @@ RLX_INTERNAL bool rlx_answer(struct rlx_device *d, uint8_t link_no, rlx_rom row)
     struct rlx_link *link = &d->links[link_no];
     if (!rlx_reply_begin(d, link_no, row)) {
 #if RLX_HAS_BUILT_IN
-        /* what moves is safe at once, also where the answer has to wait */
+        /* what moves is safe at once, also where the answer has to wait; but not by a frame that
+         * has still to be checked, or is not addressed here */
         d->text = rlx_frame_text(link);
-        if (link->frame_state == RLX_FRAME_READY && rlx_is_halt(d)) rlx_drive_init(d);
+        if (link->frame_state == RLX_FRAME_READY && rlx_is_halt(d) &&
+            !(rlx_flags(d, row) & (RLX_LINK_CHECK_REQUIRED | RLX_LINK_ADDRESSED)))
+            rlx_drive_init(d);
 #endif
         return false;
     }
@@ -181,7 +188,8 @@ RLX_INTERNAL bool rlx_answer(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 #if RLX_HAS_LIMITED
     if (what == RLX_MATCH_KNOWN) {
         link->known++;
-        if (d->tx_next != d->tx_start) rlx_reply_commit(d, row);
+        if (d->tx_next != d->tx_start && !(rlx_flags(d, row) & RLX_LINK_SILENT))
+            rlx_reply_commit(d, row);
         return true;
     }
 #endif

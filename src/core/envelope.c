@@ -193,8 +193,6 @@ RLX_INTERNAL uint8_t rlx_envelope_open(struct rlx_device *d, rlx_rom row)
 {
     rlx_rom more = rlx_more(d, row);
     uint8_t flags = rlx_flags(d, row), error = 0;
-    d->tagged = d->broadcast = false;
-    d->source = 0;
     d->tx_start = d->tx_next;
     if (!more) return 0;
     if (RLX_HAS_CHECK && flags & (RLX_LINK_CHECK | RLX_LINK_CHECK_REQUIRED))

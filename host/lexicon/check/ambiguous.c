@@ -44,17 +44,6 @@ static char *number_said(const struct lex_element *e, int32_t value)
     return said;
 }
 
-bool lex_number_shaped(const struct lex_element *b, const char *text)
-{
-    struct lex_element any = *b;
-    int32_t value;
-    size_t before = b->prefix ? strlen(b->prefix) : 0;
-    if (strncmp(text, b->prefix ? b->prefix : "", before) != 0) return false;
-    any.low = -G_MAXINT32;
-    any.high = G_MAXINT32;
-    return lex_value_said(&any, text + before, &value);
-}
-
 /* Whether the element takes this text as its value. */
 static bool takes_value(const struct lex_element *e, const char *text)
 {
@@ -62,6 +51,14 @@ static bool takes_value(const struct lex_element *e, const char *text)
     int32_t value;
     return !strncmp(text, e->prefix ? e->prefix : "", before) &&
            lex_value_said(e, text + before, &value);
+}
+
+bool lex_number_shaped(const struct lex_element *number, const char *text)
+{
+    struct lex_element any = *number;
+    any.low = -G_MAXINT32;
+    any.high = G_MAXINT32;
+    return takes_value(&any, text);
 }
 
 /* Adds a bound as it is said, and the whole number before its point or unit. */

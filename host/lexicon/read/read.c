@@ -56,23 +56,21 @@ static void read_greeting(struct statement *st)
     g_free(statement_title(st));
 }
 
+const struct lex_built_in lex_built_ins[] = {
+#define WORD(id, bit, name, sentence) {name, sentence, bit, (bit) < RLX_BUILT_IN_STATE},
+    RLX_BUILT_INS(WORD)
+#undef WORD
+        {NULL, NULL, 0, false}};
+
 /* built-in halt about stats state batch */
 static void read_built_in(struct statement *st)
 {
-    static const struct {
-        const char *word;
-        unsigned bit;
-    } words[] = {
-#define WORD(id, bit, name, sentence) {name, bit},
-        RLX_BUILT_INS(WORD)
-#undef WORD
-    };
-    const char *known[G_N_ELEMENTS(words) + 1] = {NULL};
+    const char *known[G_N_ELEMENTS(lex_built_ins)];
     unsigned index;
-    for (unsigned i = 0; i < G_N_ELEMENTS(words); i++) known[i] = words[i].word;
+    for (unsigned i = 0; i < G_N_ELEMENTS(lex_built_ins); i++) known[i] = lex_built_ins[i].word;
     do {
         if (!statement_one_of(st, "what is built in", known, &index)) return;
-        st->lx->built_in |= words[index].bit;
+        st->lx->built_in |= lex_built_ins[index].bit;
     } while (statement_peek(st)->kind == TOKEN_WORD);
     g_free(statement_title(st));
 }

@@ -4,7 +4,6 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "rlx/config.h"
 #include "rlx/drive.h"
 
 #define SLOTS_MAX 15
@@ -370,13 +369,8 @@ static char *reply_word_in(const struct lexicon *lx, const char *word)
 
 static void check_first_word(struct lexicon *lx, const struct lex_element *first, const char *word)
 {
-    static const struct {
-        const char *word;
-        unsigned bit;
-    } built_in[] = {
-        {"halt", RLX_BUILT_IN_HALT}, {"about", RLX_BUILT_IN_ABOUT}, {"stats", RLX_BUILT_IN_STATS}};
-    for (unsigned i = 0; i < G_N_ELEMENTS(built_in); i++)
-        if (lx->built_in & built_in[i].bit && !strcmp(word, built_in[i].word))
+    for (const struct lex_built_in *b = lex_built_ins; b->word; b++)
+        if (b->said && lx->built_in & b->bit && !strcmp(word, b->word))
             lex_find(lx, LEX_D04, first->place, "'%s' is built in already", word);
     char *reply = reply_word_in(lx, word);
     if (!reply) return;

@@ -312,19 +312,14 @@ static void put_place(struct abnf *a, const struct node *node, unsigned number)
  * asked. */
 static void put_others(struct abnf *a)
 {
-    static const struct {
-        const char *word;
-        unsigned bit;
-    } words[] = {
-        {"halt", RLX_BUILT_IN_HALT}, {"about", RLX_BUILT_IN_ABOUT}, {"stats", RLX_BUILT_IN_STATS}};
     const struct lexicon *lx = a->lx;
     for (unsigned i = 0; i < lx->numbers->len; i++)
         g_string_append_printf(a->out, " / \"%s\"",
                                ((struct lex_number *)lx->numbers->pdata[i])->digits);
-    for (unsigned i = 0; i < G_N_ELEMENTS(words); i++) {
-        if (!(lx->built_in & words[i].bit)) continue;
+    for (const struct lex_built_in *b = lex_built_ins; b->word; b++) {
+        if (!b->said || !(lx->built_in & b->bit)) continue;
         g_string_append(a->out, " / ");
-        put_literal(a, words[i].word, strlen(words[i].word));
+        put_literal(a, b->word, strlen(b->word));
     }
     for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->outputs->len; i++) {
         char *name = lex_spelt(lx, ((struct lex_output *)lx->outputs->pdata[i])->name);

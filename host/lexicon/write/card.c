@@ -2,7 +2,6 @@
 
 #include <string.h>
 
-#include "rlx/config.h"
 #include "rlx/error.h"
 #include "rlx/image.h"
 #include "table.h"
@@ -98,19 +97,11 @@ static void put_numbers(GString *out, const struct lexicon *lx, bool markdown)
 static void put_built_in(GString *out, const struct lexicon *lx, bool markdown)
 {
     static const char *const heads[] = {"built in", "does", NULL};
-    static const struct {
-        unsigned bit;
-        const char *said, *does;
-    } all[] = {{RLX_BUILT_IN_HALT, "halt", "all outputs to their safe states, at once"},
-               {RLX_BUILT_IN_ABOUT, "about", "name, version and fingerprint"},
-               {RLX_BUILT_IN_STATS, "stats", "what the link lost, refused and ignored"},
-               {RLX_BUILT_IN_STATE, "OUTPUT?", "what an output is at"},
-               {RLX_BUILT_IN_BATCH, "COMMAND; COMMAND", "several at once, all or none"}};
     struct table table = table_new(heads);
-    for (unsigned i = 0; i < G_N_ELEMENTS(all); i++) {
-        if (!(lx->built_in & all[i].bit)) continue;
-        table_cell(&table, "%s", all[i].said);
-        table_cell(&table, "%s", all[i].does);
+    for (const struct lex_built_in *b = lex_built_ins; b->word; b++) {
+        if (!(lx->built_in & b->bit)) continue;
+        table_cell(&table, "%s", b->word);
+        table_cell(&table, "%s", b->does);
     }
     table_put(out, &table, "Built in", markdown);
 }

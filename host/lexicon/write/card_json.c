@@ -1,7 +1,6 @@
 #include <jansson.h>
 
 #include "card.h"
-#include "rlx/config.h"
 #include "rlx/image.h"
 
 static json_t *words_json(const struct lex_element *e)
@@ -260,17 +259,9 @@ static json_t *handset_json(const struct lex_handset *handset)
 
 static json_t *built_in_json(const struct lexicon *lx)
 {
-    static const struct {
-        const char *word;
-        unsigned bit;
-    } words[] = {
-#define WORD(id, bit, name, sentence) {name, bit},
-        RLX_BUILT_INS(WORD)
-#undef WORD
-    };
     json_t *all = json_array();
-    for (unsigned i = 0; i < G_N_ELEMENTS(words); i++)
-        if (lx->built_in & words[i].bit) json_array_append_new(all, json_string(words[i].word));
+    for (const struct lex_built_in *b = lex_built_ins; b->word; b++)
+        if (lx->built_in & b->bit) json_array_append_new(all, json_string(b->word));
     return all;
 }
 
