@@ -73,7 +73,7 @@ handset deck on skiff
 button up press "gate opne"
 EOF
 shot design "cd /tmp; say 'rlx check design.lexicon'; echo; say 'rlx check senders.lexicon'; cd $PWD"
-shot nursery "say 'rlx check examples/nursery.lexicon'; say 'rlx card examples/nursery.lexicon | sed -n 18,66p'"
+shot nursery "say 'rlx check examples/nursery.lexicon'; say 'rlx card examples/nursery.lexicon | sed -n 37,84p'"
 shot card "say 'rlx card $tank'"
 shot emit "say 'rlx emit $tank -o build/tide'; say 'sed -n 22,40p build/tide/tidetank.h'; say 'sed -n 22,44p build/tide/tidetank.c'"
 rm /tmp/faulty.lexicon /tmp/doubtful.lexicon /tmp/design.lexicon /tmp/senders.lexicon
