@@ -80,7 +80,7 @@ static void print_sound(const struct lexicon *lx, const struct image *image)
     unsigned warnings = 0;
     for (unsigned i = 0; i < lx->faults->len; i++)
         warnings += !((struct lex_fault *)lx->faults->pdata[i])->reason;
-    GPtrArray *missing = image_not_run(lx, false);
+    GPtrArray *missing = image_not_run(lx);
     printf("%s: %s %u %s", lx->file, lx->name, lx->version, warnings ? "has " : "");
     if (warnings)
         print_count(warnings, "warning", ": ");

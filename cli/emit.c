@@ -19,7 +19,7 @@ int verb_emit(int argc, char **argv)
                      "Example:\n  rlx emit examples/tide_tank/tidetank.lexicon -o build/tide\n",
                      1))
         return 2;
-    struct lexicon *lx = cli_runnable_lexicon(argv[1], &image, &code, false);
+    struct lexicon *lx = cli_runnable_lexicon(argv[1], &image, &code);
     if (!lx) return code;
     if (lexicon_emit(lx, image, directory ? directory : ".", &error)) {
         printf("%s: wrote %s.h, %s.c and %s_config.h\n", directory ? directory : ".", lx->name,

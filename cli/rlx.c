@@ -91,12 +91,11 @@ struct lexicon *cli_sound_lexicon(const char *file, struct image **image, int *c
     return lx;
 }
 
-struct lexicon *cli_runnable_lexicon(const char *file, struct image **image, int *code,
-                                     bool simulated)
+struct lexicon *cli_runnable_lexicon(const char *file, struct image **image, int *code)
 {
     struct lexicon *lx = cli_sound_lexicon(file, image, code);
     if (!lx) return NULL;
-    GPtrArray *missing = image_not_run(lx, simulated);
+    GPtrArray *missing = image_not_run(lx);
     for (unsigned i = 0; i < missing->len; i++)
         fprintf(stderr, "%s: this is not run yet: %s\n", file, (char *)missing->pdata[i]);
     if (missing->len) {

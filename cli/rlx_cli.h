@@ -24,8 +24,7 @@ bool cli_options(int *argc, char ***argv, const GOptionEntry *entries, const cha
 struct lexicon *cli_lexicon(const char *file, struct image **image, int *code);
 /* The same, but prints the faults and returns NULL where there are some. */
 struct lexicon *cli_sound_lexicon(const char *file, struct image **image, int *code);
-/* The same, but refuses what the library, or the simulated board, does not run yet, with code 2. */
-struct lexicon *cli_runnable_lexicon(const char *file, struct image **image, int *code,
-                                     bool simulated);
+/* The same, but refuses what the library does not run yet, with code 2. */
+struct lexicon *cli_runnable_lexicon(const char *file, struct image **image, int *code);
 
 #endif

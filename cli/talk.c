@@ -41,7 +41,7 @@ int verb_talk(int argc, char **argv)
     options.plain = plain;
     options.raw = raw;
     options.prompt = isatty(STDIN_FILENO) && isatty(STDOUT_FILENO);
-    struct lexicon *lx = cli_runnable_lexicon(argv[1], &image, &code, true);
+    struct lexicon *lx = cli_runnable_lexicon(argv[1], &image, &code);
     if (!lx) return code;
     if (!talk(lx, image, &options, stdin, stdout, &error)) {
         fflush(stdout);

@@ -46,7 +46,7 @@ static void refuses_what_it_cannot_run(void)
         int error;
     } cases[] = {{RLX_IMG_MAGIC, 'x', -RLX_ERR_VERSION},
                  {RLX_IMG_VERSION, 99, -RLX_ERR_VERSION},
-                 {RLX_IMG_BUILT_IN, 0x80, -RLX_ERR_BUILD},
+                 {RLX_IMG_BUILT_IN + 1, 0x80, -RLX_ERR_BUILD},
                  {RLX_IMG_SLOTS, RLX_SLOTS + 1, -RLX_ERR_BUILD},
                  {RLX_IMG_LINKS, 3, -RLX_ERR_BUFFER}};
     for (unsigned i = 0; i < G_N_ELEMENTS(cases); i++) {

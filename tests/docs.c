@@ -1,7 +1,7 @@
 /* The examples of docs/lexicon.md: each ```lexicon block is read without an error, what it leaves
  * out (name, link) added; each ```talk block is held with the device of the block before it: > line
- * said on the first link     @ LINK keys   said on another, as they are < reply      the next line
- * that comes back */
+ * said on the first link     @ LINK line   said on another     < reply      the next line that
+ * comes back; and what rig_do() does */
 #include <stdio.h>
 #include <string.h>
 
@@ -44,21 +44,31 @@ static void check_block(const char *block)
     lexicon_free(lx);
 }
 
-static void say(struct rig *rig, const char *line, GString *heard)
+/* A line that was said, with what ends a frame of its link. */
+static char *answer_to(struct rig *rig, const char *line)
 {
     unsigned link = 0;
-    char *text;
-    if (*line == '@') {
-        char **parts = g_strsplit(line, " ", 3);
-        for (unsigned i = 0; i < rig->lx->links->len; i++)
-            if (!strcmp(((struct lex_link *)rig->lx->links->pdata[i])->name, parts[1])) link = i;
-        text = g_strdup(parts[2]);
-        g_strfreev(parts);
-    } else {
-        text = g_strconcat(line + 2, "\r", NULL);
+    if (*line != '@') return rig_talk(rig, 0, line + 2);
+    char **parts = g_strsplit(line, " ", 3);
+    for (unsigned i = 0; i < rig->lx->links->len; i++)
+        if (!strcmp(((struct lex_link *)rig->lx->links->pdata[i])->name, parts[1])) link = i;
+    char *heard = rig_talk(rig, link, parts[2]);
+    g_strfreev(parts);
+    return heard;
+}
+
+/* What happens unasked: what came back on any link. */
+static char *outcome_of(struct rig *rig, const char *line)
+{
+    GString *all = g_string_new(NULL);
+    for (unsigned i = 0; i < rig->lx->links->len; i++) g_string_truncate(rig->sent[i], 0);
+    CHECK(rig_do(rig, line));
+    for (unsigned i = 0; i < rig->lx->links->len; i++) {
+        g_string_replace(rig->sent[i], "\r\n", "\n", 0);
+        g_string_append(all, rig->sent[i]->str);
+        if (all->len && all->str[all->len - 1] != '\n') g_string_append_c(all, '\n');
     }
-    g_string_append(heard, rig_say(rig, link, text));
-    g_free(text);
+    return g_string_free(all, FALSE);
 }
 
 /* What the device of the block runs of it: only what the library can, so the other lines go. */
@@ -66,27 +76,33 @@ static void talk_block(const char *block, const char *conversation, unsigned *re
 {
     char **lines = g_strsplit(block, "\n", -1), **says = g_strsplit(conversation, "\n", -1);
     GString *runs = g_string_new(NULL), *heard = g_string_new(NULL);
-    for (char **line = lines; *line; line++)
-        if (!g_str_has_prefix(*line, "link ") || strstr(*line, "frame keys") ||
-            strstr(*line, "link bench"))
+    unsigned links = 0;
+    for (char **line = lines; *line; line++) links += g_str_has_prefix(*line, "link ") != 0;
+    for (char **line = lines; *line; line++) /* of many links, those that are spoken over */
+        if (links <= RIG_LINKS || !g_str_has_prefix(*line, "link ") ||
+            strstr(*line, "frame keys") || strstr(*line, "link bench"))
             g_string_append_printf(runs, "%s\n", *line);
     write_block(runs->str);
     struct rig *rig = rig_new(path);
     CHECK_INT(rig_start(rig, 0), 0);
     rig_run(rig);
     for (char **line = says; *line; line++) {
-        if (**line == '>' || **line == '@') {
-            test_context("'%s'", *line);
-            CHECK_TEXT(heard->str, ""); /* all that came was told */
-            say(rig, *line, heard);
-        } else if (**line == '<') {
-            char *end = strstr(heard->str, "\r\n"), *reply;
-            reply = end ? g_strndup(heard->str, (gsize)(end - heard->str)) : g_strdup(heard->str);
-            g_string_erase(heard, 0, end ? end + 2 - heard->str : -1);
+        test_context("'%s'", *line);
+        if (!**line) continue;
+        if (**line == '<') {
+            char *end = strchr(heard->str, '\n');
+            char *reply = end ? g_strndup(heard->str, (gsize)(end - heard->str)) : g_strdup("");
+            g_string_erase(heard, 0, end ? end + 1 - heard->str : 0);
             CHECK_TEXT(reply, *line + 2);
             g_free(reply);
             ++*replies;
+            continue;
         }
+        CHECK_TEXT(heard->str, ""); /* all that came was told */
+        bool said = **line == '>' || **line == '@';
+        char *came = said ? answer_to(rig, *line) : outcome_of(rig, *line);
+        g_string_assign(heard, came);
+        g_free(came);
     }
     CHECK_TEXT(heard->str, "");
     rig_free(rig);

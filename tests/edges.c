@@ -159,10 +159,11 @@ static void about_and_stats(void)
     rlx_link_fault(&rig->link[PARTY]);
     rig_run(rig);
     rig_say(rig, PARTY, "the rest of a line that was cut\r");
-    CHECK_TEXT(rig_say(rig, PARTY, "@7 stats\r"), "@0/7 ok stats lost 1 refused 1 ignored 1\r\n");
+    CHECK_TEXT(rig_say(rig, PARTY, "@7 stats\r"),
+               "@0/7 ok stats lost 1 refused 1 ignored 1 others 1\r\n");
     rig->link[PARTY].refused = 40000;
     CHECK_TEXT(rig_say(rig, PARTY, "@7 stats\r"),
-               "@0/7 ok stats lost 1 refused 32767 ignored 1\r\n");
+               "@0/7 ok stats lost 1 refused 32767 ignored 1 others 1\r\n");
     g_free(about);
     rig_free(rig);
 }

@@ -35,10 +35,20 @@ static void tidy(struct rig *rig, unsigned number, size_t from)
     const struct lex_link *link = rig->lx->links->pdata[number];
     GString *sent = rig->sent[number];
     bool ended = link->frame == LEX_FRAME_ENDED, fixed = link->frame == LEX_FRAME_FIXED;
-    if (sent->len == from || link->frame < LEX_FRAME_ENDED) return;
+    if (sent->len == from || link->frame < LEX_FRAME_ENDED || link->frame >= LEX_FRAME_PACKET)
+        return;
     if (ended && sent->str[sent->len - 1] == link->end) g_string_truncate(sent, sent->len - 1);
     while (fixed && sent->str[sent->len - 1] == link->pad) g_string_truncate(sent, sent->len - 1);
     g_string_append(sent, "\r\n");
+}
+
+/* The unused bytes of reports. */
+static void drop_zeros(GString *sent)
+{
+    size_t n = 0;
+    for (size_t i = 0; i < sent->len; i++)
+        if (sent->str[i]) sent->str[n++] = sent->str[i];
+    g_string_truncate(sent, n);
 }
 
 struct want {
@@ -51,15 +61,18 @@ static bool play(struct rig *rig, const struct script *script, const struct want
 {
     char *replies;
     const struct lex_link *link = rig->lx->links->pdata[script->link];
-    bool packets = link->frame == LEX_FRAME_PACKET;
+    bool packets = link->frame >= LEX_FRAME_PACKET;
+    rig->asked = false;
     CHECK_INT(rig_start(rig, start), 0);
     rig_run(rig);
     for (unsigned i = 0; i < script->lines->len; i++) {
         struct script_line *line = &g_array_index(script->lines, struct script_line, i);
         size_t before = rig->sent[script->link]->len;
-        if (line->kind == '~')
-            rig_wait(rig, (uint32_t)atoi(line->text->str));
-        else if (line->kind != '>')
+        if (strchr("~!?", line->kind)) {
+            char *does = g_strdup_printf("%c %s", line->kind, line->text->str);
+            rig_do(rig, does);
+            g_free(does);
+        } else if (line->kind != '>')
             continue;
         else if (b == SIZE_MAX && !packets)
             say_bytes(rig, script->link, line->text);
@@ -69,6 +82,7 @@ static bool play(struct rig *rig, const struct script *script, const struct want
             say_cut(rig, script->link, line->text, 0, 0);
         tidy(rig, script->link, before);
     }
+    drop_zeros(rig->sent[script->link]);
     g_string_replace(rig->sent[script->link], "\r\n", "\n", 0);
     replies = rig->sent[script->link]->str;
     if (*replies == 'r' || g_str_has_prefix(replies, "<r")) /* the greeting has its own test */
@@ -82,7 +96,7 @@ static void play_cuts(struct rig *rig, const struct script *script, const struct
     for (unsigned i = 0; i < script->lines->len; i++) {
         struct script_line *line = &g_array_index(script->lines, struct script_line, i);
         const struct lex_link *link = rig->lx->links->pdata[script->link];
-        if (line->kind != '>' || link->frame == LEX_FRAME_PACKET) continue;
+        if (line->kind != '>' || link->frame >= LEX_FRAME_PACKET) continue;
         for (size_t a = 0; a <= line->text->len; a++)
             for (size_t b = a; b <= line->text->len; b++) {
                 test_context("%s: '%s' cut at %zu and %zu", script->title, line->text->str, a, b);
@@ -97,6 +111,8 @@ static void play_all(void)
     for (unsigned i = 0; i < scripts->len; i++) {
         struct script *script = scripts->pdata[i];
         struct rig *rig = rig_new(script->lexicon);
+        const struct lex_link *link = rig->lx->links->pdata[script->link];
+        rig->packet_ends = link->frame == LEX_FRAME_PACKET || link->frame == LEX_FRAME_MESSAGE;
         struct want want = {script_expected(script, '<'), script_expected(script, '=')};
         for (int late = 0; late < 2; late++) {
             uint32_t start = late ? UINT32_MAX - 2 : 0;

@@ -34,7 +34,7 @@ int main(int argc, char **argv)
     if (rig_start(rig, UINT32_MAX - 1000) != 0) {
         printf("refused, lacks:");
 #define TELL(id, bit, name) \
-    if (rig->device.lacks >> (bit)&1) printf(" %s,", name);
+    if (rig->device.lacks[(bit) / 32] >> (bit) % 32 & 1) printf(" %s,", name);
         RLX_FEATURES(TELL)
 #undef TELL
         rig_free(rig);

@@ -174,6 +174,7 @@ struct lex_command {
     char *implied;    /* the text of the key bound to an effect that asks for it; else NULL */
     uint32_t expires; /* ms; 0: never */
     bool newest;      /* a superseded frame of it need not run */
+    const struct lex_query *query; /* that it asks; NULL: none */
 };
 
 /* What every lexicon can turn on, from RLX_BUILT_INS; ended by a NULL word. */
@@ -188,7 +189,8 @@ extern const struct lex_built_in lex_built_ins[];
 struct lex_query {
     struct lex_place place;
     char *name, *handler, *title;
-    GPtrArray *elements; /* struct lex_element *: the values of the answer */
+    GPtrArray *elements;       /* struct lex_element *: the values of the answer */
+    struct lex_command *asked; /* NAME?, which calls the handler; NULL after a fault */
 };
 
 /* event NAME {words} [<= INPUT] [to LINKS] */
@@ -275,16 +277,17 @@ struct lex_link {
     bool people;                         /* typed by hand: echo, backspace */
     unsigned receive, transmit, longest; /* buffer sizes in bytes; 0: to be worked out */
     unsigned reply;                      /* longest reply in bytes, worked out */
-    bool may_not_fit;                    /* some replies are longer than the transmit ring */
-    GPtrArray *keys;                     /* struct lex_key *: of keys and codes */
-    char end;                            /* the last character of `ended` */
-    char lead;                           /* behind it, on a link of keys, comes a line; 0: none */
-    char pad;                            /* of `fixed` */
-    unsigned length;                     /* of `fixed`, in bytes */
-    uint32_t gap;                        /* ms of silence that end or reset a frame; 0: none */
-    unsigned payload;                    /* bytes of a packet or message */
-    int address;                         /* of this device; -1: none */
-    unsigned senders;                    /* sources whose tags are remembered */
+    unsigned event;   /* longest event or note in bytes, all in all, worked out; 0: none */
+    bool may_not_fit; /* some replies are longer than the transmit ring */
+    GPtrArray *keys;  /* struct lex_key *: of keys and codes */
+    char end;         /* the last character of `ended` */
+    char lead;        /* behind it, on a link of keys, comes a line; 0: none */
+    char pad;         /* of `fixed` */
+    unsigned length;  /* of `fixed`, in bytes */
+    uint32_t gap;     /* ms of silence that end or reset a frame; 0: none */
+    unsigned payload; /* bytes of a packet or message */
+    int address;      /* of this device; -1: none */
+    unsigned senders; /* sources whose tags are remembered */
     enum lex_demand check, tags, seal;
     GPtrArray *only;     /* char *: names that may be said here; empty: all */
     GPtrArray *allow;    /* char *: numbers served; empty: all */
@@ -296,7 +299,8 @@ struct lex_link {
     bool one_way;       /* nothing can be sent back */
     bool open;          /* anybody may command, told so */
     bool greets;        /* the state of every event source is told on link-up */
-    char *yields;       /* the link that has precedence */
+    char *yields;       /* the link that has precedence... */
+    unsigned yields_s;  /* ...for so many seconds after it was last used */
     unsigned state_pin; /* of a bridge: LEX_NO_PIN where it has none */
     GPtrArray *texts;   /* struct lex_text * */
 };

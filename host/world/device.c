@@ -24,12 +24,14 @@ struct device {
     uint32_t wake; /* number of the wake-up that counts */
 
     /* the tables */
+    const struct lexicon *lx;
     struct sim_board board;
     struct rlx_device core;
     struct rlx_link *links;
     struct rlx_output *outputs;
     uint8_t **buffers;
     struct rlx_sender **senders;
+    struct rlx_told **told;
     rlx_fn *handlers;
     uint8_t n_links;
 
@@ -79,13 +81,28 @@ static bool on_transmit(void *user, uint8_t uart, uint8_t *byte)
     return uart < device->n_links && rlx_link_take(&device->links[uart], byte);
 }
 
-static int stand_in(rlx_fn handler, void *user, const rlx_value *value, const uint8_t *frame)
+/* A query is told the least of each of its values. */
+static int stand_in(rlx_fn handler, void *user, rlx_value *value, const uint8_t *frame)
 {
     (void)handler;
     (void)user;
     (void)value;
     (void)frame;
     return 0;
+}
+
+/* Reports are pieces of a line; a message comes from the first of those who may send any. */
+static void on_packet(void *user, uint8_t link, const uint8_t *bytes, uint8_t count)
+{
+    struct device *device = user;
+    if (link >= device->n_links) return;
+    const struct lex_link *l = device->lx->links->pdata[link];
+    if (l->frame == LEX_FRAME_REPORT)
+        rlx_link_feed_report(&device->links[link], bytes, count);
+    else if (l->frame == LEX_FRAME_MESSAGE)
+        rlx_link_message(&device->core, link, (const char *)bytes, count, 1);
+    else
+        rlx_link_feed_packet(&device->links[link], bytes, count);
 }
 
 static void table_sink(void *user, struct sim_event event)
@@ -119,6 +136,8 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
     device->links = g_new0(struct rlx_link, n);
     device->buffers = g_new0(uint8_t *, n);
     device->senders = g_new0(struct rlx_sender *, n);
+    device->told = g_new0(struct rlx_told *, n);
+    device->lx = lx;
     device->outputs = g_new0(struct rlx_output, lx->outputs->len + 1);
     device->handlers = g_new(rlx_fn, n_invokers + image->handlers->len);
     for (unsigned i = 0; i < n_invokers + image->handlers->len; i++)
@@ -130,6 +149,8 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
         device->links[i].buffer = device->buffers[i];
         if (link->tags)
             device->links[i].senders = device->senders[i] = g_new0(struct rlx_sender, 32);
+        if (lx->events->len)
+            device->links[i].told = device->told[i] = g_new0(struct rlx_told, lx->events->len);
     }
     device->n_links = (uint8_t)n;
     device->core = (struct rlx_device){
@@ -162,7 +183,7 @@ static const char *refusal(int error)
 
 static void start_tables(struct device *device)
 {
-    device->board.interrupts = (struct sim_interrupts){device, on_receive, on_transmit};
+    device->board.interrupts = (struct sim_interrupts){device, on_receive, on_transmit, on_packet};
     sim_board_init(&device->board, table_sink, device, device->start_ms, RLX_RESET_POWER);
     int error = rlx_init(&device->core, RLX_RESET_POWER);
     if (error)
@@ -302,6 +323,18 @@ void device_in(struct device *device, enum sim_kind kind, uint8_t index, uint32_
     run(device);
 }
 
+void device_packet(struct device *device, uint8_t index, const uint8_t *bytes, unsigned count)
+{
+    for (unsigned i = 0; i <= count && !device->failure; i++) {
+        struct sim_event event = {SIM_PACKET_IN, index, 0, i < count ? bytes[i] : 256u};
+        if (!device->pid)
+            sim_board_in(&device->board, event);
+        else if (!give(device, event))
+            return;
+    }
+    run(device);
+}
+
 const char *device_failure(const struct device *device)
 {
     return device->failure;
@@ -318,9 +351,11 @@ void device_free(struct device *device)
     for (unsigned i = 0; device->buffers && i < device->n_links; i++) {
         g_free(device->buffers[i]);
         g_free(device->senders[i]);
+        g_free(device->told[i]);
     }
     g_free(device->buffers);
     g_free(device->senders);
+    g_free(device->told);
     g_free(device->links);
     g_free(device->outputs);
     g_free(device->handlers);

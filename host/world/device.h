@@ -27,6 +27,9 @@ void device_start(struct device *device, device_out out, void *user);
 /* Something comes in, now: SIM_RECEIVED, SIM_SENT, SIM_PIN_IN. */
 void device_in(struct device *device, enum sim_kind kind, uint8_t index, uint32_t value);
 
+/* A packet, report or message comes in on a link, now. */
+void device_packet(struct device *device, uint8_t index, const uint8_t *bytes, unsigned count);
+
 /* NULL, or why it no longer runs. */
 const char *device_failure(const struct device *device);
 

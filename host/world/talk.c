@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "device.h"
+#include "rlx/image.h"
 #include "serial.h"
 
 /* The sender goes on when the link was silent for this long... */
@@ -18,7 +19,7 @@ struct talk {
     struct device *device;
     GPtrArray *serials; /* struct serial *, by link */
     GPtrArray *heard;   /* GString *, by link: the line that is coming in */
-    GString *said;      /* in raw mode: the line that is going out */
+    char *typed;        /* on a link for people: what comes back first, and is not told */
     unsigned link;
     uint64_t last_us; /* last byte on the link */
 };
@@ -91,9 +92,40 @@ static void print_number(const struct talk *t, const char *what, struct sim_even
 
 /* ---- what happens ---- */
 
+static const struct lex_link *link_at(const struct talk *t, unsigned link)
+{
+    return t->lx->links->pdata[link];
+}
+
+/* Whether nothing goes over it byte by byte. */
+static bool in_packets(const struct lex_link *link)
+{
+    return link->frame >= LEX_FRAME_PACKET;
+}
+
+/* A packet or message is told when it is over; a line may come in several reports, whose unused
+ * bytes are 0. */
+static void on_packet(struct talk *t, unsigned link, unsigned value)
+{
+    GString *heard = t->heard->pdata[link];
+    bool report = link_at(t, link)->frame == LEX_FRAME_REPORT;
+    bool end = report ? value == '\n' : value == 256;
+    if (link == t->link) t->last_us = t->world->now_us;
+    if (value < 256 && !(report && (!value || value == '\r' || value == '\n')))
+        g_string_append_c(heard, (char)value);
+    if (!end) return;
+    if (t->options->plain && link == t->link) fprintf(t->out, "%s\n", heard->str);
+    print_said(t, link, '<', heard->str, heard->len);
+    g_string_truncate(heard, 0);
+}
+
 static void on_out(void *user, struct sim_event event)
 {
     struct talk *t = user;
+    if (event.kind == SIM_PACKET) {
+        if (event.index < t->heard->len) on_packet(t, event.index, event.value);
+        return;
+    }
     if (event.kind == SIM_SEND) {
         if (event.index < t->serials->len)
             serial_send(t->serials->pdata[event.index], (uint8_t)event.value);
@@ -109,13 +141,22 @@ static void on_out(void *user, struct sim_event event)
     }
 }
 
+/* Whether the line is the echo of what was typed, which a terminal shows already. */
+static bool is_echo(struct talk *t, unsigned link, const GString *line)
+{
+    bool echo = link == t->link && t->typed && !strcmp(t->typed, line->str);
+    if (echo) g_clear_pointer(&t->typed, g_free);
+    return echo;
+}
+
 /* The device's lines end with CR LF. */
 static void on_byte(void *user, struct serial *serial, uint8_t byte)
 {
     struct talk *t = user;
     GString *line = t->heard->pdata[serial->uart];
+    bool held = serial->uart == t->link && link_at(t, t->link)->people && !t->options->raw;
     if (serial->uart == t->link) t->last_us = t->world->now_us;
-    if (t->options->plain) {
+    if (t->options->plain && !held) {
         if (serial->uart == t->link) fputc(byte, t->out);
         return;
     }
@@ -124,7 +165,10 @@ static void on_byte(void *user, struct serial *serial, uint8_t byte)
         return;
     }
     if (line->len && line->str[line->len - 1] == '\r') g_string_truncate(line, line->len - 1);
-    print_said(t, serial->uart, '<', line->str, line->len);
+    if (!is_echo(t, serial->uart, line)) {
+        if (t->options->plain) fprintf(t->out, "%s\r\n", line->str);
+        print_said(t, serial->uart, '<', line->str, line->len);
+    }
     g_string_truncate(line, 0);
 }
 
@@ -176,6 +220,26 @@ static bool let_pass(struct talk *t, const char *line)
     return true;
 }
 
+/* All of it at once, or in reports of 64 bytes with a line end behind it. */
+static void send_packet(struct talk *t, const char *bytes, size_t count)
+{
+    const struct lex_link *link = link_at(t, t->link);
+    uint8_t packet[255];
+    if (link->frame != LEX_FRAME_REPORT) {
+        size_t n = MIN(count, sizeof packet);
+        memcpy(packet, bytes, n);
+        device_packet(t->device, (uint8_t)t->link, packet, (unsigned)n);
+        return;
+    }
+    for (size_t at = 0; at <= count; at += RLX_REPORT) {
+        size_t n = MIN(count - at, RLX_REPORT);
+        memset(packet, 0, sizeof packet);
+        memcpy(packet, bytes + at, n);
+        if (n < RLX_REPORT) packet[n] = '\r';
+        device_packet(t->device, (uint8_t)t->link, packet, RLX_REPORT);
+    }
+}
+
 /* What ends a frame that is no line: its last character, or what fills it. */
 static void type_end(struct talk *t, const struct lex_link *link, size_t count)
 {
@@ -207,6 +271,15 @@ static void type_line(struct talk *t, const char *line, size_t count)
         return;
     }
     print_said(t, t->link, '>', line, count);
+    if (in_packets(link)) {
+        send_packet(t, line, count);
+        until_quiet(t);
+        return;
+    }
+    if (link->people) {
+        g_free(t->typed);
+        t->typed = g_strdup(line);
+    }
     type(t, line, count);
     type_end(t, link, count);
     until_quiet(t);
@@ -263,7 +336,7 @@ static bool begin(struct talk *t, const struct image *image, GError **error)
     if (!t->device) return false;
     for (unsigned i = 0; i < t->lx->links->len; i++) {
         struct lex_link *link = t->lx->links->pdata[i];
-        struct serial *serial = serial_new(t->world, link->baud, (uint8_t)i);
+        struct serial *serial = serial_new(t->world, link->baud ? link->baud : 9600, (uint8_t)i);
         serial->device = t->device;
         serial->on_byte = on_byte;
         serial->user = t;
@@ -279,6 +352,7 @@ static void end(struct talk *t)
         GString *line = t->heard->pdata[i];
         if (line->len) print_said(t, i, '<', line->str, line->len);
     }
+    g_free(t->typed);
     device_free(t->device);
     g_ptr_array_free(t->serials, TRUE);
     g_ptr_array_free(t->heard, TRUE);

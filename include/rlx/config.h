@@ -42,7 +42,16 @@
     X(TAGS, 28, "tags")                                                  \
     X(OWN, 29, "short, silent and own replies")                          \
     X(LIMITED, 30, "commands limited to some links, ignored texts")      \
-    X(EXPIRY, 31, "outputs that go safe, or off, after a time")
+    X(EXPIRY, 31, "outputs that go safe, or off, after a time")          \
+    X(QUERY, 32, "queries")                                              \
+    X(EVENTS, 33, "events")                                              \
+    X(PACED, 34, "events that are paced or confirmed")                   \
+    X(PEOPLE, 35, "echo and backspace")                                  \
+    X(REPORT, 36, "reports")                                             \
+    X(MESSAGE, 37, "text messages")                                      \
+    X(NEWEST, 38, "commands of which the newest counts")                 \
+    X(DROP, 39, "replies that are dropped where there is no room")       \
+    X(YIELDS, 40, "links that go before others")
 
 enum {
 #define RLX_FEATURE_BIT(id, bit, name) RLX_BIT_##id = (bit),
@@ -143,29 +152,74 @@ enum {
 #ifndef RLX_HAS_LIMITED
 #define RLX_HAS_LIMITED 1
 #endif
+#ifndef RLX_HAS_EXPIRY
+#define RLX_HAS_EXPIRY 1
+#endif
+#ifndef RLX_HAS_QUERY
+#define RLX_HAS_QUERY 1
+#endif
+#ifndef RLX_HAS_EVENTS
+#define RLX_HAS_EVENTS 1
+#endif
+#ifndef RLX_HAS_PACED
+#define RLX_HAS_PACED 1
+#endif
+#ifndef RLX_HAS_PEOPLE
+#define RLX_HAS_PEOPLE 1
+#endif
+#ifndef RLX_HAS_REPORT
+#define RLX_HAS_REPORT 1
+#endif
+#ifndef RLX_HAS_MESSAGE
+#define RLX_HAS_MESSAGE 1
+#endif
+#ifndef RLX_HAS_NEWEST
+#define RLX_HAS_NEWEST 1
+#endif
+#ifndef RLX_HAS_DROP
+#define RLX_HAS_DROP 1
+#endif
+#ifndef RLX_HAS_YIELDS
+#define RLX_HAS_YIELDS 1
+#endif
 
 /* What is built in and every lexicon can turn on: bits of RLX_BUILT_IN. */
-#define RLX_BUILT_INS(X)                                    \
-    X(HALT, 1, "halt", "all outputs to their safe states")  \
-    X(ABOUT, 2, "about", "name, version and fingerprint")   \
-    X(STATS, 4, "stats", "what the link lost and refused")  \
-    X(STATE, 8, "state", "NAME? asks what an output is at") \
-    X(BATCH, 16, "batch", "several commands with ; between them")
+#define RLX_BUILT_INS(X)                                             \
+    X(HALT, 1, "halt", "all outputs to their safe states")           \
+    X(ABOUT, 2, "about", "name, version and fingerprint")            \
+    X(STATS, 4, "stats", "what the link lost and refused")           \
+    X(STATE, 8, "state", "NAME? asks what an output is at")          \
+    X(BATCH, 16, "batch", "several commands with ; between them")    \
+    X(HELP, 32, "help", "the commands, page by page; help WORD")     \
+    X(HEARD, 64, "heard", "the last refused frame, byte by byte")    \
+    X(LOG, 128, "log", "what was done last; log 2: before that")     \
+    X(BYE, 256, "bye", "no events or notes until something is said") \
+    X(NOTES, 512, "notes", "lines of the firmware's own: note ...")
 enum {
 #define RLX_BUILT_IN_BIT(id, bit, name, sentence) RLX_BUILT_IN_##id = (bit),
     RLX_BUILT_INS(RLX_BUILT_IN_BIT)
 #undef RLX_BUILT_IN_BIT
 };
-#ifndef RLX_HAS_EXPIRY
-#define RLX_HAS_EXPIRY 1
-#endif
 #ifndef RLX_BUILT_IN
-#define RLX_BUILT_IN 31
+#define RLX_BUILT_IN 1023
 #endif
-#if RLX_BUILT_IN < 0 || RLX_BUILT_IN > 31
-#error "RLX_BUILT_IN is 0..31: take the value that rlx emit wrote into NAME_config.h"
+#if RLX_BUILT_IN < 0 || RLX_BUILT_IN > 1023
+#error "RLX_BUILT_IN is 0..1023: take the value that rlx emit wrote into NAME_config.h"
 #endif
 #define RLX_HAS_BUILT_IN (RLX_BUILT_IN != 0)
+#define RLX_HAS_HALT     ((RLX_BUILT_IN & 1) != 0)
+#define RLX_HAS_HELP     ((RLX_BUILT_IN & 32) != 0)
+#define RLX_HAS_HEARD    ((RLX_BUILT_IN & 64) != 0)
+#define RLX_HAS_LOG      ((RLX_BUILT_IN & 128) != 0)
+#define RLX_HAS_BYE      ((RLX_BUILT_IN & 256) != 0)
+#define RLX_HAS_NOTES    ((RLX_BUILT_IN & 512) != 0)
+/* Whether anything depends on the clock. */
+#define RLX_HAS_NOW                                                                        \
+    (RLX_HAS_TIMED || RLX_HAS_TAGS || RLX_HAS_EXPIRY || RLX_HAS_PACED || RLX_HAS_YIELDS || \
+     RLX_HAS_LOG)
+#define RLX_HAS_SOURCE (RLX_HAS_ADDRESS || RLX_HAS_TAGS || RLX_HAS_CHECK || RLX_HAS_MESSAGE)
+/* Whether frames are looked at before it is their turn. */
+#define RLX_HAS_AHEAD (RLX_HAS_HALT || RLX_HAS_NEWEST)
 
 /* Most slots one command has: 1..15. Each takes one rlx_value of the device struct. */
 #ifndef RLX_SLOTS
@@ -198,6 +252,42 @@ enum {
 #endif
 #if RLX_KEPT < 16 || RLX_KEPT > 128
 #error "RLX_KEPT is 16..128: take the value that rlx emit wrote into NAME_config.h"
+#endif
+
+/* Bytes of a refused frame that `heard` tells: 4..32. */
+#ifndef RLX_HEARD
+#define RLX_HEARD 16
+#endif
+#if RLX_HEARD < 4 || RLX_HEARD > 32
+#error "RLX_HEARD is 4..32: leave it out for 16"
+#endif
+
+/* How many acts `log` remembers, 2..64, and how many characters of each, 4..32. */
+#ifndef RLX_LOG
+#define RLX_LOG 16
+#endif
+#ifndef RLX_LOG_TEXT
+#define RLX_LOG_TEXT 16
+#endif
+#if RLX_LOG < 2 || RLX_LOG > 64 || RLX_LOG_TEXT < 4 || RLX_LOG_TEXT > 32
+#error "RLX_LOG is 2..64, RLX_LOG_TEXT 4..32: leave them out for 16 each"
+#endif
+
+/* Longest note in bytes: 8..100. */
+#ifndef RLX_NOTE
+#define RLX_NOTE 48
+#endif
+#if RLX_NOTE < 8 || RLX_NOTE > 100
+#error "RLX_NOTE is 8..100: leave it out for 48"
+#endif
+
+/* Longest frame, in bytes, that is looked at before its turn: a halt in its envelope, or a command
+ * of which the newest counts. 40..254, on the stack while it is done. */
+#ifndef RLX_AHEAD
+#define RLX_AHEAD 254
+#endif
+#if RLX_AHEAD < 40 || RLX_AHEAD > 254
+#error "RLX_AHEAD is 40..254: take the value that rlx emit wrote into NAME_config.h"
 #endif
 
 /* Milliseconds after a sender's last frame from which on any tag of it is new. */

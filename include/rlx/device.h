@@ -13,7 +13,7 @@
 #include "rlx/rom.h"
 
 /* The version of these headers; rlx_init() compares it with the library's. */
-#define RLX_VERSION 3
+#define RLX_VERSION 4
 
 /* rlx_poll(): nothing to do until something arrives. */
 #define RLX_FOREVER UINT32_MAX
@@ -32,8 +32,8 @@ typedef unsigned rlx_magnitude;
 #endif
 
 /* Calls a handler of one signature with the slots' values; `frame` holds the texts among them. `rlx
- * emit` writes one for each signature in use. */
-typedef int (*rlx_invoke)(rlx_fn handler, void *user, const rlx_value *value, const uint8_t *frame);
+ * emit` writes one for each signature in use. Where a query is asked, it fills in the values. */
+typedef int (*rlx_invoke)(rlx_fn handler, void *user, rlx_value *value, const uint8_t *frame);
 
 /* A text slot's value: where it begins in the frame, and its length. */
 #define RLX_TEXT_AT_OF(frame, value) ((const char *)(frame) + (uint8_t)((value) >> 8))
@@ -49,6 +49,17 @@ struct rlx_output {
 #endif
 };
 
+#if RLX_HAS_LOG
+/* Something that was done. Private. */
+struct rlx_log_entry {
+    uint32_t when;
+    bool old; /* so long ago that `when` no longer tells */
+    uint8_t link, source;
+    uint8_t verdict; /* 0, RLX_OWN_ALREADY, or RLX_ERR_... */
+    char what[RLX_LOG_TEXT];
+};
+#endif
+
 struct rlx_device {
     /* Private: the command in hand. */
     uint8_t n_values;
@@ -61,7 +72,7 @@ struct rlx_device {
     uint8_t tx_most; /* bytes of the reply before what stands behind it */
 #endif
     uint16_t tx_start; /* where the reply begins, behind lead, address and tag */
-#if RLX_HAS_ADDRESS || RLX_HAS_TAGS || RLX_HAS_CHECK
+#if RLX_HAS_SOURCE
     uint8_t source; /* who sent it; 0: nobody said */
     uint8_t tag;
     bool tagged, broadcast;
@@ -69,7 +80,13 @@ struct rlx_device {
 #if RLX_HAS_EXPIRY
     uint32_t lasts; /* of the command in hand: ms, and RLX_LASTS_OFF; 0: it does not expire */
 #endif
-#if RLX_HAS_TIMED || RLX_HAS_TAGS || RLX_HAS_EXPIRY
+#if RLX_HAS_EVENTS
+    bool bye; /* the frame in hand says so */
+#endif
+#if RLX_HAS_DROP
+    bool unheard; /* the reply is not sent: there is no room for it */
+#endif
+#if RLX_HAS_NOW
     uint32_t now; /* of this poll */
 #endif
     /* Read-only after rlx_init(). */
@@ -85,9 +102,25 @@ struct rlx_device {
     uint8_t part;            /* the one in hand, from 1 */
 #endif
     struct rlx_link *link; /* over which it came */
-    uint8_t *tx;           /* its transmit ring */
-    rlx_rom at;            /* element of the program */
-    rlx_rom entry;         /* entry of the first word */
+#if RLX_HAS_HEARD
+    uint8_t frame_begun[RLX_HEARD]; /* how it began */
+    uint8_t frame_count;            /* so many bytes of that */
+    uint8_t heard[RLX_HEARD];       /* how the last refused one began */
+    uint8_t heard_count;
+    uint8_t heard_link;
+#endif
+#if RLX_HAS_LOG
+    struct rlx_log_entry log[RLX_LOG]; /* of which the next one is written at... */
+    uint8_t log_next;
+    uint8_t log_count; /* so many there are */
+#endif
+#if RLX_HAS_NOTES
+    char note[RLX_NOTE]; /* is told on the links that have not told it yet */
+    uint8_t note_length;
+#endif
+    uint8_t *tx;   /* its transmit ring */
+    rlx_rom at;    /* element of the program */
+    rlx_rom entry; /* entry of the first word */
     rlx_value value[RLX_SLOTS];
 
     /* Yours to set before rlx_init(); the rest is zero. What it points to is yours and must live as
@@ -100,8 +133,9 @@ struct rlx_device {
     void *port;                 /* first argument of every port function */
     void *user;                 /* handed to handlers */
 
-    /* Read-only: after -RLX_ERR_BUILD the missing features, bits of RLX_FEATURES. */
-    uint32_t lacks; /* 0 where it is slots, links or built-in words */
+    /* Read-only: after -RLX_ERR_BUILD the missing features: bit n of RLX_FEATURES is bit n % 32 of
+     * lacks[n / 32]. 0 where it is slots, links or built-in words. */
+    uint32_t lacks[2];
 };
 
 /* Starts a device whose fields are set: puts every output at its safe state, then greets on each
@@ -118,6 +152,35 @@ int rlx_init_(struct rlx_device *device, enum rlx_reset cause, unsigned check)
  * when bytes are left, RLX_FOREVER when only an arrival (or sent bytes) can make work. Calls
  * handlers and port functions. Not re-entrant for one device. */
 uint32_t rlx_poll(struct rlx_device *device, uint32_t now_ms);
+
+#if RLX_HAS_EVENTS
+/* An event happened: it is told on its links as soon as there is room; the same word that comes
+ * again before it was told is told once. `event` is its place in the lexicon, `word` that of its
+ * word. 0, or -RLX_ERR_RANGE where there is no such event or word. Emitted NAME_tell_EVENT()
+ * functions call it. Main side, also from a handler. */
+int rlx_event(struct rlx_device *device, uint8_t event, uint8_t word);
+
+/* The other side of a link has gone, or is there again: by a pin that tells it, a plug, a
+ * registration. Nothing is told on a link that is down; a valid frame brings it up too. Main
+ * side. */
+void rlx_link_is_up(struct rlx_device *device, uint8_t link, bool up);
+#endif
+
+#if RLX_HAS_NOTES
+/* A line of the firmware's own: "note TEXT" on each link that has notes, as soon as there is room;
+ * what is not printable ASCII becomes '?', what is longer than RLX_NOTE is cut. False where the
+ * last one has not been told anywhere yet; where it was told on some links only, the others count
+ * it as unheard. The text is copied. Main side, also from a handler. */
+bool rlx_note(struct rlx_device *device, const char *text);
+#endif
+
+#if RLX_HAS_MESSAGE
+/* A text message of 1..254 bytes from sender number `source`, from 1; 0: one that nobody knows,
+ * counted and not answered. False where the last one waits for its answer still: try again after
+ * rlx_poll(). Main side. */
+bool rlx_link_message(struct rlx_device *device, uint8_t link, const char *text, uint8_t count,
+                      uint8_t source);
+#endif
 
 /* Whether nothing came in since rlx_poll(): ask with interrupts masked, then sleep.
  *     wait = rlx_poll(&device, now); mask(); if (rlx_idle(&device)) sleep(wait); unmask(); */

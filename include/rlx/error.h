@@ -22,7 +22,9 @@
     X(16, CHECK, "check", "there is no check, or it does not fit the frame")       \
     X(17, TAG, "tag", "there is no tag, or it is none of 0..255")                  \
     X(18, OLD, "old", "the tag was used before, and not just now")                 \
-    X(19, DENIED, "denied", "it may not be said over this link")
+    X(19, DENIED, "denied", "it may not be said over this link")                   \
+    X(20, HALTED, "halted", "a halt that was said later overtook it")              \
+    X(21, YIELDS, "yields", "another link is in use, and goes before this one")
 
 /* What rlx_init() can refuse. Never on the wire. */
 #define RLX_INIT_ERRORS(X)                                                            \

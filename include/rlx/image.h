@@ -7,28 +7,31 @@
 
 #include "rlx/error.h"
 
-#define RLX_IMAGE_FORMAT 3
+#define RLX_IMAGE_FORMAT 4
 
 /* Header: offset of each field. */
 enum {
-    RLX_IMG_MAGIC = 0,    /* 'R' */
-    RLX_IMG_VERSION = 1,  /* RLX_IMAGE_FORMAT */
-    RLX_IMG_LINKS = 2,    /* number of link rows */
-    RLX_IMG_BUILT_IN = 3, /* RLX_BUILT_IN_... */
-    RLX_IMG_SIZE = 4,     /* 16 bit: bytes in all */
-    RLX_IMG_NEEDS = 6,    /* 32 bit: features, one bit each (RLX_FEATURES) */
-    RLX_IMG_ROOT = 10,    /* 16 bit: the program every command begins with */
-    RLX_IMG_SHAPES = 12,  /* 16 bit: table of 16-bit offsets of the shapes */
-    RLX_IMG_OUTPUTS = 14, /* 16 bit: the output rows */
-    RLX_IMG_N_OUTPUTS = 16,
-    RLX_IMG_SHORTEN = 17,   /* least letters of a shortened word; 255: words are never cut */
-    RLX_IMG_LINK_ROWS = 18, /* 16 bit */
-    RLX_IMG_GREETING = 20,  /* 16 bit: its text, up to the reset cause; 0: no greeting */
-    RLX_IMG_TEXTS = 22,     /* 16 bit: the texts of replies, RLX_TEXT_... */
-    RLX_IMG_SLOTS = 24,     /* most values of one command */
-    RLX_IMG_NUMBERED = 26,  /* 16 bit: len16, then number text + command text for each */
-    RLX_IMG_NAMES = 28,     /* 16 bit: the outputs' names, where their state can be asked */
-    RLX_IMG_HEADER = 30
+    RLX_IMG_MAGIC = 0,   /* 'R' */
+    RLX_IMG_VERSION = 1, /* RLX_IMAGE_FORMAT */
+    RLX_IMG_LINKS = 2,   /* number of link rows */
+    RLX_IMG_N_OUTPUTS = 3,
+    RLX_IMG_SIZE = 4,        /* 16 bit: bytes in all */
+    RLX_IMG_NEEDS = 6,       /* 64 bit: features, one bit each (RLX_FEATURES) */
+    RLX_IMG_BUILT_IN = 14,   /* 16 bit: RLX_BUILT_IN_... */
+    RLX_IMG_ROOT = 16,       /* 16 bit: the program every command begins with */
+    RLX_IMG_SHAPES = 18,     /* 16 bit: table of 16-bit offsets of the shapes */
+    RLX_IMG_OUTPUTS = 20,    /* 16 bit: the output rows */
+    RLX_IMG_SHORTEN = 22,    /* least letters of a shortened word; 255: words are never cut */
+    RLX_IMG_SLOTS = 23,      /* most values of one command */
+    RLX_IMG_LINK_ROWS = 24,  /* 16 bit */
+    RLX_IMG_GREETING = 26,   /* 16 bit: its text, up to the reset cause; 0: no greeting */
+    RLX_IMG_TEXTS = 28,      /* 16 bit: the texts of replies, RLX_TEXT_... */
+    RLX_IMG_NUMBERED = 30,   /* 16 bit: len16, then number text + command text for each */
+    RLX_IMG_NAMES = 32,      /* 16 bit: the outputs' names, where their state can be asked */
+    RLX_IMG_EVENTS = 34,     /* 16 bit: the event rows; 0: none */
+    RLX_IMG_HELP = 36,       /* 16 bit: len16, then a text for each pattern; 0: none */
+    RLX_IMG_LINK_NAMES = 38, /* 16 bit: the links' names, where `heard` or `log` tells them */
+    RLX_IMG_HEADER = 40
 };
 
 /* Text: 7-bit characters, the last one with bit 7 set. Never empty. */
@@ -105,6 +108,10 @@ enum {
 };
 /* ...and whether a toggle's outcome is appended to the reply instead of replacing its word. */
 #define RLX_END_APPEND 0x40u
+/* The handler is asked: behind the END stand the elements that tell its values, and an END. */
+#define RLX_END_TELLS 0x04u
+/* Of several that wait the newest counts. */
+#define RLX_END_NEWEST 0x08u
 
 /* An output row. */
 enum {
@@ -133,8 +140,12 @@ enum {
     RLX_FRAME_ENDED = 3,
     RLX_FRAME_GAP = 4,
     RLX_FRAME_FIXED = 5,
-    RLX_FRAME_PACKET = 6
+    RLX_FRAME_PACKET = 6,
+    RLX_FRAME_REPORT = 7,
+    RLX_FRAME_MESSAGE = 8
 };
+/* Bytes of a report. */
+#define RLX_REPORT 64u
 
 /* What only some links have. */
 enum {
@@ -146,11 +157,15 @@ enum {
     RLX_MORE_FLAGS = 6,    /* RLX_LINK_... */
     RLX_MORE_ADDRESS = 7,  /* of this device */
     RLX_MORE_SENDERS = 8,  /* sources 1..N whose tags are kept */
+    RLX_MORE_WAYS = 9,     /* RLX_WAY_... */
     RLX_MORE_ONLY = 10,    /* 16 bit: len16, texts: the first words that may be said; 0: all */
     RLX_MORE_TEXTS = 12,   /* 16 bit: len16, then what8 + text: own replies; 0: none */
     RLX_MORE_IGNORED = 14, /* 16 bit: len16, known texts, each with its answer or RLX_TEXT_END
                                alone; 0: none */
-    RLX_MORE_SIZE = 16
+    RLX_MORE_YIELDS = 16,  /* to which link, from 1; 0: to none... */
+    RLX_MORE_EVENT = 17,   /* most bytes of an event or a note, all in all; 0: none are told here */
+    RLX_MORE_YIELDS_S = 18, /* 16 bit: ...so many seconds after it was last used */
+    RLX_MORE_SIZE = 20
 };
 enum {
     RLX_LINK_CHECK = 1,          /* a check may stand behind a frame... */
@@ -162,6 +177,12 @@ enum {
     RLX_LINK_SILENT = 64,        /* no replies */
     RLX_LINK_SHARED = 128        /* damaged frames are only counted */
 };
+enum {
+    RLX_WAY_PEOPLE = 1,     /* echo and backspace */
+    RLX_WAY_DROP = 2,       /* answers without room are dropped */
+    RLX_WAY_STATE_TOLD = 4, /* the last word of every event is told when the link comes up */
+    RLX_WAY_ALOUD = 8       /* notes are told here */
+};
 /* What stands before a reply where each character could be a command, and is none itself. */
 #define RLX_REPLY_LEAD '<'
 
@@ -169,7 +190,24 @@ enum {
 #define RLX_CODE_DIGITS 10
 
 /* What an own text stands for: an error's number, or RLX_OWN_... */
-enum { RLX_OWN_OK = 0, RLX_OWN_ALREADY = 100, RLX_OWN_ERR = 101 };
+enum { RLX_OWN_OK = 0, RLX_OWN_ALREADY = 100, RLX_OWN_ERR = 101, RLX_OWN_NOTE = 102 };
+/* ...or, from here on, what an event tells: RLX_EVT_FIRST of its row and the word's number. */
+#define RLX_OWN_EVENT 128
+
+/* The event rows: their number in a byte, then each. */
+enum {
+    RLX_EVT_LINKS = 0,     /* 16 bit: to which links, one bit each */
+    RLX_EVT_WORDS = 2,     /* number of its words; 0: it has none */
+    RLX_EVT_FIRST = 3,     /* number of its first telling among all events' */
+    RLX_EVT_CONFIRMED = 4, /* 1: told again until somebody has got it */
+    RLX_EVT_EVERY = 5,     /* 32 bit: milliseconds between two tellings; 0: none */
+    RLX_EVT_A_DAY = 9,     /* 16 bit: most tellings a day; 0: any number */
+    RLX_EVT_TEXT = 11,     /* 16 bit: its name, then each of its words */
+    RLX_EVT_ROW = 13
+};
+/* Most words of an event, and most links where there are events. */
+#define RLX_EVENT_WORDS 8
+#define RLX_EVENT_LINKS 16
 
 /* The word hash: 16 bits, started at 0, one step a (folded) character. */
 #define RLX_HASH_STEP(hash, c)    ((hash)*31u + (c)) /* its low 16 bits count */

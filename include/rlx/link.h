@@ -29,12 +29,35 @@ struct rlx_sender {
     uint8_t kept[RLX_KEPT];
 };
 
+#if RLX_HAS_EVENTS
+/* What a link has still to be told of an event. */
+struct rlx_told {
+    /* Private. */
+    uint8_t pending; /* bit n: its word number n */
+    uint8_t last;    /* the last word, from 1; 0: none yet */
+#if RLX_HAS_PACED
+    uint8_t fresh;    /* words that came since they were told: those are told again */
+    uint8_t number;   /* of the telling that is to be confirmed; 0: none */
+    uint8_t word;     /* that it told */
+    uint8_t tries;    /* so far */
+    bool armed;       /* it is not told... */
+    bool counting;    /* tellings are counted... */
+    uint16_t today;   /* ...so many so far... */
+    uint32_t due;     /* ...before this time */
+    uint32_t day_due; /* ...up to this time */
+#endif
+};
+#endif
+
 struct rlx_link {
     /* Yours to set before rlx_init(): RLX_LINK_BUFFER() bytes, of the sizes the lexicon says, that
      * live as long as the link. The rest is zero. */
     uint8_t *buffer; /* receive ring, transmit ring, frame and its final 0 */
 #if RLX_HAS_TAGS
     struct rlx_sender *senders; /* as many as the link has; NULL where its frames have no tags */
+#endif
+#if RLX_HAS_EVENTS
+    struct rlx_told *told; /* as many as the lexicon has events */
 #endif
 
     /* Private, written by the interrupt side. */
@@ -66,24 +89,66 @@ struct rlx_link {
 #if RLX_HAS_MARKED
     bool frame_line; /* a line, behind its lead character */
 #endif
-#if RLX_HAS_PACKET
+#if RLX_HAS_PACKET || RLX_HAS_REPORT
     uint8_t frame_need; /* bytes of the packet that are still to come */
+#endif
+#if RLX_HAS_REPORT
+    bool frame_rest; /* they are nothing: the line is over */
+#endif
+#if RLX_HAS_MESSAGE
+    uint8_t source; /* of the message */
+#endif
+#if RLX_HAS_PEOPLE
+    bool echoes;
+    uint8_t echoed; /* bytes of the line that were told back */
+#endif
+#if RLX_HAS_EVENTS
+    bool down; /* nobody is there: events are not told */
+#if RLX_HAS_PACED
+    uint8_t telling; /* number of the last one that was to be confirmed */
+#endif
+#endif
+#if (RLX_BUILT_IN & 512) != 0
+    bool note; /* the device's note waits to be told here */
 #endif
 
     /* Read-only after rlx_init(). */
     uint8_t rx_mask; /* ring sizes less 1 */
     uint8_t tx_mask;
     uint8_t frame_size;
+    uint8_t *frame; /* in the buffer */
+
+#if RLX_HAS_HALT
+    uint8_t ahead; /* bytes of the ring in which a halt was looked for */
+    uint8_t halts; /* found and done there, not yet answered */
+    bool looked;   /* the same of the frame in hand */
+#endif
+#if RLX_HAS_YIELDS
+    bool yields;         /* to another link... */
+    uint32_t yields_due; /* ...up to this time */
+#endif
 
     /* Read-only: written by the interrupt side; see rlx_link_lost(). */
     uint16_t rx_lost; /* bytes dropped or faulty, stays at 65535 */
     /* Read-only. */
     uint16_t refused; /* frames answered with err */
     uint16_t ignored; /* frames that were somebody's reply: not answered */
+#if RLX_HAS_NEWEST
+    uint16_t newer; /* frames that a newer one superseded */
+#endif
+#if RLX_HAS_DROP
+    uint16_t unheard; /* answers for which there was no room */
+#endif
 #if RLX_HAS_LIMITED
     uint16_t known; /* texts that the lexicon knows and ignores */
 #endif
-#if RLX_HAS_ADDRESS || RLX_HAS_CHECK || RLX_HAS_PACKET
+#if (RLX_BUILT_IN & 512) != 0
+    uint16_t unnoted; /* notes that another one replaced before they were told */
+#endif
+#if RLX_HAS_EVENTS
+    uint16_t merged; /* events that came again before they were told */
+#endif
+#if RLX_HAS_ADDRESS || RLX_HAS_CHECK || RLX_HAS_PACKET || RLX_HAS_MESSAGE
     uint16_t others; /* frames that were damaged, for others or from others: not answered */
 #endif
 };
@@ -113,6 +178,13 @@ void rlx_link_gap(struct rlx_link *link);
 /* One packet of 1..127 bytes, whole or not at all: false, and counted as lost, where the ring has
  * no room. From the radio's interrupt, or the main loop, but from one place only. */
 bool rlx_link_feed_packet(struct rlx_link *link, const uint8_t *bytes, uint8_t count);
+#endif
+
+#if RLX_HAS_REPORT
+/* One report of 1..64 bytes: a piece of a line, or a line and what stands behind it. False where the
+ * ring has no room yet, and nothing was taken: let the bus wait and offer it again, or give it up
+ * with rlx_link_fault(). From the interrupt of the bus, or the main loop, but from one place only. */
+bool rlx_link_feed_report(struct rlx_link *link, const uint8_t *bytes, uint8_t count);
 #endif
 
 /* The next byte to send into *byte; false when there is none (the port then switches its

@@ -31,6 +31,20 @@ static void send_next(struct sim_board *board, uint8_t uart)
     if (board->sending[uart]) tell(board, SIM_SEND, uart, byte);
 }
 
+/* A packet that comes in is told when it is complete. */
+static void packet_in(struct sim_board *board, struct sim_event event)
+{
+    if (event.value < 256) {
+        if (board->packet_count < sizeof board->packet)
+            board->packet[board->packet_count++] = (uint8_t)event.value;
+        return;
+    }
+    if (board->interrupts.packet)
+        board->interrupts.packet(board->interrupts.user, event.index, board->packet,
+                                 board->packet_count);
+    board->packet_count = 0;
+}
+
 void sim_board_in(struct sim_board *board, struct sim_event event)
 {
     switch (event.kind) {
@@ -39,6 +53,7 @@ void sim_board_in(struct sim_board *board, struct sim_event event)
         break;
     case SIM_SENT: send_next(board, event.index % SIM_UARTS); break;
     case SIM_PIN_IN: board->level[event.index] = event.value != 0; break;
+    case SIM_PACKET_IN: packet_in(board, event); break;
     default: break;
     }
 }

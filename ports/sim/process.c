@@ -9,6 +9,7 @@
 #include <unistd.h>
 
 #include "board.h"
+#include "rlx/image.h"
 #include "sim.h"
 
 #define PENDING_MAX 1024
@@ -124,6 +125,23 @@ static bool on_transmit(void *user, uint8_t uart, uint8_t *byte)
     return uart < self.n_links && rlx_link_take(&self.links[uart], byte);
 }
 
+/* Where a firmware has both, a packet of 64 bytes is a report. */
+static void on_packet(void *user, uint8_t link, const uint8_t *bytes, uint8_t count)
+{
+    (void)user;
+    if (link >= self.n_links) return;
+#if RLX_HAS_REPORT
+    if (!RLX_HAS_PACKET || count == RLX_REPORT) {
+        rlx_link_feed_report(&self.links[link], bytes, count);
+        return;
+    }
+#endif
+#if RLX_HAS_PACKET
+    rlx_link_feed_packet(&self.links[link], bytes, count);
+#endif
+    (void)bytes, (void)count;
+}
+
 void *board_start_(struct rlx_link *links, unsigned count, uint32_t baud, size_t link_size)
 {
     if (link_size != sizeof(struct rlx_link)) {
@@ -134,7 +152,7 @@ void *board_start_(struct rlx_link *links, unsigned count, uint32_t baud, size_t
     (void)baud;
     self.links = links;
     self.n_links = count;
-    self.board.interrupts = (struct sim_interrupts){NULL, on_receive, on_transmit};
+    self.board.interrupts = (struct sim_interrupts){NULL, on_receive, on_transmit, on_packet};
     self.world = fd ? atoi(fd) : -1;
     if (fd) {
         struct sim_event power = get();

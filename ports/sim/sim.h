@@ -15,24 +15,27 @@ struct sim_interrupts {
     void *user;
     void (*receive)(void *user, uint8_t uart, uint8_t byte);
     bool (*transmit)(void *user, uint8_t uart, uint8_t *byte);
+    /* a packet, report or message came in on a link; may be NULL */
+    void (*packet)(void *user, uint8_t link, const uint8_t *bytes, uint8_t count);
 };
 
 #define SIM_UARTS 16
 
 /* What goes in and out of a board. */
 enum sim_kind {
-    SIM_RECEIVED, /* in: byte `value` came on UART `index` */
-    SIM_SENT,     /* in: UART `index` has sent its byte */
-    SIM_PIN_IN,   /* in: pin `index` is at level `value` */
-    SIM_RUN,      /* in: it is `value` s and index * 65536 + low microseconds: run */
-    SIM_POWER,    /* in: start; value: milliseconds the clock begins with; index: reset cause */
-    SIM_SEND,     /* out: UART `index` sends byte `value` */
-    SIM_PIN,      /* out: pin `index` is driven to level `value` */
-    SIM_DUTY,     /* out: channel `index` has duty `value` */
-    SIM_PULSE,    /* out: channel `index` has a pulse of `value` us */
-    SIM_TONE,     /* out: channel `index` sounds at `value` Hz */
-    SIM_PACKET,   /* out: the next byte of a packet on link `index`; 256: it is complete */
-    SIM_SLEEP     /* out: nothing to do for `value` ms */
+    SIM_RECEIVED,  /* in: byte `value` came on UART `index` */
+    SIM_SENT,      /* in: UART `index` has sent its byte */
+    SIM_PIN_IN,    /* in: pin `index` is at level `value` */
+    SIM_PACKET_IN, /* in: the next byte of a packet on link `index`; 256: it is complete */
+    SIM_RUN,       /* in: it is `value` s and index * 65536 + low microseconds: run */
+    SIM_POWER,     /* in: start; value: milliseconds the clock begins with; index: reset cause */
+    SIM_SEND,      /* out: UART `index` sends byte `value` */
+    SIM_PIN,       /* out: pin `index` is driven to level `value` */
+    SIM_DUTY,      /* out: channel `index` has duty `value` */
+    SIM_PULSE,     /* out: channel `index` has a pulse of `value` us */
+    SIM_TONE,      /* out: channel `index` sounds at `value` Hz */
+    SIM_PACKET,    /* out: the next byte of a packet on link `index`; 256: it is complete */
+    SIM_SLEEP      /* out: nothing to do for `value` ms */
 };
 struct sim_event {
     uint8_t kind;
@@ -55,6 +58,7 @@ struct sim_board {
     bool driven[256];
     bool level[256];
     uint16_t duty[256];
+    uint8_t packet[255], packet_count; /* that comes in */
     uint32_t random;
     uint8_t nv[4096];
 };

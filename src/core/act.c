@@ -44,6 +44,49 @@ static int act(struct rlx_device *d)
     return done;
 }
 
+#if RLX_HAS_QUERY
+/* Tells the value of one slot; false: it is none of the slot's. *op is then behind it. */
+static bool tell_value(struct rlx_device *d, rlx_rom *op, rlx_value value)
+{
+    rlx_rom at = *op, entry = at + 2;
+    uint8_t kind = RLX_ROM8(at);
+    *op = at + 2 + RLX_ROM8(at + 1);
+    rlx_reply_put(d, ' ');
+    if (RLX_HAS_NUMBER && (kind == RLX_OP_NUM16 || kind == RLX_OP_NUM32)) {
+        if (value < rlx_number_low(at) || value > rlx_number_high(at)) return false;
+        rlx_number_put(d, at, value);
+        if (RLX_HAS_UNIT && RLX_ROM8(at + 2) & RLX_NUM_GLUED)
+            rlx_reply_text(d, rlx_number_unit(at));
+        return true;
+    }
+    if (RLX_HAS_SET && kind == RLX_OP_SET) return rlx_put_set(d, (uint16_t)value, entry, *op);
+    for (; entry != *op; entry = rlx_behind(entry + 1)) {
+        if (RLX_ROM8(entry) != value) continue;
+        rlx_reply_text(d, entry + 1);
+        return true;
+    }
+    return false;
+}
+
+/* Asks the handler, and tells what it says. */
+static uint8_t answer_query(struct rlx_device *d)
+{
+    rlx_rom at = d->at;
+    uint8_t end = RLX_ROM8(at);
+    for (uint8_t i = 0; i < RLX_SLOTS; i++) d->value[i] = 0;
+    rlx_invoke invoke = (rlx_invoke)RLX_ROM_FN(d->invokers + RLX_ROM8(at + 1));
+    int done = invoke(RLX_ROM_FN(d->handlers + operand(d, end, at + 2)), d->user, d->value,
+                      rlx_frame_text(d->link));
+    if (done < 0) return done == -RLX_ERR_BUSY ? RLX_ERR_BUSY : RLX_ERR_FAILED;
+    at += 2;
+    if ((end & RLX_OPERAND_MASK) == RLX_OPERAND_INLINE) at += RLX_HAS_MANY && d->many ? 2 : 1;
+    d->tx_next--; /* the '?' */
+    for (const rlx_value *value = d->value; !(RLX_ROM8(at) & RLX_OP_END); value++)
+        if (!tell_value(d, &at, *value)) return RLX_ERR_FAILED;
+    return 0;
+}
+#endif
+
 static void tell_ok(struct rlx_device *d)
 {
     rlx_reply_put(d, 'o');
@@ -64,6 +107,71 @@ static bool allowed(struct rlx_device *d, rlx_rom row, uint16_t start, const uin
 #endif
 }
 
+static void log_act(struct rlx_device *d, const uint8_t *text, uint8_t verdict)
+{
+#if RLX_HAS_LOG
+    rlx_log_add(d, text, verdict);
+#else
+    (void)d, (void)text, (void)verdict;
+#endif
+}
+
+#if RLX_HAS_BUILT_IN || RLX_HAS_NEWEST
+/* Writes the reply anew from `start` on: ok and the command, which is read once more. */
+static void begin_again(struct rlx_device *d, uint16_t start, const uint8_t *text)
+{
+    d->tx_next = start;
+    d->text = text;
+    tell_ok(d);
+}
+#endif
+
+#if RLX_HAS_BUILT_IN
+static uint8_t obey_built_in(struct rlx_device *d, rlx_rom row, bool acts, uint16_t start,
+                             const uint8_t *text)
+{
+    bool halt = rlx_is_halt(d); /* it is never denied */
+    if (!halt && !allowed(d, row, start, text)) return RLX_ERR_DENIED;
+    begin_again(d, start, text);
+    bool already = rlx_built_in(d, acts) == RLX_BUILT_IN_ALREADY;
+    if (!rlx_reply_fits(d)) d->tx_next = (uint16_t)(start + 2);
+    if (acts && halt) log_act(d, text, 0);
+    return already ? RLX_OWN_ALREADY : 0;
+}
+#endif
+
+/* What was matched and is valid, and yet is not obeyed: RLX_ERR_..., or 0. */
+static uint8_t held_up(struct rlx_device *d, rlx_rom row)
+{
+    (void)d, (void)row;
+#if RLX_HAS_HALT
+    if (d->link->halts) return RLX_ERR_HALTED;
+#endif
+#if RLX_HAS_YIELDS
+    if (d->link->yields && !(RLX_ROM8(d->at) & RLX_END_TELLS)) return RLX_ERR_YIELDS;
+#endif
+    return 0;
+}
+
+/* Obeys what was matched; the reply tells it. 0, an error, or RLX_OWN_ALREADY. */
+static uint8_t act_on(struct rlx_device *d, uint16_t start, const uint8_t *text)
+{
+#if RLX_HAS_QUERY
+    if (RLX_ROM8(d->at) & RLX_END_TELLS) return answer_query(d);
+#endif
+    bool fits = rlx_reply_fits(d); /* as it was said: a toggle's word may yet be replaced */
+    int done = act(d);
+    uint8_t error = done == -RLX_ERR_BUSY ? RLX_ERR_BUSY : done < 0 ? RLX_ERR_FAILED : 0;
+    log_act(d, text, done > 0 ? RLX_OWN_ALREADY : error);
+    if (error) return error;
+    if (done) rlx_reply_nth(d, RLX_TEXT_ALREADY);
+    if (!fits || !rlx_reply_fits(d)) {
+        d->tx_next = start;
+        tell_ok(d);
+    }
+    return done ? RLX_OWN_ALREADY : 0;
+}
+
 /* Reads one command, and obeys it where `acts` says so; the reply is written but for an error. 0,
  * an error, RLX_MATCH_..., or RLX_OWN_ALREADY. */
 static uint8_t obey_one(struct rlx_device *d, rlx_rom row, bool acts)
@@ -72,30 +180,26 @@ static uint8_t obey_one(struct rlx_device *d, rlx_rom row, bool acts)
     const uint8_t *text = d->text;
     tell_ok(d);
 #if RLX_HAS_BUILT_IN
-    if (rlx_is_halt(d) || rlx_built_in(d, false)) { /* halt is never denied */
-        bool halt = rlx_is_halt(d);
-        if (!halt && !allowed(d, row, start, text)) return RLX_ERR_DENIED;
-        d->tx_next = start;
-        d->text = text;
-        tell_ok(d);
-        rlx_built_in(d, acts);
-        if (!rlx_reply_fits(d)) d->tx_next = (uint16_t)(start + 2);
-        return 0;
-    }
+    if (rlx_built_in(d, false)) return obey_built_in(d, row, acts, start, text);
+    d->text = text;
 #endif
     uint8_t error = rlx_match(d);
     if (error) return error;
     if (!allowed(d, row, start, text)) return RLX_ERR_DENIED;
-    if (!acts) return 0;
-    bool fits = rlx_reply_fits(d); /* as it was said: a toggle's word may yet be replaced */
-    int done = act(d);
-    if (done < 0) return done == -RLX_ERR_BUSY ? RLX_ERR_BUSY : RLX_ERR_FAILED;
-    if (done) rlx_reply_nth(d, RLX_TEXT_ALREADY);
-    if (!fits || !rlx_reply_fits(d)) {
-        d->tx_next = start;
-        tell_ok(d);
+    error = held_up(d, row);
+    if (error || !acts) return error;
+#if RLX_HAS_NEWEST
+    if (RLX_ROM8(d->at) & RLX_END_NEWEST && !RLX_PART(d)) {
+        bool newer = rlx_is_superseded(d, row);
+        begin_again(d, start, text);
+        if (newer) {
+            d->link->newer++;
+            return RLX_MATCH_NEWER;
+        }
+        rlx_match(d);
     }
-    return done ? RLX_OWN_ALREADY : 0;
+#endif
+    return act_on(d, start, text);
 }
 
 #if RLX_HAS_BUILT_IN
@@ -146,9 +250,12 @@ static uint8_t read_frame(struct rlx_device *d, rlx_rom row)
     struct rlx_link *link = d->link;
     uint8_t error = link->frame_state & (uint8_t)~RLX_FRAME_READY;
     d->text = rlx_frame_text(link);
-#if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
+#if RLX_HAS_SOURCE
     d->tagged = d->broadcast = false; /* also where this one is damaged */
     d->source = 0;
+#endif
+#if RLX_HAS_MESSAGE
+    d->source = link->source;
 #endif
     if (error) {
         d->text += link->frame_len;
@@ -168,29 +275,49 @@ static uint8_t read_frame(struct rlx_device *d, rlx_rom row)
     return obey(d, row);
 }
 
-RLX_INTERNAL bool rlx_answer(struct rlx_device *d, uint8_t link_no, rlx_rom row)
+/* A valid frame came over the link: it is up, but where it said bye, and goes before others. */
+static void link_used(struct rlx_device *d)
 {
-    struct rlx_link *link = &d->links[link_no];
-    if (!rlx_reply_begin(d, link_no, row)) {
-#if RLX_HAS_BUILT_IN
-        /* what moves is safe at once, also where the answer has to wait; but not by a frame that
-         * has still to be checked, or is not addressed here */
-        d->text = rlx_frame_text(link);
-        if (link->frame_state == RLX_FRAME_READY && rlx_is_halt(d) &&
-            !(rlx_flags(d, row) & (RLX_LINK_CHECK_REQUIRED | RLX_LINK_ADDRESSED)))
-            rlx_drive_init(d);
+#if RLX_HAS_EVENTS
+    if (d->bye)
+        rlx_link_is_up(d, d->link_no, false);
+    else if (d->link->down)
+        rlx_link_is_up(d, d->link_no, true);
+    d->bye = false;
 #endif
-        return false;
+#if RLX_HAS_YIELDS
+    rlx_rom row = d->rows;
+    for (uint8_t i = 0; i < rlx_n_links(d); i++, row += RLX_LNK_ROW) {
+        rlx_rom more = rlx_more(d, row);
+        if (!more || RLX_ROM8(more + RLX_MORE_YIELDS) != d->link_no + 1) continue;
+        d->links[i].yields = true;
+        d->links[i].yields_due = d->now + RLX_ROM16(more + RLX_MORE_YIELDS_S) * UINT32_C(1000);
     }
+#endif
+    (void)d;
+}
+
+/* Answers the frame in hand; the reply is begun. */
+static void answer(struct rlx_device *d, rlx_rom row)
+{
+    struct rlx_link *link = d->link;
+#if RLX_HAS_HEARD
+    rlx_heard_begin(d);
+#endif
     uint8_t what = read_frame(d, row);
-    link->frame_len = 0;
-    link->frame_state = 0;
+    rlx_frame_over(link);
 #if RLX_HAS_LIMITED
     if (what == RLX_MATCH_KNOWN) {
         link->known++;
         if (d->tx_next != d->tx_start && !(rlx_flags(d, row) & RLX_LINK_SILENT))
             rlx_reply_commit(d, row);
-        return true;
+        return;
+    }
+#endif
+#if RLX_HAS_NEWEST
+    if (what == RLX_MATCH_NEWER) {
+        rlx_reply_newer(d);
+        what = 0;
     }
 #endif
     if (what >= RLX_MATCH_REPEAT) {
@@ -198,20 +325,58 @@ RLX_INTERNAL bool rlx_answer(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 #if RLX_COUNTS_OTHERS
         if (what == RLX_MATCH_OTHERS) link->others++;
 #endif
-        return true;
+        return;
     }
     if (what && what != RLX_OWN_ALREADY) {
         link->refused++;
+#if RLX_HAS_HEARD
+        rlx_heard_end(d);
+#endif
         rlx_reply_error(d, what);
+    } else {
+        link_used(d);
     }
 #if RLX_HAS_OWN
-    if (rlx_flags(d, row) & RLX_LINK_SILENT) return true;
+    if (rlx_flags(d, row) & RLX_LINK_SILENT) return;
     rlx_reply_own(d, row, what);
 #endif
 #if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
-    if (d->broadcast) return true;
+    if (d->broadcast) return;
     rlx_envelope_close(d, row);
 #endif
     rlx_reply_commit(d, row);
-    return true;
+}
+
+#if RLX_HAS_DROP
+/* There is no room for the answer, and it is not waited for: it is written beside the ring. */
+static void answer_unheard(struct rlx_device *d, uint8_t link_no, rlx_rom row)
+{
+    uint8_t beside[RLX_RING_MAX];
+    rlx_reply_start(d, link_no, row);
+    d->tx = beside;
+    d->tx_mask = RLX_RING_MAX - 1;
+    d->unheard = true;
+    answer(d, row);
+    d->unheard = false;
+}
+#endif
+
+RLX_INTERNAL bool rlx_answer(struct rlx_device *d, uint8_t link_no, rlx_rom row)
+{
+    if (rlx_reply_begin(d, link_no, row)) {
+        answer(d, row);
+        return true;
+    }
+#if RLX_HAS_DROP
+    if (rlx_ways(d, row) & RLX_WAY_DROP) {
+        answer_unheard(d, link_no, row);
+        return true;
+    }
+#endif
+#if RLX_HAS_HALT
+    /* what moves is safe at once, also where the answer has to wait */
+    if (RLX_ROM16_EVEN(d->image + RLX_IMG_BUILT_IN) & RLX_BUILT_IN_HALT)
+        rlx_halt_ahead(d, link_no, row);
+#endif
+    return false;
 }

@@ -6,9 +6,9 @@
 
 #define HAS(id) ((RLX_BUILT_IN & RLX_BUILT_IN_##id) != 0)
 
-static bool is_on(const struct rlx_device *d, uint8_t bit)
+static bool is_on(const struct rlx_device *d, uint16_t bit)
 {
-    return RLX_ROM8(d->image + RLX_IMG_BUILT_IN) & bit;
+    return RLX_ROM16_EVEN(d->image + RLX_IMG_BUILT_IN) & bit;
 }
 
 /* Whether the frame's text is this word alone. */
@@ -53,9 +53,29 @@ static void tell_count(struct rlx_device *d, const char *what, uint16_t count)
 static void tell_stats(struct rlx_device *d)
 {
     tell(d, " stats");
-    tell_count(d, " lost ", rlx_link_lost(d->link));
-    tell_count(d, " refused ", d->link->refused);
-    tell_count(d, " ignored ", d->link->ignored);
+    const struct rlx_link *link = d->link;
+    tell_count(d, " lost ", rlx_link_lost(link));
+    tell_count(d, " refused ", link->refused);
+    tell_count(d, " ignored ", link->ignored);
+    /* of what only some links have, what there was */
+#if RLX_COUNTS_OTHERS
+    if (link->others) tell_count(d, " others ", link->others);
+#endif
+#if RLX_HAS_LIMITED
+    if (link->known) tell_count(d, " known ", link->known);
+#endif
+#if RLX_HAS_NEWEST
+    if (link->newer) tell_count(d, " newer ", link->newer);
+#endif
+#if RLX_HAS_DROP
+    if (link->unheard) tell_count(d, " unheard ", link->unheard);
+#endif
+#if RLX_HAS_EVENTS
+    if (link->merged) tell_count(d, " merged ", link->merged);
+#endif
+#if RLX_HAS_NOTES
+    if (link->unnoted) tell_count(d, " notes ", link->unnoted);
+#endif
 }
 
 /* ---- NAME? ---- */
@@ -90,29 +110,134 @@ static void tell_state(struct rlx_device *d, uint8_t output)
         tell(d, rlx_output_is_on(d, output) ? "on" : "off");
 }
 
+/* ---- words with a number behind them ---- */
+
+#if RLX_HAS_LOG || RLX_HAS_HELP || (RLX_HAS_EVENTS && RLX_HAS_PACED)
+/* Behind the word that the text begins with; NULL: it is another. */
+static const uint8_t *behind_word(const struct rlx_device *d, const char *word)
+{
+    const uint8_t *s = d->text;
+    for (; *word; word++, s++)
+        if (rlx_folded(d, *s) != (uint8_t)*word) return 0;
+    return rlx_ends_word(*s) ? s : 0;
+}
+#endif
+
+#if RLX_HAS_LOG || (RLX_HAS_EVENTS && RLX_HAS_PACED)
+/* The number at s and nothing behind it, 1..255; 0 where nothing stands there; 256: something else.
+ */
+static uint16_t number_behind(const uint8_t *s)
+{
+    uint16_t n = 0;
+    while (*s == ' ') s++;
+    if (*s == '0') return 256;
+    for (; rlx_digit(*s) <= 9; s++)
+        if ((n = (uint16_t)(n * 10u + rlx_digit(*s))) > 255) return 256;
+    while (*s == ' ') s++;
+    return *s ? 256 : n;
+}
+#endif
+
+static bool tell_log(struct rlx_device *d)
+{
+#if RLX_HAS_LOG
+    const uint8_t *s = is_on(d, RLX_BUILT_IN_LOG) ? behind_word(d, "log") : 0;
+    uint16_t n = s ? number_behind(s) : 256;
+    if (n > RLX_LOG) return false;
+    rlx_log_tell(d, (uint8_t)(n ? n : 1));
+    return true;
+#else
+    (void)d;
+    return false;
+#endif
+}
+
+static bool tell_help(struct rlx_device *d, bool act)
+{
+#if RLX_HAS_HELP
+    const uint8_t *s = is_on(d, RLX_BUILT_IN_HELP) ? behind_word(d, "help") : 0;
+    return s && rlx_help(d, s, act);
+#else
+    (void)d, (void)act;
+    return false;
+#endif
+}
+
+/* got 7: the other side has heard the event with this number; got: all that it was told. */
+static uint8_t take_got(struct rlx_device *d, bool act)
+{
+#if RLX_HAS_EVENTS && RLX_HAS_PACED
+    static const uint16_t paced = RLX_IMG_NEEDS + RLX_BIT_PACED / 8;
+    const uint8_t *s = behind_word(d, "got");
+    if (!s || !(RLX_ROM8(d->image + paced) & 1u << RLX_BIT_PACED % 8)) return RLX_BUILT_IN_NONE;
+    uint16_t n = number_behind(s);
+    if (n > 255) return RLX_BUILT_IN_NONE;
+    tell(d, " got");
+    if (n) {
+        rlx_reply_put(d, ' ');
+        rlx_reply_number(d, (rlx_value)n, 0);
+    }
+    if (!act || rlx_event_got(d, (uint8_t)n)) return RLX_BUILT_IN_TOLD;
+    rlx_reply_nth(d, RLX_TEXT_ALREADY);
+    return RLX_BUILT_IN_ALREADY;
+#else
+    (void)d, (void)act;
+    return RLX_BUILT_IN_NONE;
+#endif
+}
+
 /* ---- one of them ---- */
 
-RLX_INTERNAL bool rlx_built_in(struct rlx_device *d, bool act)
+/* Whether it is this word, which the lexicon has. */
+#define SAYS(id, word) (HAS(id) && is_on(d, RLX_BUILT_IN_##id) && is_word(d, word))
+
+static bool tell_one(struct rlx_device *d, bool act)
 {
-    while (*d->text == ' ') d->text++;
-    if (rlx_is_halt(d)) {
-        tell(d, " halt");
-        if (act) rlx_drive_init(d);
-        return true;
-    }
-    if (HAS(ABOUT) && is_on(d, RLX_BUILT_IN_ABOUT) && is_word(d, "about")) {
+    if (SAYS(ABOUT, "about")) {
         tell_about(d);
         return true;
     }
-    if (HAS(STATS) && is_on(d, RLX_BUILT_IN_STATS) && is_word(d, "stats")) {
+    if (SAYS(STATS, "stats")) {
         tell_stats(d);
         return true;
     }
-    if (!HAS(STATE) || !is_on(d, RLX_BUILT_IN_STATE)) return false;
+#if RLX_HAS_HEARD
+    if (SAYS(HEARD, "heard")) {
+        rlx_heard_tell(d);
+        return true;
+    }
+#endif
+    if (SAYS(BYE, "bye")) {
+        tell(d, " bye");
+#if RLX_HAS_EVENTS
+        d->bye = act;
+#endif
+        return true;
+    }
+    return tell_log(d) || tell_help(d, act);
+}
+
+RLX_INTERNAL uint8_t rlx_built_in(struct rlx_device *d, bool act)
+{
+    while (*d->text == ' ') d->text++;
+#if RLX_HAS_HALT
+    if (rlx_is_halt(d)) {
+        tell(d, " halt");
+        if (!act) return RLX_BUILT_IN_TOLD;
+        if (d->link->halts)
+            d->link->halts--; /* it was done before its turn */
+        else
+            rlx_drive_init(d);
+        return RLX_BUILT_IN_TOLD;
+    }
+#endif
+    if (tell_one(d, act)) return RLX_BUILT_IN_TOLD;
+    uint8_t got = take_got(d, act);
+    if (got || !HAS(STATE) || !is_on(d, RLX_BUILT_IN_STATE)) return got;
     uint8_t output = asked(d);
-    if (output == 255) return false;
+    if (output == 255) return RLX_BUILT_IN_NONE;
     tell_state(d, output);
-    return true;
+    return RLX_BUILT_IN_TOLD;
 }
 
 /* ---- several commands ---- */

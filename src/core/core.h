@@ -25,10 +25,13 @@ RLX_INTERNAL uint8_t rlx_ring_room(const struct rlx_link *link);
 RLX_INTERNAL void rlx_ring_publish(struct rlx_link *link, uint8_t head);
 
 /* frame.c: from bytes to a frame. */
-RLX_INTERNAL uint8_t *rlx_frame_text(const struct rlx_link *link);
-RLX_INTERNAL void rlx_frame_byte(const struct rlx_device *device, struct rlx_link *link,
-                                 rlx_rom row, uint8_t byte);
-RLX_INTERNAL void rlx_frame_cut(struct rlx_link *link, rlx_rom row);
+static inline uint8_t *rlx_frame_text(const struct rlx_link *link)
+{
+    return link->frame;
+}
+/* Takes one byte, cut or silence from the ring; false: there is none. */
+RLX_INTERNAL bool rlx_frame_step(const struct rlx_device *device, struct rlx_link *link,
+                                 rlx_rom row);
 /* There was a silence: what is half said ends here. */
 RLX_INTERNAL void rlx_frame_silence(const struct rlx_device *device, struct rlx_link *link,
                                     rlx_rom row);
@@ -36,6 +39,15 @@ RLX_INTERNAL void rlx_frame_silence(const struct rlx_device *device, struct rlx_
 RLX_INTERNAL void rlx_frame_number(struct rlx_device *device);
 /* The first byte of the frame that may only stand within quotes, and does not; or NULL. */
 RLX_INTERNAL const uint8_t *rlx_frame_stray(const struct rlx_link *link);
+/* It was answered: the next one begins. */
+static inline void rlx_frame_over(struct rlx_link *link)
+{
+    link->frame_len = 0;
+    link->frame_state = 0;
+#if RLX_HAS_PEOPLE
+    link->echoed = 0;
+#endif
+}
 
 /* match.c: the frame at device->text against the image. Writes the command as the lexicon
  * spells it into the reply, its values into device->value, leaves device->at at the END. 0 or an
@@ -43,6 +55,13 @@ RLX_INTERNAL const uint8_t *rlx_frame_stray(const struct rlx_link *link);
 #define RLX_MATCH_EMPTY 255
 #define RLX_MATCH_REPLY 254 /* somebody's reply, not a command */
 RLX_INTERNAL uint8_t rlx_match(struct rlx_device *device);
+#define RLX_MATCH_NEWER 250 /* the same command waits behind it */
+#if RLX_HAS_PEOPLE
+/* Whether a line that begins with these bytes is a reply of others; `over`: it is all of it. */
+enum rlx_begun { RLX_BEGUN_OTHER, RLX_BEGUN_PERHAPS, RLX_BEGUN_REPLY };
+RLX_INTERNAL enum rlx_begun rlx_reply_begun(const struct rlx_device *device, const uint8_t *bytes,
+                                            uint8_t count, bool over);
+#endif
 /* Whether the word at device->text begins a reply, event or note of others. */
 RLX_INTERNAL bool rlx_is_reply(struct rlx_device *device);
 /* The entries of a WORDS or CHOICE element, to which *at is moved; returns their end. */
@@ -65,6 +84,8 @@ RLX_INTERNAL uint8_t rlx_take_number(struct rlx_device *device, rlx_rom op, uint
 RLX_INTERNAL uint8_t rlx_take_set(struct rlx_device *device, rlx_rom op);
 RLX_INTERNAL uint8_t rlx_take_text(struct rlx_device *device, rlx_rom op);
 RLX_INTERNAL uint8_t rlx_take_list(struct rlx_device *device, rlx_rom op);
+/* The words of a set's bits; false: some bits have none. */
+RLX_INTERNAL bool rlx_put_set(struct rlx_device *device, uint16_t bits, rlx_rom entry, rlx_rom end);
 
 /* envelope.c: takes address, tag and check off the frame, and writes those of the reply. 0, an
  * error, or RLX_MATCH_OTHERS; RLX_MATCH_REPEAT: the reply was sent again. */
@@ -72,6 +93,16 @@ RLX_INTERNAL uint8_t rlx_take_list(struct rlx_device *device, rlx_rom op);
 #define RLX_MATCH_REPEAT 252
 #if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
 RLX_INTERNAL uint8_t rlx_envelope_open(struct rlx_device *device, rlx_rom row);
+/* Only takes it off: what it says is then in the device, and nothing else was changed. */
+RLX_INTERNAL uint8_t rlx_envelope_read(struct rlx_device *device, rlx_rom row);
+#if RLX_HAS_TAGS
+/* Whether the tag that was read is new: 0, RLX_ERR_OLD, or RLX_MATCH_REPEAT. */
+RLX_INTERNAL uint8_t rlx_envelope_judge(struct rlx_device *device, rlx_rom row);
+#endif
+#if RLX_HAS_EVENTS || RLX_HAS_NOTES
+/* Begins what nobody asked for: to all. */
+RLX_INTERNAL void rlx_envelope_to_all(struct rlx_device *device, rlx_rom row);
+#endif
 /* The check behind the reply; the reply is kept for a repeat. */
 RLX_INTERNAL void rlx_envelope_close(struct rlx_device *device, rlx_rom row);
 #endif
@@ -87,12 +118,67 @@ RLX_INTERNAL bool rlx_is_allowed(const struct rlx_device *device, rlx_rom row, u
 
 #if RLX_HAS_BUILT_IN
 /* built_in.c: whether the text at device->text is a built-in word; tells it to the reply, and does
- * it where `act` says so. */
-RLX_INTERNAL bool rlx_built_in(struct rlx_device *device, bool act);
+ * it where `act` says so. 0: it is none; RLX_BUILT_IN_ALREADY: it was so. */
+enum { RLX_BUILT_IN_NONE, RLX_BUILT_IN_TOLD, RLX_BUILT_IN_ALREADY };
+RLX_INTERNAL uint8_t rlx_built_in(struct rlx_device *device, bool act);
 RLX_INTERNAL bool rlx_is_halt(const struct rlx_device *device);
 /* Cuts the text into commands at each ';' outside quotes; device->text_end is where the last one
  * ends. False: it is one. */
 RLX_INTERNAL bool rlx_split(struct rlx_device *device);
+#endif
+
+/* Whether what is left of the frame is `halt`. */
+static inline bool rlx_halts(const struct rlx_device *device)
+{
+#if RLX_HAS_HALT
+    return rlx_is_halt(device);
+#else
+    (void)device;
+    return false;
+#endif
+}
+
+/* ahead.c */
+#if RLX_HAS_HALT
+/* Does each halt that waits behind the frame in hand, or is it. */
+RLX_INTERNAL void rlx_halt_ahead(struct rlx_device *device, uint8_t link, rlx_rom row);
+#endif
+#if RLX_HAS_NEWEST
+/* Whether the same command, which was matched, waits behind it, from the same sender. What was
+ * matched is then to be matched anew. */
+RLX_INTERNAL bool rlx_is_superseded(struct rlx_device *device, rlx_rom row);
+#endif
+
+/* log.c */
+#if RLX_HAS_HEARD
+RLX_INTERNAL void rlx_heard_begin(struct rlx_device *device); /* the frame in hand... */
+RLX_INTERNAL void rlx_heard_end(struct rlx_device *device);   /* ...was refused */
+RLX_INTERNAL void rlx_heard_tell(struct rlx_device *device);
+#endif
+#if RLX_HAS_LOG
+/* The verdict about a command: 0, RLX_OWN_ALREADY, or an error. */
+RLX_INTERNAL void rlx_log_add(struct rlx_device *device, const uint8_t *text, uint8_t verdict);
+RLX_INTERNAL void rlx_log_tell(struct rlx_device *device, uint8_t back);
+/* Milliseconds until it must be called again. */
+RLX_INTERNAL uint32_t rlx_log_run(struct rlx_device *device);
+#endif
+
+/* help.c: `help` and what stands behind it; false: it cannot stand there. */
+#if RLX_HAS_HELP
+#define RLX_HELP_LINE 60 /* characters of words or of a pattern in one answer */
+RLX_INTERNAL bool rlx_help(struct rlx_device *device, const uint8_t *behind, bool tells);
+#endif
+
+/* event.c: tells what there is to tell and room for; milliseconds until there may be more. */
+#if RLX_HAS_EVENTS || RLX_HAS_NOTES
+RLX_INTERNAL uint32_t rlx_tell(struct rlx_device *device, uint8_t link, rlx_rom row);
+/* Whether there is something to tell, and room for it. */
+RLX_INTERNAL bool rlx_could_tell(const struct rlx_device *device, uint8_t link, rlx_rom row);
+#endif
+#if RLX_HAS_EVENTS && RLX_HAS_PACED
+/* The other side has got the telling with this number, or with 0 the last one of each event;
+ * false: none waits for that. */
+RLX_INTERNAL bool rlx_event_got(struct rlx_device *device, uint8_t number);
 #endif
 
 #ifndef RLX_MEASURED /* the benchmark keeps this call apart, to count its instructions */
@@ -101,8 +187,15 @@ RLX_INTERNAL bool rlx_split(struct rlx_device *device);
 /* act.c: answers the complete frame of a link; false when there is no room for the reply yet. */
 RLX_MEASURED RLX_INTERNAL bool rlx_answer(struct rlx_device *device, uint8_t link, rlx_rom row);
 
-/* reply.c: writes one reply, published as a whole. Set device->tx_next back to take back. */
+/* reply.c: writes one reply, published as a whole. Set device->tx_next back to take back. False:
+ * there is no room for it. */
 RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *device, uint8_t link, rlx_rom row);
+/* The same without a look at the room. */
+RLX_INTERNAL void rlx_reply_start(struct rlx_device *device, uint8_t link, rlx_rom row);
+#if RLX_HAS_NEWEST
+/* Replaces what was written by: ok newer. */
+RLX_INTERNAL void rlx_reply_newer(struct rlx_device *device);
+#endif
 /* Ends it as the link's frames end, and sends it. */
 RLX_INTERNAL void rlx_reply_commit(struct rlx_device *device, rlx_rom row);
 /* Sends the packet that waits, if the radio takes it. */
@@ -125,7 +218,14 @@ RLX_INTERNAL void rlx_reply_nth(struct rlx_device *device, uint8_t n);
 RLX_INTERNAL void rlx_reply_error(struct rlx_device *device, uint8_t error);
 
 /* Whether the link's frames are counted as others' where they are damaged. */
-#define RLX_COUNTS_OTHERS (RLX_HAS_ADDRESS || RLX_HAS_CHECK || RLX_HAS_PACKET)
+#define RLX_COUNTS_OTHERS (RLX_HAS_ADDRESS || RLX_HAS_CHECK || RLX_HAS_PACKET || RLX_HAS_MESSAGE)
+
+/* Which of several commands is in hand, from 1; 0: there is one. */
+#if RLX_HAS_BUILT_IN
+#define RLX_PART(device) ((device)->part)
+#else
+#define RLX_PART(device) 0
+#endif
 
 /* How the link's frames are told apart: RLX_FRAME_... */
 static inline uint8_t rlx_framing(rlx_rom row)
@@ -140,6 +240,27 @@ static inline bool rlx_is_keyed(rlx_rom row)
            (RLX_HAS_CODES && rlx_framing(row) == RLX_FRAME_CODES);
 }
 
+/* Whether what is said goes out as packets, reports or messages. */
+static inline bool rlx_in_packets(rlx_rom row)
+{
+    uint8_t framing = rlx_framing(row);
+    return (RLX_HAS_PACKET && framing == RLX_FRAME_PACKET) ||
+           (RLX_HAS_REPORT && framing == RLX_FRAME_REPORT) ||
+           (RLX_HAS_MESSAGE && framing == RLX_FRAME_MESSAGE);
+}
+
+/* Whether the reply may be written there: where it is too long it is written anew, and what stands
+ * before it must not be overwritten. */
+static inline bool rlx_in_ring(const struct rlx_device *device, unsigned at)
+{
+#if RLX_HAS_LONG_REPLY
+    return (uint16_t)(at - device->link->tx_head) <= device->tx_mask;
+#else
+    (void)device, (void)at;
+    return true;
+#endif
+}
+
 /* What only some links have; NULL: this one has nothing of it. */
 static inline rlx_rom rlx_more(const struct rlx_device *device, rlx_rom row)
 {
@@ -151,6 +272,12 @@ static inline uint8_t rlx_flags(const struct rlx_device *device, rlx_rom row)
 {
     rlx_rom more = rlx_more(device, row);
     return more ? RLX_ROM8(more + RLX_MORE_FLAGS) : 0;
+}
+
+static inline uint8_t rlx_ways(const struct rlx_device *device, rlx_rom row)
+{
+    rlx_rom more = rlx_more(device, row);
+    return more ? RLX_ROM8(more + RLX_MORE_WAYS) : 0;
 }
 
 /* A list that only some links have: where it begins and ends; NULL: it is empty. */

@@ -8,8 +8,13 @@ static const char reset_names[] RLX_ROM =
 #endif
 
 /* The features of this build, as bits. */
-#define BIT(id, bit, name) | ((uint32_t)(RLX_HAS_##id ? 1 : 0) << (bit))
-#define BUILD_HAS          (UINT32_C(0) RLX_FEATURES(BIT))
+#define BIT(id, bit, name) | ((uint64_t)(RLX_HAS_##id ? 1 : 0) << (bit))
+#define BUILD_HAS          (UINT64_C(0) RLX_FEATURES(BIT))
+
+static uint32_t read32(rlx_rom at)
+{
+    return RLX_ROM16_EVEN(at) | (uint32_t)RLX_ROM16_EVEN(at + 2) << 16;
+}
 
 /* 0, or the first reason to refuse the image. */
 static int check_image(struct rlx_device *d)
@@ -17,10 +22,10 @@ static int check_image(struct rlx_device *d)
     rlx_rom image = d->image;
     if (!image) return -RLX_ERR_IMAGE;
     if (RLX_ROM16_EVEN(image) != ('R' | RLX_IMAGE_FORMAT << 8)) return -RLX_ERR_VERSION;
-    d->lacks = (RLX_ROM16_EVEN(image + RLX_IMG_NEEDS) |
-                (uint32_t)RLX_ROM16_EVEN(image + RLX_IMG_NEEDS + 2) << 16) &
-               ~BUILD_HAS;
-    if (d->lacks || RLX_ROM8(image + RLX_IMG_BUILT_IN) & ~RLX_BUILT_IN ||
+    d->lacks[0] = read32(image + RLX_IMG_NEEDS) & ~(uint32_t)(BUILD_HAS & UINT32_MAX);
+    d->lacks[1] = read32(image + RLX_IMG_NEEDS + 4) & ~(uint32_t)(BUILD_HAS >> 32);
+    if (d->lacks[0] || d->lacks[1] ||
+        RLX_ROM16_EVEN(image + RLX_IMG_BUILT_IN) & (uint16_t) ~(unsigned)RLX_BUILT_IN ||
         RLX_ROM8(image + RLX_IMG_SLOTS) > RLX_SLOTS ||
         (RLX_LINKS && RLX_ROM8(image + RLX_IMG_LINKS) != RLX_LINKS))
         return -RLX_ERR_BUILD;
@@ -65,6 +70,10 @@ int rlx_init_(struct rlx_device *d, enum rlx_reset cause, unsigned check)
         link->rx_limit = (uint8_t)(link->rx_mask + 1);
         link->tx_mask = RLX_ROM8(row + RLX_LNK_TRANSMIT);
         link->frame_size = RLX_ROM8(row + RLX_LNK_LONGEST);
+        link->frame = link->buffer + link->rx_mask + link->tx_mask + 2;
+#if RLX_HAS_PEOPLE
+        link->echoes = rlx_ways(d, row) & RLX_WAY_PEOPLE;
+#endif
     }
     if (RLX_HAS_ANY_CASE && RLX_ROM8(d->image + RLX_IMG_NEEDS) & 1u << RLX_BIT_ANY_CASE)
         d->fold = 26;
@@ -79,19 +88,6 @@ int rlx_init_(struct rlx_device *d, enum rlx_reset cause, unsigned check)
             if (greets(d, row)) greet(d, i, row, cause);
     }
     return 0;
-}
-
-/* What was kept back of the last frame, the next byte of the ring, or nothing. */
-static enum rlx_got next_byte(struct rlx_link *link, uint8_t *byte)
-{
-#if RLX_HAS_CODES
-    if (link->frame_next) {
-        *byte = link->frame_next;
-        link->frame_next = 0;
-        return RLX_GOT_BYTE;
-    }
-#endif
-    return rlx_ring_get(link, byte);
 }
 
 static bool waits(const struct rlx_link *link)
@@ -122,21 +118,21 @@ static void run_timer(struct rlx_device *d, struct rlx_link *link, rlx_rom row)
 static bool run_link(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
     struct rlx_link *link = &d->links[link_no];
-    uint8_t budget = RLX_POLL_BYTES, byte;
-    if (RLX_HAS_PACKET) rlx_reply_packet(d, link_no, row);
+    uint8_t budget = RLX_POLL_BYTES;
+    rlx_reply_packet(d, link_no, row);
     if (RLX_HAS_TIMED) run_timer(d, link, row);
+#if RLX_HAS_YIELDS
+    if (link->yields && (int32_t)(d->now - link->yields_due) >= 0) link->yields = false;
+#endif
     for (;;) {
         if (link->frame_state & RLX_FRAME_READY && !rlx_answer(d, link_no, row)) return false;
         if (!budget--) return waits(link);
-        enum rlx_got got = next_byte(link, &byte);
-        if (got == RLX_GOT_NONE) return false;
-        if (got == RLX_GOT_CUT)
-            rlx_frame_cut(link, row);
-        else if (RLX_HAS_TIMED && got == RLX_GOT_GAP)
-            rlx_frame_silence(d, link, row);
-        else
-            rlx_frame_byte(d, link, row, byte);
+        if (!rlx_frame_step(d, link, row)) break;
     }
+#if RLX_HAS_HALT
+    link->halts = 0; /* all that was looked at was answered */
+#endif
+    return false;
 }
 
 /* Milliseconds until the frame in the making ends. */
@@ -149,11 +145,27 @@ static uint32_t wait_of(const struct rlx_device *d, const struct rlx_link *link)
     return RLX_FOREVER;
 }
 
+/* Tells what there is to tell; milliseconds until the link needs the next poll. */
+static uint32_t end_link(struct rlx_device *d, uint8_t link_no, rlx_rom row)
+{
+    uint32_t wait = RLX_HAS_TIMED ? wait_of(d, &d->links[link_no]) : RLX_FOREVER;
+#if RLX_HAS_EVENTS || RLX_HAS_NOTES
+    uint32_t due = rlx_tell(d, link_no, row);
+    if (due < wait) wait = due;
+#endif
+#if RLX_HAS_YIELDS
+    const struct rlx_link *link = &d->links[link_no];
+    if (link->yields && link->yields_due - d->now < wait) wait = link->yields_due - d->now;
+#endif
+    (void)row;
+    return wait;
+}
+
 uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
 {
     uint32_t wait = RLX_FOREVER;
     rlx_rom row = d->rows;
-#if RLX_HAS_TIMED || RLX_HAS_TAGS || RLX_HAS_EXPIRY
+#if RLX_HAS_NOW
     d->now = now_ms;
 #else
     (void)now_ms;
@@ -163,9 +175,13 @@ uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
     if (RLX_HAS_EXPIRY) rlx_drive_run(d);
     for (uint8_t i = 0; i < rlx_n_links(d); i++, row += RLX_LNK_ROW) {
         if (run_link(d, i, row)) wait = 0;
-        uint32_t due = RLX_HAS_TIMED ? wait_of(d, &d->links[i]) : RLX_FOREVER;
+        uint32_t due = end_link(d, i, row);
         if (due < wait) wait = due;
     }
+#if RLX_HAS_LOG
+    uint32_t aged = rlx_log_run(d);
+    if (aged < wait) wait = aged;
+#endif
     if (RLX_HAS_EXPIRY) {
         uint32_t due = rlx_drive_run(d);
         if (due < wait) wait = due;
@@ -173,8 +189,12 @@ uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
     return wait;
 }
 
-static bool link_idle(const struct rlx_link *link, rlx_rom row)
+static bool link_idle(const struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
+    const struct rlx_link *link = &d->links[link_no];
+#if RLX_HAS_EVENTS || RLX_HAS_NOTES
+    if (rlx_could_tell(d, link_no, row)) return false;
+#endif
     if (!(link->frame_state & RLX_FRAME_READY)) return !waits(link);
     return rlx_ring_room(link) < RLX_ROM8(row + RLX_LNK_REPLY);
 }
@@ -184,6 +204,6 @@ bool rlx_idle(const struct rlx_device *d)
     rlx_rom row = d->rows;
     if (!row) return true;
     for (uint8_t i = 0; i < rlx_n_links(d); i++, row += RLX_LNK_ROW)
-        if (!link_idle(&d->links[i], row)) return false;
+        if (!link_idle(d, i, row)) return false;
     return true;
 }

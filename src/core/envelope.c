@@ -147,13 +147,14 @@ static void send_again(struct rlx_device *d, const struct rlx_sender *sender, rl
     if (sender->length) rlx_reply_commit(d, row);
 }
 
-static uint8_t take_tag(struct rlx_device *d, rlx_rom row, uint8_t flags)
+/* A halt needs none. */
+static uint8_t take_tag(struct rlx_device *d, uint8_t flags)
 {
-    struct rlx_sender *sender = sender_of(d, rlx_more(d, row));
     while (*d->text == ' ') d->text++;
-    if (*d->text != '#' && flags & RLX_LINK_TAGS_REQUIRED)
+    if (*d->text != '#') {
+        if (!(flags & RLX_LINK_TAGS_REQUIRED) || rlx_halts(d)) return 0;
         return rlx_is_reply(d) ? RLX_MATCH_REPLY : RLX_ERR_TAG;
-    if (*d->text != '#') return 0;
+    }
     d->text++;
     uint16_t tag = take_byte(d, ' ');
     if (tag > 255) return RLX_ERR_TAG;
@@ -161,11 +162,21 @@ static uint8_t take_tag(struct rlx_device *d, rlx_rom row, uint8_t flags)
     if (rlx_is_reply(d)) return RLX_MATCH_REPLY; /* somebody's, to a tag of this number */
     d->tag = (uint8_t)tag;
     d->tagged = true;
+    return 0;
+}
+
+/* Who has sent a tag that is kept; NULL: nobody, or it is a halt, which no tag holds up. */
+static struct rlx_sender *kept_of(const struct rlx_device *d, rlx_rom more)
+{
+    return more && d->tagged && !rlx_halts(d) ? sender_of(d, more) : 0;
+}
+
+RLX_INTERNAL uint8_t rlx_envelope_judge(struct rlx_device *d, rlx_rom row)
+{
+    struct rlx_sender *sender = kept_of(d, rlx_more(d, row));
     if (!sender) return 0;
     if (sender->known && (int32_t)(d->now - sender->until) >= 0) sender->known = false;
-    uint8_t verdict = judge_tag(d, sender);
-    if (verdict == RLX_MATCH_REPEAT && !d->broadcast) send_again(d, sender, row);
-    return verdict;
+    return judge_tag(d, sender);
 }
 #endif
 
@@ -176,7 +187,10 @@ static void put_prefix(struct rlx_device *d, uint8_t flags, rlx_rom more)
 {
     if (RLX_HAS_ADDRESS && flags & RLX_LINK_ADDRESSED) {
         rlx_reply_put(d, '@');
-        rlx_reply_number(d, d->source, 0);
+        if (d->broadcast)
+            rlx_reply_put(d, '*');
+        else
+            rlx_reply_number(d, d->source, 0);
         rlx_reply_put(d, '/');
         rlx_reply_number(d, RLX_ROM8(more + RLX_MORE_ADDRESS), 0);
         rlx_reply_put(d, ' ');
@@ -189,11 +203,10 @@ static void put_prefix(struct rlx_device *d, uint8_t flags, rlx_rom more)
     d->tx_start = d->tx_next;
 }
 
-RLX_INTERNAL uint8_t rlx_envelope_open(struct rlx_device *d, rlx_rom row)
+RLX_INTERNAL uint8_t rlx_envelope_read(struct rlx_device *d, rlx_rom row)
 {
     rlx_rom more = rlx_more(d, row);
     uint8_t flags = rlx_flags(d, row), error = 0;
-    d->tx_start = d->tx_next;
     if (!more) return 0;
     if (RLX_HAS_CHECK && flags & (RLX_LINK_CHECK | RLX_LINK_CHECK_REQUIRED))
         error = take_check(d, flags);
@@ -201,15 +214,40 @@ RLX_INTERNAL uint8_t rlx_envelope_open(struct rlx_device *d, rlx_rom row)
     if (!error && flags & RLX_LINK_ADDRESSED) error = take_address(d, more);
 #endif
 #if RLX_HAS_TAGS
-    if (!error && flags & (RLX_LINK_TAGS | RLX_LINK_TAGS_REQUIRED)) error = take_tag(d, row, flags);
+    if (!error && flags & (RLX_LINK_TAGS | RLX_LINK_TAGS_REQUIRED)) error = take_tag(d, flags);
 #endif
     if (error == RLX_ERR_CHECK && flags & RLX_LINK_SHARED) error = RLX_MATCH_OTHERS;
-    put_prefix(d, flags, more);
+    return error;
+}
+
+RLX_INTERNAL uint8_t rlx_envelope_open(struct rlx_device *d, rlx_rom row)
+{
+    rlx_rom more = rlx_more(d, row);
+    uint8_t error = rlx_envelope_read(d, row);
+    d->tx_start = d->tx_next;
+    if (!more) return 0;
 #if RLX_HAS_TAGS
-    if (!error && d->tagged && sender_of(d, more)) remember_tag(d, sender_of(d, more));
+    struct rlx_sender *sender = error ? 0 : kept_of(d, more);
+    if (sender) error = rlx_envelope_judge(d, row);
+    if (error == RLX_MATCH_REPEAT && !d->broadcast) send_again(d, sender, row);
+#endif
+    put_prefix(d, rlx_flags(d, row), more);
+#if RLX_HAS_TAGS
+    if (sender && !error) remember_tag(d, sender);
 #endif
     return error;
 }
+
+#if RLX_HAS_EVENTS || RLX_HAS_NOTES
+RLX_INTERNAL void rlx_envelope_to_all(struct rlx_device *d, rlx_rom row)
+{
+    rlx_rom more = rlx_more(d, row);
+    d->tagged = false;
+    d->source = 0;
+    d->broadcast = true;
+    if (more) put_prefix(d, rlx_flags(d, row), more);
+}
+#endif
 
 RLX_INTERNAL void rlx_envelope_close(struct rlx_device *d, rlx_rom row)
 {

@@ -1,10 +1,5 @@
 #include "core.h"
 
-RLX_INTERNAL uint8_t *rlx_frame_text(const struct rlx_link *link)
-{
-    return link->buffer + link->rx_mask + link->tx_mask + 2;
-}
-
 /* Bytes above 126 are refused too, but that a text in quotes may hold those above 127: where a
  * lexicon has texts, rlx_frame_stray() looks once the frame is whole. */
 static bool is_control(const struct rlx_device *device, uint8_t byte)
@@ -16,7 +11,9 @@ static bool is_control(const struct rlx_device *device, uint8_t byte)
 }
 
 /* Whether the build has frames beside lines and keys. */
-#define OTHERS (RLX_HAS_CODES || RLX_HAS_MARKED || RLX_HAS_TIMED || RLX_HAS_PACKET)
+#define OTHERS                                                                               \
+    (RLX_HAS_CODES || RLX_HAS_MARKED || RLX_HAS_TIMED || RLX_HAS_PACKET || RLX_HAS_REPORT || \
+     RLX_HAS_MESSAGE)
 
 /* A constant where the build has one framing only. */
 static uint8_t framing_of(rlx_rom row)
@@ -49,6 +46,46 @@ static void collect(const struct rlx_device *device, struct rlx_link *link, uint
             link->frame_len = (uint8_t)(len + 1);
     }
 }
+
+#if RLX_HAS_PEOPLE
+static void echo(const struct rlx_device *device, struct rlx_link *link, const uint8_t *bytes,
+                 uint8_t count)
+{
+    uint8_t head = link->tx_head;
+    if (!link->echoes || rlx_ring_room(link) < count || !count) return;
+    while (count--) link->buffer[link->rx_mask + 1u + (head++ & link->tx_mask)] = *bytes++;
+    rlx_ring_publish(link, head);
+    rlx_port_kick(device->port, (uint8_t)(link - device->links));
+}
+
+/* What was typed is told back as soon as it cannot be somebody's reply: those are never echoed, or
+ * two devices would go on for ever. */
+static void echo_line(const struct rlx_device *device, struct rlx_link *link, bool end)
+{
+    static const uint8_t line_end[] = {'\r', '\n'};
+    if (link->frame_state & (uint8_t)~RLX_FRAME_READY || !link->frame_len) return;
+    if (rlx_reply_begun(device, link->frame, link->frame_len, end) != RLX_BEGUN_OTHER) return;
+    echo(device, link, link->frame + link->echoed, (uint8_t)(link->frame_len - link->echoed));
+    link->echoed = link->frame_len;
+    if (end) echo(device, link, line_end, sizeof line_end);
+}
+
+/* Backspace, delete, and Ctrl-U for all of the line. */
+static bool edits(const struct rlx_device *device, struct rlx_link *link, uint8_t byte)
+{
+    static const uint8_t rub_out[] = {'\b', ' ', '\b'};
+    if (byte != 8 && byte != 127 && byte != 0x15) return false;
+    while (!link->frame_state && link->frame_len) {
+        link->frame_len--;
+        if (link->echoed > link->frame_len) {
+            link->echoed = link->frame_len;
+            echo(device, link, rub_out, sizeof rub_out);
+        }
+        if (byte != 0x15) break;
+    }
+    return true;
+}
+#endif
 
 static bool ends_line(uint8_t byte)
 {
@@ -195,7 +232,7 @@ static void code_byte(const struct rlx_device *device, struct rlx_link *link, rl
 }
 #endif
 
-#if RLX_HAS_MARKED || RLX_HAS_PACKET
+#if RLX_HAS_MARKED || RLX_HAS_PACKET || RLX_HAS_MESSAGE
 /* All bytes of a frame are there: what fills it goes, and only now they are looked at. */
 static void finish_counted(const struct rlx_device *device, struct rlx_link *link, uint8_t pad)
 {
@@ -208,6 +245,29 @@ static void finish_counted(const struct rlx_device *device, struct rlx_link *lin
         link->frame_state = RLX_FRAME_READY | RLX_ERR_BYTE;
         link->frame_len = i;
     }
+}
+#endif
+
+#if RLX_HAS_MESSAGE
+bool rlx_link_message(struct rlx_device *device, uint8_t link_no, const char *text, uint8_t count,
+                      uint8_t source)
+{
+    struct rlx_link *link = &device->links[link_no];
+    if (link->frame_state & RLX_FRAME_READY) return false;
+    if (!source) {
+        link->others++;
+        return true;
+    }
+    link->source = source;
+    link->frame_len = 0;
+    while (count && link->frame_len < link->frame_size) {
+        link->frame[link->frame_len++] = (uint8_t)*text++;
+        count--;
+    }
+    if (count) link->frame_state = RLX_ERR_LONG;
+    finish_counted(device, link, ' ');
+    if (!count && !link->frame[0]) rlx_frame_over(link); /* nothing was said */
+    return true;
 }
 #endif
 
@@ -226,6 +286,40 @@ static void packet_byte(const struct rlx_device *device, struct rlx_link *link, 
 }
 #endif
 
+#if RLX_HAS_REPORT
+/* A line is over with its end or a 0, and then the rest of the report is nothing, whatever it
+ * holds; a line without an end goes on in the next report. */
+static void report_byte(const struct rlx_device *device, struct rlx_link *link, uint8_t byte)
+{
+    bool end = !byte || ends_line(byte);
+    if (!link->frame_need) {
+        link->frame_need = byte;
+        link->frame_rest = false;
+        return;
+    }
+    link->frame_need--;
+    if (link->frame_rest) return;
+    collect(device, link, byte, end);
+    link->frame_rest = end && (!byte || link->frame_state);
+}
+#endif
+
+/* A line, or what people type. */
+static void line_byte(const struct rlx_device *device, struct rlx_link *link, rlx_rom row,
+                      uint8_t byte)
+{
+#if RLX_HAS_PEOPLE
+    if (rlx_ways(device, row) & RLX_WAY_PEOPLE) {
+        if (edits(device, link, byte)) return;
+        collect(device, link, byte, ends_line(byte));
+        echo_line(device, link, ends_line(byte));
+        return;
+    }
+#endif
+    (void)row;
+    collect(device, link, byte, ends_line(byte));
+}
+
 /* Frames that are no lines and no keys. */
 static void other_byte(const struct rlx_device *device, struct rlx_link *link, rlx_rom row,
                        uint8_t byte, uint8_t framing)
@@ -239,6 +333,12 @@ static void other_byte(const struct rlx_device *device, struct rlx_link *link, r
 #if RLX_HAS_PACKET
     if (framing == RLX_FRAME_PACKET) {
         packet_byte(device, link, byte);
+        return;
+    }
+#endif
+#if RLX_HAS_REPORT
+    if (framing == RLX_FRAME_REPORT) {
+        report_byte(device, link, byte);
         return;
     }
 #endif
@@ -273,8 +373,8 @@ static void arm(const struct rlx_device *device, struct rlx_link *link, rlx_rom 
 #endif
 }
 
-RLX_INTERNAL void rlx_frame_byte(const struct rlx_device *device, struct rlx_link *link,
-                                 rlx_rom row, uint8_t byte)
+static void frame_byte(const struct rlx_device *device, struct rlx_link *link, rlx_rom row,
+                       uint8_t byte)
 {
     uint8_t framing = framing_of(row);
 #if RLX_HAS_KEYS
@@ -285,18 +385,21 @@ RLX_INTERNAL void rlx_frame_byte(const struct rlx_device *device, struct rlx_lin
         if (OTHERS && framing > RLX_FRAME_KEYS)
         other_byte(device, link, row, byte, framing);
     else
-        collect(device, link, byte, ends_line(byte));
+        line_byte(device, link, row, byte);
     if (RLX_HAS_TIMED) arm(device, link, row);
 }
 
 /* Bytes were lost here. A line is refused when it ends; a key is a frame of its own, and so is
  * the gap in a run of keys; where nothing but a count or a silence ends a frame, this does. */
-RLX_INTERNAL void rlx_frame_cut(struct rlx_link *link, rlx_rom row)
+static void frame_cut(struct rlx_link *link, rlx_rom row)
 {
     uint8_t framing = framing_of(row);
     if (!link->frame_state) link->frame_state = RLX_ERR_LOST;
     if (framing != RLX_FRAME_LINE && framing != RLX_FRAME_ENDED)
         link->frame_state |= RLX_FRAME_READY;
+#if RLX_HAS_REPORT
+    if (framing == RLX_FRAME_REPORT) link->frame_need = 0; /* the next byte is a report's length */
+#endif
 #if RLX_HAS_MARKED
     if (link->frame_line) link->frame_state &= (uint8_t)~RLX_FRAME_READY;
 #endif
@@ -314,7 +417,7 @@ RLX_INTERNAL void rlx_frame_silence(const struct rlx_device *device, struct rlx_
     if (framing == RLX_FRAME_FIXED)
         finish_counted(device, link, RLX_ROM8(rlx_more(device, row) + RLX_MORE_CHAR));
 #endif
-    if (framing == RLX_FRAME_CODES || framing == RLX_FRAME_ENDED) {
+    if (framing == RLX_FRAME_CODES || framing == RLX_FRAME_ENDED || framing == RLX_FRAME_REPORT) {
         rlx_frame_text(link)[link->frame_len] = 0;
         link->frame_len = 0;
         if (!link->frame_state) link->frame_state = RLX_ERR_HALF;
@@ -323,6 +426,41 @@ RLX_INTERNAL void rlx_frame_silence(const struct rlx_device *device, struct rlx_
 #else
     (void)device, (void)link, (void)row;
 #endif
+}
+
+/* What was kept back of the last frame, the next byte of the ring, or nothing. */
+static enum rlx_got next_byte(struct rlx_link *link, uint8_t *byte)
+{
+#if RLX_HAS_CODES
+    if (link->frame_next) {
+        *byte = link->frame_next;
+        link->frame_next = 0;
+        return RLX_GOT_BYTE;
+    }
+#endif
+    enum rlx_got got = rlx_ring_get(link, byte);
+#if RLX_HAS_HALT
+    if (got == RLX_GOT_BYTE) {
+        link->looked = link->ahead != 0;
+        if (link->looked) link->ahead--;
+    }
+#endif
+    return got;
+}
+
+RLX_INTERNAL bool rlx_frame_step(const struct rlx_device *device, struct rlx_link *link,
+                                 rlx_rom row)
+{
+    uint8_t byte;
+    enum rlx_got got = next_byte(link, &byte);
+    if (got == RLX_GOT_NONE) return false;
+    if (got == RLX_GOT_CUT)
+        frame_cut(link, row);
+    else if (RLX_HAS_TIMED && got == RLX_GOT_GAP)
+        rlx_frame_silence(device, link, row);
+    else
+        frame_byte(device, link, row, byte);
+    return true;
 }
 
 RLX_INTERNAL const uint8_t *rlx_frame_stray(const struct rlx_link *link)

@@ -15,18 +15,21 @@ static rlx_rom find_word(struct rlx_device *d, rlx_rom entry, rlx_rom end, uint8
         const uint8_t *s = d->text;
         unsigned next = d->tx_next;
         uint8_t c, want;
-        for (; (want = RLX_ROM8(t++)) == (c = rlx_folded(d, *s)); s++) tx[next++ & mask] = c;
+        for (; (want = RLX_ROM8(t++)) == (c = rlx_folded(d, *s)); s++, next++)
+            if (rlx_in_ring(d, next)) tx[next & mask] = c;
         if (want == (c | RLX_TEXT_END) && rlx_ends_word(s[1])) {
-            tx[next++ & mask] = c;
+            if (rlx_in_ring(d, next)) tx[next & mask] = c;
+            next++;
             d->tx_next = (uint16_t)next;
             d->text = s + 1;
             return entry;
         }
-        if (RLX_HAS_SHORTEN && rlx_ends_word(c) && s - d->text >= d->shorten) {
+        bool cut = RLX_HAS_SHORTEN && rlx_ends_word(c) && s - d->text >= d->shorten;
+        while (want < RLX_TEXT_END) want = RLX_ROM8(t++);
+        if (cut && !(RLX_HAS_QUERY && want == ('?' | RLX_TEXT_END))) { /* what asks is never cut */
             if (near) *error = RLX_ERR_AMBIGUOUS;
             near = entry;
         }
-        while (want < RLX_TEXT_END) want = RLX_ROM8(t++);
         entry = t;
     }
     if (!RLX_HAS_SHORTEN || !near || *error == RLX_ERR_AMBIGUOUS) return 0;
@@ -164,6 +167,43 @@ static uint8_t take_word(struct rlx_device *d, rlx_rom op)
 static const uint8_t reply_words[] RLX_ROM = {
     'o', 'k' | 0x80, 'e',        'r', 'r' | 0x80, 'e', 'v' | 0x80, 'n',
     'o', 't',        'e' | 0x80, 'r', 'e',        'a', 'd',        'y' | 0x80};
+
+#if RLX_HAS_PEOPLE
+/* Compares as far as both go; `over`: nothing comes behind the `count` bytes. */
+static enum rlx_begun begins_as(const struct rlx_device *d, const uint8_t *s, uint8_t count,
+                                rlx_rom word, bool over)
+{
+    for (uint8_t i = 0, last = 0; !last; i++, word++) {
+        uint8_t c = RLX_ROM8(word);
+        last = c & RLX_TEXT_END;
+        if (i == count) return over ? RLX_BEGUN_OTHER : RLX_BEGUN_PERHAPS;
+        if (rlx_folded(d, s[i]) != (c & ~RLX_TEXT_END)) return RLX_BEGUN_OTHER;
+        if (last && i + 1 == count) return over ? RLX_BEGUN_REPLY : RLX_BEGUN_PERHAPS;
+        if (last && s[i + 1] == ' ') return RLX_BEGUN_REPLY;
+    }
+    return RLX_BEGUN_OTHER;
+}
+
+RLX_INTERNAL enum rlx_begun rlx_reply_begun(const struct rlx_device *d, const uint8_t *s,
+                                            uint8_t count, bool over)
+{
+    enum rlx_begun begun = RLX_BEGUN_OTHER, as;
+    uint8_t i = 1;
+    for (; count && *s == ' '; count--) s++;
+    if (!count) return over ? RLX_BEGUN_OTHER : RLX_BEGUN_PERHAPS;
+    if ((*s | 0x20) == 'e') {
+        while (i < count && rlx_digit(s[i]) <= 9) i++;
+        if (i == count && !over) return RLX_BEGUN_PERHAPS;
+        if (i > 1 && (i == count || s[i] == ' ')) return RLX_BEGUN_REPLY;
+    }
+    for (rlx_rom word = reply_words; word != reply_words + sizeof reply_words;
+         word = rlx_behind(word)) {
+        as = begins_as(d, s, count, word, over);
+        if (as > begun) begun = as;
+    }
+    return begun;
+}
+#endif
 
 RLX_INTERNAL bool rlx_is_reply(struct rlx_device *d)
 {

@@ -8,7 +8,8 @@
 static uint8_t most_of(const struct rlx_device *d, rlx_rom row)
 {
     uint8_t framing = rlx_framing(row), most = RLX_ROM8(row + RLX_LNK_REPLY);
-    bool counted = framing == RLX_FRAME_FIXED || framing == RLX_FRAME_PACKET;
+    bool counted =
+        framing == RLX_FRAME_FIXED || framing == RLX_FRAME_PACKET || framing == RLX_FRAME_MESSAGE;
     if (counted) most = RLX_ROM8(rlx_more(d, row) + RLX_MORE_LENGTH);
     if (rlx_flags(d, row) & (RLX_LINK_CHECK | RLX_LINK_CHECK_REQUIRED)) most = (uint8_t)(most - 5);
     if (counted || framing == RLX_FRAME_GAP) return most;
@@ -18,8 +19,14 @@ static uint8_t most_of(const struct rlx_device *d, rlx_rom row)
 
 RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
+    if (rlx_ring_room(&d->links[link_no]) < RLX_ROM8(row + RLX_LNK_REPLY)) return false;
+    rlx_reply_start(d, link_no, row);
+    return true;
+}
+
+RLX_INTERNAL void rlx_reply_start(struct rlx_device *d, uint8_t link_no, rlx_rom row)
+{
     struct rlx_link *link = &d->links[link_no];
-    if (rlx_ring_room(link) < RLX_ROM8(row + RLX_LNK_REPLY)) return false;
     d->link = link;
     d->link_no = link_no;
     d->tx = link->buffer + link->rx_mask + 1;
@@ -30,7 +37,6 @@ RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *d, uint8_t link_no, rlx_rom
 #if RLX_HAS_LONG_REPLY
     d->tx_most = most_of(d, row);
 #endif
-    return true;
 }
 
 /* Where a reply may be too long, the ring is empty when it begins: it overwrites itself only, and
@@ -47,7 +53,8 @@ RLX_INTERNAL bool rlx_reply_fits(const struct rlx_device *d)
 
 RLX_INTERNAL void rlx_reply_put(struct rlx_device *d, uint8_t c)
 {
-    d->tx[d->tx_next++ & d->tx_mask] = c;
+    if (rlx_in_ring(d, d->tx_next)) d->tx[d->tx_next & d->tx_mask] = c;
+    d->tx_next++;
 }
 
 RLX_INTERNAL rlx_rom rlx_reply_text(struct rlx_device *d, rlx_rom text)
@@ -70,7 +77,8 @@ RLX_INTERNAL void rlx_reply_nth(struct rlx_device *d, uint8_t n)
 /* What stands behind a reply, as the link's frames have it. */
 static void put_end(struct rlx_device *d, rlx_rom row)
 {
-    const bool others = RLX_HAS_MARKED || RLX_HAS_PACKET || RLX_HAS_TIMED;
+    const bool others =
+        RLX_HAS_MARKED || RLX_HAS_PACKET || RLX_HAS_TIMED || RLX_HAS_REPORT || RLX_HAS_MESSAGE;
     uint8_t framing = others ? rlx_framing(row) : RLX_FRAME_LINE;
     if (RLX_HAS_MARKED && framing == RLX_FRAME_ENDED) {
         rlx_reply_put(d, RLX_ROM8(rlx_more(d, row) + RLX_MORE_CHAR));
@@ -78,31 +86,67 @@ static void put_end(struct rlx_device *d, rlx_rom row)
         rlx_rom more = rlx_more(d, row);
         while ((uint8_t)(d->tx_next - d->link->tx_head) < RLX_ROM8(more + RLX_MORE_LENGTH))
             rlx_reply_put(d, RLX_ROM8(more + RLX_MORE_CHAR));
-    } else if (framing != RLX_FRAME_PACKET && framing != RLX_FRAME_GAP) {
+    } else if (framing != RLX_FRAME_PACKET && framing != RLX_FRAME_GAP &&
+               framing != RLX_FRAME_MESSAGE) {
         rlx_reply_put(d, '\r');
         rlx_reply_put(d, '\n');
     }
+    while (RLX_HAS_REPORT && framing == RLX_FRAME_REPORT && d->tx_next % RLX_REPORT)
+        rlx_reply_put(d, 0);
 }
+
+#if RLX_HAS_NEWEST
+/* From the reply's beginning on: ok newer. */
+RLX_INTERNAL void rlx_reply_newer(struct rlx_device *d)
+{
+    static const uint8_t text[] RLX_ROM = {'o', 'k', ' ', 'n', 'e', 'w', 'e', 'r' | RLX_TEXT_END};
+    d->tx_next = d->tx_start;
+    rlx_reply_text(d, text);
+}
+#endif
+
+#if RLX_HAS_DROP
+/* What was written beside the ring goes into it where it is shorter than the room that is left. */
+static bool put_after_all(struct rlx_device *d)
+{
+    struct rlx_link *link = d->link;
+    if ((uint16_t)(d->tx_next - link->tx_head) > rlx_ring_room(link)) return false;
+    for (uint16_t at = link->tx_head; at != d->tx_next; at++)
+        link->buffer[link->rx_mask + 1u + (at & link->tx_mask)] = d->tx[at & d->tx_mask];
+    return true;
+}
+#endif
 
 RLX_INTERNAL void rlx_reply_commit(struct rlx_device *d, rlx_rom row)
 {
     put_end(d, row);
+#if RLX_HAS_DROP
+    if (d->unheard && !put_after_all(d)) {
+        if (d->link->unheard != UINT16_MAX) d->link->unheard++;
+        return;
+    }
+#endif
     rlx_ring_publish(d->link, (uint8_t)d->tx_next);
-    if (RLX_HAS_PACKET && rlx_framing(row) == RLX_FRAME_PACKET)
+    if (rlx_in_packets(row))
         rlx_reply_packet(d, d->link_no, row);
     else
         rlx_port_kick(d->port, RLX_LINKS == 1 ? 0 : d->link_no);
 }
 
-/* A packet is sent from the ring's beginning, which is empty before it and after it. */
+/* A packet is sent from the ring's beginning, which is empty before it and after it. Reports of 64
+ * bytes follow one another. */
 RLX_INTERNAL void rlx_reply_packet(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
-#if RLX_HAS_PACKET
+#if RLX_HAS_PACKET || RLX_HAS_REPORT || RLX_HAS_MESSAGE
     struct rlx_link *link = &d->links[link_no];
     uint8_t count = (uint8_t)(link->tx_head - link->tx_tail);
-    if (rlx_framing(row) != RLX_FRAME_PACKET || !count) return;
-    if (rlx_port_packet_send(d->port, link_no, link->buffer + link->rx_mask + 1, count))
-        link->tx_head = link->tx_tail = 0;
+    if (!rlx_in_packets(row) || !count) return;
+    if (RLX_HAS_REPORT && rlx_framing(row) == RLX_FRAME_REPORT) count = RLX_REPORT;
+    if (!rlx_port_packet_send(d->port, link_no, link->buffer + link->rx_mask + 1 + link->tx_tail,
+                              count))
+        return;
+    link->tx_tail = (uint8_t)(link->tx_tail + count);
+    if (link->tx_tail == link->tx_head) link->tx_head = link->tx_tail = 0;
 #else
     (void)d, (void)link_no, (void)row;
 #endif
@@ -120,7 +164,7 @@ static void put_short(struct rlx_device *d, uint8_t error)
 /* Whether the own text for `own` stands for this. */
 static bool is_meant(uint8_t own, uint8_t what)
 {
-    if (own == RLX_OWN_ERR) return what != RLX_OWN_OK && what != RLX_OWN_ALREADY;
+    if (own == RLX_OWN_ERR) return what != RLX_OWN_OK && what < RLX_OWN_ALREADY;
     return own == what || (own == RLX_OWN_OK && what == RLX_OWN_ALREADY);
 }
 
@@ -141,7 +185,7 @@ RLX_INTERNAL void rlx_reply_own(struct rlx_device *d, rlx_rom row, uint8_t what)
         d->tx_next = d->tx_start;
         rlx_reply_put(d, 'o');
         rlx_reply_put(d, 'k');
-    } else if (rlx_flags(d, row) & RLX_LINK_SHORT) {
+    } else if (rlx_flags(d, row) & RLX_LINK_SHORT && what < RLX_OWN_ALREADY) {
         put_short(d, what);
     }
 }

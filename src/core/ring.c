@@ -79,6 +79,20 @@ bool rlx_link_feed_packet(struct rlx_link *link, const uint8_t *bytes, uint8_t c
 }
 #endif
 
+#if RLX_HAS_REPORT
+bool rlx_link_feed_report(struct rlx_link *link, const uint8_t *bytes, uint8_t count)
+{
+    uint8_t head = link->rx_head, room = (uint8_t)(THEIRS(link->rx_limit) - head);
+    if (link->rx_cut != THEIRS(link->rx_seen) || count >= room || !count) return false;
+    link->buffer[head++ & link->rx_mask] = count;
+    while (count--) link->buffer[head++ & link->rx_mask] = *bytes++;
+    RLX_FENCE();
+    link->rx_head = head;
+    RLX_FENCE();
+    return true;
+}
+#endif
+
 bool rlx_link_take(struct rlx_link *link, uint8_t *byte)
 {
     uint8_t tail = link->tx_tail;

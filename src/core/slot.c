@@ -21,19 +21,22 @@ static uint8_t bit_of(const struct rlx_device *d, const uint8_t *s, rlx_rom entr
 
 /* The words of the bits in the order of the lexicon, joined by '+'. The last entry is "none", with
  * bit 15. */
-static void put_set(struct rlx_device *d, uint16_t bits, rlx_rom entry, rlx_rom end)
+RLX_INTERNAL bool rlx_put_set(struct rlx_device *d, uint16_t bits, rlx_rom entry, rlx_rom end)
 {
     bool any = false;
     while (entry != end) {
         uint8_t bit = RLX_ROM8(entry++);
-        if (bit == RLX_SET_NONE ? !any : bits >> bit & 1) {
+        bool none = bit == RLX_SET_NONE;
+        if (none ? !any : bits >> bit & 1) {
             if (any) rlx_reply_put(d, '+');
             any = true;
+            if (!none) bits = (uint16_t)(bits & ~(1u << bit));
             entry = rlx_reply_text(d, entry);
         } else {
             while (RLX_ROM8(entry++) < RLX_TEXT_END) {}
         }
     }
+    return !bits;
 }
 
 RLX_INTERNAL uint8_t rlx_take_set(struct rlx_device *d, rlx_rom op)
@@ -49,7 +52,7 @@ RLX_INTERNAL uint8_t rlx_take_set(struct rlx_device *d, rlx_rom op)
         if (bit != RLX_SET_NONE) bits |= (uint16_t)(1u << bit);
         if (*behind != '+') break;
     }
-    put_set(d, bits, entry, end);
+    rlx_put_set(d, bits, entry, end);
     d->text = behind;
     d->value[d->n_values++] = (rlx_value)bits;
     d->at = end;

@@ -1,5 +1,7 @@
 #include "rig.h"
 
+#include "rlx/image.h"
+
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -23,23 +25,27 @@ static void sink(void *user, struct sim_event event)
         g_string_append_c(rig->sent[event.index], (char)event.value);
     else if (event.kind == SIM_PACKET && event.value < 256)
         g_string_append_c(rig->sent[event.index], (char)event.value);
+    else if (event.kind == SIM_PACKET && rig->packet_ends)
+        g_string_append(rig->sent[event.index], "\r\n");
     else if (event.kind == SIM_PIN)
         g_string_append_printf(rig->pins, "pin %u %s\n", event.index, event.value ? "high" : "low");
     else if (event.kind == SIM_DUTY)
         g_string_append_printf(rig->pins, "pwm %u %u\n", event.index, event.value);
 }
 
-static int handler(rlx_fn fn, void *user, const rlx_value *value, const uint8_t *frame)
+/* What is asked for is all zeros before it is told; a handler cannot know more. */
+static int handler(rlx_fn fn, void *user, rlx_value *value, const uint8_t *frame)
 {
     struct rig *rig = user;
     (void)fn;
     rig->frame = frame;
     rig->calls++;
     memcpy(rig->value, value, sizeof rig->value);
+    if (rig->asked) memcpy(value, rig->tells, sizeof rig->tells);
     return rig->returns;
 }
 
-#if RLX_HAS_PACKET || RLX_HAS_TAGS
+#if RLX_HAS_PACKET || RLX_HAS_TAGS || RLX_HAS_REPORT || RLX_HAS_MESSAGE
 static const struct lex_link *link_of(const struct rig *rig, unsigned link)
 {
     return rig->lx->links->pdata[link];
@@ -86,6 +92,9 @@ int rig_start(struct rig *rig, uint32_t now_ms)
 {
     memset(rig->link, 0, sizeof rig->link);
     memset(rig->senders, 0, sizeof rig->senders);
+#if RLX_HAS_EVENTS
+    memset(rig->told, 0, sizeof rig->told);
+#endif
     memset(rig->output, 0, sizeof rig->output);
     rig->device = (struct rlx_device){
         .image = rig->image->bytes->data,
@@ -97,7 +106,7 @@ int rig_start(struct rig *rig, uint32_t now_ms)
         .user = rig,
     };
     rig->now_ms = now_ms;
-    rig->board.interrupts = (struct sim_interrupts){rig, on_receive, on_transmit};
+    rig->board.interrupts = (struct sim_interrupts){rig, on_receive, on_transmit, NULL};
     sim_board_init(&rig->board, sink, rig, now_ms, RLX_RESET_WATCHDOG);
     for (unsigned i = 0; i < rig->lx->links->len; i++) {
         g_string_truncate(rig->sent[i], 0);
@@ -105,17 +114,41 @@ int rig_start(struct rig *rig, uint32_t now_ms)
 #if RLX_HAS_TAGS
         if (link_of(rig, i)->tags) rig->link[i].senders = rig->senders[i];
 #endif
+#if RLX_HAS_EVENTS
+        if (rig->lx->events->len) rig->link[i].told = rig->told[i];
+#endif
     }
     g_string_truncate(rig->pins, 0);
     return rlx_init(&rig->device, RLX_RESET_WATCHDOG);
 }
 
-/* A packet comes whole. */
+/* A packet or a message comes whole; reports are padded. */
 void rig_feed(struct rig *rig, unsigned link, const char *bytes, size_t count)
 {
 #if RLX_HAS_PACKET
     if (link_of(rig, link)->frame == LEX_FRAME_PACKET) {
         if (count) rlx_link_feed_packet(&rig->link[link], (const uint8_t *)bytes, (uint8_t)count);
+        return;
+    }
+#endif
+#if RLX_HAS_REPORT
+    if (link_of(rig, link)->frame == LEX_FRAME_REPORT) {
+        while (count) {
+            uint8_t report[RLX_REPORT] = {0}, n = (uint8_t)MIN(count, RLX_REPORT);
+            memcpy(report, bytes, n);
+            if (!rlx_link_feed_report(&rig->link[link], report, RLX_REPORT)) {
+                rlx_poll(&rig->device, rig->now_ms);
+                rlx_link_feed_report(&rig->link[link], report, RLX_REPORT);
+            }
+            bytes += n;
+            count -= n;
+        }
+        return;
+    }
+#endif
+#if RLX_HAS_MESSAGE
+    if (link_of(rig, link)->frame == LEX_FRAME_MESSAGE) {
+        if (count) rlx_link_message(&rig->device, (uint8_t)link, bytes, (uint8_t)count, 1);
         return;
     }
 #endif
@@ -158,4 +191,91 @@ const char *rig_say(struct rig *rig, unsigned link, const char *text)
     rig_feed(rig, link, text, strlen(text));
     rig_run(rig);
     return rig->sent[link]->str;
+}
+
+static const char *end_of(const struct lex_link *link)
+{
+    static char ended[2];
+    ended[0] = link->end;
+    if (link->frame == LEX_FRAME_LINE) return "\r";
+    return link->frame == LEX_FRAME_ENDED ? ended : "";
+}
+
+char *rig_talk(struct rig *rig, unsigned number, const char *text)
+{
+    const struct lex_link *link = rig->lx->links->pdata[number];
+    GString *said = g_string_new(text), *sent = rig->sent[number];
+    g_string_append(said, end_of(link));
+    while (link->frame == LEX_FRAME_FIXED && said->len < link->length)
+        g_string_append_c(said, link->pad);
+    g_string_truncate(sent, 0);
+    rig_feed(rig, number, said->str, said->len);
+    rig_run(rig);
+    if (link->frame == LEX_FRAME_GAP) rig_wait(rig, link->gap);
+    g_string_free(said, TRUE);
+    char *heard = g_malloc0(sent->len + 2);
+    size_t n = 0;
+    for (size_t i = 0; i < sent->len; i++) /* unused bytes of a report are 0 */
+        if (sent->str[i] && sent->str[i] != '\r') heard[n++] = sent->str[i];
+    if (link->frame == LEX_FRAME_ENDED && n && heard[n - 1] == link->end) n--;
+    while (link->frame == LEX_FRAME_FIXED && n && heard[n - 1] == link->pad) n--;
+    if (n && heard[n - 1] != '\n') heard[n++] = '\n';
+    heard[n] = 0;
+    return heard;
+}
+
+#if RLX_HAS_EVENTS
+static void tell(struct rig *rig, char **words)
+{
+    for (unsigned i = 0; i < rig->lx->events->len; i++) {
+        const struct lex_event *event = rig->lx->events->pdata[i];
+        guint word = 0;
+        if (strcmp(event->name, words[0])) continue;
+        if (words[1])
+            g_ptr_array_find_with_equal_func(event->what->words, words[1], g_str_equal, &word);
+        rlx_event(&rig->device, (uint8_t)i, (uint8_t)word);
+    }
+}
+
+static void set_up(struct rig *rig, const char *link, bool up)
+{
+    for (unsigned i = 0; i < rig->lx->links->len; i++)
+        if (!strcmp(((struct lex_link *)rig->lx->links->pdata[i])->name, link))
+            rlx_link_is_up(&rig->device, (uint8_t)i, up);
+}
+#endif
+
+static void happen(struct rig *rig, const char *what)
+{
+#if RLX_HAS_NOTES
+    if (g_str_has_prefix(what, "note ")) {
+        rlx_note(&rig->device, what + 5);
+        return;
+    }
+#endif
+#if RLX_HAS_EVENTS
+    char **words = g_strsplit(what, " ", 2);
+    if (!strcmp(words[0], "up") || !strcmp(words[0], "down"))
+        set_up(rig, words[1], !strcmp(words[0], "up"));
+    else
+        tell(rig, words);
+    g_strfreev(words);
+#endif
+    (void)rig, (void)what;
+}
+
+bool rig_do(struct rig *rig, const char *line)
+{
+    if (!*line || !strchr("!?~", *line) || line[1] != ' ') return false;
+    if (*line == '!') happen(rig, line + 2);
+    if (*line == '~') rig_wait(rig, (uint32_t)atoi(line + 2));
+    if (*line == '?') {
+        char **numbers = g_strsplit(line + 2, " ", -1);
+        for (unsigned i = 0; numbers[i] && i < RLX_SLOTS; i++)
+            rig->tells[i] = (rlx_value)atoi(numbers[i]);
+        rig->asked = true;
+        g_strfreev(numbers);
+    }
+    rig_run(rig);
+    return true;
 }

@@ -18,14 +18,20 @@ struct rig {
     struct rlx_output output[256];
     uint8_t buffer[RIG_LINKS][512];
     struct rlx_sender senders[RIG_LINKS][32];
+#if RLX_HAS_EVENTS
+    struct rlx_told told[RIG_LINKS][8];
+#endif
     rlx_fn handlers[4200], invokers[64];
     int returns;                /* what handlers return */
     unsigned calls;             /* how often they were called */
     rlx_value value[RLX_SLOTS]; /* what they got */
+    bool asked;                 /* what is called next is a query... */
+    rlx_value tells[RLX_SLOTS]; /* ...and tells this */
     const uint8_t *frame;
     GString *sent[RIG_LINKS]; /* bytes the device sent */
     GString *pins;            /* "pin 4 high" lines */
     uint32_t now_ms;
+    bool packet_ends; /* each packet that is sent is followed by CR LF here */
     bool hold_sent; /* the transmitters stand still */
 };
 
@@ -46,5 +52,17 @@ uint32_t rig_run(struct rig *rig);
 void rig_wait(struct rig *rig, uint32_t ms);
 /* Feeds and runs; returns all that came back on the link since the last call. */
 const char *rig_say(struct rig *rig, unsigned link, const char *text);
+
+/* The same as a sender does it: with what ends a frame of the link. What came back stands a line
+ * each, ended by \n alone. */
+char *rig_talk(struct rig *rig, unsigned link, const char *text);
+/* Does what stands behind the mark:
+ *     ! call pressed     the firmware tells this event
+ *     ! note TEXT        ...or this
+ *     ! down LINK        the other side of a link has gone; ! up LINK: it is there again
+ *     ? 12 1             what the next query is told
+ *     ~ 30               so many ms go by
+ * False: it is none of these. */
+bool rig_do(struct rig *rig, const char *line);
 
 #endif

@@ -61,7 +61,7 @@ GPtrArray *script_read(const char *file)
             now->lexicon = g_build_filename(folder, line + 8, NULL);
         } else if (g_str_has_prefix(line, "link ")) {
             now->link = (unsigned)atoi(line + 5);
-        } else if (strchr("><=~", *line)) {
+        } else if (strchr("><=~!?", *line)) {
             add_line(now, line);
         } else {
             bad(file, i + 1, "not a line of a conversation");

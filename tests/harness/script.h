@@ -5,6 +5,8 @@
  *     > text                  said, with a CR behind it on line links
  *     >> text                 said as it is; \r \n \xNN in both
  *     ~ 30                    30 ms go by
+ *     ! call pressed          the firmware tells an event, or a note: rig_do()
+ *     ? 12 1                  what the next query is told
  *     < text                  a line that comes back; the end of other frames is not told
  *     = pin 4 high            what the board does; = pwm 1 26214
  * and # comments. */
@@ -15,7 +17,7 @@
 #include <stdbool.h>
 
 struct script_line {
-    char kind; /* '>', '~', '<', '=' */
+    char kind; /* '>', '~', '<', '=', '!', '?' */
     GString *text;
 };
 

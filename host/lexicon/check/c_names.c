@@ -46,14 +46,14 @@ static void claim_upper(struct names *names, struct lex_place place, const char 
 }
 
 /* A handler's arguments, beside the device itself. */
-static void claim_arguments(struct lexicon *lx, const struct lex_command *command)
+static void claim_arguments(struct lexicon *lx, const GPtrArray *elements)
 {
     struct names names = {lx, g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free)};
     g_hash_table_insert(names.taken, g_strdup(lx->name), g_strdup("the device itself"));
-    for (unsigned i = 0; i < command->elements->len; i++) {
-        const struct lex_element *e = command->elements->pdata[i];
+    for (unsigned i = 0; i < elements->len; i++) {
+        const struct lex_element *e = elements->pdata[i];
         if (e->kind == LEX_WORD) continue;
-        char *name = lex_argument_name(command, e);
+        char *name = lex_argument_name(elements, e);
         const char *more = e->kind == LEX_TEXT ? "length" : e->kind == LEX_LIST ? "count" : NULL;
         if (more)
             claim(&names, e->place, g_strdup_printf("%s_%s", name, more),
@@ -72,6 +72,21 @@ static void claim_handler(struct names *names, struct lex_place place, const cha
     const char *before = g_hash_table_lookup(names->taken, name);
     if (!before || !g_str_has_prefix(before, what))
         claim(names, place, g_strdup(name), g_strdup_printf("%s '%s()'", what, handler));
+    g_free(name);
+}
+
+/* Its number, those of its words, and the function that tells it. */
+static void claim_event(struct names *names, const struct lex_event *event)
+{
+    claim_upper(names, event->place, "EVENT", event->name);
+    for (unsigned i = 0; event->what && event->what->words && i < event->what->words->len; i++) {
+        char *name = g_strdup_printf("%s_%s", event->name, (char *)event->what->words->pdata[i]);
+        claim_upper(names, event->place, "EVENT", name);
+        g_free(name);
+    }
+    char *name = lex_identifier(event->name, false);
+    claim(names, event->place, g_strdup_printf("%s_tell_%s", names->lx->name, name),
+          g_strdup_printf("what tells the event '%s'", event->name));
     g_free(name);
 }
 
@@ -95,7 +110,7 @@ void check_names(struct lexicon *lx)
     }
     for (unsigned i = 0; i < lx->events->len; i++) {
         const struct lex_event *event = lx->events->pdata[i];
-        claim_upper(&names, event->place, "EVENT", event->name);
+        claim_event(&names, event);
     }
     for (unsigned i = 0; i < lx->settings->len; i++) {
         const struct lex_setting *setting = lx->settings->pdata[i];
@@ -109,11 +124,12 @@ void check_names(struct lexicon *lx)
         const struct lex_command *command = lx->commands->pdata[i];
         if (command->effect.kind != LEX_CALL) continue;
         claim_handler(&names, command->place, command->effect.handler, "the handler");
-        claim_arguments(lx, command);
+        claim_arguments(lx, command->elements);
     }
     for (unsigned i = 0; i < lx->queries->len; i++) {
         const struct lex_query *query = lx->queries->pdata[i];
         claim_handler(&names, query->place, query->handler, "the query");
+        claim_arguments(lx, query->elements);
     }
     g_hash_table_destroy(names.taken);
 }

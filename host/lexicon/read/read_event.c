@@ -2,6 +2,8 @@
 #include <string.h>
 
 #include "reader.h"
+#include "rlx/config.h"
+#include "rlx/image.h"
 
 /* ---- events ---- */
 
@@ -86,6 +88,8 @@ void read_event(struct statement *st)
         event->what = lex_read_slot(lx, statement_take(st));
         if (event->what->kind != LEX_CHOICE)
             lex_fault(lx, token->place, "an event's value is one of some words: {a|b}");
+        else if (event->what->words->len > RLX_EVENT_WORDS)
+            lex_fault(lx, token->place, "an event has at most %u words", RLX_EVENT_WORDS);
     }
     if (statement_peek(st)->kind == TOKEN_FROM) {
         st->next++;
@@ -110,6 +114,31 @@ void lex_event_free(void *p)
 
 /* ---- queries ---- */
 
+/* What asks it: NAME? */
+static struct lex_command *asked(const struct lexicon *lx, const struct lex_query *query)
+{
+    struct lex_command *command = g_new0(struct lex_command, 1);
+    struct lex_element *word = g_new0(struct lex_element, 1);
+    char *name = lex_spelt(lx, query->name);
+    word->place = command->place = query->place;
+    word->kind = LEX_WORD;
+    word->text = g_strconcat(name, "?", NULL);
+    command->elements = g_ptr_array_new_with_free_func(lex_element_free);
+    g_ptr_array_add(command->elements, word);
+    command->effect =
+        (struct lex_effect){.kind = LEX_CALL, .handler = g_strdup(query->handler), .fixed = -1};
+    command->query = query;
+    g_free(name);
+    return command;
+}
+
+/* Whether a query can tell it: a number, a word or a set. */
+static bool can_be_told(const struct lex_element *slot)
+{
+    return (slot->kind == LEX_NUMBER && !slot->scaled) || slot->kind == LEX_CHOICE ||
+           slot->kind == LEX_SET;
+}
+
 /* query NAME {slot} {slot} => FUNCTION() */
 void read_query(struct statement *st)
 {
@@ -126,8 +155,13 @@ void read_query(struct statement *st)
     for (unsigned i = 0; i + 1 < lx->queries->len; i++)
         if (!strcmp(((struct lex_query *)lx->queries->pdata[i])->name, query->name))
             lex_fault(lx, query->place, "a second query '%s'", query->name);
-    while (statement_peek(st)->kind == TOKEN_SLOT)
-        g_ptr_array_add(query->elements, lex_read_slot(lx, statement_take(st)));
+    while (statement_peek(st)->kind == TOKEN_SLOT) {
+        struct lex_element *slot = lex_read_slot(lx, statement_take(st));
+        g_ptr_array_add(query->elements, slot);
+        if (!can_be_told(slot))
+            lex_fault(lx, slot->place,
+                      "a query tells numbers, words and sets: no text, list or scaled number");
+    }
     struct token *token = statement_peek(st);
     if (!query->elements->len) {
         lex_fault(lx, token->place, "expected what is answered, like {mm 0..4000}");
@@ -144,12 +178,14 @@ void read_query(struct statement *st)
         return;
     }
     query->handler = lex_read_function(lx, token);
+    if (query->handler) query->asked = asked(lx, query);
     query->title = statement_title(st);
 }
 
 void lex_query_free(void *p)
 {
     struct lex_query *query = p;
+    if (query->asked) lex_command_free(query->asked);
     g_ptr_array_free(query->elements, TRUE);
     g_free(query->name);
     g_free(query->handler);
@@ -290,8 +326,25 @@ static const struct lex_command *who_says(const struct lexicon *lx, const char *
     return NULL;
 }
 
+/* NAME? is one thing only. */
+static void check_asked(struct lexicon *lx)
+{
+    for (unsigned i = 0; i < lx->queries->len; i++) {
+        const struct lex_query *query = lx->queries->pdata[i];
+        bool output =
+            lx->built_in & RLX_BUILT_IN_STATE && lexicon_output_index(lx, query->name) >= 0;
+        if (output)
+            lex_find(lx, LEX_D04, query->place, "'%s?' is built in already: it asks the output",
+                     query->name);
+    }
+}
+
 void finish_events(struct lexicon *lx)
 {
+    check_asked(lx);
+    if (lx->events->len && lx->links->len > RLX_EVENT_LINKS)
+        lex_fault(lx, ((struct lex_event *)lx->events->pdata[0])->place,
+                  "with events there are at most %u links", RLX_EVENT_LINKS);
     for (unsigned i = 0; i < lx->events->len; i++) {
         const struct lex_event *event = lx->events->pdata[i];
         if (event->input && !lexicon_input(lx, event->input))

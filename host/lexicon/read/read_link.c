@@ -333,7 +333,7 @@ static bool link_replies(struct statement *st, void *target)
     return true;
 }
 
-/* one way, open, yields to LINK, state at link-up, state pin N, address... */
+/* one way, open, yields to LINK [for T], state at link-up, state pin N, address... */
 static bool link_one(struct statement *st, void *target)
 {
     ((struct lex_link *)target)->one_way = true;
@@ -357,7 +357,17 @@ static bool link_yields(struct statement *st, void *target)
         return false;
     }
     g_free(link->yields);
-    return (link->yields = statement_name(st, "the link that goes before")) != NULL;
+    link->yields = statement_name(st, "the link that goes before");
+    link->yields_s = 10;
+    const struct token *token = statement_peek(st);
+    if (!link->yields || strcmp(token->text ? token->text : "", "for") ||
+        !strcmp(token[1].text ? token[1].text : "", "people"))
+        return link->yields != NULL;
+    st->next++;
+    uint32_t ms;
+    if (!statement_time(st, "how long after it was used", 1000, 65535000, &ms)) return false;
+    link->yields_s = ms / 1000;
+    return true;
 }
 
 static bool link_state(struct statement *st, void *target)
@@ -527,6 +537,8 @@ static bool anybody_says(const struct lexicon *lx, const char *text)
 {
     for (unsigned i = 0; i < lx->commands->len; i++)
         if (lex_command_says(lx, lx->commands->pdata[i], text)) return true;
+    for (const struct lex_built_in *b = lex_built_ins; b->word; b++)
+        if (b->said && lx->built_in & b->bit && !strcmp(text, b->word)) return true;
     return false;
 }
 

@@ -50,6 +50,15 @@ static GPtrArray *called(const struct lexicon *lx)
         }
         if (first) g_ptr_array_add(all, command);
     }
+    for (unsigned i = 0; i < lx->queries->len; i++) {
+        struct lex_command *asked = ((struct lex_query *)lx->queries->pdata[i])->asked;
+        bool first = true;
+        for (unsigned k = 0; first && k < all->len; k++) {
+            struct lex_command *other = all->pdata[k];
+            first = strcmp(other->effect.handler, asked->effect.handler) != 0;
+        }
+        if (first) g_ptr_array_add(all, asked);
+    }
     return all;
 }
 
@@ -74,16 +83,19 @@ static void say_enum(struct emit *e, const struct lex_command *command,
 static void say_prototype(struct emit *e, const struct lex_command *command)
 {
     char *text = lex_command_text(command);
-    say(e, "/* %s%s%s */\n", text, command->title ? ": " : "",
-        command->title ? command->title : "");
+    const char *title = command->query ? command->query->title : command->title;
+    const GPtrArray *slots = image_slots(command);
+    say(e, "/* %s%s%s */\n", text, title ? ": " : "", title ? title : "");
     say(e, "int %s_%s(struct %s *%s", e->lx->name, command->effect.handler, e->lx->name,
         e->lx->name);
-    for (unsigned i = 0; i < command->elements->len; i++) {
-        struct lex_element *slot = command->elements->pdata[i];
+    for (unsigned i = 0; i < slots->len; i++) {
+        struct lex_element *slot = slots->pdata[i];
         if (slot->kind == LEX_WORD) continue;
         char *type = image_slot_type(e->lx, command, slot);
-        char *name = lex_argument_name(command, slot);
-        if (slot->kind == LEX_TEXT)
+        char *name = lex_argument_name(slots, slot);
+        if (command->query)
+            say(e, ", %s *%s", type, name);
+        else if (slot->kind == LEX_TEXT)
             say(e, ", const char *%s, uint8_t %s_length", name, name);
         else if (slot->kind == LEX_LIST)
             say(e, ", const rlx_value *%s, uint8_t %s_count", name, name);
@@ -105,17 +117,68 @@ static void say_handlers(struct emit *e)
                "it was so before,\n * -RLX_ERR_BUSY or -RLX_ERR_FAILED when it cannot. Called by "
                "rlx_poll(); they must not wait. A text is not ended by a 0 and\n * lives as long "
                "as the "
-               "call. */\n");
+               "call. A query's fills in what it is asked for. */\n");
     for (unsigned i = 0; i < all->len; i++) {
         struct lex_command *command = all->pdata[i];
-        for (unsigned k = 0; k < command->elements->len; k++) {
-            struct lex_element *slot = command->elements->pdata[k];
+        const GPtrArray *slots = image_slots(command);
+        for (unsigned k = 0; k < slots->len; k++) {
+            struct lex_element *slot = slots->pdata[k];
             if (slot->kind == LEX_CHOICE || slot->kind == LEX_SET) say_enum(e, command, slot, said);
         }
         say_prototype(e, command);
     }
     g_hash_table_destroy(said);
     g_ptr_array_free(all, TRUE);
+}
+
+/* ---- events ---- */
+
+static char *event_name(const struct emit *e, const char *event, const char *word)
+{
+    char *both = word ? g_strdup_printf("%s_%s", event, word) : g_strdup(event);
+    char *upper = lex_identifier(both, true);
+    char *name = g_strdup_printf("%s_EVENT_%s", e->upper, upper);
+    g_free(both);
+    g_free(upper);
+    return name;
+}
+
+/* What tells an event. */
+static void say_event(struct emit *e, unsigned index)
+{
+    const struct lexicon *lx = e->lx;
+    const struct lex_event *event = lx->events->pdata[index];
+    char *name = lex_identifier(event->name, false);
+    for (unsigned k = 0; event->what && k < event->what->words->len; k++) {
+        char *word = event_name(e, event->name, event->what->words->pdata[k]);
+        if (!k) say(e, "enum %s_event_%s {", lx->name, name);
+        say(e, "%s %s = %u", k ? "," : "", word, k);
+        if (k + 1 == event->what->words->len) say(e, " };\n");
+        g_free(word);
+    }
+    say(e, "static inline int %s_tell_%s(struct %s *%s", lx->name, name, lx->name, lx->name);
+    if (event->what) say(e, ", enum %s_event_%s what", lx->name, name);
+    char *number = event_name(e, event->name, NULL);
+    say(e, ")\n{\n    return rlx_event(&%s->device, %s, %s);\n}\n", lx->name, number,
+        event->what ? "(uint8_t)what" : "0");
+    g_free(number);
+    g_free(name);
+}
+
+static void say_events(struct emit *e)
+{
+    const struct lexicon *lx = e->lx;
+    if (!lx->events->len) return;
+    say(e, "\n/* What the firmware tells: on its links, as soon as there is room; see rlx_event(). "
+           "*/\n"
+           "enum {");
+    for (unsigned i = 0; i < lx->events->len; i++) {
+        char *name = event_name(e, ((struct lex_event *)lx->events->pdata[i])->name, NULL);
+        say(e, " %s,", name);
+        g_free(name);
+    }
+    say(e, " %s_EVENTS };\n", e->upper);
+    for (unsigned i = 0; i < lx->events->len; i++) say_event(e, i);
 }
 
 /* ---- NAME.h ---- */
@@ -167,6 +230,8 @@ static void say_header(struct emit *e)
         if (link->tags)
             say(e, "    struct rlx_sender %s_senders[%u];\n", link->name, MAX(link->senders, 1));
     }
+    if (lx->events->len)
+        say(e, "    struct rlx_told told[%s_LINKS][%u];\n", e->upper, lx->events->len);
     say(e,
         "};\n\n/* Starts it: outputs to their safe states, then the greeting. `port` is handed to "
         "every port\n * function. 0, or a negative rlx_init() error. */\n"
@@ -174,6 +239,7 @@ static void say_header(struct emit *e)
         "    __attribute__((__warn_unused_result__));\n",
         lx->name, lx->name, lx->name);
     say_handlers(e);
+    say_events(e);
     say(e, "\n#endif\n");
 }
 
@@ -233,14 +299,38 @@ static void say_arguments(struct emit *e, char **types, bool values)
     }
 }
 
+/* A query's fills in what its handler tells. */
+static void say_asker(struct emit *e, char **types)
+{
+    unsigned n = g_strv_length(types);
+    say(e, "    (void)frame;\n");
+    for (unsigned i = 0; i < n; i++) {
+        char *type = g_strndup(types[i], strlen(types[i]) - strlen(" *"));
+        say(e, "    %s told%u = 0;\n", type, i);
+        g_free(type);
+    }
+    say(e, "    int done = ((int (*)(struct %s *", e->lx->name);
+    for (unsigned i = 0; i < n; i++) say(e, ", %s", types[i]);
+    say(e, "))fn)(user");
+    for (unsigned i = 0; i < n; i++) say(e, ", &told%u", i);
+    say(e, ");\n");
+    for (unsigned i = 0; i < n; i++) say(e, "    value[%u] = (rlx_value)told%u;\n", i, i);
+    say(e, "    return done;\n}\n");
+}
+
 /* An rlx_invoke for each signature. */
 static void say_invoker(struct emit *e, unsigned index)
 {
     char **types = g_strsplit(e->image->signatures->pdata[index], ",", -1);
     say(e,
-        "\nstatic int call_%u(rlx_fn fn, void *user, const rlx_value *value, const uint8_t "
+        "\nstatic int call_%u(rlx_fn fn, void *user, rlx_value *value, const uint8_t "
         "*frame)\n{\n",
         index);
+    if (*types && g_str_has_suffix(*types, " *")) {
+        say_asker(e, types);
+        g_strfreev(types);
+        return;
+    }
     if (!*types) say(e, "    (void)value;\n");
     if (!g_strv_contains((const char *const *)types, "text")) say(e, "    (void)frame;\n");
     say(e, "    return ((int (*)(struct %s *", e->lx->name);
@@ -279,6 +369,8 @@ static void say_init(struct emit *e)
         if (link->tags)
             say(e, "    %s->link[%u].senders = %s->%s_senders;\n", name, i, name, link->name);
     }
+    for (unsigned i = 0; lx->events->len && i < lx->links->len; i++)
+        say(e, "    %s->link[%u].told = %s->told[%u];\n", name, i, name, i);
     say(e, "    %s->device.image = image;\n", name);
     if (e->image->handlers->len)
         say(e,
@@ -305,6 +397,21 @@ static void say_source(struct emit *e)
 
 /* ---- NAME_config.h ---- */
 
+/* The longest frame that is looked at before its turn. */
+static unsigned ahead_of(const struct lexicon *lx)
+{
+    unsigned most = 40;
+    bool newest = false;
+    for (unsigned i = 0; i < lx->commands->len; i++)
+        newest |= ((struct lex_command *)lx->commands->pdata[i])->newest;
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        const struct lex_link *link = lx->links->pdata[i];
+        bool counted = link->frame == LEX_FRAME_FIXED || link->frame == LEX_FRAME_CODES;
+        if (newest || counted) most = MAX(most, link->longest);
+    }
+    return most;
+}
+
 static void say_config(struct emit *e)
 {
     char *base = g_path_get_basename(e->lx->file);
@@ -322,6 +429,7 @@ static void say_config(struct emit *e)
         const struct lex_link *link = e->lx->links->pdata[i];
         if (link->tags) kept = MAX(kept, MIN(link->transmit, link->payload ? link->payload : 128));
     }
+    say(e, "#define RLX_AHEAD %u\n", ahead_of(e->lx));
     say(e,
         "#define RLX_SLOTS %u\n#define RLX_LINKS %u\n#define RLX_KEPT %u\n#define "
         "RLX_BUILT_IN %u\n",

@@ -265,6 +265,10 @@ struct node *graph_build(struct lexicon *lx)
     GHashTable *root_words = g_hash_table_new(g_str_hash, g_str_equal);
     for (unsigned i = 0; i < lx->commands->len; i++)
         add_command(lx, root, lx->commands->pdata[i], 0, 0, root_words);
+    for (unsigned i = 0; i < lx->queries->len; i++) {
+        struct lex_query *query = lx->queries->pdata[i];
+        if (query->asked) add_command(lx, root, query->asked, 0, 0, root_words);
+    }
     g_hash_table_destroy(root_words);
     check_slots(lx, root);
     return root;

@@ -67,7 +67,7 @@ void build_row(struct build *b, const char *format, ...)
 
 void build_need(struct build *b, unsigned bit)
 {
-    b->image->needs |= 1u << bit;
+    b->image->needs |= UINT64_C(1) << bit;
 }
 
 /* ---- the tables around it ---- */
@@ -127,6 +127,13 @@ static void put_keys(struct build *b, const struct lex_link *link)
     end_list(to, at);
 }
 
+static bool is_query(const struct lexicon *lx, const char *name)
+{
+    for (unsigned i = 0; i < lx->queries->len; i++)
+        if (!strcmp(((struct lex_query *)lx->queries->pdata[i])->name, name)) return true;
+    return false;
+}
+
 /* The first words that may be said, in all their spellings. */
 static void put_only(struct build *b, const struct lex_link *link)
 {
@@ -144,11 +151,38 @@ static void put_only(struct build *b, const struct lex_link *link)
     for (unsigned i = 0; i < link->only->len; i++) /* built-in words, and outputs that are asked */
         if (g_hash_table_add(said, link->only->pdata[i])) build_put_text(to, link->only->pdata[i]);
     g_hash_table_destroy(said);
+    for (unsigned i = 0; i < link->only->len; i++) {
+        if (!is_query(b->lx, link->only->pdata[i])) continue;
+        char *name = lex_spelt(b->lx, link->only->pdata[i]), *asked = g_strconcat(name, "?", NULL);
+        build_put_text(to, asked);
+        g_free(name);
+        g_free(asked);
+    }
+    if (link->only->len && b->image->needs >> RLX_BIT_PACED & 1) build_put_text(to, "got");
     end_list(to, at);
 }
 
-/* The number of what an own text stands for, or -1: events and notes have none yet. */
-static int own_number(const char *what)
+/* The number of what an event's text stands for: "ev call" is its first word's. */
+static int own_event(const struct lexicon *lx, const char *what)
+{
+    char **parts = g_strsplit(what, " ", 3);
+    int number = RLX_OWN_EVENT, found = -1;
+    for (unsigned i = 0; parts[1] && i < lx->events->len; i++) {
+        const struct lex_event *event = lx->events->pdata[i];
+        unsigned words = event->what ? event->what->words->len : 1;
+        for (unsigned k = 0; k < words; k++, number++) {
+            bool same = !strcmp(event->name, parts[1]);
+            if (parts[2])
+                same = same && event->what && !strcmp(event->what->words->pdata[k], parts[2]);
+            if (same && found < 0) found = number;
+        }
+    }
+    g_strfreev(parts);
+    return found;
+}
+
+/* The number of what an own text stands for, or -1. */
+static int own_number(const struct lexicon *lx, const char *what)
 {
     static const struct {
         const char *name;
@@ -156,13 +190,22 @@ static int own_number(const char *what)
     } names[] = {{"ok", RLX_OWN_OK},
                  {"already", RLX_OWN_ALREADY},
                  {"err", RLX_OWN_ERR},
+                 {"note", RLX_OWN_NOTE},
 #define NAME(number, id, name, sentence) {"err " name, number},
                  RLX_REPLY_ERRORS(NAME)
 #undef NAME
     };
     for (unsigned i = 0; i < G_N_ELEMENTS(names); i++)
         if (!strcmp(names[i].name, what)) return names[i].number;
-    return -1;
+    return own_event(lx, what);
+}
+
+/* How many words a text stands for: that of an event without a word all of them. */
+static unsigned own_words(const struct lexicon *lx, const char *what)
+{
+    const struct lex_event *event =
+        g_str_has_prefix(what, "ev ") ? lexicon_event(lx, what + strlen("ev ")) : NULL;
+    return event && event->what ? event->what->words->len : 1;
 }
 
 static void put_own(struct build *b, const struct lex_link *link)
@@ -172,10 +215,11 @@ static void put_own(struct build *b, const struct lex_link *link)
     unsigned at = begin_list(to);
     for (unsigned i = 0; i < link->texts->len; i++) {
         const struct lex_text *own = link->texts->pdata[i];
-        int number = own_number(own->what);
-        if (number < 0) continue;
-        build_put8(to, (unsigned)number);
-        build_put_text(to, own->text);
+        int number = own_number(b->lx, own->what);
+        for (unsigned n = own_words(b->lx, own->what); number >= 0 && n; n--, number++) {
+            build_put8(to, (unsigned)number);
+            build_put_text(to, own->text);
+        }
     }
     end_list(to, at);
 }
@@ -225,11 +269,37 @@ static unsigned link_flags(struct build *b, const struct lex_link *link)
            (link->medium == LEX_RADIO ? RLX_LINK_SHARED : 0) | (silent ? RLX_LINK_SILENT : 0);
 }
 
+bool image_tells(const struct lex_event *event, const struct lex_link *link)
+{
+    if (link->one_way) return false;
+    return !event->to->len ||
+           g_ptr_array_find_with_equal_func(event->to, link->name, g_str_equal, NULL);
+}
+
+/* Notes go where a greeting goes: to whoever looks on, not to many and not as text messages. */
+bool image_has_notes(const struct lexicon *lx, const struct lex_link *link)
+{
+    return lx->built_in & RLX_BUILT_IN_NOTES && !link->one_way && link->address < 0 &&
+           link->medium != LEX_RADIO && link->medium != LEX_SMS &&
+           link->replies != LEX_REPLIES_SILENT;
+}
+
+/* RLX_WAY_... */
+static unsigned link_ways(struct build *b, const struct lex_link *link)
+{
+    if (link->people) build_need(b, RLX_BIT_PEOPLE);
+    if (link->replies_drop) build_need(b, RLX_BIT_DROP);
+    if (link->yields) build_need(b, RLX_BIT_YIELDS);
+    return (link->people ? RLX_WAY_PEOPLE : 0u) | (link->replies_drop ? RLX_WAY_DROP : 0u) |
+           (link->greets ? RLX_WAY_STATE_TOLD : 0u) |
+           (image_has_notes(b->lx, link) ? RLX_WAY_ALOUD : 0u);
+}
+
 /* Whether the link has anything beyond a row. */
 static bool has_more(struct build *b, const struct lex_link *link)
 {
-    return link->frame != LEX_FRAME_LINE || link_flags(b, link) || link->only->len ||
-           link->texts->len || ignores(b, link);
+    return link_ways(b, link) || link->event || link->yields || link->frame != LEX_FRAME_LINE ||
+           link_flags(b, link) || link->only->len || link->texts->len || ignores(b, link);
 }
 
 static void put_more(struct build *b, const struct lex_link *link)
@@ -248,6 +318,12 @@ static void put_more(struct build *b, const struct lex_link *link)
     to->data[at + RLX_MORE_FLAGS] = (guint8)link_flags(b, link);
     to->data[at + RLX_MORE_ADDRESS] = (guint8)MAX(link->address, 0);
     to->data[at + RLX_MORE_SENDERS] = (guint8)link->senders;
+    to->data[at + RLX_MORE_WAYS] = (guint8)link_ways(b, link);
+    to->data[at + RLX_MORE_EVENT] = (guint8)link->event;
+    for (unsigned i = 0; link->yields && i < b->lx->links->len; i++)
+        if (b->lx->links->pdata[i] == lexicon_link(b->lx, link->yields))
+            to->data[at + RLX_MORE_YIELDS] = (guint8)(i + 1);
+    build_set16(to, at + RLX_MORE_YIELDS_S, link->yields_s);
     const struct {
         bool wanted;
         unsigned field;
@@ -266,23 +342,25 @@ static void put_more(struct build *b, const struct lex_link *link)
 static void need_framing(struct build *b, const struct lex_link *link)
 {
     static const unsigned needs[LEX_FRAMES] = {
-        [LEX_FRAME_LINE] = RLX_BIT_LINE,    [LEX_FRAME_KEYS] = RLX_BIT_KEYS,
-        [LEX_FRAME_CODES] = RLX_BIT_CODES,  [LEX_FRAME_ENDED] = RLX_BIT_MARKED,
-        [LEX_FRAME_GAP] = RLX_BIT_TIMED,    [LEX_FRAME_FIXED] = RLX_BIT_MARKED,
-        [LEX_FRAME_PACKET] = RLX_BIT_PACKET};
+        [LEX_FRAME_LINE] = RLX_BIT_LINE,      [LEX_FRAME_KEYS] = RLX_BIT_KEYS,
+        [LEX_FRAME_CODES] = RLX_BIT_CODES,    [LEX_FRAME_ENDED] = RLX_BIT_MARKED,
+        [LEX_FRAME_GAP] = RLX_BIT_TIMED,      [LEX_FRAME_FIXED] = RLX_BIT_MARKED,
+        [LEX_FRAME_PACKET] = RLX_BIT_PACKET,  [LEX_FRAME_REPORT] = RLX_BIT_REPORT,
+        [LEX_FRAME_MESSAGE] = RLX_BIT_MESSAGE};
     build_need(b, needs[link->frame]);
     if (link->gap) build_need(b, RLX_BIT_TIMED);
     if (link->frame == LEX_FRAME_KEYS && link->lead) build_need(b, RLX_BIT_MARKED);
 }
 
-/* RLX_FRAME_...; what the library does not run yet is refused before an image is used. */
+/* RLX_FRAME_... */
 static unsigned framing_of(const struct lex_link *link)
 {
     static const unsigned framings[LEX_FRAMES] = {
-        [LEX_FRAME_LINE] = RLX_FRAME_LINE,    [LEX_FRAME_KEYS] = RLX_FRAME_KEYS,
-        [LEX_FRAME_CODES] = RLX_FRAME_CODES,  [LEX_FRAME_ENDED] = RLX_FRAME_ENDED,
-        [LEX_FRAME_GAP] = RLX_FRAME_GAP,      [LEX_FRAME_FIXED] = RLX_FRAME_FIXED,
-        [LEX_FRAME_PACKET] = RLX_FRAME_PACKET};
+        [LEX_FRAME_LINE] = RLX_FRAME_LINE,      [LEX_FRAME_KEYS] = RLX_FRAME_KEYS,
+        [LEX_FRAME_CODES] = RLX_FRAME_CODES,    [LEX_FRAME_ENDED] = RLX_FRAME_ENDED,
+        [LEX_FRAME_GAP] = RLX_FRAME_GAP,        [LEX_FRAME_FIXED] = RLX_FRAME_FIXED,
+        [LEX_FRAME_PACKET] = RLX_FRAME_PACKET,  [LEX_FRAME_REPORT] = RLX_FRAME_REPORT,
+        [LEX_FRAME_MESSAGE] = RLX_FRAME_MESSAGE};
     return framings[link->frame];
 }
 
@@ -331,14 +409,87 @@ static void put_numbered(struct build *b)
     build_set16(to, at, to->len - at - 2);
 }
 
+static void put_event(struct build *b, const struct lex_event *event, unsigned first)
+{
+    GByteArray *to = b->image->bytes;
+    unsigned links = 0;
+    for (unsigned i = 0; i < b->lx->links->len; i++)
+        links |= (unsigned)image_tells(event, b->lx->links->pdata[i]) << i;
+    if (event->confirmed || event->every || event->per_day) build_need(b, RLX_BIT_PACED);
+    build_row(b, "event %s", event->name);
+    build_put16(to, links);
+    build_put8(to, event->what ? event->what->words->len : 0);
+    build_put8(to, first);
+    build_put8(to, event->confirmed);
+    build_put32(to, event->every);
+    build_put16(to, event->per_day);
+    build_put16(to, 0);
+}
+
+/* The rows, then the texts. */
+static void put_events(struct build *b)
+{
+    GByteArray *to = b->image->bytes;
+    unsigned first = 0, rows, n = b->lx->events->len;
+    if (!n) return;
+    build_need(b, RLX_BIT_EVENTS);
+    build_set16(to, RLX_IMG_EVENTS, to->len);
+    build_put8(to, n);
+    rows = to->len;
+    for (unsigned i = 0; i < n; i++) {
+        const struct lex_event *event = b->lx->events->pdata[i];
+        put_event(b, event, first);
+        first += event->what ? event->what->words->len : 1;
+    }
+    for (unsigned i = 0; i < n; i++) {
+        const struct lex_event *event = b->lx->events->pdata[i];
+        build_set16(to, rows + i * RLX_EVT_ROW + RLX_EVT_TEXT, to->len);
+        build_row(b, "what %s tells", event->name);
+        build_put_text(to, event->name);
+        for (unsigned k = 0; event->what && k < event->what->words->len; k++)
+            build_put_text(to, event->what->words->pdata[k]);
+    }
+}
+
+/* The commands as the lexicon writes them, and what is asked. */
+static void put_help(struct build *b)
+{
+    GByteArray *to = b->image->bytes;
+    if (!(b->lx->built_in & RLX_BUILT_IN_HELP)) return;
+    build_set16(to, RLX_IMG_HELP, to->len);
+    build_row(b, "patterns for help");
+    unsigned at = begin_list(to);
+    for (unsigned i = 0; i < b->lx->commands->len; i++) {
+        char *text = lex_command_text(b->lx->commands->pdata[i]);
+        build_put_text(to, text);
+        g_free(text);
+    }
+    for (unsigned i = 0; i < b->lx->queries->len; i++) {
+        char *text = lex_command_text(((struct lex_query *)b->lx->queries->pdata[i])->asked);
+        build_put_text(to, text);
+        g_free(text);
+    }
+    end_list(to, at);
+}
+
+static void put_link_names(struct build *b)
+{
+    GByteArray *to = b->image->bytes;
+    if (!(b->lx->built_in & (RLX_BUILT_IN_HEARD | RLX_BUILT_IN_LOG))) return;
+    build_set16(to, RLX_IMG_LINK_NAMES, to->len);
+    build_row(b, "names of the links");
+    for (unsigned i = 0; i < b->lx->links->len; i++)
+        build_put_text(to, ((struct lex_link *)b->lx->links->pdata[i])->name);
+}
+
 /* The fingerprint tells images apart: the first 32 bits of the SHA-256 (FIPS 180-4) of all bytes
  * up to the greeting, which holds it. */
 static void put_greeting(struct build *b)
 {
     GByteArray *to = b->image->bytes;
     if (!b->lx->silent) build_need(b, RLX_BIT_GREETING);
-    build_set16(to, RLX_IMG_NEEDS, b->image->needs & 0xFFFF);
-    build_set16(to, RLX_IMG_NEEDS + 2, b->image->needs >> 16);
+    for (unsigned i = 0; i < 4; i++)
+        build_set16(to, RLX_IMG_NEEDS + 2 * i, b->image->needs >> 16 * i & 0xFFFF);
     char *sum = g_compute_checksum_for_data(G_CHECKSUM_SHA256, to->data, to->len);
     b->image->fingerprint = g_strndup(sum, 8);
     char *text =
@@ -354,7 +505,7 @@ static void put_greeting(struct build *b)
 
 bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigned number)
 {
-    uint32_t needs = image->needs;
+    uint64_t needs = image->needs;
     switch (number) {
     case RLX_ERR_AMBIGUOUS: return lx->shorten != 0;
     case RLX_ERR_NUMBER:
@@ -366,13 +517,17 @@ bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigne
     case RLX_ERR_FAILED:
     case RLX_ERR_BUSY: return needs >> RLX_BIT_CALL & 1;
     case RLX_ERR_LONG:
-        return needs & (1u << RLX_BIT_LINE | 1u << RLX_BIT_MARKED | 1u << RLX_BIT_TIMED |
-                        1u << RLX_BIT_PACKET);
-    case RLX_ERR_HALF: return needs & (1u << RLX_BIT_CODES | 1u << RLX_BIT_TIMED);
+        return (needs & (1u << RLX_BIT_LINE | 1u << RLX_BIT_MARKED | 1u << RLX_BIT_TIMED |
+                         1u << RLX_BIT_PACKET)) ||
+               needs >> RLX_BIT_REPORT & 1 || needs >> RLX_BIT_MESSAGE & 1;
+    case RLX_ERR_HALF:
+        return (needs & (1u << RLX_BIT_CODES | 1u << RLX_BIT_TIMED)) || needs >> RLX_BIT_REPORT & 1;
     case RLX_ERR_CHECK: return needs >> RLX_BIT_CHECK & 1;
     case RLX_ERR_TAG:
     case RLX_ERR_OLD: return needs >> RLX_BIT_TAGS & 1;
     case RLX_ERR_DENIED: return needs >> RLX_BIT_LIMITED & 1;
+    case RLX_ERR_HALTED: return lx->built_in & RLX_BUILT_IN_HALT;
+    case RLX_ERR_YIELDS: return needs >> RLX_BIT_YIELDS & 1;
     case RLX_TEXT_ON:
     case RLX_TEXT_OFF: return needs >> RLX_BIT_SWITCH & 1;
     default: return true;
@@ -424,7 +579,7 @@ static void put_header(struct build *b)
     to->data[RLX_IMG_LINKS] = (guint8)lx->links->len;
     to->data[RLX_IMG_N_OUTPUTS] = (guint8)lx->outputs->len;
     to->data[RLX_IMG_SHORTEN] = (guint8)(lx->shorten ? lx->shorten : 255);
-    to->data[RLX_IMG_BUILT_IN] = (guint8)lx->built_in;
+    build_set16(to, RLX_IMG_BUILT_IN, lx->built_in);
     if (lx->built_in & (RLX_BUILT_IN_HALT | RLX_BUILT_IN_STATE) && lx->outputs->len)
         build_need(b, RLX_BIT_SWITCH); /* what makes outputs safe, and knows them */
     if (lx->any_case) build_need(b, RLX_BIT_ANY_CASE);
@@ -467,7 +622,10 @@ static struct image *build_with(struct lexicon *lx, struct node *root, bool many
     if (ok) {
         put_shape_table(&b);
         put_outputs(&b);
+        put_events(&b);
         put_links(&b);
+        put_help(&b);
+        put_link_names(&b);
         put_numbered(&b);
         put_names(&b);
         put_texts(&b);
@@ -499,6 +657,16 @@ static void check_shared(struct lexicon *lx, const struct lex_command *command,
 static void check_handlers(struct lexicon *lx)
 {
     GHashTable *first = g_hash_table_new(g_str_hash, g_str_equal);
+    for (unsigned i = 0; i < lx->queries->len; i++) { /* one with a command's is told as a name's */
+        struct lex_query *query = lx->queries->pdata[i];
+        struct lex_command *other =
+            g_hash_table_lookup(first, query->handler ? query->handler : "");
+        if (other && query->asked)
+            check_shared(lx, query->asked, other);
+        else if (query->asked)
+            g_hash_table_insert(first, query->handler, query->asked);
+    }
+    g_hash_table_remove_all(first);
     for (unsigned i = 0; i < lx->commands->len; i++) {
         struct lex_command *command = lx->commands->pdata[i];
         if (command->effect.kind != LEX_CALL) continue;

@@ -15,7 +15,7 @@ struct image {
     GArray *rows;          /* struct image_row, by offset */
     GPtrArray *handlers;   /* const struct lex_command *: whose handler has this index */
     GPtrArray *signatures; /* char *: of each invoker, like "uint8_t,int16_t" */
-    uint32_t needs;        /* RLX_FEATURES bits */
+    uint64_t needs;        /* RLX_FEATURES bits */
     unsigned slots;        /* most slots of one command */
     char *fingerprint;     /* 8 hex digits */
 };
@@ -23,17 +23,24 @@ struct image {
 /* NULL after a fault in lx->faults. Works out the links' buffer sizes too. */
 struct image *image_build(struct lexicon *lx);
 void image_free(struct image *image);
-/* What the library, or the simulated board, does not run yet, a sentence each; empty: all of it.
+/* What the library does not run yet, a sentence each; empty: all of it.
  * Owned by the caller. */
-GPtrArray *image_not_run(const struct lexicon *lx, bool simulated);
+GPtrArray *image_not_run(const struct lexicon *lx);
 
 /* The C type of a command's slot as a handler gets it: "uint8_t", "enum tidetank_valve". */
 char *image_slot_type(const struct lexicon *lx, const struct lex_command *command,
                       const struct lex_element *slot);
 
+/* What a handler gets, or tells: the elements of a command, or of the query that it asks. */
+const GPtrArray *image_slots(const struct lex_command *command);
+
 /* A choice's values: its words in order from 0, but those of enum rlx_verb where all its words are
  * verbs. */
 unsigned image_choice_value(const struct lex_element *choice, unsigned index);
+
+/* Whether the event is told over the link, and whether notes are. */
+bool image_tells(const struct lex_event *event, const struct lex_link *link);
+bool image_has_notes(const struct lexicon *lx, const struct lex_link *link);
 
 /* Whether a reply of this lexicon can have this text: RLX_ERR_... or RLX_TEXT_... */
 bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigned number);

@@ -38,22 +38,28 @@ static char *plain_name(const struct lexicon *lx, const struct lex_element *choi
     return g_string_free(name, FALSE);
 }
 
+static void add_names(const struct lexicon *lx, GHashTable *names, const GPtrArray *elements)
+{
+    for (unsigned k = 0; k < elements->len; k++) {
+        struct lex_element *e = elements->pdata[k];
+        if (e->kind != LEX_CHOICE && e->kind != LEX_SET) continue;
+        char *name = plain_name(lx, e);
+        if (g_hash_table_contains(names, name))
+            g_free(name);
+        else
+            g_hash_table_insert(names, name, e);
+    }
+}
+
 GHashTable *lex_enum_names(const struct lexicon *lx)
 {
     GHashTable *names = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
-        for (unsigned k = 0; k < command->elements->len; k++) {
-            struct lex_element *e = command->elements->pdata[k];
-            if ((e->kind != LEX_CHOICE && e->kind != LEX_SET) || command->effect.kind != LEX_CALL)
-                continue;
-            char *name = plain_name(lx, e);
-            if (g_hash_table_contains(names, name))
-                g_free(name);
-            else
-                g_hash_table_insert(names, name, e);
-        }
+        if (command->effect.kind == LEX_CALL) add_names(lx, names, command->elements);
     }
+    for (unsigned i = 0; i < lx->queries->len; i++)
+        add_names(lx, names, ((struct lex_query *)lx->queries->pdata[i])->elements);
     return names;
 }
 
@@ -79,13 +85,13 @@ static const char *base_name(const struct lex_element *slot)
     return names[slot->kind];
 }
 
-char *lex_argument_name(const struct lex_command *command, const struct lex_element *slot)
+char *lex_argument_name(const GPtrArray *elements, const struct lex_element *slot)
 {
     unsigned number = 0, before = 0;
     bool named = slot->text && !slot->unnamed;
     if (named) return lex_identifier(slot->text, false);
-    for (unsigned i = 0; i < command->elements->len; i++) {
-        const struct lex_element *e = command->elements->pdata[i];
+    for (unsigned i = 0; i < elements->len; i++) {
+        const struct lex_element *e = elements->pdata[i];
         if (e->kind == LEX_WORD || (e->text && !e->unnamed) || base_name(e) != base_name(slot))
             continue;
         number++;

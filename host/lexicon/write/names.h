@@ -21,6 +21,6 @@ char *lex_enum_name(const struct lexicon *lx, const struct lex_command *command,
 
 /* The name of a slot as a handler's argument: its own in small letters; "choice" or "value" without
  * one, numbered where several are. Owned by the caller. */
-char *lex_argument_name(const struct lex_command *command, const struct lex_element *slot);
+char *lex_argument_name(const GPtrArray *elements, const struct lex_element *slot);
 
 #endif

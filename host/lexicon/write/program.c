@@ -27,14 +27,21 @@ char *image_slot_type(const struct lexicon *lx, const struct lex_command *comman
 char *build_signature(const struct lexicon *lx, const struct lex_command *command)
 {
     GString *text = g_string_new(NULL);
-    for (unsigned i = 0; i < command->elements->len; i++) {
-        struct lex_element *e = command->elements->pdata[i];
+    const GPtrArray *elements = image_slots(command);
+    for (unsigned i = 0; i < elements->len; i++) {
+        struct lex_element *e = elements->pdata[i];
         if (e->kind == LEX_WORD) continue;
         char *type = image_slot_type(lx, command, e);
-        g_string_append_printf(text, "%s%s", text->len ? "," : "", type);
+        g_string_append_printf(text, "%s%s%s", text->len ? "," : "", type,
+                               command->query ? " *" : "");
         g_free(type);
     }
     return g_string_free(text, FALSE);
+}
+
+const GPtrArray *image_slots(const struct lex_command *command)
+{
+    return command->query ? command->query->elements : command->elements;
 }
 
 static unsigned signature_index(struct build *b, const struct lex_command *command)
@@ -86,6 +93,9 @@ static bool appends(const struct lex_command *command, unsigned given)
     return last->kind != LEX_WORD || g_ascii_strcasecmp(last->text, "toggle") != 0;
 }
 
+static void put_slot(struct build *b, GByteArray *to, const struct lex_element *e);
+static void put_choice(struct build *b, GByteArray *to, const struct lex_element *e);
+
 static void put_push(struct build *b, GByteArray *to, int32_t value)
 {
     build_need(b, RLX_BIT_FAMILY);
@@ -130,6 +140,21 @@ static void put_lasts(struct build *b, GByteArray *to, const struct lex_command 
     build_put32(to, lasts);
 }
 
+/* What a query tells: an element for each of its slots. */
+static void put_tellings(struct build *b, GByteArray *to, const struct lex_query *query)
+{
+    for (unsigned i = 0; i < query->elements->len; i++) {
+        const struct lex_element *e = query->elements->pdata[i];
+        if (e->kind == LEX_NUMBER)
+            build_put_number(b, to, e);
+        else if (e->kind == LEX_SET)
+            put_slot(b, to, e);
+        else
+            put_choice(b, to, e);
+    }
+    build_put8(to, RLX_OP_END);
+}
+
 /* operand: RLX_OPERAND_... */
 static void put_end(struct build *b, GByteArray *to, const struct node *node, unsigned operand)
 {
@@ -147,7 +172,10 @@ static void put_end(struct build *b, GByteArray *to, const struct node *node, un
                   : effect->kind == LEX_LEVEL ? RLX_BIT_LEVEL
                                               : RLX_BIT_CALL);
     build_put8(to,
-               RLX_OP_END | act | operand | (appends(command, node->given) ? RLX_END_APPEND : 0));
+               RLX_OP_END | act | operand | (appends(command, node->given) ? RLX_END_APPEND : 0) |
+                   (command->query ? RLX_END_TELLS : 0) | (command->newest ? RLX_END_NEWEST : 0));
+    if (command->newest) build_need(b, RLX_BIT_NEWEST);
+    if (command->query) build_need(b, RLX_BIT_QUERY);
     if (effect->kind == LEX_CALL) build_put8(to, signature_index(b, command));
     if (operand == RLX_OPERAND_INLINE) {
         if (b->many)
@@ -156,8 +184,9 @@ static void put_end(struct build *b, GByteArray *to, const struct node *node, un
             build_put8(to, build_operand(b, command));
     }
     unsigned values = effect->fixed >= 0;
-    for (unsigned i = 0; i < command->elements->len; i++)
-        values += lex_slot_values(command->elements->pdata[i]);
+    const GPtrArray *slots = image_slots(command);
+    for (unsigned i = 0; i < slots->len; i++) values += lex_slot_values(slots->pdata[i]);
+    if (command->query) put_tellings(b, to, command->query);
     b->image->slots = MAX(b->image->slots, values);
 }
 

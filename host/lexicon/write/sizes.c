@@ -3,8 +3,10 @@
 #include <string.h>
 
 #include "check/checks.h"
+#include "image.h"
 #include "rlx/config.h"
 #include "rlx/error.h"
+#include "rlx/image.h"
 #include "rlx/link.h"
 
 #define WORD_SHOWN 16 /* most characters of a foreign word that an error tells */
@@ -54,6 +56,43 @@ static unsigned error_length(const struct lexicon *lx)
     return (unsigned)strlen("err ") + longest_name + 1 + most + (unsigned)strlen(" at 254\r\n");
 }
 
+/* Longest name of a link, which `heard` and `log` tell. */
+static size_t longest_name(const struct lexicon *lx)
+{
+    size_t most = 0;
+    for (unsigned i = 0; i < lx->links->len; i++)
+        most = MAX(most, strlen(((struct lex_link *)lx->links->pdata[i])->name));
+    return most;
+}
+
+static size_t query_length(const struct lex_query *query)
+{
+    size_t sum = strlen("ok ") + strlen(query->name) + strlen("\r\n");
+    for (unsigned k = 0; k < query->elements->len; k++) {
+        const struct lex_element *e = query->elements->pdata[k];
+        sum += 1 + said_length(e) + (e->unit ? strlen(e->unit) : 0);
+    }
+    return sum;
+}
+
+/* The longest event or note that the link tells, with what ends it; 0: none. */
+static unsigned event_length(const struct lexicon *lx, const struct lex_link *link)
+{
+    size_t most = 0;
+    for (unsigned i = 0; i < lx->events->len; i++) {
+        const struct lex_event *event = lx->events->pdata[i];
+        if (!image_tells(event, link)) continue;
+        char *word = event->what ? lex_element_longest(event->what, false) : g_strdup("");
+        most = MAX(most, strlen("ev ") + (event->confirmed ? strlen("#255 ") : 0) +
+                             strlen(event->name) + 1 + strlen(word));
+        g_free(word);
+    }
+    if (image_has_notes(lx, link)) most = MAX(most, strlen("note ") + RLX_NOTE);
+    for (unsigned i = 0; most && i < link->texts->len; i++)
+        most = MAX(most, strlen(((struct lex_text *)link->texts->pdata[i])->text));
+    return most ? (unsigned)most + (unsigned)strlen("<\r\n") + check_envelope(link) : 0;
+}
+
 static unsigned ok_length(const struct lexicon *lx, const char *greeting)
 {
     bool about = lx->built_in & RLX_BUILT_IN_ABOUT;
@@ -66,8 +105,21 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
             sum += 1 + said_length(command->elements->pdata[k]);
         most = MAX(most, sum);
     }
-    if (lx->built_in & RLX_BUILT_IN_STATS)
-        most = MAX(most, strlen("ok stats lost 32767 refused 32767 ignored 32767\r\n"));
+    static const struct {
+        unsigned bit;
+        const char *longest;
+    } words[] = {
+        {RLX_BUILT_IN_STATS, "ok stats lost 32767 refused 32767 ignored 32767"},
+        {RLX_BUILT_IN_HELP, "ok help                                                            "
+                            "            more 99"},
+        {RLX_BUILT_IN_HEARD, "ok heard  00 00 00 00 00 00 00 00 00 00 00 00 00 00 00 00"},
+        {RLX_BUILT_IN_LOG, "ok log 16 long ago /32 \"1234567890123456\" err ambiguous"},
+    };
+    for (unsigned i = 0; i < G_N_ELEMENTS(words); i++)
+        if (lx->built_in & words[i].bit)
+            most = MAX(most, strlen(words[i].longest) + longest_name(lx) + strlen("\r\n"));
+    for (unsigned i = 0; i < lx->queries->len; i++)
+        most = MAX(most, query_length(lx->queries->pdata[i]));
     for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->outputs->len; i++)
         most = MAX(most, strlen(((struct lex_output *)lx->outputs->pdata[i])->name) +
                              strlen("ok  100\r\n"));
@@ -104,25 +156,38 @@ static unsigned longest_frame(const struct lex_link *link, unsigned command)
 {
     if (link->frame == LEX_FRAME_FIXED) return link->length;
     if (link->frame == LEX_FRAME_PACKET) return MAX(link->payload, command);
+    if (link->frame == LEX_FRAME_MESSAGE) return MAX(link->payload, 8);
     unsigned with_envelope = MIN(command + check_envelope(link), RLX_FRAME_MAX);
+    if (link->frame == LEX_FRAME_REPORT) return MAX(with_envelope, RLX_REPORT);
     return MAX(with_envelope, link->frame == LEX_FRAME_KEYS && !link->lead ? 1 : 48);
 }
 
-static void size_link(struct lex_link *link, unsigned reply, unsigned command)
+static void size_link(const struct lexicon *lx, struct lex_link *link, unsigned reply,
+                      unsigned command)
 {
-    bool packet = link->frame == LEX_FRAME_PACKET, fixed = link->frame == LEX_FRAME_FIXED;
-    unsigned most = packet ? link->payload : fixed ? link->length : 0;
+    bool report = link->frame == LEX_FRAME_REPORT, message = link->frame == LEX_FRAME_MESSAGE;
+    bool packet = link->frame == LEX_FRAME_PACKET || message;
+    bool fixed = link->frame == LEX_FRAME_FIXED;
+    unsigned most = packet ? MIN(link->payload, RLX_RING_MAX) : fixed ? link->length : 0;
     if (link->replies != LEX_REPLIES_FULL || link->one_way)
         reply = MAX(16, reply); /* it is written in full before it is cut */
     reply += check_envelope(link);
     if (link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES) reply++; /* '<' */
     if (fixed) reply = MAX(reply, link->length);
-    if (!link->receive) link->receive = packet ? power_of_two(2 * (link->payload + 1)) : 64;
-    if (!link->transmit) link->transmit = power_of_two(MAX(reply, most));
+    link->event = event_length(lx, link);
+    if (report) reply = (reply + RLX_REPORT - 1) / RLX_REPORT * RLX_REPORT;
+    if (!link->receive)
+        link->receive = message  ? 2 /* it goes straight into the frame */
+                        : report ? RLX_RING_MAX
+                        : packet ? power_of_two(2 * (link->payload + 1))
+                                 : 64;
+    if (!link->transmit) link->transmit = power_of_two(MAX(MAX(reply + link->event, most), most));
+    if (report) link->transmit = MAX(link->transmit, RLX_REPORT);
     if (!link->longest) link->longest = longest_frame(link, command);
     link->may_not_fit = reply > link->transmit || (most && reply > most);
     /* a packet waits in the ring alone; a reply that may not fit needs all of it */
-    link->reply = packet || link->may_not_fit ? link->transmit : MIN(reply, link->transmit);
+    link->reply =
+        packet || report || link->may_not_fit ? link->transmit : MIN(reply, link->transmit);
 }
 
 void lexicon_size_links(struct lexicon *lx, const char *greeting)
@@ -130,5 +195,6 @@ void lexicon_size_links(struct lexicon *lx, const char *greeting)
     unsigned reply = MAX(error_length(lx), ok_length(lx, greeting));
     unsigned several = lx->built_in & RLX_BUILT_IN_BATCH ? 3 : 1;
     unsigned command = MIN(several * command_length(lx) + 8, RLX_FRAME_MAX); /* and stray blanks */
-    for (unsigned i = 0; i < lx->links->len; i++) size_link(lx->links->pdata[i], reply, command);
+    for (unsigned i = 0; i < lx->links->len; i++)
+        size_link(lx, lx->links->pdata[i], reply, command);
 }

@@ -1,0 +1,144 @@
+/* What waits behind the frame in hand: looked at, not taken. */
+#include "core.h"
+
+#if RLX_HAS_AHEAD
+
+/* A copy of the link that reads on in the same ring, into a frame of its own. */
+struct ahead {
+    struct rlx_link link;
+    uint8_t frame[RLX_AHEAD + 1];
+};
+
+/* False: frames of a length that is fixed and too long to be looked at. A frame of another kind
+ * that is too long counts as refused. */
+static bool ahead_begin(struct ahead *a, const struct rlx_link *link, rlx_rom row)
+{
+#if RLX_HAS_TIMED
+    uint8_t gap = *(const volatile uint8_t *)&link->rx_gap; /* before the place that it marks */
+    RLX_FENCE();
+#endif
+    a->link = *link;
+#if RLX_HAS_TIMED
+    a->link.rx_gap = gap;
+#endif
+    a->link.frame = a->frame;
+#if RLX_HAS_PEOPLE
+    a->link.echoes = false;
+#endif
+    if (link->frame_size <= RLX_AHEAD) return true;
+    a->link.frame_size = RLX_AHEAD;
+    return rlx_framing(row) != RLX_FRAME_FIXED && rlx_framing(row) != RLX_FRAME_CODES;
+}
+
+/* Goes on to the end of the next whole frame. */
+static bool ahead_next(const struct rlx_device *d, struct ahead *a, rlx_rom row)
+{
+    a->link.frame_len = 0;
+    a->link.frame_state = 0;
+    while (!(a->link.frame_state & RLX_FRAME_READY))
+        if (!rlx_frame_step(d, &a->link, row)) return false;
+    return true;
+}
+
+/* Whether it is a frame for this device without a fault; d->text is then the command. */
+static bool ahead_open(struct rlx_device *d, struct ahead *a, rlx_rom row)
+{
+    d->link = &a->link;
+    d->text = a->frame;
+    if (a->link.frame_state != RLX_FRAME_READY) return false;
+#if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
+    if (rlx_envelope_read(d, row)) return false;
+#endif
+    (void)row;
+    while (*d->text == ' ') d->text++;
+    return true;
+}
+
+#if RLX_HAS_HALT
+static void ahead_look(struct rlx_device *d, struct ahead *a, struct rlx_link *link, rlx_rom row)
+{
+    if (!ahead_open(d, a, row) || !rlx_is_halt(d)) return;
+    rlx_drive_init(d);
+    link->halts++;
+}
+
+RLX_INTERNAL void rlx_halt_ahead(struct rlx_device *d, uint8_t link_no, rlx_rom row)
+{
+    struct rlx_link *link = &d->links[link_no];
+    struct ahead a;
+    if (!ahead_begin(&a, link, row)) return;
+    if (!link->looked) { /* the frame in hand */
+        uint8_t i = 0;
+        while (i < RLX_AHEAD && (a.frame[i] = link->frame[i]) != 0) i++;
+        a.frame[i] = 0;
+        link->looked = true;
+        if (!link->frame[i]) ahead_look(d, &a, link, row);
+    }
+#if RLX_HAS_CODES
+    if (link->ahead) a.link.frame_next = 0;
+#endif
+    a.link.rx_limit = (uint8_t)(a.link.rx_limit + link->ahead);
+    while (ahead_next(d, &a, row)) {
+        ahead_look(d, &a, link, row);
+        link->ahead = (uint8_t)(a.link.rx_limit - link->rx_limit);
+    }
+}
+#endif
+
+#if RLX_HAS_NEWEST
+/* What tells commands apart: their END, their first word, and which output a value names. */
+struct command {
+    rlx_rom at, entry;
+    rlx_value which;
+};
+
+static struct command command_of(const struct rlx_device *d)
+{
+    bool named = (RLX_ROM8(d->at) & RLX_OPERAND_MASK) == RLX_OPERAND_VALUE;
+    return (struct command){d->at, d->entry, (rlx_value)(named ? d->value[0] : 0)};
+}
+
+static bool is_same(struct rlx_device *d, struct ahead *a, rlx_rom row,
+                    const struct command *command)
+{
+    if (!ahead_open(d, a, row)) return false;
+    if (RLX_HAS_TEXT && rlx_frame_stray(&a->link)) return false;
+#if RLX_HAS_TAGS
+    if (rlx_envelope_judge(d, row)) return false;
+#endif
+#if RLX_HAS_BUILT_IN
+    if (rlx_split(d)) return false;
+    d->text_end = 0;
+#endif
+    if (RLX_HAS_NUMBERED) rlx_frame_number(d);
+    if (rlx_match(d)) return false;
+    struct command other = command_of(d);
+    return other.at == command->at && other.entry == command->entry &&
+           other.which == command->which;
+}
+
+RLX_INTERNAL bool rlx_is_superseded(struct rlx_device *d, rlx_rom row)
+{
+    struct rlx_link *link = d->link;
+    const struct command command = command_of(d);
+    struct ahead a;
+    bool same = ahead_begin(&a, link, row) && ahead_next(d, &a, row);
+#if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
+    uint8_t source = d->source, tag = d->tag;
+    bool tagged = d->tagged, broadcast = d->broadcast;
+    d->tagged = d->broadcast = false;
+    d->source = 0;
+    same = same && is_same(d, &a, row, &command) && d->source == source;
+    d->source = source;
+    d->tag = tag;
+    d->tagged = tagged;
+    d->broadcast = broadcast;
+#else
+    same = same && is_same(d, &a, row, &command);
+#endif
+    d->link = link;
+    return same;
+}
+#endif
+
+#endif

@@ -1,0 +1,336 @@
+/* What the device tells unasked: events and notes. */
+#include "core.h"
+
+#if RLX_HAS_EVENTS || RLX_HAS_NOTES
+
+/* Bytes that an event or a note needs on this link, and the next reply with it; or the ring is
+ * empty. */
+static bool has_room(const struct rlx_link *link, rlx_rom more, rlx_rom row)
+{
+    uint8_t room = rlx_ring_room(link);
+    return room > link->tx_mask ||
+           room >= (unsigned)RLX_ROM8(more + RLX_MORE_EVENT) + RLX_ROM8(row + RLX_LNK_REPLY);
+}
+
+static void begin_telling(struct rlx_device *d, uint8_t link_no, rlx_rom row)
+{
+    rlx_reply_start(d, link_no, row);
+#if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
+    rlx_envelope_to_all(d, row);
+#endif
+}
+
+static void end_telling(struct rlx_device *d, rlx_rom row)
+{
+#if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
+    rlx_envelope_close(d, row);
+#endif
+    rlx_reply_commit(d, row);
+}
+
+static void put_letters(struct rlx_device *d, const char *text)
+{
+    while (*text) rlx_reply_put(d, (uint8_t)*text++);
+}
+#endif
+
+/* ---- events ---- */
+
+#if RLX_HAS_EVENTS
+
+#define RETRY_MS     1000u /* a telling that is to be confirmed comes again... */
+#define RETRY_DOUBLE 6u    /* ...after twice as long, so many times */
+#define DAY_MS       UINT32_C(86400000)
+
+static uint8_t n_events(const struct rlx_device *d)
+{
+    rlx_rom rows = rlx_part(d, RLX_IMG_EVENTS);
+    return rows == d->image ? 0 : RLX_ROM8(rows);
+}
+
+static rlx_rom event_row(const struct rlx_device *d, uint8_t event)
+{
+    return rlx_part(d, RLX_IMG_EVENTS) + 1 + (unsigned)event * RLX_EVT_ROW;
+}
+
+static void want(struct rlx_link *link, struct rlx_told *told, uint8_t word)
+{
+    uint8_t bit = (uint8_t)(1u << word);
+    if (told->pending & bit) {
+#if RLX_HAS_PACED
+        if (told->number && told->word == word && !(told->fresh & bit)) {
+            told->fresh |= bit; /* it was told, and is now news again */
+            return;
+        }
+#endif
+        if (link->merged != UINT16_MAX) link->merged++;
+    }
+    told->pending |= bit;
+}
+
+int rlx_event(struct rlx_device *d, uint8_t event, uint8_t word)
+{
+    if (!d->rows || event >= n_events(d)) return -RLX_ERR_RANGE;
+    rlx_rom row = event_row(d, event);
+    uint16_t links = RLX_ROM16(row + RLX_EVT_LINKS);
+    uint8_t words = RLX_ROM8(row + RLX_EVT_WORDS);
+    if (word >= (words ? words : 1)) return -RLX_ERR_RANGE;
+    for (uint8_t i = 0; i < rlx_n_links(d) && i < RLX_EVENT_LINKS; i++) {
+        struct rlx_told *told = d->links[i].told;
+        if (!(links >> i & 1) || !told) continue;
+        told[event].last = (uint8_t)(word + 1);
+        if (!d->links[i].down) want(&d->links[i], &told[event], word);
+    }
+    return 0;
+}
+
+void rlx_link_is_up(struct rlx_device *d, uint8_t link_no, bool up)
+{
+    struct rlx_link *link = &d->links[link_no];
+    bool was = !link->down;
+    link->down = !up;
+    if (was == up || !link->told) return;
+    rlx_rom row = d->rows + link_no * RLX_LNK_ROW;
+    for (uint8_t e = 0; e < n_events(d); e++) {
+        struct rlx_told *told = &link->told[e];
+        told->pending = 0;
+#if RLX_HAS_PACED
+        told->number = 0;
+        told->fresh = 0;
+        told->armed = false;
+#endif
+        if (up && rlx_ways(d, row) & RLX_WAY_STATE_TOLD && told->last)
+            told->pending = (uint8_t)(1u << (told->last - 1));
+    }
+}
+
+/* The word that is told next: the last one that came comes last. */
+static uint8_t next_word(const struct rlx_told *told)
+{
+    uint8_t last = (uint8_t)(told->last - 1), others = (uint8_t)(told->pending & ~(1u << last));
+    if (!others) return last;
+    uint8_t word = 0;
+    while (!(others >> word & 1)) word++;
+    return word;
+}
+
+#if RLX_HAS_PACED
+/* Timers are cleared when they are due. Milliseconds until the next one is. */
+static uint32_t run_timers(const struct rlx_device *d, struct rlx_told *told)
+{
+    if (told->armed && (int32_t)(d->now - told->due) >= 0) told->armed = false;
+    if (told->counting && (int32_t)(d->now - told->day_due) >= 0) {
+        told->counting = false;
+        told->today = 0;
+    }
+    uint32_t wait = told->armed ? told->due - d->now : RLX_FOREVER;
+    uint32_t day = told->counting ? told->day_due - d->now : RLX_FOREVER;
+    return day < wait ? day : wait;
+}
+
+/* Milliseconds until it may be told. */
+static uint32_t hold_of(const struct rlx_device *d, rlx_rom row, const struct rlx_told *told)
+{
+    uint16_t a_day = RLX_ROM16(row + RLX_EVT_A_DAY);
+    if (a_day && told->today >= a_day) return told->day_due - d->now;
+    return told->armed ? told->due - d->now : 0;
+}
+
+/* It was told: when the next one may be, or must. */
+static void pace(const struct rlx_device *d, rlx_rom row, struct rlx_told *told)
+{
+    uint32_t every = RLX_ROM16(row + RLX_EVT_EVERY) | (uint32_t)RLX_ROM16(row + RLX_EVT_EVERY + 2)
+                                                          << 16;
+    if (RLX_ROM8(row + RLX_EVT_CONFIRMED)) {
+        uint32_t retry = (uint32_t)RETRY_MS
+                         << (told->tries < RETRY_DOUBLE ? told->tries : RETRY_DOUBLE);
+        if (told->tries < RETRY_DOUBLE) told->tries++;
+        if (every < retry) every = retry;
+    }
+    told->armed = every != 0;
+    told->due = d->now + every;
+    if (!told->counting && RLX_ROM16(row + RLX_EVT_A_DAY)) {
+        told->counting = true;
+        told->day_due = d->now + DAY_MS;
+    }
+    told->today++;
+}
+
+/* The number of a telling that is to be confirmed; its repeats have the same. */
+static uint8_t number_of(struct rlx_link *link, struct rlx_told *told, uint8_t word)
+{
+    if (!told->number) {
+        if (!++link->telling) link->telling = 1;
+        told->number = link->telling;
+        told->word = word;
+        told->tries = 0;
+        told->fresh = 0;
+    }
+    return told->number;
+}
+
+RLX_INTERNAL bool rlx_event_got(struct rlx_device *d, uint8_t number)
+{
+    struct rlx_link *link = d->link;
+    bool got = false;
+    for (uint8_t e = 0; link->told && e < n_events(d); e++) {
+        struct rlx_told *told = &link->told[e];
+        uint8_t bit = (uint8_t)(1u << told->word);
+        if (!told->number || (number && number != told->number)) continue;
+        if (!(told->fresh & bit)) told->pending = (uint8_t)(told->pending & ~bit);
+        told->number = 0;
+        told->armed = false;
+        got = true;
+    }
+    return got;
+}
+#endif
+
+/* ev call pressed */
+static void tell_event(struct rlx_device *d, uint8_t link_no, rlx_rom row, uint8_t event)
+{
+    rlx_rom ev = event_row(d, event), text = d->image + RLX_ROM16(ev + RLX_EVT_TEXT);
+    struct rlx_link *link = &d->links[link_no];
+    struct rlx_told *told = &link->told[event];
+    uint8_t word = next_word(told);
+#if RLX_HAS_PACED
+    if (told->number) word = told->word;
+#endif
+    begin_telling(d, link_no, row);
+    put_letters(d, "ev ");
+#if RLX_HAS_PACED
+    if (RLX_ROM8(ev + RLX_EVT_CONFIRMED)) {
+        rlx_reply_put(d, '#');
+        rlx_reply_number(d, number_of(link, told, word), 0);
+        rlx_reply_put(d, ' ');
+    } else
+#endif
+        told->pending = (uint8_t)(told->pending & ~(1u << word));
+    text = rlx_reply_text(d, text);
+    if (RLX_ROM8(ev + RLX_EVT_WORDS)) {
+        for (uint8_t i = word; i; i--) text = rlx_behind(text);
+        rlx_reply_put(d, ' ');
+        rlx_reply_text(d, text);
+    }
+#if RLX_HAS_OWN
+    rlx_reply_own(d, row, (uint8_t)(RLX_OWN_EVENT + RLX_ROM8(ev + RLX_EVT_FIRST) + word));
+#endif
+    end_telling(d, row);
+#if RLX_HAS_PACED
+    pace(d, ev, told);
+#endif
+}
+
+/* The next event that may be told here; 255: none. *wait: when there is one. */
+static uint8_t due_event(const struct rlx_device *d, const struct rlx_link *link, uint32_t *wait)
+{
+    uint8_t found = 255;
+    for (uint8_t e = 0; e < n_events(d); e++) {
+        const struct rlx_told *told = &link->told[e];
+        if (!told->pending) continue;
+#if RLX_HAS_PACED
+        uint32_t hold = hold_of(d, event_row(d, e), told);
+#else
+        uint32_t hold = 0;
+#endif
+        if (!hold && found == 255) found = e;
+        if (hold && hold < *wait) *wait = hold;
+    }
+    return found;
+}
+#endif
+
+/* ---- notes ---- */
+
+#if RLX_HAS_NOTES
+
+static bool has_notes(const struct rlx_device *d, uint8_t link_no)
+{
+    return rlx_ways(d, d->rows + link_no * RLX_LNK_ROW) & RLX_WAY_ALOUD;
+}
+
+bool rlx_note(struct rlx_device *d, const char *text)
+{
+    uint8_t waits = 0, links = 0, n = 0;
+    if (!d->rows) return false;
+    for (uint8_t i = 0; i < rlx_n_links(d); i++) {
+        if (!has_notes(d, i)) continue;
+        links++;
+        waits = (uint8_t)(waits + d->links[i].note);
+    }
+    if (!links || waits == links) return false;
+    for (; n < RLX_NOTE && text[n]; n++)
+        d->note[n] = (uint8_t)(text[n] - ' ') > '~' - ' ' ? '?' : text[n];
+    d->note_length = n;
+    for (uint8_t i = 0; i < rlx_n_links(d); i++) {
+        if (d->links[i].note) d->links[i].unnoted++;
+#if RLX_HAS_EVENTS
+        d->links[i].note = has_notes(d, i) && !d->links[i].down;
+#else
+        d->links[i].note = has_notes(d, i);
+#endif
+    }
+    return true;
+}
+
+static void tell_note(struct rlx_device *d, uint8_t link_no, rlx_rom row)
+{
+    d->links[link_no].note = false;
+    begin_telling(d, link_no, row);
+    put_letters(d, "note ");
+    for (uint8_t i = 0; i < d->note_length; i++) rlx_reply_put(d, (uint8_t)d->note[i]);
+#if RLX_HAS_OWN
+    rlx_reply_own(d, row, RLX_OWN_NOTE);
+#endif
+    end_telling(d, row);
+}
+#endif
+
+/* ---- both ---- */
+
+#if RLX_HAS_EVENTS || RLX_HAS_NOTES
+
+RLX_INTERNAL uint32_t rlx_tell(struct rlx_device *d, uint8_t link_no, rlx_rom row)
+{
+    struct rlx_link *link = &d->links[link_no];
+    rlx_rom more = rlx_more(d, row);
+    uint32_t wait = RLX_FOREVER;
+    if (!more || !RLX_ROM8(more + RLX_MORE_EVENT)) return wait;
+    for (;;) {
+        wait = RLX_FOREVER;
+#if RLX_HAS_NOTES
+        if (link->note && has_room(link, more, row)) tell_note(d, link_no, row);
+#endif
+#if RLX_HAS_EVENTS
+#if RLX_HAS_PACED
+        for (uint8_t e = 0; link->told && e < n_events(d); e++) {
+            uint32_t due = run_timers(d, &link->told[e]);
+            if (due < wait) wait = due;
+        }
+#endif
+        uint8_t event = link->down || !link->told ? 255 : due_event(d, link, &wait);
+        if (event != 255 && has_room(link, more, row)) {
+            tell_event(d, link_no, row, event);
+            continue;
+        }
+#endif
+        return wait;
+    }
+}
+
+RLX_INTERNAL bool rlx_could_tell(const struct rlx_device *d, uint8_t link_no, rlx_rom row)
+{
+    const struct rlx_link *link = &d->links[link_no];
+    rlx_rom more = rlx_more(d, row);
+    if (!more || !RLX_ROM8(more + RLX_MORE_EVENT) || !has_room(link, more, row)) return false;
+#if RLX_HAS_NOTES
+    if (link->note) return true;
+#endif
+#if RLX_HAS_EVENTS
+    uint32_t wait = RLX_FOREVER;
+    return !link->down && link->told && due_event(d, link, &wait) != 255;
+#else
+    return false;
+#endif
+}
+#endif

@@ -1,0 +1,141 @@
+/* help: the commands, as many first words as fit one answer; help 2: the next ones; help WORD: the
+ * commands that begin with it, one an answer; help WORD 2: the next one. */
+#include "core.h"
+
+#if RLX_HAS_HELP
+
+static void put(struct rlx_device *d, const char *text)
+{
+    while (*text) rlx_reply_put(d, (uint8_t)*text++);
+}
+
+/* The patterns. */
+static rlx_rom patterns(const struct rlx_device *d, rlx_rom *end)
+{
+    rlx_rom at = rlx_part(d, RLX_IMG_HELP);
+    *end = at + 2 + RLX_ROM16(at);
+    return at + 2;
+}
+
+/* Length of a pattern's first word. */
+static uint8_t first_word(rlx_rom at)
+{
+    for (uint8_t n = 0;; n++) {
+        uint8_t c = RLX_ROM8(at + n);
+        if (c == ' ') return n;
+        if (c >= RLX_TEXT_END) return (uint8_t)(n + 1);
+    }
+}
+
+static bool same_first(rlx_rom a, rlx_rom b)
+{
+    uint8_t n = first_word(a);
+    if (n != first_word(b)) return false;
+    for (uint8_t i = 0; i < n; i++)
+        if ((RLX_ROM8(a + i) ^ RLX_ROM8(b + i)) & (uint8_t)~RLX_TEXT_END) return false;
+    return true;
+}
+
+/* Bytes that one answer has for words: the link's most, less `ok help` and ` more 99`. */
+static uint8_t room(const struct rlx_device *d)
+{
+    uint8_t most = RLX_HELP_LINE;
+#if RLX_HAS_LONG_REPLY
+    uint8_t before = (uint8_t)(d->tx_start - d->link->tx_head);
+    if (d->tx_most < most + before + 16) most = (uint8_t)(d->tx_most - before - 16);
+#else
+    (void)d;
+#endif
+    return most;
+}
+
+/* First words that stand beside one another are told once. */
+static void tell_words(struct rlx_device *d, uint8_t page)
+{
+    rlx_rom end, at = patterns(d, &end), last = 0;
+    uint8_t now = 1, used = 0, most = room(d);
+    for (; at != end; last = at, at = rlx_behind(at)) {
+        uint8_t n = first_word(at);
+        if (last && same_first(last, at)) continue;
+        if (used && used + 1 + n > most) {
+            used = 0;
+            now++;
+        }
+        if (now > page) {
+            put(d, " more ");
+            rlx_reply_number(d, now, 0);
+            return;
+        }
+        used = (uint8_t)(used + 1 + n);
+        if (now < page) continue;
+        rlx_reply_put(d, ' ');
+        for (uint8_t i = 0; i < n; i++) rlx_reply_put(d, RLX_ROM8(at + i) & (uint8_t)~RLX_TEXT_END);
+    }
+    if (now < page) put(d, " no more");
+}
+
+/* Whether the pattern's first word is the one at s. */
+static bool begins_with(const struct rlx_device *d, rlx_rom at, const uint8_t *s)
+{
+    uint8_t n = first_word(at), i = 0;
+    while (i < n && rlx_folded(d, s[i]) == (RLX_ROM8(at + i) & (uint8_t)~RLX_TEXT_END)) i++;
+    return i == n && rlx_ends_word(s[n]);
+}
+
+/* A pattern that is too long for an answer is cut. */
+static void put_pattern(struct rlx_device *d, rlx_rom at)
+{
+    uint8_t left = room(d), c;
+    do {
+        c = RLX_ROM8(at++);
+        rlx_reply_put(d, c & (uint8_t)~RLX_TEXT_END);
+    } while (c < RLX_TEXT_END && --left);
+}
+
+static void tell_word(struct rlx_device *d, const uint8_t *word, uint8_t page)
+{
+    rlx_rom end, at = patterns(d, &end);
+    uint8_t n = 0;
+    for (; at != end; at = rlx_behind(at)) {
+        if (!begins_with(d, at, word)) continue;
+        n++;
+        if (n == page) {
+            rlx_reply_put(d, ' ');
+            put_pattern(d, at);
+        } else if (n > page) {
+            put(d, " more ");
+            rlx_reply_number(d, n, 0);
+            return;
+        }
+    }
+    if (n < page) put(d, n ? " no more" : " no such word");
+}
+
+/* 1..99 at *s, of which it steps over the digits; 1 where there is none. */
+static uint8_t page_at(const uint8_t **s)
+{
+    uint8_t page = 0;
+    for (uint8_t n = 0; n < 2 && rlx_digit(**s) <= 9; n++)
+        page = (uint8_t)(page * 10 + rlx_digit(*(*s)++));
+    return page ? page : 1;
+}
+
+RLX_INTERNAL bool rlx_help(struct rlx_device *d, const uint8_t *s, bool tells)
+{
+    const uint8_t *word = 0;
+    while (*s == ' ') s++;
+    if (*s && rlx_digit(*s) > 9) {
+        for (word = s; !rlx_ends_word(*s);) s++;
+        while (*s == ' ') s++;
+    }
+    uint8_t page = page_at(&s);
+    while (*s == ' ') s++;
+    if (*s) return false;
+    put(d, " help");
+    if (tells && word)
+        tell_word(d, word, page);
+    else if (tells)
+        tell_words(d, page);
+    return true;
+}
+#endif

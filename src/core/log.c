@@ -1,0 +1,145 @@
+/* What was refused last, and what was done. */
+#include "core.h"
+
+#if RLX_HAS_HEARD || RLX_HAS_LOG
+static bool is_built_in(const struct rlx_device *d, uint16_t bit)
+{
+    return RLX_ROM16_EVEN(d->image + RLX_IMG_BUILT_IN) & bit;
+}
+
+static void put_words(struct rlx_device *d, const char *text)
+{
+    while (*text) rlx_reply_put(d, (uint8_t)*text++);
+}
+
+static void put_link(struct rlx_device *d, uint8_t link)
+{
+    rlx_rom name = rlx_part(d, RLX_IMG_LINK_NAMES);
+    while (link--) name = rlx_behind(name);
+    rlx_reply_text(d, name);
+}
+#endif
+
+#if RLX_HAS_HEARD
+/* A copy, for reading may change it. */
+RLX_INTERNAL void rlx_heard_begin(struct rlx_device *d)
+{
+    const struct rlx_link *link = d->link;
+    uint8_t state = link->frame_state & (uint8_t)~RLX_FRAME_READY, n = 0;
+    if (!is_built_in(d, RLX_BUILT_IN_HEARD)) return;
+    /* of a damaged frame what came before the damage, and the byte that did it */
+    uint8_t most = (uint8_t)(link->frame_len + (state == RLX_ERR_BYTE));
+    for (; n < RLX_HEARD && (state ? n < most : link->frame[n]); n++)
+        d->frame_begun[n] = link->frame[n];
+    d->frame_count = n;
+}
+
+RLX_INTERNAL void rlx_heard_end(struct rlx_device *d)
+{
+    for (uint8_t i = 0; i < d->frame_count; i++) d->heard[i] = d->frame_begun[i];
+    d->heard_count = d->frame_count;
+    d->heard_link = (uint8_t)(d->link_no + 1);
+}
+
+static uint8_t hex(uint8_t nibble)
+{
+    return (uint8_t)(nibble < 10 ? '0' + nibble : 'A' - 10 + nibble);
+}
+
+RLX_INTERNAL void rlx_heard_tell(struct rlx_device *d)
+{
+    put_words(d, " heard ");
+    if (!d->heard_link) {
+        put_words(d, "nothing");
+        return;
+    }
+    put_link(d, (uint8_t)(d->heard_link - 1));
+    for (uint8_t i = 0; i < d->heard_count; i++) {
+        rlx_reply_put(d, ' ');
+        rlx_reply_put(d, hex(d->heard[i] >> 4));
+        rlx_reply_put(d, hex(d->heard[i] & 15));
+    }
+}
+#endif
+
+#if RLX_HAS_LOG
+/* An entry is marked old long before the clock comes round to it. */
+#define OLD_MS UINT32_C(0x40000000)
+
+RLX_INTERNAL void rlx_log_add(struct rlx_device *d, const uint8_t *text, uint8_t verdict)
+{
+    struct rlx_log_entry *entry = &d->log[d->log_next];
+    uint8_t i = 0;
+    if (!is_built_in(d, RLX_BUILT_IN_LOG)) return;
+    while (*text == ' ') text++;
+    for (; i < RLX_LOG_TEXT && text[i]; i++) entry->what[i] = (char)text[i];
+    if (i < RLX_LOG_TEXT) entry->what[i] = 0;
+    entry->when = d->now;
+    entry->old = false;
+    entry->link = d->link_no;
+#if RLX_HAS_SOURCE
+    entry->source = d->source;
+#else
+    entry->source = 0;
+#endif
+    entry->verdict = verdict;
+    d->log_next = (uint8_t)((d->log_next + 1) % RLX_LOG);
+    if (d->log_count < RLX_LOG) d->log_count++;
+}
+
+RLX_INTERNAL uint32_t rlx_log_run(struct rlx_device *d)
+{
+    for (uint8_t i = 0; i < d->log_count; i++)
+        if (d->now - d->log[i].when > OLD_MS) d->log[i].old = true;
+    return d->log_count ? OLD_MS / 2 : RLX_FOREVER;
+}
+
+/* "12s ago": whole seconds, minutes or hours, rounded down. */
+static void put_ago(struct rlx_device *d, uint32_t ms)
+{
+    static const char units[] = "smh";
+    uint8_t unit = 0;
+    uint32_t n = ms / 1000;
+    for (; unit < 2 && n >= 60; unit++) n /= 60;
+    rlx_reply_number(d, (rlx_value)n, 0);
+    rlx_reply_put(d, (uint8_t)units[unit]);
+    put_words(d, " ago");
+}
+
+/* 1 is the last one: when, who, what, verdict. */
+RLX_INTERNAL void rlx_log_tell(struct rlx_device *d, uint8_t back)
+{
+    const struct rlx_log_entry *entry = &d->log[(uint8_t)(d->log_next + RLX_LOG - back) % RLX_LOG];
+    put_words(d, " log ");
+    rlx_reply_number(d, back, 0);
+    rlx_reply_put(d, ' ');
+    if (back > d->log_count) {
+        put_words(d, "nothing");
+        return;
+    }
+    if (entry->old)
+        put_words(d, "long ago");
+    else
+        put_ago(d, d->now - entry->when);
+    rlx_reply_put(d, ' ');
+    put_link(d, entry->link);
+    if (entry->source) {
+        rlx_reply_put(d, '/');
+        rlx_reply_number(d, entry->source, 0);
+    }
+    rlx_reply_put(d, ' ');
+    rlx_reply_put(d, '"');
+    for (uint8_t i = 0; i < RLX_LOG_TEXT && entry->what[i]; i++)
+        rlx_reply_put(d, (uint8_t)entry->what[i]);
+    rlx_reply_put(d, '"');
+    if (!entry->verdict) {
+        put_words(d, " ok");
+    } else if (entry->verdict == RLX_OWN_ALREADY) {
+        rlx_reply_nth(d, RLX_TEXT_ALREADY);
+    } else {
+        rlx_reply_put(d, ' ');
+        rlx_reply_nth(d, RLX_TEXT_ERR);
+        rlx_reply_nth(d, entry->verdict);
+    }
+}
+#endif
