@@ -118,10 +118,10 @@ static void halt_overtakes(void)
     pins(rig);
     const char *said = blocked(rig, BENCH, "about\rglow 20\rpump off\rpump on\rhalt\rglow 30\r",
                                "pin 4 low\npwm 1 0\n");
-    CHECK(strstr(said, "ok about events 1 ") && strstr(said, "glow 20"));
-    CHECK_TEXT(strstr(said, "glow 20"),
-               "glow 20\r\nerr halted\r\npump off\r\nerr halted\r\npump on\r\nerr halted\r\n"
-               "halt\r\nok halt\r\nglow 30\r\nok glow 30\r\n");
+    CHECK(strstr(said, "ok about events 1 ") && strstr(said, "> glow 20"));
+    CHECK_TEXT(strstr(said, "> glow 20"),
+               "> glow 20\r\nerr halted\r\n> pump off\r\nerr halted\r\n> pump on\r\n"
+               "err halted\r\n> halt\r\nok halt\r\n> glow 30\r\nok glow 30\r\n");
     CHECK_TEXT(pins(rig), "pwm 1 19660\n"); /* once only, and what was said later is obeyed */
     rig_free(rig);
 }

@@ -11,6 +11,7 @@
 
 struct model {
     enum lex_frame frame;
+    bool line, over; /* behind a lead; the rest of a report is nothing */
     const struct lex_link *link;
     GPtrArray *frames; /* char *: the text of each; NULL: a frame that is refused */
     GString *now;
@@ -66,20 +67,63 @@ static void model_code(struct model *m, char c)
 static void end_frame(struct model *m)
 {
     char *text = g_strdup(m->now->str);
-    for (size_t n = strlen(text); m->frame == LEX_FRAME_FIXED && n; n--) {
+    bool counted = m->frame == LEX_FRAME_FIXED || m->frame == LEX_FRAME_PACKET ||
+                   m->frame == LEX_FRAME_MESSAGE;
+    for (size_t n = strlen(text); counted && n; n--) {
         char c = text[n - 1];
-        if (c != m->link->pad && c != ' ' && c != '\r' && c != '\n') break;
+        if ((m->frame != LEX_FRAME_FIXED || c != m->link->pad) && c != ' ' && c != '\r' &&
+            c != '\n')
+            break;
         text[n - 1] = 0;
     }
-    push(m, text);
+    push(m, counted && strpbrk(text, "\r\n") ? NULL : text); /* a control byte within it */
     g_free(text);
     g_string_truncate(m->now, 0);
+}
+
+/* Up to its end, as it stands then. */
+static void model_line(struct model *m, char c)
+{
+    if (m->link->people && (c == '\b' || c == 0x7F)) {
+        if (m->now->len) g_string_truncate(m->now, m->now->len - 1);
+    } else if (m->link->people && c == 0x15) {
+        g_string_truncate(m->now, 0);
+    } else if (c != '\r' && c != '\n') {
+        g_string_append_c(m->now, c);
+    } else {
+        if (m->now->len) end_frame(m);
+        m->line = false;
+    }
+}
+
+static void model_key(struct model *m, char c)
+{
+    if (m->line) {
+        model_line(m, c);
+    } else if (c == m->link->lead) {
+        m->line = true;
+    } else {
+        for (unsigned i = 0; i < m->link->keys->len; i++) {
+            const struct lex_key *key = m->link->keys->pdata[i];
+            if (key->key == c) push(m, key->text);
+        }
+    }
 }
 
 static void model_byte(struct model *m, char c)
 {
     bool line_end = c == '\r' || c == '\n';
     switch (m->frame) {
+    case LEX_FRAME_PACKET:
+    case LEX_FRAME_MESSAGE: g_string_append_c(m->now, c); break;
+    case LEX_FRAME_LINE: model_line(m, c); break;
+    case LEX_FRAME_KEYS: model_key(m, c); break;
+    case LEX_FRAME_REPORT:
+        if (m->over) break;
+        if (m->now->len || c == '0') m->over = line_end || c == '0';
+        if (!line_end && c != '0') g_string_append_c(m->now, c);
+        if (m->over && m->now->len) end_frame(m);
+        break;
     case LEX_FRAME_CODES: model_code(m, c); break;
     case LEX_FRAME_FIXED:
         g_string_append_c(m->now, c);
@@ -94,6 +138,13 @@ static void model_byte(struct model *m, char c)
     default:
         if (!line_end) g_string_append_c(m->now, c);
     }
+}
+
+/* What came at once is over: a packet, a report. */
+static void model_end(struct model *m)
+{
+    m->over = false;
+    if (m->frame == LEX_FRAME_PACKET || m->frame == LEX_FRAME_MESSAGE) end_frame(m);
 }
 
 /* A silence behind all of it. */
@@ -138,52 +189,85 @@ static void nth_string(char *text, unsigned n, const char *alphabet)
     g_strreverse(text);
 }
 
-/* The link's frames, whole and byte by byte, against the model's texts on a line. */
-static void compare(struct rig *rig, struct rig *lines, unsigned number, const char *text)
+/* A 0 of a report stands as '0' in the strings. */
+static void feed(struct rig *rig, unsigned number, const char *bytes, size_t count)
 {
     const struct lex_link *link = rig->lx->links->pdata[number];
-    struct model m = {link->frame, link, g_ptr_array_new_with_free_func(g_free),
-                      g_string_new(NULL)};
-    for (const char *p = text; *p; p++) model_byte(&m, *p);
-    model_silence(&m);
-    obey(lines, m.frames);
-    for (unsigned apart = 0; apart < 2; apart++) {
-        CHECK_INT(rig_start(rig, 0), 0);
-        g_string_truncate(rig->pins, 0);
-        for (const char *p = text; *p; p += apart ? 1 : strlen(p)) {
-            rig_feed(rig, number, p, apart ? 1 : strlen(p));
-            rig_run(rig);
-        }
-        rig_wait(rig, 200);
-        test_context("'%s' on %s, %s", text, link->name, apart ? "byte by byte" : "whole");
-        CHECK_TEXT(rig->pins->str, lines->pins->str);
+    uint8_t report[16];
+    if (link->frame != LEX_FRAME_REPORT) {
+        rig_feed(rig, number, bytes, count);
+        return;
     }
+    for (size_t i = 0; i < count; i++) report[i] = bytes[i] == '0' ? 0 : (uint8_t)bytes[i];
+    CHECK(rlx_link_feed_report(&rig->link[number], report, (uint8_t)count));
+}
+
+/* The link's frames, so many bytes at once, against the model's texts on a line. */
+static void compare(struct rig *rig, struct rig *lines, unsigned number, const char *text,
+                    size_t at_once)
+{
+    const struct lex_link *link = rig->lx->links->pdata[number];
+    struct model m = {link->frame,       false, false, link, g_ptr_array_new_with_free_func(g_free),
+                      g_string_new(NULL)};
+    CHECK_INT(rig_start(rig, 0), 0);
+    CHECK_INT(rig_start(lines, 0), 0);
+    g_string_truncate(rig->pins, 0);
+    for (size_t n, left = strlen(text); left; text += n, left -= n) {
+        n = MIN(left, at_once);
+        for (size_t i = 0; i < n; i++) model_byte(&m, text[i]);
+        model_end(&m);
+        feed(rig, number, text, n);
+        rig_run(rig);
+    }
+    model_silence(&m);
+    rig_wait(rig, 200);
+    obey(lines, m.frames);
+    CHECK_TEXT(rig->pins->str, lines->pins->str);
     g_ptr_array_free(m.frames, TRUE);
     g_string_free(m.now, TRUE);
 }
 
-/* Strings over few letters, so that many of them are commands. */
-static void every_short_string(void)
+/* Strings over few letters, so that many of them are commands; whole, byte by byte, and by two. */
+static unsigned every_string_on(const char *lexicon, unsigned number, const char *alphabet)
 {
-    static const char *const alphabets[] = {"pq!7\r.", "PT0G5\r", "pq7 \r.", "pq7. x"};
-    struct rig *rig = start(LEXICONS "/framings_small.lexicon");
-    struct rig *lines = start(LEXICONS "/framings_small_line.lexicon");
-    unsigned acted = 0;
-    for (unsigned number = 0; number < 4; number++) {
-        unsigned base = (unsigned)strlen(alphabets[number]), count = 0;
-        for (unsigned i = 0, all = base; i < 5; i++, all *= base) count += all;
-        for (unsigned n = 1; n <= count && test_failures() < 5; n++) {
-            char text[16];
-            nth_string(text, n, alphabets[number]);
-            CHECK_INT(rig_start(lines, 0), 0);
-            compare(rig, lines, number, text);
+    char *file = g_strdup_printf("%s/%s.lexicon", LEXICONS, lexicon);
+    struct rig *rig = start(file), *lines = start(LEXICONS "/framings_small_line.lexicon");
+    unsigned base = (unsigned)strlen(alphabet), count = 0, acted = 0;
+    for (unsigned i = 0, all = base; i < 5; i++, all *= base) count += all;
+    for (unsigned n = 1; n <= count && test_failures() < 5; n++) {
+        char text[16];
+        nth_string(text, n, alphabet);
+        for (size_t at_once = 1; at_once < 4; at_once++) {
+            test_context("'%s' on link %u of %s, %zu at once", text, number, lexicon, at_once);
+            compare(rig, lines, number, text, at_once == 3 ? strlen(text) : at_once);
             acted += lines->pins->len != 0;
         }
     }
-    printf("%u strings moved an output\n", acted);
-    CHECK(acted > 1000);
     rig_free(rig);
     rig_free(lines);
+    g_free(file);
+    return acted;
+}
+
+static void every_short_string(void)
+{
+    static const struct {
+        const char *lexicon;
+        unsigned link;
+        const char *alphabet;
+    } links[] = {
+        {"framings_small", 0, "pq!7\r."},     {"framings_small", 1, "PT0G5\r"},
+        {"framings_small", 2, "pq7 \r."},     {"framings_small", 3, "pq7. x"},
+        {"framings_other", 0, "pq7\r\b\x15"}, {"framings_other", 1, "pq7\r0 "},
+        {"framings_other", 2, "pq7\r x"},     {"framings_other", 3, "pq7\n x"},
+        {"framings_keys", 0, "PGq:\rp"},      {"framings_keys", 1, "pq7\r\n "},
+        {"framings_keys", 2, "pq7\r\n "},
+    };
+    for (unsigned i = 0; i < G_N_ELEMENTS(links); i++) {
+        unsigned acted = every_string_on(links[i].lexicon, links[i].link, links[i].alphabet);
+        printf("%s, link %u: %u moved an output\n", links[i].lexicon, links[i].link, acted);
+        CHECK(acted > 1000);
+    }
 }
 
 /* ---- loops ---- */
@@ -235,13 +319,38 @@ static void fall_silent(const char *file, const char *const *starts)
 
 static void devices_fall_silent(void)
 {
-    static const char *const starts[] = {
-        "pump on\r",     "pump on!",      "bogus\r", "PP",          "x",        "G1x",
-        "pump off.....", "\x07\r",        "#5 x\r",  "#999 pump\r", "a*@@@@\r", "@3/1 #1 x",
-        "e4 pump\r",     "ready x 1 2\r", "",        ":\x07\r",     NULL};
+    static const char *const starts[] = {"pump on\r",
+                                         "pump on!",
+                                         "bogus\r",
+                                         "PP",
+                                         "x",
+                                         "G1x",
+                                         "pump off.....",
+                                         "\x07\r",
+                                         "#5 x\r",
+                                         "#999 pump\r",
+                                         "a*@@@@\r",
+                                         "@3/1 #1 x",
+                                         "e4 pump\r",
+                                         "ready x 1 2\r",
+                                         "",
+                                         ":\x07\r",
+                                         "e",
+                                         "not",
+                                         "xxxx\r\n",
+                                         "p",
+                                         "stats\r",
+                                         "help\r",
+                                         "got 1\r",
+                                         "bye\r",
+                                         NULL};
     fall_silent(LEXICONS "/framings.lexicon", starts);
     fall_silent(LEXICONS "/radio.lexicon", starts);
     fall_silent(LEXICONS "/loops.lexicon", starts);
+    fall_silent(LEXICONS "/framings_other.lexicon", starts);
+    fall_silent(LEXICONS "/framings_keys.lexicon", starts);
+    fall_silent(LEXICONS "/crowded.lexicon", starts);
+    fall_silent(LEXICONS "/events.lexicon", starts);
 }
 
 static const struct test_case cases[] = {

@@ -144,7 +144,8 @@ static void on_out(void *user, struct sim_event event)
 /* Whether the line is the echo of what was typed, which a terminal shows already. */
 static bool is_echo(struct talk *t, unsigned link, const GString *line)
 {
-    bool echo = link == t->link && t->typed && !strcmp(t->typed, line->str);
+    bool echo = link == t->link && t->typed && g_str_has_prefix(line->str, "> ") &&
+                !strcmp(t->typed, line->str + 2);
     if (echo) g_clear_pointer(&t->typed, g_free);
     return echo;
 }

@@ -183,6 +183,8 @@ enum {
     RLX_WAY_STATE_TOLD = 4, /* the last word of every event is told when the link comes up */
     RLX_WAY_ALOUD = 8       /* notes are told here */
 };
+/* What stands before what is echoed, so that nobody takes it for a command. */
+#define RLX_ECHO_LEAD '>'
 /* What stands before a reply where each character could be a command, and is none itself. */
 #define RLX_REPLY_LEAD '<'
 

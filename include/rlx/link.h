@@ -100,7 +100,8 @@ struct rlx_link {
 #endif
 #if RLX_HAS_PEOPLE
     bool echoes;
-    uint8_t echoed; /* bytes of the line that were told back */
+    uint8_t echoed; /* bytes of the line that were told back... */
+    bool prompted;  /* ...behind what stands before them */
 #endif
 #if RLX_HAS_EVENTS
     bool down; /* nobody is there: events are not told */

@@ -46,6 +46,7 @@ static inline void rlx_frame_over(struct rlx_link *link)
     link->frame_state = 0;
 #if RLX_HAS_PEOPLE
     link->echoed = 0;
+    link->prompted = false;
 #endif
 }
 

@@ -48,6 +48,8 @@ static void collect(const struct rlx_device *device, struct rlx_link *link, uint
 }
 
 #if RLX_HAS_PEOPLE
+#define NOT_ECHOED 255 /* no frame is so long: the rest of this line is not echoed */
+
 static void echo(const struct rlx_device *device, struct rlx_link *link, const uint8_t *bytes,
                  uint8_t count)
 {
@@ -58,13 +60,20 @@ static void echo(const struct rlx_device *device, struct rlx_link *link, const u
     rlx_port_kick(device->port, (uint8_t)(link - device->links));
 }
 
-/* What was typed is told back as soon as it cannot be somebody's reply: those are never echoed, or
- * two devices would go on for ever. */
+/* What was typed is told back, behind "> ", as soon as it cannot be somebody's reply or echo: those
+ * are never echoed, or two devices would go on for ever. */
 static void echo_line(const struct rlx_device *device, struct rlx_link *link, bool end)
 {
-    static const uint8_t line_end[] = {'\r', '\n'};
+    static const uint8_t line_end[] = {'\r', '\n'}, lead[] = {RLX_ECHO_LEAD, ' '};
     if (link->frame_state & (uint8_t)~RLX_FRAME_READY || !link->frame_len) return;
+    if (link->echoed == NOT_ECHOED) return;
+    if (link->frame[link->frame_len - 1] == RLX_ECHO_LEAD) { /* that may be our own coming back */
+        link->echoed = NOT_ECHOED;
+        return;
+    }
     if (rlx_reply_begun(device, link->frame, link->frame_len, end) != RLX_BEGUN_OTHER) return;
+    if (!link->prompted) echo(device, link, lead, sizeof lead);
+    link->prompted = true;
     echo(device, link, link->frame + link->echoed, (uint8_t)(link->frame_len - link->echoed));
     link->echoed = link->frame_len;
     if (end) echo(device, link, line_end, sizeof line_end);
@@ -77,7 +86,7 @@ static bool edits(const struct rlx_device *device, struct rlx_link *link, uint8_
     if (byte != 8 && byte != 127 && byte != 0x15) return false;
     while (!link->frame_state && link->frame_len) {
         link->frame_len--;
-        if (link->echoed > link->frame_len) {
+        if (link->echoed != NOT_ECHOED && link->echoed > link->frame_len) {
             link->echoed = link->frame_len;
             echo(device, link, rub_out, sizeof rub_out);
         }
