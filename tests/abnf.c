@@ -386,6 +386,7 @@ static void grammar_and_parser_agree(void)
                                         LEXICONS "/small.lexicon",
                                         LEXICONS "/many.lexicon",
                                         LEXICONS "/slots.lexicon",
+                                        LEXICONS "/asked.lexicon",
                                         LEXICONS "/expiry.lexicon"};
     struct tally tally[CHANGES] = {{0}};
     const char *times = g_getenv("RLX_TIMES");

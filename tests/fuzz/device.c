@@ -9,11 +9,12 @@
 #include "fuzz.h"
 #include "rig.h"
 
-static struct rig *rigs[4];
+static struct rig *rigs[8];
 
 static struct rig *rig_number(unsigned n)
 {
-    static const char *const names[] = {"framings", "radio", "built_in", "slots"};
+    static const char *const names[] = {"framings", "radio",   "built_in",       "slots",
+                                        "events",   "crowded", "framings_other", "asked"};
     if (!rigs[n]) {
         char *file = g_strdup_printf("%s/%s.lexicon", LEXICONS, names[n]);
         rigs[n] = rig_new(file);
@@ -34,18 +35,45 @@ static bool says_done(const struct rig *rig, unsigned link)
 {
     const struct lex_link *row = rig->lx->links->pdata[link];
     const char *sent = rig->sent[link]->str;
-    return row->address >= 0 /* what goes to all is not answered */ || strstr(sent, "ok") ||
+    return row->address >= 0 /* what goes to all is not answered */ ||
+           rig->link[link].unheard /* dropped, and told so */ || strstr(sent, "ok") ||
            strchr(sent, '+') || strchr(sent, '=') || strstr(sent, "busy") || strstr(sent, "e13");
+}
+
+/* Whether all of it was told unasked: ev, note, or a text of the link's own for these. */
+static bool is_told(const char *sent)
+{
+    return !strstr(sent, "ok") && !strstr(sent, "err") && !strpbrk(sent, "+-");
 }
 
 static void check(struct rig *rig, unsigned link, size_t came)
 {
     bool acted = rig->pins->len || rig->calls;
     const char *sent = rig->sent[link]->str;
+    if (rig->hold_sent) return; /* a halt is done before its answer can be sent */
     if (acted && !says_done(rig, link)) fail(rig, link, "done without an answer");
-    if (*sent && came == 0) fail(rig, link, "an answer to nothing");
+    if (*sent && came == 0 && !is_told(sent)) fail(rig, link, "an answer to nothing");
     for (unsigned other = 0; other < rig->lx->links->len; other++)
-        if (other != link && rig->sent[other]->len) fail(rig, other, "an answer on another link");
+        if (other != link && !is_told(rig->sent[other]->str))
+            fail(rig, other, "an answer on another link");
+}
+
+/* What happens beside what is said. */
+static void happen(struct rig *rig, unsigned link, unsigned what)
+{
+    static const char *const events[] = {"! call pressed", "! call released", "! overflow",
+                                         "! flood",        "! tick b",        "! note x\x01y",
+                                         "! jam",          "! down bench",    "! up bench"};
+    switch (what) {
+    case 0: rlx_link_gap(&rig->link[link]); break;
+    case 1: rlx_link_fault(&rig->link[link]); break;
+    case 2: rig->hold_sent = true; break;
+    case 3:
+        rig->hold_sent = false;
+        for (unsigned i = 0; i < rig->lx->links->len; i++) rlx_port_kick(&rig->board, (uint8_t)i);
+        break;
+    default: rig_do(rig, events[what % G_N_ELEMENTS(events)]);
+    }
 }
 
 static void forget(struct rig *rig)
@@ -58,12 +86,13 @@ static void forget(struct rig *rig)
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
     if (size < 3) return 0;
-    struct rig *rig = rig_number(data[0] & 3);
-    unsigned link = (data[0] >> 2) % rig->lx->links->len;
+    struct rig *rig = rig_number(data[0] & 7);
+    unsigned link = (data[0] >> 3) % rig->lx->links->len;
     size_t came = 0;
     if (rig_start(rig, data[1] & 1 ? UINT32_MAX - 40u : 0) != 0) abort();
     rig_run(rig);
     forget(rig);
+    rig->hold_sent = false;
     rig->returns = data[1] & 2 ? -RLX_ERR_BUSY : 0;
     for (size_t i = 2; i < size;) {
         uint8_t step = data[i++];
@@ -76,16 +105,11 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
             came += count;
             break;
         case 2: rig_wait(rig, (step & 63u) * 10u); break;
-        default:
-            if (step & 1)
-                rlx_link_fault(&rig->link[link]);
-            else
-                rlx_link_gap(&rig->link[link]);
-            came++;
+        default: happen(rig, link, step & 15); came++;
         }
         rig_run(rig);
         check(rig, link, came);
-        forget(rig);
+        if (!rig->hold_sent) forget(rig);
     }
     return 0;
 }

@@ -115,6 +115,24 @@ int typed_g(struct typed *typed, uint8_t value)
     return note(typed, "g", value, 0);
 }
 
+/* What the queries tell. */
+static int32_t depth;
+static uint16_t colours;
+
+int typed_depth(struct typed *typed, int32_t *mm)
+{
+    *mm = depth;
+    return note(typed, "depth", 0, 0);
+}
+
+int typed_mode(struct typed *typed, enum typed_side *side, enum rlx_verb *how, uint16_t *choices)
+{
+    *side = TYPED_SIDE_RIGHT;
+    *how = RLX_ON;
+    *choices = colours;
+    return note(typed, "mode", 0, 0);
+}
+
 static void sink(void *user, struct sim_event event)
 {
     (void)user;
@@ -244,7 +262,50 @@ static void answers_reach_the_reply(void)
     CHECK_TEXT(sent, "err failed");
 }
 
+static void queries_tell_what_handlers_fill_in(void)
+{
+    start();
+    depth = -39999;
+    say("depth?");
+    CHECK_TEXT(sent, "ok depth -39999");
+    depth = 70001;
+    say("depth?");
+    CHECK_TEXT(sent, "err failed");
+    colours = 6;
+    say("mode?");
+    CHECK_TEXT(sent, "ok mode right on green+blue");
+    colours = 9; /* a bit that is no word */
+    say("mode?");
+    CHECK_TEXT(sent, "err failed");
+    answer = -RLX_ERR_BUSY;
+    say("mode?");
+    CHECK_TEXT(sent, "err busy");
+}
+
+static void events_are_told(void)
+{
+    start();
+    CHECK_INT(typed_tell_call(&device, TYPED_EVENT_CALL_RELEASED), 0);
+    CHECK(!rlx_idle(&device.device));
+    say("");
+    CHECK_TEXT(sent, "ev call released");
+    CHECK_INT(typed_tell_jam(&device), 0);
+    say("");
+    CHECK_TEXT(sent, "ev jam");
+    CHECK_INT(rlx_event(&device.device, TYPED_EVENT_CALL, 2), -RLX_ERR_RANGE);
+    CHECK_INT(rlx_event(&device.device, TYPED_EVENTS, 0), -RLX_ERR_RANGE);
+    CHECK(rlx_note(&device.device, "algae low"));
+    CHECK(!rlx_note(&device.device, "and then")); /* the first one was not told yet */
+    say("");
+    CHECK_TEXT(sent, "note algae low");
+    CHECK(rlx_note(&device.device, "a note of more bytes than RLX_NOTE allows, which is cut"));
+    say("");
+    CHECK_TEXT(sent, "note a note of more bytes than RLX_NOTE allows, which");
+}
+
 static const struct test_case cases[] = {
+    {"queries tell what handlers fill in", queries_tell_what_handlers_fill_in},
+    {"events and notes are told", events_are_told},
     {"arguments arrive in their types", arguments_arrive_in_their_types},
     {"other slots arrive as told", other_slots_arrive_as_told},
     {"P1: refused lines call nothing", refused_lines_call_nothing},

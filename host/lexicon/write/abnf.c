@@ -38,7 +38,8 @@ static bool means_it(const GPtrArray *all, const char *word, size_t count)
 {
     for (unsigned i = 0; i < all->len; i++) {
         const char *other = all->pdata[i];
-        if (other != word && !strncmp(other, word, count)) return false;
+        bool asked = g_str_has_suffix(other, "?"); /* which is never cut */
+        if (other != word && !asked && !strncmp(other, word, count)) return false;
     }
     return true;
 }
@@ -49,7 +50,8 @@ static void put_forms(struct abnf *a, const GPtrArray *all, const char *word)
     size_t length = strlen(word);
     g_string_append_c(a->out, '(');
     put_literal(a, word, length);
-    for (size_t n = length - 1; a->lx->shorten && n >= a->lx->shorten; n--) {
+    unsigned least = g_str_has_suffix(word, "?") ? 0 : a->lx->shorten;
+    for (size_t n = length - 1; least && n >= least; n--) {
         if (!means_it(all, word, n)) break;
         g_string_append(a->out, " / ");
         put_literal(a, word, n);
@@ -320,6 +322,18 @@ static void put_others(struct abnf *a)
         if (!b->said || !(lx->built_in & b->bit)) continue;
         g_string_append(a->out, " / ");
         put_literal(a, b->word, strlen(b->word));
+        if (b->bit == RLX_BUILT_IN_HELP)
+            g_string_append(a->out, " [1*SP helped] [1*SP 1*2%x30-39]");
+        if (b->bit == RLX_BUILT_IN_LOG)
+            g_string_append(a->out, " [1*SP (%x31-39 / \"1\" %x30-36)]");
+    }
+    for (unsigned i = 0; i < lx->events->len; i++) {
+        if (!((struct lex_event *)lx->events->pdata[i])->confirmed) continue;
+        g_string_append(a->out, " / ");
+        put_literal(a, "got", 3);
+        g_string_append(a->out, " [1*SP (%x31-39 [%x30-39] / \"1\" %x30-39 %x30-39 / "
+                                "\"2\" %x30-34 %x30-39 / \"25\" %x30-35)]");
+        break;
     }
     for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->outputs->len; i++) {
         char *name = lex_spelt(lx, ((struct lex_output *)lx->outputs->pdata[i])->name);
@@ -345,6 +359,9 @@ char *lexicon_abnf(struct lexicon *lx)
     for (unsigned i = 0; lx->commands->len && i < a.nodes->len; i++)
         put_place(&a, a.nodes->pdata[i], i);
     for (unsigned i = 0; i < a.numbers->len; i++) put_slot(&a, i);
+    if (lx->built_in & RLX_BUILT_IN_HELP)
+        g_string_append(a.out, "helped = (%x21 / %x23-2F / %x3A / %x3C-7E) "
+                               "*(%x21 / %x23-3A / %x3C-7E)\n");
     g_string_append(a.out, "SP = %x20\n");
     graph_free(root);
     g_ptr_array_free(a.nodes, TRUE);
