@@ -202,45 +202,11 @@ static void batches_are_all_or_nothing(void)
     rig_free(single);
 }
 
-/* ---- links that fail ---- */
-
-/* A fault at the nth byte of a conversation, for every n: what is damaged is not obeyed, what comes
- * whole after it is. */
-static void links_that_fail_at_each_byte(void)
-{
-    static const char *const talks[] = {"pump on!glow 40!pump off!", "PPG40P0T", "pump on",
-                                        "pump on.....glow 40.....pump off...."};
-    static const char *const after[] = {"glow 77!", "G77", "glow 77", "glow 77....."};
-    struct rig *rig = rig_new(LEXICONS "/framings.lexicon");
-    for (unsigned link = 0; link < 4; link++) {
-        for (size_t n = 0; n <= strlen(talks[link]) && test_failures() < 5; n++) {
-            CHECK_INT(rig_start(rig, 0), 0);
-            rig_run(rig);
-            g_string_truncate(rig->pins, 0);
-            rig_feed(rig, link, talks[link], n);
-            rlx_link_fault(&rig->link[link]);
-            if (talks[link][n])
-                rig_feed(rig, link, talks[link] + n + 1, strlen(talks[link]) - n - 1);
-            rig_wait(rig, 200);
-            rig_feed(rig, link, link ? "" : "!", link ? 0 : 1); /* a line may still be open */
-            rig_wait(rig, 200);
-            g_string_truncate(rig->pins, 0);
-            rig_feed(rig, link, after[link], strlen(after[link]));
-            rig_wait(rig, 200);
-            test_context("link %u, a fault at byte %zu", link, n);
-            CHECK_TEXT(rig->pins->str, "pwm 1 50462\n");
-            CHECK(rlx_link_lost(&rig->link[link]) >= 1);
-        }
-    }
-    rig_free(rig);
-}
-
 static const struct test_case cases[] = {
     {"P10: values in words", values_in_words},
     {"scales", scales},
     {"slots as they are written", slots_as_written},
     {"P10: replies are read back", replies_are_read_back},
     {"P1: batches are all or nothing", batches_are_all_or_nothing},
-    {"P1, P7: links that fail at each byte", links_that_fail_at_each_byte},
 };
 TEST_MAIN(cases)

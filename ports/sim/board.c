@@ -107,6 +107,7 @@ void rlx_port_kick(void *port, uint8_t link)
 
 bool rlx_port_packet_send(void *port, uint8_t link, const uint8_t *bytes, uint8_t count)
 {
+    if (((struct sim_board *)port)->radio_busy) return false;
     while (count--) tell(port, SIM_PACKET, link, *bytes++);
     tell(port, SIM_PACKET, link, 256);
     return true;

@@ -59,6 +59,7 @@ struct sim_board {
     bool level[256];
     uint16_t duty[256];
     uint8_t packet[255], packet_count; /* that comes in */
+    bool radio_busy;                   /* packets to send are refused */
     uint32_t random;
     uint8_t nv[4096];
 };

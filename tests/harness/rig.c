@@ -15,7 +15,8 @@ static void on_receive(void *user, uint8_t uart, uint8_t byte)
 static bool on_transmit(void *user, uint8_t uart, uint8_t *byte)
 {
     struct rig *rig = user;
-    return !rig->hold_sent && rlx_link_take(&rig->link[uart], byte);
+    return !rig->hold_sent && rig->sent[uart]->len < rig->send_most &&
+           rlx_link_take(&rig->link[uart], byte);
 }
 
 static void sink(void *user, struct sim_event event)
@@ -56,6 +57,7 @@ struct rig *rig_of(struct lexicon *lx)
 {
     struct rig *rig = g_new0(struct rig, 1);
     rig->lx = lx;
+    rig->send_most = UINT_MAX;
     rig->image = image_build(lx);
     if (!rig->image) {
         fputs(lexicon_faults_text(lx, 20), stderr);

@@ -32,6 +32,7 @@ struct rig {
     GString *pins;            /* "pin 4 high" lines */
     uint32_t now_ms;
     bool packet_ends; /* each packet that is sent is followed by CR LF here */
+    unsigned send_most; /* the transmitter of a link stops after so many bytes */
     bool hold_sent; /* the transmitters stand still */
 };
 
