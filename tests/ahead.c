@@ -148,29 +148,85 @@ static void halt_without_tag(void)
     rig_free(rig);
 }
 
-/* On every framing: the transmitter stands still, commands wait, then a halt comes. */
+/* On every framing: nothing can be sent, commands wait, then a halt comes. */
 static void halt_on_each(void)
 {
     static const struct {
-        const char *lexicon;
-        unsigned link;
-        const char *fill, *halt;
-    } cases[] = {{"events", BENCH, "about\r", "halt\r"},
-                 {"crowded", PAD, ":stats\r", "h"},
-                 {"crowded", PAD, ":stats\r", ":halt\r"}};
+        const char *link, *fill, *halt;
+    } cases[] = {
+        {"serial 9600 frame line", "about\r", " halt \r"},
+        {"serial 9600 frame line for people", "about\r", "HALT\r\n"},
+        {"serial 9600 frame line check optional tags optional", "#1 about\r", "#1 halt\r"},
+        {"serial 9600 frame keys lead \":\" a = \"about\" h = \"halt\"", "a", "h"},
+        {"serial 9600 frame keys lead \":\" a = \"about\" h = \"halt\"", "a", ":halt\r"},
+        {"serial 9600 frame codes AA = \"about\" HH = \"halt\"", "AA", "HH"},
+        {"serial 9600 frame codes AA = \"about\" H = \"halt\"", "AA", "AH"},
+        {"serial 9600 frame ended \"!\"", "about!", "halt!"},
+        {"serial 9600 frame gap 20ms", "about", "halt"},
+        {"serial 9600 frame fixed 8 pad \".\" gap 50ms", "about...", "halt...."},
+        {"serial 9600 frame fixed 90 pad \".\" gap 50ms receive 128", "about", "halt"},
+        {"radio payload 60 open", "about", "halt"},
+        {"radio payload 60 address 3 senders 2", "@3/1 about", "@3/2 halt"},
+        {"report", "about\r", "halt\r"},
+    };
     for (unsigned i = 0; i < G_N_ELEMENTS(cases); i++) {
-        struct rig *rig = start(cases[i].lexicon);
-        test_context("case %u", i);
-        rig_say(rig, cases[i].lexicon[0] == 'e' ? (unsigned)BENCH : (unsigned)WIRE, "pump on\r");
+        char *text = g_strdup_printf("lexicon it 1\nletters any-case\nbuilt-in halt about\n"
+                                     "output pump relay pin 4 safe off\n"
+                                     "command pump {on|off} => pump\nlink it %s\n"
+                                     "link bench serial 9600 frame line\n",
+                                     cases[i].link);
+        struct rig *rig = rig_of(lexicon_read_text("it.lexicon", text, strlen(text)));
+        CHECK_INT(rig_start(rig, 0), 0);
+        rig_run(rig);
+        rig_say(rig, 1, "pump on\r");
+        rig->hold_sent = rig->board.radio_busy = true;
+        test_context("%s: %s", cases[i].link, cases[i].halt);
+        for (unsigned k = 0; k < 9; k++) {
+            char fill[91];
+            g_snprintf(fill, sizeof fill, "%s", k < 8 ? cases[i].fill : cases[i].halt);
+            bool blocked_now = rig->link[0].frame_state & RLX_FRAME_READY;
+            bool gap = strstr(cases[i].link, "frame gap") != NULL;
+            bool one = gap || strstr(cases[i].link, "fixed 90");
+            if (one && blocked_now && k < 8) continue; /* one of them waits at a time */
+            while (strstr(cases[i].link, "fixed 90") && strlen(fill) < 90) strcat(fill, ".");
+            pins(rig);
+            rig_feed(rig, 0, fill, strlen(fill));
+            if (gap) rlx_link_gap(&rig->link[0]);
+            rlx_poll(&rig->device, rig->now_ms++);
+            rlx_poll(&rig->device, rig->now_ms++);
+        }
+        CHECK_TEXT(pins(rig), "pin 4 low\n");
+        rig_say(rig, 1, "pump on\r"); /* what another link says meanwhile stays */
         pins(rig);
-        GString *text = g_string_new(NULL);
-        for (unsigned k = 0; k < 8; k++) g_string_append(text, cases[i].fill);
-        g_string_append(text, cases[i].halt);
-        blocked(rig, cases[i].link, text->str, "pin 4 low\npwm 1 0\n");
+        rig->hold_sent = rig->board.radio_busy = false;
+        rlx_port_kick(&rig->board, 0);
+        rig_wait(rig, 100);
         CHECK_TEXT(pins(rig), "");
-        g_string_free(text, TRUE);
         rig_free(rig);
     }
+}
+
+/* Which output a slot names tells commands apart, and so does a batch. */
+static void newest_of_the_same(void)
+{
+    char *text =
+        g_strdup("lexicon it 1\nbuilt-in batch\noutput pump relay pin 4 safe off\n"
+                 "output lamp led pin 5\ncommand set {which pump|lamp} {on|off} => which newest\n"
+                 "command name {text 1..9} => name() newest\nnumber 7 = set lamp on\n"
+                 "link it serial 9600 frame line\n");
+    struct rig *rig = rig_of(lexicon_read_text("it.lexicon", text, strlen(text)));
+    CHECK_INT(rig_start(rig, 0), 0);
+    rig_run(rig);
+    CHECK_TEXT(rig_say(rig, 0, "set pump on\rset lamp on\rset lamp off\r"),
+               "ok set pump on\r\nok newer\r\nok set lamp off already\r\n");
+    CHECK_TEXT(rig_say(rig, 0, "set lamp off\r7\r"), "ok newer\r\nok set lamp on\r\n");
+    CHECK_TEXT(rig_say(rig, 0, "set lamp on\rset lamp off;set lamp on\r"),
+               "ok set lamp on already\r\nok 2\r\n");
+    CHECK_TEXT(rig_say(rig, 0, "name \"a\"\rname \"\xC3\xA9\"\r"),
+               "ok newer\r\nok name \"\xC3\xA9\"\r\n");
+    CHECK_TEXT(rig_say(rig, 0, "name \"a\"\rname \xC3\"b\"\r"),
+               "ok name \"a\"\r\nerr byte 195 at 5\r\n");
+    rig_free(rig);
 }
 
 /* Obeyed all the same; what does not fit is counted. */
@@ -234,6 +290,7 @@ static const struct test_case cases[] = {
     {"P6: a halt overtakes what waits", halt_overtakes},
     {"P6: a halt needs no tag", halt_without_tag},
     {"P6: a halt on each kind of link", halt_on_each},
+    {"which commands are the same", newest_of_the_same},
     {"P7: answers that are dropped are counted", dropped},
     {"a link that yields", yields},
     {"P2: events take no reserved room", events_wait},

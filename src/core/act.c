@@ -55,8 +55,6 @@ static bool tell_value(struct rlx_device *d, rlx_rom *op, rlx_value value)
     if (RLX_HAS_NUMBER && (kind == RLX_OP_NUM16 || kind == RLX_OP_NUM32)) {
         if (value < rlx_number_low(at) || value > rlx_number_high(at)) return false;
         rlx_number_put(d, at, value);
-        if (RLX_HAS_UNIT && RLX_ROM8(at + 2) & RLX_NUM_GLUED)
-            rlx_reply_text(d, rlx_number_unit(at));
         return true;
     }
     if (RLX_HAS_SET && kind == RLX_OP_SET) return rlx_put_set(d, (uint16_t)value, entry, *op);

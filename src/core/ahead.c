@@ -55,6 +55,30 @@ static bool ahead_open(struct rlx_device *d, struct ahead *a, rlx_rom row)
 }
 
 #if RLX_HAS_HALT
+/* Steps over a byte that was looked at. */
+static void ahead_skip(struct ahead *a)
+{
+#if RLX_HAS_CODES
+    if (a->link.frame_next) {
+        a->link.frame_next = 0;
+        return;
+    }
+#endif
+    a->link.rx_limit++;
+}
+
+/* Bytes up to the end of the last whole frame: those of the ring, and one that was kept back here or
+ * there. */
+static uint8_t ahead_bytes(const struct ahead *a, const struct rlx_link *link)
+{
+    unsigned bytes = (uint8_t)(a->link.rx_limit - link->rx_limit);
+#if RLX_HAS_CODES
+    bytes += (link->frame_next != 0);
+    bytes -= (a->link.frame_next != 0);
+#endif
+    return (uint8_t)bytes;
+}
+
 static void ahead_look(struct rlx_device *d, struct ahead *a, struct rlx_link *link, rlx_rom row)
 {
     if (!ahead_open(d, a, row) || !rlx_is_halt(d)) return;
@@ -74,13 +98,10 @@ RLX_INTERNAL void rlx_halt_ahead(struct rlx_device *d, uint8_t link_no, rlx_rom 
         link->looked = true;
         if (!link->frame[i]) ahead_look(d, &a, link, row);
     }
-#if RLX_HAS_CODES
-    if (link->ahead) a.link.frame_next = 0;
-#endif
-    a.link.rx_limit = (uint8_t)(a.link.rx_limit + link->ahead);
+    for (uint8_t i = link->ahead; i; i--) ahead_skip(&a);
     while (ahead_next(d, &a, row)) {
         ahead_look(d, &a, link, row);
-        link->ahead = (uint8_t)(a.link.rx_limit - link->rx_limit);
+        link->ahead = ahead_bytes(&a, link);
     }
 }
 #endif

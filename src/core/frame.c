@@ -237,6 +237,9 @@ static void code_byte(const struct rlx_device *device, struct rlx_link *link, rl
     text[link->frame_len - 1] = 0;
     link->frame_len = 0;
     link->frame_next = byte;
+#if RLX_HAS_HALT
+    if (link->looked) link->ahead++; /* it is read once more */
+#endif
     link->frame_state = RLX_FRAME_READY | RLX_ERR_HALF;
 }
 #endif
@@ -412,6 +415,9 @@ static void frame_cut(struct rlx_link *link, rlx_rom row)
 #if RLX_HAS_MARKED
     if (link->frame_line) link->frame_state &= (uint8_t)~RLX_FRAME_READY;
 #endif
+#if RLX_HAS_TIMED
+    if (link->frame_state & RLX_FRAME_READY) link->armed = false;
+#endif
 }
 
 RLX_INTERNAL void rlx_frame_silence(const struct rlx_device *device, struct rlx_link *link,
@@ -440,14 +446,14 @@ RLX_INTERNAL void rlx_frame_silence(const struct rlx_device *device, struct rlx_
 /* What was kept back of the last frame, the next byte of the ring, or nothing. */
 static enum rlx_got next_byte(struct rlx_link *link, uint8_t *byte)
 {
+    enum rlx_got got = RLX_GOT_BYTE;
 #if RLX_HAS_CODES
     if (link->frame_next) {
         *byte = link->frame_next;
         link->frame_next = 0;
-        return RLX_GOT_BYTE;
-    }
+    } else
 #endif
-    enum rlx_got got = rlx_ring_get(link, byte);
+        got = rlx_ring_get(link, byte);
 #if RLX_HAS_HALT
     if (got == RLX_GOT_BYTE) {
         link->looked = link->ahead != 0;

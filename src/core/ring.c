@@ -82,7 +82,11 @@ bool rlx_link_feed_packet(struct rlx_link *link, const uint8_t *bytes, uint8_t c
 #if RLX_HAS_REPORT
 bool rlx_link_feed_report(struct rlx_link *link, const uint8_t *bytes, uint8_t count)
 {
-    uint8_t head = link->rx_head, room = (uint8_t)(THEIRS(link->rx_limit) - head);
+    uint8_t head = link->rx_head, room = (uint8_t)(THEIRS(link->rx_limit) - head), used = 0;
+    /* up to the end of its line: the rest is nothing */
+    while (used < count && (bytes[used] == '\r' || bytes[used] == '\n')) used++;
+    while (used < count && bytes[used] && bytes[used] != '\r' && bytes[used] != '\n') used++;
+    if (used < count) count = (uint8_t)(used + 1);
     if (link->rx_cut != THEIRS(link->rx_seen) || count >= room || !count) return false;
     link->buffer[head++ & link->rx_mask] = count;
     while (count--) link->buffer[head++ & link->rx_mask] = *bytes++;

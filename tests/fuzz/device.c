@@ -89,10 +89,10 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
     struct rig *rig = rig_number(data[0] & 7);
     unsigned link = (data[0] >> 3) % rig->lx->links->len;
     size_t came = 0;
+    rig->hold_sent = false;
     if (rig_start(rig, data[1] & 1 ? UINT32_MAX - 40u : 0) != 0) abort();
     rig_run(rig);
     forget(rig);
-    rig->hold_sent = false;
     rig->returns = data[1] & 2 ? -RLX_ERR_BUSY : 0;
     for (size_t i = 2; i < size;) {
         uint8_t step = data[i++];

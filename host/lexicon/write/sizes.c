@@ -70,7 +70,7 @@ static size_t query_length(const struct lex_query *query)
     size_t sum = strlen("ok ") + strlen(query->name) + strlen("\r\n");
     for (unsigned k = 0; k < query->elements->len; k++) {
         const struct lex_element *e = query->elements->pdata[k];
-        sum += 1 + said_length(e) + (e->unit ? strlen(e->unit) : 0);
+        sum += 1 + said_length(e);
     }
     return sum;
 }
@@ -93,6 +93,26 @@ static unsigned event_length(const struct lexicon *lx, const struct lex_link *li
     return most ? (unsigned)most + (unsigned)strlen("<\r\n") + check_envelope(link) : 0;
 }
 
+/* What `stats` can tell in this lexicon. */
+static size_t stats_length(const struct lexicon *lx)
+{
+    bool others = false, unheard = false, newer = false;
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        const struct lex_link *link = lx->links->pdata[i];
+        others |= link->address >= 0 || link->check || link->frame >= LEX_FRAME_PACKET;
+        unheard |= link->replies_drop;
+    }
+    for (unsigned i = 0; i < lx->commands->len; i++)
+        newer |= ((struct lex_command *)lx->commands->pdata[i])->newest;
+    size_t sum = strlen("ok stats lost 32767 refused 32767 ignored 32767\r\n");
+    sum += others ? strlen(" others 32767") : 0;
+    sum += lx->ignores->len ? strlen(" known 32767") : 0;
+    sum += newer ? strlen(" newer 32767") : 0;
+    sum += unheard ? strlen(" unheard 32767") : 0;
+    sum += lx->events->len ? strlen(" merged 32767") : 0;
+    return sum + (lx->built_in & RLX_BUILT_IN_NOTES ? strlen(" notes 32767") : 0);
+}
+
 static unsigned ok_length(const struct lexicon *lx, const char *greeting)
 {
     bool about = lx->built_in & RLX_BUILT_IN_ABOUT;
@@ -109,7 +129,6 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
         unsigned bit;
         const char *longest;
     } words[] = {
-        {RLX_BUILT_IN_STATS, "ok stats lost 32767 refused 32767 ignored 32767"},
         {RLX_BUILT_IN_HELP, "ok help                                                            "
                             "            more 99"},
         {RLX_BUILT_IN_HEARD, "ok heard  00 00 00 00 00 00 00 00 00 00 00 00 00 00 00 00"},
@@ -118,6 +137,7 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
     for (unsigned i = 0; i < G_N_ELEMENTS(words); i++)
         if (lx->built_in & words[i].bit)
             most = MAX(most, strlen(words[i].longest) + longest_name(lx) + strlen("\r\n"));
+    if (lx->built_in & RLX_BUILT_IN_STATS) most = MAX(most, stats_length(lx));
     for (unsigned i = 0; i < lx->queries->len; i++)
         most = MAX(most, query_length(lx->queries->pdata[i]));
     for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->outputs->len; i++)
