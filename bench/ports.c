@@ -1,0 +1,18 @@
+/* A board without pins and radios, for builds that have them and do not use them. */
+#include "rlx/port.h"
+
+void rlx_port_pin_write(void *port, uint8_t pin, bool high)
+{
+    (void)port, (void)pin, (void)high;
+}
+
+void rlx_port_duty(void *port, uint8_t channel, uint16_t duty, uint32_t hz)
+{
+    (void)port, (void)channel, (void)duty, (void)hz;
+}
+
+bool rlx_port_packet_send(void *port, uint8_t link, const uint8_t *bytes, uint8_t count)
+{
+    (void)port, (void)link, (void)bytes, (void)count;
+    return true;
+}
