@@ -57,7 +57,7 @@ struct rlx_link {
     struct rlx_sender *senders; /* as many as the link has; NULL where its frames have no tags */
 #endif
 #if RLX_HAS_EVENTS
-    struct rlx_told *told; /* as many as the lexicon has events */
+    struct rlx_told *told; /* as many as the lexicon has events; NULL where it has none */
 #endif
 
     /* Private, written by the interrupt side. */

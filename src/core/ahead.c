@@ -67,8 +67,8 @@ static void ahead_skip(struct ahead *a)
     a->link.rx_limit++;
 }
 
-/* Bytes up to the end of the last whole frame: those of the ring, and one that was kept back here or
- * there. */
+/* Bytes up to the end of the last whole frame: those of the ring, and one that was kept back here
+ * or there. */
 static uint8_t ahead_bytes(const struct ahead *a, const struct rlx_link *link)
 {
     unsigned bytes = (uint8_t)(a->link.rx_limit - link->rx_limit);

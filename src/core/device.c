@@ -36,9 +36,8 @@ static void greet(struct rlx_device *d, uint8_t link, rlx_rom row, enum rlx_rese
 {
 #if RLX_HAS_GREETING
     rlx_rom name = (rlx_rom)reset_names;
-    if (!(RLX_ROM8(d->image + RLX_IMG_NEEDS + 1) & 1u << (RLX_BIT_GREETING - 8)) ||
-        !rlx_reply_begin(d, link, row))
-        return;
+    if (!(RLX_ROM8(d->image + RLX_IMG_NEEDS + 1) & 1u << (RLX_BIT_GREETING - 8))) return;
+    rlx_reply_start(d, link, row); /* the ring is empty */
     rlx_reply_text(d, rlx_part(d, RLX_IMG_GREETING));
     for (uint8_t n = (uint8_t)cause; n; n--)
         while (RLX_ROM8(name++)) {}
@@ -56,6 +55,20 @@ static bool greets(const struct rlx_device *d, rlx_rom row)
            !(rlx_flags(d, row) & (RLX_LINK_SILENT | RLX_LINK_ADDRESSED | RLX_LINK_SHARED));
 }
 
+/* What the link remembers beside its buffer. */
+static bool has_memory(const struct rlx_device *d, const struct rlx_link *link, rlx_rom row)
+{
+    (void)d, (void)link, (void)row;
+#if RLX_HAS_TAGS
+    if (rlx_flags(d, row) & (RLX_LINK_TAGS | RLX_LINK_TAGS_REQUIRED) && !link->senders)
+        return false;
+#endif
+#if RLX_HAS_EVENTS
+    if (RLX_ROM16_EVEN(d->image + RLX_IMG_EVENTS) && !link->told) return false;
+#endif
+    return true;
+}
+
 int rlx_init_(struct rlx_device *d, enum rlx_reset cause, unsigned check)
 {
     if (check != RLX_INIT_CHECK) return -RLX_ERR_VERSION;
@@ -65,7 +78,7 @@ int rlx_init_(struct rlx_device *d, enum rlx_reset cause, unsigned check)
     rlx_rom row = rlx_part(d, RLX_IMG_LINK_ROWS);
     for (uint8_t i = 0; i < n; i++, row += RLX_LNK_ROW) {
         struct rlx_link *link = &d->links[i];
-        if (!link->buffer) return -RLX_ERR_BUFFER;
+        if (!link->buffer || !has_memory(d, link, row)) return -RLX_ERR_BUFFER;
         link->rx_mask = RLX_ROM8(row + RLX_LNK_RECEIVE);
         link->rx_limit = (uint8_t)(link->rx_mask + 1);
         link->tx_mask = RLX_ROM8(row + RLX_LNK_TRANSMIT);

@@ -135,7 +135,6 @@ static void remember_tag(struct rlx_device *d, struct rlx_sender *sender)
 static struct rlx_sender *sender_of(const struct rlx_device *d, rlx_rom more)
 {
     uint8_t senders = RLX_ROM8(more + RLX_MORE_SENDERS);
-    if (!d->link->senders) return 0;
     return &d->link->senders[senders && d->source ? d->source - 1 : 0];
 }
 
@@ -245,7 +244,7 @@ RLX_INTERNAL void rlx_envelope_to_all(struct rlx_device *d, rlx_rom row)
     d->tagged = false;
     d->source = 0;
     d->broadcast = true;
-    if (more) put_prefix(d, rlx_flags(d, row), more);
+    put_prefix(d, rlx_flags(d, row), more);
 }
 #endif
 

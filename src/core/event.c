@@ -75,9 +75,9 @@ int rlx_event(struct rlx_device *d, uint8_t event, uint8_t word)
     uint16_t links = RLX_ROM16(row + RLX_EVT_LINKS);
     uint8_t words = RLX_ROM8(row + RLX_EVT_WORDS);
     if (word >= (words ? words : 1)) return -RLX_ERR_RANGE;
-    for (uint8_t i = 0; i < rlx_n_links(d) && i < RLX_EVENT_LINKS; i++) {
+    for (uint8_t i = 0; i < rlx_n_links(d); i++, links >>= 1) {
         struct rlx_told *told = d->links[i].told;
-        if (!(links >> i & 1) || !told) continue;
+        if (!(links & 1)) continue;
         told[event].last = (uint8_t)(word + 1);
         if (!d->links[i].down) want(&d->links[i], &told[event], word);
     }
@@ -89,7 +89,7 @@ void rlx_link_is_up(struct rlx_device *d, uint8_t link_no, bool up)
     struct rlx_link *link = &d->links[link_no];
     bool was = !link->down;
     link->down = !up;
-    if (was == up || !link->told) return;
+    if (was == up) return;
     rlx_rom row = d->rows + link_no * RLX_LNK_ROW;
     for (uint8_t e = 0; e < n_events(d); e++) {
         struct rlx_told *told = &link->told[e];
@@ -173,7 +173,7 @@ RLX_INTERNAL bool rlx_event_got(struct rlx_device *d, uint8_t number)
 {
     struct rlx_link *link = d->link;
     bool got = false;
-    for (uint8_t e = 0; link->told && e < n_events(d); e++) {
+    for (uint8_t e = 0; e < n_events(d); e++) {
         struct rlx_told *told = &link->told[e];
         uint8_t bit = (uint8_t)(1u << told->word);
         if (!told->number || (number && number != told->number)) continue;
@@ -303,12 +303,12 @@ RLX_INTERNAL uint32_t rlx_tell(struct rlx_device *d, uint8_t link_no, rlx_rom ro
 #endif
 #if RLX_HAS_EVENTS
 #if RLX_HAS_PACED
-        for (uint8_t e = 0; link->told && e < n_events(d); e++) {
+        for (uint8_t e = 0; e < n_events(d); e++) {
             uint32_t due = run_timers(d, &link->told[e]);
             if (due < wait) wait = due;
         }
 #endif
-        uint8_t event = link->down || !link->told ? 255 : due_event(d, link, &wait);
+        uint8_t event = link->down ? 255 : due_event(d, link, &wait);
         if (event != 255 && has_room(link, more, row)) {
             tell_event(d, link_no, row, event);
             continue;
@@ -328,7 +328,7 @@ RLX_INTERNAL bool rlx_could_tell(const struct rlx_device *d, uint8_t link_no, rl
 #endif
 #if RLX_HAS_EVENTS
     uint32_t wait = RLX_FOREVER;
-    return !link->down && link->told && due_event(d, link, &wait) != 255;
+    return !link->down && due_event(d, link, &wait) != 255;
 #else
     return false;
 #endif

@@ -62,9 +62,9 @@ static void echo(const struct rlx_device *device, struct rlx_link *link, const u
 
 /* What was typed is told back, behind "> ", as soon as it cannot be somebody's reply or echo: those
  * are never echoed, or two devices would go on for ever. */
-static void echo_line(const struct rlx_device *device, struct rlx_link *link, bool end)
+static void echo_typed(const struct rlx_device *device, struct rlx_link *link, bool end)
 {
-    static const uint8_t line_end[] = {'\r', '\n'}, lead[] = {RLX_ECHO_LEAD, ' '};
+    static const uint8_t lead[] = {RLX_ECHO_LEAD, ' '};
     if (link->frame_state & (uint8_t)~RLX_FRAME_READY || !link->frame_len) return;
     if (link->echoed == NOT_ECHOED) return;
     if (link->frame[link->frame_len - 1] == RLX_ECHO_LEAD) { /* that may be our own coming back */
@@ -76,7 +76,15 @@ static void echo_line(const struct rlx_device *device, struct rlx_link *link, bo
     link->prompted = true;
     echo(device, link, link->frame + link->echoed, (uint8_t)(link->frame_len - link->echoed));
     link->echoed = link->frame_len;
-    if (end) echo(device, link, line_end, sizeof line_end);
+}
+
+static void echo_line(const struct rlx_device *device, struct rlx_link *link, bool end)
+{
+    static const uint8_t line_end[] = {'\r', '\n'};
+    echo_typed(device, link, end);
+    if (!end || !link->prompted) return;
+    echo(device, link, line_end, sizeof line_end);
+    link->prompted = false;
 }
 
 /* Backspace, delete, and Ctrl-U for all of the line. */

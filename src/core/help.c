@@ -126,7 +126,7 @@ RLX_INTERNAL bool rlx_help(struct rlx_device *d, const uint8_t *s, bool tells)
     while (*s == ' ') s++;
     if (*s && rlx_digit(*s) > 9) {
         for (word = s; !rlx_ends_word(*s); s++)
-            if (*s == '"' || *s == ';' || *s > '~') return false;
+            if (*s == '"' || *s == ';') return false;
         while (*s == ' ') s++;
     }
     uint8_t page = page_at(&s);

@@ -191,7 +191,6 @@ RLX_INTERNAL enum rlx_begun rlx_reply_begun(const struct rlx_device *d, const ui
     uint8_t i = 1;
     for (; count && *s == ' '; count--) s++;
     if (!count) return over ? RLX_BEGUN_OTHER : RLX_BEGUN_PERHAPS;
-    if (*s == RLX_ECHO_LEAD) return RLX_BEGUN_REPLY;
     if ((*s | 0x20) == 'e') {
         while (i < count && rlx_digit(s[i]) <= 9) i++;
         if (i == count && !over) return RLX_BEGUN_PERHAPS;
@@ -209,7 +208,7 @@ RLX_INTERNAL enum rlx_begun rlx_reply_begun(const struct rlx_device *d, const ui
 RLX_INTERNAL bool rlx_is_reply(struct rlx_device *d)
 {
     const uint8_t *s = d->text;
-    uint8_t error = RLX_ERR_AMBIGUOUS;                      /* takes no shortened word */
+    uint8_t error = RLX_ERR_AMBIGUOUS;    /* takes no shortened word */
     if (*s == RLX_ECHO_LEAD) return true; /* what another one echoes */
     if ((*s | 0x20) == 'e' && rlx_digit(s[1]) <= 9) {
         while (rlx_digit(*++s) <= 9) {}

@@ -1,0 +1,224 @@
+/* What the other tests never come to: counters that are full, silences at odd moments, senders and
+ * texts that nobody has. */
+#include <string.h>
+
+#include "harness.h"
+#include "rig.h"
+
+static struct rig *rig_of_text(const char *text)
+{
+    char *copy = g_strdup_printf("lexicon it 1\noutput pump relay pin 4 safe off\n"
+                                 "output lamp led pin 5\n%s",
+                                 text);
+    struct rig *rig = rig_of(lexicon_read_text("it.lexicon", copy, strlen(copy)));
+    CHECK_INT(rig_start(rig, 0), 0);
+    rig_run(rig);
+    for (unsigned i = 0; i < RIG_LINKS; i++) g_string_truncate(rig->sent[i], 0);
+    g_string_truncate(rig->pins, 0);
+    return rig;
+}
+
+static void check_talk(struct rig *rig, unsigned link, const char *said, const char *wanted)
+{
+    test_context("%s", said);
+    char *heard = rig_talk(rig, link, said);
+    g_strchomp(heard);
+    CHECK_TEXT(heard, wanted);
+    g_free(heard);
+}
+
+#define PUMP  "command pump {on|off} => pump\n"
+#define BENCH "link bench serial 9600 frame line\n"
+
+/* P7 */
+static void full_counters(void)
+{
+    struct rig *rig =
+        rig_of_text("built-in stats\n" PUMP "link bench serial 9600 frame line replies drop\n"
+                    "link usb report\n");
+    struct rlx_link *link = &rig->link[0];
+    for (unsigned i = 0; i < 70000; i++) rlx_link_fault(link);
+    CHECK_INT(rlx_link_lost(link), 65535);
+    rlx_link_feed(link, 'x');
+    rlx_link_feed_block(link, (const uint8_t *)"xy", 2);
+    CHECK_INT(rlx_link_lost(link), 65535);
+    rig_run(rig);
+    rig_talk(rig, 0, "");
+    rig->send_most = 0;
+    for (unsigned i = 0; i < 66000; i++) {
+        rig_feed(rig, 0, "pump on\r", 8);
+        rlx_poll(&rig->device, rig->now_ms);
+    }
+    CHECK_INT(link->unheard, 65535);
+    rig->send_most = UINT_MAX;
+    rlx_port_kick(&rig->board, 0);
+    rig_run(rig);
+    check_talk(rig, 0, "stats", "ok stats lost 32767 refused 1 ignored 0 unheard 32767");
+    /* a report that comes while the stream is cut, and one of nothing, are not taken */
+    const uint8_t bytes[] = "pump on\r";
+    rlx_link_fault(&rig->link[1]);
+    CHECK(!rlx_link_feed_report(&rig->link[1], bytes, 8));
+    rig_run(rig);
+    CHECK(!rlx_link_feed_report(&rig->link[1], bytes, 0));
+    CHECK(rlx_link_feed_report(&rig->link[1], bytes, 8));
+    rig_free(rig);
+}
+
+/* P1, P3 */
+static void silences_at_odd_moments(void)
+{
+    struct rig *rig = rig_of_text(
+        PUMP "link codes serial 9600 frame codes within 50ms PP = \"pump on\" P0 = \"pump off\"\n"
+             "link gap serial 9600 frame gap 20ms\nlink usb report\n");
+    /* a byte comes in the silence that the poll was late for: the code goes on */
+    rig_feed(rig, 0, "P", 1);
+    rlx_poll(&rig->device, 100);
+    rig_feed(rig, 0, "P", 1);
+    rig->now_ms = 300;
+    rig_run(rig);
+    CHECK_TEXT(rig->sent[0]->str, "<ok pump on\r\n");
+    /* a frame that is bad already stays what it is */
+    rig_feed(rig, 1, "pum\x01", 4);
+    rig_run(rig);
+    rig_feed(rig, 1, "p", 1);
+    rig->now_ms += 200;
+    rig_run(rig);
+    rig_wait(rig, 100);
+    CHECK_TEXT(rig->sent[1]->str, "err byte 1 at 3");
+    /* what is kept back of a half code is left when the budget of a poll is at its end */
+    char many[65];
+    memset(many, '\n', sizeof many);
+    memcpy(many + 62, "PX", 2);
+    rig_feed(rig, 0, many, 64);
+    CHECK_INT(rlx_poll(&rig->device, rig->now_ms), 0);
+    CHECK(!rlx_idle(&rig->device));
+    rig_run(rig);
+    /* half a line in reports, and no more comes */
+    g_string_truncate(rig->sent[2], 0);
+    const uint8_t half[] = "pump o";
+    CHECK(rlx_link_feed_report(&rig->link[2], half, 6));
+    rig_run(rig);
+    rlx_link_gap(&rig->link[2]);
+    rig_run(rig);
+    CHECK_TEXT(rig->sent[2]->str, "err half\r\n");
+    check_talk(rig, 2, "pump off", "ok pump off");
+    rig_free(rig);
+}
+
+/* P2: nobody's, or others'. */
+static void odd_senders(void)
+{
+    struct rig *rig =
+        rig_of_text("command pump {on|off} => pump newest\ncommand pump2 {on|off} => pump newest\n"
+                    "link skiff radio payload 40 address 3 senders 2\n"
+                    "link quiet serial 9600 frame line replies silent\n"
+                    "link brief serial 9600 frame line replies short\n"
+                    "event call {a|b}\nignore \"AT\" reply \"OK\"\n"
+                    "texts brief ev call b = \"B\"\n");
+    check_talk(rig, 0, "@3/0 pump on", "");
+    check_talk(rig, 0, "@3/3 pump on", "");
+    check_talk(rig, 0, "@3/2 pump on", "@2/3 ok pump on");
+    CHECK_INT(rig->link[0].others, 2);
+    check_talk(rig, 1, "AT", "");
+    check_talk(rig, 2, "AT", "OK");
+    rig_do(rig, "! call a");
+    CHECK_TEXT(rig->sent[2]->str, "OK\r\nev call a\r\n"); /* only answers are short */
+    g_string_truncate(rig->sent[2], 0);
+    rig_do(rig, "! call b");
+    CHECK_TEXT(rig->sent[2]->str, "B\r\n");
+    CHECK_TEXT(rig->sent[1]->str, "ev call a\r\nev call b\r\n");
+    /* the newest of one sender is not that of another, nor that of another word */
+    g_string_truncate(rig->sent[0], 0);
+    rig_feed(rig, 0, "@3/1 pump off", 13);
+    rig_feed(rig, 0, "@3/2 pump off", 13);
+    rig_run(rig);
+    CHECK_TEXT(rig->sent[0]->str, "@1/3 ok pump off@2/3 ok pump off already");
+    CHECK_TEXT(rig_say(rig, 2, "pump on\rpump2 on\rpump2 off\r"), "ok\r\nok\r\nok\r\n");
+    CHECK_INT(rig->link[2].newer, 1);
+    rig_free(rig);
+}
+
+static void odd_queries(void)
+{
+    GString *text = g_string_new(NULL);
+    for (unsigned i = 0; i < 300; i++)
+        g_string_append_printf(text, "command a b%u {n 0..%u} => call%u()\n", i, i, i);
+    g_string_append(text, "query level {mm 0..9} => read_level()\n" BENCH);
+    struct rig *rig =
+        rig_of_text(text->str); /* its handler's number stands in the END, in 16 bits */
+    CHECK(rig->image->needs >> RLX_BIT_MANY & 1);
+    rig->asked = true;
+    rig->tells[0] = 7;
+    check_talk(rig, 0, "level?", "ok level 7");
+    rig->returns = -RLX_ERR_BUSY;
+    check_talk(rig, 0, "level?", "err busy");
+    rig->returns = -RLX_ERR_FAILED;
+    check_talk(rig, 0, "level?", "err failed");
+    rig_free(rig);
+    g_string_truncate(text, 0);
+    rig = rig_of_text(PUMP "query level {mm 0..9} => read_level()\nbuilt-in help\n" BENCH);
+    rig->asked = true;
+    rig->tells[0] = 9;
+    check_talk(rig, 0, "level?", "ok level 9");
+    check_talk(rig, 0, "help a;b", "err unknown help at 0");
+    CHECK_INT(rlx_event(&rig->device, 0, 0), -RLX_ERR_RANGE); /* it has no events */
+    rig_free(rig);
+    g_string_free(text, TRUE);
+}
+
+static void odd_tellings(void)
+{
+    struct rig *rig = rig_of_text(
+        PUMP "built-in notes halt\nevent jam confirmed\nevent dry\nevent wet every 100ms\n"
+             "link bench serial 9600 frame line for people\n"
+             "link far serial 9600 frame line yields to bench\n");
+    rig->send_most = 0; /* two of them wait, and then go out in their order */
+    rlx_event(&rig->device, 2, 0);
+    rlx_event(&rig->device, 1, 0);
+    rlx_event(&rig->device, 0, 0);
+    rig->send_most = UINT_MAX;
+    rig_run(rig);
+    CHECK_TEXT(rig->sent[0]->str, "ev #1 jam\r\nev dry\r\nev wet\r\n");
+    rlx_event(&rig->device, 0, 0); /* news, once however often it comes */
+    rlx_event(&rig->device, 0, 0);
+    rlx_event(&rig->device, 0, 0);
+    CHECK_INT(rig->link[0].merged, 2);
+    CHECK(rlx_note(&rig->device, "12345678901234567890123456789012345678901234567890"));
+    rig_run(rig);
+    CHECK(g_str_has_suffix(rig->sent[0]->str,
+                           "note 123456789012345678901234567890123456789012345678\r\n"));
+    /* what may be an echo is not echoed, rubbed out or not */
+    check_talk(rig, 0, "pump x>\b\bon", "> pump x\nok pump on");
+    uint32_t wait =
+        rlx_poll(&rig->device, rig->now_ms); /* for the end of the yielding, or sooner */
+    CHECK(wait > 0 && wait <= 10000);
+    rig_free(rig);
+}
+
+static void odd_images(void)
+{
+    struct rig *rig =
+        rig_of_text(PUMP "event jam\nlink bench serial 9600 frame line tags optional\n");
+    rig->image->bytes->data[RLX_IMG_NEEDS + 7] = 0x80; /* a feature that nobody has */
+    CHECK_INT(rig_start(rig, 0), -RLX_ERR_BUILD);
+    CHECK(rig->device.lacks[1] == 0x80000000u && !rig->device.lacks[0]);
+    rig->image->bytes->data[RLX_IMG_NEEDS + 7] = 0;
+    for (unsigned i = 0; i < 2; i++) { /* memory that the firmware has not given */
+        CHECK_INT(rig_start(rig, 0), 0);
+        rig->device.rows = NULL;
+        if (i) rig->link[0].senders = NULL;
+        if (!i) rig->link[0].told = NULL;
+        CHECK_INT(rlx_init(&rig->device, RLX_RESET_POWER), -RLX_ERR_BUFFER);
+    }
+    rig_free(rig);
+}
+
+static const struct test_case cases[] = {
+    {"P7: full counters", full_counters},
+    {"P1, P3: silences at odd moments", silences_at_odd_moments},
+    {"P2: odd senders", odd_senders},
+    {"odd queries", odd_queries},
+    {"odd tellings", odd_tellings},
+    {"odd images", odd_images},
+};
+TEST_MAIN(cases)
