@@ -1,5 +1,6 @@
 /* What the other tests never come to: counters that are full, silences at odd moments, senders and
  * texts that nobody has. */
+#include <stddef.h>
 #include <string.h>
 
 #include "harness.h"
@@ -213,7 +214,53 @@ static void odd_images(void)
     rig_free(rig);
 }
 
+/* Sets `mask` where a member, or the receive ring, may change. */
+#define MAY(link_mask, member)                                 \
+    memset((link_mask) + offsetof(struct rlx_link, member), 1, \
+           sizeof(((struct rlx_link *)0)->member))
+
+/* P4: an interrupt touches its own members and the receive ring, nothing else of the device. */
+static void interrupts_touch_their_ring(void)
+{
+    struct rig *rig = rig_of_text(PUMP "event jam\nlink bench serial 9600 frame line for people\n"
+                                       "link skiff radio payload 20 open\nlink usb report\n");
+    static struct rig was;
+    uint8_t mine[sizeof(struct rlx_link)] = {0};
+    MAY(mine, rx_head), MAY(mine, rx_cut), MAY(mine, tx_tail), MAY(mine, rx_gap);
+    MAY(mine, rx_gap_at), MAY(mine, rx_lost);
+    rig_feed(rig, 0, "pum", 3);
+    rlx_event(&rig->device, 0, 0);
+    for (unsigned step = 0; step < 3000 && test_failures() < 5; step++) {
+        unsigned n = step % 3;
+        struct rlx_link *link = &rig->link[n];
+        uint8_t bytes[64] = {'p', (uint8_t)step};
+        memcpy(&was, rig, sizeof was);
+        switch (step / 3 % 6) {
+        case 0: rlx_link_feed(link, (uint8_t)step); break;
+        case 1: rlx_link_fault(link); break;
+        case 2: rlx_link_gap(link); break;
+        case 3: rlx_link_take(link, bytes); break;
+        case 4: rlx_link_feed_packet(link, bytes, (uint8_t)(1 + step % 9)); break;
+        default: rlx_link_feed_report(link, bytes, 64);
+        }
+        test_context("step %u", step);
+        CHECK(!memcmp(&was.device, &rig->device, sizeof was.device));
+        CHECK(!memcmp(was.output, rig->output, sizeof was.output));
+        CHECK(!memcmp(was.told, rig->told, sizeof was.told));
+        for (unsigned i = 0; i < RIG_LINKS; i++) {
+            const uint8_t *a = (const uint8_t *)&was.link[i], *b = (const uint8_t *)&rig->link[i];
+            for (size_t k = 0; k < sizeof was.link[i]; k++)
+                if (a[k] != b[k]) CHECK(i == n && mine[k]);
+            for (size_t k = 0; k < sizeof was.buffer[i]; k++)
+                if (was.buffer[i][k] != rig->buffer[i][k]) CHECK(i == n && k <= link->rx_mask);
+        }
+        if (step % 100 == 99) rig_run(rig);
+    }
+    rig_free(rig);
+}
+
 static const struct test_case cases[] = {
+    {"P4: interrupts touch their ring", interrupts_touch_their_ring},
     {"P7: full counters", full_counters},
     {"P1, P3: silences at odd moments", silences_at_odd_moments},
     {"P2: odd senders", odd_senders},
