@@ -167,11 +167,12 @@ static void put_events(GString *out, const struct lexicon *lx, bool markdown)
         const struct lex_event *event = lx->events->pdata[i];
         char *to = joined(event->to, "all links"), *word = NULL;
         if (event->what) word = lex_element_text(event->what);
-        table_cell(&table, "ev %s%s%s", event->name, word ? " " : "", word ? word : "");
+        table_cell(&table, "ev %s%s%s%s", event->confirmed ? "#N " : "", event->name,
+                   word ? " " : "", word ? word : "");
         GString *when = g_string_new(NULL);
         add_word(when, "%s changes", event->input);
         if (!event->input) add_word(when, "%s", "the firmware says so");
-        if (event->confirmed) add_word(when, "%s", "until it is confirmed");
+        if (event->confirmed) add_word(when, "%s", "again until \"got N\"");
         add_time(when, "at most every", event->every);
         if (event->per_day) g_string_append_printf(when, ", at most %u a day", event->per_day);
         cell_of(&table, when);
@@ -383,7 +384,13 @@ static char *envelope(const struct lex_link *link)
     add_time(text, "not older than", link->stale);
     if (link->replies) add_word(text, "replies %s", link->replies == 1 ? "short" : "silent");
     if (link->one_way) add_word(text, "%s", "one way");
-    add_word(text, "after %s", link->yields);
+    if (link->replies_drop) add_word(text, "%s", "drops answers without room");
+    if (link->greets) add_word(text, "%s", "told the state of events when it comes up");
+    if (link->yields) {
+        char *yields = g_strdup_printf("%s for %us", link->yields, link->yields_s);
+        add_word(text, "yields to %s", yields);
+        g_free(yields);
+    }
     return g_string_free(text, FALSE);
 }
 

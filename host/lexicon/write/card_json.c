@@ -186,7 +186,8 @@ static json_t *events_json(const struct lexicon *lx)
         const struct lex_event *event = lx->events->pdata[i];
         json_t *texts = json_array();
         for (unsigned k = 0; k < (event->what ? event->what->words->len : 1); k++) {
-            char *text = g_strdup_printf("ev %s%s%s", event->name, event->what ? " " : "",
+            char *text = g_strdup_printf("ev %s%s%s%s", event->confirmed ? "#N " : "", event->name,
+                                         event->what ? " " : "",
                                          event->what ? (char *)event->what->words->pdata[k] : "");
             json_array_append_new(texts, json_string(text));
             g_free(text);
