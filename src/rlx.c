@@ -17,3 +17,4 @@
 #include "core/event.c"
 #include "core/device.c"
 #include "drive/drive.c"
+#include "drive/input.c"

@@ -20,7 +20,6 @@ static void check_talk(struct rig *rig, unsigned link, const char *said, const c
     char *heard = rig_talk(rig, link, said);
     g_strchomp(heard);
     CHECK_TEXT(heard, wanted);
-    g_free(heard);
 }
 
 #define TANK "lexicon it 1\noutput pump relay pin 4 safe off\n"
@@ -185,10 +184,8 @@ static void numbers_come_round(void)
     char *heard = rig_talk(rig, 0, "got");
     CHECK(strstr(heard, "ok got\nev #") && strstr(heard, " jam out"));
     CHECK(!strstr(heard, "dry"));
-    g_free(heard);
     heard = rig_talk(rig, 0, "got");
     CHECK(strstr(heard, " jam in"));
-    g_free(heard);
     rig_free(rig);
 }
 

@@ -25,7 +25,6 @@ static void check_talk(struct rig *rig, unsigned link, const char *said, const c
     char *heard = rig_talk(rig, link, said);
     g_strchomp(heard);
     CHECK_TEXT(heard, wanted);
-    g_free(heard);
 }
 
 #define PUMP  "command pump {on|off} => pump\n"

@@ -48,11 +48,11 @@ static void check_block(const char *block)
 static char *answer_to(struct rig *rig, const char *line)
 {
     unsigned link = 0;
-    if (*line != '@') return rig_talk(rig, 0, line + 2);
+    if (*line != '@') return g_strdup(rig_talk(rig, 0, line + 2));
     char **parts = g_strsplit(line, " ", 3);
     for (unsigned i = 0; i < rig->lx->links->len; i++)
         if (!strcmp(((struct lex_link *)rig->lx->links->pdata[i])->name, parts[1])) link = i;
-    char *heard = rig_talk(rig, link, parts[2]);
+    char *heard = g_strdup(rig_talk(rig, link, parts[2]));
     g_strfreev(parts);
     return heard;
 }

@@ -29,6 +29,7 @@ struct device {
     struct rlx_device core;
     struct rlx_link *links;
     struct rlx_output *outputs;
+    struct rlx_input *inputs;
     uint8_t **buffers;
     struct rlx_sender **senders;
     struct rlx_told **told;
@@ -139,6 +140,7 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
     device->told = g_new0(struct rlx_told *, n);
     device->lx = lx;
     device->outputs = g_new0(struct rlx_output, lx->outputs->len + 1);
+    device->inputs = g_new0(struct rlx_input, lx->inputs->len + 1);
     device->handlers = g_new(rlx_fn, n_invokers + image->handlers->len);
     for (unsigned i = 0; i < n_invokers + image->handlers->len; i++)
         device->handlers[i] = (rlx_fn)stand_in;
@@ -159,6 +161,7 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
         .invokers = device->handlers,
         .links = device->links,
         .outputs = device->outputs,
+        .inputs = device->inputs,
         .port = &device->board,
     };
     if (n > SIM_UARTS) {
@@ -358,6 +361,7 @@ void device_free(struct device *device)
     g_free(device->told);
     g_free(device->links);
     g_free(device->outputs);
+    g_free(device->inputs);
     g_free(device->handlers);
     g_free(device->failure);
     g_free(device);

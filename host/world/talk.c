@@ -241,6 +241,26 @@ static void send_packet(struct talk *t, const char *bytes, size_t count)
     }
 }
 
+/* "! upper on": the level at an input's pin. False: it is something else. */
+static bool move_pin(struct talk *t, const char *line)
+{
+    char **words = g_strsplit(line, " ", 3);
+    bool here = g_strv_length(words) == 3 && !strcmp(words[0], "!");
+    const struct lex_input *in = here ? lexicon_input(t->lx, words[1]) : NULL;
+    bool on = in && !strcmp(words[2], "on"), level = in && (on || !strcmp(words[2], "off"));
+    if (level && !t->options->plain) {
+        stamp(t, '!', in->name);
+        fprintf(t->out, "%-6s (pin %u %s)\n", words[2], in->pin,
+                on != in->active_low ? "high" : "low");
+    }
+    if (level) {
+        device_in(t->device, SIM_PIN_IN, (uint8_t)in->pin, on != in->active_low);
+        until_quiet(t);
+    }
+    g_strfreev(words);
+    return level;
+}
+
 /* What ends a frame that is no line: its last character, or what fills it. */
 static void type_end(struct talk *t, const struct lex_link *link, size_t count)
 {
@@ -299,7 +319,7 @@ static void converse(struct talk *t, FILE *in)
         if (count && line[count - 1] == '\n') count--;
         if (count && line[count - 1] == '\r') count--;
         line[count] = 0;
-        if (!let_pass(t, line)) type_line(t, line, (size_t)count);
+        if (!let_pass(t, line) && !move_pin(t, line)) type_line(t, line, (size_t)count);
         fflush(t->out);
     }
     free(line);

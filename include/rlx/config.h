@@ -51,7 +51,8 @@
     X(MESSAGE, 37, "text messages")                                      \
     X(NEWEST, 38, "commands of which the newest counts")                 \
     X(DROP, 39, "replies that are dropped where there is no room")       \
-    X(YIELDS, 40, "links that go before others")
+    X(YIELDS, 40, "links that go before others")                         \
+    X(INPUTS, 41, "inputs")
 
 enum {
 #define RLX_FEATURE_BIT(id, bit, name) RLX_BIT_##id = (bit),
@@ -182,6 +183,9 @@ enum {
 #ifndef RLX_HAS_YIELDS
 #define RLX_HAS_YIELDS 1
 #endif
+#ifndef RLX_HAS_INPUTS
+#define RLX_HAS_INPUTS 1
+#endif
 
 /* What is built in and every lexicon can turn on: bits of RLX_BUILT_IN. */
 #define RLX_BUILT_INS(X)                                             \
@@ -216,7 +220,7 @@ enum {
 /* Whether anything depends on the clock. */
 #define RLX_HAS_NOW                                                                        \
     (RLX_HAS_TIMED || RLX_HAS_TAGS || RLX_HAS_EXPIRY || RLX_HAS_PACED || RLX_HAS_YIELDS || \
-     RLX_HAS_LOG)
+     RLX_HAS_INPUTS || RLX_HAS_LOG)
 #define RLX_HAS_SOURCE (RLX_HAS_ADDRESS || RLX_HAS_TAGS || RLX_HAS_CHECK || RLX_HAS_MESSAGE)
 /* Whether frames are looked at before it is their turn. */
 #define RLX_HAS_AHEAD (RLX_HAS_HALT || RLX_HAS_NEWEST)

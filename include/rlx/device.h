@@ -49,6 +49,16 @@ struct rlx_output {
 #endif
 };
 
+#if RLX_HAS_INPUTS
+/* State of one input. Private. */
+struct rlx_input {
+    bool on;                       /* as it has settled */
+    bool raw;                      /* as it was read last */
+    bool settles, holds;           /* what comes next is due... */
+    uint32_t settle_due, held_due; /* ...at these times */
+};
+#endif
+
 #if RLX_HAS_LOG
 /* Something that was done. Private. */
 struct rlx_log_entry {
@@ -130,8 +140,11 @@ struct rlx_device {
     const rlx_fn *invokers;     /* RLX_ROM, each an rlx_invoke; the same */
     struct rlx_link *links;     /* as many as the image has, with their buffers */
     struct rlx_output *outputs; /* as many as the image has */
-    void *port;                 /* first argument of every port function */
-    void *user;                 /* handed to handlers */
+#if RLX_HAS_INPUTS
+    struct rlx_input *inputs; /* the same */
+#endif
+    void *port; /* first argument of every port function */
+    void *user; /* handed to handlers */
 
     /* Read-only: after -RLX_ERR_BUILD the missing features: bit n of RLX_FEATURES is bit n % 32 of
      * lacks[n / 32]. 0 where it is slots, links or built-in words. */

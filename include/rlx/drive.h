@@ -41,4 +41,17 @@ uint8_t rlx_output_percent(const struct rlx_device *device, uint8_t output);
 /* Whether the output is at any level but 0. */
 bool rlx_output_is_on(const struct rlx_device *device, uint8_t output);
 
+#if RLX_HAS_INPUTS
+/* Whether the input is on: its level has settled at the one that the lexicon calls active. */
+bool rlx_input_is_on(const struct rlx_device *device, uint8_t input);
+
+/* Makes the inputs' pins inputs and takes their levels as settled; what their events tell at start
+ * is pending. rlx_init() calls it. */
+void rlx_inputs_init(struct rlx_device *device);
+
+/* Reads the inputs and tells what has changed. Returns the milliseconds until it must be called
+ * again, or RLX_FOREVER where only a pin that changes makes work. rlx_poll() calls it. */
+uint32_t rlx_inputs_run(struct rlx_device *device);
+#endif
+
 #endif

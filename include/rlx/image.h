@@ -31,7 +31,8 @@ enum {
     RLX_IMG_EVENTS = 34,     /* 16 bit: the event rows; 0: none */
     RLX_IMG_HELP = 36,       /* 16 bit: len16, then a text for each pattern; 0: none */
     RLX_IMG_LINK_NAMES = 38, /* 16 bit: the links' names, where `heard` or `log` tells them */
-    RLX_IMG_HEADER = 40
+    RLX_IMG_INPUTS = 40,     /* 16 bit: the input rows; 0: none */
+    RLX_IMG_HEADER = 42
 };
 
 /* Text: 7-bit characters, the last one with bit 7 set. Never empty. */
@@ -205,8 +206,24 @@ enum {
     RLX_EVT_EVERY = 5,     /* 32 bit: milliseconds between two tellings; 0: none */
     RLX_EVT_A_DAY = 9,     /* 16 bit: most tellings a day; 0: any number */
     RLX_EVT_TEXT = 11,     /* 16 bit: its name, then each of its words */
-    RLX_EVT_ROW = 13
+    RLX_EVT_INPUT = 13,    /* number of the input that it comes from; RLX_EVT_NONE: the firmware */
+    RLX_EVT_ON = 14,       /* the word that it tells when that goes on... */
+    RLX_EVT_OFF = 15,      /* ...off... */
+    RLX_EVT_HELD = 16,     /* ...or is held; RLX_EVT_NONE: it does not tell that */
+    RLX_EVT_ROW = 17
 };
+#define RLX_EVT_NONE 255
+
+/* The input rows: their number in a byte, then each. Times in milliseconds. */
+enum {
+    RLX_INP_FLAGS = 0, /* RLX_INP_ACTIVE_LOW, and enum rlx_pull from bit RLX_INP_PULL on */
+    RLX_INP_PIN = 1,
+    RLX_INP_SETTLE = 2, /* 16 bit: how long a level lasts before it counts */
+    RLX_INP_HELD = 4,   /* 16 bit: on for so long it is held; 0: never */
+    RLX_INP_REPEAT = 6, /* 16 bit: and tells so again that often; 0: once */
+    RLX_INP_ROW = 8
+};
+enum { RLX_INP_ACTIVE_LOW = 1, RLX_INP_PULL = 1 };
 /* Most words of an event, and most links where there are events. */
 #define RLX_EVENT_WORDS 8
 #define RLX_EVENT_LINKS 16

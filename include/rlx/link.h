@@ -182,9 +182,10 @@ bool rlx_link_feed_packet(struct rlx_link *link, const uint8_t *bytes, uint8_t c
 #endif
 
 #if RLX_HAS_REPORT
-/* One report of 1..64 bytes: a piece of a line, or a line and what stands behind it. False where the
- * ring has no room yet, and nothing was taken: let the bus wait and offer it again, or give it up
- * with rlx_link_fault(). From the interrupt of the bus, or the main loop, but from one place only. */
+/* One report of 1..64 bytes: a piece of a line, or a line and what stands behind it. False where
+ * the ring has no room yet, and nothing was taken: let the bus wait and offer it again, or give it
+ * up with rlx_link_fault(). From the interrupt of the bus, or the main loop, but from one place
+ * only. */
 bool rlx_link_feed_report(struct rlx_link *link, const uint8_t *bytes, uint8_t count);
 #endif
 

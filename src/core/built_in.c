@@ -80,12 +80,25 @@ static void tell_stats(struct rlx_device *d)
 
 /* ---- NAME? ---- */
 
-/* The output whose name and a '?' the text is; 255: it is none. */
-static uint8_t asked(const struct rlx_device *d)
+/* The inputs' names stand behind those of the outputs. */
+static uint16_t n_named(const struct rlx_device *d)
+{
+    uint16_t n = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
+#if RLX_HAS_INPUTS
+    uint16_t at = RLX_ROM16_EVEN(d->image + RLX_IMG_INPUTS);
+    if (at) n = (uint16_t)(n + RLX_ROM8(d->image + at));
+#endif
+    return n;
+}
+
+#define NOT_NAMED 0xFFFFu
+
+/* The output or input whose name and a '?' the text is. */
+static uint16_t asked(const struct rlx_device *d)
 {
     rlx_rom at = rlx_part(d, RLX_IMG_NAMES);
-    uint8_t n = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
-    for (uint8_t i = 0; i < n; i++, at = rlx_behind(at)) {
+    uint16_t n = n_named(d);
+    for (uint16_t i = 0; i < n; i++, at = rlx_behind(at)) {
         const uint8_t *s = d->text;
         rlx_rom t = at;
         uint8_t c, want;
@@ -94,16 +107,24 @@ static uint8_t asked(const struct rlx_device *d)
         for (s += 2; *s == ' '; s++) {}
         if (!*s) return i;
     }
-    return 255;
+    return NOT_NAMED;
 }
 
-static void tell_state(struct rlx_device *d, uint8_t output)
+static void tell_state(struct rlx_device *d, uint16_t named)
 {
     rlx_rom name = rlx_part(d, RLX_IMG_NAMES);
-    for (uint8_t i = output; i; i--) name = rlx_behind(name);
+    uint8_t output = (uint8_t)named;
+    for (uint16_t i = named; i; i--) name = rlx_behind(name);
     rlx_reply_put(d, ' ');
     rlx_reply_text(d, name);
     rlx_reply_put(d, ' ');
+#if RLX_HAS_INPUTS
+    if (named >= RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS)) {
+        named = (uint16_t)(named - RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS));
+        tell(d, rlx_input_is_on(d, (uint8_t)named) ? "on" : "off");
+        return;
+    }
+#endif
     if (RLX_HAS_LEVEL && rlx_output_is_pwm(d, output))
         rlx_reply_number(d, rlx_output_percent(d, output), 0);
     else
@@ -234,9 +255,9 @@ RLX_INTERNAL uint8_t rlx_built_in(struct rlx_device *d, bool act)
     if (tell_one(d, act)) return RLX_BUILT_IN_TOLD;
     uint8_t got = take_got(d, act);
     if (got || !HAS(STATE) || !is_on(d, RLX_BUILT_IN_STATE)) return got;
-    uint8_t output = asked(d);
-    if (output == 255) return RLX_BUILT_IN_NONE;
-    tell_state(d, output);
+    uint16_t named = asked(d);
+    if (named == NOT_NAMED) return RLX_BUILT_IN_NONE;
+    tell_state(d, named);
     return RLX_BUILT_IN_TOLD;
 }
 

@@ -176,6 +176,10 @@ RLX_INTERNAL uint32_t rlx_tell(struct rlx_device *device, uint8_t link, rlx_rom 
 /* Whether there is something to tell, and room for it. */
 RLX_INTERNAL bool rlx_could_tell(const struct rlx_device *device, uint8_t link, rlx_rom row);
 #endif
+#if RLX_HAS_EVENTS && RLX_HAS_INPUTS
+/* What inputs are at the start is told only where the lexicon says so. */
+RLX_INTERNAL void rlx_events_begin(struct rlx_device *device);
+#endif
 #if RLX_HAS_EVENTS && RLX_HAS_PACED
 /* The other side has got the telling with this number, or with 0 the last one of each event;
  * false: none waits for that. */

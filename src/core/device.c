@@ -95,6 +95,12 @@ int rlx_init_(struct rlx_device *d, enum rlx_reset cause, unsigned check)
     d->n_links = n;
     d->rows = rlx_part(d, RLX_IMG_LINK_ROWS);
     if (RLX_HAS_SWITCH || RLX_HAS_LEVEL) rlx_drive_init(d);
+#if RLX_HAS_INPUTS
+    rlx_inputs_init(d);
+#if RLX_HAS_EVENTS
+    rlx_events_begin(d);
+#endif
+#endif
     if (RLX_HAS_GREETING) {
         row = d->rows;
         for (uint8_t i = 0; i < n; i++, row += RLX_LNK_ROW)
@@ -186,6 +192,9 @@ uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
     if (!row) return wait; /* rlx_init() refused */
     /* what has expired is safe before anything else is obeyed, and what is obeyed now may expire */
     if (RLX_HAS_EXPIRY) rlx_drive_run(d);
+#if RLX_HAS_INPUTS
+    wait = rlx_inputs_run(d);
+#endif
     for (uint8_t i = 0; i < rlx_n_links(d); i++, row += RLX_LNK_ROW) {
         if (run_link(d, i, row)) wait = 0;
         uint32_t due = end_link(d, i, row);

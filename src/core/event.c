@@ -84,6 +84,16 @@ int rlx_event(struct rlx_device *d, uint8_t event, uint8_t word)
     return 0;
 }
 
+#if RLX_HAS_INPUTS
+RLX_INTERNAL void rlx_events_begin(struct rlx_device *d)
+{
+    rlx_rom row = d->rows;
+    for (uint8_t i = 0; i < rlx_n_links(d); i++, row += RLX_LNK_ROW)
+        for (uint8_t e = 0; e < n_events(d) && !(rlx_ways(d, row) & RLX_WAY_STATE_TOLD); e++)
+            d->links[i].told[e].pending = 0;
+}
+#endif
+
 void rlx_link_is_up(struct rlx_device *d, uint8_t link_no, bool up)
 {
     struct rlx_link *link = &d->links[link_no];

@@ -85,6 +85,7 @@ void rig_free(struct rig *rig)
 {
     for (unsigned i = 0; i < RIG_LINKS; i++) g_string_free(rig->sent[i], TRUE);
     g_string_free(rig->pins, TRUE);
+    g_free(rig->heard);
     image_free(rig->image);
     lexicon_free(rig->lx);
     g_free(rig);
@@ -98,14 +99,14 @@ int rig_start(struct rig *rig, uint32_t now_ms)
     memset(rig->told, 0, sizeof rig->told);
 #endif
     memset(rig->output, 0, sizeof rig->output);
-    rig->device = (struct rlx_device){
-        .image = rig->image->bytes->data,
-        .handlers = rig->handlers,
-        .invokers = rig->invokers,
-        .links = rig->link,
-        .outputs = rig->output,
-        .port = &rig->board,
-        .user = rig,
+    rig->device = (struct rlx_device)
+    {
+        .image = rig->image->bytes->data, .handlers = rig->handlers, .invokers = rig->invokers,
+        .links = rig->link, .outputs = rig->output,
+#if RLX_HAS_INPUTS
+        .inputs = rig->input,
+#endif
+        .port = &rig->board, .user = rig,
     };
     rig->now_ms = now_ms;
     rig->board.interrupts = (struct sim_interrupts){rig, on_receive, on_transmit, NULL};
@@ -215,7 +216,8 @@ char *rig_talk(struct rig *rig, unsigned number, const char *text)
     rig_run(rig);
     if (link->frame == LEX_FRAME_GAP) rig_wait(rig, link->gap);
     g_string_free(said, TRUE);
-    char *heard = g_malloc0(sent->len + 2);
+    g_free(rig->heard);
+    char *heard = rig->heard = g_malloc0(sent->len + 2);
     size_t n = 0;
     for (size_t i = 0; i < sent->len; i++) /* unused bytes of a report are 0 */
         if (sent->str[i] && sent->str[i] != '\r') heard[n++] = sent->str[i];
@@ -247,8 +249,22 @@ static void set_up(struct rig *rig, const char *link, bool up)
 }
 #endif
 
+/* The pin of an input, at the level that is on or off. */
+static bool move_pin(struct rig *rig, const char *what)
+{
+    char **words = g_strsplit(what, " ", 2);
+    const struct lex_input *in = words[1] ? lexicon_input(rig->lx, words[0]) : NULL;
+    bool on = in && !strcmp(words[1], "on"), level = in && (!strcmp(words[1], "off") || on);
+    if (level)
+        sim_board_in(&rig->board,
+                     (struct sim_event){SIM_PIN_IN, (uint8_t)in->pin, 0, on != in->active_low});
+    g_strfreev(words);
+    return level;
+}
+
 static void happen(struct rig *rig, const char *what)
 {
+    if (move_pin(rig, what)) return;
 #if RLX_HAS_NOTES
     if (g_str_has_prefix(what, "note ")) {
         rlx_note(&rig->device, what + 5);

@@ -16,6 +16,9 @@ struct rig {
     struct rlx_device device;
     struct rlx_link link[RIG_LINKS];
     struct rlx_output output[256];
+#if RLX_HAS_INPUTS
+    struct rlx_input input[16];
+#endif
     uint8_t buffer[RIG_LINKS][512];
     struct rlx_sender senders[RIG_LINKS][32];
 #if RLX_HAS_EVENTS
@@ -30,6 +33,7 @@ struct rig {
     const uint8_t *frame;
     GString *sent[RIG_LINKS]; /* bytes the device sent */
     GString *pins;            /* "pin 4 high" lines */
+    char *heard;              /* what rig_talk() returned */
     uint32_t now_ms;
     bool packet_ends; /* each packet that is sent is followed by CR LF here */
     unsigned send_most; /* the transmitter of a link stops after so many bytes */
@@ -55,11 +59,12 @@ void rig_wait(struct rig *rig, uint32_t ms);
 const char *rig_say(struct rig *rig, unsigned link, const char *text);
 
 /* The same as a sender does it: with what ends a frame of the link. What came back stands a line
- * each, ended by \n alone. */
+ * each, ended by \n alone; it lives up to the next call. */
 char *rig_talk(struct rig *rig, unsigned link, const char *text);
 /* Does what stands behind the mark:
  *     ! call pressed     the firmware tells this event
  *     ! note TEXT        ...or this
+ *     ! upper on         this input's pin goes to its active level, or off
  *     ! down LINK        the other side of a link has gone; ! up LINK: it is there again
  *     ? 12 1             what the next query is told
  *     ~ 30               so many ms go by

@@ -342,6 +342,13 @@ static void put_others(struct abnf *a)
         g_string_append(a->out, " \"?\"");
         g_free(name);
     }
+    for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->inputs->len; i++) {
+        char *name = lex_spelt(lx, ((struct lex_input *)lx->inputs->pdata[i])->name);
+        g_string_append(a->out, " / ");
+        put_literal(a, name, strlen(name));
+        g_string_append(a->out, " \"?\"");
+        g_free(name);
+    }
 }
 
 char *lexicon_abnf(struct lexicon *lx)

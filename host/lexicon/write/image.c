@@ -409,6 +409,26 @@ static void put_numbered(struct build *b)
     build_set16(to, at, to->len - at - 2);
 }
 
+static unsigned input_number(const struct lexicon *lx, const char *name)
+{
+    for (unsigned i = 0; i < lx->inputs->len; i++)
+        if (lx->inputs->pdata[i] == lexicon_input(lx, name)) return i;
+    return RLX_EVT_NONE;
+}
+
+/* The number of the word that an event tells then; one without words is told when its input goes
+ * on.
+ */
+static unsigned event_word(const struct lex_event *event, const char *word, const char *other)
+{
+    if (!event->what) return strcmp(other, "on") ? RLX_EVT_NONE : 0;
+    for (unsigned i = 0; i < event->what->words->len; i++)
+        if (!strcmp(event->what->words->pdata[i], word) ||
+            !strcmp(event->what->words->pdata[i], other))
+            return i;
+    return RLX_EVT_NONE;
+}
+
 static void put_event(struct build *b, const struct lex_event *event, unsigned first)
 {
     GByteArray *to = b->image->bytes;
@@ -424,6 +444,32 @@ static void put_event(struct build *b, const struct lex_event *event, unsigned f
     build_put32(to, event->every);
     build_put16(to, event->per_day);
     build_put16(to, 0);
+    build_put8(to, event->input ? input_number(b->lx, event->input) : RLX_EVT_NONE);
+    build_put8(to, event_word(event, "pressed", "on"));
+    build_put8(to, event_word(event, "released", "off"));
+    build_put8(to, event_word(event, "held", "held"));
+}
+
+/* The rows of what is read. */
+static void put_inputs(struct build *b)
+{
+    GByteArray *to = b->image->bytes;
+    unsigned n = b->lx->inputs->len;
+    if (!n) return;
+    build_need(b, RLX_BIT_INPUTS);
+    build_set16(to, RLX_IMG_INPUTS, to->len);
+    build_put8(to, n);
+    for (unsigned i = 0; i < n; i++) {
+        const struct lex_input *in = b->lx->inputs->pdata[i];
+        build_row(b, "input %u: %s, pin %u%s", i, in->name, in->pin,
+                  in->active_low ? " active low" : "");
+        build_put8(to,
+                   (in->active_low ? RLX_INP_ACTIVE_LOW : 0u) | (unsigned)in->pull << RLX_INP_PULL);
+        build_put8(to, in->pin);
+        build_put16(to, in->settle);
+        build_put16(to, in->held);
+        build_put16(to, in->repeat);
+    }
 }
 
 /* The rows, then the texts. */
@@ -559,9 +605,14 @@ static void put_names(struct build *b)
     GByteArray *to = b->image->bytes;
     if (!(b->lx->built_in & RLX_BUILT_IN_STATE)) return;
     build_set16(to, RLX_IMG_NAMES, to->len);
-    build_row(b, "names of the outputs");
+    build_row(b, "names of the outputs and inputs");
     for (unsigned i = 0; i < b->lx->outputs->len; i++) {
         char *name = lex_spelt(b->lx, ((struct lex_output *)b->lx->outputs->pdata[i])->name);
+        build_put_text(to, name);
+        g_free(name);
+    }
+    for (unsigned i = 0; i < b->lx->inputs->len; i++) {
+        char *name = lex_spelt(b->lx, ((struct lex_input *)b->lx->inputs->pdata[i])->name);
         build_put_text(to, name);
         g_free(name);
     }
@@ -623,6 +674,7 @@ static struct image *build_with(struct lexicon *lx, struct node *root, bool many
         put_shape_table(&b);
         put_outputs(&b);
         put_events(&b);
+        put_inputs(&b);
         put_links(&b);
         put_help(&b);
         put_link_names(&b);

@@ -45,8 +45,6 @@ GPtrArray *image_not_run(const struct lexicon *lx)
     for (unsigned i = 0; i < lx->outputs->len; i++) add_output(all, lx->outputs->pdata[i]);
     for (unsigned i = 0; i < lx->commands->len; i++) add_command(all, lx->commands->pdata[i]);
     for (unsigned i = 0; i < lx->links->len; i++) add_link(all, lx->links->pdata[i]);
-    for (unsigned i = 0; i < lx->inputs->len; i++)
-        add(all, ((struct lex_input *)lx->inputs->pdata[i])->place, "inputs");
     for (unsigned i = 0; i < lx->settings->len; i++)
         add(all, ((struct lex_setting *)lx->settings->pdata[i])->place, "settings");
     for (unsigned i = 0; i < lx->routines->len; i++)

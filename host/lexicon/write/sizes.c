@@ -143,6 +143,9 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
     for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->outputs->len; i++)
         most = MAX(most, strlen(((struct lex_output *)lx->outputs->pdata[i])->name) +
                              strlen("ok  100\r\n"));
+    for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->inputs->len; i++)
+        most = MAX(most, strlen(((struct lex_input *)lx->inputs->pdata[i])->name) +
+                             strlen("ok  off\r\n"));
     return (unsigned)most;
 }
 

@@ -1,0 +1,108 @@
+/* Inputs: levels that settle, and what they tell. */
+#include "rlx/drive.h"
+#include "rlx/image.h"
+#include "rlx/port.h"
+
+#if RLX_HAS_INPUTS
+
+static uint8_t n_inputs(const struct rlx_device *d)
+{
+    uint16_t at = RLX_ROM16_EVEN(d->image + RLX_IMG_INPUTS);
+    return at ? RLX_ROM8(d->image + at) : 0;
+}
+
+static rlx_rom input_row(const struct rlx_device *d, uint8_t input)
+{
+    return d->image + RLX_ROM16_EVEN(d->image + RLX_IMG_INPUTS) + 1 + (unsigned)input * RLX_INP_ROW;
+}
+
+/* Tells the events of this input the word that its row has at `field`. */
+static void tell_change(struct rlx_device *d, uint8_t input, uint8_t field)
+{
+#if RLX_HAS_EVENTS
+    uint16_t at = RLX_ROM16_EVEN(d->image + RLX_IMG_EVENTS);
+    if (!at) return;
+    rlx_rom row = d->image + at + 1;
+    uint8_t n = RLX_ROM8(d->image + at);
+    for (uint8_t e = 0; e < n; e++, row += RLX_EVT_ROW)
+        if (RLX_ROM8(row + RLX_EVT_INPUT) == input && RLX_ROM8(row + field) != RLX_EVT_NONE)
+            rlx_event(d, e, RLX_ROM8(row + field));
+#else
+    (void)d, (void)input, (void)field;
+#endif
+}
+
+static bool pin_is_on(const struct rlx_device *d, rlx_rom row)
+{
+    bool high = rlx_port_pin_read(d->port, RLX_ROM8(row + RLX_INP_PIN));
+    return high != (RLX_ROM8(row + RLX_INP_FLAGS) & RLX_INP_ACTIVE_LOW);
+}
+
+/* The level has settled. */
+static void input_changed(struct rlx_device *d, uint8_t input, rlx_rom row)
+{
+    struct rlx_input *in = &d->inputs[input];
+    uint16_t held = RLX_ROM16(row + RLX_INP_HELD);
+    in->on = in->raw;
+    in->holds = in->on && held;
+    in->held_due = d->now + held;
+    tell_change(d, input, in->on ? RLX_EVT_ON : RLX_EVT_OFF);
+}
+
+/* Milliseconds until the input needs the next look; RLX_FOREVER: when its pin changes. */
+static uint32_t run_input(struct rlx_device *d, uint8_t input)
+{
+    struct rlx_input *in = &d->inputs[input];
+    rlx_rom row = input_row(d, input);
+    bool raw = pin_is_on(d, row);
+    uint32_t wait = RLX_FOREVER;
+    if (raw != in->raw) { /* each change begins anew */
+        in->raw = raw;
+        in->settles = true;
+        in->settle_due = d->now + RLX_ROM16(row + RLX_INP_SETTLE);
+    }
+    if (in->settles && (int32_t)(d->now - in->settle_due) >= 0) {
+        in->settles = false;
+        if (in->on != in->raw) input_changed(d, input, row);
+    }
+    if (in->holds && (int32_t)(d->now - in->held_due) >= 0) {
+        uint16_t repeat = RLX_ROM16(row + RLX_INP_REPEAT);
+        in->holds = repeat != 0;
+        in->held_due = d->now + repeat;
+        tell_change(d, input, RLX_EVT_HELD);
+    }
+    if (in->settles) wait = in->settle_due - d->now;
+    if (in->holds && in->held_due - d->now < wait) wait = in->held_due - d->now;
+    return wait;
+}
+
+void rlx_inputs_init(struct rlx_device *d)
+{
+    uint8_t n = n_inputs(d);
+    for (uint8_t i = 0; i < n; i++) {
+        struct rlx_input *in = &d->inputs[i];
+        rlx_rom row = input_row(d, i);
+        rlx_port_pin_watch(d->port, RLX_ROM8(row + RLX_INP_PIN),
+                           (enum rlx_pull)(RLX_ROM8(row + RLX_INP_FLAGS) >> RLX_INP_PULL));
+        in->on = in->raw = pin_is_on(d, row);
+        in->settles = in->holds = false;
+        tell_change(d, i, in->on ? RLX_EVT_ON : RLX_EVT_OFF);
+    }
+}
+
+uint32_t rlx_inputs_run(struct rlx_device *d)
+{
+    uint32_t wait = RLX_FOREVER;
+    uint8_t n = n_inputs(d);
+    for (uint8_t i = 0; i < n; i++) {
+        uint32_t due = run_input(d, i);
+        if (due < wait) wait = due;
+    }
+    return wait;
+}
+
+bool rlx_input_is_on(const struct rlx_device *d, uint8_t input)
+{
+    return d->inputs[input].on;
+}
+#endif
