@@ -17,4 +17,6 @@
 #include "core/event.c"
 #include "core/device.c"
 #include "drive/drive.c"
+#include "drive/lamp.c"
+#include "drive/relay.c"
 #include "drive/input.c"

@@ -41,7 +41,24 @@ typedef int (*rlx_invoke)(rlx_fn handler, void *user, rlx_value *value, const ui
 
 /* State of one output. Private. */
 struct rlx_output {
-    uint16_t level; /* 0 off .. 65535 fully on, before polarity and curve */
+    uint16_t level; /* 0 off .. 65535 fully on, before polarity and curve: what it was told */
+#if RLX_HAS_ACTS || RLX_HAS_RESTS
+    uint16_t shown; /* what it is at */
+#endif
+#if RLX_HAS_ACTS
+    uint8_t act;       /* what it does by itself: enum rlx_verb; 0: nothing */
+    uint8_t act_count; /* flashes that are left */
+    uint16_t act_from; /* level at which a fade began */
+    uint32_t act_ms;   /* half a blink; a fade's time so far */
+    uint32_t act_due;  /* its next step */
+#endif
+#if RLX_HAS_TONE
+    uint16_t tone_hz; /* 0: its own */
+#endif
+#if RLX_HAS_RESTS
+    bool recent;      /* it was switched not long ago... */
+    uint32_t changed; /* ...at this time */
+#endif
 #if RLX_HAS_EXPIRY
     bool armed;   /* it goes safe... */
     bool to_off;  /* ...or off... */
@@ -95,6 +112,9 @@ struct rlx_device {
 #endif
 #if RLX_HAS_DROP
     bool unheard; /* the reply is not sent: there is no room for it */
+#endif
+#if RLX_HAS_RESTS
+    bool runs; /* it was polled */
 #endif
 #if RLX_HAS_NOW
     uint32_t now; /* of this poll */

@@ -8,8 +8,18 @@
 
 #include "rlx/device.h"
 
-/* What a switched output can be told. */
-enum rlx_verb { RLX_OFF = 0, RLX_ON = 1, RLX_TOGGLE = 2 };
+/* What an output can be told. */
+enum rlx_verb {
+    RLX_OFF,
+    RLX_ON,
+    RLX_TOGGLE,
+    RLX_PULSE, /* on for so many milliseconds */
+    RLX_BLINK, /* on and off, so many milliseconds for both */
+    RLX_FLASH, /* so many times, 150 ms on and 150 ms off; then as before */
+    RLX_FADE,  /* to so many percent, in the time that the lexicon says */
+    RLX_BEEP,  /* as RLX_FLASH */
+    RLX_TONE   /* on, at so many hertz */
+};
 
 /* The duty of a percentage: 0..100 % to 0..65535, rounded to the nearest. */
 uint16_t rlx_duty_of_percent(uint8_t percent);
@@ -18,11 +28,24 @@ uint16_t rlx_duty_of_percent(uint8_t percent);
 void rlx_drive_init(struct rlx_device *device);
 
 /* Switches output number `output` (its place in the lexicon). A PWM output goes to 0 or 100 %;
- * toggle: off from any level but 0. 0, or RLX_ALREADY when nothing changed. */
+ * toggle: off from any level but 0. 0, RLX_ALREADY when nothing changed, or RLX_WAITS where a least
+ * time or an interlock postpones it. */
 int rlx_output_switch(struct rlx_device *device, uint8_t output, enum rlx_verb verb);
 
 /* Sets a PWM output to 0..100 %. 0, or RLX_ALREADY when nothing changed. */
 int rlx_output_level(struct rlx_device *device, uint8_t output, uint8_t percent);
+
+#if RLX_HAS_ACTS
+/* Blinks, flashes, beeps, fades or sounds a tone; what it is told next ends it. 0, or RLX_ALREADY
+ * when it does just that. */
+int rlx_output_act(struct rlx_device *device, uint8_t output, enum rlx_verb verb,
+                   uint32_t argument);
+#endif
+
+#if RLX_HAS_RESTS
+/* Milliseconds until a relay goes to what it was told last; 0: it is there. */
+uint32_t rlx_output_waits(const struct rlx_device *device, uint8_t output);
+#endif
 
 #if RLX_HAS_EXPIRY
 /* What the output is told next lasts so many milliseconds from this poll on, up to RLX_LASTS_MAX;

@@ -43,6 +43,8 @@ enum rlx_error {
 
 /* A handler or drive returns 0 for done, this for "was so already", -RLX_ERR_... otherwise. */
 #define RLX_ALREADY 1
+/* An output that does it later. */
+#define RLX_WAITS 2
 
 /* Why the chip started; the port or the start-up code knows. The greeting says it. */
 #define RLX_RESETS(X)       \

@@ -95,7 +95,7 @@ enum {
     RLX_ACT_CALL = 0,   /* signature8 follows; operand: index of the handler */
     RLX_ACT_SWITCH = 1, /* operand: output; value 0: enum rlx_verb */
     RLX_ACT_LEVEL = 2,  /* operand: output; value 0: percent */
-    RLX_ACT_VERB = 3,   /* operand: output; what no drive runs yet */
+    RLX_ACT_VERB = 3, /* operand: output; last value: enum rlx_verb, the one before: its argument */
     RLX_ACT_MASK = 0x03
 };
 /* ...where its operand stands: behind this byte, in the matched entry; or it is the number of the
@@ -120,9 +120,22 @@ enum {
     RLX_OUT_PIN = 1,  /* pin, or PWM channel */
     RLX_OUT_SAFE = 2, /* percent */
     RLX_OUT_HZ = 3,   /* 32 bit: PWM frequency */
-    RLX_OUT_ROW = 7
+    RLX_OUT_MORE = 7, /* 16 bit: what follows; 0: nothing of it */
+    RLX_OUT_ROW = 9
 };
-enum { RLX_OUT_ACTIVE_LOW = 1, RLX_OUT_PWM = 2 };
+enum { RLX_OUT_ACTIVE_LOW = 1, RLX_OUT_PWM = 2, RLX_OUT_EYE = 4, RLX_OUT_TONE = 8 };
+
+/* What only some outputs have; times are 32 bit, in milliseconds, 0 where there is none. */
+enum {
+    RLX_OUT_LEAST_ON = 0,
+    RLX_OUT_LEAST_OFF = 4,
+    RLX_OUT_DEAD = 8,        /* between it and another one of its interlock */
+    RLX_OUT_REST = 12,       /* the longest of these three */
+    RLX_OUT_FADE = 16,       /* from one level to another */
+    RLX_OUT_FADE_SHARE = 20, /* 2^32 by that */
+    RLX_OUT_GROUP = 24,      /* number of its interlock, from 1; 0: none */
+    RLX_OUT_MORE_SIZE = 25
+};
 
 /* A link row. */
 enum {

@@ -34,7 +34,15 @@ static int act(struct rlx_device *d)
     uint8_t output = (uint8_t)operand(d, end, at);
     rlx_value what = d->value[(end & RLX_OPERAND_MASK) == RLX_OPERAND_VALUE];
 #if RLX_HAS_EXPIRY
+    bool pulse = kind == RLX_ACT_VERB && d->value[d->n_values - 1] == RLX_PULSE;
+    if (pulse) d->lasts = (uint32_t)d->value[d->n_values - 2] | RLX_LASTS_OFF;
     rlx_output_lasts(d, output, d->lasts);
+    if (pulse) return rlx_output_switch(d, output, RLX_ON) == RLX_WAITS ? RLX_WAITS : 0;
+#endif
+#if RLX_HAS_ACTS
+    if (kind == RLX_ACT_VERB)
+        return rlx_output_act(d, output, (enum rlx_verb)d->value[d->n_values - 1],
+                              (uint32_t)d->value[d->n_values - 2]);
 #endif
     if (RLX_HAS_LEVEL && (!RLX_HAS_SWITCH || kind == RLX_ACT_LEVEL))
         return rlx_output_level(d, output, (uint8_t)what);
@@ -151,6 +159,14 @@ static uint8_t held_up(struct rlx_device *d, rlx_rom row)
     return 0;
 }
 
+#if RLX_HAS_RESTS
+/* The output that was told. */
+static uint8_t output_of(const struct rlx_device *d)
+{
+    return (uint8_t)operand(d, RLX_ROM8(d->at), d->at + 1);
+}
+#endif
+
 /* Obeys what was matched; the reply tells it. 0, an error, or RLX_OWN_ALREADY. */
 static uint8_t act_on(struct rlx_device *d, uint16_t start, const uint8_t *text)
 {
@@ -160,14 +176,17 @@ static uint8_t act_on(struct rlx_device *d, uint16_t start, const uint8_t *text)
     bool fits = rlx_reply_fits(d); /* as it was said: a toggle's word may yet be replaced */
     int done = act(d);
     uint8_t error = done == -RLX_ERR_BUSY ? RLX_ERR_BUSY : done < 0 ? RLX_ERR_FAILED : 0;
-    log_act(d, text, done > 0 ? RLX_OWN_ALREADY : error);
+    log_act(d, text, done == RLX_ALREADY ? RLX_OWN_ALREADY : error);
     if (error) return error;
-    if (done) rlx_reply_nth(d, RLX_TEXT_ALREADY);
+    if (done == RLX_ALREADY) rlx_reply_nth(d, RLX_TEXT_ALREADY);
+#if RLX_HAS_RESTS
+    if (done == RLX_WAITS) rlx_tell_waits(d, output_of(d));
+#endif
     if (!fits || !rlx_reply_fits(d)) {
         d->tx_next = start;
         tell_ok(d);
     }
-    return done ? RLX_OWN_ALREADY : 0;
+    return done == RLX_ALREADY ? RLX_OWN_ALREADY : 0;
 }
 
 /* Reads one command, and obeys it where `acts` says so; the reply is written but for an error. 0,

@@ -125,6 +125,21 @@ static void tell_state(struct rlx_device *d, uint16_t named)
         return;
     }
 #endif
+#if RLX_HAS_RESTS
+    uint32_t waits = rlx_output_waits(d, output);
+    if (waits) { /* it is not yet at what it was told */
+        tell(d, rlx_output_is_on(d, output) ? "off" : "on");
+        rlx_tell_waits(d, output);
+        return;
+    }
+#endif
+#if RLX_HAS_ACTS
+    uint8_t act = d->outputs[output].act;
+    if (act == RLX_BLINK || act == RLX_FLASH) {
+        tell(d, act == RLX_BLINK ? "blink" : "flash");
+        return;
+    }
+#endif
     if (RLX_HAS_LEVEL && rlx_output_is_pwm(d, output))
         rlx_reply_number(d, rlx_output_percent(d, output), 0);
     else

@@ -197,6 +197,10 @@ RLX_MEASURED RLX_INTERNAL bool rlx_answer(struct rlx_device *device, uint8_t lin
 RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *device, uint8_t link, rlx_rom row);
 /* The same without a look at the room. */
 RLX_INTERNAL void rlx_reply_start(struct rlx_device *device, uint8_t link, rlx_rom row);
+#if RLX_HAS_RESTS
+/* " waiting 200ms" */
+RLX_INTERNAL void rlx_tell_waits(struct rlx_device *device, uint8_t output);
+#endif
 #if RLX_HAS_NEWEST
 /* Replaces what was written by: ok newer. */
 RLX_INTERNAL void rlx_reply_newer(struct rlx_device *device);

@@ -180,6 +180,9 @@ static uint32_t end_link(struct rlx_device *d, uint8_t link_no, rlx_rom row)
     return wait;
 }
 
+/* Whether outputs change by themselves. */
+#define RUNS (RLX_HAS_EXPIRY || RLX_HAS_ACTS || RLX_HAS_RESTS)
+
 uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
 {
     uint32_t wait = RLX_FOREVER;
@@ -191,7 +194,7 @@ uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
 #endif
     if (!row) return wait; /* rlx_init() refused */
     /* what has expired is safe before anything else is obeyed, and what is obeyed now may expire */
-    if (RLX_HAS_EXPIRY) rlx_drive_run(d);
+    if (RUNS) rlx_drive_run(d);
 #if RLX_HAS_INPUTS
     wait = rlx_inputs_run(d);
 #endif
@@ -204,7 +207,7 @@ uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
     uint32_t aged = rlx_log_run(d);
     if (aged < wait) wait = aged;
 #endif
-    if (RLX_HAS_EXPIRY) {
+    if (RUNS) {
         uint32_t due = rlx_drive_run(d);
         if (due < wait) wait = due;
     }

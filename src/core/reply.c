@@ -95,6 +95,18 @@ static void put_end(struct rlx_device *d, rlx_rom row)
         rlx_reply_put(d, 0);
 }
 
+#if RLX_HAS_RESTS
+RLX_INTERNAL void rlx_tell_waits(struct rlx_device *d, uint8_t output)
+{
+    static const uint8_t waiting[] RLX_ROM = {
+        ' ', 'w', 'a', 'i', 't', 'i', 'n', 'g', ' ' | RLX_TEXT_END};
+    rlx_reply_text(d, waiting);
+    rlx_reply_number(d, (rlx_value)rlx_output_waits(d, output), 0);
+    rlx_reply_put(d, 'm');
+    rlx_reply_put(d, 's');
+}
+#endif
+
 #if RLX_HAS_NEWEST
 /* From the reply's beginning on: ok newer. */
 RLX_INTERNAL void rlx_reply_newer(struct rlx_device *d)

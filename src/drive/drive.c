@@ -1,11 +1,4 @@
-#include "rlx/drive.h"
-#include "rlx/image.h"
-#include "rlx/port.h"
-
-static rlx_rom row_of(const struct rlx_device *d, uint8_t output)
-{
-    return d->image + RLX_ROM16(d->image + RLX_IMG_OUTPUTS) + output * RLX_OUT_ROW;
-}
+#include "outputs.h"
 
 /* 655.35 * percent as 671078 / 1024, which rounds right at each of 0..100. */
 uint16_t rlx_duty_of_percent(uint8_t percent)
@@ -13,31 +6,95 @@ uint16_t rlx_duty_of_percent(uint8_t percent)
     return (uint16_t)((percent * UINT32_C(671078) + 512) >> 10);
 }
 
-/* Brings a level to the pin or the channel. */
-static void show(struct rlx_device *d, uint8_t output, uint16_t level)
+static uint32_t hz_of(const struct rlx_device *d, uint8_t output)
 {
-    rlx_rom row = row_of(d, output);
-    uint8_t flags = RLX_ROM8(row + RLX_OUT_FLAGS), pin = RLX_ROM8(row + RLX_OUT_PIN);
-    d->outputs[output].level = level;
-    if (flags & RLX_OUT_ACTIVE_LOW) level = (uint16_t)~level;
-    if (RLX_HAS_LEVEL && flags & RLX_OUT_PWM) {
-        uint32_t hz = RLX_ROM16(row + RLX_OUT_HZ) | (uint32_t)RLX_ROM16(row + RLX_OUT_HZ + 2) << 16;
-        rlx_port_duty(d->port, pin, level, hz);
-    } else {
-        rlx_port_pin_write(d->port, pin, level != 0);
+    return rlx_out_time(rlx_out_row(d, output), RLX_OUT_HZ);
+}
+
+/* What the channel of a PWM output is told. */
+static void show_channel(struct rlx_device *d, uint8_t output, uint8_t flags, uint16_t level)
+{
+    uint8_t channel = RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_PIN);
+#if RLX_HAS_TONE
+    if (flags & RLX_OUT_TONE) {
+        uint16_t hz = d->outputs[output].tone_hz;
+        rlx_port_tone(d->port, channel, level ? hz ? hz : (uint16_t)hz_of(d, output) : 0);
+        return;
     }
+#endif
+#if RLX_HAS_CURVE
+    if (flags & RLX_OUT_EYE) level = rlx_eye(level);
+#endif
+    if (flags & RLX_OUT_ACTIVE_LOW) level = (uint16_t)~level;
+    rlx_port_duty(d->port, channel, level, hz_of(d, output));
+}
+
+RLX_INTERNAL void rlx_out_show(struct rlx_device *d, uint8_t output, uint16_t level)
+{
+    rlx_rom row = rlx_out_row(d, output);
+    uint8_t flags = RLX_ROM8(row + RLX_OUT_FLAGS);
+#if RLX_HAS_ACTS || RLX_HAS_RESTS
+    d->outputs[output].shown = level;
+#endif
+#if RLX_HAS_RESTS
+    rlx_rest_begin(d, output);
+#endif
+    if (RLX_HAS_LEVEL && flags & RLX_OUT_PWM)
+        show_channel(d, output, flags, level);
+    else
+        rlx_port_pin_write(d->port, RLX_ROM8(row + RLX_OUT_PIN),
+                           (level != 0) != (flags & RLX_OUT_ACTIVE_LOW));
+}
+
+/* At once, whatever it was doing. */
+static void force(struct rlx_device *d, uint8_t output, uint16_t level)
+{
+    struct rlx_output *out = &d->outputs[output];
+    out->level = level;
+#if RLX_HAS_ACTS
+    out->act = RLX_OFF;
+#endif
+    rlx_out_show(d, output, level);
+}
+
+/* Whether it is at this level, and does nothing by itself. */
+static bool is_at(const struct rlx_device *d, uint8_t output, uint16_t level)
+{
+    const struct rlx_output *out = &d->outputs[output];
+#if RLX_HAS_ACTS
+    if (out->act != RLX_OFF && out->act != RLX_FADE) return false;
+#endif
+#if RLX_HAS_RESTS
+    if (rlx_rest_of(d, output)) return false;
+#endif
+    return out->level == level;
 }
 
 static int set(struct rlx_device *d, uint8_t output, uint16_t level)
 {
-    if (d->outputs[output].level == level) return RLX_ALREADY;
-    show(d, output, level);
+    struct rlx_output *out = &d->outputs[output];
+    if (is_at(d, output, level)) return RLX_ALREADY;
+#if RLX_HAS_ACTS
+    out->act = RLX_OFF;
+#endif
+    out->level = level;
+#if RLX_HAS_RESTS
+    if (level) rlx_rest_others(d, output);
+    if (rlx_rest_of(d, output)) return RLX_WAITS;
+#endif
+#if RLX_HAS_ACTS || RLX_HAS_RESTS
+    if (out->shown == level) return 0; /* it waited, or began, to be otherwise */
+#endif
+#if RLX_HAS_ACTS
+    if (rlx_act_fade(d, output)) return 0;
+#endif
+    rlx_out_show(d, output, level);
     return 0;
 }
 
 static uint16_t safe_level(const struct rlx_device *d, uint8_t output)
 {
-    return rlx_duty_of_percent(RLX_ROM8(row_of(d, output) + RLX_OUT_SAFE));
+    return rlx_duty_of_percent(RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_SAFE));
 }
 
 void rlx_drive_init(struct rlx_device *d)
@@ -47,7 +104,7 @@ void rlx_drive_init(struct rlx_device *d)
 #if RLX_HAS_EXPIRY
         d->outputs[i].armed = false;
 #endif
-        show(d, i, safe_level(d, i));
+        force(d, i, safe_level(d, i));
     }
 }
 
@@ -59,25 +116,45 @@ void rlx_output_lasts(struct rlx_device *d, uint8_t output, uint32_t lasts)
     out->to_off = (lasts & RLX_LASTS_OFF) != 0;
     out->due = d->now + (lasts & ~RLX_LASTS_OFF);
 }
-#endif
 
 /* A timer is cleared when it is due, so that the clock may wrap. */
+static uint32_t run_expiry(struct rlx_device *d, uint8_t output)
+{
+    struct rlx_output *out = &d->outputs[output];
+    if (!out->armed) return RLX_FOREVER;
+    uint32_t left = out->due - d->now;
+    if ((int32_t)left > 0) return left;
+    uint16_t level = (uint16_t)(out->to_off ? 0 : safe_level(d, output));
+    out->armed = false;
+    if (is_at(d, output, level)) return RLX_FOREVER;
+    if (level)
+        set(d, output, level); /* not beside another one of its interlock */
+    else
+        force(d, output, level);
+    return RLX_FOREVER;
+}
+#endif
+
 uint32_t rlx_drive_run(struct rlx_device *d)
 {
     uint32_t wait = RLX_FOREVER;
-#if RLX_HAS_EXPIRY
+#if RLX_HAS_EXPIRY || RLX_HAS_ACTS || RLX_HAS_RESTS
     uint8_t count = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
+#if RLX_HAS_RESTS
+    for (uint8_t i = 0; !d->runs && i < count; i++) d->outputs[i].changed = d->now;
+    d->runs = true; /* until now nobody knew the time */
+#endif
     for (uint8_t i = 0; i < count; i++) {
-        struct rlx_output *out = &d->outputs[i];
-        if (!out->armed) continue;
-        uint32_t left = out->due - d->now;
-        if ((int32_t)left > 0) {
-            if (left < wait) wait = left;
-            continue;
-        }
-        uint16_t level = (uint16_t)(out->to_off ? 0 : safe_level(d, i));
-        out->armed = false;
-        if (out->level != level) show(d, i, level);
+        uint32_t due;
+#if RLX_HAS_EXPIRY
+        if ((due = run_expiry(d, i)) < wait) wait = due;
+#endif
+#if RLX_HAS_ACTS
+        if ((due = rlx_act_run(d, i)) < wait) wait = due;
+#endif
+#if RLX_HAS_RESTS
+        if ((due = rlx_rest_run(d, i)) < wait) wait = due;
+#endif
     }
 #else
     (void)d;
@@ -87,7 +164,8 @@ uint32_t rlx_drive_run(struct rlx_device *d)
 
 bool rlx_output_is_pwm(const struct rlx_device *d, uint8_t output)
 {
-    return RLX_ROM8(row_of(d, output) + RLX_OUT_FLAGS) & RLX_OUT_PWM;
+    uint8_t flags = RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_FLAGS);
+    return flags & RLX_OUT_PWM && !(flags & RLX_OUT_TONE);
 }
 
 uint8_t rlx_output_percent(const struct rlx_device *d, uint8_t output)
@@ -110,3 +188,31 @@ int rlx_output_level(struct rlx_device *d, uint8_t output, uint8_t percent)
 {
     return set(d, output, rlx_duty_of_percent(percent));
 }
+
+#if RLX_HAS_RESTS
+uint32_t rlx_output_waits(const struct rlx_device *d, uint8_t output)
+{
+    return rlx_rest_of(d, output);
+}
+#endif
+
+#if RLX_HAS_ACTS
+int rlx_output_act(struct rlx_device *d, uint8_t output, enum rlx_verb verb, uint32_t argument)
+{
+    struct rlx_output *out = &d->outputs[output];
+    if (verb <= RLX_TOGGLE) return rlx_output_switch(d, output, verb);
+#if RLX_HAS_TONE
+    if (verb == RLX_TONE) {
+        bool same = out->level && out->tone_hz == argument && out->act == RLX_OFF;
+        out->tone_hz = (uint16_t)argument;
+        if (!same) force(d, output, UINT16_MAX);
+        return same ? RLX_ALREADY : 0;
+    }
+#endif
+    if (verb == RLX_FADE) return rlx_output_level(d, output, (uint8_t)argument);
+    if (verb == RLX_BLINK && out->act == RLX_BLINK && out->act_ms == argument / 2)
+        return RLX_ALREADY; /* and goes on in its beat */
+    rlx_act_begin(d, output, verb == RLX_BEEP ? RLX_FLASH : verb, argument);
+    return 0;
+}
+#endif

@@ -9,12 +9,13 @@
 #include "fuzz.h"
 #include "rig.h"
 
-static struct rig *rigs[8];
+static struct rig *rigs[10];
 
 static struct rig *rig_number(unsigned n)
 {
     static const char *const names[] = {"framings", "radio",   "built_in",       "slots",
-                                        "events",   "crowded", "framings_other", "asked"};
+                                        "events",   "crowded", "framings_other", "asked",
+                                        "lamps",    "inputs"};
     if (!rigs[n]) {
         char *file = g_strdup_printf("%s/%s.lexicon", LEXICONS, names[n]);
         rigs[n] = rig_new(file);
@@ -48,7 +49,10 @@ static bool is_told(const char *sent)
 
 static void check(struct rig *rig, unsigned link, size_t came)
 {
-    bool acted = rig->pins->len || rig->calls;
+    bool by_itself = rig->image->needs >> RLX_BIT_ACTS & 1; /* what was told before goes on */
+    bool acted = (rig->pins->len && !by_itself) || rig->calls;
+    if (by_itself && rig->board.level[7] && rig->board.level[8])
+        fail(rig, link, "both relays of an interlock are on");
     const char *sent = rig->sent[link]->str;
     if (rig->hold_sent) return; /* a halt is done before its answer can be sent */
     if (acted && !says_done(rig, link)) fail(rig, link, "done without an answer");
@@ -63,7 +67,8 @@ static void happen(struct rig *rig, unsigned link, unsigned what)
 {
     static const char *const events[] = {"! call pressed", "! call released", "! overflow",
                                          "! flood",        "! tick b",        "! note x\x01y",
-                                         "! jam",          "! down bench",    "! up bench"};
+                                         "! jam",          "! down bench",    "! up bench",
+                                         "! call on",      "! call off",      "! upper off"};
     switch (what) {
     case 0: rlx_link_gap(&rig->link[link]); break;
     case 1: rlx_link_fault(&rig->link[link]); break;
@@ -86,8 +91,8 @@ static void forget(struct rig *rig)
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
     if (size < 3) return 0;
-    struct rig *rig = rig_number(data[0] & 7);
-    unsigned link = (data[0] >> 3) % rig->lx->links->len;
+    struct rig *rig = rig_number(data[0] & 0x80 ? 8 + (data[0] & 1u) : data[0] & 7u);
+    unsigned link = (data[0] >> 3 & 15) % rig->lx->links->len;
     size_t came = 0;
     rig->hold_sent = false;
     if (rig_start(rig, data[1] & 1 ? UINT32_MAX - 40u : 0) != 0) abort();

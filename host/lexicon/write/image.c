@@ -82,19 +82,60 @@ static void put_shape_table(struct build *b)
         build_put16(b->image->bytes, g_array_index(b->shape_at, uint16_t, i));
 }
 
+/* The number of an interlock: the place of its first relay, from 1. */
+static unsigned interlock_number(const struct lexicon *lx, const char *name)
+{
+    for (unsigned i = 0; name && i < lx->outputs->len; i++)
+        if (!g_strcmp0(((struct lex_output *)lx->outputs->pdata[i])->interlock, name)) return i + 1;
+    return 0;
+}
+
+static void put_more_of_output(struct build *b, const struct lex_output *out)
+{
+    GByteArray *to = b->image->bytes;
+    uint32_t share = out->fade > 1 ? (uint32_t)((UINT64_C(1) << 32) / out->fade) : UINT32_MAX;
+    if (out->fade) build_need(b, RLX_BIT_ACTS);
+    if (out->least_on || out->least_off || out->interlock) {
+        build_need(b, RLX_BIT_RESTS);
+        build_need(b, RLX_BIT_NUMBER);
+        build_need(b, RLX_BIT_WIDE); /* which tells how long it waits */
+    }
+    build_row(b, "times of %s", out->name);
+    build_put32(to, out->least_on);
+    build_put32(to, out->least_off);
+    build_put32(to, out->dead);
+    build_put32(to, MAX(MAX(out->least_on, out->least_off), out->dead));
+    build_put32(to, out->fade);
+    build_put32(to, out->fade ? share : 0);
+    build_put8(to, interlock_number(b->lx, out->interlock));
+}
+
 static void put_outputs(struct build *b)
 {
     GByteArray *to = b->image->bytes;
+    unsigned rows = to->len;
     build_set16(to, RLX_IMG_OUTPUTS, to->len);
     for (unsigned i = 0; i < b->lx->outputs->len; i++) {
         struct lex_output *out = b->lx->outputs->pdata[i];
+        bool eye = out->curve && !strcmp(out->curve, "eye");
+        bool tone = out->kind == LEX_BUZZER && out->pwm;
         build_need(b, out->pwm ? RLX_BIT_LEVEL : RLX_BIT_SWITCH);
+        if (eye) build_need(b, RLX_BIT_CURVE);
+        if (tone) build_need(b, RLX_BIT_TONE);
         build_row(b, "output %u: %s, %s %u%s, safe %u%%", i, out->name, out->pwm ? "pwm" : "pin",
                   out->pin, out->active_low ? " active low" : "", out->safe);
-        build_put8(to, (out->active_low ? RLX_OUT_ACTIVE_LOW : 0) | (out->pwm ? RLX_OUT_PWM : 0));
+        build_put8(to, (out->active_low ? RLX_OUT_ACTIVE_LOW : 0u) | (out->pwm ? RLX_OUT_PWM : 0u) |
+                           (eye ? RLX_OUT_EYE : 0u) | (tone ? RLX_OUT_TONE : 0u));
         build_put8(to, out->pin);
         build_put8(to, out->safe);
         build_put32(to, out->hz);
+        build_put16(to, 0);
+    }
+    for (unsigned i = 0; i < b->lx->outputs->len; i++) {
+        const struct lex_output *out = b->lx->outputs->pdata[i];
+        if (!out->least_on && !out->least_off && !out->interlock && !out->fade) continue;
+        build_set16(to, rows + i * RLX_OUT_ROW + RLX_OUT_MORE, to->len);
+        put_more_of_output(b, out);
     }
 }
 

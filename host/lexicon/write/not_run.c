@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "image.h"
+#include "rlx/drive.h"
 
 static void add(GPtrArray *all, struct lex_place place, const char *format, ...)
     G_GNUC_PRINTF(3, 4);
@@ -17,18 +18,23 @@ static void add(GPtrArray *all, struct lex_place place, const char *format, ...)
 
 static void add_output(GPtrArray *all, const struct lex_output *out)
 {
-    if (out->kind != LEX_RELAY && out->kind != LEX_LED)
+    bool curve = out->curve && strcmp(out->curve, "linear") && strcmp(out->curve, "eye");
+    if (out->kind != LEX_RELAY && out->kind != LEX_LED && out->kind != LEX_BUZZER)
         add(all, out->place, "%s '%s'", lex_output_kinds[out->kind], out->name);
-    else if (out->least_on || out->least_off || out->interlock || out->fade || out->shows ||
-             out->lost || out->curve)
-        add(all, out->place, "what '%s' does over time", out->name);
+    else if (out->shows || out->lost || curve)
+        add(all, out->place, "what '%s' shows or follows", out->name);
 }
 
-static void add_command(GPtrArray *all, const struct lex_command *command)
+static void add_command(GPtrArray *all, const struct lexicon *lx, const struct lex_command *command)
 {
     const struct lex_effect *effect = &command->effect;
-    if (effect->kind == LEX_VERB || (effect->kind == LEX_CALL && command->expires))
-        add(all, command->place, "what a command does over time");
+    const struct lex_output *out =
+        effect->kind == LEX_CALL ? NULL : lx->outputs->pdata[effect->output];
+    bool verb = effect->kind == LEX_VERB && (!effect->verb || effect->verb - lex_verbs > RLX_TONE);
+    if (effect->kind == LEX_CALL && command->expires)
+        add(all, command->place, "a function that expires");
+    else if (verb && (out->kind == LEX_LED || out->kind == LEX_RELAY || out->kind == LEX_BUZZER))
+        add(all, command->place, "what it tells '%s'", out->name);
 }
 
 static void add_link(GPtrArray *all, const struct lex_link *link)
@@ -43,7 +49,7 @@ GPtrArray *image_not_run(const struct lexicon *lx)
 {
     GPtrArray *all = g_ptr_array_new_with_free_func(g_free);
     for (unsigned i = 0; i < lx->outputs->len; i++) add_output(all, lx->outputs->pdata[i]);
-    for (unsigned i = 0; i < lx->commands->len; i++) add_command(all, lx->commands->pdata[i]);
+    for (unsigned i = 0; i < lx->commands->len; i++) add_command(all, lx, lx->commands->pdata[i]);
     for (unsigned i = 0; i < lx->links->len; i++) add_link(all, lx->links->pdata[i]);
     for (unsigned i = 0; i < lx->settings->len; i++)
         add(all, ((struct lex_setting *)lx->settings->pdata[i])->place, "settings");

@@ -106,6 +106,7 @@ static void put_push(struct build *b, GByteArray *to, int32_t value)
         build_put8(to, RLX_OP_PUSH16);
         build_put16(to, (unsigned)value & 0xFFFF);
     } else {
+        build_need(b, RLX_BIT_WIDE);
         build_put8(to, RLX_OP_PUSH32);
         build_put32(to, (uint32_t)value);
     }
@@ -155,6 +156,25 @@ static void put_tellings(struct build *b, GByteArray *to, const struct lex_query
     build_put8(to, RLX_OP_END);
 }
 
+static unsigned verb_need(const struct lex_verb *verb)
+{
+    return verb - lex_verbs == RLX_PULSE ? RLX_BIT_EXPIRY : RLX_BIT_ACTS;
+}
+
+/* The argument, where no slot says it, and the verb. */
+static void put_verb(struct build *b, GByteArray *to, const struct lex_command *command)
+{
+    const struct lex_effect *effect = &command->effect;
+    unsigned slots = lex_command_slots(command) - (effect->which != NULL);
+    static const int32_t otherwise[] = {
+        [LEX_ARG_COUNT] = 1, [LEX_ARG_TIME] = 1000, [LEX_ARG_HERTZ] = 1000, [LEX_ARG_LEVEL] = 100};
+    if (!slots)
+        put_push(b, to,
+                 effect->argument_fixed ? effect->argument : otherwise[effect->verb->argument]);
+    put_push(b, to, (int32_t)(effect->verb - lex_verbs));
+    build_need(b, RLX_BIT_SWITCH);
+}
+
 /* operand: RLX_OPERAND_... */
 static void put_end(struct build *b, GByteArray *to, const struct node *node, unsigned operand)
 {
@@ -162,15 +182,19 @@ static void put_end(struct build *b, GByteArray *to, const struct node *node, un
     const struct lex_effect *effect = &command->effect;
     put_lasts(b, to, command);
     put_fallbacks(b, to, command, node->given);
-    if (effect->fixed >= 0) put_push(b, to, effect->fixed);
+    if (effect->kind == LEX_VERB)
+        put_verb(b, to, command);
+    else if (effect->fixed >= 0)
+        put_push(b, to, effect->fixed);
     if (effect->which) operand = RLX_OPERAND_VALUE;
     unsigned act = effect->kind == LEX_VERB     ? RLX_ACT_VERB
                    : effect->kind == LEX_SWITCH ? RLX_ACT_SWITCH
                    : effect->kind == LEX_LEVEL  ? RLX_ACT_LEVEL
                                                 : RLX_ACT_CALL;
-    build_need(b, effect->kind == LEX_SWITCH  ? RLX_BIT_SWITCH
-                  : effect->kind == LEX_LEVEL ? RLX_BIT_LEVEL
-                                              : RLX_BIT_CALL);
+    build_need(b, effect->kind == LEX_VERB     ? verb_need(effect->verb)
+                  : effect->kind == LEX_SWITCH ? RLX_BIT_SWITCH
+                  : effect->kind == LEX_LEVEL  ? RLX_BIT_LEVEL
+                                               : RLX_BIT_CALL);
     build_put8(to,
                RLX_OP_END | act | operand | (appends(command, node->given) ? RLX_END_APPEND : 0) |
                    (command->query ? RLX_END_TELLS : 0) | (command->newest ? RLX_END_NEWEST : 0));
@@ -183,7 +207,7 @@ static void put_end(struct build *b, GByteArray *to, const struct node *node, un
         else
             build_put8(to, build_operand(b, command));
     }
-    unsigned values = effect->fixed >= 0;
+    unsigned values = effect->kind == LEX_VERB ? 2u : effect->fixed >= 0;
     const GPtrArray *slots = image_slots(command);
     for (unsigned i = 0; i < slots->len; i++) values += lex_slot_values(slots->pdata[i]);
     if (command->query) put_tellings(b, to, command->query);

@@ -118,9 +118,15 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
     bool about = lx->built_in & RLX_BUILT_IN_ABOUT;
     size_t most =
         lx->silent && !about ? 0 : strlen("ready ") + strlen(greeting) + strlen(" brownout\r\n");
+    bool rests = false;
+    for (unsigned i = 0; i < lx->outputs->len; i++) {
+        const struct lex_output *out = lx->outputs->pdata[i];
+        rests |= out->least_on || out->least_off || out->interlock;
+    }
     for (unsigned i = 0; i < lx->commands->len; i++) {
         struct lex_command *command = lx->commands->pdata[i];
         size_t sum = strlen("ok") + strlen(" already\r\n") + strlen(" off");
+        if (rests) sum += strlen("waiting 86400000ms");
         for (unsigned k = 0; k < command->elements->len; k++)
             sum += 1 + said_length(command->elements->pdata[k]);
         most = MAX(most, sum);

@@ -1,0 +1,96 @@
+/* What an led does by itself: blink, flash, fade; and how a level looks. */
+#include "outputs.h"
+
+#if RLX_HAS_ACTS
+
+#define FLASH_MS 150u /* on, and off again as long */
+#define STEP_MS  10u  /* between two levels of a fade */
+
+static void act_next(struct rlx_device *d, uint8_t output, uint32_t ms)
+{
+    d->outputs[output].act_due = d->now + ms;
+}
+
+RLX_INTERNAL void rlx_act_begin(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
+                                uint32_t argument)
+{
+    struct rlx_output *out = &d->outputs[output];
+    out->act = (uint8_t)verb;
+    out->act_ms = verb == RLX_BLINK ? argument / 2 : FLASH_MS;
+    out->act_count = (uint8_t)(verb == RLX_FLASH ? argument : 0);
+    rlx_out_show(d, output, UINT16_MAX);
+    act_next(d, output, out->act_ms);
+}
+
+RLX_INTERNAL bool rlx_act_fade(struct rlx_device *d, uint8_t output)
+{
+    struct rlx_output *out = &d->outputs[output];
+    rlx_rom more = rlx_out_more(d, output);
+    if (!more || !rlx_out_time(more, RLX_OUT_FADE)) return false;
+    out->act = RLX_FADE;
+    out->act_from = out->shown;
+    out->act_ms = 0; /* so far */
+    act_next(d, output, STEP_MS);
+    return true;
+}
+
+/* The share of the way that is behind it is a product: the lexicon has 2^32 / the fade's time. */
+static void fade_step(struct rlx_device *d, uint8_t output)
+{
+    struct rlx_output *out = &d->outputs[output];
+    rlx_rom more = rlx_out_more(d, output);
+    uint32_t late = d->now - out->act_due, time = rlx_out_time(more, RLX_OUT_FADE);
+    if (late > time) late = time;
+    out->act_ms += STEP_MS + late;
+    if (out->act_ms >= time) {
+        out->act = RLX_OFF;
+        rlx_out_show(d, output, out->level);
+        return;
+    }
+    uint16_t share = (uint16_t)(out->act_ms * rlx_out_time(more, RLX_OUT_FADE_SHARE) >> 16);
+    bool down = out->level < out->act_from;
+    uint32_t way =
+        down ? (uint32_t)(out->act_from - out->level) : (uint32_t)(out->level - out->act_from);
+    uint16_t done = (uint16_t)(way * share >> 16);
+    rlx_out_show(d, output, (uint16_t)(down ? out->act_from - done : out->act_from + done));
+    act_next(d, output, STEP_MS);
+}
+
+/* On to off, off to on; a flash that is over leaves the level that was told before. */
+static void blink_step(struct rlx_device *d, uint8_t output)
+{
+    struct rlx_output *out = &d->outputs[output];
+    bool on = out->shown != 0;
+    uint32_t late = d->now - out->act_due; /* a late poll does not shift the beat */
+    if (on && out->act == RLX_FLASH && !--out->act_count) {
+        out->act = RLX_OFF;
+        rlx_out_show(d, output, out->level);
+        return;
+    }
+    rlx_out_show(d, output, on ? 0 : UINT16_MAX);
+    act_next(d, output, late < out->act_ms ? out->act_ms - late : 1);
+}
+
+RLX_INTERNAL uint32_t rlx_act_run(struct rlx_device *d, uint8_t output)
+{
+    struct rlx_output *out = &d->outputs[output];
+    if (out->act != RLX_OFF && (int32_t)(d->now - out->act_due) >= 0) {
+        if (out->act == RLX_FADE)
+            fade_step(d, output);
+        else
+            blink_step(d, output);
+    }
+    return out->act == RLX_OFF ? RLX_FOREVER : out->act_due - d->now;
+}
+#endif
+
+#if RLX_HAS_CURVE
+/* Lightness L* of CIE 1976 (ISO/CIE 11664-4) to luminance, 0..65535 each: below 8 % L* / 903.3,
+ * above the cube of (L* + 16) / 116. */
+RLX_INTERNAL uint16_t rlx_eye(uint16_t level)
+{
+    if (level == UINT16_MAX || level <= 5243) return level == UINT16_MAX ? level : level / 9;
+    uint32_t share = ((uint32_t)level + 10486) * 56497 >> 16;
+    return (uint16_t)((share * share >> 16) * share >> 16);
+}
+#endif

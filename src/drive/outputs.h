@@ -1,0 +1,56 @@
+/* What the files of the drives share: drive.c tells and shows levels, lamp.c what changes by
+ * itself, relay.c what has to rest. */
+#ifndef RLX_OUTPUTS_H
+#define RLX_OUTPUTS_H
+
+#include "rlx/drive.h"
+#include "rlx/image.h"
+#include "rlx/port.h"
+
+static inline rlx_rom rlx_out_row(const struct rlx_device *d, uint8_t output)
+{
+    return d->image + RLX_ROM16(d->image + RLX_IMG_OUTPUTS) + output * RLX_OUT_ROW;
+}
+
+/* What only some outputs have; NULL: this one has nothing of it. */
+static inline rlx_rom rlx_out_more(const struct rlx_device *d, uint8_t output)
+{
+    uint16_t at = RLX_ROM16(rlx_out_row(d, output) + RLX_OUT_MORE);
+    return at ? d->image + at : 0;
+}
+
+static inline uint32_t rlx_out_time(rlx_rom more, uint8_t field)
+{
+    return RLX_ROM16(more + field) | (uint32_t)RLX_ROM16(more + field + 2) << 16;
+}
+
+/* Brings a level to the pin or the channel. */
+RLX_INTERNAL void rlx_out_show(struct rlx_device *d, uint8_t output, uint16_t level);
+
+#if RLX_HAS_ACTS
+/* lamp.c: begins a blink, flash or fade; `argument` is its milliseconds, count or level. */
+RLX_INTERNAL void rlx_act_begin(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
+                                uint32_t argument);
+/* From the level that is shown to the one that was told, in the time that the lexicon says; false:
+ * at once. */
+RLX_INTERNAL bool rlx_act_fade(struct rlx_device *d, uint8_t output);
+/* Goes on with it; milliseconds until the next step. */
+RLX_INTERNAL uint32_t rlx_act_run(struct rlx_device *d, uint8_t output);
+#endif
+#if RLX_HAS_CURVE
+/* The duty that looks like this level. */
+RLX_INTERNAL uint16_t rlx_eye(uint16_t level);
+#endif
+
+#if RLX_HAS_RESTS
+/* relay.c: milliseconds until it may go to what it was told; 0: now. */
+RLX_INTERNAL uint32_t rlx_rest_of(const struct rlx_device *d, uint8_t output);
+/* It has been switched now. */
+RLX_INTERNAL void rlx_rest_begin(struct rlx_device *d, uint8_t output);
+/* Those that may not be on with it are told to be off. */
+RLX_INTERNAL void rlx_rest_others(struct rlx_device *d, uint8_t output);
+/* Switches what may be switched now; milliseconds until there is more to do. */
+RLX_INTERNAL uint32_t rlx_rest_run(struct rlx_device *d, uint8_t output);
+#endif
+
+#endif

@@ -1,0 +1,75 @@
+/* Relays that rest: least times on and off, and those that are never on together. */
+#include "outputs.h"
+
+#if RLX_HAS_RESTS
+
+/* Milliseconds of `time` that are left since it was last switched. */
+static uint32_t left_of(const struct rlx_device *d, uint8_t output, uint32_t time)
+{
+    const struct rlx_output *out = &d->outputs[output];
+    uint32_t since = d->now - out->changed;
+    return out->recent && since < time ? time - since : 0;
+}
+
+/* In the same interlock; 0: it is in none. */
+static uint8_t group_of(const struct rlx_device *d, uint8_t output)
+{
+    rlx_rom more = rlx_out_more(d, output);
+    return more ? RLX_ROM8(more + RLX_OUT_GROUP) : 0;
+}
+
+/* Until another one of its interlock is off, and the dead time over. */
+static uint32_t others_of(const struct rlx_device *d, uint8_t output)
+{
+    uint8_t group = group_of(d, output), n = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
+    uint32_t wait = 0;
+    if (!group) return 0;
+    for (uint8_t i = 0; i < n; i++) {
+        if (i == output || group_of(d, i) != group) continue;
+        rlx_rom more = rlx_out_more(d, i);
+        uint32_t dead = rlx_out_time(more, RLX_OUT_DEAD), due = left_of(d, i, dead);
+        if (d->outputs[i].shown) due = left_of(d, i, rlx_out_time(more, RLX_OUT_LEAST_ON)) + dead;
+        if (due > wait) wait = due;
+    }
+    return wait;
+}
+
+RLX_INTERNAL uint32_t rlx_rest_of(const struct rlx_device *d, uint8_t output)
+{
+    const struct rlx_output *out = &d->outputs[output];
+    rlx_rom more = rlx_out_more(d, output);
+    if (!more || (out->level != 0) == (out->shown != 0)) return 0;
+    if (out->shown) return left_of(d, output, rlx_out_time(more, RLX_OUT_LEAST_ON));
+    uint32_t rest = left_of(d, output, rlx_out_time(more, RLX_OUT_LEAST_OFF));
+    uint32_t others = others_of(d, output);
+    return rest > others ? rest : others;
+}
+
+RLX_INTERNAL void rlx_rest_begin(struct rlx_device *d, uint8_t output)
+{
+    d->outputs[output].recent = true;
+    d->outputs[output].changed = d->now;
+}
+
+RLX_INTERNAL void rlx_rest_others(struct rlx_device *d, uint8_t output)
+{
+    uint8_t group = group_of(d, output), n = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
+    for (uint8_t i = 0; group && i < n; i++)
+        if (i != output && group_of(d, i) == group) rlx_output_switch(d, i, RLX_OFF);
+}
+
+/* The timer is cleared when the longest of its times is over. */
+RLX_INTERNAL uint32_t rlx_rest_run(struct rlx_device *d, uint8_t output)
+{
+    struct rlx_output *out = &d->outputs[output];
+    rlx_rom more = rlx_out_more(d, output);
+    if (!more || !(rlx_out_time(more, RLX_OUT_REST) || RLX_ROM8(more + RLX_OUT_GROUP)))
+        return RLX_FOREVER;
+    uint32_t wait = rlx_rest_of(d, output), longest = rlx_out_time(more, RLX_OUT_REST);
+    if (out->level != out->shown && !wait) rlx_out_show(d, output, out->level);
+    if (wait) return wait;
+    wait = left_of(d, output, longest);
+    if (!wait) out->recent = false;
+    return wait ? wait : RLX_FOREVER;
+}
+#endif

@@ -1,0 +1,238 @@
+/* What outputs do over time, judged at the simulated pins: random commands at random times, with
+ * the device polled only when it asked to be. */
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "harness.h"
+#include "lines.h"
+#include "rig.h"
+
+enum { CHILL = 3, UP = 7, DOWN = 8, BEACON = 19 };
+
+/* What the pins have been at, and since when. */
+struct judge {
+    bool high[256];
+    uint32_t since[256];
+    unsigned changes, both;
+    uint16_t slow;
+};
+
+static struct rig *start(uint32_t now)
+{
+    struct rig *rig = rig_new(LEXICONS "/lamps.lexicon");
+    CHECK_INT(rig_start(rig, now), 0);
+    rig_run(rig);
+    g_string_truncate(rig->pins, 0);
+    g_string_truncate(rig->sent[0], 0);
+    return rig;
+}
+
+/* P6: a halt may cut every time short; nothing else may. */
+static void judge_pin(struct judge *j, unsigned pin, bool high, uint32_t now, bool halted)
+{
+    uint32_t lasted = now - j->since[pin];
+    if (pin == CHILL && !halted) CHECK(lasted >= (high ? 3000u : 1000u));
+    if ((pin == UP || pin == DOWN) && high) {
+        unsigned other = pin == UP ? DOWN : UP;
+        CHECK(!j->high[other]);
+        CHECK(now - j->since[other] >= 200 || !j->changes);
+    }
+    CHECK(j->high[pin] != high);
+    j->high[pin] = high;
+    j->since[pin] = now;
+    j->changes++;
+}
+
+static void judge_pins(struct rig *rig, struct judge *j, uint32_t now, bool halted)
+{
+    unsigned pin, value;
+    char level[8];
+    char **lines = g_strsplit(rig->pins->str, "\n", -1);
+    for (char **line = lines; *line; line++) {
+        if (sscanf(*line, "pin %u %7s", &pin, level) == 2)
+            judge_pin(j, pin, !strcmp(level, "high"), now, halted);
+        if (sscanf(*line, "pwm 2 %u", &value) == 1) {
+            unsigned step = (unsigned)abs((int)value - j->slow);
+            CHECK(halted || step <= 65535u * 20 / 1000); /* a poll is never late by a step */
+            j->slow = (uint16_t)value;
+        }
+    }
+    g_strfreev(lines);
+    g_string_truncate(rig->pins, 0);
+}
+
+static void random_commands(void)
+{
+    static const char *const says[] = {
+        "chill on",   "chill off", "chill toggle",       "up on",          "up off",  "down on",
+        "down off",   "slow 0",    "slow 100",           "slow 37",        "halt",    "beacon on",
+        "beacon off", "wink",      "beacon blink 100ms", "beacon flash 3", "once 80", "chill?"};
+    unsigned halts = 0, waits = 0, changes = 0;
+    lines_seed = 3;
+    for (unsigned late = 0; late < 2; late++) {
+        uint32_t now = late ? UINT32_MAX - 200000 : 5000, due;
+        struct rig *rig = start(now);
+        struct judge j = {{0}, {0}, 0, 0, 0};
+        j.high[BEACON] = true;
+        for (unsigned pin = 0; pin < 256; pin++) j.since[pin] = now;
+        now = due = rig->now_ms;
+        for (unsigned i = 0; i < 60000 && test_failures() < 5; i++) {
+            const char *say = says[lines_chance(G_N_ELEMENTS(says) * 2 - 1) / 2];
+            uint32_t at = now + lines_chance(lines_chance(4) ? 60 : 4000);
+            while (due != at && (int32_t)(due - at) < 0) { /* what it does meanwhile */
+                now = due;
+                uint32_t wait = rlx_poll(&rig->device, now);
+                judge_pins(rig, &j, now, false);
+                CHECK(wait > 0);
+                due = wait > 100000 ? at : now + wait;
+            }
+            now = at;
+            bool halt = !strcmp(say, "halt");
+            test_context("%u: '%s' at %u", i, say, now);
+            rig_feed(rig, 0, say, strlen(say));
+            rig_feed(rig, 0, "\r", 1);
+            uint32_t wait = rlx_poll(&rig->device, now);
+            due = now + wait;
+            judge_pins(rig, &j, now, halt);
+            while (rig->board.sending[0])
+                sim_board_in(&rig->board, (struct sim_event){SIM_SENT, 0, 0, 0});
+            CHECK(g_str_has_prefix(rig->sent[0]->str, "ok "));
+            if (!strcmp(say, "chill?")) {
+                bool told = strstr(rig->sent[0]->str, "chill on") != NULL;
+                CHECK_INT(told, j.high[CHILL]);
+            }
+            waits += strstr(rig->sent[0]->str, " waiting ") != NULL;
+            halts += halt;
+            g_string_truncate(rig->sent[0], 0);
+        }
+        changes += j.changes;
+        rig_free(rig);
+    }
+    test_context("%u changes, %u waits, %u halts", changes, waits, halts);
+    CHECK(changes > 20000 && waits > 5000 && halts > 1000);
+}
+
+/* Each change of a pin with its time: "0 low, 250 high, ...". */
+static char *times_of(struct rig *rig, const char *say, uint32_t most)
+{
+    GString *all = g_string_new(NULL);
+    g_string_truncate(rig->pins, 0);
+    rig_feed(rig, 0, say, strlen(say));
+    uint32_t begin = rig->now_ms, now = begin, wait = rlx_poll(&rig->device, now);
+    for (;;) {
+        char **lines = g_strsplit(rig->pins->str, "\n", -1);
+        for (char **line = lines; *line && **line; line++)
+            g_string_append_printf(all, "%s%u %s", all->len ? ", " : "", now - begin,
+                                   strrchr(*line, ' ') + 1);
+        g_strfreev(lines);
+        g_string_truncate(rig->pins, 0);
+        if (wait > most || now + wait - begin > most) break;
+        now += wait;
+        wait = rlx_poll(&rig->device, now);
+    }
+    rig->now_ms = now + 1;
+    rig_run(rig);
+    rig->now_ms = begin + most + 1;
+    rig_run(rig);
+    return g_string_free(all, FALSE);
+}
+
+static void check_times(struct rig *rig, const char *say, uint32_t most, const char *wanted)
+{
+    char *times = times_of(rig, say, most);
+    test_context("%s", say);
+    CHECK_TEXT(times, wanted);
+    g_free(times);
+}
+
+/* P11: to the millisecond, across the clock's wrap. The beacon is on when its pin is low. */
+static void exact_times(void)
+{
+    for (unsigned late = 0; late < 2; late++) {
+        struct rig *rig = start(late ? UINT32_MAX - 3000 : 0);
+        check_times(rig, "beacon blink 500ms\r", 1100,
+                    "0 low, 250 high, 500 low, 750 high, 1000 low");
+        check_times(rig, "beacon off\r", 1000, "0 high");
+        check_times(rig, "beacon flash 3\r", 2000,
+                    "0 low, 150 high, 300 low, 450 high, 600 low, 750 high");
+        check_times(rig, "beacon on\r", 100, "0 low");
+        check_times(rig, "wink\r", 1000, "150 high, 300 low"); /* and on, as before */
+        check_times(rig, "once 300\r", 1000, "300 high");
+        check_times(rig, "once 300\r", 1000, "0 low, 300 high");
+        check_times(rig, "glow blink\r", 1700, "0 65535, 500 0, 1000 65535, 1500 0");
+        check_times(rig, "glow 50\r", 100, "0 12069");
+        check_times(rig, "bell beep 2\r", 1000, "0 2000, 150 0, 300 2000, 450 0");
+        check_times(rig, "bell tone 440\r", 100, "0 440");
+        check_times(rig, "bell tone 440\r", 100, "");
+        check_times(rig, "bell off\r", 100, "0 0");
+        check_times(rig, "bell on\r", 100, "0 440");
+        check_times(rig, "horn beep\r", 1000, "0 high, 150 low");
+        rig_free(rig);
+    }
+}
+
+/* A fade goes one way, in steps of 10 ms, and ends where and when it was told. */
+static void fades(void)
+{
+    struct rig *rig = start(0);
+    static const struct {
+        const char *say;
+        unsigned from, to;
+    } cases[] = {{"slow 100\r", 0, 65535}, {"slow 37\r", 65535, 24248}, {"slow 0\r", 24248, 0}};
+    for (unsigned i = 0; i < G_N_ELEMENTS(cases); i++) {
+        char *times = times_of(rig, cases[i].say, 1500), **steps = g_strsplit(times, ", ", -1);
+        unsigned last = cases[i].from, n = g_strv_length(steps), ms = 0, level = 0;
+        test_context("%s: %s", cases[i].say, times);
+        CHECK_INT(n, 100);
+        for (unsigned k = 0; k < n; k++) {
+            CHECK_INT(sscanf(steps[k], "%u %u", &ms, &level), 2);
+            CHECK_INT(ms, 10 * (k + 1));
+            CHECK(cases[i].to > cases[i].from ? level > last : level < last);
+            last = level;
+        }
+        CHECK_INT(level, cases[i].to);
+        g_strfreev(steps);
+        g_free(times);
+    }
+    /* told something else half way: from there on */
+    rig_feed(rig, 0, "slow 100\r", 9);
+    rig_wait(rig, 500);
+    g_string_truncate(rig->pins, 0);
+    char *times = times_of(rig, "slow 0\r", 1500);
+    unsigned first = (unsigned)atoi(strchr(times, ' ') + 1);
+    CHECK(first > 29000 && first < 35000);
+    CHECK(g_str_has_suffix(times, "1000 0"));
+    g_free(times);
+    rig_free(rig);
+}
+
+/* CIE 1976 lightness, at values from its formula. */
+static void the_eye(void)
+{
+    struct rig *rig = start(0);
+    static const struct {
+        unsigned percent, duty;
+    } cases[] = {{0, 0},     {1, 73},     {8, 580},    {10, 738},
+                 {25, 2895}, {50, 12070}, {75, 31639}, {100, 65535}};
+    for (unsigned i = 0; i < G_N_ELEMENTS(cases); i++) {
+        char say[16];
+        unsigned duty = 0;
+        g_snprintf(say, sizeof say, "glow %u\r", cases[i].percent);
+        rig_say(rig, 0, "glow 99\r");
+        char *times = times_of(rig, say, 10);
+        sscanf(times, "0 %u", &duty);
+        test_context("%u %%: %u of 65535", cases[i].percent, duty);
+        CHECK(abs((int)duty - (int)cases[i].duty) <= 8);
+        g_free(times);
+    }
+    rig_free(rig);
+}
+
+static const struct test_case cases[] = {
+    {"P6: random commands, judged at the pins", random_commands},
+    {"P11: exact times", exact_times},
+    {"fades", fades},
+    {"levels as the eye sees them", the_eye},
+};
+TEST_MAIN(cases)
