@@ -19,4 +19,5 @@
 #include "drive/drive.c"
 #include "drive/lamp.c"
 #include "drive/relay.c"
+#include "drive/mover.c"
 #include "drive/input.c"

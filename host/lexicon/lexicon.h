@@ -121,6 +121,7 @@ struct lex_element {
     GPtrArray *words;  /* char *: of a choice or set; of a word with several spellings, the first is
                           text */
     unsigned *outputs; /* of a choice that names an output: of each word; else NULL */
+    bool verbs;        /* a choice of what an output is told: its values are those verbs */
     enum lex_form form;
     int32_t low, high; /* of a number, or of a list's numbers: a fraction's without its point, a
                           time's in milliseconds; of a text: its length in bytes */

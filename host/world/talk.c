@@ -63,8 +63,26 @@ static const struct lex_output *output_at(const struct talk *t, bool pwm, unsign
     return NULL;
 }
 
+/* The reverser that has a relay on this pin. */
+static const struct lex_output *reverser_at(const struct talk *t, unsigned pin)
+{
+    for (unsigned i = 0; i < t->lx->outputs->len; i++) {
+        const struct lex_output *out = t->lx->outputs->pdata[i];
+        if (out->kind == LEX_REVERSER && (out->open.pin == pin || out->close.pin == pin))
+            return out;
+    }
+    return NULL;
+}
+
 static void print_pin(const struct talk *t, unsigned pin, bool high)
 {
+    const struct lex_output *reverser = reverser_at(t, pin);
+    if (reverser) {
+        stamp(t, '=', reverser->name);
+        fprintf(t->out, "%s %-3s (pin %u %s)\n", pin == reverser->open.pin ? "opening" : "closing",
+                high != reverser->active_low ? "on" : "off", pin, high ? "high" : "low");
+        return;
+    }
     const struct lex_output *out = output_at(t, false, pin);
     stamp(t, '=', out ? out->name : "?");
     fprintf(t->out, "%-6s (pin %u %s)\n",

@@ -56,7 +56,8 @@
     X(ACTS, 42, "outputs that blink, flash, beep or fade")               \
     X(CURVE, 43, "levels as the eye sees them")                          \
     X(RESTS, 44, "relays with least times and interlocks")               \
-    X(TONE, 45, "buzzers with a pitch")
+    X(TONE, 45, "buzzers with a pitch")                                  \
+    X(MOVES, 46, "reversers")
 
 enum {
 #define RLX_FEATURE_BIT(id, bit, name) RLX_BIT_##id = (bit),
@@ -202,6 +203,9 @@ enum {
 #ifndef RLX_HAS_TONE
 #define RLX_HAS_TONE 1
 #endif
+#ifndef RLX_HAS_MOVES
+#define RLX_HAS_MOVES 1
+#endif
 
 /* What is built in and every lexicon can turn on: bits of RLX_BUILT_IN. */
 #define RLX_BUILT_INS(X)                                             \
@@ -236,7 +240,7 @@ enum {
 /* Whether anything depends on the clock. */
 #define RLX_HAS_NOW                                                                        \
     (RLX_HAS_TIMED || RLX_HAS_TAGS || RLX_HAS_EXPIRY || RLX_HAS_PACED || RLX_HAS_YIELDS || \
-     RLX_HAS_INPUTS || RLX_HAS_ACTS || RLX_HAS_RESTS || RLX_HAS_LOG)
+     RLX_HAS_INPUTS || RLX_HAS_ACTS || RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_LOG)
 #define RLX_HAS_SOURCE (RLX_HAS_ADDRESS || RLX_HAS_TAGS || RLX_HAS_CHECK || RLX_HAS_MESSAGE)
 /* Whether frames are looked at before it is their turn. */
 #define RLX_HAS_AHEAD (RLX_HAS_HALT || RLX_HAS_NEWEST)

@@ -55,6 +55,13 @@ struct rlx_output {
 #if RLX_HAS_TONE
     uint16_t tone_hz; /* 0: its own */
 #endif
+#if RLX_HAS_MOVES
+    int8_t way;              /* that it was told: 1 open, -1 close, 0 none */
+    int8_t moves;            /* whose relay is on */
+    int8_t last;             /* that it moved last */
+    bool rests, late;        /* it stopped not long ago; it was on its way for too long */
+    uint32_t stopped, began; /* at these times */
+#endif
 #if RLX_HAS_RESTS
     bool recent;      /* it was switched not long ago... */
     uint32_t changed; /* ...at this time */

@@ -18,7 +18,15 @@ enum rlx_verb {
     RLX_FLASH, /* so many times, 150 ms on and 150 ms off; then as before */
     RLX_FADE,  /* to so many percent, in the time that the lexicon says */
     RLX_BEEP,  /* as RLX_FLASH */
-    RLX_TONE   /* on, at so many hertz */
+    RLX_TONE,  /* on, at so many hertz */
+    RLX_OPEN,
+    RLX_CLOSE,
+    RLX_STOP,
+    RLX_BRAKE,
+    RLX_COAST,
+    RLX_FORWARD,
+    RLX_BACK,
+    RLX_REVERSE /* the other way */
 };
 
 /* The duty of a percentage: 0..100 % to 0..65535, rounded to the nearest. */
@@ -35,14 +43,21 @@ int rlx_output_switch(struct rlx_device *device, uint8_t output, enum rlx_verb v
 /* Sets a PWM output to 0..100 %. 0, or RLX_ALREADY when nothing changed. */
 int rlx_output_level(struct rlx_device *device, uint8_t output, uint8_t percent);
 
-#if RLX_HAS_ACTS
-/* Blinks, flashes, beeps, fades or sounds a tone; what it is told next ends it. 0, or RLX_ALREADY
- * when it does just that. */
+#if RLX_HAS_ACTS || RLX_HAS_MOVES
+/* Blinks, flashes, beeps, fades or sounds a tone; what it is told next ends it. A reverser opens,
+ * closes, stops or turns round. 0, RLX_ALREADY when it does just that or is there, or RLX_WAITS
+ * where its dead time is not over. */
 int rlx_output_act(struct rlx_device *device, uint8_t output, enum rlx_verb verb,
                    uint32_t argument);
 #endif
 
-#if RLX_HAS_RESTS
+#if RLX_HAS_MOVES
+/* What a reverser is at: open, closed, both (its ends are both active), opening, closing, late (it
+ * was on its way for too long) or stop. */
+const char *rlx_mover_state(const struct rlx_device *device, uint8_t output);
+#endif
+
+#if RLX_HAS_RESTS || RLX_HAS_MOVES
 /* Milliseconds until a relay goes to what it was told last; 0: it is there. */
 uint32_t rlx_output_waits(const struct rlx_device *device, uint8_t output);
 #endif
@@ -60,6 +75,9 @@ uint32_t rlx_drive_run(struct rlx_device *device);
 /* Whether the output has levels, and its level now in percent, 0..100. */
 bool rlx_output_is_pwm(const struct rlx_device *device, uint8_t output);
 uint8_t rlx_output_percent(const struct rlx_device *device, uint8_t output);
+
+/* Whether it is a reverser. */
+bool rlx_output_moves(const struct rlx_device *device, uint8_t output);
 
 /* Whether the output is at any level but 0. */
 bool rlx_output_is_on(const struct rlx_device *device, uint8_t output);

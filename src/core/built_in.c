@@ -125,6 +125,13 @@ static void tell_state(struct rlx_device *d, uint16_t named)
         return;
     }
 #endif
+#if RLX_HAS_MOVES
+    if (rlx_output_moves(d, output)) {
+        tell(d, rlx_mover_state(d, output));
+        if (rlx_output_waits(d, output)) rlx_tell_waits(d, output);
+        return;
+    }
+#endif
 #if RLX_HAS_RESTS
     uint32_t waits = rlx_output_waits(d, output);
     if (waits) { /* it is not yet at what it was told */

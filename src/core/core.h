@@ -197,7 +197,7 @@ RLX_MEASURED RLX_INTERNAL bool rlx_answer(struct rlx_device *device, uint8_t lin
 RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *device, uint8_t link, rlx_rom row);
 /* The same without a look at the room. */
 RLX_INTERNAL void rlx_reply_start(struct rlx_device *device, uint8_t link, rlx_rom row);
-#if RLX_HAS_RESTS
+#if RLX_HAS_RESTS || RLX_HAS_MOVES
 /* " waiting 200ms" */
 RLX_INTERNAL void rlx_tell_waits(struct rlx_device *device, uint8_t output);
 #endif

@@ -151,7 +151,7 @@ static void pace(const struct rlx_device *d, rlx_rom row, struct rlx_told *told)
 {
     uint32_t every = RLX_ROM16(row + RLX_EVT_EVERY) | (uint32_t)RLX_ROM16(row + RLX_EVT_EVERY + 2)
                                                           << 16;
-    if (RLX_ROM8(row + RLX_EVT_CONFIRMED)) {
+    if (RLX_ROM8(row + RLX_EVT_CONFIRMED) & RLX_EVT_IS_CONFIRMED) {
         uint32_t retry = (uint32_t)RETRY_MS
                          << (told->tries < RETRY_DOUBLE ? told->tries : RETRY_DOUBLE);
         if (told->tries < RETRY_DOUBLE) told->tries++;
@@ -209,7 +209,7 @@ static void tell_event(struct rlx_device *d, uint8_t link_no, rlx_rom row, uint8
     begin_telling(d, link_no, row);
     put_letters(d, "ev ");
 #if RLX_HAS_PACED
-    if (RLX_ROM8(ev + RLX_EVT_CONFIRMED)) {
+    if (RLX_ROM8(ev + RLX_EVT_CONFIRMED) & RLX_EVT_IS_CONFIRMED) {
         rlx_reply_put(d, '#');
         rlx_reply_number(d, number_of(link, told, word), 0);
         rlx_reply_put(d, ' ');

@@ -11,6 +11,25 @@ static uint32_t hz_of(const struct rlx_device *d, uint8_t output)
     return rlx_out_time(rlx_out_row(d, output), RLX_OUT_HZ);
 }
 
+#if RLX_HAS_INPUTS || RLX_HAS_MOVES
+RLX_INTERNAL void rlx_source_tell(struct rlx_device *d, uint8_t source, uint8_t is_output,
+                                  uint8_t field)
+{
+#if RLX_HAS_EVENTS
+    uint16_t at = RLX_ROM16_EVEN(d->image + RLX_IMG_EVENTS);
+    if (!at) return;
+    rlx_rom row = d->image + at + 1;
+    uint8_t n = RLX_ROM8(d->image + at);
+    for (uint8_t e = 0; e < n; e++, row += RLX_EVT_ROW)
+        if (RLX_ROM8(row + RLX_EVT_INPUT) == source && RLX_ROM8(row + field) != RLX_EVT_NONE &&
+            (RLX_ROM8(row + RLX_EVT_CONFIRMED) & RLX_EVT_IS_OUTPUTS) == is_output)
+            rlx_event(d, e, RLX_ROM8(row + field));
+#else
+    (void)d, (void)source, (void)is_output, (void)field;
+#endif
+}
+#endif
+
 /* What the channel of a PWM output is told. */
 static void show_channel(struct rlx_device *d, uint8_t output, uint8_t flags, uint16_t level)
 {
@@ -50,6 +69,12 @@ RLX_INTERNAL void rlx_out_show(struct rlx_device *d, uint8_t output, uint16_t le
 static void force(struct rlx_device *d, uint8_t output, uint16_t level)
 {
     struct rlx_output *out = &d->outputs[output];
+#if RLX_HAS_MOVES
+    if (rlx_out_moves(d, output)) {
+        rlx_mover_stop(d, output);
+        return;
+    }
+#endif
     out->level = level;
 #if RLX_HAS_ACTS
     out->act = RLX_OFF;
@@ -61,6 +86,9 @@ static void force(struct rlx_device *d, uint8_t output, uint16_t level)
 static bool is_at(const struct rlx_device *d, uint8_t output, uint16_t level)
 {
     const struct rlx_output *out = &d->outputs[output];
+#if RLX_HAS_MOVES
+    if (rlx_out_moves(d, output)) return !out->way;
+#endif
 #if RLX_HAS_ACTS
     if (out->act != RLX_OFF && out->act != RLX_FADE) return false;
 #endif
@@ -138,7 +166,7 @@ static uint32_t run_expiry(struct rlx_device *d, uint8_t output)
 uint32_t rlx_drive_run(struct rlx_device *d)
 {
     uint32_t wait = RLX_FOREVER;
-#if RLX_HAS_EXPIRY || RLX_HAS_ACTS || RLX_HAS_RESTS
+#if RLX_HAS_EXPIRY || RLX_HAS_ACTS || RLX_HAS_RESTS || RLX_HAS_MOVES
     uint8_t count = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
 #if RLX_HAS_RESTS
     for (uint8_t i = 0; !d->runs && i < count; i++) d->outputs[i].changed = d->now;
@@ -155,11 +183,19 @@ uint32_t rlx_drive_run(struct rlx_device *d)
 #if RLX_HAS_RESTS
         if ((due = rlx_rest_run(d, i)) < wait) wait = due;
 #endif
+#if RLX_HAS_MOVES
+        if (rlx_out_moves(d, i) && (due = rlx_mover_run(d, i)) < wait) wait = due;
+#endif
     }
 #else
     (void)d;
 #endif
     return wait;
+}
+
+bool rlx_output_moves(const struct rlx_device *d, uint8_t output)
+{
+    return rlx_out_moves(d, output);
 }
 
 bool rlx_output_is_pwm(const struct rlx_device *d, uint8_t output)
@@ -189,18 +225,25 @@ int rlx_output_level(struct rlx_device *d, uint8_t output, uint8_t percent)
     return set(d, output, rlx_duty_of_percent(percent));
 }
 
-#if RLX_HAS_RESTS
+#if RLX_HAS_RESTS || RLX_HAS_MOVES
 uint32_t rlx_output_waits(const struct rlx_device *d, uint8_t output)
 {
+#if RLX_HAS_MOVES
+    if (rlx_out_moves(d, output)) return rlx_mover_waits(d, output);
+#endif
+#if RLX_HAS_RESTS
     return rlx_rest_of(d, output);
+#else
+    return 0;
+#endif
 }
 #endif
 
 #if RLX_HAS_ACTS
-int rlx_output_act(struct rlx_device *d, uint8_t output, enum rlx_verb verb, uint32_t argument)
+static int act_by_itself(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
+                         uint32_t argument)
 {
     struct rlx_output *out = &d->outputs[output];
-    if (verb <= RLX_TOGGLE) return rlx_output_switch(d, output, verb);
 #if RLX_HAS_TONE
     if (verb == RLX_TONE) {
         bool same = out->level && out->tone_hz == argument && out->act == RLX_OFF;
@@ -214,5 +257,21 @@ int rlx_output_act(struct rlx_device *d, uint8_t output, enum rlx_verb verb, uin
         return RLX_ALREADY; /* and goes on in its beat */
     rlx_act_begin(d, output, verb == RLX_BEEP ? RLX_FLASH : verb, argument);
     return 0;
+}
+#endif
+
+#if RLX_HAS_ACTS || RLX_HAS_MOVES
+int rlx_output_act(struct rlx_device *d, uint8_t output, enum rlx_verb verb, uint32_t argument)
+{
+    (void)argument;
+#if RLX_HAS_MOVES
+    if (rlx_out_moves(d, output)) return rlx_mover_tell(d, output, verb);
+#endif
+    if (verb <= RLX_TOGGLE) return rlx_output_switch(d, output, verb);
+#if RLX_HAS_ACTS
+    return act_by_itself(d, output, verb, argument);
+#else
+    return -RLX_ERR_FAILED;
+#endif
 }
 #endif

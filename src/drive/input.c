@@ -1,7 +1,5 @@
 /* Inputs: levels that settle, and what they tell. */
-#include "rlx/drive.h"
-#include "rlx/image.h"
-#include "rlx/port.h"
+#include "outputs.h"
 
 #if RLX_HAS_INPUTS
 
@@ -16,20 +14,9 @@ static rlx_rom input_row(const struct rlx_device *d, uint8_t input)
     return d->image + RLX_ROM16_EVEN(d->image + RLX_IMG_INPUTS) + 1 + (unsigned)input * RLX_INP_ROW;
 }
 
-/* Tells the events of this input the word that its row has at `field`. */
 static void tell_change(struct rlx_device *d, uint8_t input, uint8_t field)
 {
-#if RLX_HAS_EVENTS
-    uint16_t at = RLX_ROM16_EVEN(d->image + RLX_IMG_EVENTS);
-    if (!at) return;
-    rlx_rom row = d->image + at + 1;
-    uint8_t n = RLX_ROM8(d->image + at);
-    for (uint8_t e = 0; e < n; e++, row += RLX_EVT_ROW)
-        if (RLX_ROM8(row + RLX_EVT_INPUT) == input && RLX_ROM8(row + field) != RLX_EVT_NONE)
-            rlx_event(d, e, RLX_ROM8(row + field));
-#else
-    (void)d, (void)input, (void)field;
-#endif
+    rlx_source_tell(d, input, 0, field);
 }
 
 static bool pin_is_on(const struct rlx_device *d, rlx_rom row)
@@ -100,6 +87,13 @@ uint32_t rlx_inputs_run(struct rlx_device *d)
     }
     return wait;
 }
+
+#if RLX_HAS_MOVES
+RLX_INTERNAL bool rlx_input_is_raw(const struct rlx_device *d, uint8_t input)
+{
+    return pin_is_on(d, input_row(d, input));
+}
+#endif
 
 bool rlx_input_is_on(const struct rlx_device *d, uint8_t input)
 {

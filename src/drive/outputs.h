@@ -15,9 +15,37 @@ static inline rlx_rom rlx_out_row(const struct rlx_device *d, uint8_t output)
 /* What only some outputs have; NULL: this one has nothing of it. */
 static inline rlx_rom rlx_out_more(const struct rlx_device *d, uint8_t output)
 {
-    uint16_t at = RLX_ROM16(rlx_out_row(d, output) + RLX_OUT_MORE);
+    rlx_rom row = rlx_out_row(d, output);
+    uint16_t at = RLX_ROM16(row + RLX_OUT_MORE);
+    if (RLX_HAS_MOVES && RLX_ROM8(row + RLX_OUT_FLAGS) & RLX_OUT_MOVES) return 0;
     return at ? d->image + at : 0;
 }
+
+static inline bool rlx_out_moves(const struct rlx_device *d, uint8_t output)
+{
+    return RLX_HAS_MOVES && RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_FLAGS) & RLX_OUT_MOVES;
+}
+
+#if RLX_HAS_INPUTS || RLX_HAS_MOVES
+/* drive.c: tells the events of an input, or output, the word that their rows have at `field`. */
+RLX_INTERNAL void rlx_source_tell(struct rlx_device *d, uint8_t source, uint8_t is_output,
+                                  uint8_t field);
+#endif
+
+#if RLX_HAS_INPUTS && RLX_HAS_MOVES
+/* input.c: the level as it is now, settled or not. */
+RLX_INTERNAL bool rlx_input_is_raw(const struct rlx_device *d, uint8_t input);
+#endif
+
+#if RLX_HAS_MOVES
+/* mover.c: stops at once. */
+RLX_INTERNAL void rlx_mover_stop(struct rlx_device *d, uint8_t output);
+RLX_INTERNAL int rlx_mover_tell(struct rlx_device *d, uint8_t output, enum rlx_verb verb);
+/* Goes on, and stops at its end; milliseconds until it must look again. */
+RLX_INTERNAL uint32_t rlx_mover_run(struct rlx_device *d, uint8_t output);
+/* Milliseconds until it begins to do what it was told. */
+RLX_INTERNAL uint32_t rlx_mover_waits(const struct rlx_device *d, uint8_t output);
+#endif
 
 static inline uint32_t rlx_out_time(rlx_rom more, uint8_t field)
 {

@@ -332,7 +332,10 @@ static void check_output_slot(struct lexicon *lx, struct lex_command *command,
                  stands[out->kind]);
     } else if (slots[0]->kind == LEX_CHOICE) {
         check_choice_slot(lx, out, slots[0]);
-        if (out->kind != LEX_RELAY && out->kind != LEX_LED) effect->kind = LEX_VERB;
+        if (out->kind != LEX_RELAY && out->kind != LEX_LED) {
+            effect->kind = LEX_VERB;
+            ((struct lex_element *)slots[0])->verbs = true;
+        }
     } else if (slots[0]->kind == LEX_SET) {
         check_set_slot(lx, out, slots[0]);
         effect->kind = LEX_VERB;

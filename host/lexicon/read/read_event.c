@@ -63,10 +63,13 @@ bool lex_is_event_attribute(struct statement *st)
 static void check_input_words(struct lexicon *lx, const struct lex_event *event)
 {
     static const char *const words[] = {"pressed", "released", "held", "on", "off", NULL};
+    static const char *const ways[] = {"open", "closed", "late", NULL};
+    bool moves = lexicon_output_index(lx, event->input) >= 0;
     for (unsigned i = 0; event->what && i < event->what->words->len; i++)
-        if (!g_strv_contains(words, event->what->words->pdata[i]))
-            lex_fault(lx, event->what->place,
-                      "an input is pressed, released, held, on or off, not '%s'",
+        if (!g_strv_contains(moves ? ways : words, event->what->words->pdata[i]))
+            lex_fault(lx, event->what->place, "%s, not '%s'",
+                      moves ? "a reverser is open, closed or late"
+                            : "an input is pressed, released, held, on or off",
                       (char *)event->what->words->pdata[i]);
 }
 
@@ -347,7 +350,10 @@ void finish_events(struct lexicon *lx)
                   "with events there are at most %u links", RLX_EVENT_LINKS);
     for (unsigned i = 0; i < lx->events->len; i++) {
         const struct lex_event *event = lx->events->pdata[i];
-        if (event->input && !lexicon_input(lx, event->input))
+        int output = event->input ? lexicon_output_index(lx, event->input) : -1;
+        bool moves =
+            output >= 0 && ((struct lex_output *)lx->outputs->pdata[output])->kind == LEX_REVERSER;
+        if (event->input && !lexicon_input(lx, event->input) && !moves)
             lex_fault(lx, event->place, "there is no input '%s'", event->input);
         for (unsigned k = 0; k < event->to->len; k++)
             if (!lexicon_link(lx, event->to->pdata[k]))

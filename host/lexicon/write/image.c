@@ -110,6 +110,29 @@ static void put_more_of_output(struct build *b, const struct lex_output *out)
     build_put8(to, interlock_number(b->lx, out->interlock));
 }
 
+static unsigned input_number(const struct lexicon *lx, const char *name)
+{
+    for (unsigned i = 0; name && i < lx->inputs->len; i++)
+        if (lx->inputs->pdata[i] == lexicon_input(lx, name)) return i;
+    return RLX_EVT_NONE;
+}
+
+/* The two relays of a reverser. */
+static void put_ways(struct build *b, const struct lex_output *out)
+{
+    GByteArray *to = b->image->bytes;
+    build_need(b, RLX_BIT_MOVES);
+    build_need(b, RLX_BIT_NUMBER);
+    build_need(b, RLX_BIT_WIDE); /* which tells how long it waits */
+    build_row(b, "the ways of %s", out->name);
+    build_put8(to, out->close.pin);
+    build_put8(to, input_number(b->lx, out->open.until));
+    build_put8(to, input_number(b->lx, out->close.until));
+    build_put8(to, out->open.until || out->close.until);
+    build_put32(to, out->dead);
+    build_put32(to, out->travel);
+}
+
 static void put_outputs(struct build *b)
 {
     GByteArray *to = b->image->bytes;
@@ -117,25 +140,32 @@ static void put_outputs(struct build *b)
     build_set16(to, RLX_IMG_OUTPUTS, to->len);
     for (unsigned i = 0; i < b->lx->outputs->len; i++) {
         struct lex_output *out = b->lx->outputs->pdata[i];
+        bool moves = out->kind == LEX_REVERSER;
         bool eye = out->curve && !strcmp(out->curve, "eye");
         bool tone = out->kind == LEX_BUZZER && out->pwm;
         build_need(b, out->pwm ? RLX_BIT_LEVEL : RLX_BIT_SWITCH);
         if (eye) build_need(b, RLX_BIT_CURVE);
         if (tone) build_need(b, RLX_BIT_TONE);
         build_row(b, "output %u: %s, %s %u%s, safe %u%%", i, out->name, out->pwm ? "pwm" : "pin",
-                  out->pin, out->active_low ? " active low" : "", out->safe);
-        build_put8(to, (out->active_low ? RLX_OUT_ACTIVE_LOW : 0u) | (out->pwm ? RLX_OUT_PWM : 0u) |
-                           (eye ? RLX_OUT_EYE : 0u) | (tone ? RLX_OUT_TONE : 0u));
-        build_put8(to, out->pin);
+                  moves ? out->open.pin : out->pin, out->active_low ? " active low" : "",
+                  out->safe);
+        build_put8(to, (moves ? RLX_OUT_MOVES : 0u) | (out->active_low ? RLX_OUT_ACTIVE_LOW : 0u) |
+                           (out->pwm ? RLX_OUT_PWM : 0u) | (eye ? RLX_OUT_EYE : 0u) |
+                           (tone ? RLX_OUT_TONE : 0u));
+        build_put8(to, moves ? out->open.pin : out->pin);
         build_put8(to, out->safe);
         build_put32(to, out->hz);
         build_put16(to, 0);
     }
     for (unsigned i = 0; i < b->lx->outputs->len; i++) {
         const struct lex_output *out = b->lx->outputs->pdata[i];
-        if (!out->least_on && !out->least_off && !out->interlock && !out->fade) continue;
+        bool moves = out->kind == LEX_REVERSER;
+        if (!out->least_on && !out->least_off && !out->interlock && !out->fade && !moves) continue;
         build_set16(to, rows + i * RLX_OUT_ROW + RLX_OUT_MORE, to->len);
-        put_more_of_output(b, out);
+        if (moves)
+            put_ways(b, out);
+        else
+            put_more_of_output(b, out);
     }
 }
 
@@ -450,13 +480,6 @@ static void put_numbered(struct build *b)
     build_set16(to, at, to->len - at - 2);
 }
 
-static unsigned input_number(const struct lexicon *lx, const char *name)
-{
-    for (unsigned i = 0; i < lx->inputs->len; i++)
-        if (lx->inputs->pdata[i] == lexicon_input(lx, name)) return i;
-    return RLX_EVT_NONE;
-}
-
 /* The number of the word that an event tells then; one without words is told when its input goes
  * on.
  */
@@ -481,14 +504,16 @@ static void put_event(struct build *b, const struct lex_event *event, unsigned f
     build_put16(to, links);
     build_put8(to, event->what ? event->what->words->len : 0);
     build_put8(to, first);
-    build_put8(to, event->confirmed);
+    int output = event->input ? lexicon_output_index(b->lx, event->input) : -1;
+    build_put8(to, (event->confirmed ? RLX_EVT_IS_CONFIRMED : 0u) |
+                       (output >= 0 ? RLX_EVT_IS_OUTPUTS : 0u));
     build_put32(to, event->every);
     build_put16(to, event->per_day);
     build_put16(to, 0);
-    build_put8(to, event->input ? input_number(b->lx, event->input) : RLX_EVT_NONE);
-    build_put8(to, event_word(event, "pressed", "on"));
-    build_put8(to, event_word(event, "released", "off"));
-    build_put8(to, event_word(event, "held", "held"));
+    build_put8(to, output >= 0 ? (unsigned)output : input_number(b->lx, event->input));
+    build_put8(to, event_word(event, output >= 0 ? "open" : "pressed", "on"));
+    build_put8(to, event_word(event, output >= 0 ? "closed" : "released", "off"));
+    build_put8(to, event_word(event, output >= 0 ? "late" : "held", "held"));
 }
 
 /* The rows of what is read. */

@@ -19,7 +19,8 @@ static void add(GPtrArray *all, struct lex_place place, const char *format, ...)
 static void add_output(GPtrArray *all, const struct lex_output *out)
 {
     bool curve = out->curve && strcmp(out->curve, "linear") && strcmp(out->curve, "eye");
-    if (out->kind != LEX_RELAY && out->kind != LEX_LED && out->kind != LEX_BUZZER)
+    if (out->kind != LEX_RELAY && out->kind != LEX_LED && out->kind != LEX_BUZZER &&
+        out->kind != LEX_REVERSER)
         add(all, out->place, "%s '%s'", lex_output_kinds[out->kind], out->name);
     else if (out->shows || out->lost || curve)
         add(all, out->place, "what '%s' shows or follows", out->name);
@@ -30,7 +31,7 @@ static void add_command(GPtrArray *all, const struct lexicon *lx, const struct l
     const struct lex_effect *effect = &command->effect;
     const struct lex_output *out =
         effect->kind == LEX_CALL ? NULL : lx->outputs->pdata[effect->output];
-    bool verb = effect->kind == LEX_VERB && (!effect->verb || effect->verb - lex_verbs > RLX_TONE);
+    bool verb = effect->kind == LEX_VERB && effect->verb && effect->verb - lex_verbs > RLX_TONE;
     if (effect->kind == LEX_CALL && command->expires)
         add(all, command->place, "a function that expires");
     else if (verb && (out->kind == LEX_LED || out->kind == LEX_RELAY || out->kind == LEX_BUZZER))

@@ -78,6 +78,8 @@ unsigned image_choice_value(const struct lex_element *choice, unsigned index)
 {
     const char *word = choice->words->pdata[index];
     if (choice->outputs) return choice->outputs[index];
+    for (const struct lex_verb *verb = lex_verbs; choice->verbs && verb->word; verb++)
+        if (!strcmp(verb->word, word)) return (unsigned)(verb - lex_verbs);
     if (choice->kind == LEX_SET) return 1u << index;
     if (!lex_is_verbs(choice)) return index;
     return !strcmp(word, "off") ? RLX_OFF : !strcmp(word, "on") ? RLX_ON : RLX_TOGGLE;
@@ -156,9 +158,12 @@ static void put_tellings(struct build *b, GByteArray *to, const struct lex_query
     build_put8(to, RLX_OP_END);
 }
 
-static unsigned verb_need(const struct lex_verb *verb)
+static unsigned verb_need(const struct build *b, const struct lex_effect *effect)
 {
-    return verb - lex_verbs == RLX_PULSE ? RLX_BIT_EXPIRY : RLX_BIT_ACTS;
+    const struct lex_output *out = b->lx->outputs->pdata[effect->output];
+    if (out->kind == LEX_REVERSER) return RLX_BIT_MOVES;
+    bool pulse = effect->verb && effect->verb - lex_verbs == RLX_PULSE;
+    return pulse ? RLX_BIT_EXPIRY : RLX_BIT_ACTS;
 }
 
 /* The argument, where no slot says it, and the verb. */
@@ -166,13 +171,14 @@ static void put_verb(struct build *b, GByteArray *to, const struct lex_command *
 {
     const struct lex_effect *effect = &command->effect;
     unsigned slots = lex_command_slots(command) - (effect->which != NULL);
+    build_need(b, RLX_BIT_SWITCH);
+    if (!effect->verb) return; /* the slot says it */
     static const int32_t otherwise[] = {
         [LEX_ARG_COUNT] = 1, [LEX_ARG_TIME] = 1000, [LEX_ARG_HERTZ] = 1000, [LEX_ARG_LEVEL] = 100};
     if (!slots)
         put_push(b, to,
                  effect->argument_fixed ? effect->argument : otherwise[effect->verb->argument]);
     put_push(b, to, (int32_t)(effect->verb - lex_verbs));
-    build_need(b, RLX_BIT_SWITCH);
 }
 
 /* operand: RLX_OPERAND_... */
@@ -191,7 +197,7 @@ static void put_end(struct build *b, GByteArray *to, const struct node *node, un
                    : effect->kind == LEX_SWITCH ? RLX_ACT_SWITCH
                    : effect->kind == LEX_LEVEL  ? RLX_ACT_LEVEL
                                                 : RLX_ACT_CALL;
-    build_need(b, effect->kind == LEX_VERB     ? verb_need(effect->verb)
+    build_need(b, effect->kind == LEX_VERB     ? verb_need(b, effect)
                   : effect->kind == LEX_SWITCH ? RLX_BIT_SWITCH
                   : effect->kind == LEX_LEVEL  ? RLX_BIT_LEVEL
                                                : RLX_BIT_CALL);

@@ -121,7 +121,7 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
     bool rests = false;
     for (unsigned i = 0; i < lx->outputs->len; i++) {
         const struct lex_output *out = lx->outputs->pdata[i];
-        rests |= out->least_on || out->least_off || out->interlock;
+        rests |= out->least_on || out->least_off || out->interlock || out->kind == LEX_REVERSER;
     }
     for (unsigned i = 0; i < lx->commands->len; i++) {
         struct lex_command *command = lx->commands->pdata[i];
@@ -148,7 +148,7 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
         most = MAX(most, query_length(lx->queries->pdata[i]));
     for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->outputs->len; i++)
         most = MAX(most, strlen(((struct lex_output *)lx->outputs->pdata[i])->name) +
-                             strlen("ok  100\r\n"));
+                             strlen(rests ? "ok  opening waiting 86400000ms\r\n" : "ok  100\r\n"));
     for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->inputs->len; i++)
         most = MAX(most, strlen(((struct lex_input *)lx->inputs->pdata[i])->name) +
                              strlen("ok  off\r\n"));

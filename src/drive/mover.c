@@ -1,0 +1,134 @@
+/* Reversers: two relays that turn a motor one way or the other, never both on, and what ends the
+ * way. */
+#include "outputs.h"
+
+#if RLX_HAS_MOVES
+
+static rlx_rom way_row(const struct rlx_device *d, uint8_t output)
+{
+    return d->image + RLX_ROM16(rlx_out_row(d, output) + RLX_OUT_MORE);
+}
+
+/* The relay of a direction, 1 or -1. */
+static void write_relay(struct rlx_device *d, uint8_t output, int8_t way, bool on)
+{
+    rlx_rom row = rlx_out_row(d, output);
+    uint8_t pin = RLX_ROM8(way > 0 ? row + RLX_OUT_PIN : way_row(d, output) + RLX_WAY_CLOSE_PIN);
+    rlx_port_pin_write(d->port, pin, on != (RLX_ROM8(row + RLX_OUT_FLAGS) & RLX_OUT_ACTIVE_LOW));
+}
+
+/* Whether the end of this way is reached: the very first sample counts, settled or not. */
+static bool at_end(const struct rlx_device *d, uint8_t output, int8_t way)
+{
+#if RLX_HAS_INPUTS
+    uint8_t field = way > 0 ? RLX_WAY_OPEN_UNTIL : RLX_WAY_CLOSE_UNTIL;
+    uint8_t input = RLX_ROM8(way_row(d, output) + field);
+    return input != RLX_WAY_UNSEEN && rlx_input_is_raw(d, input);
+#else
+    (void)d, (void)output, (void)way;
+    return false;
+#endif
+}
+
+static void relays_off(struct rlx_device *d, uint8_t output)
+{
+    struct rlx_output *out = &d->outputs[output];
+    write_relay(d, output, 1, false);
+    write_relay(d, output, -1, false);
+    if (out->moves) {
+        out->last = out->moves;
+        out->rests = true;
+        out->stopped = d->now;
+    }
+    out->moves = 0;
+}
+
+RLX_INTERNAL void rlx_mover_stop(struct rlx_device *d, uint8_t output)
+{
+    relays_off(d, output);
+    d->outputs[output].way = 0;
+    d->outputs[output].late = false;
+}
+
+/* Milliseconds until the other direction may begin; a timer that is over is cleared. */
+static uint32_t dead_left(const struct rlx_device *d, uint8_t output)
+{
+    const struct rlx_output *out = &d->outputs[output];
+    uint32_t dead = rlx_out_time(way_row(d, output), RLX_WAY_DEAD), since = d->now - out->stopped;
+    return out->rests && since < dead ? dead - since : 0;
+}
+
+RLX_INTERNAL uint32_t rlx_mover_waits(const struct rlx_device *d, uint8_t output)
+{
+    const struct rlx_output *out = &d->outputs[output];
+    return out->way && !out->moves && out->last == -out->way ? dead_left(d, output) : 0;
+}
+
+/* It stands still now, and tells why. */
+static void arrive(struct rlx_device *d, uint8_t output, bool late)
+{
+    struct rlx_output *out = &d->outputs[output];
+    int8_t way = out->way;
+    rlx_mover_stop(d, output);
+    out->late = late;
+    rlx_source_tell(d, output, RLX_EVT_IS_OUTPUTS,
+                    late      ? RLX_EVT_HELD
+                    : way > 0 ? RLX_EVT_ON
+                              : RLX_EVT_OFF);
+}
+
+RLX_INTERNAL uint32_t rlx_mover_run(struct rlx_device *d, uint8_t output)
+{
+    struct rlx_output *out = &d->outputs[output];
+    uint32_t travel = rlx_out_time(way_row(d, output), RLX_WAY_TRAVEL);
+    uint32_t left = dead_left(d, output);
+    if (!left) out->rests = false;
+    if (!out->way) return left ? left : RLX_FOREVER;
+    if (at_end(d, output, out->way)) {
+        arrive(d, output, false);
+        return 1;
+    }
+    if (!out->moves) {
+        left = rlx_mover_waits(d, output);
+        if (left) return left;
+        write_relay(d, output, out->way, true);
+        out->moves = out->way;
+        out->began = d->now;
+    }
+    if (!travel) return RLX_FOREVER;
+    if (d->now - out->began < travel) return travel - (d->now - out->began);
+    /* where nothing sees an end, the time is the way */
+    arrive(d, output, RLX_ROM8(way_row(d, output) + RLX_WAY_SEEN));
+    return 1;
+}
+
+RLX_INTERNAL int rlx_mover_tell(struct rlx_device *d, uint8_t output, enum rlx_verb verb)
+{
+    struct rlx_output *out = &d->outputs[output];
+    int8_t now = out->way ? out->way : out->last;
+    int8_t way = (int8_t)(verb == RLX_OPEN      ? 1
+                          : verb == RLX_CLOSE   ? -1
+                          : verb == RLX_REVERSE ? (now < 0 ? 1 : -now)
+                                                : 0);
+    if (verb == RLX_REVERSE && !now) way = 1;
+    if (way == out->way) return way || !out->moves ? RLX_ALREADY : 0;
+    if (way && at_end(d, output, way)) {
+        bool stood = !out->moves;
+        rlx_mover_stop(d, output);
+        return stood ? RLX_ALREADY : 0;
+    }
+    rlx_mover_stop(d, output);
+    out->way = way;
+    rlx_mover_run(d, output);
+    return rlx_mover_waits(d, output) ? RLX_WAITS : 0;
+}
+
+const char *rlx_mover_state(const struct rlx_device *d, uint8_t output)
+{
+    const struct rlx_output *out = &d->outputs[output];
+    if (out->moves) return out->moves > 0 ? "opening" : "closing";
+    if (out->late) return "late";
+    if (at_end(d, output, 1)) return at_end(d, output, -1) ? "both" : "open";
+    return at_end(d, output, -1) ? "closed" : "stop";
+}
+#endif
