@@ -1,5 +1,5 @@
-/* The image in the making: what image.c (tables), program.c (shapes) and root.c (first words)
- * share. */
+/* The image in the making: what image.c, image_pins.c and image_links.c (tables), program.c
+ * (shapes) and root.c (first words) share. */
 #ifndef BUILD_H
 #define BUILD_H
 
@@ -32,6 +32,16 @@ void build_put_all(GByteArray *to, const GByteArray *from);
 void build_row(struct build *b, const char *format, ...) G_GNUC_PRINTF(2, 3);
 /* The image needs this feature: RLX_BIT_... */
 void build_need(struct build *b, unsigned bit);
+
+/* A list with its length before it; returns where the length stands. */
+unsigned build_begin_list(GByteArray *to);
+void build_end_list(GByteArray *to, unsigned at);
+
+/* image_pins.c, image_links.c: parts of the image, and where they stand into its header. */
+void build_put_outputs(struct build *b);
+void build_put_inputs(struct build *b);
+void build_put_events(struct build *b);
+void build_put_links(struct build *b);
 
 /* program.c */
 /* "uint8_t,enum x": the C types of a command's slots. Owned by the caller. */

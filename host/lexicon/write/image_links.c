@@ -1,0 +1,299 @@
+/* The image: the link rows, and what only some links have. */
+#include <string.h>
+
+#include "build.h"
+#include "check/checks.h"
+#include "reader.h"
+#include "rlx/error.h"
+
+/* A list with its length before it; returns where the length stands. */
+unsigned build_begin_list(GByteArray *to)
+{
+    build_put16(to, 0);
+    return to->len - 2;
+}
+
+void build_end_list(GByteArray *to, unsigned at)
+{
+    build_set16(to, at, to->len - at - 2);
+}
+
+static void put_keys(struct build *b, const struct lex_link *link)
+{
+    GByteArray *to = b->image->bytes;
+    build_row(b, "%s of %s", lex_frames[link->frame], link->name);
+    unsigned at = build_begin_list(to);
+    for (unsigned i = 0; i < link->keys->len; i++) {
+        struct lex_key *key = link->keys->pdata[i];
+        build_row(b, "%s = %s", key->code, key->text);
+        if (link->frame == LEX_FRAME_KEYS)
+            build_put8(to, (unsigned char)key->key);
+        else
+            build_put_text(to, key->code);
+        build_put_text(to, key->text);
+    }
+    build_end_list(to, at);
+}
+
+static bool is_query(const struct lexicon *lx, const char *name)
+{
+    for (unsigned i = 0; i < lx->queries->len; i++)
+        if (!strcmp(((struct lex_query *)lx->queries->pdata[i])->name, name)) return true;
+    return false;
+}
+
+/* The first words that may be said, in all their spellings. */
+static void put_only(struct build *b, const struct lex_link *link)
+{
+    GByteArray *to = b->image->bytes;
+    build_row(b, "what may be said over %s", link->name);
+    unsigned at = build_begin_list(to);
+    GHashTable *said = g_hash_table_new(g_str_hash, g_str_equal);
+    for (unsigned i = 0; i < b->lx->commands->len; i++) {
+        const struct lex_command *command = b->lx->commands->pdata[i];
+        const struct lex_element *first = command->elements->pdata[0];
+        for (unsigned k = 0; check_may_say(link, command) && k < lex_spellings(first); k++)
+            if (g_hash_table_add(said, lex_spelling(first, k)))
+                build_put_text(to, lex_spelling(first, k));
+    }
+    for (unsigned i = 0; i < link->only->len; i++) /* built-in words, and outputs that are asked */
+        if (g_hash_table_add(said, link->only->pdata[i])) build_put_text(to, link->only->pdata[i]);
+    g_hash_table_destroy(said);
+    for (unsigned i = 0; i < link->only->len; i++) {
+        if (!is_query(b->lx, link->only->pdata[i])) continue;
+        char *name = lex_spelt(b->lx, link->only->pdata[i]), *asked = g_strconcat(name, "?", NULL);
+        build_put_text(to, asked);
+        g_free(name);
+        g_free(asked);
+    }
+    if (link->only->len && b->image->needs >> RLX_BIT_PACED & 1) build_put_text(to, "got");
+    build_end_list(to, at);
+}
+
+/* The number of what an event's text stands for: "ev call" is its first word's. */
+static int own_event(const struct lexicon *lx, const char *what)
+{
+    char **parts = g_strsplit(what, " ", 3);
+    int number = RLX_OWN_EVENT, found = -1;
+    for (unsigned i = 0; parts[1] && i < lx->events->len; i++) {
+        const struct lex_event *event = lx->events->pdata[i];
+        unsigned words = event->what ? event->what->words->len : 1;
+        for (unsigned k = 0; k < words; k++, number++) {
+            bool same = !strcmp(event->name, parts[1]);
+            if (parts[2])
+                same = same && event->what && !strcmp(event->what->words->pdata[k], parts[2]);
+            if (same && found < 0) found = number;
+        }
+    }
+    g_strfreev(parts);
+    return found;
+}
+
+/* The number of what an own text stands for, or -1. */
+static int own_number(const struct lexicon *lx, const char *what)
+{
+    static const struct {
+        const char *name;
+        int number;
+    } names[] = {{"ok", RLX_OWN_OK},
+                 {"already", RLX_OWN_ALREADY},
+                 {"err", RLX_OWN_ERR},
+                 {"note", RLX_OWN_NOTE},
+#define NAME(number, id, name, sentence) {"err " name, number},
+                 RLX_REPLY_ERRORS(NAME)
+#undef NAME
+    };
+    for (unsigned i = 0; i < G_N_ELEMENTS(names); i++)
+        if (!strcmp(names[i].name, what)) return names[i].number;
+    return own_event(lx, what);
+}
+
+/* How many words a text stands for: that of an event without a word all of them. */
+static unsigned own_words(const struct lexicon *lx, const char *what)
+{
+    const struct lex_event *event =
+        g_str_has_prefix(what, "ev ") ? lexicon_event(lx, what + strlen("ev ")) : NULL;
+    return event && event->what ? event->what->words->len : 1;
+}
+
+static void put_own(struct build *b, const struct lex_link *link)
+{
+    GByteArray *to = b->image->bytes;
+    build_row(b, "texts of %s", link->name);
+    unsigned at = build_begin_list(to);
+    for (unsigned i = 0; i < link->texts->len; i++) {
+        const struct lex_text *own = link->texts->pdata[i];
+        int number = own_number(b->lx, own->what);
+        for (unsigned n = own_words(b->lx, own->what); number >= 0 && n; n--, number++) {
+            build_put8(to, (unsigned)number);
+            build_put_text(to, own->text);
+        }
+    }
+    build_end_list(to, at);
+}
+
+static bool is_ignored_on(const struct lex_ignore *ignore, const struct lex_link *link)
+{
+    return !ignore->link || !strcmp(ignore->link, link->name);
+}
+
+static bool ignores(const struct build *b, const struct lex_link *link)
+{
+    for (unsigned i = 0; i < b->lx->ignores->len; i++)
+        if (is_ignored_on(b->lx->ignores->pdata[i], link)) return true;
+    return false;
+}
+
+static void put_ignored(struct build *b, const struct lex_link *link)
+{
+    GByteArray *to = b->image->bytes;
+    build_row(b, "what is ignored on %s", link->name);
+    unsigned at = build_begin_list(to);
+    for (unsigned i = 0; i < b->lx->ignores->len; i++) {
+        const struct lex_ignore *ignore = b->lx->ignores->pdata[i];
+        if (!is_ignored_on(ignore, link)) continue;
+        build_put_text(to, ignore->text);
+        if (ignore->reply && *ignore->reply)
+            build_put_text(to, ignore->reply);
+        else
+            build_put8(to, RLX_TEXT_END); /* a text of no characters: no answer */
+    }
+    build_end_list(to, at);
+}
+
+static unsigned link_flags(struct build *b, const struct lex_link *link)
+{
+    static const unsigned checks[] = {0, RLX_LINK_CHECK, RLX_LINK_CHECK_REQUIRED};
+    static const unsigned tags[] = {0, RLX_LINK_TAGS, RLX_LINK_TAGS_REQUIRED};
+    static const unsigned replies[] = {0, RLX_LINK_SHORT, RLX_LINK_SILENT};
+    unsigned flags = checks[link->check] | tags[link->tags] | replies[link->replies];
+    bool silent = link->one_way;
+    if (link->check) build_need(b, RLX_BIT_CHECK);
+    if (link->tags) build_need(b, RLX_BIT_TAGS);
+    if (link->replies || link->texts->len || silent) build_need(b, RLX_BIT_OWN);
+    if (link->address >= 0) build_need(b, RLX_BIT_ADDRESS);
+    if (link->only->len || ignores(b, link)) build_need(b, RLX_BIT_LIMITED);
+    return flags | (link->address >= 0 ? RLX_LINK_ADDRESSED | RLX_LINK_SHARED : 0) |
+           (link->medium == LEX_RADIO ? RLX_LINK_SHARED : 0) | (silent ? RLX_LINK_SILENT : 0);
+}
+
+bool image_tells(const struct lex_event *event, const struct lex_link *link)
+{
+    if (link->one_way) return false;
+    return !event->to->len ||
+           g_ptr_array_find_with_equal_func(event->to, link->name, g_str_equal, NULL);
+}
+
+/* Notes go where a greeting goes: to whoever looks on, not to many and not as text messages. */
+bool image_has_notes(const struct lexicon *lx, const struct lex_link *link)
+{
+    return lx->built_in & RLX_BUILT_IN_NOTES && !link->one_way && link->address < 0 &&
+           link->medium != LEX_RADIO && link->medium != LEX_SMS &&
+           link->replies != LEX_REPLIES_SILENT;
+}
+
+/* RLX_WAY_... */
+static unsigned link_ways(struct build *b, const struct lex_link *link)
+{
+    if (link->people) build_need(b, RLX_BIT_PEOPLE);
+    if (link->replies_drop) build_need(b, RLX_BIT_DROP);
+    if (link->yields) build_need(b, RLX_BIT_YIELDS);
+    return (link->people ? RLX_WAY_PEOPLE : 0u) | (link->replies_drop ? RLX_WAY_DROP : 0u) |
+           (link->greets ? RLX_WAY_STATE_TOLD : 0u) |
+           (image_has_notes(b->lx, link) ? RLX_WAY_ALOUD : 0u);
+}
+
+/* Whether the link has anything beyond a row. */
+static bool has_more(struct build *b, const struct lex_link *link)
+{
+    return link_ways(b, link) || link->event || link->yields || link->frame != LEX_FRAME_LINE ||
+           link_flags(b, link) || link->only->len || link->texts->len || ignores(b, link);
+}
+
+static void put_more(struct build *b, const struct lex_link *link)
+{
+    static const guint8 zero[RLX_MORE_SIZE];
+    GByteArray *to = b->image->bytes;
+    unsigned at = to->len;
+    bool fixed = link->frame == LEX_FRAME_FIXED;
+    build_row(b, "more of link %s", link->name);
+    g_byte_array_append(to, zero, RLX_MORE_SIZE);
+    to->data[at + RLX_MORE_CHAR] = (guint8)(fixed                           ? link->pad
+                                            : link->frame == LEX_FRAME_KEYS ? link->lead
+                                                                            : link->end);
+    to->data[at + RLX_MORE_LENGTH] = (guint8)(fixed ? link->length : link->payload);
+    build_set16(to, at + RLX_MORE_GAP, link->gap);
+    to->data[at + RLX_MORE_FLAGS] = (guint8)link_flags(b, link);
+    to->data[at + RLX_MORE_ADDRESS] = (guint8)MAX(link->address, 0);
+    to->data[at + RLX_MORE_SENDERS] = (guint8)link->senders;
+    to->data[at + RLX_MORE_WAYS] = (guint8)link_ways(b, link);
+    to->data[at + RLX_MORE_EVENT] = (guint8)link->event;
+    for (unsigned i = 0; link->yields && i < b->lx->links->len; i++)
+        if (b->lx->links->pdata[i] == lexicon_link(b->lx, link->yields))
+            to->data[at + RLX_MORE_YIELDS] = (guint8)(i + 1);
+    build_set16(to, at + RLX_MORE_YIELDS_S, link->yields_s);
+    const struct {
+        bool wanted;
+        unsigned field;
+        void (*put)(struct build *b, const struct lex_link *link);
+    } parts[] = {{link->keys->len != 0, RLX_MORE_KEYS, put_keys},
+                 {link->only->len != 0, RLX_MORE_ONLY, put_only},
+                 {link->texts->len != 0, RLX_MORE_TEXTS, put_own},
+                 {ignores(b, link), RLX_MORE_IGNORED, put_ignored}};
+    for (unsigned i = 0; i < G_N_ELEMENTS(parts); i++) {
+        if (!parts[i].wanted) continue;
+        build_set16(to, at + parts[i].field, to->len);
+        parts[i].put(b, link);
+    }
+}
+
+static void need_framing(struct build *b, const struct lex_link *link)
+{
+    static const unsigned needs[LEX_FRAMES] = {
+        [LEX_FRAME_LINE] = RLX_BIT_LINE,      [LEX_FRAME_KEYS] = RLX_BIT_KEYS,
+        [LEX_FRAME_CODES] = RLX_BIT_CODES,    [LEX_FRAME_ENDED] = RLX_BIT_MARKED,
+        [LEX_FRAME_GAP] = RLX_BIT_TIMED,      [LEX_FRAME_FIXED] = RLX_BIT_MARKED,
+        [LEX_FRAME_PACKET] = RLX_BIT_PACKET,  [LEX_FRAME_REPORT] = RLX_BIT_REPORT,
+        [LEX_FRAME_MESSAGE] = RLX_BIT_MESSAGE};
+    build_need(b, needs[link->frame]);
+    if (link->gap) build_need(b, RLX_BIT_TIMED);
+    if (link->frame == LEX_FRAME_KEYS && link->lead) build_need(b, RLX_BIT_MARKED);
+}
+
+/* RLX_FRAME_... */
+static unsigned framing_of(const struct lex_link *link)
+{
+    static const unsigned framings[LEX_FRAMES] = {
+        [LEX_FRAME_LINE] = RLX_FRAME_LINE,      [LEX_FRAME_KEYS] = RLX_FRAME_KEYS,
+        [LEX_FRAME_CODES] = RLX_FRAME_CODES,    [LEX_FRAME_ENDED] = RLX_FRAME_ENDED,
+        [LEX_FRAME_GAP] = RLX_FRAME_GAP,        [LEX_FRAME_FIXED] = RLX_FRAME_FIXED,
+        [LEX_FRAME_PACKET] = RLX_FRAME_PACKET,  [LEX_FRAME_REPORT] = RLX_FRAME_REPORT,
+        [LEX_FRAME_MESSAGE] = RLX_FRAME_MESSAGE};
+    return framings[link->frame];
+}
+
+void build_put_links(struct build *b)
+{
+    GByteArray *to = b->image->bytes;
+    unsigned rows = to->len, n = b->lx->links->len;
+    build_set16(to, RLX_IMG_LINK_ROWS, rows);
+    for (unsigned i = 0; i < n; i++) {
+        struct lex_link *link = b->lx->links->pdata[i];
+        need_framing(b, link);
+        build_row(b, "link %u: %s, %s frames, replies up to %u bytes", i, link->name,
+                  link->frame == LEX_FRAME_KEYS ? "key" : lex_frames[link->frame], link->reply);
+        build_put8(to, framing_of(link));
+        build_put8(to, link->reply);
+        build_put8(to, link->receive - 1);
+        build_put8(to, link->transmit - 1);
+        build_put8(to, link->longest);
+        build_put16(to, 0);
+        if (link->may_not_fit) build_need(b, RLX_BIT_LONG_REPLY);
+    }
+    for (unsigned i = 0; i < n; i++) {
+        struct lex_link *link = b->lx->links->pdata[i];
+        if (!has_more(b, link)) continue;
+        build_set16(to, rows + i * RLX_LNK_ROW + RLX_LNK_MORE, to->len);
+        put_more(b, link);
+    }
+}

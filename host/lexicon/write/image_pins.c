@@ -1,0 +1,178 @@
+/* The image: outputs, inputs, and the events that they and the firmware tell. */
+#include <string.h>
+
+#include "build.h"
+#include "reader.h"
+#include "rlx/error.h"
+
+/* The number of an interlock: the place of its first relay, from 1. */
+static unsigned interlock_number(const struct lexicon *lx, const char *name)
+{
+    for (unsigned i = 0; name && i < lx->outputs->len; i++)
+        if (!g_strcmp0(((struct lex_output *)lx->outputs->pdata[i])->interlock, name)) return i + 1;
+    return 0;
+}
+
+static void put_more_of_output(struct build *b, const struct lex_output *out)
+{
+    GByteArray *to = b->image->bytes;
+    uint32_t share = out->fade > 1 ? (uint32_t)((UINT64_C(1) << 32) / out->fade) : UINT32_MAX;
+    if (out->fade) build_need(b, RLX_BIT_ACTS);
+    if (out->least_on || out->least_off || out->interlock) {
+        build_need(b, RLX_BIT_RESTS);
+        build_need(b, RLX_BIT_NUMBER);
+        build_need(b, RLX_BIT_WIDE); /* which tells how long it waits */
+    }
+    build_row(b, "times of %s", out->name);
+    build_put32(to, out->least_on);
+    build_put32(to, out->least_off);
+    build_put32(to, out->dead);
+    build_put32(to, MAX(MAX(out->least_on, out->least_off), out->dead));
+    build_put32(to, out->fade);
+    build_put32(to, out->fade ? share : 0);
+    build_put8(to, interlock_number(b->lx, out->interlock));
+}
+
+static unsigned input_number(const struct lexicon *lx, const char *name)
+{
+    for (unsigned i = 0; name && i < lx->inputs->len; i++)
+        if (lx->inputs->pdata[i] == lexicon_input(lx, name)) return i;
+    return RLX_EVT_NONE;
+}
+
+/* The two relays of a reverser. */
+static void put_ways(struct build *b, const struct lex_output *out)
+{
+    GByteArray *to = b->image->bytes;
+    build_need(b, RLX_BIT_MOVES);
+    build_need(b, RLX_BIT_NUMBER);
+    build_need(b, RLX_BIT_WIDE); /* which tells how long it waits */
+    build_row(b, "the ways of %s", out->name);
+    build_put8(to, out->close.pin);
+    build_put8(to, input_number(b->lx, out->open.until));
+    build_put8(to, input_number(b->lx, out->close.until));
+    build_put8(to, out->open.until || out->close.until);
+    build_put32(to, out->dead);
+    build_put32(to, out->travel);
+}
+
+void build_put_outputs(struct build *b)
+{
+    GByteArray *to = b->image->bytes;
+    unsigned rows = to->len;
+    build_set16(to, RLX_IMG_OUTPUTS, to->len);
+    for (unsigned i = 0; i < b->lx->outputs->len; i++) {
+        struct lex_output *out = b->lx->outputs->pdata[i];
+        bool moves = out->kind == LEX_REVERSER;
+        bool eye = out->curve && !strcmp(out->curve, "eye");
+        bool tone = out->kind == LEX_BUZZER && out->pwm;
+        build_need(b, out->pwm ? RLX_BIT_LEVEL : RLX_BIT_SWITCH);
+        if (eye) build_need(b, RLX_BIT_CURVE);
+        if (tone) build_need(b, RLX_BIT_TONE);
+        build_row(b, "output %u: %s, %s %u%s, safe %u%%", i, out->name, out->pwm ? "pwm" : "pin",
+                  moves ? out->open.pin : out->pin, out->active_low ? " active low" : "",
+                  out->safe);
+        build_put8(to, (moves ? RLX_OUT_MOVES : 0u) | (out->active_low ? RLX_OUT_ACTIVE_LOW : 0u) |
+                           (out->pwm ? RLX_OUT_PWM : 0u) | (eye ? RLX_OUT_EYE : 0u) |
+                           (tone ? RLX_OUT_TONE : 0u));
+        build_put8(to, moves ? out->open.pin : out->pin);
+        build_put8(to, out->safe);
+        build_put32(to, out->hz);
+        build_put16(to, 0);
+    }
+    for (unsigned i = 0; i < b->lx->outputs->len; i++) {
+        const struct lex_output *out = b->lx->outputs->pdata[i];
+        bool moves = out->kind == LEX_REVERSER;
+        if (!out->least_on && !out->least_off && !out->interlock && !out->fade && !moves) continue;
+        build_set16(to, rows + i * RLX_OUT_ROW + RLX_OUT_MORE, to->len);
+        if (moves)
+            put_ways(b, out);
+        else
+            put_more_of_output(b, out);
+    }
+}
+
+/* ---- inputs and events ---- */
+
+/* The number of the word that an event tells then; one without words is told when its input goes
+ * on.
+ */
+static unsigned event_word(const struct lex_event *event, const char *word, const char *other)
+{
+    if (!event->what) return strcmp(other, "on") ? RLX_EVT_NONE : 0;
+    for (unsigned i = 0; i < event->what->words->len; i++)
+        if (!strcmp(event->what->words->pdata[i], word) ||
+            !strcmp(event->what->words->pdata[i], other))
+            return i;
+    return RLX_EVT_NONE;
+}
+
+static void put_event(struct build *b, const struct lex_event *event, unsigned first)
+{
+    GByteArray *to = b->image->bytes;
+    unsigned links = 0;
+    for (unsigned i = 0; i < b->lx->links->len; i++)
+        links |= (unsigned)image_tells(event, b->lx->links->pdata[i]) << i;
+    if (event->confirmed || event->every || event->per_day) build_need(b, RLX_BIT_PACED);
+    build_row(b, "event %s", event->name);
+    build_put16(to, links);
+    build_put8(to, event->what ? event->what->words->len : 0);
+    build_put8(to, first);
+    int output = event->input ? lexicon_output_index(b->lx, event->input) : -1;
+    build_put8(to, (event->confirmed ? RLX_EVT_IS_CONFIRMED : 0u) |
+                       (output >= 0 ? RLX_EVT_IS_OUTPUTS : 0u));
+    build_put32(to, event->every);
+    build_put16(to, event->per_day);
+    build_put16(to, 0);
+    build_put8(to, output >= 0 ? (unsigned)output : input_number(b->lx, event->input));
+    build_put8(to, event_word(event, output >= 0 ? "open" : "pressed", "on"));
+    build_put8(to, event_word(event, output >= 0 ? "closed" : "released", "off"));
+    build_put8(to, event_word(event, output >= 0 ? "late" : "held", "held"));
+}
+
+/* The rows of what is read. */
+void build_put_inputs(struct build *b)
+{
+    GByteArray *to = b->image->bytes;
+    unsigned n = b->lx->inputs->len;
+    if (!n) return;
+    build_need(b, RLX_BIT_INPUTS);
+    build_set16(to, RLX_IMG_INPUTS, to->len);
+    build_put8(to, n);
+    for (unsigned i = 0; i < n; i++) {
+        const struct lex_input *in = b->lx->inputs->pdata[i];
+        build_row(b, "input %u: %s, pin %u%s", i, in->name, in->pin,
+                  in->active_low ? " active low" : "");
+        build_put8(to,
+                   (in->active_low ? RLX_INP_ACTIVE_LOW : 0u) | (unsigned)in->pull << RLX_INP_PULL);
+        build_put8(to, in->pin);
+        build_put16(to, in->settle);
+        build_put16(to, in->held);
+        build_put16(to, in->repeat);
+    }
+}
+
+/* The rows, then the texts. */
+void build_put_events(struct build *b)
+{
+    GByteArray *to = b->image->bytes;
+    unsigned first = 0, rows, n = b->lx->events->len;
+    if (!n) return;
+    build_need(b, RLX_BIT_EVENTS);
+    build_set16(to, RLX_IMG_EVENTS, to->len);
+    build_put8(to, n);
+    rows = to->len;
+    for (unsigned i = 0; i < n; i++) {
+        const struct lex_event *event = b->lx->events->pdata[i];
+        put_event(b, event, first);
+        first += event->what ? event->what->words->len : 1;
+    }
+    for (unsigned i = 0; i < n; i++) {
+        const struct lex_event *event = b->lx->events->pdata[i];
+        build_set16(to, rows + i * RLX_EVT_ROW + RLX_EVT_TEXT, to->len);
+        build_row(b, "what %s tells", event->name);
+        build_put_text(to, event->name);
+        for (unsigned k = 0; event->what && k < event->what->words->len; k++)
+            build_put_text(to, event->what->words->pdata[k]);
+    }
+}
