@@ -20,4 +20,5 @@
 #include "drive/lamp.c"
 #include "drive/relay.c"
 #include "drive/mover.c"
+#include "drive/motor.c"
 #include "drive/input.c"

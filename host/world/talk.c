@@ -74,8 +74,38 @@ static const struct lex_output *reverser_at(const struct talk *t, unsigned pin)
     return NULL;
 }
 
+/* What a motor's wire is: its name, and what the wire does; NULL: it is none. */
+static const struct lex_output *motor_at(const struct talk *t, bool pwm, unsigned pin,
+                                         const char **wire)
+{
+    for (unsigned i = 0; i < t->lx->outputs->len; i++) {
+        const struct lex_output *out = t->lx->outputs->pdata[i];
+        bool pair = out->kind == LEX_PAIR;
+        if (out->kind != LEX_MOTOR && !pair) continue;
+        for (unsigned side = 0; side < 1u + pair; side++) {
+            const struct lex_drive *drive = side ? &out->right : &out->left;
+            *wire = pwm && drive->channel == pin      ? (side   ? "right"
+                                                         : pair ? "left"
+                                                                : "drive")
+                    : pwm && drive->other == pin      ? "back"
+                    : !pwm && drive->direction == pin ? "direction"
+                    : !pwm && drive->brake == pin     ? "brake"
+                                                      : NULL;
+            if (*wire) return out;
+        }
+    }
+    return NULL;
+}
+
 static void print_pin(const struct talk *t, unsigned pin, bool high)
 {
+    const char *wire;
+    const struct lex_output *motor = motor_at(t, false, pin, &wire);
+    if (motor) {
+        stamp(t, '=', motor->name);
+        fprintf(t->out, "%s (pin %u %s)\n", wire, pin, high ? "high" : "low");
+        return;
+    }
     const struct lex_output *reverser = reverser_at(t, pin);
     if (reverser) {
         stamp(t, '=', reverser->name);
@@ -94,6 +124,14 @@ static void print_pin(const struct talk *t, unsigned pin, bool high)
 
 static void print_duty(const struct talk *t, unsigned channel, unsigned duty)
 {
+    const char *wire;
+    const struct lex_output *motor = motor_at(t, true, channel, &wire);
+    if (motor) {
+        stamp(t, '=', motor->name);
+        fprintf(t->out, "%s %3u %% (pwm %u duty %u of 65535)\n", wire, (duty * 100 + 32767) / 65535,
+                channel, duty);
+        return;
+    }
     const struct lex_output *out = output_at(t, true, channel);
     unsigned level = out && out->active_low ? 65535 - duty : duty;
     stamp(t, '=', out ? out->name : "?");

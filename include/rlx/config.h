@@ -57,7 +57,8 @@
     X(CURVE, 43, "levels as the eye sees them")                          \
     X(RESTS, 44, "relays with least times and interlocks")               \
     X(TONE, 45, "buzzers with a pitch")                                  \
-    X(MOVES, 46, "reversers")
+    X(MOVES, 46, "reversers")                                            \
+    X(MOTORS, 47, "motors")
 
 enum {
 #define RLX_FEATURE_BIT(id, bit, name) RLX_BIT_##id = (bit),
@@ -206,6 +207,9 @@ enum {
 #ifndef RLX_HAS_MOVES
 #define RLX_HAS_MOVES 1
 #endif
+#ifndef RLX_HAS_MOTORS
+#define RLX_HAS_MOTORS 1
+#endif
 
 /* What is built in and every lexicon can turn on: bits of RLX_BUILT_IN. */
 #define RLX_BUILT_INS(X)                                             \
@@ -240,7 +244,8 @@ enum {
 /* Whether anything depends on the clock. */
 #define RLX_HAS_NOW                                                                        \
     (RLX_HAS_TIMED || RLX_HAS_TAGS || RLX_HAS_EXPIRY || RLX_HAS_PACED || RLX_HAS_YIELDS || \
-     RLX_HAS_INPUTS || RLX_HAS_ACTS || RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_LOG)
+     RLX_HAS_INPUTS || RLX_HAS_ACTS || RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || \
+     RLX_HAS_LOG)
 #define RLX_HAS_SOURCE (RLX_HAS_ADDRESS || RLX_HAS_TAGS || RLX_HAS_CHECK || RLX_HAS_MESSAGE)
 /* Whether frames are looked at before it is their turn. */
 #define RLX_HAS_AHEAD (RLX_HAS_HALT || RLX_HAS_NEWEST)

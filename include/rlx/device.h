@@ -39,6 +39,16 @@ typedef int (*rlx_invoke)(rlx_fn handler, void *user, rlx_value *value, const ui
 #define RLX_TEXT_AT_OF(frame, value) ((const char *)(frame) + (uint8_t)((value) >> 8))
 #define RLX_TEXT_LENGTH_OF(value)    ((uint8_t)(value))
 
+#if RLX_HAS_MOTORS
+/* State of one motor: levels of 32767, negative for back. Private. */
+struct rlx_side {
+    int16_t want, now;  /* told, and driven */
+    int8_t last;        /* way that it went last */
+    bool rests, brakes; /* it stopped not long ago; it brakes where it stands */
+    uint32_t stopped, step_due;
+};
+#endif
+
 /* State of one output. Private. */
 struct rlx_output {
     uint16_t level; /* 0 off .. 65535 fully on, before polarity and curve: what it was told */
@@ -54,6 +64,12 @@ struct rlx_output {
 #endif
 #if RLX_HAS_TONE
     uint16_t tone_hz; /* 0: its own */
+#endif
+#if RLX_HAS_MOTORS
+    struct rlx_side side[2];
+    int16_t speed; /* that is remembered; 0: all of it */
+    bool travels;
+    uint32_t travel_due;
 #endif
 #if RLX_HAS_MOVES
     int8_t way;              /* that it was told: 1 open, -1 close, 0 none */

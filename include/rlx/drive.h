@@ -26,7 +26,13 @@ enum rlx_verb {
     RLX_COAST,
     RLX_FORWARD,
     RLX_BACK,
-    RLX_REVERSE /* the other way */
+    RLX_REVERSE, /* the other way */
+    RLX_LEFT,
+    RLX_RIGHT,
+    RLX_SPIN_LEFT,
+    RLX_SPIN_RIGHT,
+    RLX_SPEED, /* so many percent, whichever way it goes, and when it goes again */
+    RLX_PARK
 };
 
 /* The duty of a percentage: 0..100 % to 0..65535, rounded to the nearest. */
@@ -43,7 +49,7 @@ int rlx_output_switch(struct rlx_device *device, uint8_t output, enum rlx_verb v
 /* Sets a PWM output to 0..100 %. 0, or RLX_ALREADY when nothing changed. */
 int rlx_output_level(struct rlx_device *device, uint8_t output, uint8_t percent);
 
-#if RLX_HAS_ACTS || RLX_HAS_MOVES
+#if RLX_HAS_ACTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
 /* Blinks, flashes, beeps, fades or sounds a tone; what it is told next ends it. A reverser opens,
  * closes, stops or turns round. 0, RLX_ALREADY when it does just that or is there, or RLX_WAITS
  * where its dead time is not over. */
@@ -57,7 +63,7 @@ int rlx_output_act(struct rlx_device *device, uint8_t output, enum rlx_verb verb
 const char *rlx_mover_state(const struct rlx_device *device, uint8_t output);
 #endif
 
-#if RLX_HAS_RESTS || RLX_HAS_MOVES
+#if RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
 /* Milliseconds until a relay goes to what it was told last; 0: it is there. */
 uint32_t rlx_output_waits(const struct rlx_device *device, uint8_t output);
 #endif
@@ -75,6 +81,14 @@ uint32_t rlx_drive_run(struct rlx_device *device);
 /* Whether the output has levels, and its level now in percent, 0..100. */
 bool rlx_output_is_pwm(const struct rlx_device *device, uint8_t output);
 uint8_t rlx_output_percent(const struct rlx_device *device, uint8_t output);
+
+#if RLX_HAS_MOTORS
+/* What a motor, or a side of a pair, was told: -100..100 %. */
+int8_t rlx_motor_percent(const struct rlx_device *device, uint8_t output, uint8_t side);
+/* Whether it is a motor: 1, a pair: 2. */
+uint8_t rlx_motor_sides(const struct rlx_device *device, uint8_t output);
+#endif
+bool rlx_output_is_motor(const struct rlx_device *device, uint8_t output);
 
 /* Whether it is a reverser. */
 bool rlx_output_moves(const struct rlx_device *device, uint8_t output);

@@ -128,8 +128,33 @@ enum {
     RLX_OUT_PWM = 2,
     RLX_OUT_EYE = 4,
     RLX_OUT_TONE = 8,
-    RLX_OUT_MOVES = 16
+    RLX_OUT_MOVES = 16,
+    RLX_OUT_MOTOR = 32
 };
+
+/* What a motor, or a pair of them, has instead. */
+enum {
+    RLX_MOT_SIDES = 0,  /* 1, or 2: left, right */
+    RLX_MOT_TURNS = 1,  /* RLX_TURNS_... */
+    RLX_MOT_STEP = 2,   /* 16 bit: change of level, of 32767, in 10 ms; 0: at once */
+    RLX_MOT_DEAD = 4,   /* 32 bit: milliseconds between one direction and the other */
+    RLX_MOT_TRAVEL = 8, /* 32 bit: it stops after so long; 0: never */
+    RLX_MOT_FIRST = 12, /* then each side: */
+    RLX_SIDE_CHANNEL = 0,
+    RLX_SIDE_DIRECTION = 1, /* pin: high for back */
+    RLX_SIDE_BRAKE = 2,     /* pin: high to brake */
+    RLX_SIDE_OTHER = 3,     /* channel of the second half-bridge */
+    RLX_SIDE_FLAGS = 4,     /* RLX_SIDE_HAS_... */
+    RLX_SIDE_HZ = 5,        /* 32 bit */
+    RLX_SIDE_SIZE = 9
+};
+enum {
+    RLX_SIDE_HAS_DIRECTION = 1,
+    RLX_SIDE_HAS_BRAKE = 2,
+    RLX_SIDE_HAS_OTHER = 4,
+    RLX_SIDE_REVERSED = 8
+};
+enum { RLX_TURNS_BRAKE = 0, RLX_TURNS_COAST = 1, RLX_TURNS_OPPOSE = 2 };
 
 /* What a reverser has instead; its pin is that of the relay that opens. */
 enum {

@@ -39,10 +39,15 @@ static int act(struct rlx_device *d)
     rlx_output_lasts(d, output, d->lasts);
     if (pulse) return rlx_output_switch(d, output, RLX_ON) == RLX_WAITS ? RLX_WAITS : 0;
 #endif
-#if RLX_HAS_ACTS || RLX_HAS_MOVES
+#if RLX_HAS_ACTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
     if (kind == RLX_ACT_VERB)
         return rlx_output_act(d, output, (enum rlx_verb)d->value[d->n_values - 1],
                               d->n_values > 1 ? (uint32_t)d->value[d->n_values - 2] : 0);
+#endif
+#if RLX_HAS_MOTORS
+    if (kind == RLX_ACT_LEVEL && rlx_output_is_motor(d, output))
+        return rlx_motor_levels(d, output,
+                                d->value + ((end & RLX_OPERAND_MASK) == RLX_OPERAND_VALUE));
 #endif
     if (RLX_HAS_LEVEL && (!RLX_HAS_SWITCH || kind == RLX_ACT_LEVEL))
         return rlx_output_level(d, output, (uint8_t)what);
@@ -159,7 +164,7 @@ static uint8_t held_up(struct rlx_device *d, rlx_rom row)
     return 0;
 }
 
-#if RLX_HAS_RESTS || RLX_HAS_MOVES
+#if RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
 /* The output that was told. */
 static uint8_t output_of(const struct rlx_device *d)
 {
@@ -179,7 +184,7 @@ static uint8_t act_on(struct rlx_device *d, uint16_t start, const uint8_t *text)
     log_act(d, text, done == RLX_ALREADY ? RLX_OWN_ALREADY : error);
     if (error) return error;
     if (done == RLX_ALREADY) rlx_reply_nth(d, RLX_TEXT_ALREADY);
-#if RLX_HAS_RESTS || RLX_HAS_MOVES
+#if RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
     if (done == RLX_WAITS) rlx_tell_waits(d, output_of(d));
 #endif
     if (!fits || !rlx_reply_fits(d)) {

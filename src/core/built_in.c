@@ -125,6 +125,17 @@ static void tell_state(struct rlx_device *d, uint16_t named)
         return;
     }
 #endif
+#if RLX_HAS_MOTORS
+    if (rlx_output_is_motor(d, output)) {
+        rlx_reply_number(d, rlx_motor_percent(d, output, 0), 0);
+        if (rlx_motor_sides(d, output) == 2) {
+            rlx_reply_put(d, ' ');
+            rlx_reply_number(d, rlx_motor_percent(d, output, 1), 0);
+        }
+        if (rlx_output_waits(d, output)) rlx_tell_waits(d, output);
+        return;
+    }
+#endif
 #if RLX_HAS_MOVES
     if (rlx_output_moves(d, output)) {
         tell(d, rlx_mover_state(d, output));

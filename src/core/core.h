@@ -186,6 +186,12 @@ RLX_INTERNAL void rlx_events_begin(struct rlx_device *device);
 RLX_INTERNAL bool rlx_event_got(struct rlx_device *device, uint8_t number);
 #endif
 
+#if RLX_HAS_MOTORS
+/* motor.c: a level in percent for each side. */
+RLX_INTERNAL int rlx_motor_levels(struct rlx_device *device, uint8_t output,
+                                  const rlx_value *percent);
+#endif
+
 #ifndef RLX_MEASURED /* the benchmark keeps this call apart, to count its instructions */
 #define RLX_MEASURED
 #endif
@@ -197,7 +203,7 @@ RLX_MEASURED RLX_INTERNAL bool rlx_answer(struct rlx_device *device, uint8_t lin
 RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *device, uint8_t link, rlx_rom row);
 /* The same without a look at the room. */
 RLX_INTERNAL void rlx_reply_start(struct rlx_device *device, uint8_t link, rlx_rom row);
-#if RLX_HAS_RESTS || RLX_HAS_MOVES
+#if RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
 /* " waiting 200ms" */
 RLX_INTERNAL void rlx_tell_waits(struct rlx_device *device, uint8_t output);
 #endif

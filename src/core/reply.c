@@ -95,7 +95,7 @@ static void put_end(struct rlx_device *d, rlx_rom row)
         rlx_reply_put(d, 0);
 }
 
-#if RLX_HAS_RESTS || RLX_HAS_MOVES
+#if RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
 RLX_INTERNAL void rlx_tell_waits(struct rlx_device *d, uint8_t output)
 {
     static const uint8_t waiting[] RLX_ROM = {

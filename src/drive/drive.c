@@ -75,6 +75,12 @@ static void force(struct rlx_device *d, uint8_t output, uint16_t level)
         return;
     }
 #endif
+#if RLX_HAS_MOTORS
+    if (rlx_out_motor(d, output)) {
+        rlx_motor_stop(d, output, true);
+        return;
+    }
+#endif
     out->level = level;
 #if RLX_HAS_ACTS
     out->act = RLX_OFF;
@@ -88,6 +94,9 @@ static bool is_at(const struct rlx_device *d, uint8_t output, uint16_t level)
     const struct rlx_output *out = &d->outputs[output];
 #if RLX_HAS_MOVES
     if (rlx_out_moves(d, output)) return !out->way;
+#endif
+#if RLX_HAS_MOTORS
+    if (rlx_out_motor(d, output)) return false;
 #endif
 #if RLX_HAS_ACTS
     if (out->act != RLX_OFF && out->act != RLX_FADE) return false;
@@ -166,7 +175,7 @@ static uint32_t run_expiry(struct rlx_device *d, uint8_t output)
 uint32_t rlx_drive_run(struct rlx_device *d)
 {
     uint32_t wait = RLX_FOREVER;
-#if RLX_HAS_EXPIRY || RLX_HAS_ACTS || RLX_HAS_RESTS || RLX_HAS_MOVES
+#if RLX_HAS_EXPIRY || RLX_HAS_ACTS || RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
     uint8_t count = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
 #if RLX_HAS_RESTS
     for (uint8_t i = 0; !d->runs && i < count; i++) d->outputs[i].changed = d->now;
@@ -183,6 +192,9 @@ uint32_t rlx_drive_run(struct rlx_device *d)
 #if RLX_HAS_RESTS
         if ((due = rlx_rest_run(d, i)) < wait) wait = due;
 #endif
+#if RLX_HAS_MOTORS
+        if (rlx_out_motor(d, i) && (due = rlx_motor_run(d, i)) < wait) wait = due;
+#endif
 #if RLX_HAS_MOVES
         if (rlx_out_moves(d, i) && (due = rlx_mover_run(d, i)) < wait) wait = due;
 #endif
@@ -191,6 +203,11 @@ uint32_t rlx_drive_run(struct rlx_device *d)
     (void)d;
 #endif
     return wait;
+}
+
+bool rlx_output_is_motor(const struct rlx_device *d, uint8_t output)
+{
+    return rlx_out_motor(d, output);
 }
 
 bool rlx_output_moves(const struct rlx_device *d, uint8_t output)
@@ -225,11 +242,14 @@ int rlx_output_level(struct rlx_device *d, uint8_t output, uint8_t percent)
     return set(d, output, rlx_duty_of_percent(percent));
 }
 
-#if RLX_HAS_RESTS || RLX_HAS_MOVES
+#if RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
 uint32_t rlx_output_waits(const struct rlx_device *d, uint8_t output)
 {
 #if RLX_HAS_MOVES
     if (rlx_out_moves(d, output)) return rlx_mover_waits(d, output);
+#endif
+#if RLX_HAS_MOTORS
+    if (rlx_out_motor(d, output)) return rlx_motor_waits(d, output);
 #endif
 #if RLX_HAS_RESTS
     return rlx_rest_of(d, output);
@@ -260,12 +280,15 @@ static int act_by_itself(struct rlx_device *d, uint8_t output, enum rlx_verb ver
 }
 #endif
 
-#if RLX_HAS_ACTS || RLX_HAS_MOVES
+#if RLX_HAS_ACTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
 int rlx_output_act(struct rlx_device *d, uint8_t output, enum rlx_verb verb, uint32_t argument)
 {
     (void)argument;
 #if RLX_HAS_MOVES
     if (rlx_out_moves(d, output)) return rlx_mover_tell(d, output, verb);
+#endif
+#if RLX_HAS_MOTORS
+    if (rlx_out_motor(d, output)) return rlx_motor_tell(d, output, verb, (rlx_value)argument);
 #endif
     if (verb <= RLX_TOGGLE) return rlx_output_switch(d, output, verb);
 #if RLX_HAS_ACTS

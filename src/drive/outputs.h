@@ -17,7 +17,9 @@ static inline rlx_rom rlx_out_more(const struct rlx_device *d, uint8_t output)
 {
     rlx_rom row = rlx_out_row(d, output);
     uint16_t at = RLX_ROM16(row + RLX_OUT_MORE);
-    if (RLX_HAS_MOVES && RLX_ROM8(row + RLX_OUT_FLAGS) & RLX_OUT_MOVES) return 0;
+    if ((RLX_HAS_MOVES || RLX_HAS_MOTORS) &&
+        RLX_ROM8(row + RLX_OUT_FLAGS) & (RLX_OUT_MOVES | RLX_OUT_MOTOR))
+        return 0;
     return at ? d->image + at : 0;
 }
 
@@ -25,6 +27,20 @@ static inline bool rlx_out_moves(const struct rlx_device *d, uint8_t output)
 {
     return RLX_HAS_MOVES && RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_FLAGS) & RLX_OUT_MOVES;
 }
+
+static inline bool rlx_out_motor(const struct rlx_device *d, uint8_t output)
+{
+    return RLX_HAS_MOTORS && RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_FLAGS) & RLX_OUT_MOTOR;
+}
+
+#if RLX_HAS_MOTORS
+/* motor.c: at once. */
+RLX_INTERNAL void rlx_motor_stop(struct rlx_device *d, uint8_t output, bool brake);
+RLX_INTERNAL int rlx_motor_tell(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
+                                rlx_value argument);
+RLX_INTERNAL uint32_t rlx_motor_run(struct rlx_device *d, uint8_t output);
+RLX_INTERNAL uint32_t rlx_motor_waits(const struct rlx_device *d, uint8_t output);
+#endif
 
 #if RLX_HAS_INPUTS || RLX_HAS_MOVES
 /* drive.c: tells the events of an input, or output, the word that their rows have at `field`. */

@@ -56,6 +56,44 @@ static void put_ways(struct build *b, const struct lex_output *out)
     build_put32(to, out->travel);
 }
 
+static void put_side(struct build *b, const struct lex_drive *side)
+{
+    GByteArray *to = b->image->bytes;
+    bool direction = side->direction != LEX_NO_PIN, brake = side->brake != LEX_NO_PIN;
+    bool other = side->other != LEX_NO_PIN;
+    build_put8(to, side->channel);
+    build_put8(to, direction ? side->direction : 0);
+    build_put8(to, brake ? side->brake : 0);
+    build_put8(to, other ? side->other : 0);
+    build_put8(to, (direction ? RLX_SIDE_HAS_DIRECTION : 0u) | (brake ? RLX_SIDE_HAS_BRAKE : 0u) |
+                       (other ? RLX_SIDE_HAS_OTHER : 0u) |
+                       (side->reversed ? RLX_SIDE_REVERSED : 0u));
+    build_put32(to, side->hz);
+}
+
+/* A ramp is so much of a level in 10 ms, rounded up: it is never slower than it was told. */
+static void put_motor(struct build *b, const struct lex_output *out)
+{
+    GByteArray *to = b->image->bytes;
+    bool pair = out->kind == LEX_PAIR;
+    unsigned turns = !g_strcmp0(out->style, "coast")    ? RLX_TURNS_COAST
+                     : !g_strcmp0(out->style, "oppose") ? RLX_TURNS_OPPOSE
+                                                        : RLX_TURNS_BRAKE;
+    build_need(b, RLX_BIT_MOTORS);
+    build_need(b, RLX_BIT_SWITCH);
+    build_need(b, RLX_BIT_LEVEL);
+    build_need(b, RLX_BIT_NUMBER);
+    build_need(b, RLX_BIT_WIDE); /* which tells how long it waits */
+    build_row(b, "the wires of %s", out->name);
+    build_put8(to, pair ? 2 : 1);
+    build_put8(to, turns);
+    build_put16(to, out->ramp > 10 ? (327670 + out->ramp - 1) / out->ramp : 0);
+    build_put32(to, out->dead);
+    build_put32(to, out->travel);
+    put_side(b, &out->left);
+    if (pair) put_side(b, &out->right);
+}
+
 void build_put_outputs(struct build *b)
 {
     GByteArray *to = b->image->bytes;
@@ -64,6 +102,7 @@ void build_put_outputs(struct build *b)
     for (unsigned i = 0; i < b->lx->outputs->len; i++) {
         struct lex_output *out = b->lx->outputs->pdata[i];
         bool moves = out->kind == LEX_REVERSER;
+        bool motor = out->kind == LEX_MOTOR || out->kind == LEX_PAIR;
         bool eye = out->curve && !strcmp(out->curve, "eye");
         bool tone = out->kind == LEX_BUZZER && out->pwm;
         build_need(b, out->pwm ? RLX_BIT_LEVEL : RLX_BIT_SWITCH);
@@ -72,7 +111,8 @@ void build_put_outputs(struct build *b)
         build_row(b, "output %u: %s, %s %u%s, safe %u%%", i, out->name, out->pwm ? "pwm" : "pin",
                   moves ? out->open.pin : out->pin, out->active_low ? " active low" : "",
                   out->safe);
-        build_put8(to, (moves ? RLX_OUT_MOVES : 0u) | (out->active_low ? RLX_OUT_ACTIVE_LOW : 0u) |
+        build_put8(to, (moves ? RLX_OUT_MOVES : 0u) | (motor ? RLX_OUT_MOTOR : 0u) |
+                           (out->active_low ? RLX_OUT_ACTIVE_LOW : 0u) |
                            (out->pwm ? RLX_OUT_PWM : 0u) | (eye ? RLX_OUT_EYE : 0u) |
                            (tone ? RLX_OUT_TONE : 0u));
         build_put8(to, moves ? out->open.pin : out->pin);
@@ -83,10 +123,14 @@ void build_put_outputs(struct build *b)
     for (unsigned i = 0; i < b->lx->outputs->len; i++) {
         const struct lex_output *out = b->lx->outputs->pdata[i];
         bool moves = out->kind == LEX_REVERSER;
-        if (!out->least_on && !out->least_off && !out->interlock && !out->fade && !moves) continue;
+        bool motor = out->kind == LEX_MOTOR || out->kind == LEX_PAIR;
+        if (!out->least_on && !out->least_off && !out->interlock && !out->fade && !moves && !motor)
+            continue;
         build_set16(to, rows + i * RLX_OUT_ROW + RLX_OUT_MORE, to->len);
         if (moves)
             put_ways(b, out);
+        else if (motor)
+            put_motor(b, out);
         else
             put_more_of_output(b, out);
     }

@@ -158,10 +158,19 @@ static void put_tellings(struct build *b, GByteArray *to, const struct lex_query
     build_put8(to, RLX_OP_END);
 }
 
+/* A level that stands in the lexicon is signed there. */
+static bool is_motor(const struct build *b, const struct lex_effect *effect)
+{
+    if (effect->kind == LEX_CALL) return false;
+    enum lex_output_kind kind = ((struct lex_output *)b->lx->outputs->pdata[effect->output])->kind;
+    return kind == LEX_MOTOR || kind == LEX_PAIR;
+}
+
 static unsigned verb_need(const struct build *b, const struct lex_effect *effect)
 {
     const struct lex_output *out = b->lx->outputs->pdata[effect->output];
     if (out->kind == LEX_REVERSER) return RLX_BIT_MOVES;
+    if (out->kind == LEX_MOTOR || out->kind == LEX_PAIR) return RLX_BIT_MOTORS;
     bool pulse = effect->verb && effect->verb - lex_verbs == RLX_PULSE;
     return pulse ? RLX_BIT_EXPIRY : RLX_BIT_ACTS;
 }
@@ -191,7 +200,7 @@ static void put_end(struct build *b, GByteArray *to, const struct node *node, un
     if (effect->kind == LEX_VERB)
         put_verb(b, to, command);
     else if (effect->fixed >= 0)
-        put_push(b, to, effect->fixed);
+        put_push(b, to, is_motor(b, effect) ? effect->argument : effect->fixed);
     if (effect->which) operand = RLX_OPERAND_VALUE;
     unsigned act = effect->kind == LEX_VERB     ? RLX_ACT_VERB
                    : effect->kind == LEX_SWITCH ? RLX_ACT_SWITCH

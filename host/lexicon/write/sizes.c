@@ -121,7 +121,7 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
     bool rests = false;
     for (unsigned i = 0; i < lx->outputs->len; i++) {
         const struct lex_output *out = lx->outputs->pdata[i];
-        rests |= out->least_on || out->least_off || out->interlock || out->kind == LEX_REVERSER;
+        rests |= out->least_on || out->least_off || out->interlock || out->kind >= LEX_MOTOR;
     }
     for (unsigned i = 0; i < lx->commands->len; i++) {
         struct lex_command *command = lx->commands->pdata[i];

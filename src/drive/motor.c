@@ -1,0 +1,246 @@
+/* Motors, and pairs of them: signed levels, -32767..32767, that ramp, rest between two directions,
+ * and brake or coast when they stop. */
+#include "outputs.h"
+
+#if RLX_HAS_MOTORS
+
+#define STEP_MS 10u /* between two levels of a ramp */
+
+static rlx_rom motor_row(const struct rlx_device *d, uint8_t output)
+{
+    return d->image + RLX_ROM16(rlx_out_row(d, output) + RLX_OUT_MORE);
+}
+
+static uint8_t n_sides(const struct rlx_device *d, uint8_t output)
+{
+    return RLX_ROM8(motor_row(d, output) + RLX_MOT_SIDES);
+}
+
+static rlx_rom side_row(const struct rlx_device *d, uint8_t output, uint8_t side)
+{
+    return motor_row(d, output) + RLX_MOT_FIRST + side * RLX_SIDE_SIZE;
+}
+
+static int16_t level_of(rlx_value percent)
+{
+    uint8_t size = (uint8_t)(percent < 0 ? -percent : percent);
+    int16_t level = (int16_t)(rlx_duty_of_percent(size > 100 ? 100 : size) >> 1);
+    return percent < 0 ? (int16_t)-level : level;
+}
+
+/* The wires of one motor. The brake is released before it drives, and put on after it has stopped;
+ * the direction changes only while there is no duty. */
+static void show_side(struct rlx_device *d, uint8_t output, uint8_t side, int16_t level)
+{
+    rlx_rom row = side_row(d, output, side);
+    struct rlx_side *s = &d->outputs[output].side[side];
+    uint8_t flags = RLX_ROM8(row + RLX_SIDE_FLAGS);
+    uint32_t hz = rlx_out_time(row, RLX_SIDE_HZ);
+    bool back = (level < 0) != ((flags & RLX_SIDE_REVERSED) != 0);
+    uint16_t duty = (uint16_t)((level < 0 ? -level : level) * 2);
+    uint8_t channel = RLX_ROM8(row + RLX_SIDE_CHANNEL), other = RLX_ROM8(row + RLX_SIDE_OTHER);
+    bool brakes = level == 0 && s->brakes;
+    if (duty == 65534) duty = UINT16_MAX;
+    s->now = level;
+    if (level && flags & RLX_SIDE_HAS_BRAKE)
+        rlx_port_pin_write(d->port, RLX_ROM8(row + RLX_SIDE_BRAKE), false);
+    if ((level || !s->last) && flags & RLX_SIDE_HAS_DIRECTION)
+        rlx_port_pin_write(d->port, RLX_ROM8(row + RLX_SIDE_DIRECTION), back);
+    if (flags & RLX_SIDE_HAS_OTHER) {
+        /* both ends low: it brakes, as half-bridges do; the one that drives comes last */
+        rlx_port_duty(d->port, back ? channel : other, 0, hz);
+        rlx_port_duty(d->port, back ? other : channel, duty, hz);
+    } else {
+        rlx_port_duty(d->port, channel, duty, hz);
+    }
+    if (!level && flags & RLX_SIDE_HAS_BRAKE)
+        rlx_port_pin_write(d->port, RLX_ROM8(row + RLX_SIDE_BRAKE), brakes);
+}
+
+/* It stands still from now on. */
+static void side_stops(struct rlx_device *d, uint8_t output, uint8_t side)
+{
+    struct rlx_side *s = &d->outputs[output].side[side];
+    if (s->now) {
+        s->last = s->now > 0 ? 1 : -1;
+        s->rests = true;
+        s->stopped = d->now;
+    }
+    show_side(d, output, side, 0);
+}
+
+RLX_INTERNAL void rlx_motor_stop(struct rlx_device *d, uint8_t output, bool brake)
+{
+    for (uint8_t i = 0; i < n_sides(d, output); i++) {
+        d->outputs[output].side[i].want = 0;
+        d->outputs[output].side[i].brakes = brake;
+        side_stops(d, output, i);
+    }
+    d->outputs[output].travels = false;
+}
+
+/* Milliseconds until it may go the other way; a timer that is over is cleared. */
+static uint32_t side_waits(const struct rlx_device *d, uint8_t output, const struct rlx_side *s)
+{
+    uint32_t dead = rlx_out_time(motor_row(d, output), RLX_MOT_DEAD), since = d->now - s->stopped;
+    bool turns = (s->want > 0 && s->last < 0) || (s->want < 0 && s->last > 0);
+    return !s->now && turns && s->rests && since < dead ? dead - since : 0;
+}
+
+RLX_INTERNAL uint32_t rlx_motor_waits(const struct rlx_device *d, uint8_t output)
+{
+    uint32_t wait = 0;
+    for (uint8_t i = 0; i < n_sides(d, output); i++) {
+        uint32_t due = side_waits(d, output, &d->outputs[output].side[i]);
+        if (due > wait) wait = due;
+    }
+    return wait;
+}
+
+/* One step towards what it was told: never through 0, where it stops and rests. */
+static void side_step(struct rlx_device *d, uint8_t output, uint8_t side, uint16_t step)
+{
+    struct rlx_side *s = &d->outputs[output].side[side];
+    int16_t to = s->want;
+    if ((s->now > 0 && to < 0) || (s->now < 0 && to > 0)) to = 0;
+    if (step) {
+        int32_t up = (int32_t)s->now + step, down = (int32_t)s->now - step;
+        if (to > up) to = (int16_t)up;
+        if (to < down) to = (int16_t)down;
+    }
+    if (to)
+        show_side(d, output, side, to);
+    else
+        side_stops(d, output, side);
+}
+
+static uint32_t run_side(struct rlx_device *d, uint8_t output, uint8_t side)
+{
+    struct rlx_side *s = &d->outputs[output].side[side];
+    rlx_rom row = motor_row(d, output);
+    uint16_t step = RLX_ROM16(row + RLX_MOT_STEP);
+    uint32_t dead = rlx_out_time(row, RLX_MOT_DEAD), since = d->now - s->stopped;
+    if (s->rests && since >= dead) s->rests = false;
+    while (s->now != s->want) {
+        uint32_t wait = side_waits(d, output, s);
+        if (wait) return wait;
+        if (step && (int32_t)(d->now - s->step_due) < 0) return s->step_due - d->now;
+        side_step(d, output, side, step);
+        s->step_due = d->now + STEP_MS;
+    }
+    return s->rests ? dead - since : RLX_FOREVER;
+}
+
+RLX_INTERNAL uint32_t rlx_motor_run(struct rlx_device *d, uint8_t output)
+{
+    struct rlx_output *out = &d->outputs[output];
+    uint32_t wait = RLX_FOREVER, due;
+    if (out->travels && (int32_t)(d->now - out->travel_due) >= 0) rlx_motor_stop(d, output, true);
+    if (out->travels) wait = out->travel_due - d->now;
+    for (uint8_t i = 0; i < n_sides(d, output); i++)
+        if ((due = run_side(d, output, i)) < wait) wait = due;
+    return wait;
+}
+
+/* Tells each side its level; 0, RLX_ALREADY or RLX_WAITS. */
+static int go(struct rlx_device *d, uint8_t output, const int16_t *levels, bool brakes)
+{
+    struct rlx_output *out = &d->outputs[output];
+    uint32_t travel = rlx_out_time(motor_row(d, output), RLX_MOT_TRAVEL);
+    bool same = true, moves = false, turned = false;
+    for (uint8_t i = 0; i < n_sides(d, output); i++) {
+        struct rlx_side *s = &out->side[i];
+        same = same && s->want == levels[i] && (s->want || s->brakes == brakes);
+        moves = moves || levels[i];
+        turned = turned || (levels[i] > 0) != (s->want > 0) || (levels[i] < 0) != (s->want < 0);
+        if (s->now == s->want && s->want != levels[i]) s->step_due = d->now;
+        s->want = levels[i];
+        s->brakes = brakes;
+    }
+    /* the way goes on where it goes the same way */
+    if (!out->travels || turned) out->travel_due = d->now + travel;
+    out->travels = moves && travel;
+    if (same) return RLX_ALREADY;
+    if (!moves && !brakes) rlx_motor_stop(d, output, false); /* it may be still already */
+    rlx_motor_run(d, output);
+    return rlx_motor_waits(d, output) ? RLX_WAITS : 0;
+}
+
+RLX_INTERNAL int rlx_motor_levels(struct rlx_device *d, uint8_t output, const rlx_value *percent)
+{
+    struct rlx_output *out = &d->outputs[output];
+    int16_t levels[2] = {level_of(percent[0]), 0};
+    if (n_sides(d, output) == 2) levels[1] = level_of(percent[1]);
+    for (uint8_t i = 0; i < n_sides(d, output); i++)
+        if (levels[i]) out->speed = (int16_t)(levels[i] < 0 ? -levels[i] : levels[i]);
+    return go(d, output, levels, true);
+}
+
+/* Which way each side goes, with the level that is remembered. */
+static int turn(struct rlx_device *d, uint8_t output, int8_t left, int8_t right, bool brakes)
+{
+    struct rlx_output *out = &d->outputs[output];
+    if (!out->speed) out->speed = INT16_MAX;
+    const int16_t levels[2] = {(int16_t)(left * out->speed), (int16_t)(right * out->speed)};
+    return go(d, output, levels, brakes);
+}
+
+/* A new level for the directions that it has. */
+static int change_speed(struct rlx_device *d, uint8_t output, rlx_value percent)
+{
+    struct rlx_output *out = &d->outputs[output];
+    int16_t levels[2] = {0, 0}, speed = level_of(percent);
+    if (speed < 0) speed = (int16_t)-speed;
+    bool brakes = out->side[0].brakes;
+    for (uint8_t i = 0; i < n_sides(d, output); i++)
+        levels[i] = (int16_t)(out->side[i].want > 0 ? speed : out->side[i].want < 0 ? -speed : 0);
+    bool same = out->speed == speed;
+    out->speed = speed;
+    int done = go(d, output, levels, brakes);
+    return same ? done : done == RLX_ALREADY ? 0 : done;
+}
+
+/* In a curve the inner side brakes, coasts, or goes the other way. */
+static int steer(struct rlx_device *d, uint8_t output, bool left)
+{
+    uint8_t style = RLX_ROM8(motor_row(d, output) + RLX_MOT_TURNS);
+    int8_t inner = style == RLX_TURNS_OPPOSE ? -1 : 0;
+    return turn(d, output, left ? inner : 1, left ? 1 : inner, style != RLX_TURNS_COAST);
+}
+
+RLX_INTERNAL int rlx_motor_tell(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
+                                rlx_value argument)
+{
+    struct rlx_output *out = &d->outputs[output];
+    static const int16_t still[2] = {0, 0};
+    const int16_t turned[2] = {(int16_t)-out->side[0].want, (int16_t)-out->side[1].want};
+    switch (verb) {
+    case RLX_FORWARD: return turn(d, output, 1, 1, true);
+    case RLX_BACK: return turn(d, output, -1, -1, true);
+    case RLX_LEFT: return steer(d, output, true);
+    case RLX_RIGHT: return steer(d, output, false);
+    case RLX_SPIN_LEFT: return turn(d, output, -1, 1, true);
+    case RLX_SPIN_RIGHT: return turn(d, output, 1, -1, true);
+    case RLX_REVERSE: return go(d, output, turned, true);
+    case RLX_SPEED: return change_speed(d, output, argument);
+    case RLX_STOP: return go(d, output, still, true);
+    default: break;
+    }
+    bool stood = !out->side[0].want && !out->side[1].want && !out->side[0].now &&
+                 !out->side[1].now && out->side[0].brakes == (verb == RLX_BRAKE);
+    rlx_motor_stop(d, output, verb == RLX_BRAKE); /* at once, without a ramp */
+    return stood ? RLX_ALREADY : 0;
+}
+
+int8_t rlx_motor_percent(const struct rlx_device *d, uint8_t output, uint8_t side)
+{
+    int16_t want = d->outputs[output].side[side].want;
+    int8_t percent = (int8_t)(((want < 0 ? -want : want) * INT32_C(100) + 16384) >> 15);
+    return want < 0 ? (int8_t)-percent : percent;
+}
+
+uint8_t rlx_motor_sides(const struct rlx_device *d, uint8_t output)
+{
+    return n_sides(d, output);
+}
+#endif
