@@ -21,4 +21,5 @@
 #include "drive/relay.c"
 #include "drive/mover.c"
 #include "drive/motor.c"
+#include "drive/servo.c"
 #include "drive/input.c"

@@ -121,6 +121,8 @@ struct lex_element {
     GPtrArray *words;  /* char *: of a choice or set; of a word with several spellings, the first is
                           text */
     unsigned *outputs; /* of a choice that names an output: of each word; else NULL */
+    bool pulses;       /* a number that a servo is told: its bounds are these microseconds */
+    int32_t us_low, us_high;
     bool verbs;        /* a choice of what an output is told: its values are those verbs */
     enum lex_form form;
     int32_t low, high; /* of a number, or of a list's numbers: a fraction's without its point, a

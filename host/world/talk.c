@@ -139,11 +139,17 @@ static void print_duty(const struct talk *t, unsigned channel, unsigned duty)
             duty);
 }
 
-static void print_number(const struct talk *t, const char *what, struct sim_event event,
+/* A servo's pulse, or a buzzer's pitch. */
+static void print_number(const struct talk *t, enum lex_output_kind kind, struct sim_event event,
                          const char *unit)
 {
-    stamp(t, '=', what);
-    fprintf(t->out, "%u %u %s\n", event.index, event.value, unit);
+    const char *name = "?";
+    for (unsigned i = 0; i < t->lx->outputs->len; i++) {
+        const struct lex_output *out = t->lx->outputs->pdata[i];
+        if (out->kind == kind && out->pwm && out->pin == event.index) name = out->name;
+    }
+    stamp(t, '=', name);
+    fprintf(t->out, "%u %s (pwm %u)\n", event.value, unit, event.index);
 }
 
 /* ---- what happens ---- */
@@ -191,8 +197,8 @@ static void on_out(void *user, struct sim_event event)
     switch (event.kind) {
     case SIM_PIN: print_pin(t, event.index, event.value != 0); break;
     case SIM_DUTY: print_duty(t, event.index, event.value); break;
-    case SIM_PULSE: print_number(t, "pulse", event, "us"); break;
-    case SIM_TONE: print_number(t, "tone", event, "Hz"); break;
+    case SIM_PULSE: print_number(t, LEX_SERVO, event, "us"); break;
+    case SIM_TONE: print_number(t, LEX_BUZZER, event, "Hz"); break;
     default: break;
     }
 }

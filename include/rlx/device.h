@@ -65,6 +65,10 @@ struct rlx_output {
 #if RLX_HAS_TONE
     uint16_t tone_hz; /* 0: its own */
 #endif
+#if RLX_HAS_SERVOS
+    uint16_t pulse; /* microseconds now; 0: none, it is parked */
+    uint32_t frame_due;
+#endif
 #if RLX_HAS_MOTORS
     struct rlx_side side[2];
     int16_t speed; /* that is remembered; 0: all of it */

@@ -49,7 +49,7 @@ int rlx_output_switch(struct rlx_device *device, uint8_t output, enum rlx_verb v
 /* Sets a PWM output to 0..100 %. 0, or RLX_ALREADY when nothing changed. */
 int rlx_output_level(struct rlx_device *device, uint8_t output, uint8_t percent);
 
-#if RLX_HAS_ACTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
+#if RLX_HAS_ACTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_SERVOS
 /* Blinks, flashes, beeps, fades or sounds a tone; what it is told next ends it. A reverser opens,
  * closes, stops or turns round. 0, RLX_ALREADY when it does just that or is there, or RLX_WAITS
  * where its dead time is not over. */
@@ -87,6 +87,11 @@ uint8_t rlx_output_percent(const struct rlx_device *device, uint8_t output);
 int8_t rlx_motor_percent(const struct rlx_device *device, uint8_t output, uint8_t side);
 /* Whether it is a motor: 1, a pair: 2. */
 uint8_t rlx_motor_sides(const struct rlx_device *device, uint8_t output);
+#endif
+bool rlx_output_is_servo(const struct rlx_device *device, uint8_t output);
+#if RLX_HAS_SERVOS
+/* A servo's pulse, within its limits, in microseconds; 0: no pulses. 0, or RLX_ALREADY. */
+int rlx_output_pulse(struct rlx_device *device, uint8_t output, uint16_t us);
 #endif
 bool rlx_output_is_motor(const struct rlx_device *device, uint8_t output);
 

@@ -129,7 +129,17 @@ enum {
     RLX_OUT_EYE = 4,
     RLX_OUT_TONE = 8,
     RLX_OUT_MOVES = 16,
-    RLX_OUT_MOTOR = 32
+    RLX_OUT_MOTOR = 32,
+    RLX_OUT_SERVO = 64
+};
+
+/* What a servo has instead: 16 bit each, microseconds. */
+enum {
+    RLX_SRV_LOW = 0,
+    RLX_SRV_HIGH = 2,
+    RLX_SRV_SAFE = 4,
+    RLX_SRV_STEP = 6, /* most change in a frame of 20 ms; 0: any */
+    RLX_SRV_SIZE = 8
 };
 
 /* What a motor, or a pair of them, has instead. */

@@ -39,10 +39,14 @@ static int act(struct rlx_device *d)
     rlx_output_lasts(d, output, d->lasts);
     if (pulse) return rlx_output_switch(d, output, RLX_ON) == RLX_WAITS ? RLX_WAITS : 0;
 #endif
-#if RLX_HAS_ACTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
+#if RLX_HAS_ACTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_SERVOS
     if (kind == RLX_ACT_VERB)
         return rlx_output_act(d, output, (enum rlx_verb)d->value[d->n_values - 1],
                               d->n_values > 1 ? (uint32_t)d->value[d->n_values - 2] : 0);
+#endif
+#if RLX_HAS_SERVOS
+    if (kind == RLX_ACT_LEVEL && rlx_output_is_servo(d, output))
+        return rlx_output_pulse(d, output, (uint16_t)what);
 #endif
 #if RLX_HAS_MOTORS
     if (kind == RLX_ACT_LEVEL && rlx_output_is_motor(d, output))

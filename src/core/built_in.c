@@ -125,6 +125,14 @@ static void tell_state(struct rlx_device *d, uint16_t named)
         return;
     }
 #endif
+#if RLX_HAS_SERVOS
+    if (rlx_output_is_servo(d, output)) {
+        uint16_t us = d->outputs[output].level;
+        if (us) rlx_reply_number(d, (rlx_value)us, 0);
+        tell(d, us ? "us" : "parked");
+        return;
+    }
+#endif
 #if RLX_HAS_MOTORS
     if (rlx_output_is_motor(d, output)) {
         rlx_reply_number(d, rlx_motor_percent(d, output, 0), 0);

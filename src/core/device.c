@@ -181,7 +181,9 @@ static uint32_t end_link(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 }
 
 /* Whether outputs change by themselves. */
-#define RUNS (RLX_HAS_EXPIRY || RLX_HAS_ACTS || RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS)
+#define RUNS                                                                               \
+    (RLX_HAS_EXPIRY || RLX_HAS_ACTS || RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || \
+     RLX_HAS_SERVOS)
 
 uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
 {

@@ -81,6 +81,12 @@ static void force(struct rlx_device *d, uint8_t output, uint16_t level)
         return;
     }
 #endif
+#if RLX_HAS_SERVOS
+    if (rlx_out_servo(d, output)) {
+        rlx_servo_safe(d, output);
+        return;
+    }
+#endif
     out->level = level;
 #if RLX_HAS_ACTS
     out->act = RLX_OFF;
@@ -97,6 +103,9 @@ static bool is_at(const struct rlx_device *d, uint8_t output, uint16_t level)
 #endif
 #if RLX_HAS_MOTORS
     if (rlx_out_motor(d, output)) return false;
+#endif
+#if RLX_HAS_SERVOS
+    if (rlx_out_servo(d, output)) return false;
 #endif
 #if RLX_HAS_ACTS
     if (out->act != RLX_OFF && out->act != RLX_FADE) return false;
@@ -175,7 +184,8 @@ static uint32_t run_expiry(struct rlx_device *d, uint8_t output)
 uint32_t rlx_drive_run(struct rlx_device *d)
 {
     uint32_t wait = RLX_FOREVER;
-#if RLX_HAS_EXPIRY || RLX_HAS_ACTS || RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
+#if RLX_HAS_EXPIRY || RLX_HAS_ACTS || RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || \
+    RLX_HAS_SERVOS
     uint8_t count = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
 #if RLX_HAS_RESTS
     for (uint8_t i = 0; !d->runs && i < count; i++) d->outputs[i].changed = d->now;
@@ -192,6 +202,9 @@ uint32_t rlx_drive_run(struct rlx_device *d)
 #if RLX_HAS_RESTS
         if ((due = rlx_rest_run(d, i)) < wait) wait = due;
 #endif
+#if RLX_HAS_SERVOS
+        if (rlx_out_servo(d, i) && (due = rlx_servo_run(d, i)) < wait) wait = due;
+#endif
 #if RLX_HAS_MOTORS
         if (rlx_out_motor(d, i) && (due = rlx_motor_run(d, i)) < wait) wait = due;
 #endif
@@ -204,6 +217,18 @@ uint32_t rlx_drive_run(struct rlx_device *d)
 #endif
     return wait;
 }
+
+bool rlx_output_is_servo(const struct rlx_device *d, uint8_t output)
+{
+    return rlx_out_servo(d, output);
+}
+
+#if RLX_HAS_SERVOS
+int rlx_output_pulse(struct rlx_device *d, uint8_t output, uint16_t us)
+{
+    return rlx_servo_tell(d, output, us);
+}
+#endif
 
 bool rlx_output_is_motor(const struct rlx_device *d, uint8_t output)
 {
@@ -280,7 +305,7 @@ static int act_by_itself(struct rlx_device *d, uint8_t output, enum rlx_verb ver
 }
 #endif
 
-#if RLX_HAS_ACTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
+#if RLX_HAS_ACTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_SERVOS
 int rlx_output_act(struct rlx_device *d, uint8_t output, enum rlx_verb verb, uint32_t argument)
 {
     (void)argument;
@@ -289,6 +314,9 @@ int rlx_output_act(struct rlx_device *d, uint8_t output, enum rlx_verb verb, uin
 #endif
 #if RLX_HAS_MOTORS
     if (rlx_out_motor(d, output)) return rlx_motor_tell(d, output, verb, (rlx_value)argument);
+#endif
+#if RLX_HAS_SERVOS
+    if (rlx_out_servo(d, output)) return rlx_servo_tell(d, output, 0); /* park */
 #endif
     if (verb <= RLX_TOGGLE) return rlx_output_switch(d, output, verb);
 #if RLX_HAS_ACTS

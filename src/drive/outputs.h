@@ -17,8 +17,8 @@ static inline rlx_rom rlx_out_more(const struct rlx_device *d, uint8_t output)
 {
     rlx_rom row = rlx_out_row(d, output);
     uint16_t at = RLX_ROM16(row + RLX_OUT_MORE);
-    if ((RLX_HAS_MOVES || RLX_HAS_MOTORS) &&
-        RLX_ROM8(row + RLX_OUT_FLAGS) & (RLX_OUT_MOVES | RLX_OUT_MOTOR))
+    if ((RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_SERVOS) &&
+        RLX_ROM8(row + RLX_OUT_FLAGS) & (RLX_OUT_MOVES | RLX_OUT_MOTOR | RLX_OUT_SERVO))
         return 0;
     return at ? d->image + at : 0;
 }
@@ -32,6 +32,19 @@ static inline bool rlx_out_motor(const struct rlx_device *d, uint8_t output)
 {
     return RLX_HAS_MOTORS && RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_FLAGS) & RLX_OUT_MOTOR;
 }
+
+static inline bool rlx_out_servo(const struct rlx_device *d, uint8_t output)
+{
+    return RLX_HAS_SERVOS && RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_FLAGS) & RLX_OUT_SERVO;
+}
+
+#if RLX_HAS_SERVOS
+/* servo.c: to its safe width at once. */
+RLX_INTERNAL void rlx_servo_safe(struct rlx_device *d, uint8_t output);
+/* To a width within its limits; 0: no pulses. */
+RLX_INTERNAL int rlx_servo_tell(struct rlx_device *d, uint8_t output, uint16_t us);
+RLX_INTERNAL uint32_t rlx_servo_run(struct rlx_device *d, uint8_t output);
+#endif
 
 #if RLX_HAS_MOTORS
 /* motor.c: at once. */

@@ -32,6 +32,8 @@ static void sink(void *user, struct sim_event event)
         g_string_append_printf(rig->pins, "pin %u %s\n", event.index, event.value ? "high" : "low");
     else if (event.kind == SIM_DUTY)
         g_string_append_printf(rig->pins, "pwm %u %u\n", event.index, event.value);
+    else if (event.kind == SIM_PULSE)
+        g_string_append_printf(rig->pins, "pulse %u %u\n", event.index, event.value);
     else if (event.kind == SIM_TONE)
         g_string_append_printf(rig->pins, "tone %u %u\n", event.index, event.value);
 }

@@ -292,6 +292,15 @@ static unsigned telling_slots(const struct lex_command *command,
     return n;
 }
 
+/* The microseconds that the ends of a servo's slot become. */
+static void set_pulses(const struct lex_output *out, struct lex_element *slot)
+{
+    slot->pulses = slot->kind == LEX_NUMBER && slot->low < slot->high && out->range;
+    if (!slot->pulses) return;
+    slot->us_low = lex_value_scaled(out->range, lex_value_scaled(slot, slot->low));
+    slot->us_high = lex_value_scaled(out->range, lex_value_scaled(slot, slot->high));
+}
+
 static const char *wanted_slot(const struct lex_output *out)
 {
     static const char *const slots[] = {"{on|off|toggle}",   "{on|off|toggle}",
@@ -350,6 +359,7 @@ static void check_output_slot(struct lexicon *lx, struct lex_command *command,
     } else {
         effect->kind = LEX_LEVEL;
         check_value_slot(lx, out, slots[0], LEX_ARG_LEVEL);
+        if (out->kind == LEX_SERVO) set_pulses(out, (struct lex_element *)slots[0]);
     }
 }
 

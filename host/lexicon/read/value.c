@@ -100,6 +100,7 @@ bool lex_value_said(const struct lex_element *e, const char *text, int32_t *valu
 int32_t lex_value_scaled(const struct lex_element *e, int32_t value)
 {
     if (!e->scaled) return value;
+    if (e->low == e->high) return e->to_low;
     int64_t span = (int64_t)e->high - e->low, reach = (int64_t)e->to_high - e->to_low;
     int64_t size = ((value - (int64_t)e->low) * (reach < 0 ? -reach : reach) + span / 2) / span;
     return (int32_t)(reach < 0 ? e->to_low - size : e->to_low + size);

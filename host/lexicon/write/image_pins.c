@@ -94,6 +94,23 @@ static void put_motor(struct build *b, const struct lex_output *out)
     if (pair) put_side(b, &out->right);
 }
 
+static void put_servo(struct build *b, const struct lex_output *out)
+{
+    GByteArray *to = b->image->bytes;
+    const struct lex_element *range = out->range;
+    int32_t low = MIN(range->to_low, range->to_high), high = MAX(range->to_low, range->to_high);
+    unsigned way = (unsigned)(high - low) * 20;
+    build_need(b, RLX_BIT_SERVOS);
+    build_need(b, RLX_BIT_SWITCH);
+    build_need(b, RLX_BIT_LEVEL);
+    build_row(b, "the pulse of %s", out->name);
+    build_put16(to, (unsigned)low);
+    build_put16(to, (unsigned)high);
+    build_put16(to,
+                (unsigned)lex_value_scaled(range, out->safe_told ? out->safe_value : range->low));
+    build_put16(to, out->slew ? MAX((way + out->slew - 1) / out->slew, 1) : 0);
+}
+
 void build_put_outputs(struct build *b)
 {
     GByteArray *to = b->image->bytes;
@@ -101,7 +118,7 @@ void build_put_outputs(struct build *b)
     build_set16(to, RLX_IMG_OUTPUTS, to->len);
     for (unsigned i = 0; i < b->lx->outputs->len; i++) {
         struct lex_output *out = b->lx->outputs->pdata[i];
-        bool moves = out->kind == LEX_REVERSER;
+        bool moves = out->kind == LEX_REVERSER, servo = out->kind == LEX_SERVO;
         bool motor = out->kind == LEX_MOTOR || out->kind == LEX_PAIR;
         bool eye = out->curve && !strcmp(out->curve, "eye");
         bool tone = out->kind == LEX_BUZZER && out->pwm;
@@ -112,6 +129,7 @@ void build_put_outputs(struct build *b)
                   moves ? out->open.pin : out->pin, out->active_low ? " active low" : "",
                   out->safe);
         build_put8(to, (moves ? RLX_OUT_MOVES : 0u) | (motor ? RLX_OUT_MOTOR : 0u) |
+                           (servo ? RLX_OUT_SERVO : 0u) |
                            (out->active_low ? RLX_OUT_ACTIVE_LOW : 0u) |
                            (out->pwm ? RLX_OUT_PWM : 0u) | (eye ? RLX_OUT_EYE : 0u) |
                            (tone ? RLX_OUT_TONE : 0u));
@@ -124,13 +142,17 @@ void build_put_outputs(struct build *b)
         const struct lex_output *out = b->lx->outputs->pdata[i];
         bool moves = out->kind == LEX_REVERSER;
         bool motor = out->kind == LEX_MOTOR || out->kind == LEX_PAIR;
-        if (!out->least_on && !out->least_off && !out->interlock && !out->fade && !moves && !motor)
+        bool servo = out->kind == LEX_SERVO;
+        if (!out->least_on && !out->least_off && !out->interlock && !out->fade && !moves &&
+            !motor && !servo)
             continue;
         build_set16(to, rows + i * RLX_OUT_ROW + RLX_OUT_MORE, to->len);
         if (moves)
             put_ways(b, out);
         else if (motor)
             put_motor(b, out);
+        else if (servo)
+            put_servo(b, out);
         else
             put_more_of_output(b, out);
     }

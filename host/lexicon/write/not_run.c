@@ -20,7 +20,8 @@ static void add_output(GPtrArray *all, const struct lex_output *out)
 {
     bool curve = out->curve && strcmp(out->curve, "linear") && strcmp(out->curve, "eye");
     if (out->kind != LEX_RELAY && out->kind != LEX_LED && out->kind != LEX_BUZZER &&
-        out->kind != LEX_REVERSER && out->kind != LEX_MOTOR && out->kind != LEX_PAIR)
+        out->kind != LEX_REVERSER && out->kind != LEX_MOTOR && out->kind != LEX_PAIR &&
+        out->kind != LEX_SERVO)
         add(all, out->place, "%s '%s'", lex_output_kinds[out->kind], out->name);
     else if (out->shows || out->lost || curve)
         add(all, out->place, "what '%s' shows or follows", out->name);

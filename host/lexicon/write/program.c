@@ -18,6 +18,7 @@ char *image_slot_type(const struct lexicon *lx, const struct lex_command *comman
     if (slot->kind == LEX_SET) return g_strdup("uint16_t");
     if (slot->kind == LEX_TEXT) return g_strdup("text");
     if (slot->kind == LEX_LIST) return g_strdup_printf("list:%u", slot->most);
+    /* what a handler gets */
     int32_t low = slot->scaled ? MIN(slot->to_low, slot->to_high) : slot->low;
     int32_t high = slot->scaled ? MAX(slot->to_low, slot->to_high) : slot->high;
     if (low >= 0 && high <= UINT16_MAX) return g_strdup(high <= UINT8_MAX ? "uint8_t" : "uint16_t");
@@ -123,6 +124,8 @@ static void put_fallbacks(struct build *b, GByteArray *to, const struct lex_comm
         if (e->kind == LEX_WORD || slot++ < given) continue;
         put_push(b, to,
                  e->kind == LEX_CHOICE ? (int32_t)image_choice_value(e, (unsigned)e->fallback)
+                 : e->pulses           ? e->us_low + (int32_t)((int64_t)(e->fallback - e->low) *
+                                                     (e->us_high - e->us_low) / (e->high - e->low))
                                        : lex_value_scaled(e, e->fallback));
     }
 }
@@ -166,10 +169,20 @@ static bool is_motor(const struct build *b, const struct lex_effect *effect)
     return kind == LEX_MOTOR || kind == LEX_PAIR;
 }
 
+/* Of a servo in microseconds. */
+static int32_t fixed_level(const struct build *b, const struct lex_effect *effect)
+{
+    const struct lex_output *out =
+        effect->kind == LEX_CALL ? NULL : b->lx->outputs->pdata[effect->output];
+    if (out && out->kind == LEX_SERVO) return lex_value_scaled(out->range, effect->argument);
+    return is_motor(b, effect) ? effect->argument : effect->fixed;
+}
+
 static unsigned verb_need(const struct build *b, const struct lex_effect *effect)
 {
     const struct lex_output *out = b->lx->outputs->pdata[effect->output];
     if (out->kind == LEX_REVERSER) return RLX_BIT_MOVES;
+    if (out->kind == LEX_SERVO) return RLX_BIT_SERVOS;
     if (out->kind == LEX_MOTOR || out->kind == LEX_PAIR) return RLX_BIT_MOTORS;
     bool pulse = effect->verb && effect->verb - lex_verbs == RLX_PULSE;
     return pulse ? RLX_BIT_EXPIRY : RLX_BIT_ACTS;
@@ -200,7 +213,7 @@ static void put_end(struct build *b, GByteArray *to, const struct node *node, un
     if (effect->kind == LEX_VERB)
         put_verb(b, to, command);
     else if (effect->fixed >= 0)
-        put_push(b, to, is_motor(b, effect) ? effect->argument : effect->fixed);
+        put_push(b, to, fixed_level(b, effect));
     if (effect->which) operand = RLX_OPERAND_VALUE;
     unsigned act = effect->kind == LEX_VERB     ? RLX_ACT_VERB
                    : effect->kind == LEX_SWITCH ? RLX_ACT_SWITCH
@@ -282,21 +295,32 @@ static void put_value(GByteArray *to, bool wide, int32_t value)
         build_put16(to, (unsigned)value & 0xFFFF);
 }
 
+/* What a number becomes: where it is scaled, or a servo's pulse. */
+static bool becomes(const struct lex_element *e, int32_t *low, int32_t *high)
+{
+    *low = e->pulses ? e->us_low : e->to_low;
+    *high = e->pulses ? e->us_high : e->to_high;
+    return e->pulses || e->scaled;
+}
+
 static void put_form(struct build *b, GByteArray *to, const struct lex_element *e, bool wide)
 {
     unsigned form = e->form == LEX_HEX    ? RLX_FORM_HEX
                     : e->form == LEX_TIME ? RLX_FORM_TIME | e->bare
                                           : e->decimals;
     build_need(b, RLX_BIT_FORM);
-    build_put8(to, form | (e->scaled ? RLX_FORM_SCALE : 0));
-    if (!e->scaled) return;
-    put_value(to, wide, e->to_low);
-    put_value(to, wide, e->to_high);
+    int32_t low, high;
+    bool scaled = becomes(e, &low, &high);
+    build_put8(to, form | (scaled ? RLX_FORM_SCALE : 0));
+    if (!scaled) return;
+    put_value(to, wide, low);
+    put_value(to, wide, high);
 }
 
 void build_put_number(struct build *b, GByteArray *to, const struct lex_element *e)
 {
-    bool formed = e->form != LEX_WHOLE || e->scaled, wide = is_wide(e) || e->form == LEX_TIME;
+    bool formed = e->form != LEX_WHOLE || e->scaled || e->pulses,
+         wide = is_wide(e) || e->form == LEX_TIME;
     build_need(b, RLX_BIT_NUMBER);
     if (wide) build_need(b, RLX_BIT_WIDE);
     if (e->unit) build_need(b, RLX_BIT_UNIT);
