@@ -9,13 +9,13 @@
 #include "fuzz.h"
 #include "rig.h"
 
-static struct rig *rigs[10];
+static struct rig *rigs[13];
 
 static struct rig *rig_number(unsigned n)
 {
-    static const char *const names[] = {"framings", "radio",   "built_in",       "slots",
-                                        "events",   "crowded", "framings_other", "asked",
-                                        "lamps",    "inputs"};
+    static const char *const names[] = {"framings", "radio",          "built_in", "slots", "events",
+                                        "crowded",  "framings_other", "asked",    "lamps", "inputs",
+                                        "gate",     "motors",         "servos"};
     if (!rigs[n]) {
         char *file = g_strdup_printf("%s/%s.lexicon", LEXICONS, names[n]);
         rigs[n] = rig_new(file);
@@ -49,7 +49,9 @@ static bool is_told(const char *sent)
 
 static void check(struct rig *rig, unsigned link, size_t came)
 {
-    bool by_itself = rig->image->needs >> RLX_BIT_ACTS & 1; /* what was told before goes on */
+    const uint64_t over_time = UINT64_C(1) << RLX_BIT_ACTS | UINT64_C(1) << RLX_BIT_MOVES |
+                               UINT64_C(1) << RLX_BIT_MOTORS | UINT64_C(1) << RLX_BIT_SERVOS;
+    bool by_itself = rig->image->needs & over_time; /* what was told before goes on */
     bool acted = (rig->pins->len && !by_itself) || rig->calls;
     if (by_itself && rig->board.level[7] && rig->board.level[8])
         fail(rig, link, "both relays of an interlock are on");
@@ -65,10 +67,10 @@ static void check(struct rig *rig, unsigned link, size_t came)
 /* What happens beside what is said. */
 static void happen(struct rig *rig, unsigned link, unsigned what)
 {
-    static const char *const events[] = {"! call pressed", "! call released", "! overflow",
-                                         "! flood",        "! tick b",        "! note x\x01y",
-                                         "! jam",          "! down bench",    "! up bench",
-                                         "! call on",      "! call off",      "! upper off"};
+    static const char *const events[] = {
+        "! call pressed", "! call released", "! overflow",   "! flood",    "! tick b",
+        "! note x\x01y",  "! jam",           "! down bench", "! up bench", "! call on",
+        "! call off",     "! upper off",     "! upper on",   "! lower on"};
     switch (what) {
     case 0: rlx_link_gap(&rig->link[link]); break;
     case 1: rlx_link_fault(&rig->link[link]); break;
@@ -91,7 +93,7 @@ static void forget(struct rig *rig)
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
     if (size < 3) return 0;
-    struct rig *rig = rig_number(data[0] & 0x80 ? 8 + (data[0] & 1u) : data[0] & 7u);
+    struct rig *rig = rig_number(data[0] & 0x80 ? 8 + (data[0] & 7u) % 5 : data[0] & 7u);
     unsigned link = (data[0] >> 3 & 15) % rig->lx->links->len;
     size_t came = 0;
     rig->hold_sent = false;
