@@ -175,9 +175,8 @@ static void halt_on_each(void)
                                      "command pump {on|off} => pump\nlink it %s\n"
                                      "link bench serial 9600 frame line\n",
                                      cases[i].link);
-        struct rig *rig = rig_of(lexicon_read_text("it.lexicon", text, strlen(text)));
-        CHECK_INT(rig_start(rig, 0), 0);
-        rig_run(rig);
+        struct rig *rig = rig_of_text(text);
+        g_free(text);
         rig_say(rig, 1, "pump on\r");
         rig->hold_sent = rig->board.radio_busy = true;
         test_context("%s: %s", cases[i].link, cases[i].halt);
@@ -214,9 +213,8 @@ static void newest_of_the_same(void)
                  "output lamp led pin 5\ncommand set {which pump|lamp} {on|off} => which newest\n"
                  "command name {text 1..9} => name() newest\nnumber 7 = set lamp on\n"
                  "link it serial 9600 frame line\n");
-    struct rig *rig = rig_of(lexicon_read_text("it.lexicon", text, strlen(text)));
-    CHECK_INT(rig_start(rig, 0), 0);
-    rig_run(rig);
+    struct rig *rig = rig_of_text(text);
+    g_free(text);
     CHECK_TEXT(rig_say(rig, 0, "set pump on\rset lamp on\rset lamp off\r"),
                "ok set pump on\r\nok newer\r\nok set lamp off already\r\n");
     CHECK_TEXT(rig_say(rig, 0, "set lamp off\r7\r"), "ok newer\r\nok set lamp on\r\n");

@@ -4,24 +4,6 @@
 #include "harness.h"
 #include "rig.h"
 
-static struct rig *rig_of_text(const char *text)
-{
-    char *copy = g_strdup(text);
-    struct rig *rig = rig_of(lexicon_read_text("it.lexicon", copy, strlen(text)));
-    CHECK_INT(rig_start(rig, 0), 0);
-    rig_run(rig);
-    for (unsigned i = 0; i < RIG_LINKS; i++) g_string_truncate(rig->sent[i], 0);
-    return rig;
-}
-
-static void check_talk(struct rig *rig, unsigned link, const char *said, const char *wanted)
-{
-    test_context("%s", said);
-    char *heard = rig_talk(rig, link, said);
-    g_strchomp(heard);
-    CHECK_TEXT(heard, wanted);
-}
-
 #define TANK "lexicon it 1\noutput pump relay pin 4 safe off\n"
 #define PUMP "command pump {on|off} => pump\n"
 
@@ -35,23 +17,23 @@ static void help_in_pages(void)
                           "link bench serial 9600 frame line\n"
                           "link air radio payload 40 open\n");
     struct rig *rig = rig_of_text(text->str);
-    check_talk(rig, 0, "help",
+    CHECK_TALK(rig, 0, "help",
                "ok help word0_long word1_long word2_long word3_long word4_long more 2");
-    check_talk(rig, 0, "help 2",
+    CHECK_TALK(rig, 0, "help 2",
                "ok help word5_long word6_long word7_long word8_long word9_long more 3");
-    check_talk(rig, 0, "help 3", "ok help word10_long word11_long many");
-    check_talk(rig, 0, "help 4", "ok help no more");
-    check_talk(rig, 0, "help many",
+    CHECK_TALK(rig, 0, "help 3", "ok help word10_long word11_long many");
+    CHECK_TALK(rig, 0, "help 4", "ok help no more");
+    CHECK_TALK(rig, 0, "help many",
                "ok help many {first_word|second_word|third_word|fourth_word|fifth_wo more 2");
-    check_talk(rig, 0, "help many 2", "ok help many");
-    check_talk(rig, 0, "help 0",
+    CHECK_TALK(rig, 0, "help many 2", "ok help many");
+    CHECK_TALK(rig, 0, "help 0",
                "ok help word0_long word1_long word2_long word3_long word4_long "
                "more 2");
     /* a packet of 40 bytes holds fewer */
-    check_talk(rig, 1, "help", "ok help word0_long word1_long more 2");
-    check_talk(rig, 1, "help 6", "ok help word10_long word11_long more 7");
-    check_talk(rig, 1, "help 7", "ok help many");
-    check_talk(rig, 1, "help many", "ok help many {first_word|second_ more 2");
+    CHECK_TALK(rig, 1, "help", "ok help word0_long word1_long more 2");
+    CHECK_TALK(rig, 1, "help 6", "ok help word10_long word11_long more 7");
+    CHECK_TALK(rig, 1, "help 7", "ok help many");
+    CHECK_TALK(rig, 1, "help many", "ok help many {first_word|second_ more 2");
     g_string_free(text, TRUE);
     rig_free(rig);
 }
@@ -62,27 +44,27 @@ static void logs_grow_old(void)
                                        "command a_command_of_many_letters => call()\n"
                                        "link bench serial 9600 frame line\n"
                                        "link air radio payload 60  address 1  senders 3\n");
-    check_talk(rig, 1, "@1/3 pump on", "@3/1 ok pump on");
-    check_talk(rig, 0, "pump on", "ok pump on already");
+    CHECK_TALK(rig, 1, "@1/3 pump on", "@3/1 ok pump on");
+    CHECK_TALK(rig, 0, "pump on", "ok pump on already");
     rig->returns = -RLX_ERR_BUSY;
-    check_talk(rig, 0, "a_command_of_many_letters", "err busy");
-    check_talk(rig, 0, "log 3", "ok log 3 0s ago air/3 \"pump on\" ok");
-    check_talk(rig, 0, "log 2", "ok log 2 0s ago bench \"pump on\" already");
-    check_talk(rig, 0, "log", "ok log 1 0s ago bench \"a_command_of_man\" err busy");
+    CHECK_TALK(rig, 0, "a_command_of_many_letters", "err busy");
+    CHECK_TALK(rig, 0, "log 3", "ok log 3 0s ago air/3 \"pump on\" ok");
+    CHECK_TALK(rig, 0, "log 2", "ok log 2 0s ago bench \"pump on\" already");
+    CHECK_TALK(rig, 0, "log", "ok log 1 0s ago bench \"a_command_of_man\" err busy");
     for (unsigned i = 0; i < 14; i++) rig_talk(rig, 0, i & 1 ? "pump on" : "pump off");
-    check_talk(rig, 0, "log 16", "ok log 16 0s ago bench \"pump on\" already");
+    CHECK_TALK(rig, 0, "log 16", "ok log 16 0s ago bench \"pump on\" already");
     rig->now_ms = 3599 * 1000;
-    check_talk(rig, 0, "log", "ok log 1 59m ago bench \"pump on\" ok");
+    CHECK_TALK(rig, 0, "log", "ok log 1 59m ago bench \"pump on\" ok");
     rig->now_ms = 86401000;
-    check_talk(rig, 0, "log", "ok log 1 24h ago bench \"pump on\" ok");
+    CHECK_TALK(rig, 0, "log", "ok log 1 24h ago bench \"pump on\" ok");
     rig_wait(rig,
              12u * 86400000); /* P11: an age beyond what the clock can tell is not told wrongly */
     rig_wait(rig, 40u * 86400000);
-    check_talk(rig, 0, "log", "ok log 1 long ago bench \"pump on\" ok");
+    CHECK_TALK(rig, 0, "log", "ok log 1 long ago bench \"pump on\" ok");
     rig_talk(rig, 0, "halt");
-    check_talk(rig, 0, "log", "ok log 1 0s ago bench \"halt\" ok");
-    check_talk(rig, 0, "a_command_that_nobody_knows", "err unknown a_command_that_n at 0");
-    check_talk(rig, 0, "heard", "ok heard bench 61 5F 63 6F 6D 6D 61 6E 64 5F 74 68 61 74 5F 6E");
+    CHECK_TALK(rig, 0, "log", "ok log 1 0s ago bench \"halt\" ok");
+    CHECK_TALK(rig, 0, "a_command_that_nobody_knows", "err unknown a_command_that_n at 0");
+    CHECK_TALK(rig, 0, "heard", "ok heard bench 61 5F 63 6F 6D 6D 61 6E 64 5F 74 68 61 74 5F 6E");
     rig_free(rig);
 }
 
@@ -145,7 +127,7 @@ static void retries_come_on_time(void)
             now += wait;
         }
         rig->now_ms = now;
-        check_talk(rig, 0, "got 1", "ok got 1"); /* in the very millisecond of another retry */
+        CHECK_TALK(rig, 0, "got 1", "ok got 1"); /* in the very millisecond of another retry */
     }
     CHECK_INT(rig_start(rig, 0), 0);
     rig_run(rig);
@@ -174,7 +156,7 @@ static void numbers_come_round(void)
         CHECK_TEXT(rig->sent[0]->str, wanted);
         g_snprintf(got, sizeof got, "got %u", number);
         g_snprintf(wanted, sizeof wanted, "ok got %u", number);
-        check_talk(rig, 0, got, wanted);
+        CHECK_TALK(rig, 0, got, wanted);
     }
     /* what came between telling and confirming is told behind it, the last one last */
     rig_do(rig, "! jam in");
@@ -216,7 +198,7 @@ static void counters_stay(void)
     rig_run(rig);
     CHECK(strstr(rig->sent[1]->str, "note two\r\n") && !strstr(rig->sent[1]->str, "one"));
     rig_talk(rig, 1, "AT");
-    check_talk(rig, 1, "stats", "ok stats lost 0 refused 0 ignored 0 known 1 merged 32767 notes 1");
+    CHECK_TALK(rig, 1, "stats", "ok stats lost 0 refused 0 ignored 0 known 1 merged 32767 notes 1");
     rig_free(rig);
     struct rlx_device none = {0};
     CHECK_INT(rlx_event(&none, 0, 0), -RLX_ERR_RANGE); /* before it was started */
@@ -240,14 +222,14 @@ static void many_commands_and_queries(void)
         g_snprintf(said, sizeof said, "C%u?", i);
         rig->tells[0] = (rlx_value)i;
         g_snprintf(wanted, sizeof wanted, "ok c%u %u", i, i);
-        check_talk(rig, 0, said, wanted);
+        CHECK_TALK(rig, 0, said, wanted);
         rig->tells[0] = (rlx_value)i + 1;
-        check_talk(rig, 0, said, "err failed");
+        CHECK_TALK(rig, 0, said, "err failed");
         rig->tells[0] = -100001;
-        check_talk(rig, 0, said, "err failed");
+        CHECK_TALK(rig, 0, said, "err failed");
         g_snprintf(said, sizeof said, "c%u %u", i, i + 1);
         g_snprintf(wanted, sizeof wanted, "ok c%u %u", i, i + 1);
-        check_talk(rig, 0, said, wanted);
+        CHECK_TALK(rig, 0, said, wanted);
     }
     g_string_free(text, TRUE);
     rig_free(rig);

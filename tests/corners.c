@@ -6,25 +6,15 @@
 #include "harness.h"
 #include "rig.h"
 
-static struct rig *rig_of_text(const char *text)
+/* With two outputs. */
+static struct rig *it_of(const char *text)
 {
-    char *copy = g_strdup_printf("lexicon it 1\noutput pump relay pin 4 safe off\n"
-                                 "output lamp led pin 5\n%s",
-                                 text);
-    struct rig *rig = rig_of(lexicon_read_text("it.lexicon", copy, strlen(copy)));
-    CHECK_INT(rig_start(rig, 0), 0);
-    rig_run(rig);
-    for (unsigned i = 0; i < RIG_LINKS; i++) g_string_truncate(rig->sent[i], 0);
-    g_string_truncate(rig->pins, 0);
+    char *all = g_strconcat("lexicon it 1\noutput pump relay pin 4 safe off\n"
+                            "output lamp led pin 5\n",
+                            text, NULL);
+    struct rig *rig = rig_of_text(all);
+    g_free(all);
     return rig;
-}
-
-static void check_talk(struct rig *rig, unsigned link, const char *said, const char *wanted)
-{
-    test_context("%s", said);
-    char *heard = rig_talk(rig, link, said);
-    g_strchomp(heard);
-    CHECK_TEXT(heard, wanted);
 }
 
 #define PUMP  "command pump {on|off} => pump\n"
@@ -34,8 +24,8 @@ static void check_talk(struct rig *rig, unsigned link, const char *said, const c
 static void full_counters(void)
 {
     struct rig *rig =
-        rig_of_text("built-in stats\n" PUMP "link bench serial 9600 frame line replies drop\n"
-                    "link usb report\n");
+        it_of("built-in stats\n" PUMP "link bench serial 9600 frame line replies drop\n"
+              "link usb report\n");
     struct rlx_link *link = &rig->link[0];
     for (unsigned i = 0; i < 70000; i++) rlx_link_fault(link);
     CHECK_INT(rlx_link_lost(link), 65535);
@@ -53,7 +43,7 @@ static void full_counters(void)
     rig->send_most = UINT_MAX;
     rlx_port_kick(&rig->board, 0);
     rig_run(rig);
-    check_talk(rig, 0, "stats", "ok stats lost 32767 refused 1 ignored 0 unheard 32767");
+    CHECK_TALK(rig, 0, "stats", "ok stats lost 32767 refused 1 ignored 0 unheard 32767");
     /* a report that comes while the stream is cut, and one of nothing, are not taken */
     const uint8_t bytes[] = "pump on\r";
     rlx_link_fault(&rig->link[1]);
@@ -67,7 +57,7 @@ static void full_counters(void)
 /* P1, P3 */
 static void silences_at_odd_moments(void)
 {
-    struct rig *rig = rig_of_text(
+    struct rig *rig = it_of(
         PUMP "link codes serial 9600 frame codes within 50ms PP = \"pump on\" P0 = \"pump off\"\n"
              "link gap serial 9600 frame gap 20ms\nlink usb report\n");
     /* a byte comes in the silence that the poll was late for: the code goes on */
@@ -101,7 +91,7 @@ static void silences_at_odd_moments(void)
     rlx_link_gap(&rig->link[2]);
     rig_run(rig);
     CHECK_TEXT(rig->sent[2]->str, "err half\r\n");
-    check_talk(rig, 2, "pump off", "ok pump off");
+    CHECK_TALK(rig, 2, "pump off", "ok pump off");
     rig_free(rig);
 }
 
@@ -109,18 +99,18 @@ static void silences_at_odd_moments(void)
 static void odd_senders(void)
 {
     struct rig *rig =
-        rig_of_text("command pump {on|off} => pump newest\ncommand pump2 {on|off} => pump newest\n"
-                    "link skiff radio payload 40 address 3 senders 2\n"
-                    "link quiet serial 9600 frame line replies silent\n"
-                    "link brief serial 9600 frame line replies short\n"
-                    "event call {a|b}\nignore \"AT\" reply \"OK\"\n"
-                    "texts brief ev call b = \"B\"\n");
-    check_talk(rig, 0, "@3/0 pump on", "");
-    check_talk(rig, 0, "@3/3 pump on", "");
-    check_talk(rig, 0, "@3/2 pump on", "@2/3 ok pump on");
+        it_of("command pump {on|off} => pump newest\ncommand pump2 {on|off} => pump newest\n"
+              "link skiff radio payload 40 address 3 senders 2\n"
+              "link quiet serial 9600 frame line replies silent\n"
+              "link brief serial 9600 frame line replies short\n"
+              "event call {a|b}\nignore \"AT\" reply \"OK\"\n"
+              "texts brief ev call b = \"B\"\n");
+    CHECK_TALK(rig, 0, "@3/0 pump on", "");
+    CHECK_TALK(rig, 0, "@3/3 pump on", "");
+    CHECK_TALK(rig, 0, "@3/2 pump on", "@2/3 ok pump on");
     CHECK_INT(rig->link[0].others, 2);
-    check_talk(rig, 1, "AT", "");
-    check_talk(rig, 2, "AT", "OK");
+    CHECK_TALK(rig, 1, "AT", "");
+    CHECK_TALK(rig, 2, "AT", "OK");
     rig_do(rig, "! call a");
     CHECK_TEXT(rig->sent[2]->str, "OK\r\nev call a\r\n"); /* only answers are short */
     g_string_truncate(rig->sent[2], 0);
@@ -144,23 +134,22 @@ static void odd_queries(void)
     for (unsigned i = 0; i < 300; i++)
         g_string_append_printf(text, "command a b%u {n 0..%u} => call%u()\n", i, i, i);
     g_string_append(text, "query level {mm 0..9} => read_level()\n" BENCH);
-    struct rig *rig =
-        rig_of_text(text->str); /* its handler's number stands in the END, in 16 bits */
+    struct rig *rig = it_of(text->str); /* its handler's number stands in the END, in 16 bits */
     CHECK(rig->image->needs >> RLX_BIT_MANY & 1);
     rig->asked = true;
     rig->tells[0] = 7;
-    check_talk(rig, 0, "level?", "ok level 7");
+    CHECK_TALK(rig, 0, "level?", "ok level 7");
     rig->returns = -RLX_ERR_BUSY;
-    check_talk(rig, 0, "level?", "err busy");
+    CHECK_TALK(rig, 0, "level?", "err busy");
     rig->returns = -RLX_ERR_FAILED;
-    check_talk(rig, 0, "level?", "err failed");
+    CHECK_TALK(rig, 0, "level?", "err failed");
     rig_free(rig);
     g_string_truncate(text, 0);
-    rig = rig_of_text(PUMP "query level {mm 0..9} => read_level()\nbuilt-in help\n" BENCH);
+    rig = it_of(PUMP "query level {mm 0..9} => read_level()\nbuilt-in help\n" BENCH);
     rig->asked = true;
     rig->tells[0] = 9;
-    check_talk(rig, 0, "level?", "ok level 9");
-    check_talk(rig, 0, "help a;b", "err unknown help at 0");
+    CHECK_TALK(rig, 0, "level?", "ok level 9");
+    CHECK_TALK(rig, 0, "help a;b", "err unknown help at 0");
     CHECK_INT(rlx_event(&rig->device, 0, 0), -RLX_ERR_RANGE); /* it has no events */
     rig_free(rig);
     g_string_free(text, TRUE);
@@ -168,10 +157,10 @@ static void odd_queries(void)
 
 static void odd_tellings(void)
 {
-    struct rig *rig = rig_of_text(
-        PUMP "built-in notes halt\nevent jam confirmed\nevent dry\nevent wet every 100ms\n"
-             "link bench serial 9600 frame line for people\n"
-             "link far serial 9600 frame line yields to bench\n");
+    struct rig *rig =
+        it_of(PUMP "built-in notes halt\nevent jam confirmed\nevent dry\nevent wet every 100ms\n"
+                   "link bench serial 9600 frame line for people\n"
+                   "link far serial 9600 frame line yields to bench\n");
     rig->send_most = 0; /* two of them wait, and then go out in their order */
     rlx_event(&rig->device, 2, 0);
     rlx_event(&rig->device, 1, 0);
@@ -188,7 +177,7 @@ static void odd_tellings(void)
     CHECK(g_str_has_suffix(rig->sent[0]->str,
                            "note 123456789012345678901234567890123456789012345678\r\n"));
     /* what may be an echo is not echoed, rubbed out or not */
-    check_talk(rig, 0, "pump x>\b\bon", "> pump x\nok pump on");
+    CHECK_TALK(rig, 0, "pump x>\b\bon", "> pump x\nok pump on");
     uint32_t wait =
         rlx_poll(&rig->device, rig->now_ms); /* for the end of the yielding, or sooner */
     CHECK(wait > 0 && wait <= 10000);
@@ -197,8 +186,7 @@ static void odd_tellings(void)
 
 static void odd_images(void)
 {
-    struct rig *rig =
-        rig_of_text(PUMP "event jam\nlink bench serial 9600 frame line tags optional\n");
+    struct rig *rig = it_of(PUMP "event jam\nlink bench serial 9600 frame line tags optional\n");
     rig->image->bytes->data[RLX_IMG_NEEDS + 7] = 0x80; /* a feature that nobody has */
     CHECK_INT(rig_start(rig, 0), -RLX_ERR_BUILD);
     CHECK(rig->device.lacks[1] == 0x80000000u && !rig->device.lacks[0]);
@@ -221,8 +209,8 @@ static void odd_images(void)
 /* P4: an interrupt touches its own members and the receive ring, nothing else of the device. */
 static void interrupts_touch_their_ring(void)
 {
-    struct rig *rig = rig_of_text(PUMP "event jam\nlink bench serial 9600 frame line for people\n"
-                                       "link skiff radio payload 20 open\nlink usb report\n");
+    struct rig *rig = it_of(PUMP "event jam\nlink bench serial 9600 frame line for people\n"
+                                 "link skiff radio payload 20 open\nlink usb report\n");
     static struct rig was;
     uint8_t mine[sizeof(struct rlx_link)] = {0};
     MAY(mine, rx_head), MAY(mine, rx_cut), MAY(mine, tx_tail), MAY(mine, rx_gap);

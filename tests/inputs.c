@@ -1,5 +1,5 @@
-/* P11: inputs against a plain model, at random times: a level counts when it has lasted, held ones are
- * told when they are due, each change once and to the millisecond; across the clock's wrap. */
+/* P11: inputs against a plain model, at random times: a level counts when it has lasted, held ones
+ * are told when they are due, each change once and to the millisecond; across the clock's wrap. */
 #include <string.h>
 
 #include "harness.h"

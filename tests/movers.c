@@ -114,36 +114,30 @@ static void random_moves(void)
     CHECK(moves > 10000 && stops > 10000 && told > 2000);
 }
 
-static void check_says(struct rig *rig, const char *says, const char *wanted)
-{
-    test_context("%s", says);
-    CHECK_TEXT(g_strchomp(rig_talk(rig, 0, says)), wanted);
-}
-
 /* An end that is active already, both of them, and a switch that never comes. */
 static void odd_ends(void)
 {
     struct rig *rig = start(0);
-    check_says(rig, "gate?", "ok gate open"); /* a cut wire looks like the end */
-    check_says(rig, "gate open", "ok gate open already");
+    CHECK_TALK(rig, 0, "gate?", "ok gate open"); /* a cut wire looks like the end */
+    CHECK_TALK(rig, 0, "gate open", "ok gate open already");
     CHECK_TEXT(rig->pins->str, "");
     rig_do(rig, "! lower on");
-    check_says(rig, "gate?", "ok gate both");
-    check_says(rig, "gate close", "ok gate close already");
-    check_says(rig, "turn", "ok turn already");
+    CHECK_TALK(rig, 0, "gate?", "ok gate both");
+    CHECK_TALK(rig, 0, "gate close", "ok gate close already");
+    CHECK_TALK(rig, 0, "turn", "ok turn already");
     CHECK_TEXT(rig->pins->str, "");
     rig_do(rig, "! upper off");
-    check_says(rig, "gate open", "ok gate open");
+    CHECK_TALK(rig, 0, "gate open", "ok gate open");
     rig_wait(rig, 29000);
-    check_says(rig, "gate?", "ok gate opening");
+    CHECK_TALK(rig, 0, "gate?", "ok gate opening");
     g_string_truncate(rig->sent[0], 0);
     rig_wait(rig, 2000);
     CHECK_TEXT(rig->sent[0]->str, "ev gate late\r\n");
-    check_says(rig, "gate?", "ok gate late");
-    check_says(rig, "gate stop", "ok gate stop already");
-    check_says(rig, "gate open", "ok gate open"); /* it may try again */
+    CHECK_TALK(rig, 0, "gate?", "ok gate late");
+    CHECK_TALK(rig, 0, "gate stop", "ok gate stop already");
+    CHECK_TALK(rig, 0, "gate open", "ok gate open"); /* it may try again */
     rig_do(rig, "! upper on");
-    check_says(rig, "gate?", "ok gate both");
+    CHECK_TALK(rig, 0, "gate?", "ok gate both");
     rig_free(rig);
 }
 

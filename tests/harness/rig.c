@@ -129,6 +129,21 @@ int rig_start(struct rig *rig, uint32_t now_ms)
     return rlx_init(&rig->device, RLX_RESET_WATCHDOG);
 }
 
+void rig_forget(struct rig *rig)
+{
+    for (unsigned i = 0; i < RIG_LINKS; i++) g_string_truncate(rig->sent[i], 0);
+    g_string_truncate(rig->pins, 0);
+}
+
+struct rig *rig_of_text(const char *text)
+{
+    struct rig *rig = rig_of(lexicon_read_text("it.lexicon", g_strdup(text), strlen(text)));
+    if (rig_start(rig, 0) != 0) exit(2);
+    rig_run(rig);
+    rig_forget(rig);
+    return rig;
+}
+
 /* A packet or a message comes whole; reports are padded. */
 void rig_feed(struct rig *rig, unsigned link, const char *bytes, size_t count)
 {

@@ -35,9 +35,9 @@ struct rig {
     GString *pins;            /* "pin 4 high" lines */
     char *heard;              /* what rig_talk() returned */
     uint32_t now_ms;
-    bool packet_ends; /* each packet that is sent is followed by CR LF here */
+    bool packet_ends;   /* each packet that is sent is followed by CR LF here */
     unsigned send_most; /* the transmitter of a link stops after so many bytes */
-    bool hold_sent; /* the transmitters stand still */
+    bool hold_sent;     /* the transmitters stand still */
 };
 
 /* Ends the program where the lexicon has faults. */
@@ -45,6 +45,11 @@ struct rig *rig_new(const char *file);
 /* The same of a lexicon that was read, which is freed with the rig. */
 struct rig *rig_of(struct lexicon *lx);
 void rig_free(struct rig *rig);
+
+/* The same of a text, switched on with the clock at 0; what it said and did so far is forgotten. */
+struct rig *rig_of_text(const char *text);
+/* Forgets what was sent and what the pins did. */
+void rig_forget(struct rig *rig);
 
 /* Switches it on anew, with the clock at now_ms; returns what rlx_init() said. */
 int rig_start(struct rig *rig, uint32_t now_ms);
@@ -61,6 +66,12 @@ const char *rig_say(struct rig *rig, unsigned link, const char *text);
 /* The same as a sender does it: with what ends a frame of the link. What came back stands a line
  * each, ended by \n alone; it lives up to the next call. */
 char *rig_talk(struct rig *rig, unsigned link, const char *text);
+/* That this comes back, without the last line end. */
+#define CHECK_TALK(rig, link, said, wanted)                                \
+    do {                                                                   \
+        test_context("%s", (said));                                        \
+        CHECK_TEXT(g_strchomp(rig_talk((rig), (link), (said))), (wanted)); \
+    } while (0)
 /* Does what stands behind the mark:
  *     ! call pressed     the firmware tells this event
  *     ! note TEXT        ...or this
