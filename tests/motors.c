@@ -6,6 +6,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "check.h"
 #include "harness.h"
 #include "lines.h"
 #include "rig.h"
@@ -211,9 +212,39 @@ static void ramps_and_expiry(void)
     rig_free(rig);
 }
 
+/* What the witnesses of D32 and D35 do: nothing stops it but halt; it is reversed at once. */
+static void witnesses(void)
+{
+    struct rig *rig = rig_of_text(
+        "lexicon it 1\nbuilt-in halt\noutput m motor pwm 1 at 20kHz  direction 9  safe 0%\n"
+        "command m fast => m 100%\nlink l serial 9600 frame line\n");
+    lexicon_check(rig->lx, rig->image);
+    const struct lex_fault *fault = rig->lx->faults->pdata[0];
+    CHECK_INT(rig->lx->faults->len, 1);
+    CHECK_INT(fault->code, LEX_D32);
+    CHECK_TALK(rig, 0, fault->witness, "ok m fast");
+    rig_wait(rig, 3600000);
+    CHECK_INT(rig->board.duty[1], 65535);
+    CHECK_TALK(rig, 0, "halt", "ok halt");
+    CHECK_INT(rig->board.duty[1], 0);
+    rig_free(rig);
+    rig = rig_of_text("lexicon it 1\noutput m motor pwm 1 at 20kHz  direction 9  safe 0%\n"
+                      "command m {level -100..100%} => m\nlink l serial 9600 frame line\n");
+    lexicon_check(rig->lx, rig->image);
+    CHECK(rig->lx->faults->len == 1 &&
+          ((struct lex_fault *)rig->lx->faults->pdata[0])->code == LEX_D35);
+    CHECK_TALK(rig, 0, "m 100", "ok m 100");
+    rig_forget(rig);
+    rig_feed(rig, 0, "m -100\r", 7);
+    rlx_poll(&rig->device, rig->now_ms);
+    CHECK_TEXT(rig->pins->str, "pwm 1 0\npin 9 high\npwm 1 65535\n"); /* in one millisecond */
+    rig_free(rig);
+}
+
 static const struct test_case cases[] = {
     {"P6: random drives, judged at the wires", random_drives},
     {"steering", steering},
     {"P5: ramps and expiry", ramps_and_expiry},
+    {"the witnesses of D32 and D35", witnesses},
 };
 TEST_MAIN(cases)
