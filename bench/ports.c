@@ -16,3 +16,24 @@ bool rlx_port_packet_send(void *port, uint8_t link, const uint8_t *bytes, uint8_
     (void)port, (void)link, (void)bytes, (void)count;
     return true;
 }
+
+bool rlx_port_pin_read(void *port, uint8_t pin)
+{
+    (void)port, (void)pin;
+    return false;
+}
+
+void rlx_port_pin_watch(void *port, uint8_t pin, enum rlx_pull pull)
+{
+    (void)port, (void)pin, (void)pull;
+}
+
+void rlx_port_pulse(void *port, uint8_t channel, uint16_t us)
+{
+    (void)port, (void)channel, (void)us;
+}
+
+void rlx_port_tone(void *port, uint8_t channel, uint16_t hz)
+{
+    (void)port, (void)channel, (void)hz;
+}

@@ -246,6 +246,73 @@ static void interrupts_touch_their_ring(void)
     rig_free(rig);
 }
 
+/* P6: late polls, and what the stories of each output leave out. */
+static void odd_outputs(void)
+{
+    struct rig *rig = rig_of_text(
+        "lexicon it 1\nbuilt-in state batch\n"
+        "output slow led pwm 2 at 1kHz fade 1s\noutput blinks led pin 5\n"
+        "output chill relay pin 3 safe off least off 3s\n"
+        "output a relay pin 7 safe off interlock ab dead 100ms least on 1s\n"
+        "output b relay pin 8 safe off interlock ab dead 100ms\n"
+        "output twins pair left pwm 11 at 1kHz right pwm 12 at 1kHz turns oppose safe 0%\n"
+        "output fan motor pwm 13 at 1kHz safe 0%\noutput vent motor pwm 14 at 1kHz safe 0%\n"
+        "output weir servo pwm 3 0..400mm as 950..2050us safe 0mm\n"
+        "output hatch reverser open pin 20 until top close pin 21 until base dead 100ms safe stop\n"
+        "input top pin 30\ninput base pin 31\n"
+        "command slow {level 0..100%} => slow\ncommand fade {level 0..100%} => slow fade\n"
+        "command blink => blinks blink 1s\ncommand once => chill pulse 1s\n"
+        "command a {on|off} => a\ncommand b {on|off} => b\n"
+        "command twins {forward|left|right|coast|brake} => twins\n"
+        "command set {which fan|vent} {level -100..100%} => which\n"
+        "command twin {l -100..100%} {r -100..100%} => twins\n"
+        "command {height 0..400}mm => weir\ncommand hatch {open|close|stop} => hatch\n"
+        "link bench serial 9600 frame line\n");
+    rig_talk(rig, 0, "fade 100"); /* a poll that comes much too late goes to the end */
+    rig->now_ms += 5000;
+    rig_run(rig);
+    CHECK_INT(rig->board.duty[2], 65535);
+    rig_talk(rig, 0, "blink");
+    rig->now_ms += 5000;
+    rig_run(rig);
+    CHECK_TALK(rig, 0, "blinks?", "ok blinks blink");
+    rig_wait(rig, 5000);
+    CHECK_TALK(rig, 0, "once", "ok once");
+    CHECK(rig->board.level[3]);
+    rig_wait(rig, 1000);
+    CHECK(!rig->board.level[3]);
+    char *heard = rig_talk(rig, 0, "once");
+    CHECK(g_str_has_prefix(heard, "ok once waiting "));
+    CHECK_TALK(rig, 0, "a on", "ok a on");
+    heard = rig_talk(rig, 0, "b on"); /* after what a has still to be on, and the dead time */
+    CHECK(g_str_has_prefix(heard, "ok b on waiting 1"));
+    rig_wait(rig, 1200);
+    CHECK(!rig->board.level[7] && rig->board.level[8]);
+    CHECK_TALK(rig, 0, "twins left", "ok twins left");
+    CHECK_TALK(rig, 0, "twins?", "ok twins -100 100");
+    CHECK_TALK(rig, 0, "twins right", "ok twins right");
+    CHECK_TALK(rig, 0, "twins?", "ok twins 100 -100");
+    CHECK_TALK(rig, 0, "twins coast", "ok twins coast");
+    CHECK_TALK(rig, 0, "twins coast", "ok twins coast already");
+    CHECK_TALK(rig, 0, "twins brake", "ok twins brake");
+    CHECK_TALK(rig, 0, "twins brake", "ok twins brake already");
+    CHECK_TALK(rig, 0, "set vent -40", "ok set vent -40");
+    CHECK_TALK(rig, 0, "vent?; fan?", "ok 2");
+    CHECK_INT(rlx_motor_percent(&rig->device, 7, 0), -40);
+    CHECK_INT(rlx_output_act(&rig->device, 6, RLX_SPEED, (uint32_t)-30), 0);
+    CHECK_INT(rlx_output_pulse(&rig->device, 8, 100), RLX_ALREADY); /* no narrower than its range */
+    CHECK_INT(rlx_output_pulse(&rig->device, 8, 5000), 0);
+    CHECK_TALK(rig, 0, "weir?", "ok weir 2050us");
+    CHECK_TALK(rig, 0, "hatch open", "ok hatch open");
+    CHECK_TALK(rig, 0, "hatch close", "ok hatch close waiting 100ms");
+    heard = rig_talk(rig, 0, "hatch?");
+    CHECK(g_str_has_prefix(heard, "ok hatch stop waiting "));
+    rig_wait(rig, 100000); /* without a travel it goes on */
+    CHECK_TALK(rig, 0, "hatch?", "ok hatch closing");
+    CHECK_TALK(rig, 0, "hatch stop", "ok hatch stop");
+    rig_free(rig);
+}
+
 static const struct test_case cases[] = {
     {"P4: interrupts touch their ring", interrupts_touch_their_ring},
     {"P7: full counters", full_counters},
@@ -254,5 +321,6 @@ static const struct test_case cases[] = {
     {"odd queries", odd_queries},
     {"odd tellings", odd_tellings},
     {"odd images", odd_images},
+    {"P6: odd outputs", odd_outputs},
 };
 TEST_MAIN(cases)
