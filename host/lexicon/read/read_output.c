@@ -523,10 +523,24 @@ static void want_input(struct lexicon *lx, const struct lex_way *way)
         lex_fault(lx, way->place, "there is no input '%s'", way->until);
 }
 
+/* Of an interlock one is safe on at most: from power-up on they are what is safe. */
+static void check_interlock(struct lexicon *lx, unsigned output)
+{
+    const struct lex_output *out = lx->outputs->pdata[output];
+    for (unsigned i = 0; out->interlock && out->safe && i < output; i++) {
+        const struct lex_output *other = lx->outputs->pdata[i];
+        if (g_strcmp0(other->interlock, out->interlock) || !other->safe) continue;
+        lex_fault(lx, out->place, "'%s' and '%s' are never on together, but both are safe on",
+                  other->name, out->name);
+        return;
+    }
+}
+
 void finish_outputs(struct lexicon *lx)
 {
     for (unsigned i = 0; i < lx->outputs->len; i++) {
         const struct lex_output *out = lx->outputs->pdata[i];
+        check_interlock(lx, i);
         want_link(lx, out, out->shows, "shows");
         want_link(lx, out, out->lost, "lost");
         want_input(lx, &out->open);
