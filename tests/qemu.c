@@ -15,7 +15,7 @@
 #include "harness.h"
 #include "script.h"
 
-#define PATIENCE_MS 5000
+#define PATIENCE_MS 30000
 #define GPIO_OUT    0x50000504u /* nRF51 manual 14.2.1 */
 #define TIMER1_CC0  0x40009540u /* 18.2.6 */
 #define PERIOD      16000u      /* of 1 kHz at 16 MHz */
