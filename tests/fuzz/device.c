@@ -47,8 +47,18 @@ static bool is_told(const char *sent)
     return !strstr(sent, "ok") && !strstr(sent, "err") && !strpbrk(sent, "+-");
 }
 
+/* The unused bytes of reports, behind which more may stand. */
+static void drop_zeros(GString *sent)
+{
+    size_t n = 0;
+    for (size_t i = 0; i < sent->len; i++)
+        if (sent->str[i]) sent->str[n++] = sent->str[i];
+    g_string_truncate(sent, n);
+}
+
 static void check(struct rig *rig, unsigned link, size_t came)
 {
+    for (unsigned i = 0; i < rig->lx->links->len; i++) drop_zeros(rig->sent[i]);
     const uint64_t over_time = UINT64_C(1) << RLX_BIT_ACTS | UINT64_C(1) << RLX_BIT_MOVES |
                                UINT64_C(1) << RLX_BIT_MOTORS | UINT64_C(1) << RLX_BIT_SERVOS;
     bool by_itself = rig->image->needs & over_time; /* what was told before goes on */
