@@ -90,7 +90,7 @@ static void judge_lines(struct rig *rig, struct judge *j, uint32_t now, bool jum
     }
     for (unsigned i = 0; i < 4; i++) {
         const struct motor *m = &j->motors[i];
-        CHECK(!way_of(m) || !m->travel || now - m->began <= m->travel || !jumps);
+        CHECK(!way_of(m) || !m->travel || now - m->began <= m->travel);
     }
     g_strfreev(lines);
     g_string_truncate(rig->pins, 0);

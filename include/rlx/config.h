@@ -243,7 +243,6 @@ enum {
 #define RLX_HAS_HELP     ((RLX_BUILT_IN & 32) != 0)
 #define RLX_HAS_HEARD    ((RLX_BUILT_IN & 64) != 0)
 #define RLX_HAS_LOG      ((RLX_BUILT_IN & 128) != 0)
-#define RLX_HAS_BYE      ((RLX_BUILT_IN & 256) != 0)
 #define RLX_HAS_NOTES    ((RLX_BUILT_IN & 512) != 0)
 /* Whether anything depends on the clock. */
 #define RLX_HAS_NOW                                                                        \

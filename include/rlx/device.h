@@ -230,7 +230,7 @@ void rlx_link_is_up(struct rlx_device *device, uint8_t link, bool up);
 /* A line of the firmware's own: "note TEXT" on each link that has notes, as soon as there is room;
  * what is not printable ASCII becomes '?', what is longer than RLX_NOTE is cut. False where the
  * last one has not been told anywhere yet; where it was told on some links only, the others count
- * it as unheard. The text is copied. Main side, also from a handler. */
+ * it (`notes` of their stats). The text is copied. Main side, also from a handler. */
 bool rlx_note(struct rlx_device *device, const char *text);
 #endif
 

@@ -42,8 +42,8 @@ uint16_t rlx_duty_of_percent(uint8_t percent);
 void rlx_drive_init(struct rlx_device *device);
 
 /* Switches output number `output` (its place in the lexicon). A PWM output goes to 0 or 100 %;
- * toggle: off from any level but 0. 0, RLX_ALREADY when nothing changed, or RLX_WAITS where a least
- * time or an interlock postpones it. */
+ * toggle: off from any level but 0. 0, RLX_ALREADY when nothing changed, RLX_WAITS where a least
+ * time or an interlock postpones it, or -RLX_ERR_FAILED where it is a reverser, motor or servo. */
 int rlx_output_switch(struct rlx_device *device, uint8_t output, enum rlx_verb verb);
 
 /* Sets a PWM output to 0..100 %. 0, or RLX_ALREADY when nothing changed. */

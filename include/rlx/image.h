@@ -168,15 +168,15 @@ enum { RLX_TURNS_BRAKE = 0, RLX_TURNS_COAST = 1, RLX_TURNS_OPPOSE = 2 };
 
 /* What a reverser has instead; its pin is that of the relay that opens. */
 enum {
-    RLX_WAY_CLOSE_PIN = 0,
-    RLX_WAY_OPEN_UNTIL = 1, /* number of the input that ends it; RLX_WAY_UNSEEN: none does */
-    RLX_WAY_CLOSE_UNTIL = 2,
-    RLX_WAY_SEEN = 3,   /* 1: inputs see its ends */
-    RLX_WAY_DEAD = 4,   /* 32 bit: between one direction and the other */
-    RLX_WAY_TRAVEL = 8, /* 32 bit: it stops after so long; 0: never */
-    RLX_WAY_SIZE = 12
+    RLX_REV_CLOSE_PIN = 0,
+    RLX_REV_OPEN_UNTIL = 1, /* number of the input that ends it; RLX_REV_UNSEEN: none does */
+    RLX_REV_CLOSE_UNTIL = 2,
+    RLX_REV_SEEN = 3,   /* 1: inputs see its ends */
+    RLX_REV_DEAD = 4,   /* 32 bit: between one direction and the other */
+    RLX_REV_TRAVEL = 8, /* 32 bit: it stops after so long; 0: never */
+    RLX_REV_SIZE = 12
 };
-#define RLX_WAY_UNSEEN 255
+#define RLX_REV_UNSEEN 255
 
 /* What only some outputs have; times are 32 bit, in milliseconds, 0 where there is none. */
 enum {
@@ -265,17 +265,17 @@ enum { RLX_OWN_OK = 0, RLX_OWN_ALREADY = 100, RLX_OWN_ERR = 101, RLX_OWN_NOTE = 
 
 /* The event rows: their number in a byte, then each. */
 enum {
-    RLX_EVT_LINKS = 0,     /* 16 bit: to which links, one bit each */
-    RLX_EVT_WORDS = 2,     /* number of its words; 0: it has none */
-    RLX_EVT_FIRST = 3,     /* number of its first telling among all events' */
-    RLX_EVT_CONFIRMED = 4, /* RLX_EVT_IS_... */
-    RLX_EVT_EVERY = 5,     /* 32 bit: milliseconds between two tellings; 0: none */
-    RLX_EVT_A_DAY = 9,     /* 16 bit: most tellings a day; 0: any number */
-    RLX_EVT_TEXT = 11,     /* 16 bit: its name, then each of its words */
-    RLX_EVT_INPUT = 13, /* number of the input or output that it comes from; RLX_EVT_NONE: none */
-    RLX_EVT_ON = 14,    /* the word that it tells when that goes on, or is open... */
-    RLX_EVT_OFF = 15,   /* ...off, or closed... */
-    RLX_EVT_HELD = 16,  /* ...is held, or late; RLX_EVT_NONE: it does not tell that */
+    RLX_EVT_LINKS = 0,   /* 16 bit: to which links, one bit each */
+    RLX_EVT_WORDS = 2,   /* number of its words; 0: it has none */
+    RLX_EVT_FIRST = 3,   /* number of its first telling among all events' */
+    RLX_EVT_FLAGS = 4,   /* RLX_EVT_IS_... */
+    RLX_EVT_EVERY = 5,   /* 32 bit: milliseconds between two tellings; 0: none */
+    RLX_EVT_A_DAY = 9,   /* 16 bit: most tellings a day; 0: any number */
+    RLX_EVT_TEXT = 11,   /* 16 bit: its name, then each of its words */
+    RLX_EVT_SOURCE = 13, /* number of the input or output that it comes from; RLX_EVT_NONE: none */
+    RLX_EVT_ON = 14,     /* the word that it tells when that goes on, or is open... */
+    RLX_EVT_OFF = 15,    /* ...off, or closed... */
+    RLX_EVT_HELD = 16,   /* ...is held, or late; RLX_EVT_NONE: it does not tell that */
     RLX_EVT_ROW = 17
 };
 #define RLX_EVT_NONE 255

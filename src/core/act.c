@@ -401,8 +401,7 @@ RLX_INTERNAL bool rlx_answer(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 #endif
 #if RLX_HAS_HALT
     /* what moves is safe at once, also where the answer has to wait */
-    if (RLX_ROM16_EVEN(d->image + RLX_IMG_BUILT_IN) & RLX_BUILT_IN_HALT)
-        rlx_halt_ahead(d, link_no, row);
+    if (rlx_has_built_in(d, RLX_BUILT_IN_HALT)) rlx_halt_ahead(d, link_no, row);
 #endif
     return false;
 }

@@ -6,11 +6,6 @@
 
 #define HAS(id) ((RLX_BUILT_IN & RLX_BUILT_IN_##id) != 0)
 
-static bool is_on(const struct rlx_device *d, uint16_t bit)
-{
-    return RLX_ROM16_EVEN(d->image + RLX_IMG_BUILT_IN) & bit;
-}
-
 /* Whether the frame's text is this word alone. */
 static bool is_word(const struct rlx_device *d, const char *word)
 {
@@ -21,16 +16,11 @@ static bool is_word(const struct rlx_device *d, const char *word)
     return !*s;
 }
 
-static void tell(struct rlx_device *d, const char *text)
-{
-    while (*text) rlx_reply_put(d, (uint8_t)*text++);
-}
-
 /* ---- halt ---- */
 
 RLX_INTERNAL bool rlx_is_halt(const struct rlx_device *d)
 {
-    return HAS(HALT) && is_on(d, RLX_BUILT_IN_HALT) && is_word(d, "halt");
+    return HAS(HALT) && rlx_has_built_in(d, RLX_BUILT_IN_HALT) && is_word(d, "halt");
 }
 
 /* ---- about, stats ---- */
@@ -40,19 +30,19 @@ static void tell_about(struct rlx_device *d)
 {
     rlx_rom text = rlx_part(d, RLX_IMG_GREETING) + 5; /* behind "ready" */
     uint8_t c;
-    tell(d, " about");
+    rlx_reply_words(d, " about");
     for (; (c = RLX_ROM8(text)) < RLX_TEXT_END; text++) rlx_reply_put(d, c);
 }
 
 static void tell_count(struct rlx_device *d, const char *what, uint16_t count)
 {
-    tell(d, what);
+    rlx_reply_words(d, what);
     rlx_reply_number(d, (rlx_value)(count > INT16_MAX ? INT16_MAX : count), 0);
 }
 
 static void tell_stats(struct rlx_device *d)
 {
-    tell(d, " stats");
+    rlx_reply_words(d, " stats");
     const struct rlx_link *link = d->link;
     tell_count(d, " lost ", rlx_link_lost(link));
     tell_count(d, " refused ", link->refused);
@@ -110,6 +100,63 @@ static uint16_t asked(const struct rlx_device *d)
     return NOT_NAMED;
 }
 
+/* What servos, motors and reversers are at; false: it is none of them. */
+static bool tell_mover(struct rlx_device *d, uint8_t output)
+{
+#if RLX_HAS_SERVOS
+    if (rlx_output_is_servo(d, output)) {
+        uint16_t us = d->outputs[output].level;
+        if (us) rlx_reply_number(d, (rlx_value)us, 0);
+        rlx_reply_words(d, us ? "us" : "parked");
+        return true;
+    }
+#endif
+#if RLX_HAS_MOTORS
+    if (rlx_output_is_motor(d, output)) {
+        rlx_reply_number(d, rlx_motor_percent(d, output, 0), 0);
+        if (rlx_motor_sides(d, output) == 2) {
+            rlx_reply_put(d, ' ');
+            rlx_reply_number(d, rlx_motor_percent(d, output, 1), 0);
+        }
+        if (rlx_output_waits(d, output)) rlx_tell_waits(d, output);
+        return true;
+    }
+#endif
+#if RLX_HAS_MOVES
+    if (rlx_output_moves(d, output)) {
+        rlx_reply_words(d, rlx_mover_state(d, output));
+        if (rlx_output_waits(d, output)) rlx_tell_waits(d, output);
+        return true;
+    }
+#endif
+    (void)d, (void)output;
+    return false;
+}
+
+/* What is on or off, or at a level. */
+static void tell_steady(struct rlx_device *d, uint8_t output)
+{
+#if RLX_HAS_RESTS
+    uint32_t waits = rlx_output_waits(d, output);
+    if (waits) { /* it is not yet at what it was told */
+        rlx_reply_words(d, rlx_output_is_on(d, output) ? "off" : "on");
+        rlx_tell_waits(d, output);
+        return;
+    }
+#endif
+#if RLX_HAS_ACTS
+    uint8_t act = d->outputs[output].act;
+    if (act == RLX_BLINK || act == RLX_FLASH) {
+        rlx_reply_words(d, act == RLX_BLINK ? "blink" : "flash");
+        return;
+    }
+#endif
+    if (RLX_HAS_LEVEL && rlx_output_is_pwm(d, output))
+        rlx_reply_number(d, rlx_output_percent(d, output), 0);
+    else
+        rlx_reply_words(d, rlx_output_is_on(d, output) ? "on" : "off");
+}
+
 static void tell_state(struct rlx_device *d, uint16_t named)
 {
     rlx_rom name = rlx_part(d, RLX_IMG_NAMES);
@@ -121,55 +168,11 @@ static void tell_state(struct rlx_device *d, uint16_t named)
 #if RLX_HAS_INPUTS
     if (named >= RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS)) {
         named = (uint16_t)(named - RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS));
-        tell(d, rlx_input_is_on(d, (uint8_t)named) ? "on" : "off");
+        rlx_reply_words(d, rlx_input_is_on(d, (uint8_t)named) ? "on" : "off");
         return;
     }
 #endif
-#if RLX_HAS_SERVOS
-    if (rlx_output_is_servo(d, output)) {
-        uint16_t us = d->outputs[output].level;
-        if (us) rlx_reply_number(d, (rlx_value)us, 0);
-        tell(d, us ? "us" : "parked");
-        return;
-    }
-#endif
-#if RLX_HAS_MOTORS
-    if (rlx_output_is_motor(d, output)) {
-        rlx_reply_number(d, rlx_motor_percent(d, output, 0), 0);
-        if (rlx_motor_sides(d, output) == 2) {
-            rlx_reply_put(d, ' ');
-            rlx_reply_number(d, rlx_motor_percent(d, output, 1), 0);
-        }
-        if (rlx_output_waits(d, output)) rlx_tell_waits(d, output);
-        return;
-    }
-#endif
-#if RLX_HAS_MOVES
-    if (rlx_output_moves(d, output)) {
-        tell(d, rlx_mover_state(d, output));
-        if (rlx_output_waits(d, output)) rlx_tell_waits(d, output);
-        return;
-    }
-#endif
-#if RLX_HAS_RESTS
-    uint32_t waits = rlx_output_waits(d, output);
-    if (waits) { /* it is not yet at what it was told */
-        tell(d, rlx_output_is_on(d, output) ? "off" : "on");
-        rlx_tell_waits(d, output);
-        return;
-    }
-#endif
-#if RLX_HAS_ACTS
-    uint8_t act = d->outputs[output].act;
-    if (act == RLX_BLINK || act == RLX_FLASH) {
-        tell(d, act == RLX_BLINK ? "blink" : "flash");
-        return;
-    }
-#endif
-    if (RLX_HAS_LEVEL && rlx_output_is_pwm(d, output))
-        rlx_reply_number(d, rlx_output_percent(d, output), 0);
-    else
-        tell(d, rlx_output_is_on(d, output) ? "on" : "off");
+    if (!tell_mover(d, output)) tell_steady(d, output);
 }
 
 /* ---- words with a number behind them ---- */
@@ -203,7 +206,7 @@ static uint16_t number_behind(const uint8_t *s)
 static bool tell_log(struct rlx_device *d)
 {
 #if RLX_HAS_LOG
-    const uint8_t *s = is_on(d, RLX_BUILT_IN_LOG) ? behind_word(d, "log") : 0;
+    const uint8_t *s = rlx_has_built_in(d, RLX_BUILT_IN_LOG) ? behind_word(d, "log") : 0;
     uint16_t n = s ? number_behind(s) : 256;
     if (n > RLX_LOG) return false;
     rlx_log_tell(d, (uint8_t)(n ? n : 1));
@@ -217,7 +220,7 @@ static bool tell_log(struct rlx_device *d)
 static bool tell_help(struct rlx_device *d, bool act)
 {
 #if RLX_HAS_HELP
-    const uint8_t *s = is_on(d, RLX_BUILT_IN_HELP) ? behind_word(d, "help") : 0;
+    const uint8_t *s = rlx_has_built_in(d, RLX_BUILT_IN_HELP) ? behind_word(d, "help") : 0;
     return s && rlx_help(d, s, act);
 #else
     (void)d, (void)act;
@@ -234,7 +237,7 @@ static uint8_t take_got(struct rlx_device *d, bool act)
     if (!s || !(RLX_ROM8(d->image + paced) & 1u << RLX_BIT_PACED % 8)) return RLX_BUILT_IN_NONE;
     uint16_t n = number_behind(s);
     if (n > 255) return RLX_BUILT_IN_NONE;
-    tell(d, " got");
+    rlx_reply_words(d, " got");
     if (n) {
         rlx_reply_put(d, ' ');
         rlx_reply_number(d, (rlx_value)n, 0);
@@ -251,7 +254,7 @@ static uint8_t take_got(struct rlx_device *d, bool act)
 /* ---- one of them ---- */
 
 /* Whether it is this word, which the lexicon has. */
-#define SAYS(id, word) (HAS(id) && is_on(d, RLX_BUILT_IN_##id) && is_word(d, word))
+#define SAYS(id, word) (HAS(id) && rlx_has_built_in(d, RLX_BUILT_IN_##id) && is_word(d, word))
 
 static bool tell_one(struct rlx_device *d, bool act)
 {
@@ -270,7 +273,7 @@ static bool tell_one(struct rlx_device *d, bool act)
     }
 #endif
     if (SAYS(BYE, "bye")) {
-        tell(d, " bye");
+        rlx_reply_words(d, " bye");
 #if RLX_HAS_EVENTS
         d->bye = act;
 #endif
@@ -284,7 +287,7 @@ RLX_INTERNAL uint8_t rlx_built_in(struct rlx_device *d, bool act)
     while (*d->text == ' ') d->text++;
 #if RLX_HAS_HALT
     if (rlx_is_halt(d)) {
-        tell(d, " halt");
+        rlx_reply_words(d, " halt");
         if (!act) return RLX_BUILT_IN_TOLD;
         if (d->link->halts)
             d->link->halts--; /* it was done before its turn */
@@ -295,7 +298,7 @@ RLX_INTERNAL uint8_t rlx_built_in(struct rlx_device *d, bool act)
 #endif
     if (tell_one(d, act)) return RLX_BUILT_IN_TOLD;
     uint8_t got = take_got(d, act);
-    if (got || !HAS(STATE) || !is_on(d, RLX_BUILT_IN_STATE)) return got;
+    if (got || !HAS(STATE) || !rlx_has_built_in(d, RLX_BUILT_IN_STATE)) return got;
     uint16_t named = asked(d);
     if (named == NOT_NAMED) return RLX_BUILT_IN_NONE;
     tell_state(d, named);
@@ -308,7 +311,7 @@ RLX_INTERNAL bool rlx_split(struct rlx_device *d)
 {
     uint8_t *s = rlx_frame_text(d->link) + (d->text - rlx_frame_text(d->link));
     bool quoted = false, several = false;
-    if (!HAS(BATCH) || !is_on(d, RLX_BUILT_IN_BATCH)) return false;
+    if (!HAS(BATCH) || !rlx_has_built_in(d, RLX_BUILT_IN_BATCH)) return false;
     for (; *s; s++) {
         if (*s == '"') quoted = !quoted;
         if (*s != ';' || quoted) continue;

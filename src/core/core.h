@@ -221,6 +221,9 @@ RLX_INTERNAL void rlx_reply_packet(struct rlx_device *device, uint8_t link, rlx_
 RLX_INTERNAL void rlx_reply_own(struct rlx_device *device, rlx_rom row, uint8_t what);
 #endif
 RLX_INTERNAL void rlx_reply_put(struct rlx_device *device, uint8_t c);
+#if RLX_HAS_BUILT_IN || RLX_HAS_EVENTS
+RLX_INTERNAL void rlx_reply_words(struct rlx_device *device, const char *text);
+#endif
 /* Whether what was written, with what comes behind it, is not too long for the link. */
 RLX_INTERNAL bool rlx_reply_fits(const struct rlx_device *device);
 /* A text of the image; returns where it ends. */
@@ -287,6 +290,11 @@ static inline uint8_t rlx_flags(const struct rlx_device *device, rlx_rom row)
 {
     rlx_rom more = rlx_more(device, row);
     return more ? RLX_ROM8(more + RLX_MORE_FLAGS) : 0;
+}
+
+static inline bool rlx_has_built_in(const struct rlx_device *device, uint16_t bit)
+{
+    return RLX_ROM16_EVEN(device->image + RLX_IMG_BUILT_IN) & bit;
 }
 
 static inline uint8_t rlx_ways(const struct rlx_device *device, rlx_rom row)

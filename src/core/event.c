@@ -28,10 +28,6 @@ static void end_telling(struct rlx_device *d, rlx_rom row)
     rlx_reply_commit(d, row);
 }
 
-static void put_letters(struct rlx_device *d, const char *text)
-{
-    while (*text) rlx_reply_put(d, (uint8_t)*text++);
-}
 #endif
 
 /* ---- events ---- */
@@ -151,7 +147,7 @@ static void pace(const struct rlx_device *d, rlx_rom row, struct rlx_told *told)
 {
     uint32_t every = RLX_ROM16(row + RLX_EVT_EVERY) | (uint32_t)RLX_ROM16(row + RLX_EVT_EVERY + 2)
                                                           << 16;
-    if (RLX_ROM8(row + RLX_EVT_CONFIRMED) & RLX_EVT_IS_CONFIRMED) {
+    if (RLX_ROM8(row + RLX_EVT_FLAGS) & RLX_EVT_IS_CONFIRMED) {
         uint32_t retry = (uint32_t)RETRY_MS
                          << (told->tries < RETRY_DOUBLE ? told->tries : RETRY_DOUBLE);
         if (told->tries < RETRY_DOUBLE) told->tries++;
@@ -207,9 +203,9 @@ static void tell_event(struct rlx_device *d, uint8_t link_no, rlx_rom row, uint8
     if (told->number) word = told->word;
 #endif
     begin_telling(d, link_no, row);
-    put_letters(d, "ev ");
+    rlx_reply_words(d, "ev ");
 #if RLX_HAS_PACED
-    if (RLX_ROM8(ev + RLX_EVT_CONFIRMED) & RLX_EVT_IS_CONFIRMED) {
+    if (RLX_ROM8(ev + RLX_EVT_FLAGS) & RLX_EVT_IS_CONFIRMED) {
         rlx_reply_put(d, '#');
         rlx_reply_number(d, number_of(link, told, word), 0);
         rlx_reply_put(d, ' ');
@@ -287,7 +283,7 @@ static void tell_note(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
     d->links[link_no].note = false;
     begin_telling(d, link_no, row);
-    put_letters(d, "note ");
+    rlx_reply_words(d, "note ");
     for (uint8_t i = 0; i < d->note_length; i++) rlx_reply_put(d, (uint8_t)d->note[i]);
 #if RLX_HAS_OWN
     rlx_reply_own(d, row, RLX_OWN_NOTE);

@@ -2,16 +2,6 @@
 #include "core.h"
 
 #if RLX_HAS_HEARD || RLX_HAS_LOG
-static bool is_built_in(const struct rlx_device *d, uint16_t bit)
-{
-    return RLX_ROM16_EVEN(d->image + RLX_IMG_BUILT_IN) & bit;
-}
-
-static void put_words(struct rlx_device *d, const char *text)
-{
-    while (*text) rlx_reply_put(d, (uint8_t)*text++);
-}
-
 static void put_link(struct rlx_device *d, uint8_t link)
 {
     rlx_rom name = rlx_part(d, RLX_IMG_LINK_NAMES);
@@ -26,7 +16,7 @@ RLX_INTERNAL void rlx_heard_begin(struct rlx_device *d)
 {
     const struct rlx_link *link = d->link;
     uint8_t state = link->frame_state & (uint8_t)~RLX_FRAME_READY, n = 0;
-    if (!is_built_in(d, RLX_BUILT_IN_HEARD)) return;
+    if (!rlx_has_built_in(d, RLX_BUILT_IN_HEARD)) return;
     /* of a damaged frame what came before the damage, and the byte that did it */
     uint8_t most = (uint8_t)(link->frame_len + (state == RLX_ERR_BYTE));
     for (; n < RLX_HEARD && (state ? n < most : link->frame[n]); n++)
@@ -48,9 +38,9 @@ static uint8_t hex(uint8_t nibble)
 
 RLX_INTERNAL void rlx_heard_tell(struct rlx_device *d)
 {
-    put_words(d, " heard ");
+    rlx_reply_words(d, " heard ");
     if (!d->heard_link) {
-        put_words(d, "nothing");
+        rlx_reply_words(d, "nothing");
         return;
     }
     put_link(d, (uint8_t)(d->heard_link - 1));
@@ -70,7 +60,7 @@ RLX_INTERNAL void rlx_log_add(struct rlx_device *d, const uint8_t *text, uint8_t
 {
     struct rlx_log_entry *entry = &d->log[d->log_next];
     uint8_t i = 0;
-    if (!is_built_in(d, RLX_BUILT_IN_LOG)) return;
+    if (!rlx_has_built_in(d, RLX_BUILT_IN_LOG)) return;
     while (*text == ' ') text++;
     for (; i < RLX_LOG_TEXT && text[i]; i++) entry->what[i] = (char)text[i];
     if (i < RLX_LOG_TEXT) entry->what[i] = 0;
@@ -103,22 +93,22 @@ static void put_ago(struct rlx_device *d, uint32_t ms)
     for (; unit < 2 && n >= 60; unit++) n /= 60;
     rlx_reply_number(d, (rlx_value)n, 0);
     rlx_reply_put(d, (uint8_t)units[unit]);
-    put_words(d, " ago");
+    rlx_reply_words(d, " ago");
 }
 
 /* 1 is the last one: when, who, what, verdict. */
 RLX_INTERNAL void rlx_log_tell(struct rlx_device *d, uint8_t back)
 {
     const struct rlx_log_entry *entry = &d->log[(uint8_t)(d->log_next + RLX_LOG - back) % RLX_LOG];
-    put_words(d, " log ");
+    rlx_reply_words(d, " log ");
     rlx_reply_number(d, back, 0);
     rlx_reply_put(d, ' ');
     if (back > d->log_count) {
-        put_words(d, "nothing");
+        rlx_reply_words(d, "nothing");
         return;
     }
     if (entry->old)
-        put_words(d, "long ago");
+        rlx_reply_words(d, "long ago");
     else
         put_ago(d, d->now - entry->when);
     rlx_reply_put(d, ' ');
@@ -133,7 +123,7 @@ RLX_INTERNAL void rlx_log_tell(struct rlx_device *d, uint8_t back)
         rlx_reply_put(d, (uint8_t)entry->what[i]);
     rlx_reply_put(d, '"');
     if (!entry->verdict) {
-        put_words(d, " ok");
+        rlx_reply_words(d, " ok");
     } else if (entry->verdict == RLX_OWN_ALREADY) {
         rlx_reply_nth(d, RLX_TEXT_ALREADY);
     } else {

@@ -57,6 +57,13 @@ RLX_INTERNAL void rlx_reply_put(struct rlx_device *d, uint8_t c)
     d->tx_next++;
 }
 
+#if RLX_HAS_BUILT_IN || RLX_HAS_EVENTS
+RLX_INTERNAL void rlx_reply_words(struct rlx_device *d, const char *text)
+{
+    while (*text) rlx_reply_put(d, (uint8_t)*text++);
+}
+#endif
+
 RLX_INTERNAL rlx_rom rlx_reply_text(struct rlx_device *d, rlx_rom text)
 {
     uint8_t c;

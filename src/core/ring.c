@@ -61,15 +61,12 @@ void rlx_link_gap(struct rlx_link *link)
 }
 #endif
 
-#if RLX_HAS_PACKET
-/* Its length first; nothing of it is seen before all of it is there. */
-bool rlx_link_feed_packet(struct rlx_link *link, const uint8_t *bytes, uint8_t count)
+#if RLX_HAS_PACKET || RLX_HAS_REPORT
+/* Its length first; nothing of it is seen before all of it is there. False: there is no room. */
+static bool put_packet(struct rlx_link *link, const uint8_t *bytes, uint8_t count)
 {
     uint8_t head = link->rx_head, room = (uint8_t)(THEIRS(link->rx_limit) - head);
-    if (count >= room || !count) {
-        if (link->rx_lost != UINT16_MAX) link->rx_lost++;
-        return false;
-    }
+    if (count >= room || !count) return false;
     link->buffer[head++ & link->rx_mask] = count;
     while (count--) link->buffer[head++ & link->rx_mask] = *bytes++;
     RLX_FENCE();
@@ -79,21 +76,24 @@ bool rlx_link_feed_packet(struct rlx_link *link, const uint8_t *bytes, uint8_t c
 }
 #endif
 
+#if RLX_HAS_PACKET
+bool rlx_link_feed_packet(struct rlx_link *link, const uint8_t *bytes, uint8_t count)
+{
+    if (put_packet(link, bytes, count)) return true;
+    if (link->rx_lost != UINT16_MAX) link->rx_lost++;
+    return false;
+}
+#endif
+
 #if RLX_HAS_REPORT
 bool rlx_link_feed_report(struct rlx_link *link, const uint8_t *bytes, uint8_t count)
 {
-    uint8_t head = link->rx_head, room = (uint8_t)(THEIRS(link->rx_limit) - head), used = 0;
+    uint8_t used = 0;
     /* up to the end of its line: the rest is nothing */
     while (used < count && (bytes[used] == '\r' || bytes[used] == '\n')) used++;
     while (used < count && bytes[used] && bytes[used] != '\r' && bytes[used] != '\n') used++;
-    if (used < count) count = (uint8_t)(used + 1);
-    if (link->rx_cut != THEIRS(link->rx_seen) || count >= room || !count) return false;
-    link->buffer[head++ & link->rx_mask] = count;
-    while (count--) link->buffer[head++ & link->rx_mask] = *bytes++;
-    RLX_FENCE();
-    link->rx_head = head;
-    RLX_FENCE();
-    return true;
+    if (used < count) used++;
+    return link->rx_cut == THEIRS(link->rx_seen) && put_packet(link, bytes, used);
 }
 #endif
 

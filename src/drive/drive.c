@@ -21,8 +21,8 @@ RLX_INTERNAL void rlx_source_tell(struct rlx_device *d, uint8_t source, uint8_t 
     rlx_rom row = d->image + at + 1;
     uint8_t n = RLX_ROM8(d->image + at);
     for (uint8_t e = 0; e < n; e++, row += RLX_EVT_ROW)
-        if (RLX_ROM8(row + RLX_EVT_INPUT) == source && RLX_ROM8(row + field) != RLX_EVT_NONE &&
-            (RLX_ROM8(row + RLX_EVT_CONFIRMED) & RLX_EVT_IS_OUTPUTS) == is_output)
+        if (RLX_ROM8(row + RLX_EVT_SOURCE) == source && RLX_ROM8(row + field) != RLX_EVT_NONE &&
+            (RLX_ROM8(row + RLX_EVT_FLAGS) & RLX_EVT_IS_OUTPUTS) == is_output)
             rlx_event(d, e, RLX_ROM8(row + field));
 #else
     (void)d, (void)source, (void)is_output, (void)field;
@@ -101,12 +101,7 @@ static bool is_at(const struct rlx_device *d, uint8_t output, uint16_t level)
 #if RLX_HAS_MOVES
     if (rlx_out_moves(d, output)) return !out->way;
 #endif
-#if RLX_HAS_MOTORS
-    if (rlx_out_motor(d, output)) return false;
-#endif
-#if RLX_HAS_SERVOS
-    if (rlx_out_servo(d, output)) return false;
-#endif
+    if (rlx_out_drives(d, output)) return false;
 #if RLX_HAS_ACTS
     if (out->act != RLX_OFF && out->act != RLX_FADE) return false;
 #endif
@@ -119,6 +114,7 @@ static bool is_at(const struct rlx_device *d, uint8_t output, uint16_t level)
 static int set(struct rlx_device *d, uint8_t output, uint16_t level)
 {
     struct rlx_output *out = &d->outputs[output];
+    if (rlx_out_drives(d, output)) return -RLX_ERR_FAILED; /* it has no level of this kind */
     if (is_at(d, output, level)) return RLX_ALREADY;
 #if RLX_HAS_ACTS
     out->act = RLX_OFF;

@@ -13,7 +13,7 @@ static rlx_rom way_row(const struct rlx_device *d, uint8_t output)
 static void write_relay(struct rlx_device *d, uint8_t output, int8_t way, bool on)
 {
     rlx_rom row = rlx_out_row(d, output);
-    uint8_t pin = RLX_ROM8(way > 0 ? row + RLX_OUT_PIN : way_row(d, output) + RLX_WAY_CLOSE_PIN);
+    uint8_t pin = RLX_ROM8(way > 0 ? row + RLX_OUT_PIN : way_row(d, output) + RLX_REV_CLOSE_PIN);
     rlx_port_pin_write(d->port, pin, on != (RLX_ROM8(row + RLX_OUT_FLAGS) & RLX_OUT_ACTIVE_LOW));
 }
 
@@ -21,9 +21,9 @@ static void write_relay(struct rlx_device *d, uint8_t output, int8_t way, bool o
 static bool at_end(const struct rlx_device *d, uint8_t output, int8_t way)
 {
 #if RLX_HAS_INPUTS
-    uint8_t field = way > 0 ? RLX_WAY_OPEN_UNTIL : RLX_WAY_CLOSE_UNTIL;
+    uint8_t field = way > 0 ? RLX_REV_OPEN_UNTIL : RLX_REV_CLOSE_UNTIL;
     uint8_t input = RLX_ROM8(way_row(d, output) + field);
-    return input != RLX_WAY_UNSEEN && rlx_input_is_raw(d, input);
+    return input != RLX_REV_UNSEEN && rlx_input_is_raw(d, input);
 #else
     (void)d, (void)output, (void)way;
     return false;
@@ -54,7 +54,7 @@ RLX_INTERNAL void rlx_mover_stop(struct rlx_device *d, uint8_t output)
 static uint32_t dead_left(const struct rlx_device *d, uint8_t output)
 {
     const struct rlx_output *out = &d->outputs[output];
-    uint32_t dead = rlx_out_time(way_row(d, output), RLX_WAY_DEAD), since = d->now - out->stopped;
+    uint32_t dead = rlx_out_time(way_row(d, output), RLX_REV_DEAD), since = d->now - out->stopped;
     return out->rests && since < dead ? dead - since : 0;
 }
 
@@ -80,7 +80,7 @@ static void arrive(struct rlx_device *d, uint8_t output, bool late)
 RLX_INTERNAL uint32_t rlx_mover_run(struct rlx_device *d, uint8_t output)
 {
     struct rlx_output *out = &d->outputs[output];
-    uint32_t travel = rlx_out_time(way_row(d, output), RLX_WAY_TRAVEL);
+    uint32_t travel = rlx_out_time(way_row(d, output), RLX_REV_TRAVEL);
     uint32_t left = dead_left(d, output);
     if (!left) out->rests = false;
     if (!out->way) return left ? left : RLX_FOREVER;
@@ -98,7 +98,7 @@ RLX_INTERNAL uint32_t rlx_mover_run(struct rlx_device *d, uint8_t output)
     if (!travel) return RLX_FOREVER;
     if (d->now - out->began < travel) return travel - (d->now - out->began);
     /* where nothing sees an end, the time is the way */
-    arrive(d, output, RLX_ROM8(way_row(d, output) + RLX_WAY_SEEN));
+    arrive(d, output, RLX_ROM8(way_row(d, output) + RLX_REV_SEEN));
     return 1;
 }
 

@@ -12,15 +12,19 @@ static inline rlx_rom rlx_out_row(const struct rlx_device *d, uint8_t output)
     return d->image + RLX_ROM16(d->image + RLX_IMG_OUTPUTS) + output * RLX_OUT_ROW;
 }
 
+/* Whether it is a reverser, a motor or a servo, which have no level of 0..65535. */
+static inline bool rlx_out_drives(const struct rlx_device *d, uint8_t output)
+{
+    return (RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_SERVOS) &&
+           RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_FLAGS) &
+               (RLX_OUT_MOVES | RLX_OUT_MOTOR | RLX_OUT_SERVO);
+}
+
 /* What only some outputs have; NULL: this one has nothing of it. */
 static inline rlx_rom rlx_out_more(const struct rlx_device *d, uint8_t output)
 {
-    rlx_rom row = rlx_out_row(d, output);
-    uint16_t at = RLX_ROM16(row + RLX_OUT_MORE);
-    if ((RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_SERVOS) &&
-        RLX_ROM8(row + RLX_OUT_FLAGS) & (RLX_OUT_MOVES | RLX_OUT_MOTOR | RLX_OUT_SERVO))
-        return 0;
-    return at ? d->image + at : 0;
+    uint16_t at = RLX_ROM16(rlx_out_row(d, output) + RLX_OUT_MORE);
+    return at && !rlx_out_drives(d, output) ? d->image + at : 0;
 }
 
 static inline bool rlx_out_moves(const struct rlx_device *d, uint8_t output)
