@@ -86,7 +86,10 @@ static void print_sound(const struct lexicon *lx, const struct image *image)
         print_count(warnings, "warning", ": ");
     else
         printf("is sound: ");
-    print_count(lx->commands->len, "command", ", ");
+    unsigned commands = 0; /* beside those that start and end routines */
+    for (unsigned i = 0; i < lx->commands->len; i++)
+        commands += !((struct lex_command *)lx->commands->pdata[i])->of_routine;
+    print_count(commands, "command", ", ");
     print_count(lx->outputs->len, "output", ", ");
     if (lx->inputs->len) print_count(lx->inputs->len, "input", ", ");
     print_count(lx->links->len, "link", "; ");

@@ -123,7 +123,7 @@ struct lex_element {
     unsigned *outputs; /* of a choice that names an output: of each word; else NULL */
     bool pulses;       /* a number that a servo is told: its bounds are these microseconds */
     int32_t us_low, us_high;
-    bool verbs;        /* a choice of what an output is told: its values are those verbs */
+    bool verbs; /* a choice of what an output is told: its values are those verbs */
     enum lex_form form;
     int32_t low, high; /* of a number, or of a list's numbers: a fraction's without its point, a
                           time's in milliseconds; of a text: its length in bytes */
@@ -154,14 +154,15 @@ struct lex_verb {
 };
 extern const struct lex_verb lex_verbs[]; /* ended by a NULL word; off, on, toggle first */
 
-enum lex_effect_kind { LEX_SWITCH, LEX_LEVEL, LEX_CALL, LEX_VERB };
+enum lex_effect_kind { LEX_SWITCH, LEX_LEVEL, LEX_CALL, LEX_VERB, LEX_RUN };
 
 struct lex_effect {
     enum lex_effect_kind kind;
-    unsigned output;                 /* index */
+    unsigned output;                 /* index; of RUN that of the routine */
     const struct lex_element *which; /* the slot that names the output, or NULL: that one */
     char *handler;                   /* function */
-    int fixed; /* verb or percent that stands in the lexicon; -1: a slot's value */
+    int fixed; /* verb or percent that stands in the lexicon; -1: a slot's value; of RUN: RLX_RUN,
+                  RLX_CANCEL */
     const struct lex_verb
         *verb; /* of VERB, where it stands in the lexicon; else the slot's words */
     bool argument_fixed;
@@ -174,6 +175,7 @@ struct lex_command {
     GPtrArray *elements; /* struct lex_element * */
     struct lex_effect effect;
     char *title;
+    bool of_routine;  /* starts or ends a routine, by the routine's name */
     char *implied;    /* the text of the key bound to an effect that asks for it; else NULL */
     uint32_t expires; /* ms; 0: never */
     bool newest;      /* a superseded frame of it need not run */
@@ -385,6 +387,10 @@ struct lex_input *lexicon_input(const struct lexicon *lx, const char *name);
 struct lex_event *lexicon_event(const struct lexicon *lx, const char *name);
 struct lex_setting *lexicon_setting(const struct lexicon *lx, const char *name);
 int lexicon_output_index(const struct lexicon *lx, const char *name);
+int lexicon_routine_index(const struct lexicon *lx, const char *name);
+/* The output that the effect is about, the first of those that a slot names; NULL: it is about
+ * none. */
+struct lex_output *lex_effect_output(const struct lexicon *lx, const struct lex_effect *effect);
 
 /* How many spellings an element that is a word has, and each. */
 unsigned lex_spellings(const struct lex_element *word);
@@ -401,6 +407,10 @@ char *lex_command_longest(const struct lex_command *command, bool units);
 char *lex_effect_argument(const struct lexicon *lx, const struct lex_effect *effect);
 /* How many slots it has. */
 unsigned lex_command_slots(const struct lex_command *command);
+/* The first command that takes the text, and its slots' values, not scaled, of a word its index, of
+ * a set its bits; *given: so many were said. NULL: none takes it. */
+const struct lex_command *lex_command_taking(const struct lexicon *lx, const char *text,
+                                             int32_t values[15], unsigned *given);
 
 /* read/value.c: what numbers are in words. */
 /* Most digits before the point, without sign and 0x. */

@@ -30,6 +30,7 @@ struct device {
     struct rlx_link *links;
     struct rlx_output *outputs;
     struct rlx_input *inputs;
+    struct rlx_routine *routines;
     uint8_t **buffers;
     struct rlx_sender **senders;
     struct rlx_told **told;
@@ -141,6 +142,7 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
     device->lx = lx;
     device->outputs = g_new0(struct rlx_output, lx->outputs->len + 1);
     device->inputs = g_new0(struct rlx_input, lx->inputs->len + 1);
+    device->routines = g_new0(struct rlx_routine, lx->routines->len + 1);
     device->handlers = g_new(rlx_fn, n_invokers + image->handlers->len);
     for (unsigned i = 0; i < n_invokers + image->handlers->len; i++)
         device->handlers[i] = (rlx_fn)stand_in;
@@ -162,6 +164,7 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
         .links = device->links,
         .outputs = device->outputs,
         .inputs = device->inputs,
+        .routines = device->routines,
         .port = &device->board,
     };
     if (n > SIM_UARTS) {
@@ -362,6 +365,7 @@ void device_free(struct device *device)
     g_free(device->links);
     g_free(device->outputs);
     g_free(device->inputs);
+    g_free(device->routines);
     g_free(device->handlers);
     g_free(device->failure);
     g_free(device);

@@ -59,7 +59,9 @@
     X(TONE, 45, "buzzers with a pitch")                                  \
     X(MOVES, 46, "reversers")                                            \
     X(MOTORS, 47, "motors")                                              \
-    X(SERVOS, 48, "servos")
+    X(SERVOS, 48, "servos")                                              \
+    X(GROUPS, 49, "groups")                                              \
+    X(ROUTINES, 50, "routines")
 
 enum {
 #define RLX_FEATURE_BIT(id, bit, name) RLX_BIT_##id = (bit),
@@ -214,6 +216,12 @@ enum {
 #ifndef RLX_HAS_SERVOS
 #define RLX_HAS_SERVOS 1
 #endif
+#ifndef RLX_HAS_GROUPS
+#define RLX_HAS_GROUPS 1
+#endif
+#ifndef RLX_HAS_ROUTINES
+#define RLX_HAS_ROUTINES 1
+#endif
 
 /* What is built in and every lexicon can turn on: bits of RLX_BUILT_IN. */
 #define RLX_BUILT_INS(X)                                             \
@@ -248,7 +256,7 @@ enum {
 #define RLX_HAS_NOW                                                                        \
     (RLX_HAS_TIMED || RLX_HAS_TAGS || RLX_HAS_EXPIRY || RLX_HAS_PACED || RLX_HAS_YIELDS || \
      RLX_HAS_INPUTS || RLX_HAS_ACTS || RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || \
-     RLX_HAS_SERVOS || RLX_HAS_LOG)
+     RLX_HAS_SERVOS || RLX_HAS_ROUTINES || RLX_HAS_LOG)
 #define RLX_HAS_SOURCE (RLX_HAS_ADDRESS || RLX_HAS_TAGS || RLX_HAS_CHECK || RLX_HAS_MESSAGE)
 /* Whether frames are looked at before it is their turn. */
 #define RLX_HAS_AHEAD (RLX_HAS_HALT || RLX_HAS_NEWEST)

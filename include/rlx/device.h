@@ -103,6 +103,16 @@ struct rlx_input {
 };
 #endif
 
+#if RLX_HAS_ROUTINES
+/* State of one routine. Private. */
+struct rlx_routine {
+    uint16_t at; /* its next element in the image; 0: it does not run */
+    uint8_t step;
+    bool failed;  /* at that step */
+    uint32_t due; /* when it goes on */
+};
+#endif
+
 #if RLX_HAS_LOG
 /* Something that was done. Private. */
 struct rlx_log_entry {
@@ -189,6 +199,9 @@ struct rlx_device {
     struct rlx_output *outputs; /* as many as the image has */
 #if RLX_HAS_INPUTS
     struct rlx_input *inputs; /* the same */
+#endif
+#if RLX_HAS_ROUTINES
+    struct rlx_routine *routines; /* the same */
 #endif
     void *port; /* first argument of every port function */
     void *user; /* handed to handlers */

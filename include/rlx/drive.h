@@ -32,7 +32,10 @@ enum rlx_verb {
     RLX_SPIN_LEFT,
     RLX_SPIN_RIGHT,
     RLX_SPEED, /* so many percent, whichever way it goes, and when it goes again */
-    RLX_PARK
+    RLX_PARK,
+    RLX_MASK,  /* those outputs of a group are on whose bits are set, the others off */
+    RLX_RUN,   /* a routine begins... */
+    RLX_CANCEL /* ...or ends */
 };
 
 /* The duty of a percentage: 0..100 % to 0..65535, rounded to the nearest. */
@@ -49,10 +52,10 @@ int rlx_output_switch(struct rlx_device *device, uint8_t output, enum rlx_verb v
 /* Sets a PWM output to 0..100 %. 0, or RLX_ALREADY when nothing changed. */
 int rlx_output_level(struct rlx_device *device, uint8_t output, uint8_t percent);
 
-#if RLX_HAS_ACTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_SERVOS
+#if RLX_HAS_ACTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_SERVOS || RLX_HAS_GROUPS
 /* Blinks, flashes, beeps, fades or sounds a tone; what it is told next ends it. A reverser opens,
- * closes, stops or turns round. 0, RLX_ALREADY when it does just that or is there, or RLX_WAITS
- * where its dead time is not over. */
+ * closes, stops or turns round. Of a group, those with a bit in a mask are on. 0, RLX_ALREADY when
+ * it does just that or is there, or RLX_WAITS where its dead time is not over. */
 int rlx_output_act(struct rlx_device *device, uint8_t output, enum rlx_verb verb,
                    uint32_t argument);
 #endif
@@ -64,7 +67,8 @@ const char *rlx_mover_state(const struct rlx_device *device, uint8_t output);
 #endif
 
 #if RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
-/* Milliseconds until a relay goes to what it was told last; 0: it is there. */
+/* Milliseconds until a relay, or the last one of a group, goes to what it was told last; 0: it is
+ * there. */
 uint32_t rlx_output_waits(const struct rlx_device *device, uint8_t output);
 #endif
 
@@ -98,8 +102,16 @@ bool rlx_output_is_motor(const struct rlx_device *device, uint8_t output);
 /* Whether it is a reverser. */
 bool rlx_output_moves(const struct rlx_device *device, uint8_t output);
 
-/* Whether the output is at any level but 0. */
+/* Whether the output is at any level but 0; of a group whether one of it is. */
 bool rlx_output_is_on(const struct rlx_device *device, uint8_t output);
+
+/* Whether it is a group. */
+bool rlx_output_is_group(const struct rlx_device *device, uint8_t output);
+#if RLX_HAS_GROUPS
+/* How many outputs it has, and the number of the nth, from 0. */
+uint8_t rlx_group_size(const struct rlx_device *device, uint8_t group);
+uint8_t rlx_group_member(const struct rlx_device *device, uint8_t group, uint8_t n);
+#endif
 
 #if RLX_HAS_INPUTS
 /* Whether the input is on: its level has settled at the one that the lexicon calls active. */

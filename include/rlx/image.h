@@ -7,7 +7,7 @@
 
 #include "rlx/error.h"
 
-#define RLX_IMAGE_FORMAT 4
+#define RLX_IMAGE_FORMAT 5
 
 /* Header: offset of each field. */
 enum {
@@ -32,7 +32,8 @@ enum {
     RLX_IMG_HELP = 36,       /* 16 bit: len16, then a text for each pattern; 0: none */
     RLX_IMG_LINK_NAMES = 38, /* 16 bit: the links' names, where `heard` or `log` tells them */
     RLX_IMG_INPUTS = 40,     /* 16 bit: the input rows; 0: none */
-    RLX_IMG_HEADER = 42
+    RLX_IMG_ROUTINES = 42,   /* 16 bit: the routines; 0: none */
+    RLX_IMG_HEADER = 44
 };
 
 /* Text: 7-bit characters, the last one with bit 7 set. Never empty. */
@@ -84,6 +85,8 @@ enum {
     RLX_OP_IF_GLUE = 14, /* skip16, text: to be run where this and a digit or '-' are next */
     RLX_OP_LASTS = 15,   /* value32: nothing; what the command does lasts so many ms, up to
                             RLX_LASTS_MAX, until the output is safe, or off with RLX_LASTS_OFF */
+    RLX_OP_WAIT = 16,    /* value32: in a routine, so many milliseconds */
+    RLX_OP_OVER = 17,    /* the end of a routine */
     RLX_OP_END = 0x80    /* | act | operand | RLX_END_APPEND */
 };
 
@@ -130,7 +133,8 @@ enum {
     RLX_OUT_TONE = 8,
     RLX_OUT_MOVES = 16,
     RLX_OUT_MOTOR = 32,
-    RLX_OUT_SERVO = 64
+    RLX_OUT_SERVO = 64,
+    RLX_OUT_TOGETHER = 128 /* a group: it has a count8 instead, and its outputs' numbers */
 };
 
 /* What a servo has instead: 16 bit each, microseconds. */
@@ -281,7 +285,8 @@ enum {
 #define RLX_EVT_NONE 255
 enum {
     RLX_EVT_IS_CONFIRMED = 1, /* told again until somebody has got it */
-    RLX_EVT_IS_OUTPUTS = 2    /* it comes from an output */
+    RLX_EVT_IS_OUTPUTS = 2,   /* it comes from an output... */
+    RLX_EVT_IS_ROUTINES = 4   /* ...or from a routine; else from an input, or the firmware */
 };
 
 /* The input rows: their number in a byte, then each. Times in milliseconds. */
@@ -294,6 +299,10 @@ enum {
     RLX_INP_ROW = 8
 };
 enum { RLX_INP_ACTIVE_LOW = 1, RLX_INP_PULL = 1 };
+/* The routines: their number in a byte, then 16 bits for each: where it stands. There: the number
+ * of outputs that it tells something, their numbers, the number of its steps, and its elements:
+ * PUSH, LASTS, END with an inline operand, WAIT, up to an OVER. */
+#define RLX_ROUTINE_STEPS 64
 /* Most words of an event, and most links where there are events. */
 #define RLX_EVENT_WORDS 8
 #define RLX_EVENT_LINKS 16

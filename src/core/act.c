@@ -12,8 +12,12 @@ static uint16_t operand(const struct rlx_device *d, uint8_t end, rlx_rom at)
 }
 
 /* A toggle's reply tells the outcome: instead of the word, or behind the command. */
-static void tell_toggle(struct rlx_device *d, uint8_t end, uint8_t output)
+static void tell_toggle(struct rlx_device *d)
 {
+    uint8_t end = RLX_ROM8(d->at);
+    uint8_t output = (uint8_t)operand(d, end, d->at + 1);
+    bool named = (end & RLX_OPERAND_MASK) == RLX_OPERAND_VALUE;
+    if ((end & RLX_ACT_MASK) != RLX_ACT_SWITCH || d->value[named] != RLX_TOGGLE) return;
     if (end & RLX_END_APPEND)
         rlx_reply_put(d, ' ');
     else
@@ -21,8 +25,7 @@ static void tell_toggle(struct rlx_device *d, uint8_t end, uint8_t output)
     rlx_reply_nth(d, rlx_output_is_on(d, output) ? RLX_TEXT_ON : RLX_TEXT_OFF);
 }
 
-/* Does what the END at d->at says. 0, RLX_ALREADY, or negative. */
-static int act(struct rlx_device *d)
+RLX_INTERNAL int rlx_act(struct rlx_device *d)
 {
     rlx_rom at = d->at;
     uint8_t end = RLX_ROM8(at++), kind = end & RLX_ACT_MASK;
@@ -32,6 +35,10 @@ static int act(struct rlx_device *d)
                       rlx_frame_text(d->link));
     }
     uint8_t output = (uint8_t)operand(d, end, at);
+#if RLX_HAS_ROUTINES
+    if (kind == RLX_ACT_VERB && d->value[d->n_values - 1] >= RLX_RUN)
+        return rlx_routine_tell(d, output, (enum rlx_verb)d->value[d->n_values - 1]);
+#endif
     rlx_value what = d->value[(end & RLX_OPERAND_MASK) == RLX_OPERAND_VALUE];
 #if RLX_HAS_EXPIRY
     bool pulse = kind == RLX_ACT_VERB && d->value[d->n_values - 1] == RLX_PULSE;
@@ -39,7 +46,7 @@ static int act(struct rlx_device *d)
     rlx_output_lasts(d, output, d->lasts);
     if (pulse) return rlx_output_switch(d, output, RLX_ON) == RLX_WAITS ? RLX_WAITS : 0;
 #endif
-#if RLX_HAS_ACTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_SERVOS
+#if RLX_HAS_ACTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_SERVOS || RLX_HAS_GROUPS
     if (kind == RLX_ACT_VERB)
         return rlx_output_act(d, output, (enum rlx_verb)d->value[d->n_values - 1],
                               d->n_values > 1 ? (uint32_t)d->value[d->n_values - 2] : 0);
@@ -55,10 +62,7 @@ static int act(struct rlx_device *d)
 #endif
     if (RLX_HAS_LEVEL && (!RLX_HAS_SWITCH || kind == RLX_ACT_LEVEL))
         return rlx_output_level(d, output, (uint8_t)what);
-    enum rlx_verb verb = (enum rlx_verb)what;
-    int done = rlx_output_switch(d, output, verb);
-    if (verb == RLX_TOGGLE) tell_toggle(d, end, output);
-    return done;
+    return rlx_output_switch(d, output, (enum rlx_verb)what);
 }
 
 #if RLX_HAS_QUERY
@@ -168,11 +172,21 @@ static uint8_t held_up(struct rlx_device *d, rlx_rom row)
     return 0;
 }
 
-#if RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
+#if RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_ROUTINES
 /* The output that was told. */
 static uint8_t output_of(const struct rlx_device *d)
 {
     return (uint8_t)operand(d, RLX_ROM8(d->at), d->at + 1);
+}
+#endif
+
+#if RLX_HAS_ROUTINES
+/* Whether what was matched tells an output something. */
+static bool tells_output(const struct rlx_device *d)
+{
+    uint8_t kind = RLX_ROM8(d->at) & RLX_ACT_MASK;
+    if (kind == RLX_ACT_VERB) return d->value[d->n_values - 1] < RLX_RUN;
+    return kind != RLX_ACT_CALL;
 }
 #endif
 
@@ -183,7 +197,11 @@ static uint8_t act_on(struct rlx_device *d, uint16_t start, const uint8_t *text)
     if (RLX_ROM8(d->at) & RLX_END_TELLS) return answer_query(d);
 #endif
     bool fits = rlx_reply_fits(d); /* as it was said: a toggle's word may yet be replaced */
-    int done = act(d);
+#if RLX_HAS_ROUTINES
+    if (tells_output(d)) rlx_routines_yield(d, output_of(d));
+#endif
+    int done = rlx_act(d);
+    if (RLX_HAS_SWITCH) tell_toggle(d);
     uint8_t error = done == -RLX_ERR_BUSY ? RLX_ERR_BUSY : done < 0 ? RLX_ERR_FAILED : 0;
     log_act(d, text, done == RLX_ALREADY ? RLX_OWN_ALREADY : error);
     if (error) return error;

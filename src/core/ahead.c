@@ -82,7 +82,7 @@ static uint8_t ahead_bytes(const struct ahead *a, const struct rlx_link *link)
 static void ahead_look(struct rlx_device *d, struct ahead *a, struct rlx_link *link, rlx_rom row)
 {
     if (!ahead_open(d, a, row) || !rlx_is_halt(d)) return;
-    rlx_drive_init(d);
+    rlx_make_safe(d);
     link->halts++;
 }
 

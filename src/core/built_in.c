@@ -70,7 +70,7 @@ static void tell_stats(struct rlx_device *d)
 
 /* ---- NAME? ---- */
 
-/* The inputs' names stand behind those of the outputs. */
+/* The inputs' names stand behind those of the outputs, and then those of the routines. */
 static uint16_t n_named(const struct rlx_device *d)
 {
     uint16_t n = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
@@ -78,12 +78,16 @@ static uint16_t n_named(const struct rlx_device *d)
     uint16_t at = RLX_ROM16_EVEN(d->image + RLX_IMG_INPUTS);
     if (at) n = (uint16_t)(n + RLX_ROM8(d->image + at));
 #endif
+#if RLX_HAS_ROUTINES
+    uint16_t routines = RLX_ROM16_EVEN(d->image + RLX_IMG_ROUTINES);
+    if (routines) n = (uint16_t)(n + RLX_ROM8(d->image + routines));
+#endif
     return n;
 }
 
 #define NOT_NAMED 0xFFFFu
 
-/* The output or input whose name and a '?' the text is. */
+/* The output, input or routine whose name and a '?' the text is. */
 static uint16_t asked(const struct rlx_device *d)
 {
     rlx_rom at = rlx_part(d, RLX_IMG_NAMES);
@@ -100,9 +104,38 @@ static uint16_t asked(const struct rlx_device *d)
     return NOT_NAMED;
 }
 
-/* What servos, motors and reversers are at; false: it is none of them. */
+static void tell_name(struct rlx_device *d, uint16_t named)
+{
+    rlx_rom name = rlx_part(d, RLX_IMG_NAMES);
+    for (; named; named--) name = rlx_behind(name);
+    rlx_reply_text(d, name);
+}
+
+#if RLX_HAS_GROUPS
+/* Those of a group that are on. */
+static void tell_members(struct rlx_device *d, uint8_t group)
+{
+    bool none = true;
+    for (uint8_t i = 0; i < rlx_group_size(d, group); i++) {
+        uint8_t output = rlx_group_member(d, group, i);
+        if (!rlx_output_is_on(d, output)) continue;
+        if (!none) rlx_reply_put(d, '+');
+        tell_name(d, output);
+        none = false;
+    }
+    if (none) rlx_reply_words(d, "none");
+}
+#endif
+
+/* What groups, servos, motors and reversers are at; false: it is none of them. */
 static bool tell_mover(struct rlx_device *d, uint8_t output)
 {
+#if RLX_HAS_GROUPS
+    if (rlx_output_is_group(d, output)) {
+        tell_members(d, output);
+        return true;
+    }
+#endif
 #if RLX_HAS_SERVOS
     if (rlx_output_is_servo(d, output)) {
         uint16_t us = d->outputs[output].level;
@@ -159,20 +192,28 @@ static void tell_steady(struct rlx_device *d, uint8_t output)
 
 static void tell_state(struct rlx_device *d, uint16_t named)
 {
-    rlx_rom name = rlx_part(d, RLX_IMG_NAMES);
     uint8_t output = (uint8_t)named;
-    for (uint16_t i = named; i; i--) name = rlx_behind(name);
     rlx_reply_put(d, ' ');
-    rlx_reply_text(d, name);
+    tell_name(d, named);
     rlx_reply_put(d, ' ');
+    uint8_t n = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
+    if (named < n) {
+        if (!tell_mover(d, output)) tell_steady(d, output);
+        return;
+    }
+    named = (uint16_t)(named - n);
 #if RLX_HAS_INPUTS
-    if (named >= RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS)) {
-        named = (uint16_t)(named - RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS));
+    uint16_t at = RLX_ROM16_EVEN(d->image + RLX_IMG_INPUTS);
+    n = at ? RLX_ROM8(d->image + at) : 0;
+    if (named < n) {
         rlx_reply_words(d, rlx_input_is_on(d, (uint8_t)named) ? "on" : "off");
         return;
     }
+    named = (uint16_t)(named - n);
 #endif
-    if (!tell_mover(d, output)) tell_steady(d, output);
+#if RLX_HAS_ROUTINES
+    rlx_routine_told(d, (uint8_t)named);
+#endif
 }
 
 /* ---- words with a number behind them ---- */
@@ -292,7 +333,7 @@ RLX_INTERNAL uint8_t rlx_built_in(struct rlx_device *d, bool act)
         if (d->link->halts)
             d->link->halts--; /* it was done before its turn */
         else
-            rlx_drive_init(d);
+            rlx_make_safe(d);
         return RLX_BUILT_IN_TOLD;
     }
 #endif

@@ -7,6 +7,7 @@
 #include "rlx/drive.h"
 #include "rlx/image.h"
 #include "rlx/port.h"
+#include "../shared.h"
 
 /* ring.c: the main side of the rings. */
 enum rlx_got { RLX_GOT_NONE, RLX_GOT_BYTE, RLX_GOT_CUT, RLX_GOT_GAP };
@@ -56,6 +57,8 @@ static inline void rlx_frame_over(struct rlx_link *link)
 #define RLX_MATCH_EMPTY 255
 #define RLX_MATCH_REPLY 254 /* somebody's reply, not a command */
 RLX_INTERNAL uint8_t rlx_match(struct rlx_device *device);
+/* Takes an element that reads nothing; false: it is another, where *op stays. */
+RLX_INTERNAL bool rlx_take_silent(struct rlx_device *device, rlx_rom *op);
 #define RLX_MATCH_NEWER 250 /* the same command waits behind it */
 #if RLX_HAS_PEOPLE
 /* Whether a line that begins with these bytes is a reply of others; `over`: it is all of it. */
@@ -139,6 +142,27 @@ static inline bool rlx_halts(const struct rlx_device *device)
 #endif
 }
 
+#if RLX_HAS_ROUTINES
+/* routine.c: begins or ends one: 0 or RLX_ALREADY. */
+RLX_INTERNAL int rlx_routine_tell(struct rlx_device *device, uint8_t routine, enum rlx_verb verb);
+/* All of them end; or those that drive this output, or one of this group. */
+RLX_INTERNAL void rlx_routines_stop(struct rlx_device *device);
+RLX_INTERNAL void rlx_routines_yield(struct rlx_device *device, uint8_t output);
+/* Does the steps that are due; milliseconds until the next one. */
+RLX_INTERNAL uint32_t rlx_routines_run(struct rlx_device *device);
+/* What NAME? tells. */
+RLX_INTERNAL void rlx_routine_told(struct rlx_device *device, uint8_t routine);
+#endif
+
+/* All outputs are made safe, and what would move them again ends. */
+static inline void rlx_make_safe(struct rlx_device *device)
+{
+    rlx_drive_init(device);
+#if RLX_HAS_ROUTINES
+    rlx_routines_stop(device);
+#endif
+}
+
 /* ahead.c */
 #if RLX_HAS_HALT
 /* Does each halt that waits behind the frame in hand, or is it. */
@@ -197,6 +221,8 @@ RLX_INTERNAL int rlx_motor_levels(struct rlx_device *device, uint8_t output,
 #endif
 /* act.c: answers the complete frame of a link; false when there is no room for the reply yet. */
 RLX_MEASURED RLX_INTERNAL bool rlx_answer(struct rlx_device *device, uint8_t link, rlx_rom row);
+/* Does what the END at device->at says. 0, RLX_ALREADY, RLX_WAITS, or negative. */
+RLX_INTERNAL int rlx_act(struct rlx_device *device);
 
 /* reply.c: writes one reply, published as a whole. Set device->tx_next back to take back. False:
  * there is no room for it. */

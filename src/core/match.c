@@ -97,7 +97,7 @@ static bool take_glue(struct rlx_device *d, rlx_rom *op)
 
 /* Steps over the elements that read nothing; true while there are some. Where a number may also be
  * a word, d->at stays at the IF_NUM for a message, and *op is what to try. */
-static bool take_silent(struct rlx_device *d, rlx_rom *op)
+RLX_INTERNAL bool rlx_take_silent(struct rlx_device *d, rlx_rom *op)
 {
     rlx_rom at = *op;
     uint8_t kind = RLX_ROM8(at);
@@ -239,7 +239,7 @@ RLX_INTERNAL uint8_t rlx_match(struct rlx_device *d)
         rlx_rom op = d->at;
         while (*d->text == ' ') d->text++;
         bool touches = false;
-        while (RLX_HAS_FAMILY && take_silent(d, &op)) {}
+        while (RLX_HAS_FAMILY && rlx_take_silent(d, &op)) {}
         while (RLX_HAS_GLUE && !touches && RLX_ROM8(op) == RLX_OP_IF_GLUE)
             touches = take_glue(d, &op);
         uint8_t kind = RLX_ROM8(op);

@@ -11,9 +11,8 @@ static uint32_t hz_of(const struct rlx_device *d, uint8_t output)
     return rlx_out_time(rlx_out_row(d, output), RLX_OUT_HZ);
 }
 
-#if RLX_HAS_INPUTS || RLX_HAS_MOVES
-RLX_INTERNAL void rlx_source_tell(struct rlx_device *d, uint8_t source, uint8_t is_output,
-                                  uint8_t field)
+#if RLX_HAS_INPUTS || RLX_HAS_MOVES || RLX_HAS_ROUTINES
+RLX_INTERNAL void rlx_source_tell(struct rlx_device *d, uint8_t source, uint8_t kind, uint8_t field)
 {
 #if RLX_HAS_EVENTS
     uint16_t at = RLX_ROM16_EVEN(d->image + RLX_IMG_EVENTS);
@@ -22,10 +21,10 @@ RLX_INTERNAL void rlx_source_tell(struct rlx_device *d, uint8_t source, uint8_t 
     uint8_t n = RLX_ROM8(d->image + at);
     for (uint8_t e = 0; e < n; e++, row += RLX_EVT_ROW)
         if (RLX_ROM8(row + RLX_EVT_SOURCE) == source && RLX_ROM8(row + field) != RLX_EVT_NONE &&
-            (RLX_ROM8(row + RLX_EVT_FLAGS) & RLX_EVT_IS_OUTPUTS) == is_output)
+            (RLX_ROM8(row + RLX_EVT_FLAGS) & (RLX_EVT_IS_OUTPUTS | RLX_EVT_IS_ROUTINES)) == kind)
             rlx_event(d, e, RLX_ROM8(row + field));
 #else
-    (void)d, (void)source, (void)is_output, (void)field;
+    (void)d, (void)source, (void)kind, (void)field;
 #endif
 }
 #endif
@@ -69,6 +68,7 @@ RLX_INTERNAL void rlx_out_show(struct rlx_device *d, uint8_t output, uint16_t le
 static void force(struct rlx_device *d, uint8_t output, uint16_t level)
 {
     struct rlx_output *out = &d->outputs[output];
+    if (rlx_out_group(d, output)) return; /* its outputs are told, each */
 #if RLX_HAS_MOVES
     if (rlx_out_moves(d, output)) {
         rlx_mover_stop(d, output);
@@ -151,12 +151,21 @@ void rlx_drive_init(struct rlx_device *d)
 }
 
 #if RLX_HAS_EXPIRY
-void rlx_output_lasts(struct rlx_device *d, uint8_t output, uint32_t lasts)
+static void arm_expiry(struct rlx_device *d, uint8_t output, uint32_t lasts)
 {
     struct rlx_output *out = &d->outputs[output];
     out->armed = lasts != 0;
     out->to_off = (lasts & RLX_LASTS_OFF) != 0;
     out->due = d->now + (lasts & ~RLX_LASTS_OFF);
+}
+
+void rlx_output_lasts(struct rlx_device *d, uint8_t output, uint32_t lasts)
+{
+#if RLX_HAS_GROUPS
+    for (uint8_t i = 0; rlx_out_group(d, output) && i < rlx_group_size(d, output); i++)
+        arm_expiry(d, rlx_group_member(d, output, i), lasts);
+#endif
+    if (!rlx_out_group(d, output)) arm_expiry(d, output, lasts);
 }
 
 /* A timer is cleared when it is due, so that the clock may wrap. */
@@ -247,14 +256,25 @@ uint8_t rlx_output_percent(const struct rlx_device *d, uint8_t output)
     return (uint8_t)((d->outputs[output].level * UINT32_C(100) + 32768) >> 16);
 }
 
+bool rlx_output_is_group(const struct rlx_device *d, uint8_t output)
+{
+    return rlx_out_group(d, output);
+}
+
 bool rlx_output_is_on(const struct rlx_device *d, uint8_t output)
 {
+#if RLX_HAS_GROUPS
+    if (rlx_out_group(d, output)) return rlx_group_is_on(d, output);
+#endif
     return d->outputs[output].level != 0;
 }
 
 int rlx_output_switch(struct rlx_device *d, uint8_t output, enum rlx_verb verb)
 {
     bool on = verb == RLX_TOGGLE ? !rlx_output_is_on(d, output) : verb == RLX_ON;
+#if RLX_HAS_GROUPS
+    if (rlx_out_group(d, output)) return rlx_group_tell(d, output, on ? RLX_ON : RLX_OFF, 0);
+#endif
     return set(d, output, on ? UINT16_MAX : 0);
 }
 
@@ -266,6 +286,9 @@ int rlx_output_level(struct rlx_device *d, uint8_t output, uint8_t percent)
 #if RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
 uint32_t rlx_output_waits(const struct rlx_device *d, uint8_t output)
 {
+#if RLX_HAS_GROUPS
+    if (rlx_out_group(d, output)) return rlx_group_waits(d, output);
+#endif
 #if RLX_HAS_MOVES
     if (rlx_out_moves(d, output)) return rlx_mover_waits(d, output);
 #endif
@@ -301,10 +324,14 @@ static int act_by_itself(struct rlx_device *d, uint8_t output, enum rlx_verb ver
 }
 #endif
 
-#if RLX_HAS_ACTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_SERVOS
+#if RLX_HAS_ACTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_SERVOS || RLX_HAS_GROUPS
 int rlx_output_act(struct rlx_device *d, uint8_t output, enum rlx_verb verb, uint32_t argument)
 {
     (void)argument;
+#if RLX_HAS_GROUPS
+    if (rlx_out_group(d, output) && verb == RLX_MASK)
+        return rlx_group_tell(d, output, verb, argument);
+#endif
 #if RLX_HAS_MOVES
     if (rlx_out_moves(d, output)) return rlx_mover_tell(d, output, verb);
 #endif

@@ -6,18 +6,19 @@
 #include "rlx/drive.h"
 #include "rlx/image.h"
 #include "rlx/port.h"
+#include "../shared.h"
 
 static inline rlx_rom rlx_out_row(const struct rlx_device *d, uint8_t output)
 {
     return d->image + RLX_ROM16(d->image + RLX_IMG_OUTPUTS) + output * RLX_OUT_ROW;
 }
 
-/* Whether it is a reverser, a motor or a servo, which have no level of 0..65535. */
+/* Whether it is a reverser, a motor, a servo or a group, which have no level of 0..65535. */
 static inline bool rlx_out_drives(const struct rlx_device *d, uint8_t output)
 {
-    return (RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_SERVOS) &&
+    return (RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_SERVOS || RLX_HAS_GROUPS) &&
            RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_FLAGS) &
-               (RLX_OUT_MOVES | RLX_OUT_MOTOR | RLX_OUT_SERVO);
+               (RLX_OUT_MOVES | RLX_OUT_MOTOR | RLX_OUT_SERVO | RLX_OUT_TOGETHER);
 }
 
 /* What only some outputs have; NULL: this one has nothing of it. */
@@ -42,6 +43,21 @@ static inline bool rlx_out_servo(const struct rlx_device *d, uint8_t output)
     return RLX_HAS_SERVOS && RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_FLAGS) & RLX_OUT_SERVO;
 }
 
+static inline bool rlx_out_group(const struct rlx_device *d, uint8_t output)
+{
+    return RLX_HAS_GROUPS && RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_FLAGS) & RLX_OUT_TOGETHER;
+}
+
+#if RLX_HAS_GROUPS
+/* group.c */
+RLX_INTERNAL int rlx_group_tell(struct rlx_device *d, uint8_t group, enum rlx_verb verb,
+                                uint32_t mask);
+RLX_INTERNAL bool rlx_group_is_on(const struct rlx_device *d, uint8_t group);
+#if RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
+RLX_INTERNAL uint32_t rlx_group_waits(const struct rlx_device *d, uint8_t group);
+#endif
+#endif
+
 #if RLX_HAS_SERVOS
 /* servo.c: to its safe width at once. */
 RLX_INTERNAL void rlx_servo_safe(struct rlx_device *d, uint8_t output);
@@ -57,12 +73,6 @@ RLX_INTERNAL int rlx_motor_tell(struct rlx_device *d, uint8_t output, enum rlx_v
                                 rlx_value argument);
 RLX_INTERNAL uint32_t rlx_motor_run(struct rlx_device *d, uint8_t output);
 RLX_INTERNAL uint32_t rlx_motor_waits(const struct rlx_device *d, uint8_t output);
-#endif
-
-#if RLX_HAS_INPUTS || RLX_HAS_MOVES
-/* drive.c: tells the events of an input, or output, the word that their rows have at `field`. */
-RLX_INTERNAL void rlx_source_tell(struct rlx_device *d, uint8_t source, uint8_t is_output,
-                                  uint8_t field);
 #endif
 
 #if RLX_HAS_INPUTS && RLX_HAS_MOVES
@@ -82,7 +92,7 @@ RLX_INTERNAL uint32_t rlx_mover_waits(const struct rlx_device *d, uint8_t output
 
 static inline uint32_t rlx_out_time(rlx_rom more, uint8_t field)
 {
-    return RLX_ROM16(more + field) | (uint32_t)RLX_ROM16(more + field + 2) << 16;
+    return rlx_rom32(more + field);
 }
 
 /* Brings a level to the pin or the channel. */

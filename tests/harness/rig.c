@@ -103,12 +103,18 @@ int rig_start(struct rig *rig, uint32_t now_ms)
     memset(rig->told, 0, sizeof rig->told);
 #endif
     memset(rig->output, 0, sizeof rig->output);
+#if RLX_HAS_ROUTINES
+    memset(rig->routine, 0, sizeof rig->routine);
+#endif
     rig->device = (struct rlx_device)
     {
         .image = rig->image->bytes->data, .handlers = rig->handlers, .invokers = rig->invokers,
         .links = rig->link, .outputs = rig->output,
 #if RLX_HAS_INPUTS
         .inputs = rig->input,
+#endif
+#if RLX_HAS_ROUTINES
+        .routines = rig->routine,
 #endif
         .port = &rig->board, .user = rig,
     };

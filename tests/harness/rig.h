@@ -19,6 +19,9 @@ struct rig {
 #if RLX_HAS_INPUTS
     struct rlx_input input[16];
 #endif
+#if RLX_HAS_ROUTINES
+    struct rlx_routine routine[8];
+#endif
     uint8_t buffer[RIG_LINKS][512];
     struct rlx_sender senders[RIG_LINKS][32];
 #if RLX_HAS_EVENTS

@@ -3,6 +3,7 @@
 
 #include "checks.h"
 #include "rlx/config.h"
+#include "rlx/drive.h"
 
 /* ---- commands that can be said ---- */
 
@@ -54,7 +55,8 @@ static void check_sayable(struct lexicon *lx)
 {
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
-        const char *why = unsayable(lx, command);
+        bool cancels = command->of_routine && command->effect.fixed == RLX_CANCEL;
+        const char *why = cancels ? NULL : unsayable(lx, command);
         if (!why) continue;
         char *text = lex_command_text(command);
         check_find(lx, LEX_D12, command->place, check_subject(command), NULL, "%s '%s'", why, text);
@@ -244,7 +246,7 @@ static void check_step(struct lexicon *lx, const struct lex_link *link)
 static const char *stepping_word(const struct lex_command *command, const struct lex_output *out)
 {
     const struct lex_effect *effect = &command->effect;
-    if (effect->kind == LEX_CALL) return NULL;
+    if (!out) return NULL;
     if (effect->verb) return effect->verb->steps ? effect->verb->word : NULL;
     for (unsigned i = 0; i < command->elements->len; i++) {
         const struct lex_element *e = command->elements->pdata[i];
@@ -261,8 +263,7 @@ static void check_twice(struct lexicon *lx, const struct lex_link *link)
     if (link->medium != LEX_RADIO || link->tags == LEX_DEMAND_REQUIRED) return;
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
-        const char *word = stepping_word(
-            command, lx->outputs->len ? lx->outputs->pdata[command->effect.output] : NULL);
+        const char *word = stepping_word(command, lex_effect_output(lx, &command->effect));
         if (!word || !check_may_say(link, command)) continue;
         char *text = g_strdup_printf("%s %s", check_subject(command), word);
         struct lex_fault *fault = check_find(

@@ -131,8 +131,8 @@ static const struct lex_command *check_said(struct lexicon *lx, const struct lex
 
 static uint32_t expiry_of(const struct lexicon *lx, const struct lex_command *command)
 {
-    if (command->expires || command->effect.kind == LEX_CALL) return command->expires;
-    return ((struct lex_output *)lx->outputs->pdata[command->effect.output])->expires;
+    const struct lex_output *out = lex_effect_output(lx, &command->effect);
+    return command->expires || !out ? command->expires : out->expires;
 }
 
 static void check_button(struct lexicon *lx, const struct lex_handset *handset,

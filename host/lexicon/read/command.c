@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "reader.h"
+#include "rlx/drive.h"
 
 void lex_element_free(void *p)
 {
@@ -130,8 +131,16 @@ static void make_level(struct lex_element *e, const struct lex_output *out)
 
 char *lex_effect_command(struct lexicon *lx, const struct lex_command *effect)
 {
-    const struct lex_output *out = lx->outputs->pdata[effect->effect.output];
-    char *name = lex_spelt(lx, out->name), *text;
+    char *name, *text;
+    const struct lex_output *out = lex_effect_output(lx, &effect->effect);
+    if (!out) { /* a routine, which is said by its name */
+        const struct lex_routine *routine = lx->routines->pdata[effect->effect.output];
+        char *said = lex_spelt(lx, routine->name);
+        text = g_strconcat(said, effect->effect.fixed == RLX_RUN ? "" : " stop", NULL);
+        g_free(said);
+        return text;
+    }
+    name = lex_spelt(lx, out->name);
     struct lex_command *command = g_new0(struct lex_command, 1);
     struct lex_element *second = new_word(effect->place, NULL);
     *command = *effect;
@@ -222,14 +231,20 @@ static bool word_is(const struct lexicon *lx, const char *a, const char *b)
     return lx->any_case ? !g_ascii_strcasecmp(a, b) : !strcmp(a, b);
 }
 
-static bool set_says(const struct lexicon *lx, const struct lex_element *e, const char *said)
+static bool set_says(const struct lexicon *lx, const struct lex_element *e, const char *said,
+                     int32_t *bits)
 {
     char **parts = g_strsplit(said, "+", -1);
     bool all = *parts != NULL;
+    *bits = 0;
     for (unsigned i = 0; all && parts[i]; i++) {
+        int32_t before = *bits;
         bool found = false;
-        for (unsigned k = 0; k < e->words->len; k++)
-            found |= word_is(lx, e->words->pdata[k], parts[i]);
+        for (unsigned k = 0; k < e->words->len; k++) {
+            if (!word_is(lx, e->words->pdata[k], parts[i])) continue;
+            found = true;
+            *bits = before | 1 << k;
+        }
         all = found;
     }
     g_strfreev(parts);
@@ -246,9 +261,10 @@ static bool list_says(const struct lex_element *e, const char *said)
     return all;
 }
 
-static bool element_says(const struct lexicon *lx, const struct lex_element *e, const char *word)
+/* *value: of a number, of a word its index, of a set its bits. */
+static bool element_says(const struct lexicon *lx, const struct lex_element *e, const char *word,
+                         int32_t *value)
 {
-    int32_t value;
     size_t before = e->prefix ? strlen(e->prefix) : 0;
     size_t length = strlen(word);
     switch (e->kind) {
@@ -257,8 +273,8 @@ static bool element_says(const struct lexicon *lx, const struct lex_element *e, 
         char *head = g_strndup(word, before);
         bool fits = !e->prefix || word_is(lx, e->prefix, head);
         g_free(head);
-        return fits && lex_value_said(e, word + before, &value);
-    case LEX_SET: return set_says(lx, e, word);
+        return fits && lex_value_said(e, word + before, value);
+    case LEX_SET: return set_says(lx, e, word, value);
     case LEX_LIST: return list_says(e, word);
     case LEX_TEXT:
         length -= e->rest ? 0 : 2;
@@ -267,9 +283,11 @@ static bool element_says(const struct lexicon *lx, const struct lex_element *e, 
     default: break;
     }
     unsigned n = e->kind == LEX_WORD ? lex_spellings(e) : e->words->len;
-    for (unsigned i = 0; i < n; i++)
+    for (unsigned i = 0; i < n; i++) {
+        *value = (int32_t)i;
         if (word_is(lx, e->kind == LEX_WORD ? lex_spelling(e, i) : e->words->pdata[i], word))
             return true;
+    }
     return false;
 }
 
@@ -282,26 +300,37 @@ static char *cut_word(const char **text)
     return *text == from ? NULL : g_strndup(from, (gsize)(*text - from));
 }
 
+/* What a text says to a command: the values of the slots that were said. */
+struct said {
+    int32_t values[128]; /* at most as many as it has elements */
+    unsigned given;
+};
+
 /* The rest of the text against the command from element i on. */
 static bool says_from(const struct lexicon *lx, const struct lex_command *command, unsigned i,
-                      const char *text)
+                      const char *text, struct said *said)
 {
     const char *behind = text;
     char *word = cut_word(&behind);
     const struct lex_element *e = i < command->elements->len ? command->elements->pdata[i] : NULL;
     bool says = false;
+    unsigned given = said->given;
+    int32_t value = 0;
     if (!e)
         says = !word;
-    else if (e->filler && says_from(lx, command, i + 1, text))
+    else if (e->filler && says_from(lx, command, i + 1, text, said))
         says = true;
     else if (!word)
         says = e->optional;
     else if (e->rest) {
         char *rest = g_strchomp(g_strdup(behind - strlen(word)));
-        says = element_says(lx, e, rest);
+        says = element_says(lx, e, rest, &value);
         g_free(rest);
-    } else {
-        says = element_says(lx, e, word) && says_from(lx, command, i + 1, behind);
+    } else if (element_says(lx, e, word, &value)) {
+        said->values[given] = value;
+        said->given = given + (e->kind != LEX_WORD);
+        says = says_from(lx, command, i + 1, behind, said);
+        if (!says) said->given = given;
     }
     g_free(word);
     return says;
@@ -309,5 +338,19 @@ static bool says_from(const struct lexicon *lx, const struct lex_command *comman
 
 bool lex_command_says(const struct lexicon *lx, const struct lex_command *command, const char *text)
 {
-    return says_from(lx, command, 0, text);
+    struct said said = {.given = 0};
+    return says_from(lx, command, 0, text, &said);
+}
+
+const struct lex_command *lex_command_taking(const struct lexicon *lx, const char *text,
+                                             int32_t values[15], unsigned *given)
+{
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        struct said said = {.given = 0};
+        if (!says_from(lx, lx->commands->pdata[i], 0, text, &said)) continue;
+        *given = MIN(said.given, 15);
+        memcpy(values, said.values, *given * sizeof *values);
+        return lx->commands->pdata[i];
+    }
+    return NULL;
 }

@@ -383,6 +383,19 @@ struct lex_link *lexicon_link(const struct lexicon *lx, const char *name)
     return NULL;
 }
 
+int lexicon_routine_index(const struct lexicon *lx, const char *name)
+{
+    for (unsigned i = 0; i < lx->routines->len; i++)
+        if (!strcmp(((struct lex_routine *)lx->routines->pdata[i])->name, name)) return (int)i;
+    return -1;
+}
+
+struct lex_output *lex_effect_output(const struct lexicon *lx, const struct lex_effect *effect)
+{
+    bool none = effect->kind == LEX_CALL || effect->kind == LEX_RUN;
+    return none || effect->output >= lx->outputs->len ? NULL : lx->outputs->pdata[effect->output];
+}
+
 int lexicon_output_index(const struct lexicon *lx, const char *name)
 {
     for (unsigned i = 0; i < lx->outputs->len; i++)

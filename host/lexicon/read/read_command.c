@@ -341,7 +341,7 @@ static void check_output_slot(struct lexicon *lx, struct lex_command *command,
                  stands[out->kind]);
     } else if (slots[0]->kind == LEX_CHOICE) {
         check_choice_slot(lx, out, slots[0]);
-        if (out->kind != LEX_RELAY && out->kind != LEX_LED) {
+        if (out->kind != LEX_RELAY && out->kind != LEX_LED && out->kind != LEX_GROUP) {
             effect->kind = LEX_VERB;
             ((struct lex_element *)slots[0])->verbs = true;
         }
@@ -450,7 +450,9 @@ void finish_commands(struct lexicon *lx)
         const struct lex_element *which = command->effect.which;
         for (unsigned k = 0; which && k < which->words->len; k++)
             check_output_slot(lx, command, lx->outputs->pdata[which->outputs[k]]);
-        if (command->effect.kind != LEX_CALL && !which)
-            check_output_slot(lx, command, lx->outputs->pdata[command->effect.output]);
+        struct lex_output *out = lex_effect_output(lx, &command->effect);
+        if (out && !which) check_output_slot(lx, command, out);
+        if (command->effect.kind == LEX_RUN && lex_command_slots(command))
+            lex_find(lx, LEX_D14, command->place, "a routine is told nothing: leave the slots out");
     }
 }

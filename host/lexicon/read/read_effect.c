@@ -121,7 +121,8 @@ static void read_fixed(struct statement *st, struct lex_command *command,
     effect->verb = lex_verb_of(out, token->text);
     if (effect->verb && effect->verb - lex_verbs <= RLX_TOGGLE) {
         effect->fixed = (int)(effect->verb - lex_verbs);
-        if (out->kind != LEX_RELAY && out->kind != LEX_LED) effect->kind = LEX_VERB;
+        if (out->kind != LEX_RELAY && out->kind != LEX_LED && out->kind != LEX_GROUP)
+            effect->kind = LEX_VERB;
     } else if (effect->verb) {
         effect->kind = LEX_VERB;
         effect->fixed = 0;
@@ -174,7 +175,8 @@ static bool read_which(struct lexicon *lx, struct lex_command *command, const ch
     return true;
 }
 
-/* OUTPUT [VERB | LEVEL], or the first slot's name instead of an output; or FUNCTION() */
+/* OUTPUT [VERB | LEVEL], or the first slot's name instead of an output; FUNCTION(); ROUTINE [stop]
+ */
 bool read_effect(struct statement *st, struct lex_command *command)
 {
     struct token *token = statement_take(st);
@@ -189,6 +191,13 @@ bool read_effect(struct statement *st, struct lex_command *command)
         return true;
     }
     int index = lexicon_output_index(st->lx, token->text);
+    int routine = index < 0 ? lexicon_routine_index(st->lx, token->text) : -1;
+    if (routine >= 0) {
+        command->effect.kind = LEX_RUN;
+        command->effect.output = (unsigned)routine;
+        command->effect.fixed = statement_take_word(st, "stop") ? RLX_CANCEL : RLX_RUN;
+        return true;
+    }
     if (index >= 0) command->effect.output = (unsigned)index;
     if (index < 0 && !read_which(st->lx, command, token->text)) {
         char *near = lex_did_you_mean_output(st->lx, token->text);

@@ -3,6 +3,7 @@
 
 #include "reader.h"
 #include "rlx/config.h"
+#include "rlx/drive.h"
 #include "rlx/image.h"
 
 /* ---- events ---- */
@@ -64,12 +65,15 @@ static void check_input_words(struct lexicon *lx, const struct lex_event *event)
 {
     static const char *const words[] = {"pressed", "released", "held", "on", "off", NULL};
     static const char *const ways[] = {"open", "closed", "late", NULL};
+    static const char *const ends[] = {"done", "stopped", "failed", NULL};
     bool moves = lexicon_output_index(lx, event->input) >= 0;
+    bool runs = lexicon_routine_index(lx, event->input) >= 0;
     for (unsigned i = 0; event->what && i < event->what->words->len; i++)
-        if (!g_strv_contains(moves ? ways : words, event->what->words->pdata[i]))
+        if (!g_strv_contains(moves ? ways : runs ? ends : words, event->what->words->pdata[i]))
             lex_fault(lx, event->what->place, "%s, not '%s'",
-                      moves ? "a reverser is open, closed or late"
-                            : "an input is pressed, released, held, on or off",
+                      moves  ? "a reverser is open, closed or late"
+                      : runs ? "a routine is done, stopped or failed"
+                             : "an input is pressed, released, held, on or off",
                       (char *)event->what->words->pdata[i]);
 }
 
@@ -276,6 +280,25 @@ static bool read_wait(struct lexicon *lx, struct lex_step *step, const char *tex
     return true;
 }
 
+/* What starts the routine, and what ends it: commands like others. */
+static void say_routine(struct lexicon *lx, const struct lex_routine *routine, int verb)
+{
+    struct lex_command *command = g_new0(struct lex_command, 1);
+    command->elements = g_ptr_array_new_with_free_func(lex_element_free);
+    command->place = routine->place;
+    for (unsigned i = 0; i < (verb == RLX_RUN ? 1 : 2); i++) {
+        struct lex_element *word = g_new0(struct lex_element, 1);
+        word->place = routine->place;
+        word->text = i ? g_strdup("stop") : lex_spelt(lx, routine->name);
+        g_ptr_array_add(command->elements, word);
+    }
+    command->effect.kind = LEX_RUN;
+    command->effect.output = lx->routines->len - 1;
+    command->effect.fixed = verb;
+    command->of_routine = true;
+    g_ptr_array_add(lx->commands, command);
+}
+
 /* routine NAME = "command; wait 2s; command" */
 void read_routine(struct statement *st)
 {
@@ -292,6 +315,8 @@ void read_routine(struct statement *st)
     for (unsigned i = 0; i + 1 < lx->routines->len; i++)
         if (!strcmp(((struct lex_routine *)lx->routines->pdata[i])->name, routine->name))
             lex_fault(lx, routine->place, "a second routine '%s'", routine->name);
+    if (lexicon_output_index(lx, routine->name) >= 0 || lexicon_input(lx, routine->name))
+        lex_fault(lx, routine->place, "there is an output or input '%s' already", routine->name);
     struct token *token = statement_take(st);
     if (token->kind != TOKEN_EQUALS || statement_peek(st)->kind != TOKEN_STRING) {
         lex_fault(lx, token->place, "expected = \"command; wait 2s; command\"");
@@ -308,6 +333,10 @@ void read_routine(struct statement *st)
         if (!read_wait(lx, step, *part)) step->text = g_strdup(*part);
     }
     g_strfreev(parts);
+    if (routine->steps->len > RLX_ROUTINE_STEPS)
+        lex_fault(lx, token->place, "a routine has at most %u steps", RLX_ROUTINE_STEPS);
+    say_routine(lx, routine, RLX_RUN);
+    say_routine(lx, routine, RLX_CANCEL);
     routine->title = statement_title(st);
 }
 
@@ -322,11 +351,20 @@ void lex_routine_free(void *p)
 
 /* ---- when everything is read ---- */
 
-static const struct lex_command *who_says(const struct lexicon *lx, const char *text)
+/* A step is a command, and starts no routine: two could start each other for ever. */
+static void check_step(struct lexicon *lx, const struct lex_routine *routine,
+                       const struct lex_step *step)
 {
-    for (unsigned i = 0; i < lx->commands->len; i++)
-        if (lex_command_says(lx, lx->commands->pdata[i], text)) return lx->commands->pdata[i];
-    return NULL;
+    int32_t values[15];
+    unsigned given;
+    const struct lex_command *command = lex_command_taking(lx, step->text, values, &given);
+    if (command && command->effect.kind != LEX_RUN) return;
+    struct lex_fault *fault =
+        lex_find(lx, LEX_D21, step->place,
+                 command ? "\"%s\" is a step of '%s', but starts or ends a routine"
+                         : "\"%s\" is a step of '%s', but no command takes it",
+                 step->text, routine->name);
+    fault->witness = g_strdup(step->text);
 }
 
 /* NAME? is one thing only. */
@@ -334,11 +372,11 @@ static void check_asked(struct lexicon *lx)
 {
     for (unsigned i = 0; i < lx->queries->len; i++) {
         const struct lex_query *query = lx->queries->pdata[i];
-        bool output =
-            lx->built_in & RLX_BUILT_IN_STATE && lexicon_output_index(lx, query->name) >= 0;
-        if (output)
-            lex_find(lx, LEX_D04, query->place, "'%s?' is built in already: it asks the output",
-                     query->name);
+        bool output = lexicon_output_index(lx, query->name) >= 0;
+        bool routine = lexicon_routine_index(lx, query->name) >= 0;
+        if (lx->built_in & RLX_BUILT_IN_STATE && (output || routine))
+            lex_find(lx, LEX_D04, query->place, "'%s?' is built in already: it asks the %s",
+                     query->name, output ? "output" : "routine");
     }
 }
 
@@ -353,7 +391,8 @@ void finish_events(struct lexicon *lx)
         int output = event->input ? lexicon_output_index(lx, event->input) : -1;
         bool moves =
             output >= 0 && ((struct lex_output *)lx->outputs->pdata[output])->kind == LEX_REVERSER;
-        if (event->input && !lexicon_input(lx, event->input) && !moves)
+        bool runs = event->input && lexicon_routine_index(lx, event->input) >= 0;
+        if (event->input && !lexicon_input(lx, event->input) && !moves && !runs)
             lex_fault(lx, event->place, "there is no input '%s'", event->input);
         for (unsigned k = 0; k < event->to->len; k++)
             if (!lexicon_link(lx, event->to->pdata[k]))
@@ -363,11 +402,7 @@ void finish_events(struct lexicon *lx)
         const struct lex_routine *routine = lx->routines->pdata[i];
         for (unsigned k = 0; k < routine->steps->len; k++) {
             const struct lex_step *step = routine->steps->pdata[k];
-            if (!step->text || who_says(lx, step->text)) continue;
-            struct lex_fault *fault = lex_find(lx, LEX_D21, step->place,
-                                               "\"%s\" is a step of '%s', but no command takes it",
-                                               step->text, routine->name);
-            fault->witness = g_strdup(step->text);
+            if (step->text) check_step(lx, routine, step);
         }
     }
 }

@@ -312,6 +312,34 @@ static const struct attribute attributes[] = {
     {"lost", ~K(GROUP), read_lost},
     {NULL, 0, NULL}};
 
+/* What is on or off, each once, and all of them may be on. */
+static void check_member(struct lexicon *lx, const struct lex_output *group,
+                         const struct token *token)
+{
+    int index = lexicon_output_index(lx, token->text);
+    if (index < 0) {
+        char *near = lex_did_you_mean_output(lx, token->text);
+        lex_fault(lx, token->place, "there is no output '%s' above%s", token->text, near);
+        g_free(near);
+        return;
+    }
+    const struct lex_output *out = lx->outputs->pdata[index];
+    if (out->kind != LEX_RELAY && out->kind != LEX_LED && out->kind != LEX_BUZZER)
+        lex_fault(lx, token->place, "a group is of relays, leds and buzzers; '%s' is a %s",
+                  out->name, lex_output_kinds[out->kind]);
+    for (unsigned i = 0; i < group->members->len; i++) {
+        int other = lexicon_output_index(lx, group->members->pdata[i]);
+        if (other == index)
+            lex_fault(lx, token->place, "'%s' is in the group already", out->name);
+        else if (other >= 0 && out->interlock &&
+                 !g_strcmp0(out->interlock,
+                            ((struct lex_output *)lx->outputs->pdata[other])->interlock))
+            lex_fault(lx, token->place,
+                      "'%s' and '%s' are never on together: their interlock is '%s'",
+                      (char *)group->members->pdata[i], out->name, out->interlock);
+    }
+}
+
 /* of a, b, c */
 static bool read_members(struct statement *st, struct lex_output *out)
 {
@@ -324,11 +352,7 @@ static bool read_members(struct statement *st, struct lex_output *out)
         struct token *token = statement_peek(st);
         size_t length = strlen(token->text);
         if (length > 1 && token->text[length - 1] == ',') token->text[length - 1] = 0;
-        if (lexicon_output_index(st->lx, token->text) < 0) {
-            char *near = lex_did_you_mean_output(st->lx, token->text);
-            lex_fault(st->lx, token->place, "there is no output '%s' above%s", token->text, near);
-            g_free(near);
-        }
+        check_member(st->lx, out, token);
         g_ptr_array_add(out->members, g_strdup(token->text));
         st->next++;
     }

@@ -42,11 +42,17 @@ void build_put_outputs(struct build *b);
 void build_put_inputs(struct build *b);
 void build_put_events(struct build *b);
 void build_put_links(struct build *b);
+/* image_routines.c */
+void build_put_routines(struct build *b);
 
 /* program.c */
 /* "uint8_t,enum x": the C types of a command's slots. Owned by the caller. */
 char *build_signature(const struct lexicon *lx, const struct lex_command *command);
-/* The handler's or output's number. */
+/* What the command does, with so many of its slots said; `values`: what they said, NULL: they are
+ * read before it. operand: RLX_OPERAND_... */
+void build_put_end(struct build *b, GByteArray *to, const struct lex_command *command,
+                   unsigned given, const int32_t *values, unsigned operand);
+/* The handler's, output's or routine's number. */
 unsigned build_operand(struct build *b, const struct lex_command *command);
 /* One command that ends at the node or below. */
 const struct lex_command *build_some_end(const struct node *node);

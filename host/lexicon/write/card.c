@@ -2,6 +2,7 @@
 
 #include <string.h>
 
+#include "rlx/drive.h"
 #include "rlx/error.h"
 #include "rlx/image.h"
 #include "table.h"
@@ -45,6 +46,10 @@ static void put_effect(struct table *table, const struct lexicon *lx,
     GString *text = g_string_new(NULL);
     if (effect->kind == LEX_CALL) {
         g_string_append_printf(text, "%s()", effect->handler);
+    } else if (effect->kind == LEX_RUN) {
+        const struct lex_routine *routine = lx->routines->pdata[effect->output];
+        g_string_append_printf(text, "%s%s", routine->name,
+                               effect->fixed == RLX_RUN ? "" : " stop");
     } else {
         const char *name = effect->which
                                ? effect->which->text
@@ -66,6 +71,7 @@ static void put_commands(GString *out, const struct lexicon *lx, bool markdown)
     struct table table = table_new(heads);
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
+        if (command->of_routine) continue; /* below */
         char *text = lex_command_text(command);
         table_cell(&table, "%s", text);
         put_effect(&table, lx, command);
@@ -120,7 +126,7 @@ static void put_routines(GString *out, const struct lexicon *lx, bool markdown)
                                    step->text ? step->text : "wait ", wait ? wait : "");
             g_free(wait);
         }
-        table_cell(&table, "%s", routine->name);
+        table_cell(&table, "%s, %s stop", routine->name, routine->name);
         cell_of(&table, steps);
     }
     table_put(out, &table, "Routines", markdown);

@@ -1,6 +1,7 @@
 #include <jansson.h>
 
 #include "card.h"
+#include "rlx/drive.h"
 #include "rlx/image.h"
 
 static json_t *words_json(const struct lex_element *e)
@@ -81,6 +82,10 @@ static json_t *command_json(const struct lexicon *lx, const struct lex_command *
     if (command->newest) json_object_set_new(all, "newest", json_true());
     if (effect->kind == LEX_CALL) {
         json_object_set_new(all, "calls", json_string(effect->handler));
+    } else if (effect->kind == LEX_RUN) {
+        const struct lex_routine *routine = lx->routines->pdata[effect->output];
+        json_object_set_new(all, effect->fixed == RLX_RUN ? "starts" : "stops",
+                            json_string(routine->name));
     } else if (effect->which) {
         json_object_set_new(all, "output_slot", json_string(effect->which->text));
     } else {

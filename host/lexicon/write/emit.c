@@ -207,6 +207,12 @@ static void say_constants(struct emit *e)
         g_free(name);
     }
     if (lx->inputs->len) say(e, " %s_INPUTS };\n", e->upper);
+    for (unsigned i = 0; i < lx->routines->len; i++) {
+        char *name = lex_identifier(((struct lex_routine *)lx->routines->pdata[i])->name, true);
+        say(e, "%s %s_ROUTINE_%s,", i ? "" : "enum {", e->upper, name);
+        g_free(name);
+    }
+    if (lx->routines->len) say(e, " %s_ROUTINES };\n", e->upper);
     for (unsigned i = 0; i < lx->links->len; i++) {
         struct lex_link *link = lx->links->pdata[i];
         char *name = lex_identifier(link->name, true);
@@ -237,6 +243,7 @@ static void say_header(struct emit *e)
             say(e, "    struct rlx_sender %s_senders[%u];\n", link->name, MAX(link->senders, 1));
     }
     if (lx->inputs->len) say(e, "    struct rlx_input input[%s_INPUTS];\n", e->upper);
+    if (lx->routines->len) say(e, "    struct rlx_routine routine[%s_ROUTINES];\n", e->upper);
     if (lx->events->len)
         say(e, "    struct rlx_told told[%s_LINKS][%u];\n", e->upper, lx->events->len);
     say(e,
@@ -387,6 +394,7 @@ static void say_init(struct emit *e)
     say(e, "    %s->device.links = %s->link;\n", name, name);
     if (lx->outputs->len) say(e, "    %s->device.outputs = %s->output;\n", name, name);
     if (lx->inputs->len) say(e, "    %s->device.inputs = %s->input;\n", name, name);
+    if (lx->routines->len) say(e, "    %s->device.routines = %s->routine;\n", name, name);
     say(e, "    %s->device.port = port;\n    return rlx_init(&%s->device, cause);\n}\n", name,
         name);
 }

@@ -209,7 +209,7 @@ static void put_names(struct build *b)
     GByteArray *to = b->image->bytes;
     if (!(b->lx->built_in & RLX_BUILT_IN_STATE)) return;
     build_set16(to, RLX_IMG_NAMES, to->len);
-    build_row(b, "names of the outputs and inputs");
+    build_row(b, "names of the outputs, inputs and routines");
     for (unsigned i = 0; i < b->lx->outputs->len; i++) {
         char *name = lex_spelt(b->lx, ((struct lex_output *)b->lx->outputs->pdata[i])->name);
         build_put_text(to, name);
@@ -217,6 +217,11 @@ static void put_names(struct build *b)
     }
     for (unsigned i = 0; i < b->lx->inputs->len; i++) {
         char *name = lex_spelt(b->lx, ((struct lex_input *)b->lx->inputs->pdata[i])->name);
+        build_put_text(to, name);
+        g_free(name);
+    }
+    for (unsigned i = 0; i < b->lx->routines->len; i++) {
+        char *name = lex_spelt(b->lx, ((struct lex_routine *)b->lx->routines->pdata[i])->name);
         build_put_text(to, name);
         g_free(name);
     }
@@ -279,6 +284,7 @@ static struct image *build_with(struct lexicon *lx, struct node *root, bool many
         build_put_outputs(&b);
         build_put_events(&b);
         build_put_inputs(&b);
+        build_put_routines(&b);
         build_put_links(&b);
         put_help(&b);
         put_link_names(&b);

@@ -40,6 +40,16 @@ static unsigned input_number(const struct lexicon *lx, const char *name)
     return RLX_EVT_NONE;
 }
 
+/* The outputs of a group. */
+static void put_members(struct build *b, const struct lex_output *out)
+{
+    build_need(b, RLX_BIT_GROUPS);
+    build_row(b, "the outputs of %s", out->name);
+    build_put8(b->image->bytes, out->members->len);
+    for (unsigned i = 0; i < out->members->len; i++)
+        build_put8(b->image->bytes, (unsigned)lexicon_output_index(b->lx, out->members->pdata[i]));
+}
+
 /* The two relays of a reverser. */
 static void put_ways(struct build *b, const struct lex_output *out)
 {
@@ -130,6 +140,7 @@ void build_put_outputs(struct build *b)
                   out->safe);
         build_put8(to, (moves ? RLX_OUT_MOVES : 0u) | (motor ? RLX_OUT_MOTOR : 0u) |
                            (servo ? RLX_OUT_SERVO : 0u) |
+                           (out->kind == LEX_GROUP ? RLX_OUT_TOGETHER : 0u) |
                            (out->active_low ? RLX_OUT_ACTIVE_LOW : 0u) |
                            (out->pwm ? RLX_OUT_PWM : 0u) | (eye ? RLX_OUT_EYE : 0u) |
                            (tone ? RLX_OUT_TONE : 0u));
@@ -142,9 +153,9 @@ void build_put_outputs(struct build *b)
         const struct lex_output *out = b->lx->outputs->pdata[i];
         bool moves = out->kind == LEX_REVERSER;
         bool motor = out->kind == LEX_MOTOR || out->kind == LEX_PAIR;
-        bool servo = out->kind == LEX_SERVO;
+        bool servo = out->kind == LEX_SERVO, group = out->kind == LEX_GROUP;
         if (!out->least_on && !out->least_off && !out->interlock && !out->fade && !moves &&
-            !motor && !servo)
+            !motor && !servo && !group)
             continue;
         build_set16(to, rows + i * RLX_OUT_ROW + RLX_OUT_MORE, to->len);
         if (moves)
@@ -153,6 +164,8 @@ void build_put_outputs(struct build *b)
             put_motor(b, out);
         else if (servo)
             put_servo(b, out);
+        else if (group)
+            put_members(b, out);
         else
             put_more_of_output(b, out);
     }
@@ -185,15 +198,23 @@ static void put_event(struct build *b, const struct lex_event *event, unsigned f
     build_put8(to, event->what ? event->what->words->len : 0);
     build_put8(to, first);
     int output = event->input ? lexicon_output_index(b->lx, event->input) : -1;
+    int routine = event->input ? lexicon_routine_index(b->lx, event->input) : -1;
     build_put8(to, (event->confirmed ? RLX_EVT_IS_CONFIRMED : 0u) |
-                       (output >= 0 ? RLX_EVT_IS_OUTPUTS : 0u));
+                       (output >= 0    ? RLX_EVT_IS_OUTPUTS
+                        : routine >= 0 ? RLX_EVT_IS_ROUTINES
+                                       : 0u));
     build_put32(to, event->every);
     build_put16(to, event->per_day);
     build_put16(to, 0);
-    build_put8(to, output >= 0 ? (unsigned)output : input_number(b->lx, event->input));
-    build_put8(to, event_word(event, output >= 0 ? "open" : "pressed", "on"));
-    build_put8(to, event_word(event, output >= 0 ? "closed" : "released", "off"));
-    build_put8(to, event_word(event, output >= 0 ? "late" : "held", "held"));
+    static const char *const words[3][3] = {
+        {"pressed", "released", "held"}, {"open", "closed", "late"}, {"done", "stopped", "failed"}};
+    const char *const *word = words[output >= 0 ? 1 : routine >= 0 ? 2 : 0];
+    build_put8(to, output >= 0    ? (unsigned)output
+                   : routine >= 0 ? (unsigned)routine
+                                  : input_number(b->lx, event->input));
+    build_put8(to, event_word(event, word[0], "on"));
+    build_put8(to, event_word(event, word[1], "off"));
+    build_put8(to, event_word(event, word[2], "held"));
 }
 
 /* The rows of what is read. */

@@ -19,24 +19,32 @@ static void add(GPtrArray *all, struct lex_place place, const char *format, ...)
 static void add_output(GPtrArray *all, const struct lex_output *out)
 {
     bool curve = out->curve && strcmp(out->curve, "linear") && strcmp(out->curve, "eye");
-    if (out->kind != LEX_RELAY && out->kind != LEX_LED && out->kind != LEX_BUZZER &&
-        out->kind != LEX_REVERSER && out->kind != LEX_MOTOR && out->kind != LEX_PAIR &&
-        out->kind != LEX_SERVO)
-        add(all, out->place, "%s '%s'", lex_output_kinds[out->kind], out->name);
-    else if (out->shows || out->lost || curve)
+    if (out->shows || out->lost || curve)
         add(all, out->place, "what '%s' shows or follows", out->name);
 }
 
-static void add_command(GPtrArray *all, const struct lexicon *lx, const struct lex_command *command)
+static void add_command(GPtrArray *all, const struct lex_command *command)
 {
     const struct lex_effect *effect = &command->effect;
-    const struct lex_output *out =
-        effect->kind == LEX_CALL ? NULL : lx->outputs->pdata[effect->output];
-    bool verb = effect->kind == LEX_VERB && effect->verb && effect->verb - lex_verbs > RLX_TONE;
     if (effect->kind == LEX_CALL && command->expires)
         add(all, command->place, "a function that expires");
-    else if (verb && (out->kind == LEX_LED || out->kind == LEX_RELAY || out->kind == LEX_BUZZER))
-        add(all, command->place, "what it tells '%s'", out->name);
+}
+
+/* What is said in a step is not kept as text. */
+static void add_routine(GPtrArray *all, const struct lexicon *lx, const struct lex_routine *routine)
+{
+    int32_t values[15];
+    unsigned given;
+    for (unsigned i = 0; i < routine->steps->len; i++) {
+        const struct lex_step *step = routine->steps->pdata[i];
+        const struct lex_command *command =
+            step->text ? lex_command_taking(lx, step->text, values, &given) : NULL;
+        for (unsigned k = 0; command && k < command->elements->len; k++) {
+            const struct lex_element *e = command->elements->pdata[k];
+            if (e->kind == LEX_TEXT || e->kind == LEX_LIST)
+                add(all, routine->place, "a step with a text or list, \"%s\"", step->text);
+        }
+    }
 }
 
 static void add_link(GPtrArray *all, const struct lex_link *link)
@@ -51,11 +59,10 @@ GPtrArray *image_not_run(const struct lexicon *lx)
 {
     GPtrArray *all = g_ptr_array_new_with_free_func(g_free);
     for (unsigned i = 0; i < lx->outputs->len; i++) add_output(all, lx->outputs->pdata[i]);
-    for (unsigned i = 0; i < lx->commands->len; i++) add_command(all, lx, lx->commands->pdata[i]);
+    for (unsigned i = 0; i < lx->commands->len; i++) add_command(all, lx->commands->pdata[i]);
     for (unsigned i = 0; i < lx->links->len; i++) add_link(all, lx->links->pdata[i]);
     for (unsigned i = 0; i < lx->settings->len; i++)
         add(all, ((struct lex_setting *)lx->settings->pdata[i])->place, "settings");
-    for (unsigned i = 0; i < lx->routines->len; i++)
-        add(all, ((struct lex_routine *)lx->routines->pdata[i])->place, "routines");
+    for (unsigned i = 0; i < lx->routines->len; i++) add_routine(all, lx, lx->routines->pdata[i]);
     return all;
 }

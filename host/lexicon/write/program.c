@@ -115,18 +115,29 @@ static void put_push(struct build *b, GByteArray *to, int32_t value)
     }
 }
 
-/* The values of the slots that were left out. */
-static void put_fallbacks(struct build *b, GByteArray *to, const struct lex_command *command,
-                          unsigned given)
+/* What a slot gives for what was said. */
+static int32_t slot_value(const struct lex_element *e, int32_t said)
+{
+    int64_t way = (int64_t)e->us_high - e->us_low;
+    if (e->kind == LEX_CHOICE) return (int32_t)image_choice_value(e, (unsigned)said);
+    if (e->kind == LEX_SET) return said;
+    if (e->pulses) return e->us_low + (int32_t)((said - e->low) * way / (e->high - e->low));
+    return lex_value_scaled(e, said);
+}
+
+/* The values of slots that are not read: of all where they are known, else of those that were left
+ * out. */
+static void put_values(struct build *b, GByteArray *to, const struct lex_command *command,
+                       unsigned given, const int32_t *values)
 {
     for (unsigned i = 0, slot = 0; i < command->elements->len; i++) {
         const struct lex_element *e = command->elements->pdata[i];
-        if (e->kind == LEX_WORD || slot++ < given) continue;
-        put_push(b, to,
-                 e->kind == LEX_CHOICE ? (int32_t)image_choice_value(e, (unsigned)e->fallback)
-                 : e->pulses           ? e->us_low + (int32_t)((int64_t)(e->fallback - e->low) *
-                                                     (e->us_high - e->us_low) / (e->high - e->low))
-                                       : lex_value_scaled(e, e->fallback));
+        if (e->kind == LEX_WORD) continue;
+        if (slot >= given)
+            put_push(b, to, slot_value(e, e->fallback));
+        else if (values)
+            put_push(b, to, slot_value(e, values[slot]));
+        slot++;
     }
 }
 
@@ -136,9 +147,14 @@ static void put_lasts(struct build *b, GByteArray *to, const struct lex_command 
 {
     const struct lex_effect *effect = &command->effect;
     uint32_t lasts = effect->lasts ? effect->lasts | RLX_LASTS_OFF : command->expires;
-    if (effect->kind == LEX_CALL) return;
-    if (!lasts && !effect->which)
-        lasts = ((struct lex_output *)b->lx->outputs->pdata[effect->output])->expires;
+    const struct lex_output *out = lex_effect_output(b->lx, effect);
+    if (!out) return;
+    if (!lasts && !effect->which) lasts = out->expires;
+    for (unsigned i = 0; !effect->lasts && !command->expires && i < out->members->len; i++) {
+        int member = lexicon_output_index(b->lx, out->members->pdata[i]);
+        uint32_t expires = ((struct lex_output *)b->lx->outputs->pdata[member])->expires;
+        if (expires && (!lasts || expires < lasts)) lasts = expires; /* the shortest of a group's */
+    }
     if (!lasts) return;
     build_need(b, RLX_BIT_EXPIRY);
     build_need(b, RLX_BIT_FAMILY);
@@ -164,16 +180,14 @@ static void put_tellings(struct build *b, GByteArray *to, const struct lex_query
 /* A level that stands in the lexicon is signed there. */
 static bool is_motor(const struct build *b, const struct lex_effect *effect)
 {
-    if (effect->kind == LEX_CALL) return false;
-    enum lex_output_kind kind = ((struct lex_output *)b->lx->outputs->pdata[effect->output])->kind;
-    return kind == LEX_MOTOR || kind == LEX_PAIR;
+    const struct lex_output *out = lex_effect_output(b->lx, effect);
+    return out && (out->kind == LEX_MOTOR || out->kind == LEX_PAIR);
 }
 
 /* Of a servo in microseconds. */
 static int32_t fixed_level(const struct build *b, const struct lex_effect *effect)
 {
-    const struct lex_output *out =
-        effect->kind == LEX_CALL ? NULL : b->lx->outputs->pdata[effect->output];
+    const struct lex_output *out = lex_effect_output(b->lx, effect);
     if (out && out->kind == LEX_SERVO) return lex_value_scaled(out->range, effect->argument);
     return is_motor(b, effect) ? effect->argument : effect->fixed;
 }
@@ -181,6 +195,7 @@ static int32_t fixed_level(const struct build *b, const struct lex_effect *effec
 static unsigned verb_need(const struct build *b, const struct lex_effect *effect)
 {
     const struct lex_output *out = b->lx->outputs->pdata[effect->output];
+    if (out->kind == LEX_GROUP) return RLX_BIT_GROUPS;
     if (out->kind == LEX_REVERSER) return RLX_BIT_MOVES;
     if (out->kind == LEX_SERVO) return RLX_BIT_SERVOS;
     if (out->kind == LEX_MOTOR || out->kind == LEX_PAIR) return RLX_BIT_MOTORS;
@@ -194,7 +209,10 @@ static void put_verb(struct build *b, GByteArray *to, const struct lex_command *
     const struct lex_effect *effect = &command->effect;
     unsigned slots = lex_command_slots(command) - (effect->which != NULL);
     build_need(b, RLX_BIT_SWITCH);
-    if (!effect->verb) return; /* the slot says it */
+    if (!effect->verb) { /* the slot says it */
+        if (lex_effect_output(b->lx, effect)->kind == LEX_GROUP) put_push(b, to, RLX_MASK);
+        return;
+    }
     static const int32_t otherwise[] = {
         [LEX_ARG_COUNT] = 1, [LEX_ARG_TIME] = 1000, [LEX_ARG_HERTZ] = 1000, [LEX_ARG_LEVEL] = 100};
     if (!slots)
@@ -203,29 +221,30 @@ static void put_verb(struct build *b, GByteArray *to, const struct lex_command *
     put_push(b, to, (int32_t)(effect->verb - lex_verbs));
 }
 
-/* operand: RLX_OPERAND_... */
-static void put_end(struct build *b, GByteArray *to, const struct node *node, unsigned operand)
+void build_put_end(struct build *b, GByteArray *to, const struct lex_command *command,
+                   unsigned given, const int32_t *said, unsigned operand)
 {
-    const struct lex_command *command = node->end;
     const struct lex_effect *effect = &command->effect;
     put_lasts(b, to, command);
-    put_fallbacks(b, to, command, node->given);
+    put_values(b, to, command, given, said);
     if (effect->kind == LEX_VERB)
         put_verb(b, to, command);
     else if (effect->fixed >= 0)
         put_push(b, to, fixed_level(b, effect));
     if (effect->which) operand = RLX_OPERAND_VALUE;
-    unsigned act = effect->kind == LEX_VERB     ? RLX_ACT_VERB
+    bool verb = effect->kind == LEX_VERB || effect->kind == LEX_RUN;
+    unsigned act = verb                         ? RLX_ACT_VERB
                    : effect->kind == LEX_SWITCH ? RLX_ACT_SWITCH
                    : effect->kind == LEX_LEVEL  ? RLX_ACT_LEVEL
                                                 : RLX_ACT_CALL;
     build_need(b, effect->kind == LEX_VERB     ? verb_need(b, effect)
+                  : effect->kind == LEX_RUN    ? RLX_BIT_ROUTINES
                   : effect->kind == LEX_SWITCH ? RLX_BIT_SWITCH
                   : effect->kind == LEX_LEVEL  ? RLX_BIT_LEVEL
                                                : RLX_BIT_CALL);
-    build_put8(to,
-               RLX_OP_END | act | operand | (appends(command, node->given) ? RLX_END_APPEND : 0) |
-                   (command->query ? RLX_END_TELLS : 0) | (command->newest ? RLX_END_NEWEST : 0));
+    build_put8(to, RLX_OP_END | act | operand | (appends(command, given) ? RLX_END_APPEND : 0) |
+                       (command->query ? RLX_END_TELLS : 0) |
+                       (command->newest ? RLX_END_NEWEST : 0));
     if (command->newest) build_need(b, RLX_BIT_NEWEST);
     if (command->query) build_need(b, RLX_BIT_QUERY);
     if (effect->kind == LEX_CALL) build_put8(to, signature_index(b, command));
@@ -457,13 +476,13 @@ GByteArray *build_program(struct build *b, const struct node *node, unsigned ope
     GByteArray *to = g_byte_array_new();
     bool words = node->words->len || node->choices->len;
     if (node->end && !graph_next(node, 0)) {
-        put_end(b, to, node, operand);
+        build_put_end(b, to, node->end, node->given, NULL, operand);
         return to;
     }
     if (node->end) {
         GByteArray *end = g_byte_array_new();
         build_need(b, RLX_BIT_FAMILY);
-        put_end(b, end, node, operand);
+        build_put_end(b, end, node->end, node->given, NULL, operand);
         build_put8(to, RLX_OP_IF_END);
         build_put8(to, end->len);
         build_put_all(to, end);

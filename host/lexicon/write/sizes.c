@@ -121,7 +121,8 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
     bool rests = false;
     for (unsigned i = 0; i < lx->outputs->len; i++) {
         const struct lex_output *out = lx->outputs->pdata[i];
-        rests |= out->least_on || out->least_off || out->interlock || out->kind >= LEX_MOTOR;
+        rests |= out->least_on || out->least_off || out->interlock ||
+                 (out->kind >= LEX_MOTOR && out->kind <= LEX_SERVO);
     }
     for (unsigned i = 0; i < lx->commands->len; i++) {
         struct lex_command *command = lx->commands->pdata[i];
@@ -149,6 +150,15 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
     for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->outputs->len; i++)
         most = MAX(most, strlen(((struct lex_output *)lx->outputs->pdata[i])->name) +
                              strlen(rests ? "ok  opening waiting 86400000ms\r\n" : "ok  100\r\n"));
+    for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->outputs->len; i++) {
+        const struct lex_output *out = lx->outputs->pdata[i];
+        size_t sum = strlen("ok  \r\n") + strlen(out->name);
+        for (unsigned k = 0; k < out->members->len; k++) sum += strlen(out->members->pdata[k]) + 1;
+        most = MAX(most, sum);
+    }
+    for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->routines->len; i++)
+        most = MAX(most, strlen(((struct lex_routine *)lx->routines->pdata[i])->name) +
+                             strlen("ok  step 64 of 64 left 2147483647ms\r\n"));
     for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->inputs->len; i++)
         most = MAX(most, strlen(((struct lex_input *)lx->inputs->pdata[i])->name) +
                              strlen("ok  off\r\n"));

@@ -1,0 +1,75 @@
+/* The image: routines, each a row of acts and waits. */
+#include <string.h>
+
+#include "build.h"
+
+/* Marks the outputs that the command tells something; of a group its outputs. */
+static void mark_outputs(const struct lexicon *lx, const struct lex_command *command,
+                         const int32_t *values, bool marked[256])
+{
+    const struct lex_element *which = command->effect.which;
+    const struct lex_output *out = lex_effect_output(lx, &command->effect);
+    unsigned output = command->effect.output;
+    if (!out) return;
+    if (which) output = which->outputs[values[0]];
+    out = lx->outputs->pdata[output];
+    if (out->kind != LEX_GROUP) marked[output] = true;
+    for (unsigned i = 0; i < out->members->len; i++)
+        marked[lexicon_output_index(lx, out->members->pdata[i])] = true;
+}
+
+/* A step's act: the values that its text says, and what is done with them. */
+static void put_step(struct build *b, GByteArray *to, const struct lex_step *step, bool marked[256])
+{
+    int32_t values[15];
+    unsigned given;
+    if (!step->text) {
+        build_put8(to, RLX_OP_WAIT);
+        build_put32(to, step->wait);
+        return;
+    }
+    const struct lex_command *command = lex_command_taking(b->lx, step->text, values, &given);
+    if (!command) return; /* D21 */
+    mark_outputs(b->lx, command, values, marked);
+    build_put_end(b, to, command, given, values,
+                  command->effect.which ? RLX_OPERAND_VALUE : RLX_OPERAND_INLINE);
+}
+
+static void put_routine(struct build *b, const struct lex_routine *routine)
+{
+    GByteArray *to = b->image->bytes, *steps = g_byte_array_new();
+    bool marked[256] = {false};
+    unsigned outputs = 0;
+    for (unsigned i = 0; i < routine->steps->len; i++)
+        put_step(b, steps, routine->steps->pdata[i], marked);
+    build_put8(steps, RLX_OP_OVER);
+    for (unsigned i = 0; i < G_N_ELEMENTS(marked); i++) outputs += marked[i];
+    build_row(b, "routine %s", routine->name);
+    build_put8(to, outputs);
+    for (unsigned i = 0; i < G_N_ELEMENTS(marked); i++)
+        if (marked[i]) build_put8(to, i);
+    build_put8(to, routine->steps->len);
+    build_put_all(to, steps);
+    g_byte_array_free(steps, TRUE);
+}
+
+void build_put_routines(struct build *b)
+{
+    GByteArray *to = b->image->bytes;
+    unsigned n = b->lx->routines->len, rows;
+    if (!n) return;
+    build_need(b, RLX_BIT_ROUTINES);
+    build_need(b, RLX_BIT_FAMILY);
+    build_need(b, RLX_BIT_SWITCH);
+    build_need(b, RLX_BIT_NUMBER);
+    build_need(b, RLX_BIT_WIDE); /* which tells how long it takes still */
+    build_set16(to, RLX_IMG_ROUTINES, to->len);
+    build_row(b, "the routines");
+    build_put8(to, n);
+    rows = to->len;
+    for (unsigned i = 0; i < n; i++) build_put16(to, 0);
+    for (unsigned i = 0; i < n; i++) {
+        build_set16(to, rows + 2 * i, to->len);
+        put_routine(b, b->lx->routines->pdata[i]);
+    }
+}

@@ -1,0 +1,157 @@
+/* Routines: commands that the lexicon says, one after the other, with times between them. */
+#include "core.h"
+
+#if RLX_HAS_ROUTINES
+
+static uint8_t n_routines(const struct rlx_device *d)
+{
+    uint16_t at = RLX_ROM16_EVEN(d->image + RLX_IMG_ROUTINES);
+    return at ? RLX_ROM8(d->image + at) : 0;
+}
+
+/* Where its outputs stand: their number, then they. */
+static rlx_rom routine_row(const struct rlx_device *d, uint8_t routine)
+{
+    return d->image + RLX_ROM16(rlx_part(d, RLX_IMG_ROUTINES) + 1 + 2u * routine);
+}
+
+static bool drives(const struct rlx_device *d, uint8_t routine, uint8_t output)
+{
+    rlx_rom row = routine_row(d, routine);
+    for (uint8_t n = RLX_ROM8(row); n; n--)
+        if (RLX_ROM8(row + n) == output) return true;
+    return false;
+}
+
+static void routine_over(struct rlx_device *d, uint8_t routine, uint8_t how)
+{
+    d->routines[routine].at = 0;
+    rlx_source_tell(d, routine, RLX_EVT_IS_ROUTINES, how);
+}
+
+RLX_INTERNAL void rlx_routines_stop(struct rlx_device *d)
+{
+    uint8_t n = n_routines(d);
+    for (uint8_t i = 0; i < n; i++)
+        if (d->routines[i].at) routine_over(d, i, RLX_EVT_OFF);
+}
+
+RLX_INTERNAL void rlx_routines_yield(struct rlx_device *d, uint8_t output)
+{
+    uint8_t n = n_routines(d);
+#if RLX_HAS_GROUPS
+    for (uint8_t i = 0; rlx_output_is_group(d, output) && i < rlx_group_size(d, output); i++)
+        for (uint8_t k = 0; k < n; k++)
+            if (d->routines[k].at && drives(d, k, rlx_group_member(d, output, i)))
+                routine_over(d, k, RLX_EVT_OFF);
+#endif
+    for (uint8_t i = 0; i < n; i++)
+        if (d->routines[i].at && drives(d, i, output)) routine_over(d, i, RLX_EVT_OFF);
+}
+
+RLX_INTERNAL int rlx_routine_tell(struct rlx_device *d, uint8_t routine, enum rlx_verb verb)
+{
+    struct rlx_routine *r = &d->routines[routine];
+    rlx_rom row = routine_row(d, routine);
+    uint8_t n = RLX_ROM8(row);
+    if ((verb == RLX_RUN) == (r->at != 0)) return RLX_ALREADY;
+    r->failed = false;
+    if (verb != RLX_RUN) {
+        routine_over(d, routine, RLX_EVT_OFF);
+        return 0;
+    }
+    for (uint8_t i = 1; i <= n; i++) rlx_routines_yield(d, RLX_ROM8(row + i));
+    r->at = (uint16_t)(row - d->image + n + 2);
+    r->step = 0;
+    r->due = d->now;
+    return 0;
+}
+
+/* Does what stands at d->at, and leaves it behind that. */
+static int act_there(struct rlx_device *d)
+{
+    rlx_rom end = d->at;
+    uint8_t what = RLX_ROM8(end);
+    int done = rlx_act(d);
+    d->at = end + 1 + ((what & RLX_ACT_MASK) == RLX_ACT_CALL);
+    if ((what & RLX_OPERAND_MASK) == RLX_OPERAND_INLINE) d->at += RLX_HAS_MANY && d->many ? 2 : 1;
+    return done;
+}
+
+/* One element: a wait, an act with what is pushed before it, or the end. */
+static void routine_step(struct rlx_device *d, uint8_t routine)
+{
+    struct rlx_routine *r = &d->routines[routine];
+    rlx_rom op = d->image + r->at;
+    if (RLX_ROM8(op) == RLX_OP_OVER) {
+        routine_over(d, routine, RLX_EVT_ON);
+        return;
+    }
+    r->step++;
+    if (RLX_ROM8(op) == RLX_OP_WAIT) {
+        r->due = d->now + rlx_rom32(op + 1);
+        r->at = (uint16_t)(r->at + 5);
+        return;
+    }
+    d->n_values = 0;
+#if RLX_HAS_EXPIRY
+    d->lasts = 0;
+#endif
+    d->link = &d->links[0]; /* it has no texts */
+    d->at = op;
+    while (rlx_take_silent(d, &op)) {}
+    r->failed = act_there(d) < 0;
+    r->at = (uint16_t)(d->at - d->image);
+    if (r->failed) routine_over(d, routine, RLX_EVT_HELD);
+}
+
+RLX_INTERNAL uint32_t rlx_routines_run(struct rlx_device *d)
+{
+    uint32_t wait = RLX_FOREVER;
+    uint8_t n = n_routines(d);
+    for (uint8_t i = 0; i < n; i++) {
+        struct rlx_routine *r = &d->routines[i];
+        while (r->at && (int32_t)(d->now - r->due) >= 0) routine_step(d, i);
+        if (r->at && r->due - d->now < wait) wait = r->due - d->now;
+    }
+    return wait;
+}
+
+/* The waits that are left, with the one that it is in. */
+static uint32_t left_of_routine(const struct rlx_device *d, const struct rlx_routine *r)
+{
+    uint32_t left = (int32_t)(r->due - d->now) > 0 ? r->due - d->now : 0;
+    rlx_rom op = d->image + r->at;
+    for (uint8_t kind; (kind = RLX_ROM8(op)) != RLX_OP_OVER;) {
+        if (kind == RLX_OP_WAIT) left += rlx_rom32(op + 1);
+        if (kind & RLX_OP_END) {
+            bool call = (kind & RLX_ACT_MASK) == RLX_ACT_CALL;
+            bool is_inline = (kind & RLX_OPERAND_MASK) == RLX_OPERAND_INLINE;
+            op += 1 + call + (is_inline ? RLX_HAS_MANY && d->many ? 2 : 1 : 0);
+        } else {
+            op += kind == RLX_OP_PUSH ? 2 : kind == RLX_OP_PUSH16 ? 3 : 5;
+        }
+    }
+    return left;
+}
+
+#if RLX_HAS_BUILT_IN
+RLX_INTERNAL void rlx_routine_told(struct rlx_device *d, uint8_t routine)
+{
+    const struct rlx_routine *r = &d->routines[routine];
+    rlx_rom row = routine_row(d, routine);
+    if (!r->at && !r->failed) {
+        rlx_reply_words(d, "off");
+        return;
+    }
+    rlx_reply_words(d, r->failed ? "failed " : "step ");
+    rlx_reply_number(d, r->step, 0);
+    if (r->failed) return;
+    rlx_reply_words(d, " of ");
+    rlx_reply_number(d, RLX_ROM8(row + RLX_ROM8(row) + 1), 0);
+    rlx_reply_words(d, " left ");
+    rlx_reply_number(d, (rlx_value)left_of_routine(d, r), 0);
+    rlx_reply_words(d, "ms");
+}
+#endif
+#endif

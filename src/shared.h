@@ -1,0 +1,20 @@
+/* What the rooms of the chip share. */
+#ifndef RLX_SHARED_H
+#define RLX_SHARED_H
+
+#include "rlx/device.h"
+
+/* 32 bits of the image, at any offset. */
+static inline uint32_t rlx_rom32(rlx_rom at)
+{
+    return RLX_ROM16(at) | (uint32_t)RLX_ROM16(at + 2) << 16;
+}
+
+#if RLX_HAS_INPUTS || RLX_HAS_MOVES || RLX_HAS_ROUTINES
+/* drive.c: tells the events of an input (kind 0), output or routine (RLX_EVT_IS_...) the word that
+ * their rows have at `field`. */
+RLX_INTERNAL void rlx_source_tell(struct rlx_device *device, uint8_t source, uint8_t kind,
+                                  uint8_t field);
+#endif
+
+#endif

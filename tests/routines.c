@@ -1,0 +1,163 @@
+/* Routines: steps at their times, to the millisecond, across the wrap of the clock and with late
+ * polls; what cancels one and what does not, against a plain model. */
+#include <stdio.h>
+#include <string.h>
+
+#include "harness.h"
+#include "lines.h"
+#include "rig.h"
+
+static struct rig *start(uint32_t now)
+{
+    struct rig *rig = rig_new(LEXICONS "/dusk.lexicon");
+    CHECK_INT(rig_start(rig, now), 0);
+    rig_run(rig);
+    rig_forget(rig);
+    return rig;
+}
+
+static void asked_at_each_millisecond(void)
+{
+    for (unsigned late = 0; late < 2; late++) {
+        struct rig *rig = start(late ? UINT32_MAX - 2500 : 5000);
+        CHECK_TALK(rig, 0, "dusk", "ok dusk");
+        uint32_t began = rig->now_ms - 1; /* the poll that took the line's end */
+        while (rig->now_ms - began < 4900) {
+            char wanted[64];
+            uint32_t asked = rig->now_ms - began;
+            snprintf(wanted, sizeof wanted, "ok dusk step 4 of 5 left %ums", 5000 - asked);
+            CHECK_TALK(rig, 0, "dusk?", wanted);
+            rig_wait(rig, 37);
+        }
+        rig_forget(rig);
+        rig_wait(rig, began + 4999 - rig->now_ms);
+        CHECK_INT(rig->board.level[8], 0);
+        rig_wait(rig, 1);
+        CHECK_INT(rig->board.level[8], 1);
+        CHECK_TEXT(rig->sent[0]->str, "ev dusk done\r\n");
+        rig_free(rig);
+    }
+}
+
+/* A wait begins when its step is reached, however late: nothing is caught up with in a burst. */
+static void late_polls(void)
+{
+    struct rig *rig = start(100);
+    CHECK_TALK(rig, 0, "dawn", "ok dawn");
+    rig->now_ms += 3600000;
+    CHECK_INT(rig->calls, 0);
+    rlx_poll(&rig->device, rig->now_ms);
+    CHECK_INT(rig->calls, 1);
+    CHECK_INT(rig->value[0], 250);
+    CHECK_INT(rig->value[1], 0);
+    CHECK_INT(rlx_poll(&rig->device, rig->now_ms), 1000);
+    rig_wait(rig, 999);
+    CHECK_INT(rig->calls, 1);
+    rig_wait(rig, 1);
+    CHECK_INT(rig->calls, 2);
+    CHECK_INT(rig->value[0], 7);
+    CHECK_INT(rig->value[1], 1);
+    CHECK_TALK(rig, 0, "lights?", "ok lights beacon+bell");
+    rig_free(rig);
+}
+
+static void a_step_that_fails(void)
+{
+    struct rig *rig = start(0);
+    rig->returns = -RLX_ERR_BUSY;
+    CHECK_TALK(rig, 0, "dawn", "ok dawn");
+    rig_forget(rig);
+    rig_wait(rig, 2100);
+    CHECK_TEXT(rig->sent[0]->str, "ev dawn failed\r\n");
+    CHECK_INT(rig->calls, 1);
+    CHECK_TALK(rig, 0, "dawn?", "ok dawn failed 3");
+    CHECK_TALK(rig, 0, "dawn stop", "ok dawn stop already");
+    rig->returns = 0;
+    CHECK_TALK(rig, 0, "dawn", "ok dawn");
+    rig_wait(rig, 100);
+    CHECK_TALK(rig, 1, "d", "<ok dusk\n<ev dawn stopped"); /* it has an output of dawn: that one ends */
+    CHECK_TALK(rig, 0, "dawn?", "ok dawn off");
+    CHECK_INT(rig->calls, 1);
+    rig_free(rig);
+}
+
+/* What each line tells: outputs, as bits, and the routine that it starts (1..3) or ends. */
+enum { PUMP = 1, GATE = 2, GLOW = 4, BEACON = 8, BELL = 16, LIGHTS = GLOW | BEACON | BELL };
+static const struct {
+    const char *text;
+    unsigned outputs, starts, ends;
+} says[] = {
+    {"pump off", PUMP, 0, 0},
+    {"pump on", PUMP, 0, 0},
+    {"gate stop", GATE, 0, 0},
+    {"glow 3", GLOW, 0, 0},
+    {"glow 101", 0, 0, 0},
+    {"beacon flash 2", BEACON, 0, 0},
+    {"lights on", LIGHTS, 0, 0},
+    {"dark", LIGHTS, 0, 0},
+    {"show bell", LIGHTS, 0, 0},
+    {"set pump on", PUMP, 0, 0},
+    {"set lights off", LIGHTS, 0, 0},
+    {"dose 7", 0, 0, 0},
+    {"dose", 0, 0, 0},
+    {"dusk?", 0, 0, 0},
+    {"dusk", 0, 1, 0},
+    {"evening", 0, 1, 0},
+    {"dawn", 0, 2, 0},
+    {"chime", 0, 3, 0},
+    {"dusk stop", 0, 0, 1},
+    {"dawn stop", 0, 0, 2},
+    {"chime stop", 0, 0, 3},
+    {"halt", PUMP | GATE | LIGHTS, 0, 0},
+    {"pump on; glow 101", 0, 0, 0},
+    {"dusk; gate stop", GATE, 1, 0},
+};
+static const unsigned drives[] = {PUMP | GATE | GLOW | BEACON, LIGHTS, LIGHTS};
+static const uint32_t lasts[] = {5000, 3000, 150};
+static const char *const asks[] = {"dusk?", "dawn?", "chime?"};
+
+static void random_lines(void)
+{
+    unsigned cancelled = 0, ended = 0;
+    lines_seed = 5;
+    for (unsigned late = 0; late < 2; late++) {
+        struct rig *rig = start(late ? UINT32_MAX - 1000000 : 0);
+        uint32_t over[3] = {0};
+        bool runs[3] = {false};
+        for (unsigned n = 0; n < 4000; n++) {
+            unsigned say = lines_chance(G_N_ELEMENTS(says));
+            rig_talk(rig, 0, says[say].text);
+            uint32_t heard = rig->now_ms - 1;
+            unsigned outputs = says[say].outputs, starts = says[say].starts;
+            for (unsigned i = 0; i < 3; i++)
+                if (runs[i] && (int32_t)(heard - over[i]) >= 0) runs[i] = false, ended++;
+            if (starts && !runs[starts - 1]) {
+                for (unsigned i = 0; i < 3; i++)
+                    if (runs[i] && drives[i] & drives[starts - 1]) runs[i] = false, cancelled++;
+                runs[starts - 1] = true;
+                over[starts - 1] = heard + lasts[starts - 1];
+            }
+            if (says[say].ends) runs[says[say].ends - 1] = false;
+            for (unsigned i = 0; i < 3; i++)
+                if (runs[i] && drives[i] & outputs) runs[i] = false, cancelled++;
+            for (unsigned i = 0; i < 3; i++) {
+                test_context("%u: %s, then %s", n, says[say].text, asks[i]);
+                const char *told = rig_talk(rig, 0, asks[i]);
+                uint32_t now = rig->now_ms - 1;
+                bool still = runs[i] && (int32_t)(now - over[i]) < 0;
+                CHECK(strstr(told, still ? " step " : " off") != NULL);
+            }
+            rig_wait(rig, lines_chance(3) ? lines_chance(120) : lines_chance(4000));
+        }
+        rig_free(rig);
+    }
+    CHECK(cancelled > 1000 && ended > 200);
+}
+
+static const struct test_case cases[] = {
+    {"P11: steps at their times", asked_at_each_millisecond},
+    {"P11: late polls", late_polls},
+    {"a step that fails", a_step_that_fails},
+    {"P5: what ends a routine, and what does not", random_lines},
+};
+TEST_MAIN(cases)
