@@ -16,6 +16,7 @@
 #include "core/act.c"
 #include "core/routine.c"
 #include "core/event.c"
+#include "core/presence.c"
 #include "core/device.c"
 #include "drive/drive.c"
 #include "drive/lamp.c"

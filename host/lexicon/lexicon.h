@@ -306,7 +306,9 @@ struct lex_link {
     bool greets;        /* the state of every event source is told on link-up */
     char *yields;       /* the link that has precedence... */
     unsigned yields_s;  /* ...for so many seconds after it was last used */
-    unsigned state_pin; /* of a bridge: LEX_NO_PIN where it has none */
+    unsigned state_pin; /* tells whether somebody is there: LEX_NO_PIN where there is none... */
+    bool state_low;     /* ...and is then low */
+    uint32_t lost;      /* ms without a valid frame after which it is lost; 0: never */
     GPtrArray *texts;   /* struct lex_text * */
 };
 

@@ -303,6 +303,27 @@ static void send_packet(struct talk *t, const char *bytes, size_t count)
     }
 }
 
+/* "! up skiff": the level at a link's state pin. False: it is something else. */
+static bool move_link(struct talk *t, const char *line)
+{
+    char **words = g_strsplit(line, " ", 3);
+    bool here = g_strv_length(words) == 3 && !strcmp(words[0], "!");
+    const struct lex_link *link = here ? lexicon_link(t->lx, words[2]) : NULL;
+    bool up = link && !strcmp(words[1], "up"), moves = up || (link && !strcmp(words[1], "down"));
+    moves = moves && link->state_pin != LEX_NO_PIN;
+    if (moves && !t->options->plain) {
+        stamp(t, '!', link->name);
+        fprintf(t->out, "%-6s (pin %u %s)\n", words[1], link->state_pin,
+                up != link->state_low ? "high" : "low");
+    }
+    if (moves) {
+        device_in(t->device, SIM_PIN_IN, (uint8_t)link->state_pin, up != link->state_low);
+        until_quiet(t);
+    }
+    g_strfreev(words);
+    return moves;
+}
+
 /* "! upper on": the level at an input's pin. False: it is something else. */
 static bool move_pin(struct talk *t, const char *line)
 {
@@ -381,7 +402,8 @@ static void converse(struct talk *t, FILE *in)
         if (count && line[count - 1] == '\n') count--;
         if (count && line[count - 1] == '\r') count--;
         line[count] = 0;
-        if (!let_pass(t, line) && !move_pin(t, line)) type_line(t, line, (size_t)count);
+        if (!let_pass(t, line) && !move_link(t, line) && !move_pin(t, line))
+            type_line(t, line, (size_t)count);
         fflush(t->out);
     }
     free(line);

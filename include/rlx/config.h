@@ -61,7 +61,8 @@
     X(MOTORS, 47, "motors")                                              \
     X(SERVOS, 48, "servos")                                              \
     X(GROUPS, 49, "groups")                                              \
-    X(ROUTINES, 50, "routines")
+    X(ROUTINES, 50, "routines")                                          \
+    X(PRESENCE, 51, "links that can be lost")
 
 enum {
 #define RLX_FEATURE_BIT(id, bit, name) RLX_BIT_##id = (bit),
@@ -222,6 +223,9 @@ enum {
 #ifndef RLX_HAS_ROUTINES
 #define RLX_HAS_ROUTINES 1
 #endif
+#ifndef RLX_HAS_PRESENCE
+#define RLX_HAS_PRESENCE 1
+#endif
 
 /* What is built in and every lexicon can turn on: bits of RLX_BUILT_IN. */
 #define RLX_BUILT_INS(X)                                             \
@@ -256,8 +260,10 @@ enum {
 #define RLX_HAS_NOW                                                                        \
     (RLX_HAS_TIMED || RLX_HAS_TAGS || RLX_HAS_EXPIRY || RLX_HAS_PACED || RLX_HAS_YIELDS || \
      RLX_HAS_INPUTS || RLX_HAS_ACTS || RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || \
-     RLX_HAS_SERVOS || RLX_HAS_ROUTINES || RLX_HAS_LOG)
+     RLX_HAS_SERVOS || RLX_HAS_ROUTINES || RLX_HAS_PRESENCE || RLX_HAS_LOG)
 #define RLX_HAS_SOURCE (RLX_HAS_ADDRESS || RLX_HAS_TAGS || RLX_HAS_CHECK || RLX_HAS_MESSAGE)
+/* Whether links are up or down. */
+#define RLX_HAS_UP (RLX_HAS_EVENTS || RLX_HAS_PRESENCE)
 /* Whether frames are looked at before it is their turn. */
 #define RLX_HAS_AHEAD (RLX_HAS_HALT || RLX_HAS_NEWEST)
 

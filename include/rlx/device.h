@@ -144,7 +144,7 @@ struct rlx_device {
 #if RLX_HAS_EXPIRY
     uint32_t lasts; /* of the command in hand: ms, and RLX_LASTS_OFF; 0: it does not expire */
 #endif
-#if RLX_HAS_EVENTS
+#if RLX_HAS_UP
     bool bye; /* the frame in hand says so */
 #endif
 #if RLX_HAS_DROP
@@ -232,10 +232,12 @@ uint32_t rlx_poll(struct rlx_device *device, uint32_t now_ms);
  * word. 0, or -RLX_ERR_RANGE where there is no such event or word. Emitted NAME_tell_EVENT()
  * functions call it. Main side, also from a handler. */
 int rlx_event(struct rlx_device *device, uint8_t event, uint8_t word);
+#endif
 
-/* The other side of a link has gone, or is there again: by a pin that tells it, a plug, a
- * registration. Nothing is told on a link that is down; a valid frame brings it up too. Main
- * side. */
+#if RLX_HAS_UP
+/* The other side of a link has gone, or is there again: by a plug, a registration. Nothing is told
+ * on a link that is down, and the outputs with `lost LINK` are made safe when it goes down; a valid
+ * frame brings it up too, unless its state pin says otherwise. Main side. */
 void rlx_link_is_up(struct rlx_device *device, uint8_t link, bool up);
 #endif
 

@@ -72,6 +72,10 @@ const char *rlx_mover_state(const struct rlx_device *device, uint8_t output);
 uint32_t rlx_output_waits(const struct rlx_device *device, uint8_t output);
 #endif
 
+/* Makes it safe as `halt` does, but that one which is safe on does not go on beside another one of
+ * its interlock, or before its least time off. */
+void rlx_output_safe(struct rlx_device *device, uint8_t output);
+
 #if RLX_HAS_EXPIRY
 /* What the output is told next lasts so many milliseconds from this poll on, up to RLX_LASTS_MAX;
  * then it goes to its safe state, or off where RLX_LASTS_OFF is added. 0: until it is told

@@ -236,8 +236,18 @@ enum {
     RLX_MORE_YIELDS = 16,  /* to which link, from 1; 0: to none... */
     RLX_MORE_EVENT = 17,   /* most bytes of an event or a note, all in all; 0: none are told here */
     RLX_MORE_YIELDS_S = 18, /* 16 bit: ...so many seconds after it was last used */
-    RLX_MORE_SIZE = 20
+    RLX_MORE_PRESENCE = 20, /* 16 bit: what tells that it is lost, and what follows; 0: nothing */
+    RLX_MORE_SIZE = 22
 };
+
+/* What tells that a link is lost, and what follows. */
+enum {
+    RLX_PRS_FLAGS = 0,
+    RLX_PRS_PIN = 1,
+    RLX_PRS_SILENCE = 2, /* 32 bit: milliseconds without a valid frame; 0: any */
+    RLX_PRS_LISTS = 6    /* count8, the outputs that are made safe; count8, those that show it */
+};
+enum { RLX_PRS_HAS_PIN = 1, RLX_PRS_ACTIVE_LOW = 2 };
 enum {
     RLX_LINK_CHECK = 1,          /* a check may stand behind a frame... */
     RLX_LINK_CHECK_REQUIRED = 2, /* ...or must */

@@ -103,11 +103,16 @@ struct rlx_link {
     uint8_t echoed; /* bytes of the line that were told back... */
     bool prompted;  /* ...behind what stands before them */
 #endif
-#if RLX_HAS_EVENTS
+#if RLX_HAS_UP
     bool down; /* nobody is there: events are not told */
-#if RLX_HAS_PACED
-    uint8_t telling; /* number of the last one that was to be confirmed */
 #endif
+#if RLX_HAS_PRESENCE
+    bool pin_down;       /* its state pin says so */
+    bool listens;        /* it is lost... */
+    uint32_t silent_due; /* ...when nothing valid comes up to this time */
+#endif
+#if RLX_HAS_EVENTS && RLX_HAS_PACED
+    uint8_t telling; /* number of the last one that was to be confirmed */
 #endif
 #if (RLX_BUILT_IN & 512) != 0
     bool note; /* the device's note waits to be told here */

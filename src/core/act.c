@@ -322,13 +322,6 @@ static uint8_t read_frame(struct rlx_device *d, rlx_rom row)
 /* A valid frame came over the link: it is up, but where it said bye, and goes before others. */
 static void link_used(struct rlx_device *d)
 {
-#if RLX_HAS_EVENTS
-    if (d->bye)
-        rlx_link_is_up(d, d->link_no, false);
-    else if (d->link->down)
-        rlx_link_is_up(d, d->link_no, true);
-    d->bye = false;
-#endif
 #if RLX_HAS_YIELDS
     rlx_rom row = d->rows;
     for (uint8_t i = 0; i < rlx_n_links(d); i++, row += RLX_LNK_ROW) {
@@ -337,6 +330,14 @@ static void link_used(struct rlx_device *d)
         d->links[i].yields = true;
         d->links[i].yields_due = d->now + RLX_ROM16(more + RLX_MORE_YIELDS_S) * UINT32_C(1000);
     }
+#endif
+#if RLX_HAS_UP
+    bool up = !d->bye;
+    d->bye = false;
+#if RLX_HAS_PRESENCE
+    if (up && d->link->pin_down) return;
+#endif
+    rlx_link_is_up(d, d->link_no, up);
 #endif
     (void)d;
 }

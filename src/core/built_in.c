@@ -315,7 +315,7 @@ static bool tell_one(struct rlx_device *d, bool act)
 #endif
     if (SAYS(BYE, "bye")) {
         rlx_reply_words(d, " bye");
-#if RLX_HAS_EVENTS
+#if RLX_HAS_UP
         d->bye = act;
 #endif
         return true;

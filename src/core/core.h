@@ -154,12 +154,24 @@ RLX_INTERNAL uint32_t rlx_routines_run(struct rlx_device *device);
 RLX_INTERNAL void rlx_routine_told(struct rlx_device *device, uint8_t routine);
 #endif
 
+#if RLX_HAS_PRESENCE
+/* presence.c: which links are up at the start. */
+RLX_INTERNAL void rlx_presence_init(struct rlx_device *device);
+/* Looks at pins and silences; milliseconds until it must again. */
+RLX_INTERNAL uint32_t rlx_presence_run(struct rlx_device *device);
+/* The outputs that show it do so. */
+RLX_INTERNAL void rlx_presence_show(struct rlx_device *device);
+#endif
+
 /* All outputs are made safe, and what would move them again ends. */
 static inline void rlx_make_safe(struct rlx_device *device)
 {
     rlx_drive_init(device);
 #if RLX_HAS_ROUTINES
     rlx_routines_stop(device);
+#endif
+#if RLX_HAS_PRESENCE
+    rlx_presence_show(device);
 #endif
 }
 
@@ -199,6 +211,10 @@ RLX_INTERNAL bool rlx_help(struct rlx_device *device, const uint8_t *behind, boo
 RLX_INTERNAL uint32_t rlx_tell(struct rlx_device *device, uint8_t link, rlx_rom row);
 /* Whether there is something to tell, and room for it. */
 RLX_INTERNAL bool rlx_could_tell(const struct rlx_device *device, uint8_t link, rlx_rom row);
+#endif
+#if RLX_HAS_EVENTS
+/* The link went up or down: nothing is pending, but what the lexicon has told then. */
+RLX_INTERNAL void rlx_events_up(struct rlx_device *device, uint8_t link, bool up);
 #endif
 #if RLX_HAS_EVENTS && RLX_HAS_INPUTS
 /* What inputs are at the start is told only where the lexicon says so. */

@@ -96,6 +96,9 @@ int rlx_init_(struct rlx_device *d, enum rlx_reset cause, unsigned check)
     rlx_events_begin(d);
 #endif
 #endif
+#if RLX_HAS_PRESENCE
+    rlx_presence_init(d);
+#endif
     if (RLX_HAS_GREETING) {
         row = d->rows;
         for (uint8_t i = 0; i < n; i++, row += RLX_LNK_ROW)
@@ -195,6 +198,9 @@ uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
 #if RLX_HAS_INPUTS
     wait = rlx_inputs_run(d);
 #endif
+#if RLX_HAS_PRESENCE
+    rlx_presence_run(d);
+#endif
     for (uint8_t i = 0; i < rlx_n_links(d); i++, row += RLX_LNK_ROW) {
         if (run_link(d, i, row)) wait = 0;
         uint32_t due = end_link(d, i, row);
@@ -203,6 +209,10 @@ uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
 #if RLX_HAS_LOG
     uint32_t aged = rlx_log_run(d);
     if (aged < wait) wait = aged;
+#endif
+#if RLX_HAS_PRESENCE
+    uint32_t silent = rlx_presence_run(d);
+    if (silent < wait) wait = silent;
 #endif
 #if RLX_HAS_ROUTINES
     uint32_t step = rlx_routines_run(d);

@@ -90,12 +90,9 @@ RLX_INTERNAL void rlx_events_begin(struct rlx_device *d)
 }
 #endif
 
-void rlx_link_is_up(struct rlx_device *d, uint8_t link_no, bool up)
+RLX_INTERNAL void rlx_events_up(struct rlx_device *d, uint8_t link_no, bool up)
 {
     struct rlx_link *link = &d->links[link_no];
-    bool was = !link->down;
-    link->down = !up;
-    if (was == up) return;
     rlx_rom row = d->rows + link_no * RLX_LNK_ROW;
     for (uint8_t e = 0; e < n_events(d); e++) {
         struct rlx_told *told = &link->told[e];

@@ -139,6 +139,23 @@ static uint16_t safe_level(const struct rlx_device *d, uint8_t output)
     return rlx_duty_of_percent(RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_SAFE));
 }
 
+static void make_safe(struct rlx_device *d, uint8_t output, uint16_t level)
+{
+    if (is_at(d, output, level)) return;
+    if (level)
+        set(d, output, level); /* not beside another one of its interlock */
+    else
+        force(d, output, level);
+}
+
+void rlx_output_safe(struct rlx_device *d, uint8_t output)
+{
+#if RLX_HAS_EXPIRY
+    d->outputs[output].armed = false;
+#endif
+    make_safe(d, output, safe_level(d, output));
+}
+
 void rlx_drive_init(struct rlx_device *d)
 {
     uint8_t count = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
@@ -177,11 +194,7 @@ static uint32_t run_expiry(struct rlx_device *d, uint8_t output)
     if ((int32_t)left > 0) return left;
     uint16_t level = (uint16_t)(out->to_off ? 0 : safe_level(d, output));
     out->armed = false;
-    if (is_at(d, output, level)) return RLX_FOREVER;
-    if (level)
-        set(d, output, level); /* not beside another one of its interlock */
-    else
-        force(d, output, level);
+    make_safe(d, output, level);
     return RLX_FOREVER;
 }
 #endif

@@ -9,13 +9,13 @@
 #include "fuzz.h"
 #include "rig.h"
 
-static struct rig *rigs[13];
+static struct rig *rigs[15];
 
 static struct rig *rig_number(unsigned n)
 {
-    static const char *const names[] = {"framings", "radio",          "built_in", "slots", "events",
-                                        "crowded",  "framings_other", "asked",    "lamps", "inputs",
-                                        "gate",     "motors",         "servos"};
+    static const char *const names[] = {
+        "framings", "radio",  "built_in", "slots",  "events", "crowded", "framings_other", "asked",
+        "lamps",    "inputs", "gate",     "motors", "servos", "dusk",    "presence"};
     if (!rigs[n]) {
         char *file = g_strdup_printf("%s/%s.lexicon", LEXICONS, names[n]);
         rigs[n] = rig_new(file);

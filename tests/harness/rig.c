@@ -265,12 +265,21 @@ static void tell(struct rig *rig, char **words)
         rlx_event(&rig->device, (uint8_t)i, (uint8_t)word);
     }
 }
+#endif
+
+#if RLX_HAS_UP
 
 static void set_up(struct rig *rig, const char *link, bool up)
 {
-    for (unsigned i = 0; i < rig->lx->links->len; i++)
-        if (!strcmp(((struct lex_link *)rig->lx->links->pdata[i])->name, link))
+    for (unsigned i = 0; i < rig->lx->links->len; i++) {
+        const struct lex_link *l = rig->lx->links->pdata[i];
+        if (strcmp(l->name, link) != 0) continue;
+        if (l->state_pin != LEX_NO_PIN)
+            sim_board_in(&rig->board, (struct sim_event){SIM_PIN_IN, (uint8_t)l->state_pin, 0,
+                                                         up != l->state_low});
+        else
             rlx_link_is_up(&rig->device, (uint8_t)i, up);
+    }
 }
 #endif
 
@@ -296,14 +305,16 @@ static void happen(struct rig *rig, const char *what)
         return;
     }
 #endif
-#if RLX_HAS_EVENTS
     char **words = g_strsplit(what, " ", 2);
-    if (!strcmp(words[0], "up") || !strcmp(words[0], "down"))
-        set_up(rig, words[1], !strcmp(words[0], "up"));
-    else
-        tell(rig, words);
-    g_strfreev(words);
+    bool up = !strcmp(words[0], "up");
+#if RLX_HAS_UP
+    if (up || !strcmp(words[0], "down")) set_up(rig, words[1], up);
 #endif
+#if RLX_HAS_EVENTS
+    if (!up && strcmp(words[0], "down") != 0) tell(rig, words);
+#endif
+    (void)up;
+    g_strfreev(words);
     (void)rig, (void)what;
 }
 

@@ -127,7 +127,10 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
       "The text is to be ignored, but a command takes it, which then could never be "              \
       "said.")                                                                                     \
     X(D41, ERROR, "a command that holds its own end",                                              \
-      "The link's last character can stand within a command: the frame would end there.")
+      "The link's last character can stand within a command: the frame would end there.")          \
+    X(D42, WARNING, "a loss that nobody tells",                                                    \
+      "An output follows whether a link is there, but nothing tells that it is gone: neither "     \
+      "a state pin nor a silence that is too long.")
 
 enum lex_code {
 #define LEX_CODE_ENUM(code, severity, title, text) LEX_##code,

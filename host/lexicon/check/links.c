@@ -296,6 +296,25 @@ static void check_one_way(struct lexicon *lx, const struct lex_link *link)
                    link->name);
 }
 
+/* Reports have a plug and text messages a registration, of which the firmware tells. */
+static void check_loss(struct lexicon *lx, const struct lex_link *link)
+{
+    bool told = link->lost || link->state_pin != LEX_NO_PIN;
+    if (told || link->medium == LEX_REPORT || link->medium == LEX_SMS) return;
+    for (unsigned i = 0; i < lx->outputs->len; i++) {
+        const struct lex_output *out = lx->outputs->pdata[i];
+        bool shows = !g_strcmp0(out->shows, link->name);
+        if (!shows && g_strcmp0(out->lost, link->name)) continue;
+        struct lex_fault *fault =
+            check_find(lx, LEX_D42, link->place, link->name, NULL,
+                       shows ? "'%s' shows '%s', but nothing tells that it is lost"
+                             : "'%s' is made safe when '%s' is lost, but nothing tells that it is",
+                       out->name, link->name);
+        fault->advice = g_strdup("lost after 5s");
+        return;
+    }
+}
+
 static void check_open(struct lexicon *lx, const struct lex_link *link)
 {
     bool radio = link->medium == LEX_RADIO, sms = link->medium == LEX_SMS;
@@ -417,6 +436,7 @@ void check_links(struct lexicon *lx)
         check_twice(lx, link);
         check_one_way(lx, link);
         check_open(lx, link);
+        check_loss(lx, link);
         check_self_ending(lx, link);
     }
     for (unsigned i = 0; i < lx->commands->len; i++) check_rest(lx, lx->commands->pdata[i]);

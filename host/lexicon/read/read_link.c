@@ -370,10 +370,28 @@ static bool link_yields(struct statement *st, void *target)
     return true;
 }
 
+/* lost after T */
+static bool link_lost(struct statement *st, void *target)
+{
+    struct lex_link *link = target;
+    if (!statement_take_word(st, "after")) {
+        lex_fault(st->lx, statement_peek(st)->place, "expected like: lost after 5s");
+        return false;
+    }
+    return statement_time(st, "the silence after which it is lost", 100, 86400000, &link->lost);
+}
+
 static bool link_state(struct statement *st, void *target)
 {
     struct lex_link *link = target;
-    if (statement_take_word(st, "pin")) return statement_pin(st, &link->state_pin);
+    if (statement_take_word(st, "pin")) {
+        if (!statement_pin(st, &link->state_pin)) return false;
+        if (!statement_take_word(st, "active")) return true;
+        link->state_low = statement_take_word(st, "low");
+        if (link->state_low || statement_take_word(st, "high")) return true;
+        lex_fault(st->lx, statement_peek(st)->place, "expected 'low' or 'high'");
+        return false;
+    }
     link->greets = true;
     if (statement_take_word(st, "told")) return true;
     lex_fault(st->lx, statement_peek(st)->place,
@@ -401,6 +419,7 @@ static const struct attribute attributes[] = {{"frame", 0, link_frame},
                                               {"open", 0, link_open},
                                               {"yields", 0, link_yields},
                                               {"state", 0, link_state},
+                                              {"lost", 0, link_lost},
                                               {NULL, 0, NULL}};
 
 static bool is_attribute(const struct statement *st)

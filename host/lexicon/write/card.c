@@ -391,6 +391,11 @@ static char *envelope(const struct lex_link *link)
     if (link->replies) add_word(text, "replies %s", link->replies == 1 ? "short" : "silent");
     if (link->one_way) add_word(text, "%s", "one way");
     if (link->replies_drop) add_word(text, "%s", "drops answers without room");
+    if (link->state_pin != LEX_NO_PIN)
+        g_string_append_printf(text, "%spin %u is %s while somebody is there",
+                               text->len ? ", " : "", link->state_pin,
+                               link->state_low ? "low" : "high");
+    add_time(text, "lost after", link->lost);
     if (link->greets) add_word(text, "%s", "told the state of events when it comes up");
     if (link->yields) {
         char *yields = g_strdup_printf("%s for %us", link->yields, link->yields_s);

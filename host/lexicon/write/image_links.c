@@ -203,11 +203,45 @@ static unsigned link_ways(struct build *b, const struct lex_link *link)
            (image_has_notes(b->lx, link) ? RLX_WAY_ALOUD : 0u);
 }
 
+static bool output_names(const struct lex_output *out, const struct lex_link *link, bool shows)
+{
+    return !g_strcmp0(shows ? out->shows : out->lost, link->name);
+}
+
+/* Whether something tells that it is lost, or something follows. */
+static bool has_presence(const struct build *b, const struct lex_link *link)
+{
+    for (unsigned i = 0; i < b->lx->outputs->len; i++)
+        if (output_names(b->lx->outputs->pdata[i], link, false) ||
+            output_names(b->lx->outputs->pdata[i], link, true))
+            return true;
+    return link->lost || link->state_pin != LEX_NO_PIN;
+}
+
+static void put_presence(struct build *b, const struct lex_link *link)
+{
+    GByteArray *to = b->image->bytes;
+    bool pin = link->state_pin != LEX_NO_PIN;
+    build_need(b, RLX_BIT_PRESENCE);
+    build_row(b, "whether %s is there", link->name);
+    build_put8(to, (pin ? RLX_PRS_HAS_PIN : 0u) | (link->state_low ? RLX_PRS_ACTIVE_LOW : 0u));
+    build_put8(to, pin ? link->state_pin : 0);
+    build_put32(to, link->lost);
+    for (unsigned shows = 0; shows < 2; shows++) {
+        unsigned at = to->len;
+        build_put8(to, 0);
+        for (unsigned i = 0; i < b->lx->outputs->len; i++)
+            if (output_names(b->lx->outputs->pdata[i], link, shows)) build_put8(to, i);
+        to->data[at] = (guint8)(to->len - at - 1);
+    }
+}
+
 /* Whether the link has anything beyond a row. */
 static bool has_more(struct build *b, const struct lex_link *link)
 {
-    return link_ways(b, link) || link->event || link->yields || link->frame != LEX_FRAME_LINE ||
-           link_flags(b, link) || link->only->len || link->texts->len || ignores(b, link);
+    return has_presence(b, link) || link_ways(b, link) || link->event || link->yields ||
+           link->frame != LEX_FRAME_LINE || link_flags(b, link) || link->only->len ||
+           link->texts->len || ignores(b, link);
 }
 
 static void put_more(struct build *b, const struct lex_link *link)
@@ -239,7 +273,8 @@ static void put_more(struct build *b, const struct lex_link *link)
     } parts[] = {{link->keys->len != 0, RLX_MORE_KEYS, put_keys},
                  {link->only->len != 0, RLX_MORE_ONLY, put_only},
                  {link->texts->len != 0, RLX_MORE_TEXTS, put_own},
-                 {ignores(b, link), RLX_MORE_IGNORED, put_ignored}};
+                 {ignores(b, link), RLX_MORE_IGNORED, put_ignored},
+                 {has_presence(b, link), RLX_MORE_PRESENCE, put_presence}};
     for (unsigned i = 0; i < G_N_ELEMENTS(parts); i++) {
         if (!parts[i].wanted) continue;
         build_set16(to, at + parts[i].field, to->len);

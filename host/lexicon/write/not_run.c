@@ -19,8 +19,7 @@ static void add(GPtrArray *all, struct lex_place place, const char *format, ...)
 static void add_output(GPtrArray *all, const struct lex_output *out)
 {
     bool curve = out->curve && strcmp(out->curve, "linear") && strcmp(out->curve, "eye");
-    if (out->shows || out->lost || curve)
-        add(all, out->place, "what '%s' shows or follows", out->name);
+    if (curve) add(all, out->place, "the curve of '%s'", out->name);
 }
 
 static void add_command(GPtrArray *all, const struct lex_command *command)
@@ -50,7 +49,6 @@ static void add_routine(GPtrArray *all, const struct lexicon *lx, const struct l
 static void add_link(GPtrArray *all, const struct lex_link *link)
 {
     if (link->seal) add(all, link->place, "the seal of '%s'", link->name);
-    if (link->state_pin != LEX_NO_PIN) add(all, link->place, "the state pin of '%s'", link->name);
     if (link->allow->len || link->allow_setting || link->code || link->stale)
         add(all, link->place, "whose messages '%s' takes", link->name);
 }

@@ -1,0 +1,117 @@
+/* Whether somebody is there on a link: a pin that says so, silence, a goodbye; and the outputs that
+ * are made safe when it is lost, or show it. */
+#include "core.h"
+
+#if RLX_HAS_PRESENCE
+
+/* NULL: nothing tells it, and nothing follows. */
+static rlx_rom presence_of(const struct rlx_device *d, uint8_t link)
+{
+    rlx_rom more = rlx_more(d, d->rows + link * RLX_LNK_ROW);
+    uint16_t at = more ? RLX_ROM16(more + RLX_MORE_PRESENCE) : 0;
+    return at ? d->image + at : 0;
+}
+
+static void lose(struct rlx_device *d, rlx_rom list)
+{
+    for (uint8_t n = RLX_ROM8(list++); n; n--, list++) {
+#if RLX_HAS_ROUTINES
+        rlx_routines_yield(d, RLX_ROM8(list)); /* which would move it again */
+#endif
+        rlx_output_safe(d, RLX_ROM8(list));
+    }
+}
+
+static void show(struct rlx_device *d, uint8_t link, rlx_rom lists)
+{
+    lists += RLX_ROM8(lists) + 1;
+    for (uint8_t n = RLX_ROM8(lists++); n; n--, lists++)
+        rlx_output_switch(d, RLX_ROM8(lists), d->links[link].down ? RLX_OFF : RLX_ON);
+}
+
+static void presence_changed(struct rlx_device *d, uint8_t link)
+{
+    rlx_rom row = presence_of(d, link);
+    if (!row) return;
+    if (d->links[link].down) {
+        d->links[link].listens = false;
+        lose(d, row + RLX_PRS_LISTS);
+    }
+    show(d, link, row + RLX_PRS_LISTS);
+}
+
+RLX_INTERNAL void rlx_presence_show(struct rlx_device *d)
+{
+    for (uint8_t i = 0; i < rlx_n_links(d); i++)
+        if (presence_of(d, i)) show(d, i, presence_of(d, i) + RLX_PRS_LISTS);
+}
+
+static void presence_heard(struct rlx_device *d, uint8_t link)
+{
+    rlx_rom row = presence_of(d, link);
+    uint32_t silence = row ? rlx_rom32(row + RLX_PRS_SILENCE) : 0;
+    d->links[link].listens = silence && !d->links[link].down;
+    d->links[link].silent_due = d->now + silence;
+}
+
+static bool pin_says_down(const struct rlx_device *d, rlx_rom row)
+{
+    uint8_t flags = RLX_ROM8(row + RLX_PRS_FLAGS);
+    return flags & RLX_PRS_HAS_PIN && rlx_port_pin_read(d->port, RLX_ROM8(row + RLX_PRS_PIN)) ==
+                                          ((flags & RLX_PRS_ACTIVE_LOW) != 0);
+}
+
+RLX_INTERNAL void rlx_presence_init(struct rlx_device *d)
+{
+    for (uint8_t i = 0; i < rlx_n_links(d); i++) {
+        struct rlx_link *link = &d->links[i];
+        rlx_rom row = presence_of(d, i);
+        if (!row) continue;
+        if (RLX_ROM8(row + RLX_PRS_FLAGS) & RLX_PRS_HAS_PIN)
+            rlx_port_pin_watch(d->port, RLX_ROM8(row + RLX_PRS_PIN), RLX_PULL_NONE);
+        link->pin_down = pin_says_down(d, row);
+        link->down = link->pin_down || rlx_rom32(row + RLX_PRS_SILENCE); /* nobody was heard yet */
+        show(d, i, row + RLX_PRS_LISTS);
+    }
+}
+
+RLX_INTERNAL uint32_t rlx_presence_run(struct rlx_device *d)
+{
+    uint32_t wait = RLX_FOREVER;
+    for (uint8_t i = 0; i < rlx_n_links(d); i++) {
+        struct rlx_link *link = &d->links[i];
+        rlx_rom row = presence_of(d, i);
+        if (!row) continue;
+        bool pin_down = pin_says_down(d, row);
+        if (pin_down != link->pin_down) {
+            link->pin_down = pin_down;
+            if (pin_down || !rlx_rom32(row + RLX_PRS_SILENCE)) rlx_link_is_up(d, i, !pin_down);
+        }
+        if (!link->listens) continue;
+        if ((int32_t)(d->now - link->silent_due) >= 0)
+            rlx_link_is_up(d, i, false);
+        else if (link->silent_due - d->now < wait)
+            wait = link->silent_due - d->now;
+    }
+    return wait;
+}
+#endif
+
+#if RLX_HAS_UP
+void rlx_link_is_up(struct rlx_device *d, uint8_t link_no, bool up)
+{
+    struct rlx_link *link = &d->links[link_no];
+    bool was = !link->down;
+    link->down = !up;
+#if RLX_HAS_PRESENCE
+    if (up) presence_heard(d, link_no);
+#endif
+    if (was == up) return;
+#if RLX_HAS_EVENTS
+    rlx_events_up(d, link_no, up);
+#endif
+#if RLX_HAS_PRESENCE
+    presence_changed(d, link_no);
+#endif
+}
+#endif

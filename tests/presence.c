@@ -1,0 +1,169 @@
+/* P6: links that are lost, by silence, by a pin, by a goodbye, and the outputs that follow; judged
+ * at the pins, to the millisecond, across the wrap of the clock. */
+#include <string.h>
+
+#include "harness.h"
+#include "lines.h"
+#include "rig.h"
+
+enum { BENCH, SKIFF, BAND };
+enum { PUMP = 4, VENT = 5, SEEN = 19, TIED = 20, STATE = 30 };
+
+static struct rig *start(uint32_t now)
+{
+    struct rig *rig = rig_new(LEXICONS "/presence.lexicon");
+    CHECK_INT(rig_start(rig, now), 0);
+    rig_run(rig);
+    rig_forget(rig);
+    return rig;
+}
+
+static bool high(const struct rig *rig, unsigned pin)
+{
+    return rig->board.level[pin];
+}
+
+static void silence(void)
+{
+    for (unsigned late = 0; late < 2; late++) {
+        struct rig *rig = start(late ? UINT32_MAX - 6000 : 0);
+        CHECK(!high(rig, SEEN)); /* nobody was heard yet, and nothing is lost */
+        CHECK_TALK(rig, BENCH, "pump on", "ok pump on");
+        rig_wait(rig, 6000);
+        CHECK(high(rig, PUMP));
+        CHECK_TALK(rig, SKIFF, "feed 50", "ok feed 50");
+        CHECK(high(rig, SEEN));
+        rig_wait(rig, 4000);
+        CHECK_TALK(rig, SKIFF, "feed?", "ok feed 50"); /* a question is a sign of life... */
+        uint32_t heard = rig->now_ms - 1;
+        CHECK_TALK(rig, SKIFF, "fed 7", "err unknown fed at 0"); /* ...what is refused is none */
+        rig_forget(rig);
+        rig_wait(rig, heard + 4999 - rig->now_ms);
+        CHECK(high(rig, SEEN) && high(rig, PUMP));
+        rig_wait(rig, 1);
+        CHECK(!high(rig, SEEN) && !high(rig, PUMP));
+        CHECK_TALK(rig, BENCH, "feed?", "ok feed 0");
+        CHECK_TALK(rig, BENCH, "pump on", "ok pump on"); /* it is lost once */
+        rig_wait(rig, 10000);
+        CHECK(high(rig, PUMP));
+        rig_free(rig);
+    }
+}
+
+static void goodbye(void)
+{
+    struct rig *rig = start(0);
+    CHECK_TALK(rig, SKIFF, "wash", "ok wash");
+    rig_wait(rig, 10);
+    CHECK(high(rig, PUMP));
+    CHECK_TALK(rig, SKIFF, "bye", "ok bye");
+    CHECK(!high(rig, PUMP) && !high(rig, SEEN));
+    CHECK_TALK(rig, BENCH, "wash?", "ok wash off"); /* it would have moved them again */
+    CHECK_TALK(rig, SKIFF, "pump?", "ok pump off");
+    CHECK(high(rig, SEEN)); /* here again */
+    CHECK_TALK(rig, SKIFF, "seen off", "ok seen off");
+    CHECK_TALK(rig, BENCH, "halt", "ok halt");
+    CHECK(high(rig, SEEN)); /* what shows a link goes on doing so */
+    rlx_link_is_up(&rig->device, SKIFF, false);
+    CHECK(!high(rig, SEEN));
+    rlx_link_is_up(&rig->device, SKIFF, true);
+    CHECK(high(rig, SEEN));
+    rig_free(rig);
+}
+
+static void a_pin(void)
+{
+    struct rig *rig = start(0);
+    CHECK(!high(rig, TIED)); /* active low: the pin is low, somebody is there */
+    CHECK_TALK(rig, BAND, "vent off", "ok vent off");
+    rig_do(rig, "! down band");
+    rig_run(rig);
+    CHECK(high(rig, VENT) && high(rig, TIED));
+    CHECK_TALK(rig, BAND, "vent off", "ok vent off"); /* obeyed, but the pin is believed */
+    CHECK(high(rig, TIED));
+    rlx_event(&rig->device, 0, 0);
+    rig_forget(rig);
+    rig_run(rig);
+    CHECK_TEXT(rig->sent[BAND]->str, ""); /* events are told where somebody is */
+    CHECK_TEXT(rig->sent[BENCH]->str, "ev jam\r\n");
+    rig_do(rig, "! up band");
+    rig_run(rig);
+    CHECK(!high(rig, VENT) && !high(rig, TIED));
+    CHECK_TALK(rig, BAND, "bye", "ok bye");
+    CHECK(high(rig, VENT) && high(rig, TIED));
+    CHECK_TALK(rig, BAND, "vent?", "ok vent on"); /* said over the band: it is there again */
+    CHECK(!high(rig, TIED));
+    rig_free(rig);
+}
+
+/* What must be so after each line: a plain model. */
+struct model {
+    bool pump, vent, skiff, band, pin;
+    uint32_t heard;
+};
+
+static void lose(struct model *m, bool skiff)
+{
+    if (skiff && m->skiff) m->skiff = m->pump = false;
+    if (!skiff && m->band) m->band = false, m->vent = true;
+}
+
+static void say(struct model *m, unsigned link, unsigned what, uint32_t now)
+{
+    if (what < 2) m->pump = what == 0;
+    if (what == 2 || what == 3) m->vent = what == 2;
+    if (link == SKIFF && what != 5) {
+        m->skiff = what != 4 || m->skiff;
+        m->heard = now;
+        if (what == 4) lose(m, true);
+    }
+    if (link == BAND && what == 4) lose(m, false);
+    if (link == BAND && what < 4 && m->pin) m->band = true;
+}
+
+static void random_days(void)
+{
+    static const char *const says[] = {"pump on", "pump off", "vent on", "vent off", "bye", "pmp"};
+    unsigned lost = 0;
+    lines_seed = 9;
+    for (unsigned late = 0; late < 2; late++) {
+        struct rig *rig = start(late ? UINT32_MAX - 2000000 : 0);
+        struct model m = {.vent = true, .band = true, .pin = true};
+        for (unsigned n = 0; n < 20000; n++) {
+            unsigned link = lines_chance(3), what = lines_chance(6);
+            rig_wait(rig, lines_chance(4) ? lines_chance(300) : lines_chance(9000));
+            if (m.skiff && (int32_t)(rig->now_ms - 1 - m.heard - 5000) >= 0) lose(&m, true), lost++;
+            if (lines_chance(4)) {
+                rig_talk(rig, link, says[what]);
+                uint32_t now = rig->now_ms - 1; /* of the poll that heard it */
+                if (m.skiff && (int32_t)(now - m.heard - 5000) >= 0) lose(&m, true), lost++;
+                say(&m, link, what, now);
+            } else {
+                m.pin = lines_chance(2);
+                if (m.pin != (high(rig, STATE) == 0)) {
+                    rig_do(rig, m.pin ? "! up band" : "! down band");
+                    rig_run(rig);
+                    if (m.pin)
+                        m.band = true;
+                    else
+                        lose(&m, false);
+                }
+            }
+            test_context("%u: %s over %u", n, says[what], link);
+            CHECK_INT(high(rig, PUMP), m.pump);
+            CHECK_INT(high(rig, VENT), m.vent);
+            CHECK_INT(high(rig, SEEN), m.skiff);
+            CHECK_INT(high(rig, TIED), !m.band);
+        }
+        rig_free(rig);
+    }
+    CHECK(lost > 500);
+}
+
+static const struct test_case cases[] = {
+    {"P6, P11: silence", silence},
+    {"P6: a goodbye", goodbye},
+    {"P6: a state pin", a_pin},
+    {"P6: random lines and pins", random_days},
+};
+TEST_MAIN(cases)
