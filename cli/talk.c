@@ -8,14 +8,17 @@ int verb_talk(int argc, char **argv)
 {
     struct talk_options options = {0};
     g_autofree char *link = NULL, *firmware = NULL;
-    gboolean plain = FALSE, raw = FALSE;
-    gint64 start_ms = 0;
+    gboolean plain = FALSE, raw = FALSE, loads = FALSE;
+    gint64 start_ms = 0, seed = 1;
     const GOptionEntry entries[] = {
         {"link", 'l', 0, G_OPTION_ARG_STRING, &link, "talk over this link", "NAME"},
         {"firmware", 'f', 0, G_OPTION_ARG_FILENAME, &firmware,
          "talk to this program, made for the simulated port", "PROGRAM"},
         {"plain", 'p', 0, G_OPTION_ARG_NONE, &plain, "print only what the device sent", NULL},
         {"raw", 'r', 0, G_OPTION_ARG_NONE, &raw, "send the input byte for byte", NULL},
+        {"loads", 'L', 0, G_OPTION_ARG_NONE, &loads,
+         "what hangs on the pins moves: gates reach their switches, relays bounce", NULL},
+        {"seed", 's', 0, G_OPTION_ARG_INT64, &seed, "of what is random about the loads", "N"},
         {"start-ms", 0, 0, G_OPTION_ARG_INT64, &start_ms,
          "begin with the device's clock at N ms (it wraps at 2^32)", "N"},
         {0}};
@@ -35,6 +38,12 @@ int verb_talk(int argc, char **argv)
         fprintf(stderr, "%s: --start-ms takes 0..%u ms\n", g_get_prgname(), UINT32_MAX);
         return 2;
     }
+    if (seed < 1 || seed > UINT32_MAX) {
+        fprintf(stderr, "%s: --seed takes 1..%u\n", g_get_prgname(), UINT32_MAX);
+        return 2;
+    }
+    options.loads = loads;
+    options.seed = (uint32_t)seed;
     options.link = link;
     options.firmware = firmware;
     options.start_ms = (uint32_t)start_ms;

@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "device.h"
+#include "loads.h"
 #include "rlx/image.h"
 #include "serial.h"
 
@@ -10,6 +11,15 @@
 #define QUIET_US 20000
 /* ...or after this at the latest. */
 #define PATIENCE_US 2000000
+/* Steps that follow each other within this time are a ramp. */
+#define RAMP_US 25000
+
+/* Steps of one channel that follow each other closely: the first and the last are told. */
+struct ramp {
+    struct sim_event step; /* the last one, not told yet where `held` */
+    uint64_t at_us;
+    unsigned held;
+};
 
 struct talk {
     struct lexicon *lx;
@@ -17,19 +27,29 @@ struct talk {
     FILE *out;
     struct world *world;
     struct device *device;
-    GPtrArray *serials; /* struct serial *, by link */
-    GPtrArray *heard;   /* GString *, by link: the line that is coming in */
-    char *typed;        /* on a link for people: what comes back first, and is not told */
+    struct loads *loads; /* NULL: the pins are all there is */
+    GPtrArray *serials;  /* struct serial *, by link */
+    GPtrArray *heard;    /* GString *, by link: the line that is coming in */
+    struct ramp ramp;
+    char *typed; /* on a link for people: what comes back first, and is not told */
     unsigned link;
     uint64_t last_us; /* last byte on the link */
 };
 
 /* ---- what is printed ---- */
 
-static void stamp(const struct talk *t, char mark, const char *what)
+static void stamp_at(const struct talk *t, uint64_t at_us, char mark, const char *what)
 {
-    fprintf(t->out, "%4" G_GUINT64_FORMAT ".%06u  %c  %-7s ", t->world->now_us / 1000000,
-            (unsigned)(t->world->now_us % 1000000), mark, what);
+    fprintf(t->out, "%4" G_GUINT64_FORMAT ".%06u  %c  %-7s ", at_us / 1000000,
+            (unsigned)(at_us % 1000000), mark, what);
+}
+
+static void tell_ramp(struct talk *t);
+
+static void stamp(struct talk *t, char mark, const char *what)
+{
+    tell_ramp(t);
+    stamp_at(t, t->world->now_us, mark, what);
 }
 
 /* Text, with what cannot be seen as \xNN. */
@@ -45,8 +65,7 @@ static void print_text(const struct talk *t, const char *text, size_t count)
     fputc('\n', t->out);
 }
 
-static void print_said(const struct talk *t, unsigned link, char mark, const char *text,
-                       size_t count)
+static void print_said(struct talk *t, unsigned link, char mark, const char *text, size_t count)
 {
     struct lex_link *l = t->lx->links->pdata[link];
     if (t->options->plain) return;
@@ -97,7 +116,7 @@ static const struct lex_output *motor_at(const struct talk *t, bool pwm, unsigne
     return NULL;
 }
 
-static void print_pin(const struct talk *t, unsigned pin, bool high)
+static void print_pin(struct talk *t, unsigned pin, bool high)
 {
     const char *wire;
     const struct lex_output *motor = motor_at(t, false, pin, &wire);
@@ -122,34 +141,67 @@ static void print_pin(const struct talk *t, unsigned pin, bool high)
             pin, high ? "high" : "low");
 }
 
-static void print_duty(const struct talk *t, unsigned channel, unsigned duty)
+static void print_duty(const struct talk *t, uint64_t at_us, unsigned channel, unsigned duty)
 {
     const char *wire;
     const struct lex_output *motor = motor_at(t, true, channel, &wire);
     if (motor) {
-        stamp(t, '=', motor->name);
+        stamp_at(t, at_us, '=', motor->name);
         fprintf(t->out, "%s %3u %% (pwm %u duty %u of 65535)\n", wire, (duty * 100 + 32767) / 65535,
                 channel, duty);
         return;
     }
     const struct lex_output *out = output_at(t, true, channel);
     unsigned level = out && out->active_low ? 65535 - duty : duty;
-    stamp(t, '=', out ? out->name : "?");
+    stamp_at(t, at_us, '=', out ? out->name : "?");
     fprintf(t->out, "%3u %%  (pwm %u duty %u of 65535)\n", (level * 100 + 32767) / 65535, channel,
             duty);
 }
 
 /* A servo's pulse, or a buzzer's pitch. */
-static void print_number(const struct talk *t, enum lex_output_kind kind, struct sim_event event,
-                         const char *unit)
+static void print_number(const struct talk *t, uint64_t at_us, enum lex_output_kind kind,
+                         struct sim_event event, const char *unit)
 {
     const char *name = "?";
     for (unsigned i = 0; i < t->lx->outputs->len; i++) {
         const struct lex_output *out = t->lx->outputs->pdata[i];
         if (out->kind == kind && out->pwm && out->pin == event.index) name = out->name;
     }
-    stamp(t, '=', name);
+    stamp_at(t, at_us, '=', name);
     fprintf(t->out, "%u %s (pwm %u)\n", event.value, unit, event.index);
+}
+
+static void print_step(const struct talk *t, uint64_t at_us, struct sim_event event)
+{
+    if (event.kind == SIM_DUTY)
+        print_duty(t, at_us, event.index, event.value);
+    else
+        print_number(t, at_us, LEX_SERVO, event, "us");
+}
+
+/* What was held back of a ramp: its last step, and how many there were before that. */
+static void tell_ramp(struct talk *t)
+{
+    struct ramp ramp = t->ramp;
+    t->ramp = (struct ramp){.step = {.kind = SIM_SLEEP}};
+    if (ramp.held > 1)
+        fprintf(t->out, "            .  ... %u step%s\n", ramp.held - 1, ramp.held > 2 ? "s" : "");
+    if (ramp.held) print_step(t, ramp.at_us, ramp.step);
+}
+
+/* A step of a fade, ramp or slew. */
+static void step(struct talk *t, struct sim_event event)
+{
+    struct ramp *ramp = &t->ramp;
+    bool goes_on = ramp->step.kind == event.kind && ramp->step.index == event.index &&
+                   t->world->now_us - ramp->at_us <= RAMP_US;
+    if (!goes_on) {
+        tell_ramp(t);
+        print_step(t, t->world->now_us, event);
+    }
+    ramp->held = goes_on ? ramp->held + 1 : 0;
+    ramp->step = event;
+    ramp->at_us = t->world->now_us;
 }
 
 /* ---- what happens ---- */
@@ -193,12 +245,16 @@ static void on_out(void *user, struct sim_event event)
             serial_send(t->serials->pdata[event.index], (uint8_t)event.value);
         return;
     }
+    if (t->loads) loads_out(t->loads, event);
     if (t->options->plain) return;
     switch (event.kind) {
     case SIM_PIN: print_pin(t, event.index, event.value != 0); break;
-    case SIM_DUTY: print_duty(t, event.index, event.value); break;
-    case SIM_PULSE: print_number(t, LEX_SERVO, event, "us"); break;
-    case SIM_TONE: print_number(t, LEX_BUZZER, event, "Hz"); break;
+    case SIM_DUTY:
+    case SIM_PULSE: step(t, event); break;
+    case SIM_TONE:
+        tell_ramp(t);
+        print_number(t, t->world->now_us, LEX_BUZZER, event, "Hz");
+        break;
     default: break;
     }
 }
@@ -336,12 +392,27 @@ static bool move_pin(struct talk *t, const char *line)
         fprintf(t->out, "%-6s (pin %u %s)\n", words[2], in->pin,
                 on != in->active_low ? "high" : "low");
     }
-    if (level) {
+    if (level && t->loads)
+        loads_push(t->loads, in, on);
+    else if (level)
         device_in(t->device, SIM_PIN_IN, (uint8_t)in->pin, on != in->active_low);
-        until_quiet(t);
-    }
+    if (level) until_quiet(t);
     g_strfreev(words);
     return level;
+}
+
+/* "! jam gate": something is broken. False: it is something else. */
+static bool break_load(struct talk *t, const char *line)
+{
+    const char *name = strrchr(line, ' ');
+    if (!t->loads || !g_str_has_prefix(line, "! ") || !loads_break(t->loads, line + 2))
+        return false;
+    if (!t->options->plain) {
+        stamp(t, '!', name + 1);
+        print_text(t, line + 2, (size_t)(name - line) - 2);
+    }
+    until_quiet(t);
+    return true;
 }
 
 /* What ends a frame that is no line: its last character, or what fills it. */
@@ -402,8 +473,14 @@ static void converse(struct talk *t, FILE *in)
         if (count && line[count - 1] == '\n') count--;
         if (count && line[count - 1] == '\r') count--;
         line[count] = 0;
-        if (!let_pass(t, line) && !move_link(t, line) && !move_pin(t, line))
+        bool done =
+            let_pass(t, line) || move_link(t, line) || move_pin(t, line) || break_load(t, line);
+        if (!done && g_str_has_prefix(line, "! "))
+            g_printerr("%s: \"%s\": no input goes on or off, no link up or down by that%s\n",
+                       g_get_prgname(), line, t->loads ? ", and no load breaks" : "");
+        else if (!done)
             type_line(t, line, (size_t)count);
+        tell_ramp(t);
         fflush(t->out);
     }
     free(line);
@@ -430,6 +507,19 @@ static void free_string(void *p)
     g_string_free(p, TRUE);
 }
 
+static void on_load_pin(void *user, uint8_t pin, bool high)
+{
+    device_in(((struct talk *)user)->device, SIM_PIN_IN, pin, high);
+}
+
+static void on_load(void *user, const char *name, const char *what)
+{
+    struct talk *t = user;
+    if (t->options->plain) return;
+    stamp(t, ':', name);
+    fprintf(t->out, "%s\n", what);
+}
+
 static bool begin(struct talk *t, const struct image *image, GError **error)
 {
     t->world = world_new();
@@ -439,6 +529,9 @@ static bool begin(struct talk *t, const struct image *image, GError **error)
                     ? device_of_program(t->world, t->options->firmware, t->options->start_ms, error)
                     : device_of_image(t->world, t->lx, image, t->options->start_ms, error);
     if (!t->device) return false;
+    if (t->options->loads)
+        t->loads = loads_new(t->world, t->lx, t->options->seed,
+                             (struct loads_ends){t, on_load_pin, on_load});
     for (unsigned i = 0; i < t->lx->links->len; i++) {
         struct lex_link *link = t->lx->links->pdata[i];
         struct serial *serial = serial_new(t->world, link->baud ? link->baud : 9600, (uint8_t)i);
@@ -459,6 +552,7 @@ static void end(struct talk *t)
     }
     g_free(t->typed);
     device_free(t->device);
+    loads_free(t->loads);
     g_ptr_array_free(t->serials, TRUE);
     g_ptr_array_free(t->heard, TRUE);
     world_free(t->world);
@@ -484,19 +578,23 @@ bool talk(struct lexicon *lx, const struct image *image, const struct talk_optio
           FILE *in, FILE *out, GError **error)
 {
     struct talk t = {.lx = lx, .options = options, .out = out};
+    t.ramp.step.kind = SIM_SLEEP;
     bool ok = false;
     if (!find_link(&t, error)) return false;
     if (begin(&t, image, error)) {
         if (!options->plain)
-            fprintf(out, "# %s %u, simulated: seconds; > said, < answered, = what an output does\n",
-                    lx->name, lx->version);
+            fprintf(out,
+                    "# %s %u, simulated: seconds; > said, < answered, = what an output does%s\n",
+                    lx->name, lx->version, options->loads ? ", : what hangs on it" : "");
         device_start(t.device, on_out, &t);
+        if (t.loads) loads_begin(t.loads);
         until_quiet(&t);
         if (options->raw)
             pour(&t, in);
         else
             converse(&t, in);
         if (!device_failure(t.device)) until_said(&t);
+        tell_ramp(&t);
         fflush(out);
         ok = !device_failure(t.device);
         if (!ok)

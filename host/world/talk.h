@@ -12,6 +12,8 @@ struct talk_options {
     bool plain;           /* only the bytes the device sent on the link */
     bool raw;             /* input byte for byte, at the link's speed */
     bool prompt;          /* somebody sits there */
+    bool loads;           /* what hangs on the pins moves */
+    uint32_t seed;        /* of its bounces */
     uint32_t start_ms;    /* what the device's clock begins with */
 };
 

@@ -80,6 +80,8 @@ struct rlx_output {
     int8_t moves;            /* whose relay is on */
     int8_t last;             /* that it moved last */
     bool rests, late;        /* it stopped not long ago; it was on its way for too long */
+    bool known;              /* where it is, where no input sees its ends: */
+    uint32_t place;          /* milliseconds from closed */
     uint32_t stopped, began; /* at these times */
 #endif
 #if RLX_HAS_RESTS

@@ -64,6 +64,9 @@ int rlx_output_act(struct rlx_device *device, uint8_t output, enum rlx_verb verb
 /* What a reverser is at: open, closed, both (its ends are both active), opening, closing, late (it
  * was on its way for too long) or stop. */
 const char *rlx_mover_state(const struct rlx_device *device, uint8_t output);
+/* How far it is open, in percent of its way, reckoned from the times that it was driven; 255: an
+ * input sees its ends, or it has not been at an end since the start. */
+uint8_t rlx_mover_percent(const struct rlx_device *device, uint8_t output);
 #endif
 
 #if RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS

@@ -17,15 +17,45 @@ static void write_relay(struct rlx_device *d, uint8_t output, int8_t way, bool o
     rlx_port_pin_write(d->port, pin, on != (RLX_ROM8(row + RLX_OUT_FLAGS) & RLX_OUT_ACTIVE_LOW));
 }
 
+/* Milliseconds from end to end, where nothing but time tells that it has arrived; 0: inputs do, or
+ * nothing. */
+static uint32_t way_ms(const struct rlx_device *d, uint8_t output)
+{
+    rlx_rom row = way_row(d, output);
+    return RLX_ROM8(row + RLX_REV_SEEN) ? 0 : rlx_out_time(row, RLX_REV_TRAVEL);
+}
+
+/* Where it is now, if that is known. */
+static uint32_t place_now(const struct rlx_device *d, uint8_t output)
+{
+    const struct rlx_output *out = &d->outputs[output];
+    uint32_t way = way_ms(d, output), gone = out->moves ? d->now - out->began : 0;
+    if (out->moves < 0) return gone < out->place ? out->place - gone : 0;
+    return gone < way - out->place ? out->place + gone : way;
+}
+
+/* How long it is driven: what is left of its way; all of it where nobody knows, and a sixteenth
+ * more from somewhere between its ends, so that it is surely there. */
+static uint32_t drive_ms(const struct rlx_device *d, uint8_t output)
+{
+    const struct rlx_output *out = &d->outputs[output];
+    uint32_t way = way_ms(d, output), left = out->way > 0 ? way - out->place : out->place;
+    if (!way || !out->known) return rlx_out_time(way_row(d, output), RLX_REV_TRAVEL);
+    if (left != way) left += way >> 4;
+    return left < way ? left : way;
+}
+
 /* Whether the end of this way is reached: the very first sample counts, settled or not. */
 static bool at_end(const struct rlx_device *d, uint8_t output, int8_t way)
 {
+    const struct rlx_output *out = &d->outputs[output];
+    uint32_t ms = way_ms(d, output);
+    if (ms) return out->known && !out->moves && out->place == (way > 0 ? ms : 0);
 #if RLX_HAS_INPUTS
     uint8_t field = way > 0 ? RLX_REV_OPEN_UNTIL : RLX_REV_CLOSE_UNTIL;
     uint8_t input = RLX_ROM8(way_row(d, output) + field);
     return input != RLX_REV_UNSEEN && rlx_input_is_raw(d, input);
 #else
-    (void)d, (void)output, (void)way;
     return false;
 #endif
 }
@@ -36,6 +66,7 @@ static void relays_off(struct rlx_device *d, uint8_t output)
     write_relay(d, output, 1, false);
     write_relay(d, output, -1, false);
     if (out->moves) {
+        if (out->known) out->place = place_now(d, output);
         out->last = out->moves;
         out->rests = true;
         out->stopped = d->now;
@@ -71,6 +102,8 @@ static void arrive(struct rlx_device *d, uint8_t output, bool late)
     int8_t way = out->way;
     rlx_mover_stop(d, output);
     out->late = late;
+    out->known = !late;
+    out->place = way > 0 ? way_ms(d, output) : 0;
     rlx_source_tell(d, output, RLX_EVT_IS_OUTPUTS,
                     late      ? RLX_EVT_HELD
                     : way > 0 ? RLX_EVT_ON
@@ -80,8 +113,7 @@ static void arrive(struct rlx_device *d, uint8_t output, bool late)
 RLX_INTERNAL uint32_t rlx_mover_run(struct rlx_device *d, uint8_t output)
 {
     struct rlx_output *out = &d->outputs[output];
-    uint32_t travel = rlx_out_time(way_row(d, output), RLX_REV_TRAVEL);
-    uint32_t left = dead_left(d, output);
+    uint32_t left = dead_left(d, output), travel;
     if (!left) out->rests = false;
     if (!out->way) return left ? left : RLX_FOREVER;
     if (at_end(d, output, out->way)) {
@@ -95,6 +127,7 @@ RLX_INTERNAL uint32_t rlx_mover_run(struct rlx_device *d, uint8_t output)
         out->moves = out->way;
         out->began = d->now;
     }
+    travel = drive_ms(d, output);
     if (!travel) return RLX_FOREVER;
     if (d->now - out->began < travel) return travel - (d->now - out->began);
     /* where nothing sees an end, the time is the way */
@@ -121,6 +154,14 @@ RLX_INTERNAL int rlx_mover_tell(struct rlx_device *d, uint8_t output, enum rlx_v
     out->way = way;
     rlx_mover_run(d, output);
     return rlx_mover_waits(d, output) ? RLX_WAITS : 0;
+}
+
+uint8_t rlx_mover_percent(const struct rlx_device *d, uint8_t output)
+{
+    uint32_t way = way_ms(d, output), place = place_now(d, output);
+    if (!way || !d->outputs[output].known) return 255;
+    if (way > UINT32_MAX / 100) return (uint8_t)(place / (way / 100));
+    return (uint8_t)(place * 100 / way);
 }
 
 const char *rlx_mover_state(const struct rlx_device *d, uint8_t output)

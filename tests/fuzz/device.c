@@ -103,7 +103,7 @@ static void forget(struct rig *rig)
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
     if (size < 3) return 0;
-    struct rig *rig = rig_number(data[0] & 0x80 ? 8 + (data[0] & 7u) % 5 : data[0] & 7u);
+    struct rig *rig = rig_number(data[0] & 0x80 ? 8 + (data[0] & 7u) % 7 : data[0] & 7u);
     unsigned link = (data[0] >> 3 & 15) % rig->lx->links->len;
     size_t came = 0;
     rig->hold_sent = false;

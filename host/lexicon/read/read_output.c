@@ -254,7 +254,19 @@ static bool read_style(struct statement *st, void *target)
     return true;
 }
 
-/* 0..400mm as 950..2050us */
+/* 2050..950us as 950..2050us; NULL: it does not go down. Owned by the caller. */
+static char *turned_round(const char *text)
+{
+    char *end, *unit;
+    guint64 from = g_ascii_strtoull(text, &end, 10);
+    if (end == text || strncmp(end, "..", 2) != 0) return NULL;
+    guint64 to = g_ascii_strtoull(end + 2, &unit, 10);
+    return unit == end + 2 || from <= to
+               ? NULL
+               : g_strdup_printf("%" G_GUINT64_FORMAT "..%" G_GUINT64_FORMAT "%s", to, from, unit);
+}
+
+/* 0..400mm as 950..2050us, or as 2050..950us */
 static bool read_servo_range(struct statement *st, struct lex_output *out)
 {
     struct lexicon *lx = st->lx;
@@ -272,14 +284,16 @@ static bool read_servo_range(struct statement *st, struct lex_output *out)
     }
     token = statement_take(st);
     us.place = token->place;
-    lex_read_range(lx, &us, token->kind == TOKEN_WORD ? token->text : "");
+    char *down = token->kind == TOKEN_WORD ? turned_round(token->text) : NULL;
+    lex_read_range(lx, &us, down ? down : token->kind == TOKEN_WORD ? token->text : "");
     bool ok = !g_strcmp0(us.unit, "us") && us.low >= 100 && us.high <= 3000;
     g_free(us.unit);
     if (lx->faults->len == faults && !ok)
         lex_fault(lx, token->place, "expected a pulse's width within 100..3000us, with its unit");
     e->scaled = true;
-    e->to_low = us.low;
-    e->to_high = us.high;
+    e->to_low = down ? us.high : us.low;
+    e->to_high = down ? us.low : us.high;
+    g_free(down);
     e->text = g_strdup("value");
     return lx->faults->len == faults;
 }

@@ -149,7 +149,7 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
         most = MAX(most, query_length(lx->queries->pdata[i]));
     for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->outputs->len; i++)
         most = MAX(most, strlen(((struct lex_output *)lx->outputs->pdata[i])->name) +
-                             strlen(rests ? "ok  opening waiting 86400000ms\r\n" : "ok  100\r\n"));
+                             strlen(rests ? "ok  opening 99% waiting 86400000ms\r\n" : "ok  100\r\n"));
     for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->outputs->len; i++) {
         const struct lex_output *out = lx->outputs->pdata[i];
         size_t sum = strlen("ok  \r\n") + strlen(out->name);
