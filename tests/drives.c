@@ -14,7 +14,7 @@ enum { CHILL = 3, UP = 7, DOWN = 8, BEACON = 19 };
 struct judge {
     bool high[256];
     uint32_t since[256];
-    unsigned changes, both;
+    unsigned changes, ons;
     uint16_t slow;
 };
 
@@ -42,6 +42,7 @@ static void judge_pin(struct judge *j, unsigned pin, bool high, uint32_t now, bo
     j->high[pin] = high;
     j->since[pin] = now;
     j->changes++;
+    j->ons += pin == CHILL && high;
 }
 
 static void judge_pins(struct rig *rig, struct judge *j, uint32_t now, bool halted)
@@ -65,9 +66,11 @@ static void judge_pins(struct rig *rig, struct judge *j, uint32_t now, bool halt
 static void random_commands(void)
 {
     static const char *const says[] = {
-        "chill on",   "chill off", "chill toggle",       "up on",          "up off",  "down on",
-        "down off",   "slow 0",    "slow 100",           "slow 37",        "halt",    "beacon on",
-        "beacon off", "wink",      "beacon blink 100ms", "beacon flash 3", "once 80", "chill?"};
+        "chill on",       "chill off", "chill toggle", "up on",
+        "up off",         "down on",   "down off",     "slow 0",
+        "slow 100",       "slow 37",   "halt",         "beacon on",
+        "beacon off",     "wink",      "alarm",        "beacon blink 100ms",
+        "beacon flash 3", "once 80",   "chill?"};
     unsigned halts = 0, waits = 0, changes = 0;
     lines_seed = 3;
     for (unsigned late = 0; late < 2; late++) {
@@ -77,7 +80,7 @@ static void random_commands(void)
         j.high[BEACON] = true;
         for (unsigned pin = 0; pin < 256; pin++) j.since[pin] = now;
         now = due = rig->now_ms;
-        for (unsigned i = 0; i < 60000 && test_failures() < 5; i++) {
+        for (unsigned i = 0; i < 60000 * test_rounds() && test_failures() < 5; i++) {
             const char *say = says[lines_chance(G_N_ELEMENTS(says) * 2 - 1) / 2];
             uint32_t at = now + lines_chance(lines_chance(4) ? 60 : 4000);
             while (due != at && (int32_t)(due - at) < 0) { /* what it does meanwhile */
@@ -101,6 +104,8 @@ static void random_commands(void)
             if (!strcmp(say, "chill?")) {
                 bool told = strstr(rig->sent[0]->str, "chill on") != NULL;
                 CHECK_INT(told, j.high[CHILL]);
+                const char *count = strstr(rig->sent[0]->str, " switched ");
+                CHECK_INT(count ? atoi(count + strlen(" switched ")) : -1, (int)j.ons);
             }
             waits += strstr(rig->sent[0]->str, " waiting ") != NULL;
             halts += halt;
@@ -156,6 +161,11 @@ static void exact_times(void)
         check_times(rig, "beacon off\r", 1000, "0 high");
         check_times(rig, "beacon flash 3\r", 2000,
                     "0 low, 150 high, 300 low, 450 high, 600 low, 750 high");
+        check_times(rig, "alarm\r", 1500,
+                    "0 low, 100 high, 200 low, 300 high, 400 low, 700 high, 1200 low, 1300 high, "
+                    "1400 low, 1500 high");
+        check_times(rig, "alarm\r", 150, "98 low"); /* goes on in its beat */
+        check_times(rig, "asleep\r", 2200, "50 high, 2050 low, 2100 high");
         check_times(rig, "beacon on\r", 100, "0 low");
         check_times(rig, "wink\r", 1000, "150 high, 300 low"); /* and on, as before */
         check_times(rig, "once 300\r", 1000, "300 high");

@@ -122,7 +122,7 @@ static void random_drives(void)
         struct rig *rig = start(now);
         struct judge j = fresh;
         now = due = rig->now_ms;
-        for (unsigned i = 0; i < 40000 && test_failures() < 5; i++) {
+        for (unsigned i = 0; i < 50000 * test_rounds() && test_failures() < 5; i++) {
             uint32_t at = now + lines_chance(lines_chance(4) ? 200 : 3000);
             while (due != at && (int32_t)(due - at) < 0) {
                 now = due;

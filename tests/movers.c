@@ -78,7 +78,7 @@ static void random_moves(void)
         struct judge j = fresh;
         now = due = rig->now_ms;
         sim_board_in(&rig->board, (struct sim_event){SIM_PIN_IN, UPPER, 0, 0});
-        for (unsigned i = 0; i < 100000 && test_failures() < 5; i++) {
+        for (unsigned i = 0; i < 100000 * test_rounds() && test_failures() < 5; i++) {
             uint32_t at = now + lines_chance(lines_chance(5) ? 300 : 9000);
             while (due != at && (int32_t)(due - at) < 0) {
                 now = due;

@@ -108,6 +108,13 @@ static void lose(struct model *m, bool skiff)
     if (!skiff && m->band) m->band = false, m->vent = true;
 }
 
+static bool silent(struct model *m, uint32_t now)
+{
+    bool lost = m->skiff && (int32_t)(now - m->heard - 5000) >= 0;
+    if (lost) lose(m, true);
+    return lost;
+}
+
 static void say(struct model *m, unsigned link, unsigned what, uint32_t now)
 {
     if (what < 2) m->pump = what == 0;
@@ -129,15 +136,14 @@ static void random_days(void)
     for (unsigned late = 0; late < 2; late++) {
         struct rig *rig = start(late ? UINT32_MAX - 2000000 : 0);
         struct model m = {.vent = true, .band = true, .pin = true};
-        for (unsigned n = 0; n < 20000; n++) {
+        for (unsigned n = 0; n < 20000 * test_rounds(); n++) {
             unsigned link = lines_chance(3), what = lines_chance(6);
             rig_wait(rig, lines_chance(4) ? lines_chance(300) : lines_chance(9000));
-            if (m.skiff && (int32_t)(rig->now_ms - 1 - m.heard - 5000) >= 0) lose(&m, true), lost++;
+            lost += silent(&m, rig->now_ms - 1);
             if (lines_chance(4)) {
+                lost += silent(&m, rig->now_ms); /* the next poll looks, and then hears */
+                say(&m, link, what, rig->now_ms);
                 rig_talk(rig, link, says[what]);
-                uint32_t now = rig->now_ms - 1; /* of the poll that heard it */
-                if (m.skiff && (int32_t)(now - m.heard - 5000) >= 0) lose(&m, true), lost++;
-                say(&m, link, what, now);
             } else {
                 m.pin = lines_chance(2);
                 if (m.pin != (high(rig, STATE) == 0)) {
@@ -150,6 +156,7 @@ static void random_days(void)
                 }
             }
             test_context("%u: %s over %u", n, says[what], link);
+            lost += silent(&m, rig->now_ms - 1); /* the last poll */
             CHECK_INT(high(rig, PUMP), m.pump);
             CHECK_INT(high(rig, VENT), m.vent);
             CHECK_INT(high(rig, SEEN), m.skiff);

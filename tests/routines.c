@@ -75,7 +75,8 @@ static void a_step_that_fails(void)
     rig->returns = 0;
     CHECK_TALK(rig, 0, "dawn", "ok dawn");
     rig_wait(rig, 100);
-    CHECK_TALK(rig, 1, "d", "<ok dusk\n<ev dawn stopped"); /* it has an output of dawn: that one ends */
+    CHECK_TALK(rig, 1, "d",
+               "<ok dusk\n<ev dawn stopped"); /* it has an output of dawn: that one ends */
     CHECK_TALK(rig, 0, "dawn?", "ok dawn off");
     CHECK_INT(rig->calls, 1);
     rig_free(rig);
@@ -124,13 +125,13 @@ static void random_lines(void)
         struct rig *rig = start(late ? UINT32_MAX - 1000000 : 0);
         uint32_t over[3] = {0};
         bool runs[3] = {false};
-        for (unsigned n = 0; n < 4000; n++) {
+        for (unsigned n = 0; n < 4000 * test_rounds(); n++) {
             unsigned say = lines_chance(G_N_ELEMENTS(says));
+            uint32_t heard = rig->now_ms; /* by the next poll, before its routines go on */
             rig_talk(rig, 0, says[say].text);
-            uint32_t heard = rig->now_ms - 1;
             unsigned outputs = says[say].outputs, starts = says[say].starts;
             for (unsigned i = 0; i < 3; i++)
-                if (runs[i] && (int32_t)(heard - over[i]) >= 0) runs[i] = false, ended++;
+                if (runs[i] && (int32_t)(heard - over[i]) > 0) runs[i] = false, ended++;
             if (starts && !runs[starts - 1]) {
                 for (unsigned i = 0; i < 3; i++)
                     if (runs[i] && drives[i] & drives[starts - 1]) runs[i] = false, cancelled++;
@@ -142,9 +143,9 @@ static void random_lines(void)
                 if (runs[i] && drives[i] & outputs) runs[i] = false, cancelled++;
             for (unsigned i = 0; i < 3; i++) {
                 test_context("%u: %s, then %s", n, says[say].text, asks[i]);
+                uint32_t now = rig->now_ms;
                 const char *told = rig_talk(rig, 0, asks[i]);
-                uint32_t now = rig->now_ms - 1;
-                bool still = runs[i] && (int32_t)(now - over[i]) < 0;
+                bool still = runs[i] && (int32_t)(now - over[i]) <= 0;
                 CHECK(strstr(told, still ? " step " : " off") != NULL);
             }
             rig_wait(rig, lines_chance(3) ? lines_chance(120) : lines_chance(4000));

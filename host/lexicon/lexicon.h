@@ -84,6 +84,7 @@ struct lex_output {
     uint32_t least_on, least_off; /* ms, of a relay */
     uint32_t dead, ramp, travel;  /* ms, of what moves */
     uint32_t fade, slew, expires; /* ms; slew: from end to end */
+    bool counted;                 /* a relay: how often it went on can be asked */
     char *interlock;              /* name shared by relays that are never on together */
     char *curve;                  /* linear, eye, or a setting that says so */
     char *shows;                  /* a link whose state an led shows */
@@ -143,7 +144,14 @@ struct lex_element {
 };
 
 /* What an output can be told, beside a level. */
-enum lex_argument { LEX_ARG_NONE, LEX_ARG_COUNT, LEX_ARG_TIME, LEX_ARG_HERTZ, LEX_ARG_LEVEL };
+enum lex_argument {
+    LEX_ARG_NONE,
+    LEX_ARG_COUNT,
+    LEX_ARG_TIME,
+    LEX_ARG_HERTZ,
+    LEX_ARG_LEVEL,
+    LEX_ARG_PATTERN
+};
 
 struct lex_verb {
     const char *word;
@@ -166,7 +174,7 @@ struct lex_effect {
     const struct lex_verb
         *verb; /* of VERB, where it stands in the lexicon; else the slot's words */
     bool argument_fixed;
-    int32_t argument; /* of a verb: count, milliseconds, hertz, percent */
+    int32_t argument; /* of a verb: count, milliseconds, hertz, percent, number of a pattern */
     uint32_t lasts;   /* ms: for 20min; 0: until told otherwise */
 };
 
@@ -227,6 +235,13 @@ struct lex_step {
     struct lex_place place;
     char *text;    /* a command; NULL: */
     uint32_t wait; /* ms */
+};
+
+/* pattern NAME 100ms 100ms 100ms 700ms: on, off, on, off. */
+struct lex_pattern {
+    struct lex_place place;
+    char *name;
+    GArray *times; /* uint32_t: ms */
 };
 
 /* A key and the text it stands for. */
@@ -360,6 +375,7 @@ struct lexicon {
     unsigned shorten; /* least letters of a shortened word; 0: words are never cut */
     GPtrArray *outputs, *inputs, *commands, *links;
     GPtrArray *queries, *events, *settings, *routines, *ignores, *handsets;
+    GPtrArray *patterns;    /* struct lex_pattern * */
     GPtrArray *numbers;     /* struct lex_number * */
     GPtrArray *accepts;     /* struct lex_accept * */
     GHashTable *enum_names; /* see names.h */
@@ -390,6 +406,7 @@ struct lex_event *lexicon_event(const struct lexicon *lx, const char *name);
 struct lex_setting *lexicon_setting(const struct lexicon *lx, const char *name);
 int lexicon_output_index(const struct lexicon *lx, const char *name);
 int lexicon_routine_index(const struct lexicon *lx, const char *name);
+int lexicon_pattern_index(const struct lexicon *lx, const char *name);
 /* The output that the effect is about, the first of those that a slot names; NULL: it is about
  * none. */
 struct lex_output *lex_effect_output(const struct lexicon *lx, const struct lex_effect *effect);

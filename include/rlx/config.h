@@ -62,7 +62,9 @@
     X(SERVOS, 48, "servos")                                              \
     X(GROUPS, 49, "groups")                                              \
     X(ROUTINES, 50, "routines")                                          \
-    X(PRESENCE, 51, "links that can be lost")
+    X(PRESENCE, 51, "links that can be lost")                            \
+    X(PATTERNS, 52, "patterns to blink")                                 \
+    X(COUNTED, 53, "relays whose switching is counted")
 
 enum {
 #define RLX_FEATURE_BIT(id, bit, name) RLX_BIT_##id = (bit),
@@ -225,6 +227,12 @@ enum {
 #endif
 #ifndef RLX_HAS_PRESENCE
 #define RLX_HAS_PRESENCE 1
+#endif
+#ifndef RLX_HAS_PATTERNS
+#define RLX_HAS_PATTERNS 1
+#endif
+#ifndef RLX_HAS_COUNTED
+#define RLX_HAS_COUNTED 1
 #endif
 
 /* What is built in and every lexicon can turn on: bits of RLX_BUILT_IN. */

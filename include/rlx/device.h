@@ -58,9 +58,13 @@ struct rlx_output {
 #if RLX_HAS_ACTS
     uint8_t act;       /* what it does by itself: enum rlx_verb; 0: nothing */
     uint8_t act_count; /* flashes that are left */
-    uint16_t act_from; /* level at which a fade began */
+    uint16_t act_from; /* level at which a fade began; where a pattern stands in the image */
     uint32_t act_ms;   /* half a blink; a fade's time so far */
     uint32_t act_due;  /* its next step */
+#endif
+#if RLX_HAS_COUNTED
+    uint32_t switched; /* so often it went on */
+    bool was_on;
 #endif
 #if RLX_HAS_TONE
     uint16_t tone_hz; /* 0: its own */

@@ -33,9 +33,10 @@ enum rlx_verb {
     RLX_SPIN_RIGHT,
     RLX_SPEED, /* so many percent, whichever way it goes, and when it goes again */
     RLX_PARK,
-    RLX_MASK,  /* those outputs of a group are on whose bits are set, the others off */
-    RLX_RUN,   /* a routine begins... */
-    RLX_CANCEL /* ...or ends */
+    RLX_PATTERN, /* on and off as the pattern with this number says */
+    RLX_MASK,    /* those outputs of a group are on whose bits are set, the others off */
+    RLX_RUN,     /* a routine begins... */
+    RLX_CANCEL   /* ...or ends */
 };
 
 /* The duty of a percentage: 0..100 % to 0..65535, rounded to the nearest. */
@@ -78,6 +79,13 @@ uint32_t rlx_output_waits(const struct rlx_device *device, uint8_t output);
 /* Makes it safe as `halt` does, but that one which is safe on does not go on beside another one of
  * its interlock, or before its least time off. */
 void rlx_output_safe(struct rlx_device *device, uint8_t output);
+
+#if RLX_HAS_COUNTED
+/* How often a relay went on since the start. */
+uint32_t rlx_output_switched(const struct rlx_device *device, uint8_t output);
+/* Whether the lexicon has it counted. */
+bool rlx_output_is_counted(const struct rlx_device *device, uint8_t output);
+#endif
 
 #if RLX_HAS_EXPIRY
 /* What the output is told next lasts so many milliseconds from this poll on, up to RLX_LASTS_MAX;

@@ -33,7 +33,8 @@ enum {
     RLX_IMG_LINK_NAMES = 38, /* 16 bit: the links' names, where `heard` or `log` tells them */
     RLX_IMG_INPUTS = 40,     /* 16 bit: the input rows; 0: none */
     RLX_IMG_ROUTINES = 42,   /* 16 bit: the routines; 0: none */
-    RLX_IMG_HEADER = 44
+    RLX_IMG_PATTERNS = 44,   /* 16 bit: count8, times of 16 bit and a name for each; 0: none */
+    RLX_IMG_HEADER = 46
 };
 
 /* Text: 7-bit characters, the last one with bit 7 set. Never empty. */
@@ -191,7 +192,8 @@ enum {
     RLX_OUT_FADE = 16,       /* from one level to another */
     RLX_OUT_FADE_SHARE = 20, /* 2^32 by that */
     RLX_OUT_GROUP = 24,      /* number of its interlock, from 1; 0: none */
-    RLX_OUT_MORE_SIZE = 25
+    RLX_OUT_COUNTED = 25,    /* 1: how often it went on is told */
+    RLX_OUT_MORE_SIZE = 26
 };
 
 /* A link row. */

@@ -185,6 +185,13 @@ static void tell_steady(struct rlx_device *d, uint8_t output)
 #endif
 #if RLX_HAS_ACTS
     uint8_t act = d->outputs[output].act;
+#if RLX_HAS_PATTERNS
+    if (act == RLX_PATTERN) {
+        rlx_rom at = d->image + d->outputs[output].act_from;
+        rlx_reply_text(d, at + 1 + 2u * RLX_ROM8(at));
+        return;
+    }
+#endif
     if (act == RLX_BLINK || act == RLX_FLASH) {
         rlx_reply_words(d, act == RLX_BLINK ? "blink" : "flash");
         return;
@@ -205,6 +212,12 @@ static void tell_state(struct rlx_device *d, uint16_t named)
     uint8_t n = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
     if (named < n) {
         if (!tell_mover(d, output)) tell_steady(d, output);
+#if RLX_HAS_COUNTED
+        if (rlx_output_is_counted(d, output)) {
+            rlx_reply_words(d, " switched ");
+            rlx_reply_number(d, (rlx_value)rlx_output_switched(d, output), 0);
+        }
+#endif
         return;
     }
     named = (uint16_t)(named - n);

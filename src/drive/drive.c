@@ -57,6 +57,11 @@ RLX_INTERNAL void rlx_out_show(struct rlx_device *d, uint8_t output, uint16_t le
 #if RLX_HAS_RESTS
     rlx_rest_begin(d, output);
 #endif
+#if RLX_HAS_COUNTED
+    struct rlx_output *out = &d->outputs[output];
+    if (level && !out->was_on) out->switched++;
+    out->was_on = level != 0;
+#endif
     if (RLX_HAS_LEVEL && flags & RLX_OUT_PWM)
         show_channel(d, output, flags, level);
     else
@@ -236,6 +241,19 @@ uint32_t rlx_drive_run(struct rlx_device *d)
     return wait;
 }
 
+#if RLX_HAS_COUNTED
+uint32_t rlx_output_switched(const struct rlx_device *d, uint8_t output)
+{
+    return d->outputs[output].switched;
+}
+
+bool rlx_output_is_counted(const struct rlx_device *d, uint8_t output)
+{
+    rlx_rom more = rlx_out_more(d, output);
+    return more && RLX_ROM8(more + RLX_OUT_COUNTED);
+}
+#endif
+
 bool rlx_output_is_servo(const struct rlx_device *d, uint8_t output)
 {
     return rlx_out_servo(d, output);
@@ -328,6 +346,9 @@ static int act_by_itself(struct rlx_device *d, uint8_t output, enum rlx_verb ver
         if (!same) force(d, output, UINT16_MAX);
         return same ? RLX_ALREADY : 0;
     }
+#endif
+#if RLX_HAS_PATTERNS
+    if (verb == RLX_PATTERN) return rlx_pattern_begin(d, output, (uint8_t)argument);
 #endif
     if (verb == RLX_FADE) return rlx_output_level(d, output, (uint8_t)argument);
     if (verb == RLX_BLINK && out->act == RLX_BLINK && out->act_ms == argument / 2)

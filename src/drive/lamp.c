@@ -22,6 +22,42 @@ RLX_INTERNAL void rlx_act_begin(struct rlx_device *d, uint8_t output, enum rlx_v
     act_next(d, output, out->act_ms);
 }
 
+#if RLX_HAS_PATTERNS
+static uint32_t pattern_ms(const struct rlx_device *d, const struct rlx_output *out)
+{
+    return RLX_ROM16(d->image + out->act_from + 1 + 2u * out->act_count);
+}
+
+/* On, off, on, off, and from the beginning. */
+static void pattern_step(struct rlx_device *d, uint8_t output)
+{
+    struct rlx_output *out = &d->outputs[output];
+    uint32_t late = d->now - out->act_due; /* as with a blink */
+    if (++out->act_count == RLX_ROM8(d->image + out->act_from)) out->act_count = 0;
+    uint32_t ms = pattern_ms(d, out);
+    rlx_out_show(d, output, out->act_count & 1 ? 0 : UINT16_MAX);
+    act_next(d, output, late < ms ? ms - late : 1);
+}
+
+RLX_INTERNAL int rlx_pattern_begin(struct rlx_device *d, uint8_t output, uint8_t number)
+{
+    struct rlx_output *out = &d->outputs[output];
+    rlx_rom at = d->image + RLX_ROM16_EVEN(d->image + RLX_IMG_PATTERNS);
+    for (; number; number--) {
+        at += 1 + 2u * RLX_ROM8(at);
+        while (RLX_ROM8(at++) < RLX_TEXT_END) {}
+    }
+    uint16_t from = (uint16_t)(at - d->image);
+    if (out->act == RLX_PATTERN && out->act_from == from) return RLX_ALREADY;
+    out->act = RLX_PATTERN;
+    out->act_from = from;
+    out->act_count = 0;
+    rlx_out_show(d, output, UINT16_MAX);
+    act_next(d, output, pattern_ms(d, out));
+    return 0;
+}
+#endif
+
 RLX_INTERNAL bool rlx_act_fade(struct rlx_device *d, uint8_t output)
 {
     struct rlx_output *out = &d->outputs[output];
@@ -75,8 +111,11 @@ RLX_INTERNAL uint32_t rlx_act_run(struct rlx_device *d, uint8_t output)
 {
     struct rlx_output *out = &d->outputs[output];
     if (out->act != RLX_OFF && (int32_t)(d->now - out->act_due) >= 0) {
-        if (out->act == RLX_FADE)
-            fade_step(d, output);
+        if (out->act == RLX_FADE) fade_step(d, output);
+#if RLX_HAS_PATTERNS
+        else if (out->act == RLX_PATTERN)
+            pattern_step(d, output);
+#endif
         else
             blink_step(d, output);
     }

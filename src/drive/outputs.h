@@ -105,6 +105,10 @@ RLX_INTERNAL void rlx_act_begin(struct rlx_device *d, uint8_t output, enum rlx_v
 /* From the level that is shown to the one that was told, in the time that the lexicon says; false:
  * at once. */
 RLX_INTERNAL bool rlx_act_fade(struct rlx_device *d, uint8_t output);
+#if RLX_HAS_PATTERNS
+/* Begins a pattern; RLX_ALREADY where it goes on in its beat. */
+RLX_INTERNAL int rlx_pattern_begin(struct rlx_device *d, uint8_t output, uint8_t number);
+#endif
 /* Goes on with it; milliseconds until the next step. */
 RLX_INTERNAL uint32_t rlx_act_run(struct rlx_device *d, uint8_t output);
 #endif

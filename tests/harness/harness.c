@@ -2,12 +2,20 @@
 
 #include <stdarg.h>
 #include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
 
 #define SHOWN_MAX 20
 
 static unsigned failures;
 static char context[512];
+
+unsigned test_rounds(void)
+{
+    const char *rounds = getenv("RLX_ROUNDS");
+    int n = rounds ? atoi(rounds) : 1;
+    return n < 1 || n > 1000 ? 1 : (unsigned)n;
+}
 
 unsigned test_failures(void)
 {

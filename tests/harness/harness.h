@@ -21,6 +21,8 @@ bool test_int(long long got, long long wanted, const char *file, int line, const
 bool test_text(const char *got, const char *wanted, const char *file, int line, const char *what);
 /* Failures so far. */
 unsigned test_failures(void);
+/* How often random tests do what they do: RLX_ROUNDS of the environment, 1..1000; 1 without. */
+unsigned test_rounds(void);
 
 #define CHECK(condition) test_check((condition), __FILE__, __LINE__, #condition)
 #define CHECK_INT(got, wanted) \

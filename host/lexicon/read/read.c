@@ -130,6 +130,37 @@ static void read_number(struct statement *st)
     g_ptr_array_add(lx->numbers, number);
 }
 
+/* pattern NAME T T ... */
+static void read_pattern(struct statement *st)
+{
+    struct lexicon *lx = st->lx;
+    struct lex_pattern *pattern = g_new0(struct lex_pattern, 1);
+    pattern->place = statement_peek(st)->place;
+    pattern->times = g_array_new(FALSE, FALSE, sizeof(uint32_t));
+    pattern->name = statement_name(st, "the pattern's name");
+    if (!pattern->name) pattern->name = g_strdup("");
+    if (*pattern->name && lexicon_pattern_index(lx, pattern->name) >= 0)
+        lex_fault(lx, pattern->place, "a second pattern '%s'", pattern->name);
+    g_ptr_array_add(lx->patterns, pattern);
+    if (!*pattern->name) return;
+    while (statement_peek(st)->kind == TOKEN_WORD) {
+        uint32_t ms = 0;
+        if (!statement_time(st, "how long it is on or off", 10, 60000, &ms)) return;
+        g_array_append_val(pattern->times, ms);
+    }
+    if (!pattern->times->len || pattern->times->len % 2 || pattern->times->len > 32)
+        lex_fault(lx, pattern->place,
+                  "a pattern has 2 to 32 times, on and off in turn, like: 100ms 900ms");
+}
+
+static void free_pattern(void *p)
+{
+    struct lex_pattern *pattern = p;
+    g_free(pattern->name);
+    g_array_free(pattern->times, TRUE);
+    g_free(pattern);
+}
+
 static void read_use(struct statement *st);
 
 static const struct {
@@ -143,6 +174,7 @@ static const struct {
     {"routine", read_routine},   {"link", read_link},       {"texts", read_texts},
     {"ignore", read_ignore},     {"handset", read_handset}, {"button", read_button},
     {"slider", read_slider},     {"lamp", read_lamp},       {"accept", read_accept},
+    {"pattern", read_pattern},
 };
 
 static void unknown_statement(struct lexicon *lx, const struct token *first)
@@ -321,7 +353,8 @@ static GPtrArray **list_of(struct lexicon *lx, unsigned index, GDestroyNotify *d
                  {&lx->events, lex_event_free},     {&lx->settings, lex_setting_free},
                  {&lx->routines, lex_routine_free}, {&lx->links, lex_link_free},
                  {&lx->ignores, lex_ignore_free},   {&lx->handsets, lex_handset_free},
-                 {&lx->numbers, free_number},       {&lx->accepts, free_accept}};
+                 {&lx->numbers, free_number},       {&lx->accepts, free_accept},
+                 {&lx->patterns, free_pattern}};
     if (index >= G_N_ELEMENTS(lists)) return NULL;
     *destroy = lists[index].destroy;
     return lists[index].list;
@@ -381,6 +414,13 @@ struct lex_link *lexicon_link(const struct lexicon *lx, const char *name)
         if (!strcmp(link->name, name)) return link;
     }
     return NULL;
+}
+
+int lexicon_pattern_index(const struct lexicon *lx, const char *name)
+{
+    for (unsigned i = 0; i < lx->patterns->len; i++)
+        if (!strcmp(((struct lex_pattern *)lx->patterns->pdata[i])->name, name)) return (int)i;
+    return -1;
 }
 
 int lexicon_routine_index(const struct lexicon *lx, const char *name)

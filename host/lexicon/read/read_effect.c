@@ -46,6 +46,7 @@ const struct lex_verb lex_verbs[] = {
     {"spin_right", K(PAIR), LEX_ARG_NONE, false, false},
     {"speed", K(MOTOR) | K(PAIR), LEX_ARG_LEVEL, false, false},
     {"park", K(SERVO), LEX_ARG_NONE, false, true},
+    {"pattern", K(LED), LEX_ARG_PATTERN, false, false},
     {NULL, 0, LEX_ARG_NONE, false, false}};
 #undef K
 
@@ -77,6 +78,16 @@ static void read_argument(struct statement *st, struct lex_effect *effect)
     struct token *token = statement_peek(st);
     unsigned number;
     uint32_t ms;
+    if (effect->verb->argument == LEX_ARG_PATTERN) {
+        int index = token->kind == TOKEN_WORD ? lexicon_pattern_index(st->lx, token->text) : -1;
+        if (index < 0)
+            lex_fault(st->lx, token->place, "expected the name of a pattern above");
+        else
+            st->next++;
+        effect->argument_fixed = true;
+        effect->argument = MAX(index, 0);
+        return;
+    }
     if (effect->verb->argument == LEX_ARG_NONE || token->kind != TOKEN_WORD ||
         !g_ascii_isdigit(token->text[0]))
         return;
@@ -231,9 +242,15 @@ bool read_command_attributes(struct statement *st, struct lex_command *command)
 {
     for (;;) {
         if (statement_take_word(st, "expires")) {
+            struct lex_place place = statement_peek(st)->place;
             if (!statement_time(st, "the time after which it is made safe", 10, 86400000,
                                 &command->expires))
                 return false;
+            if (command->effect.kind == LEX_CALL || command->effect.kind == LEX_RUN)
+                lex_fault(st->lx, place,
+                          "only what tells an output expires: nobody knows what "
+                          "would make a %s safe",
+                          command->effect.kind == LEX_CALL ? "function" : "routine");
         } else if (statement_take_word(st, "newest")) {
             command->newest = true;
         } else {
@@ -255,7 +272,10 @@ char *lex_effect_argument(const struct lexicon *lx, const struct lex_effect *eff
                        : effect->verb->argument == LEX_ARG_LEVEL ? "%"
                                                                  : "";
     GString *text = g_string_new(NULL);
-    if (effect->argument_fixed) {
+    if (effect->verb && effect->verb->argument == LEX_ARG_PATTERN) {
+        const struct lex_pattern *pattern = lx->patterns->pdata[effect->argument];
+        g_string_append(text, pattern->name);
+    } else if (effect->argument_fixed) {
         char *value = lex_value_text(e, effect->argument);
         g_string_append_printf(text, "%s%s", value, unit ? unit : "");
         g_free(value);

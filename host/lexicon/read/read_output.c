@@ -231,6 +231,13 @@ READ_TIME(fade, "the time of a fade", 60000)
 READ_TIME(slew, "the time from end to end", 60000)
 READ_TIME(expires, "the time after which it is made safe", MOST_TIME)
 
+static bool read_counted(struct statement *st, void *target)
+{
+    (void)st;
+    ((struct lex_output *)target)->counted = true;
+    return true;
+}
+
 #define READ_NAME(name, what)                                   \
     static bool read_##name(struct statement *st, void *target) \
     {                                                           \
@@ -308,6 +315,7 @@ static const struct attribute attributes[] = {
     {"interlock", K(RELAY), read_interlock},
     {"curve", K(LED), read_curve},
     {"fade", K(LED), read_fade},
+    {"counted", K(RELAY), read_counted},
     {"shows", K(LED), read_shows},
     {"direction", K(MOTOR), read_direction},
     {"brake", K(MOTOR), read_brake},

@@ -256,6 +256,7 @@ static char *behaviour(const struct lex_output *out)
     GString *text = g_string_new(NULL);
     add_time(text, "least on", out->least_on);
     add_time(text, "least off", out->least_off);
+    if (out->counted) add_word(text, "%s", "counted");
     add_word(text, "interlock %s", out->interlock);
     add_time(text, "dead time", out->dead);
     add_time(text, "ramp", out->ramp);

@@ -285,6 +285,7 @@ static struct image *build_with(struct lexicon *lx, struct node *root, bool many
         build_put_events(&b);
         build_put_inputs(&b);
         build_put_routines(&b);
+        build_put_patterns(&b);
         build_put_links(&b);
         put_help(&b);
         put_link_names(&b);

@@ -18,6 +18,11 @@ static void put_more_of_output(struct build *b, const struct lex_output *out)
     GByteArray *to = b->image->bytes;
     uint32_t share = out->fade > 1 ? (uint32_t)((UINT64_C(1) << 32) / out->fade) : UINT32_MAX;
     if (out->fade) build_need(b, RLX_BIT_ACTS);
+    if (out->counted) {
+        build_need(b, RLX_BIT_COUNTED);
+        build_need(b, RLX_BIT_NUMBER);
+        build_need(b, RLX_BIT_WIDE);
+    }
     if (out->least_on || out->least_off || out->interlock) {
         build_need(b, RLX_BIT_RESTS);
         build_need(b, RLX_BIT_NUMBER);
@@ -31,6 +36,7 @@ static void put_more_of_output(struct build *b, const struct lex_output *out)
     build_put32(to, out->fade);
     build_put32(to, out->fade ? share : 0);
     build_put8(to, interlock_number(b->lx, out->interlock));
+    build_put8(to, out->counted);
 }
 
 static unsigned input_number(const struct lexicon *lx, const char *name)
@@ -154,8 +160,8 @@ void build_put_outputs(struct build *b)
         bool moves = out->kind == LEX_REVERSER;
         bool motor = out->kind == LEX_MOTOR || out->kind == LEX_PAIR;
         bool servo = out->kind == LEX_SERVO, group = out->kind == LEX_GROUP;
-        if (!out->least_on && !out->least_off && !out->interlock && !out->fade && !moves &&
-            !motor && !servo && !group)
+        if (!out->least_on && !out->least_off && !out->interlock && !out->fade && !out->counted &&
+            !moves && !motor && !servo && !group)
             continue;
         build_set16(to, rows + i * RLX_OUT_ROW + RLX_OUT_MORE, to->len);
         if (moves)
@@ -168,6 +174,21 @@ void build_put_outputs(struct build *b)
             put_members(b, out);
         else
             put_more_of_output(b, out);
+    }
+}
+
+void build_put_patterns(struct build *b)
+{
+    GByteArray *to = b->image->bytes;
+    if (!(b->image->needs >> RLX_BIT_PATTERNS & 1)) return;
+    build_set16(to, RLX_IMG_PATTERNS, to->len);
+    for (unsigned i = 0; i < b->lx->patterns->len; i++) {
+        const struct lex_pattern *pattern = b->lx->patterns->pdata[i];
+        build_row(b, "pattern %s", pattern->name);
+        build_put8(to, pattern->times->len);
+        for (unsigned k = 0; k < pattern->times->len; k++)
+            build_put16(to, g_array_index(pattern->times, uint32_t, k));
+        build_put_text(to, pattern->name);
     }
 }
 

@@ -22,13 +22,6 @@ static void add_output(GPtrArray *all, const struct lex_output *out)
     if (curve) add(all, out->place, "the curve of '%s'", out->name);
 }
 
-static void add_command(GPtrArray *all, const struct lex_command *command)
-{
-    const struct lex_effect *effect = &command->effect;
-    if (effect->kind == LEX_CALL && command->expires)
-        add(all, command->place, "a function that expires");
-}
-
 /* What is said in a step is not kept as text. */
 static void add_routine(GPtrArray *all, const struct lexicon *lx, const struct lex_routine *routine)
 {
@@ -57,7 +50,6 @@ GPtrArray *image_not_run(const struct lexicon *lx)
 {
     GPtrArray *all = g_ptr_array_new_with_free_func(g_free);
     for (unsigned i = 0; i < lx->outputs->len; i++) add_output(all, lx->outputs->pdata[i]);
-    for (unsigned i = 0; i < lx->commands->len; i++) add_command(all, lx->commands->pdata[i]);
     for (unsigned i = 0; i < lx->links->len; i++) add_link(all, lx->links->pdata[i]);
     for (unsigned i = 0; i < lx->settings->len; i++)
         add(all, ((struct lex_setting *)lx->settings->pdata[i])->place, "settings");

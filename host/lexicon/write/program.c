@@ -213,8 +213,12 @@ static void put_verb(struct build *b, GByteArray *to, const struct lex_command *
         if (lex_effect_output(b->lx, effect)->kind == LEX_GROUP) put_push(b, to, RLX_MASK);
         return;
     }
-    static const int32_t otherwise[] = {
-        [LEX_ARG_COUNT] = 1, [LEX_ARG_TIME] = 1000, [LEX_ARG_HERTZ] = 1000, [LEX_ARG_LEVEL] = 100};
+    if (effect->verb->argument == LEX_ARG_PATTERN) build_need(b, RLX_BIT_PATTERNS);
+    static const int32_t otherwise[] = {[LEX_ARG_COUNT] = 1,
+                                        [LEX_ARG_TIME] = 1000,
+                                        [LEX_ARG_HERTZ] = 1000,
+                                        [LEX_ARG_LEVEL] = 100,
+                                        [LEX_ARG_PATTERN] = 0};
     if (!slots)
         put_push(b, to,
                  effect->argument_fixed ? effect->argument : otherwise[effect->verb->argument]);

@@ -148,11 +148,15 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
     for (unsigned i = 0; i < lx->queries->len; i++)
         most = MAX(most, query_length(lx->queries->pdata[i]));
     for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->outputs->len; i++)
-        most = MAX(most, strlen(((struct lex_output *)lx->outputs->pdata[i])->name) +
-                             strlen(rests ? "ok  opening 99% waiting 86400000ms\r\n" : "ok  100\r\n"));
+        most =
+            MAX(most, strlen(((struct lex_output *)lx->outputs->pdata[i])->name) +
+                          strlen(rests ? "ok  opening 99% waiting 86400000ms\r\n" : "ok  100\r\n"));
     for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->outputs->len; i++) {
         const struct lex_output *out = lx->outputs->pdata[i];
         size_t sum = strlen("ok  \r\n") + strlen(out->name);
+        if (out->counted) sum += strlen("off waiting 86400000ms switched 2147483647");
+        for (unsigned k = 0; out->kind == LEX_LED && k < lx->patterns->len; k++)
+            most = MAX(most, sum + strlen(((struct lex_pattern *)lx->patterns->pdata[k])->name));
         for (unsigned k = 0; k < out->members->len; k++) sum += strlen(out->members->pdata[k]) + 1;
         most = MAX(most, sum);
     }
