@@ -55,38 +55,53 @@ struct rlx_output {
 #if RLX_HAS_ACTS || RLX_HAS_RESTS
     uint16_t shown; /* what it is at */
 #endif
-#if RLX_HAS_ACTS
-    uint8_t act;       /* what it does by itself: enum rlx_verb; 0: nothing */
-    uint8_t act_count; /* flashes that are left */
-    uint16_t act_from; /* level at which a fade began; where a pattern stands in the image */
-    uint32_t act_ms;   /* half a blink; a fade's time so far */
-    uint32_t act_due;  /* its next step */
-#endif
 #if RLX_HAS_COUNTED
     uint32_t switched; /* so often it went on */
     bool was_on;
 #endif
+#if RLX_HAS_ACTS || RLX_HAS_TONE || RLX_HAS_SERVOS || RLX_HAS_MOTORS || RLX_HAS_MOVES
+    union { /* an output is of one kind */
+#if RLX_HAS_ACTS || RLX_HAS_TONE
+        struct {
+#if RLX_HAS_ACTS
+            uint8_t act;       /* what it does by itself: enum rlx_verb; 0: nothing */
+            uint8_t act_count; /* flashes that are left; place in a pattern */
+            uint16_t
+                act_from;     /* level at which a fade began; where a pattern stands in the image */
+            uint32_t act_ms;  /* half a blink; a fade's time so far */
+            uint32_t act_due; /* its next step */
+#endif
 #if RLX_HAS_TONE
-    uint16_t tone_hz; /* 0: its own */
+            uint16_t tone_hz; /* 0: its own */
+#endif
+        };
 #endif
 #if RLX_HAS_SERVOS
-    uint16_t pulse; /* microseconds now; 0: none, it is parked */
-    uint32_t frame_due;
+        struct {
+            uint16_t pulse; /* microseconds now; 0: none, it is parked */
+            uint32_t frame_due;
+        };
 #endif
 #if RLX_HAS_MOTORS
-    struct rlx_side side[2];
-    int16_t speed; /* that is remembered; 0: all of it */
-    bool travels;
-    uint32_t travel_due;
+        struct {
+            struct rlx_side side[2];
+            int16_t speed; /* that is remembered; 0: all of it */
+            bool travels;
+            uint32_t travel_due;
+        };
 #endif
 #if RLX_HAS_MOVES
-    int8_t way;              /* that it was told: 1 open, -1 close, 0 none */
-    int8_t moves;            /* whose relay is on */
-    int8_t last;             /* that it moved last */
-    bool rests, late;        /* it stopped not long ago; it was on its way for too long */
-    bool known;              /* where it is, where no input sees its ends: */
-    uint32_t place;          /* milliseconds from closed */
-    uint32_t stopped, began; /* at these times */
+        struct {
+            int8_t way;              /* that it was told: 1 open, -1 close, 0 none */
+            int8_t moves;            /* whose relay is on */
+            int8_t last;             /* that it moved last */
+            bool rests, late;        /* it stopped not long ago; it was on its way for too long */
+            bool known;              /* where it is, where no input sees its ends: */
+            uint32_t place;          /* milliseconds from closed */
+            uint32_t stopped, began; /* at these times */
+        };
+#endif
+    };
 #endif
 #if RLX_HAS_RESTS
     bool recent;      /* it was switched not long ago... */

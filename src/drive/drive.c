@@ -220,7 +220,7 @@ uint32_t rlx_drive_run(struct rlx_device *d)
         if ((due = run_expiry(d, i)) < wait) wait = due;
 #endif
 #if RLX_HAS_ACTS
-        if ((due = rlx_act_run(d, i)) < wait) wait = due;
+        if (!rlx_out_drives(d, i) && (due = rlx_act_run(d, i)) < wait) wait = due;
 #endif
 #if RLX_HAS_RESTS
         if ((due = rlx_rest_run(d, i)) < wait) wait = due;
