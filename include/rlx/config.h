@@ -64,7 +64,8 @@
     X(ROUTINES, 50, "routines")                                          \
     X(PRESENCE, 51, "links that can be lost")                            \
     X(PATTERNS, 52, "patterns to blink")                                 \
-    X(COUNTED, 53, "relays whose switching is counted")
+    X(COUNTED, 53, "relays whose switching is counted")                  \
+    X(PLACES, 54, "reversers whose place is reckoned by time")
 
 enum {
 #define RLX_FEATURE_BIT(id, bit, name) RLX_BIT_##id = (bit),
@@ -233,6 +234,9 @@ enum {
 #endif
 #ifndef RLX_HAS_COUNTED
 #define RLX_HAS_COUNTED 1
+#endif
+#ifndef RLX_HAS_PLACES
+#define RLX_HAS_PLACES 1
 #endif
 
 /* What is built in and every lexicon can turn on: bits of RLX_BUILT_IN. */

@@ -96,9 +96,11 @@ struct rlx_output {
             int8_t moves;            /* whose relay is on */
             int8_t last;             /* that it moved last */
             bool rests, late;        /* it stopped not long ago; it was on its way for too long */
-            bool known;              /* where it is, where no input sees its ends: */
-            uint32_t place;          /* milliseconds from closed */
             uint32_t stopped, began; /* at these times */
+#if RLX_HAS_PLACES
+            bool known;     /* where it is, where no input sees its ends: */
+            uint32_t place; /* milliseconds from closed */
+#endif
         };
 #endif
     };
@@ -173,6 +175,9 @@ struct rlx_device {
 #endif
 #if RLX_HAS_RESTS
     bool runs; /* it was polled */
+#endif
+#if RLX_HAS_ROUTINES
+    bool in_step; /* of a routine */
 #endif
 #if RLX_HAS_NOW
     uint32_t now; /* of this poll */

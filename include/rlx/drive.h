@@ -65,9 +65,11 @@ int rlx_output_act(struct rlx_device *device, uint8_t output, enum rlx_verb verb
 /* What a reverser is at: open, closed, both (its ends are both active), opening, closing, late (it
  * was on its way for too long) or stop. */
 const char *rlx_mover_state(const struct rlx_device *device, uint8_t output);
+#if RLX_HAS_PLACES
 /* How far it is open, in percent of its way, reckoned from the times that it was driven; 255: an
  * input sees its ends, or it has not been at an end since the start. */
 uint8_t rlx_mover_percent(const struct rlx_device *device, uint8_t output);
+#endif
 #endif
 
 #if RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
@@ -76,9 +78,11 @@ uint8_t rlx_mover_percent(const struct rlx_device *device, uint8_t output);
 uint32_t rlx_output_waits(const struct rlx_device *device, uint8_t output);
 #endif
 
+#if RLX_HAS_PRESENCE
 /* Makes it safe as `halt` does, but that one which is safe on does not go on beside another one of
  * its interlock, or before its least time off. */
 void rlx_output_safe(struct rlx_device *device, uint8_t output);
+#endif
 
 #if RLX_HAS_COUNTED
 /* How often a relay went on since the start. */

@@ -12,12 +12,11 @@ static uint16_t operand(const struct rlx_device *d, uint8_t end, rlx_rom at)
 }
 
 /* A toggle's reply tells the outcome: instead of the word, or behind the command. */
-static void tell_toggle(struct rlx_device *d)
+static void tell_toggle(struct rlx_device *d, uint8_t end, uint8_t output)
 {
-    uint8_t end = RLX_ROM8(d->at);
-    uint8_t output = (uint8_t)operand(d, end, d->at + 1);
-    bool named = (end & RLX_OPERAND_MASK) == RLX_OPERAND_VALUE;
-    if ((end & RLX_ACT_MASK) != RLX_ACT_SWITCH || d->value[named] != RLX_TOGGLE) return;
+#if RLX_HAS_ROUTINES
+    if (d->in_step) return; /* nobody is told */
+#endif
     if (end & RLX_END_APPEND)
         rlx_reply_put(d, ' ');
     else
@@ -62,7 +61,10 @@ RLX_INTERNAL int rlx_act(struct rlx_device *d)
 #endif
     if (RLX_HAS_LEVEL && (!RLX_HAS_SWITCH || kind == RLX_ACT_LEVEL))
         return rlx_output_level(d, output, (uint8_t)what);
-    return rlx_output_switch(d, output, (enum rlx_verb)what);
+    enum rlx_verb verb = (enum rlx_verb)what;
+    int done = rlx_output_switch(d, output, verb);
+    if (verb == RLX_TOGGLE) tell_toggle(d, end, output);
+    return done;
 }
 
 #if RLX_HAS_QUERY
@@ -201,7 +203,6 @@ static uint8_t act_on(struct rlx_device *d, uint16_t start, const uint8_t *text)
     if (tells_output(d)) rlx_routines_yield(d, output_of(d));
 #endif
     int done = rlx_act(d);
-    if (RLX_HAS_SWITCH) tell_toggle(d);
     uint8_t error = done == -RLX_ERR_BUSY ? RLX_ERR_BUSY : done < 0 ? RLX_ERR_FAILED : 0;
     log_act(d, text, done == RLX_ALREADY ? RLX_OWN_ALREADY : error);
     if (error) return error;

@@ -157,13 +157,15 @@ static bool tell_mover(struct rlx_device *d, uint8_t output)
 #endif
 #if RLX_HAS_MOVES
     if (rlx_output_moves(d, output)) {
-        uint8_t percent = rlx_mover_percent(d, output);
         rlx_reply_words(d, rlx_mover_state(d, output));
+#if RLX_HAS_PLACES
+        uint8_t percent = rlx_mover_percent(d, output);
         if (percent > 0 && percent < 100) {
             rlx_reply_put(d, ' ');
             rlx_reply_number(d, percent, 0);
             rlx_reply_put(d, '%');
         }
+#endif
         if (rlx_output_waits(d, output)) rlx_tell_waits(d, output);
         return true;
     }

@@ -100,7 +100,9 @@ static void routine_step(struct rlx_device *d, uint8_t routine)
     d->link = &d->links[0]; /* it has no texts */
     d->at = op;
     while (rlx_take_silent(d, &op)) {}
+    d->in_step = true;
     r->failed = act_there(d) < 0;
+    d->in_step = false;
     r->at = (uint16_t)(d->at - d->image);
     if (r->failed) routine_over(d, routine, RLX_EVT_HELD);
 }

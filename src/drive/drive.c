@@ -144,6 +144,7 @@ static uint16_t safe_level(const struct rlx_device *d, uint8_t output)
     return rlx_duty_of_percent(RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_SAFE));
 }
 
+#if RLX_HAS_EXPIRY || RLX_HAS_PRESENCE
 static void make_safe(struct rlx_device *d, uint8_t output, uint16_t level)
 {
     if (is_at(d, output, level)) return;
@@ -152,7 +153,9 @@ static void make_safe(struct rlx_device *d, uint8_t output, uint16_t level)
     else
         force(d, output, level);
 }
+#endif
 
+#if RLX_HAS_PRESENCE
 void rlx_output_safe(struct rlx_device *d, uint8_t output)
 {
 #if RLX_HAS_EXPIRY
@@ -160,6 +163,7 @@ void rlx_output_safe(struct rlx_device *d, uint8_t output)
 #endif
     make_safe(d, output, safe_level(d, output));
 }
+#endif
 
 void rlx_drive_init(struct rlx_device *d)
 {

@@ -17,6 +17,7 @@ static void write_relay(struct rlx_device *d, uint8_t output, int8_t way, bool o
     rlx_port_pin_write(d->port, pin, on != (RLX_ROM8(row + RLX_OUT_FLAGS) & RLX_OUT_ACTIVE_LOW));
 }
 
+#if RLX_HAS_PLACES
 /* Milliseconds from end to end, where nothing but time tells that it has arrived; 0: inputs do, or
  * nothing. */
 static uint32_t way_ms(const struct rlx_device *d, uint8_t output)
@@ -44,18 +45,22 @@ static uint32_t drive_ms(const struct rlx_device *d, uint8_t output)
     if (left != way) left += way >> 4;
     return left < way ? left : way;
 }
+#endif
 
 /* Whether the end of this way is reached: the very first sample counts, settled or not. */
 static bool at_end(const struct rlx_device *d, uint8_t output, int8_t way)
 {
+#if RLX_HAS_PLACES
     const struct rlx_output *out = &d->outputs[output];
     uint32_t ms = way_ms(d, output);
     if (ms) return out->known && !out->moves && out->place == (way > 0 ? ms : 0);
+#endif
 #if RLX_HAS_INPUTS
     uint8_t field = way > 0 ? RLX_REV_OPEN_UNTIL : RLX_REV_CLOSE_UNTIL;
     uint8_t input = RLX_ROM8(way_row(d, output) + field);
     return input != RLX_REV_UNSEEN && rlx_input_is_raw(d, input);
 #else
+    (void)d, (void)output, (void)way;
     return false;
 #endif
 }
@@ -66,7 +71,9 @@ static void relays_off(struct rlx_device *d, uint8_t output)
     write_relay(d, output, 1, false);
     write_relay(d, output, -1, false);
     if (out->moves) {
+#if RLX_HAS_PLACES
         if (out->known) out->place = place_now(d, output);
+#endif
         out->last = out->moves;
         out->rests = true;
         out->stopped = d->now;
@@ -102,8 +109,10 @@ static void arrive(struct rlx_device *d, uint8_t output, bool late)
     int8_t way = out->way;
     rlx_mover_stop(d, output);
     out->late = late;
+#if RLX_HAS_PLACES
     out->known = !late;
     out->place = way > 0 ? way_ms(d, output) : 0;
+#endif
     rlx_source_tell(d, output, RLX_EVT_IS_OUTPUTS,
                     late      ? RLX_EVT_HELD
                     : way > 0 ? RLX_EVT_ON
@@ -127,7 +136,11 @@ RLX_INTERNAL uint32_t rlx_mover_run(struct rlx_device *d, uint8_t output)
         out->moves = out->way;
         out->began = d->now;
     }
+#if RLX_HAS_PLACES
     travel = drive_ms(d, output);
+#else
+    travel = rlx_out_time(way_row(d, output), RLX_REV_TRAVEL);
+#endif
     if (!travel) return RLX_FOREVER;
     if (d->now - out->began < travel) return travel - (d->now - out->began);
     /* where nothing sees an end, the time is the way */
@@ -156,6 +169,7 @@ RLX_INTERNAL int rlx_mover_tell(struct rlx_device *d, uint8_t output, enum rlx_v
     return rlx_mover_waits(d, output) ? RLX_WAITS : 0;
 }
 
+#if RLX_HAS_PLACES
 uint8_t rlx_mover_percent(const struct rlx_device *d, uint8_t output)
 {
     uint32_t way = way_ms(d, output), place = place_now(d, output);
@@ -163,6 +177,7 @@ uint8_t rlx_mover_percent(const struct rlx_device *d, uint8_t output)
     if (way > UINT32_MAX / 100) return (uint8_t)(place / (way / 100));
     return (uint8_t)(place * 100 / way);
 }
+#endif
 
 const char *rlx_mover_state(const struct rlx_device *d, uint8_t output)
 {

@@ -68,6 +68,7 @@ static void put_ways(struct build *b, const struct lex_output *out)
     build_put8(to, input_number(b->lx, out->open.until));
     build_put8(to, input_number(b->lx, out->close.until));
     build_put8(to, out->open.until || out->close.until);
+    if (!out->open.until && !out->close.until && out->travel) build_need(b, RLX_BIT_PLACES);
     build_put32(to, out->dead);
     build_put32(to, out->travel);
 }
