@@ -88,7 +88,7 @@ static void print_sound(const struct lexicon *lx, const struct image *image)
         printf("is sound: ");
     unsigned commands = 0; /* beside those that start and end routines */
     for (unsigned i = 0; i < lx->commands->len; i++)
-        commands += !((struct lex_command *)lx->commands->pdata[i])->of_routine;
+        commands += !((struct lex_command *)lx->commands->pdata[i])->made;
     print_count(commands, "command", ", ");
     print_count(lx->outputs->len, "output", ", ");
     if (lx->inputs->len) print_count(lx->inputs->len, "input", ", ");

@@ -15,6 +15,7 @@
 #include "core/ahead.c"
 #include "core/act.c"
 #include "core/routine.c"
+#include "core/settings.c"
 #include "core/event.c"
 #include "core/presence.c"
 #include "core/device.c"

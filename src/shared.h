@@ -17,4 +17,9 @@ RLX_INTERNAL void rlx_source_tell(struct rlx_device *device, uint8_t source, uin
                                   uint8_t field);
 #endif
 
+#if RLX_HAS_SETTINGS && RLX_HAS_CURVE
+/* drive.c: the outputs whose curve this setting says are shown anew. */
+RLX_INTERNAL void rlx_outputs_curved(struct rlx_device *device, uint8_t setting);
+#endif
+
 #endif

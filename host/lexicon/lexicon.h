@@ -162,11 +162,11 @@ struct lex_verb {
 };
 extern const struct lex_verb lex_verbs[]; /* ended by a NULL word; off, on, toggle first */
 
-enum lex_effect_kind { LEX_SWITCH, LEX_LEVEL, LEX_CALL, LEX_VERB, LEX_RUN };
+enum lex_effect_kind { LEX_SWITCH, LEX_LEVEL, LEX_CALL, LEX_VERB, LEX_RUN, LEX_STORE };
 
 struct lex_effect {
     enum lex_effect_kind kind;
-    unsigned output;                 /* index; of RUN that of the routine */
+    unsigned output; /* index; of RUN that of the routine, of STORE that of the setting */
     const struct lex_element *which; /* the slot that names the output, or NULL: that one */
     char *handler;                   /* function */
     int fixed; /* verb or percent that stands in the lexicon; -1: a slot's value; of RUN: RLX_RUN,
@@ -183,7 +183,7 @@ struct lex_command {
     GPtrArray *elements; /* struct lex_element * */
     struct lex_effect effect;
     char *title;
-    bool of_routine;  /* starts or ends a routine, by the routine's name */
+    bool made;        /* by a routine or setting, which it starts, ends or stores */
     char *implied;    /* the text of the key bound to an effect that asks for it; else NULL */
     uint32_t expires; /* ms; 0: never */
     bool newest;      /* a superseded frame of it need not run */
@@ -222,7 +222,8 @@ struct lex_event {
 struct lex_setting {
     struct lex_place place;
     char *name, *title, *value;
-    struct lex_element *slot;
+    struct lex_element *slot; /* in the command that stores it, NULL after a fault */
+    int32_t standard;         /* a number, a word's index, a set's bits: as VALUE says */
 };
 
 /* routine NAME = "command; wait 2s; command" */

@@ -31,6 +31,8 @@ struct device {
     struct rlx_output *outputs;
     struct rlx_input *inputs;
     struct rlx_routine *routines;
+    rlx_value *settings;
+    uint8_t *setting_texts;
     uint8_t **buffers;
     struct rlx_sender **senders;
     struct rlx_told **told;
@@ -143,6 +145,8 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
     device->outputs = g_new0(struct rlx_output, lx->outputs->len + 1);
     device->inputs = g_new0(struct rlx_input, lx->inputs->len + 1);
     device->routines = g_new0(struct rlx_routine, lx->routines->len + 1);
+    device->settings = g_new0(rlx_value, lx->settings->len + 1);
+    device->setting_texts = g_malloc0(image->setting_texts + 1);
     device->handlers = g_new(rlx_fn, n_invokers + image->handlers->len);
     for (unsigned i = 0; i < n_invokers + image->handlers->len; i++)
         device->handlers[i] = (rlx_fn)stand_in;
@@ -165,6 +169,8 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
         .outputs = device->outputs,
         .inputs = device->inputs,
         .routines = device->routines,
+        .settings = device->settings,
+        .setting_texts = device->setting_texts,
         .port = &device->board,
     };
     if (n > SIM_UARTS) {
@@ -366,6 +372,8 @@ void device_free(struct device *device)
     g_free(device->outputs);
     g_free(device->inputs);
     g_free(device->routines);
+    g_free(device->settings);
+    g_free(device->setting_texts);
     g_free(device->handlers);
     g_free(device->failure);
     g_free(device);

@@ -65,7 +65,8 @@
     X(PRESENCE, 51, "links that can be lost")                            \
     X(PATTERNS, 52, "patterns to blink")                                 \
     X(COUNTED, 53, "relays whose switching is counted")                  \
-    X(PLACES, 54, "reversers whose place is reckoned by time")
+    X(PLACES, 54, "reversers whose place is reckoned by time")           \
+    X(SETTINGS, 55, "settings")
 
 enum {
 #define RLX_FEATURE_BIT(id, bit, name) RLX_BIT_##id = (bit),
@@ -238,6 +239,9 @@ enum {
 #ifndef RLX_HAS_PLACES
 #define RLX_HAS_PLACES 1
 #endif
+#ifndef RLX_HAS_SETTINGS
+#define RLX_HAS_SETTINGS 1
+#endif
 
 /* What is built in and every lexicon can turn on: bits of RLX_BUILT_IN. */
 #define RLX_BUILT_INS(X)                                             \
@@ -329,6 +333,15 @@ enum {
 #endif
 #if RLX_LOG < 2 || RLX_LOG > 64 || RLX_LOG_TEXT < 4 || RLX_LOG_TEXT > 32
 #error "RLX_LOG is 2..64, RLX_LOG_TEXT 4..32: leave them out for 16 each"
+#endif
+
+/* Bytes of each of the two areas of non-volatile memory that keep the settings: a multiple of the
+ * chip's erase page, 32..4096. They begin at the first byte that the port gives. */
+#ifndef RLX_NV_AREA
+#define RLX_NV_AREA 256
+#endif
+#if RLX_NV_AREA < 32 || RLX_NV_AREA > 4096
+#error "RLX_NV_AREA is 32..4096: leave it out for 256"
 #endif
 
 /* Longest note in bytes: 8..100. */

@@ -136,6 +136,17 @@ struct rlx_routine {
 };
 #endif
 
+#if RLX_HAS_SETTINGS
+/* What is known of the settings' non-volatile memory. Private. */
+struct rlx_keep {
+    uint32_t unsaved; /* those that are still to be written, one bit each */
+    uint32_t moving;  /* those that are to be written into the other area */
+    uint16_t used;    /* bytes of the area in use */
+    uint8_t area, age, step;
+    bool none; /* there is no such memory, or it has failed */
+};
+#endif
+
 #if RLX_HAS_LOG
 /* Something that was done. Private. */
 struct rlx_log_entry {
@@ -178,6 +189,9 @@ struct rlx_device {
 #endif
 #if RLX_HAS_ROUTINES
     bool in_step; /* of a routine */
+#endif
+#if RLX_HAS_SETTINGS
+    struct rlx_keep keep;
 #endif
 #if RLX_HAS_NOW
     uint32_t now; /* of this poll */
@@ -229,6 +243,10 @@ struct rlx_device {
 #if RLX_HAS_ROUTINES
     struct rlx_routine *routines; /* the same */
 #endif
+#if RLX_HAS_SETTINGS
+    rlx_value *settings;    /* the same */
+    uint8_t *setting_texts; /* of settings that are texts; NULL where none is */
+#endif
     void *port; /* first argument of every port function */
     void *user; /* handed to handlers */
 
@@ -273,6 +291,19 @@ void rlx_link_is_up(struct rlx_device *device, uint8_t link, bool up);
  * last one has not been told anywhere yet; where it was told on some links only, the others count
  * it (`notes` of their stats). The text is copied. Main side, also from a handler. */
 bool rlx_note(struct rlx_device *device, const char *text);
+#endif
+
+#if RLX_HAS_SETTINGS
+/* What a setting is now: a number (a fraction's without its point, a time in milliseconds), a
+ * word's place from 0, or a set's bits. Emitted NAME_SETTING() functions call it. */
+rlx_value rlx_setting(const struct rlx_device *device, uint8_t setting);
+
+/* Of a setting that is a text: its bytes, not ended by a 0, and how many. They are the device's,
+ * and stay until the setting is changed. */
+const char *rlx_setting_text(const struct rlx_device *device, uint8_t setting, uint8_t *count);
+
+/* Whether what was stored has still to be written to non-volatile memory. */
+bool rlx_setting_unsaved(const struct rlx_device *device, uint8_t setting);
 #endif
 
 #if RLX_HAS_MESSAGE

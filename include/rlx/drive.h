@@ -36,7 +36,8 @@ enum rlx_verb {
     RLX_PATTERN, /* on and off as the pattern with this number says */
     RLX_MASK,    /* those outputs of a group are on whose bits are set, the others off */
     RLX_RUN,     /* a routine begins... */
-    RLX_CANCEL   /* ...or ends */
+    RLX_CANCEL,  /* ...or ends */
+    RLX_STORE    /* a setting has this value */
 };
 
 /* The duty of a percentage: 0..100 % to 0..65535, rounded to the nearest. */

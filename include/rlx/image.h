@@ -34,7 +34,8 @@ enum {
     RLX_IMG_INPUTS = 40,     /* 16 bit: the input rows; 0: none */
     RLX_IMG_ROUTINES = 42,   /* 16 bit: the routines; 0: none */
     RLX_IMG_PATTERNS = 44,   /* 16 bit: count8, times of 16 bit and a name for each; 0: none */
-    RLX_IMG_HEADER = 46
+    RLX_IMG_SETTINGS = 46,   /* 16 bit: the settings; 0: none */
+    RLX_IMG_HEADER = 48
 };
 
 /* Text: 7-bit characters, the last one with bit 7 set. Never empty. */
@@ -193,7 +194,9 @@ enum {
     RLX_OUT_FADE_SHARE = 20, /* 2^32 by that */
     RLX_OUT_GROUP = 24,      /* number of its interlock, from 1; 0: none */
     RLX_OUT_COUNTED = 25,    /* 1: how often it went on is told */
-    RLX_OUT_MORE_SIZE = 26
+    RLX_OUT_CURVE = 26,      /* the setting that says its curve, from 1; 0: none... */
+    RLX_OUT_EYE_WORD = 27,   /* ...and is the eye's with this value */
+    RLX_OUT_MORE_SIZE = 28
 };
 
 /* A link row. */
@@ -315,6 +318,16 @@ enum { RLX_INP_ACTIVE_LOW = 1, RLX_INP_PULL = 1 };
  * of outputs that it tells something, their numbers, the number of its steps, and its elements:
  * PUSH, LASTS, END with an inline operand, WAIT, up to an OVER. */
 #define RLX_ROUTINE_STEPS 64
+/* The settings: their number in a byte, 32 bits that tell their layout from others', then for each:
+ */
+enum {
+    RLX_SET_VALUE = 0, /* 32 bit: that it has when nobody has changed it; of a text where it stands:
+                          count8 and its bytes */
+    RLX_SET_SLOT = 4,  /* 16 bit: its element */
+    RLX_SET_AT = 6,    /* 16 bit: of a text, its place among all texts: count8 and its bytes */
+    RLX_SET_ROW = 8
+};
+#define RLX_SETTINGS_MOST 32
 /* Most words of an event, and most links where there are events. */
 #define RLX_EVENT_WORDS 8
 #define RLX_EVENT_LINKS 16

@@ -40,8 +40,8 @@ void rlx_port_kick(void *port, uint8_t link);
 bool rlx_port_packet_send(void *port, uint8_t link, const uint8_t *bytes, uint8_t count);
 
 /* Non-volatile memory: erased bytes read 0xFF; a write can only clear bits. The calls start the
- * work and return; rlx_port_nv_state() tells when it is over. Offsets count from the first byte
- * that the port gives to the library. */
+ * work, take what is written with them, and return; rlx_port_nv_state() tells when it is over.
+ * Offsets count from the first byte that the port gives to the library. */
 enum rlx_nv { RLX_NV_READY, RLX_NV_BUSY, RLX_NV_FAILED };
 bool rlx_port_nv_read(void *port, uint16_t offset, uint8_t *bytes, uint8_t count);
 bool rlx_port_nv_write(void *port, uint16_t offset, const uint8_t *bytes, uint8_t count);

@@ -13,8 +13,13 @@ void sim_board_init(struct sim_board *board, sim_sink sink, void *sink_user, uin
                     enum rlx_reset cause)
 {
     struct sim_interrupts interrupts = board->interrupts;
+    struct sim_board was = *board;
     memset(board, 0, sizeof *board);
     memset(board->nv, 0xFF, sizeof board->nv);
+    if (was.nv_kept) memcpy(board->nv, was.nv, sizeof board->nv);
+    board->nv_kept = was.nv_kept;
+    board->nv_slow = was.nv_slow;
+    board->nv_left = was.nv_left;
     board->interrupts = interrupts;
     board->sink = sink;
     board->sink_user = sink_user;
@@ -113,7 +118,7 @@ bool rlx_port_packet_send(void *port, uint8_t link, const uint8_t *bytes, uint8_
     return true;
 }
 
-/* Non-volatile memory: the simulated one has finished when the call returns. */
+/* Non-volatile memory. */
 
 static bool nv_has(size_t offset, size_t count)
 {
@@ -128,11 +133,20 @@ bool rlx_port_nv_read(void *port, uint16_t offset, uint8_t *bytes, uint8_t count
     return true;
 }
 
+/* For one more byte. */
+static bool has_power(struct sim_board *board)
+{
+    if (board->nv_left && !--board->nv_left) board->nv_dead = true;
+    return !board->nv_dead;
+}
+
 bool rlx_port_nv_write(void *port, uint16_t offset, const uint8_t *bytes, uint8_t count)
 {
     struct sim_board *board = port;
     if (!nv_has(offset, count)) return false;
-    for (uint8_t i = 0; i < count; i++) board->nv[offset + i] &= bytes[i];
+    for (uint8_t i = 0; i < count; i++)
+        if (has_power(board)) board->nv[offset + i] &= bytes[i];
+    board->nv_busy = board->nv_slow;
     return true;
 }
 
@@ -140,14 +154,18 @@ bool rlx_port_nv_erase(void *port, uint16_t offset)
 {
     struct sim_board *board = port;
     if (!nv_has(offset, 1)) return false;
-    memset(board->nv + offset / 256 * 256, 0xFF, 256);
+    for (unsigned i = 0; i < 256; i++)
+        if (has_power(board)) board->nv[offset / 256 * 256 + i] = 0xFF;
+    board->nv_busy = board->nv_slow;
     return true;
 }
 
 enum rlx_nv rlx_port_nv_state(void *port)
 {
-    (void)port;
-    return RLX_NV_READY;
+    struct sim_board *board = port;
+    if (board->nv_fails) return RLX_NV_FAILED;
+    if (board->nv_busy) board->nv_busy--;
+    return board->nv_busy ? RLX_NV_BUSY : RLX_NV_READY;
 }
 
 /* Repeatable on purpose: every run with the same input is the same run. */

@@ -62,6 +62,12 @@ struct sim_board {
     bool radio_busy;                   /* packets to send are refused */
     uint32_t random;
     uint8_t nv[4096];
+    bool nv_kept;     /* as it was before the board was switched on */
+    bool nv_fails;    /* what is told it from now on */
+    unsigned nv_busy; /* so often it is asked in vain whether it has finished */
+    unsigned nv_slow; /* what that begins with */
+    unsigned nv_left; /* bytes written or erased up to a power cut; 0: none comes */
+    bool nv_dead;     /* it came: nothing is written any more */
 };
 
 void sim_board_init(struct sim_board *board, sim_sink sink, void *sink_user, uint32_t start_ms,

@@ -34,6 +34,10 @@ RLX_INTERNAL int rlx_act(struct rlx_device *d)
                       rlx_frame_text(d->link));
     }
     uint8_t output = (uint8_t)operand(d, end, at);
+#if RLX_HAS_SETTINGS
+    if (kind == RLX_ACT_VERB && d->value[d->n_values - 1] == RLX_STORE)
+        return rlx_setting_store(d, output, d->value[d->n_values - 2]);
+#endif
 #if RLX_HAS_ROUTINES
     if (kind == RLX_ACT_VERB && d->value[d->n_values - 1] >= RLX_RUN)
         return rlx_routine_tell(d, output, (enum rlx_verb)d->value[d->n_values - 1]);
@@ -67,9 +71,8 @@ RLX_INTERNAL int rlx_act(struct rlx_device *d)
     return done;
 }
 
-#if RLX_HAS_QUERY
-/* Tells the value of one slot; false: it is none of the slot's. *op is then behind it. */
-static bool tell_value(struct rlx_device *d, rlx_rom *op, rlx_value value)
+#if RLX_HAS_QUERY || RLX_HAS_SETTINGS
+RLX_INTERNAL bool rlx_tell_value(struct rlx_device *d, rlx_rom *op, rlx_value value)
 {
     rlx_rom at = *op, entry = at + 2;
     uint8_t kind = RLX_ROM8(at);
@@ -89,6 +92,9 @@ static bool tell_value(struct rlx_device *d, rlx_rom *op, rlx_value value)
     return false;
 }
 
+#endif
+
+#if RLX_HAS_QUERY
 /* Asks the handler, and tells what it says. */
 static uint8_t answer_query(struct rlx_device *d)
 {
@@ -103,7 +109,7 @@ static uint8_t answer_query(struct rlx_device *d)
     if ((end & RLX_OPERAND_MASK) == RLX_OPERAND_INLINE) at += RLX_HAS_MANY && d->many ? 2 : 1;
     d->tx_next--; /* the '?' */
     for (const rlx_value *value = d->value; !(RLX_ROM8(at) & RLX_OP_END); value++)
-        if (!tell_value(d, &at, *value)) return RLX_ERR_FAILED;
+        if (!rlx_tell_value(d, &at, *value)) return RLX_ERR_FAILED;
     return 0;
 }
 #endif

@@ -70,7 +70,8 @@ static void tell_stats(struct rlx_device *d)
 
 /* ---- NAME? ---- */
 
-/* The inputs' names stand behind those of the outputs, and then those of the routines. */
+/* The inputs' names stand behind those of the outputs, and then those of the routines and the
+ * settings. */
 static uint16_t n_named(const struct rlx_device *d)
 {
     uint16_t n = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
@@ -82,12 +83,16 @@ static uint16_t n_named(const struct rlx_device *d)
     uint16_t routines = RLX_ROM16_EVEN(d->image + RLX_IMG_ROUTINES);
     if (routines) n = (uint16_t)(n + RLX_ROM8(d->image + routines));
 #endif
+#if RLX_HAS_SETTINGS
+    uint16_t settings = RLX_ROM16_EVEN(d->image + RLX_IMG_SETTINGS);
+    if (settings) n = (uint16_t)(n + RLX_ROM8(d->image + settings));
+#endif
     return n;
 }
 
 #define NOT_NAMED 0xFFFFu
 
-/* The output, input or routine whose name and a '?' the text is. */
+/* The output, input, routine or setting whose name and a '?' the text is. */
 static uint16_t asked(const struct rlx_device *d)
 {
     rlx_rom at = rlx_part(d, RLX_IMG_NAMES);
@@ -233,7 +238,17 @@ static void tell_state(struct rlx_device *d, uint16_t named)
     named = (uint16_t)(named - n);
 #endif
 #if RLX_HAS_ROUTINES
-    rlx_routine_told(d, (uint8_t)named);
+    uint16_t routines = RLX_ROM16_EVEN(d->image + RLX_IMG_ROUTINES);
+    n = routines ? RLX_ROM8(d->image + routines) : 0;
+    if (named < n) {
+        rlx_routine_told(d, (uint8_t)named);
+        return;
+    }
+    named = (uint16_t)(named - n);
+#endif
+#if RLX_HAS_SETTINGS
+    d->tx_next--; /* the blank */
+    rlx_setting_told(d, (uint8_t)named);
 #endif
 }
 

@@ -163,6 +163,23 @@ RLX_INTERNAL uint32_t rlx_presence_run(struct rlx_device *device);
 RLX_INTERNAL void rlx_presence_show(struct rlx_device *device);
 #endif
 
+#if RLX_HAS_QUERY || RLX_HAS_SETTINGS
+/* act.c: a blank and the value of one slot; false: it is none of the slot's. *op is then behind it.
+ */
+RLX_INTERNAL bool rlx_tell_value(struct rlx_device *device, rlx_rom *op, rlx_value value);
+#endif
+
+#if RLX_HAS_SETTINGS
+/* settings.c: what they are when nobody has changed them, then what is kept. */
+RLX_INTERNAL void rlx_settings_init(struct rlx_device *device);
+/* It has this value, of a text its place in the frame; 0 or RLX_ALREADY. */
+RLX_INTERNAL int rlx_setting_store(struct rlx_device *device, uint8_t setting, rlx_value value);
+/* Writes what has changed; milliseconds until it must go on. */
+RLX_INTERNAL uint32_t rlx_settings_run(struct rlx_device *device);
+/* What NAME? tells. */
+RLX_INTERNAL void rlx_setting_told(struct rlx_device *device, uint8_t setting);
+#endif
+
 /* All outputs are made safe, and what would move them again ends. */
 static inline void rlx_make_safe(struct rlx_device *device)
 {
@@ -354,6 +371,15 @@ static inline rlx_rom rlx_more_list(const struct rlx_device *device, rlx_rom row
     at = device->image + RLX_ROM16(more + field);
     *end = at + 2 + RLX_ROM16(at);
     return at + 2;
+}
+
+/* CRC-16 with the polynomial of ITU-T V.41, 0x1021, from FFFF on, not reflected. */
+static inline uint16_t rlx_crc_step(uint16_t crc, uint8_t byte)
+{
+    crc ^= (uint16_t)(byte << 8);
+    for (uint8_t bit = 0; bit < 8; bit++)
+        crc = (uint16_t)(crc & 0x8000u ? (unsigned)crc << 1 ^ 0x1021u : (unsigned)crc << 1);
+    return crc;
 }
 
 /* A part of the image whose 16-bit offset stands in the header. */

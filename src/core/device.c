@@ -94,6 +94,9 @@ int rlx_init_(struct rlx_device *d, enum rlx_reset cause, unsigned check)
     if (RLX_HAS_SHORTEN) d->shorten = RLX_ROM8(d->image + RLX_IMG_SHORTEN);
     d->n_links = n;
     d->rows = rlx_part(d, RLX_IMG_LINK_ROWS);
+#if RLX_HAS_SETTINGS
+    rlx_settings_init(d);
+#endif
     if (RLX_HAS_SWITCH || RLX_HAS_LEVEL) rlx_drive_init(d);
 #if RLX_HAS_INPUTS
     rlx_inputs_init(d);
@@ -218,6 +221,10 @@ uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
 #if RLX_HAS_PRESENCE
     uint32_t silent = rlx_presence_run(d);
     if (silent < wait) wait = silent;
+#endif
+#if RLX_HAS_SETTINGS
+    uint32_t save = rlx_settings_run(d);
+    if (save < wait) wait = save;
 #endif
 #if RLX_HAS_ROUTINES
     uint32_t step = rlx_routines_run(d);

@@ -5,15 +5,6 @@
 
 /* ---- the check ---- */
 
-/* CRC-16 with the polynomial of ITU-T V.41, 0x1021, from FFFF on, not reflected. */
-static uint16_t crc_step(uint16_t crc, uint8_t byte)
-{
-    crc ^= (uint16_t)(byte << 8);
-    for (uint8_t bit = 0; bit < 8; bit++)
-        crc = (uint16_t)(crc & 0x8000u ? (unsigned)crc << 1 ^ 0x1021u : (unsigned)crc << 1);
-    return crc;
-}
-
 /* A nibble as one of @A..O: one bit of the check is one bit of a character. */
 static uint8_t crc_character(uint16_t crc, uint8_t n)
 {
@@ -37,7 +28,7 @@ static uint8_t take_check(struct rlx_device *d, uint8_t flags)
     uint8_t *text = rlx_frame_text(d->link), *check = find_check(text);
     uint16_t crc = 0xFFFF;
     if (!check) return flags & RLX_LINK_CHECK_REQUIRED ? RLX_ERR_CHECK : 0;
-    for (const uint8_t *s = text; s != check; s++) crc = crc_step(crc, *s);
+    for (const uint8_t *s = text; s != check; s++) crc = rlx_crc_step(crc, *s);
     for (uint8_t i = 0; i < 4; i++)
         if (check[1 + i] != crc_character(crc, i)) return RLX_ERR_CHECK;
     *check = 0;
@@ -48,7 +39,7 @@ static void put_check(struct rlx_device *d)
 {
     uint16_t crc = 0xFFFF, end = d->tx_next;
     for (uint16_t at = d->link->tx_head; at != end; at++)
-        crc = crc_step(crc, d->tx[at & d->tx_mask]);
+        crc = rlx_crc_step(crc, d->tx[at & d->tx_mask]);
     rlx_reply_put(d, '*');
     for (uint8_t i = 0; i < 4; i++) rlx_reply_put(d, crc_character(crc, i));
 }

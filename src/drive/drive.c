@@ -29,6 +29,20 @@ RLX_INTERNAL void rlx_source_tell(struct rlx_device *d, uint8_t source, uint8_t 
 }
 #endif
 
+#if RLX_HAS_CURVE
+/* Whether its levels are as the eye sees them: always, or as a setting says. */
+static bool is_curved(const struct rlx_device *d, uint8_t output, uint8_t flags)
+{
+#if RLX_HAS_SETTINGS
+    rlx_rom more = rlx_out_more(d, output);
+    uint8_t setting = more ? RLX_ROM8(more + RLX_OUT_CURVE) : 0;
+    if (setting) return rlx_setting(d, (uint8_t)(setting - 1)) == RLX_ROM8(more + RLX_OUT_EYE_WORD);
+#endif
+    (void)d, (void)output;
+    return flags & RLX_OUT_EYE;
+}
+#endif
+
 /* What the channel of a PWM output is told. */
 static void show_channel(struct rlx_device *d, uint8_t output, uint8_t flags, uint16_t level)
 {
@@ -41,7 +55,7 @@ static void show_channel(struct rlx_device *d, uint8_t output, uint8_t flags, ui
     }
 #endif
 #if RLX_HAS_CURVE
-    if (flags & RLX_OUT_EYE) level = rlx_eye(level);
+    if (is_curved(d, output, flags)) level = rlx_eye(level);
 #endif
     if (flags & RLX_OUT_ACTIVE_LOW) level = (uint16_t)~level;
     rlx_port_duty(d->port, channel, level, hz_of(d, output));
@@ -68,6 +82,22 @@ RLX_INTERNAL void rlx_out_show(struct rlx_device *d, uint8_t output, uint16_t le
         rlx_port_pin_write(d->port, RLX_ROM8(row + RLX_OUT_PIN),
                            (level != 0) != (flags & RLX_OUT_ACTIVE_LOW));
 }
+
+#if RLX_HAS_SETTINGS && RLX_HAS_CURVE
+RLX_INTERNAL void rlx_outputs_curved(struct rlx_device *d, uint8_t setting)
+{
+    uint8_t n = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
+    for (uint8_t i = 0; i < n; i++) {
+        rlx_rom more = rlx_out_more(d, i);
+        if (!more || RLX_ROM8(more + RLX_OUT_CURVE) != setting + 1) continue;
+#if RLX_HAS_ACTS || RLX_HAS_RESTS
+        rlx_out_show(d, i, d->outputs[i].shown);
+#else
+        rlx_out_show(d, i, d->outputs[i].level);
+#endif
+    }
+}
+#endif
 
 /* At once, whatever it was doing. */
 static void force(struct rlx_device *d, uint8_t output, uint16_t level)

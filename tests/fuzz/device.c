@@ -9,13 +9,14 @@
 #include "fuzz.h"
 #include "rig.h"
 
-static struct rig *rigs[15];
+static struct rig *rigs[16];
 
 static struct rig *rig_number(unsigned n)
 {
-    static const char *const names[] = {
-        "framings", "radio",  "built_in", "slots",  "events", "crowded", "framings_other", "asked",
-        "lamps",    "inputs", "gate",     "motors", "servos", "dusk",    "presence"};
+    static const char *const names[] = {"framings", "radio",   "built_in",       "slots",
+                                        "events",   "crowded", "framings_other", "asked",
+                                        "lamps",    "inputs",  "gate",           "motors",
+                                        "servos",   "dusk",    "presence",       "settings"};
     if (!rigs[n]) {
         char *file = g_strdup_printf("%s/%s.lexicon", LEXICONS, names[n]);
         rigs[n] = rig_new(file);
@@ -103,7 +104,7 @@ static void forget(struct rig *rig)
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
     if (size < 3) return 0;
-    struct rig *rig = rig_number(data[0] & 0x80 ? 8 + (data[0] & 7u) % 7 : data[0] & 7u);
+    struct rig *rig = rig_number(data[0] & 0x80 ? 8 + (data[0] & 7u) : data[0] & 7u);
     unsigned link = (data[0] >> 3 & 15) % rig->lx->links->len;
     size_t came = 0;
     rig->hold_sent = false;

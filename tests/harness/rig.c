@@ -116,6 +116,9 @@ int rig_start(struct rig *rig, uint32_t now_ms)
 #if RLX_HAS_ROUTINES
         .routines = rig->routine,
 #endif
+#if RLX_HAS_SETTINGS
+        .settings = rig->setting, .setting_texts = rig->setting_texts,
+#endif
         .port = &rig->board, .user = rig,
     };
     rig->now_ms = now_ms;

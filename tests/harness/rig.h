@@ -5,6 +5,7 @@
 
 #include "image.h"
 #include "rlx/rlx.h"
+#include "rlx/image.h"
 #include "sim/sim.h"
 
 #define RIG_LINKS 4
@@ -21,6 +22,10 @@ struct rig {
 #endif
 #if RLX_HAS_ROUTINES
     struct rlx_routine routine[8];
+#endif
+#if RLX_HAS_SETTINGS
+    rlx_value setting[RLX_SETTINGS_MOST];
+    uint8_t setting_texts[1024];
 #endif
     uint8_t buffer[RIG_LINKS][512];
     struct rlx_sender senders[RIG_LINKS][32];

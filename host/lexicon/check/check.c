@@ -26,7 +26,8 @@ bool check_tells(const struct lex_command *command, unsigned output)
 {
     const struct lex_effect *effect = &command->effect;
     const struct lex_element *which = effect->which;
-    if (effect->kind == LEX_CALL || effect->kind == LEX_RUN) return false;
+    if (effect->kind == LEX_CALL || effect->kind == LEX_RUN || effect->kind == LEX_STORE)
+        return false;
     for (unsigned k = 0; which && k < which->words->len; k++)
         if (which->outputs[k] == output) return true;
     return !which && effect->output == output;

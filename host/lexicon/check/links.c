@@ -55,7 +55,8 @@ static void check_sayable(struct lexicon *lx)
 {
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
-        bool cancels = command->of_routine && command->effect.fixed == RLX_CANCEL;
+        bool cancels =
+            command->effect.kind == LEX_RUN && command->made && command->effect.fixed == RLX_CANCEL;
         const char *why = cancels ? NULL : unsayable(lx, command);
         if (!why) continue;
         char *text = lex_command_text(command);
@@ -138,12 +139,35 @@ static void check_event_length(struct lexicon *lx, const struct lex_event *event
     g_free(word);
 }
 
+/* Whether the longest way to say it, and its answer, go over the link. */
+static bool carries(const struct lex_link *link, const struct lex_command *command)
+{
+    char *text = lex_command_longest(command, true);
+    size_t length = strlen(text), around = check_envelope(link);
+    bool packets = link->payload && link->frame != LEX_FRAME_REPORT;
+    unsigned most = link->frame == LEX_FRAME_FIXED ? link->length
+                    : packets                      ? link->payload
+                                                   : link->longest;
+    g_free(text);
+    length += packets ? strlen("ok  already") + around : 0;
+    return check_may_say(link, command) && !keyed(link) && length <= most;
+}
+
+/* A setting need not be said on every link: one that carries it will do. */
+static bool said_elsewhere(const struct lexicon *lx, const struct lex_command *command)
+{
+    bool carried = false;
+    for (unsigned i = 0; i < lx->links->len; i++) carried |= carries(lx->links->pdata[i], command);
+    return carried && command->effect.kind == LEX_STORE;
+}
+
 void check_lengths(struct lexicon *lx)
 {
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
         for (unsigned k = 0; k < lx->commands->len; k++) {
             if (!check_may_say(link, lx->commands->pdata[k])) continue;
+            if (said_elsewhere(lx, lx->commands->pdata[k])) continue;
             check_line(lx, link, lx->commands->pdata[k]);
             check_reply(lx, link, lx->commands->pdata[k]);
         }

@@ -262,8 +262,8 @@ static bool list_says(const struct lex_element *e, const char *said)
 }
 
 /* *value: of a number, of a word its index, of a set its bits. */
-static bool element_says(const struct lexicon *lx, const struct lex_element *e, const char *word,
-                         int32_t *value)
+bool lex_element_says(const struct lexicon *lx, const struct lex_element *e, const char *word,
+                      int32_t *value)
 {
     size_t before = e->prefix ? strlen(e->prefix) : 0;
     size_t length = strlen(word);
@@ -324,9 +324,9 @@ static bool says_from(const struct lexicon *lx, const struct lex_command *comman
         says = e->optional;
     else if (e->rest) {
         char *rest = g_strchomp(g_strdup(behind - strlen(word)));
-        says = element_says(lx, e, rest, &value);
+        says = lex_element_says(lx, e, rest, &value);
         g_free(rest);
-    } else if (element_says(lx, e, word, &value)) {
+    } else if (lex_element_says(lx, e, word, &value)) {
         said->values[given] = value;
         said->given = given + (e->kind != LEX_WORD);
         says = says_from(lx, command, i + 1, behind, said);

@@ -432,7 +432,7 @@ int lexicon_routine_index(const struct lexicon *lx, const char *name)
 
 struct lex_output *lex_effect_output(const struct lexicon *lx, const struct lex_effect *effect)
 {
-    bool none = effect->kind == LEX_CALL || effect->kind == LEX_RUN;
+    bool none = effect->kind == LEX_CALL || effect->kind == LEX_RUN || effect->kind == LEX_STORE;
     return none || effect->output >= lx->outputs->len ? NULL : lx->outputs->pdata[effect->output];
 }
 

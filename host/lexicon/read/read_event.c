@@ -203,16 +203,30 @@ void lex_query_free(void *p)
 /* ---- settings ---- */
 
 static bool setting_takes(const struct lexicon *lx, const struct lex_element *slot,
-                          const char *value)
+                          const char *value, int32_t *standard)
 {
-    char *said =
-        slot->kind == LEX_TEXT && !slot->rest ? g_strdup_printf("\"%s\"", value) : g_strdup(value);
-    struct lex_command command = {.elements = g_ptr_array_new()};
-    g_ptr_array_add(command.elements, (void *)slot);
-    bool takes = lex_command_says(lx, &command, said);
-    g_ptr_array_free(command.elements, TRUE);
+    char *said = slot->kind == LEX_TEXT ? g_strdup_printf("\"%s\"", value) : g_strdup(value);
+    bool takes = lex_element_says(lx, slot, said, standard);
     g_free(said);
     return takes;
+}
+
+/* The command that stores it: its name and a value. */
+static void say_setting(struct lexicon *lx, const struct lex_setting *setting,
+                        struct lex_element *slot)
+{
+    struct lex_command *command = g_new0(struct lex_command, 1);
+    struct lex_element *word = g_new0(struct lex_element, 1);
+    command->elements = g_ptr_array_new_with_free_func(lex_element_free);
+    command->place = word->place = setting->place;
+    word->text = lex_spelt(lx, setting->name);
+    g_ptr_array_add(command->elements, word);
+    g_ptr_array_add(command->elements, slot);
+    command->effect.kind = LEX_STORE;
+    command->effect.output = lx->settings->len - 1;
+    command->effect.fixed = -1;
+    command->made = true;
+    g_ptr_array_add(lx->commands, command);
 }
 
 /* setting NAME {slot} = DEFAULT */
@@ -232,7 +246,14 @@ void read_setting(struct statement *st)
         lex_fault(lx, token->place, "expected what it can be, like {0..100} or {a|b}");
         return;
     }
-    setting->slot = lex_read_slot(lx, token);
+    struct lex_element *slot = lex_read_slot(lx, token);
+    bool kept = slot->kind != LEX_LIST && !slot->rest && !slot->scaled && !slot->optional;
+    if (!kept)
+        lex_fault(lx, token->place, "a setting is a number, a word, a set or a text in quotes");
+    if (lx->settings->len > RLX_SETTINGS_MOST)
+        lex_fault(lx, setting->place, "there are at most %u settings", RLX_SETTINGS_MOST);
+    say_setting(lx, setting, slot);
+    setting->slot = slot;
     token = statement_take(st);
     if (token->kind != TOKEN_EQUALS) {
         lex_fault(lx, token->place, "expected '=' and what it is when nobody has changed it");
@@ -244,7 +265,7 @@ void read_setting(struct statement *st)
         return;
     }
     setting->value = g_strdup(token->text);
-    if (!setting_takes(lx, setting->slot, setting->value))
+    if (kept && !setting_takes(lx, setting->slot, setting->value, &setting->standard))
         lex_fault(lx, token->place, "'%s' is none of the setting's values", token->text);
     setting->title = statement_title(st);
 }
@@ -252,7 +273,6 @@ void read_setting(struct statement *st)
 void lex_setting_free(void *p)
 {
     struct lex_setting *setting = p;
-    if (setting->slot) lex_element_free(setting->slot);
     g_free(setting->name);
     g_free(setting->title);
     g_free(setting->value);
@@ -295,7 +315,7 @@ static void say_routine(struct lexicon *lx, const struct lex_routine *routine, i
     command->effect.kind = LEX_RUN;
     command->effect.output = lx->routines->len - 1;
     command->effect.fixed = verb;
-    command->of_routine = true;
+    command->made = true;
     g_ptr_array_add(lx->commands, command);
 }
 
@@ -374,9 +394,13 @@ static void check_asked(struct lexicon *lx)
         const struct lex_query *query = lx->queries->pdata[i];
         bool output = lexicon_output_index(lx, query->name) >= 0;
         bool routine = lexicon_routine_index(lx, query->name) >= 0;
-        if (lx->built_in & RLX_BUILT_IN_STATE && (output || routine))
+        bool setting = lexicon_setting(lx, query->name) != NULL;
+        if (lx->built_in & RLX_BUILT_IN_STATE && (output || routine || setting))
             lex_find(lx, LEX_D04, query->place, "'%s?' is built in already: it asks the %s",
-                     query->name, output ? "output" : "routine");
+                     query->name,
+                     output    ? "output"
+                     : routine ? "routine"
+                               : "setting");
     }
 }
 

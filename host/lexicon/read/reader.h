@@ -144,6 +144,10 @@ void lex_command_free(void *command);
  * finds that another says so. Returns its text. */
 char *lex_effect_command(struct lexicon *lx, const struct lex_command *effect);
 /* Whether this text is one of the command's. */
+/* Whether the element says this, and its value: a number not scaled, a word's index, a set's bits.
+ */
+bool lex_element_says(const struct lexicon *lx, const struct lex_element *element, const char *word,
+                      int32_t *value);
 bool lex_command_says(const struct lexicon *lx, const struct lex_command *command,
                       const char *text);
 

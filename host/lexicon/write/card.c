@@ -71,7 +71,7 @@ static void put_commands(GString *out, const struct lexicon *lx, bool markdown)
     struct table table = table_new(heads);
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
-        if (command->of_routine) continue; /* below */
+        if (command->made) continue; /* below */
         char *text = lex_command_text(command);
         table_cell(&table, "%s", text);
         put_effect(&table, lx, command);
@@ -150,8 +150,9 @@ static void put_queries(GString *out, const struct lexicon *lx, bool markdown)
         char *text = lex_element_text(setting->slot);
         table_cell(&table, "%s?", setting->name);
         table_cell(&table, "%s", text);
-        table_cell(&table, "setting, %s when nobody has changed it%s%s", setting->value,
-                   setting->title ? "; " : "", setting->title ? setting->title : "");
+        table_cell(&table, "setting: %s VALUE; %s when nobody has changed it%s%s", setting->name,
+                   *setting->value ? setting->value : "empty", setting->title ? "; " : "",
+                   setting->title ? setting->title : "");
         g_free(text);
     }
     table_put(out, &table, "Queries and settings", markdown);

@@ -82,6 +82,9 @@ static json_t *command_json(const struct lexicon *lx, const struct lex_command *
     if (command->newest) json_object_set_new(all, "newest", json_true());
     if (effect->kind == LEX_CALL) {
         json_object_set_new(all, "calls", json_string(effect->handler));
+    } else if (effect->kind == LEX_STORE) {
+        const struct lex_setting *setting = lx->settings->pdata[effect->output];
+        json_object_set_new(all, "stores", json_string(setting->name));
     } else if (effect->kind == LEX_RUN) {
         const struct lex_routine *routine = lx->routines->pdata[effect->output];
         json_object_set_new(all, effect->fixed == RLX_RUN ? "starts" : "stops",

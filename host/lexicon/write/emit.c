@@ -181,6 +181,68 @@ static void say_events(struct emit *e)
     for (unsigned i = 0; i < lx->events->len; i++) say_event(e, i);
 }
 
+/* ---- settings ---- */
+
+/* What a setting is, and what asks for it. */
+static void say_setting(struct emit *e, const struct lex_setting *setting)
+{
+    const char *lx = e->lx->name;
+    const struct lex_element *slot = setting->slot;
+    char *name = lex_identifier(setting->name, false), *upper = lex_identifier(setting->name, true);
+    char *type = slot->kind == LEX_CHOICE ? g_strdup_printf("enum %s_setting_%s", lx, name)
+                                          : image_slot_type(e->lx, NULL, slot);
+    bool words = (slot->kind == LEX_CHOICE && !lex_is_verbs(slot)) || slot->kind == LEX_SET;
+    for (unsigned i = 0; words && i < slot->words->len; i++) {
+        char *word = lex_identifier(slot->words->pdata[i], true);
+        if (!i) say(e, "enum %s_setting_%s {", lx, name);
+        say(e, "%s %s_SETTING_%s_%s = %u", i ? "," : "", e->upper, upper, word,
+            image_choice_value(slot, i));
+        if (i + 1 == slot->words->len) say(e, " };\n");
+        g_free(word);
+    }
+    if (slot->kind == LEX_TEXT)
+        say(e,
+            "static inline const char *%s_setting_%s(const struct %s *%s, uint8_t *count)\n{\n"
+            "    return rlx_setting_text(&%s->device, %s_SETTING_%s, count);\n}\n",
+            lx, name, lx, lx, lx, e->upper, upper);
+    else
+        say(e,
+            "static inline %s %s_setting_%s(const struct %s *%s)\n{\n    return "
+            "(%s)rlx_setting(&%s->device, %s_SETTING_%s);\n}\n",
+            slot->kind == LEX_CHOICE && !words ? "enum rlx_verb" : type, lx, name, lx, lx,
+            slot->kind == LEX_CHOICE && !words ? "enum rlx_verb" : type, lx, e->upper, upper);
+    g_free(type);
+    g_free(name);
+    g_free(upper);
+}
+
+static void say_settings(struct emit *e)
+{
+    const struct lexicon *lx = e->lx;
+    if (!lx->settings->len) return;
+    say(e, "\n/* What is kept, as it is now; see rlx_setting(). */\nenum {");
+    for (unsigned i = 0; i < lx->settings->len; i++) {
+        char *name = lex_identifier(((struct lex_setting *)lx->settings->pdata[i])->name, true);
+        say(e, " %s_SETTING_%s,", e->upper, name);
+        g_free(name);
+    }
+    say(e, " %s_SETTINGS };\n", e->upper);
+    for (unsigned i = 0; i < lx->settings->len; i++) say_setting(e, lx->settings->pdata[i]);
+}
+
+/* Bytes of an area that holds all of them twice, in whole records. */
+static unsigned area_of(const struct lexicon *lx)
+{
+    unsigned sum = 16, area = 256;
+    for (unsigned i = 0; i < lx->settings->len; i++) {
+        const struct lex_element *slot = ((struct lex_setting *)lx->settings->pdata[i])->slot;
+        unsigned count = slot->kind == LEX_TEXT ? (unsigned)slot->high : 4;
+        sum += 2 * ((count + 4 + 7) / 8 * 8);
+    }
+    while (area < sum) area *= 2;
+    return area;
+}
+
 /* ---- NAME.h ---- */
 
 static void say_constants(struct emit *e)
@@ -244,6 +306,9 @@ static void say_header(struct emit *e)
     }
     if (lx->inputs->len) say(e, "    struct rlx_input input[%s_INPUTS];\n", e->upper);
     if (lx->routines->len) say(e, "    struct rlx_routine routine[%s_ROUTINES];\n", e->upper);
+    if (lx->settings->len) say(e, "    rlx_value setting[%u];\n", lx->settings->len);
+    if (e->image->setting_texts)
+        say(e, "    uint8_t setting_texts[%u];\n", e->image->setting_texts);
     if (lx->events->len)
         say(e, "    struct rlx_told told[%s_LINKS][%u];\n", e->upper, lx->events->len);
     say(e,
@@ -254,6 +319,7 @@ static void say_header(struct emit *e)
         lx->name, lx->name, lx->name);
     say_handlers(e);
     say_events(e);
+    say_settings(e);
     say(e, "\n#endif\n");
 }
 
@@ -395,6 +461,9 @@ static void say_init(struct emit *e)
     if (lx->outputs->len) say(e, "    %s->device.outputs = %s->output;\n", name, name);
     if (lx->inputs->len) say(e, "    %s->device.inputs = %s->input;\n", name, name);
     if (lx->routines->len) say(e, "    %s->device.routines = %s->routine;\n", name, name);
+    if (lx->settings->len) say(e, "    %s->device.settings = %s->setting;\n", name, name);
+    if (e->image->setting_texts)
+        say(e, "    %s->device.setting_texts = %s->setting_texts;\n", name, name);
     say(e, "    %s->device.port = port;\n    return rlx_init(&%s->device, cause);\n}\n", name,
         name);
 }
@@ -446,6 +515,7 @@ static void say_config(struct emit *e)
         if (link->tags) kept = MAX(kept, MIN(link->transmit, link->payload ? link->payload : 128));
     }
     say(e, "#define RLX_AHEAD %u\n", ahead_of(e->lx));
+    if (e->lx->settings->len) say(e, "#define RLX_NV_AREA %u\n", area_of(e->lx));
     say(e,
         "#define RLX_SLOTS %u\n#define RLX_LINKS %u\n#define RLX_KEPT %u\n#define "
         "RLX_BUILT_IN %u\n",

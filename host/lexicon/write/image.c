@@ -209,7 +209,7 @@ static void put_names(struct build *b)
     GByteArray *to = b->image->bytes;
     if (!(b->lx->built_in & RLX_BUILT_IN_STATE)) return;
     build_set16(to, RLX_IMG_NAMES, to->len);
-    build_row(b, "names of the outputs, inputs and routines");
+    build_row(b, "names of the outputs, inputs, routines and settings");
     for (unsigned i = 0; i < b->lx->outputs->len; i++) {
         char *name = lex_spelt(b->lx, ((struct lex_output *)b->lx->outputs->pdata[i])->name);
         build_put_text(to, name);
@@ -222,6 +222,11 @@ static void put_names(struct build *b)
     }
     for (unsigned i = 0; i < b->lx->routines->len; i++) {
         char *name = lex_spelt(b->lx, ((struct lex_routine *)b->lx->routines->pdata[i])->name);
+        build_put_text(to, name);
+        g_free(name);
+    }
+    for (unsigned i = 0; i < b->lx->settings->len; i++) {
+        char *name = lex_spelt(b->lx, ((struct lex_setting *)b->lx->settings->pdata[i])->name);
         build_put_text(to, name);
         g_free(name);
     }
@@ -286,6 +291,7 @@ static struct image *build_with(struct lexicon *lx, struct node *root, bool many
         build_put_inputs(&b);
         build_put_routines(&b);
         build_put_patterns(&b);
+        build_put_settings(&b);
         build_put_links(&b);
         put_help(&b);
         put_link_names(&b);

@@ -12,12 +12,13 @@ struct image_row {
 
 struct image {
     GByteArray *bytes;
-    GArray *rows;          /* struct image_row, by offset */
-    GPtrArray *handlers;   /* const struct lex_command *: whose handler has this index */
-    GPtrArray *signatures; /* char *: of each invoker, like "uint8_t,int16_t" */
-    uint64_t needs;        /* RLX_FEATURES bits */
-    unsigned slots;        /* most slots of one command */
-    char *fingerprint;     /* 8 hex digits */
+    GArray *rows;           /* struct image_row, by offset */
+    GPtrArray *handlers;    /* const struct lex_command *: whose handler has this index */
+    GPtrArray *signatures;  /* char *: of each invoker, like "uint8_t,int16_t" */
+    uint64_t needs;         /* RLX_FEATURES bits */
+    unsigned slots;         /* most slots of one command */
+    unsigned setting_texts; /* bytes of all settings that are texts */
+    char *fingerprint;      /* 8 hex digits */
 };
 
 /* NULL after a fault in lx->faults. Works out the links' buffer sizes too. */
@@ -37,6 +38,9 @@ const GPtrArray *image_slots(const struct lex_command *command);
 /* A choice's values: its words in order from 0, but those of enum rlx_verb where all its words are
  * verbs. */
 unsigned image_choice_value(const struct lex_element *choice, unsigned index);
+
+/* What a slot gives for what was said: a number not scaled, a word's index, a set's bits. */
+int32_t image_said_value(const struct lex_element *slot, int32_t said);
 
 /* Whether the event is told over the link, and whether notes are. */
 bool image_tells(const struct lex_event *event, const struct lex_link *link);

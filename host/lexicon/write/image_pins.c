@@ -13,6 +13,19 @@ static unsigned interlock_number(const struct lexicon *lx, const char *name)
     return 0;
 }
 
+/* A curve that a setting says. */
+static bool is_set_curve(const struct lex_output *out)
+{
+    return out->curve && strcmp(out->curve, "linear") && strcmp(out->curve, "eye");
+}
+
+static unsigned setting_number(const struct lexicon *lx, const struct lex_setting *setting)
+{
+    guint index = 0;
+    g_ptr_array_find(lx->settings, setting, &index);
+    return index;
+}
+
 static void put_more_of_output(struct build *b, const struct lex_output *out)
 {
     GByteArray *to = b->image->bytes;
@@ -37,6 +50,11 @@ static void put_more_of_output(struct build *b, const struct lex_output *out)
     build_put32(to, out->fade ? share : 0);
     build_put8(to, interlock_number(b->lx, out->interlock));
     build_put8(to, out->counted);
+    struct lex_setting *curve = is_set_curve(out) ? lexicon_setting(b->lx, out->curve) : NULL;
+    int32_t eye = 0;
+    if (curve) lex_element_says(b->lx, curve->slot, "eye", &eye);
+    build_put8(to, curve ? setting_number(b->lx, curve) + 1 : 0);
+    build_put8(to, curve ? image_choice_value(curve->slot, (unsigned)eye) : 0);
 }
 
 static unsigned input_number(const struct lexicon *lx, const char *name)
@@ -138,6 +156,7 @@ void build_put_outputs(struct build *b)
         bool moves = out->kind == LEX_REVERSER, servo = out->kind == LEX_SERVO;
         bool motor = out->kind == LEX_MOTOR || out->kind == LEX_PAIR;
         bool eye = out->curve && !strcmp(out->curve, "eye");
+        if (is_set_curve(out)) build_need(b, RLX_BIT_CURVE);
         bool tone = out->kind == LEX_BUZZER && out->pwm;
         build_need(b, out->pwm ? RLX_BIT_LEVEL : RLX_BIT_SWITCH);
         if (eye) build_need(b, RLX_BIT_CURVE);
@@ -162,7 +181,7 @@ void build_put_outputs(struct build *b)
         bool motor = out->kind == LEX_MOTOR || out->kind == LEX_PAIR;
         bool servo = out->kind == LEX_SERVO, group = out->kind == LEX_GROUP;
         if (!out->least_on && !out->least_off && !out->interlock && !out->fade && !out->counted &&
-            !moves && !motor && !servo && !group)
+            !is_set_curve(out) && !moves && !motor && !servo && !group)
             continue;
         build_set16(to, rows + i * RLX_OUT_ROW + RLX_OUT_MORE, to->len);
         if (moves)

@@ -16,12 +16,6 @@ static void add(GPtrArray *all, struct lex_place place, const char *format, ...)
     g_free(what);
 }
 
-static void add_output(GPtrArray *all, const struct lex_output *out)
-{
-    bool curve = out->curve && strcmp(out->curve, "linear") && strcmp(out->curve, "eye");
-    if (curve) add(all, out->place, "the curve of '%s'", out->name);
-}
-
 /* What is said in a step is not kept as text. */
 static void add_routine(GPtrArray *all, const struct lexicon *lx, const struct lex_routine *routine)
 {
@@ -49,10 +43,7 @@ static void add_link(GPtrArray *all, const struct lex_link *link)
 GPtrArray *image_not_run(const struct lexicon *lx)
 {
     GPtrArray *all = g_ptr_array_new_with_free_func(g_free);
-    for (unsigned i = 0; i < lx->outputs->len; i++) add_output(all, lx->outputs->pdata[i]);
     for (unsigned i = 0; i < lx->links->len; i++) add_link(all, lx->links->pdata[i]);
-    for (unsigned i = 0; i < lx->settings->len; i++)
-        add(all, ((struct lex_setting *)lx->settings->pdata[i])->place, "settings");
     for (unsigned i = 0; i < lx->routines->len; i++) add_routine(all, lx, lx->routines->pdata[i]);
     return all;
 }

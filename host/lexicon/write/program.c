@@ -115,8 +115,7 @@ static void put_push(struct build *b, GByteArray *to, int32_t value)
     }
 }
 
-/* What a slot gives for what was said. */
-static int32_t slot_value(const struct lex_element *e, int32_t said)
+int32_t image_said_value(const struct lex_element *e, int32_t said)
 {
     int64_t way = (int64_t)e->us_high - e->us_low;
     if (e->kind == LEX_CHOICE) return (int32_t)image_choice_value(e, (unsigned)said);
@@ -134,9 +133,9 @@ static void put_values(struct build *b, GByteArray *to, const struct lex_command
         const struct lex_element *e = command->elements->pdata[i];
         if (e->kind == LEX_WORD) continue;
         if (slot >= given)
-            put_push(b, to, slot_value(e, e->fallback));
+            put_push(b, to, image_said_value(e, e->fallback));
         else if (values)
-            put_push(b, to, slot_value(e, values[slot]));
+            put_push(b, to, image_said_value(e, values[slot]));
         slot++;
     }
 }
@@ -165,16 +164,19 @@ static void put_lasts(struct build *b, GByteArray *to, const struct lex_command 
 /* What a query tells: an element for each of its slots. */
 static void put_tellings(struct build *b, GByteArray *to, const struct lex_query *query)
 {
-    for (unsigned i = 0; i < query->elements->len; i++) {
-        const struct lex_element *e = query->elements->pdata[i];
-        if (e->kind == LEX_NUMBER)
-            build_put_number(b, to, e);
-        else if (e->kind == LEX_SET)
-            put_slot(b, to, e);
-        else
-            put_choice(b, to, e);
-    }
+    for (unsigned i = 0; i < query->elements->len; i++)
+        build_put_slot(b, to, query->elements->pdata[i]);
     build_put8(to, RLX_OP_END);
+}
+
+void build_put_slot(struct build *b, GByteArray *to, const struct lex_element *e)
+{
+    if (e->kind == LEX_NUMBER)
+        build_put_number(b, to, e);
+    else if (e->kind == LEX_CHOICE)
+        put_choice(b, to, e);
+    else
+        put_slot(b, to, e);
 }
 
 /* A level that stands in the lexicon is signed there. */
@@ -236,13 +238,15 @@ void build_put_end(struct build *b, GByteArray *to, const struct lex_command *co
     else if (effect->fixed >= 0)
         put_push(b, to, fixed_level(b, effect));
     if (effect->which) operand = RLX_OPERAND_VALUE;
-    bool verb = effect->kind == LEX_VERB || effect->kind == LEX_RUN;
+    bool verb = effect->kind == LEX_VERB || effect->kind == LEX_RUN || effect->kind == LEX_STORE;
+    if (effect->kind == LEX_STORE) put_push(b, to, RLX_STORE);
     unsigned act = verb                         ? RLX_ACT_VERB
                    : effect->kind == LEX_SWITCH ? RLX_ACT_SWITCH
                    : effect->kind == LEX_LEVEL  ? RLX_ACT_LEVEL
                                                 : RLX_ACT_CALL;
     build_need(b, effect->kind == LEX_VERB     ? verb_need(b, effect)
                   : effect->kind == LEX_RUN    ? RLX_BIT_ROUTINES
+                  : effect->kind == LEX_STORE  ? RLX_BIT_SETTINGS
                   : effect->kind == LEX_SWITCH ? RLX_BIT_SWITCH
                   : effect->kind == LEX_LEVEL  ? RLX_BIT_LEVEL
                                                : RLX_BIT_CALL);
@@ -258,7 +262,8 @@ void build_put_end(struct build *b, GByteArray *to, const struct lex_command *co
         else
             build_put8(to, build_operand(b, command));
     }
-    unsigned values = effect->kind == LEX_VERB ? 2u : effect->fixed >= 0;
+    unsigned values =
+        effect->kind == LEX_VERB || effect->kind == LEX_STORE ? 2u : effect->fixed >= 0;
     const GPtrArray *slots = image_slots(command);
     for (unsigned i = 0; i < slots->len; i++) values += lex_slot_values(slots->pdata[i]);
     if (command->query) put_tellings(b, to, command->query);

@@ -160,6 +160,11 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
         for (unsigned k = 0; k < out->members->len; k++) sum += strlen(out->members->pdata[k]) + 1;
         most = MAX(most, sum);
     }
+    for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->settings->len; i++) {
+        const struct lex_setting *setting = lx->settings->pdata[i];
+        most = MAX(most,
+                   strlen("ok   unsaved\r\n") + strlen(setting->name) + said_length(setting->slot));
+    }
     for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->routines->len; i++)
         most = MAX(most, strlen(((struct lex_routine *)lx->routines->pdata[i])->name) +
                              strlen("ok  step 64 of 64 left 2147483647ms\r\n"));
@@ -169,13 +174,14 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
     return (unsigned)most;
 }
 
-/* Longest text of a command, one blank between words. */
-static unsigned command_length(const struct lexicon *lx)
+/* Longest text of a command, or of one that stores a setting, one blank between words. */
+static unsigned command_length(const struct lexicon *lx, bool stores)
 {
     size_t most = 0;
     for (unsigned i = 0; i < lx->commands->len; i++) {
         struct lex_command *command = lx->commands->pdata[i];
         size_t sum = 0;
+        if ((command->effect.kind == LEX_STORE) != stores) continue;
         for (unsigned k = 0; k < command->elements->len; k++) {
             struct lex_element *e = command->elements->pdata[k];
             char *longest = lex_element_longest(e, true);
@@ -237,7 +243,8 @@ void lexicon_size_links(struct lexicon *lx, const char *greeting)
 {
     unsigned reply = MAX(error_length(lx), ok_length(lx, greeting));
     unsigned several = lx->built_in & RLX_BUILT_IN_BATCH ? 3 : 1;
-    unsigned command = MIN(several * command_length(lx) + 8, RLX_FRAME_MAX); /* and stray blanks */
+    unsigned command = MAX(several * command_length(lx, false), command_length(lx, true));
+    command = MIN(command + 8, RLX_FRAME_MAX); /* and stray blanks */
     for (unsigned i = 0; i < lx->links->len; i++)
         size_link(lx, lx->links->pdata[i], reply, command);
 }

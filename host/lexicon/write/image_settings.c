@@ -1,0 +1,64 @@
+/* The image: settings, and what they are when nobody has changed them. */
+#include <string.h>
+
+#include "build.h"
+#include "reader.h"
+
+/* What a text is at first, where it stands. */
+static uint32_t put_text(struct build *b, const struct lex_setting *setting)
+{
+    GByteArray *to = b->image->bytes;
+    uint32_t at = to->len;
+    build_row(b, "the text that %s is at first", setting->name);
+    build_put8(to, (unsigned)strlen(setting->value));
+    for (const char *p = setting->value; *p; p++) build_put8(to, (guint8)*p);
+    return at;
+}
+
+static void put_row(struct build *b, const struct lex_setting *setting, unsigned row)
+{
+    GByteArray *to = b->image->bytes;
+    const struct lex_element *slot = setting->slot;
+    uint32_t value = slot->kind == LEX_TEXT ? put_text(b, setting)
+                                            : (uint32_t)image_said_value(slot, setting->standard);
+    build_set16(to, row + RLX_SET_VALUE, value & 0xFFFF);
+    build_set16(to, row + RLX_SET_VALUE + 2, value >> 16);
+    build_set16(to, row + RLX_SET_SLOT, to->len);
+    build_row(b, "what %s can be", setting->name);
+    build_put_slot(b, to, slot);
+    build_set16(to, row + RLX_SET_AT, b->image->setting_texts);
+    if (slot->kind == LEX_TEXT) b->image->setting_texts += 1 + (unsigned)slot->high;
+}
+
+/* The same in each version of a lexicon that has the same settings in the same order. */
+static uint32_t layout_of(const struct lexicon *lx)
+{
+    GString *all = g_string_new(NULL);
+    for (unsigned i = 0; i < lx->settings->len; i++) {
+        const struct lex_setting *setting = lx->settings->pdata[i];
+        char *slot = lex_element_text(setting->slot);
+        g_string_append_printf(all, "%s %s\n", setting->name, slot);
+        g_free(slot);
+    }
+    char *sum = g_compute_checksum_for_string(G_CHECKSUM_SHA256, all->str, -1);
+    sum[8] = 0;
+    uint32_t layout = (uint32_t)g_ascii_strtoull(sum, NULL, 16);
+    g_free(sum);
+    g_string_free(all, TRUE);
+    return layout;
+}
+
+void build_put_settings(struct build *b)
+{
+    GByteArray *to = b->image->bytes;
+    unsigned n = b->lx->settings->len;
+    if (!n) return;
+    build_need(b, RLX_BIT_SETTINGS);
+    build_set16(to, RLX_IMG_SETTINGS, to->len);
+    build_row(b, "the settings");
+    build_put8(to, n);
+    build_put32(to, layout_of(b->lx));
+    unsigned rows = to->len;
+    for (unsigned i = 0; i < n * RLX_SET_ROW; i++) build_put8(to, 0);
+    for (unsigned i = 0; i < n; i++) put_row(b, b->lx->settings->pdata[i], rows + i * RLX_SET_ROW);
+}
