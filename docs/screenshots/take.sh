@@ -30,7 +30,7 @@ shot talk "say 'rlx talk $tank <examples/tide_tank/conversation.txt'"
 header=examples/header_tank
 shot told "say 'rlx talk --firmware build/release/bin/header_tank $header/header_tank.lexicon <$header/conversation.txt'"
 moves=examples/sluice
-shot moves "say 'rlx talk $moves/sluice.lexicon <$moves/conversation.txt'"
+shot moves "say 'rlx talk --loads $moves/sluice.lexicon <$moves/conversation.txt'"
 cat >/tmp/faulty.lexicon <<'EOF'
 lexicon tidetank 1  "Tide tank, oyster nursery"
 letters any-case    shorten 3

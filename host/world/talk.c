@@ -154,8 +154,11 @@ static void print_duty(const struct talk *t, uint64_t at_us, unsigned channel, u
     const struct lex_output *out = output_at(t, true, channel);
     unsigned level = out && out->active_low ? 65535 - duty : duty;
     stamp_at(t, at_us, '=', out ? out->name : "?");
-    fprintf(t->out, "%3u %%  (pwm %u duty %u of 65535)\n", (level * 100 + 32767) / 65535, channel,
+    fprintf(t->out, "%3u %%  (pwm %u duty %u of 65535", (level * 100 + 32767) / 65535, channel,
             duty);
+    if (t->loads && out && out->kind == LEX_LED)
+        fprintf(t->out, ", looks like %u %%", loads_lightness(level));
+    fprintf(t->out, ")\n");
 }
 
 /* A servo's pulse, or a buzzer's pitch. */
