@@ -18,16 +18,6 @@ struct judge {
     uint16_t slow;
 };
 
-static struct rig *start(uint32_t now)
-{
-    struct rig *rig = rig_new(LEXICONS "/lamps.lexicon");
-    CHECK_INT(rig_start(rig, now), 0);
-    rig_run(rig);
-    g_string_truncate(rig->pins, 0);
-    g_string_truncate(rig->sent[0], 0);
-    return rig;
-}
-
 /* P6: a halt may cut every time short; nothing else may. */
 static void judge_pin(struct judge *j, unsigned pin, bool high, uint32_t now, bool halted)
 {
@@ -75,7 +65,7 @@ static void random_commands(void)
     lines_seed = 3;
     for (unsigned late = 0; late < 2; late++) {
         uint32_t now = late ? UINT32_MAX - 200000 : 5000, due;
-        struct rig *rig = start(now);
+        struct rig *rig = rig_started(LEXICONS "/lamps.lexicon", now);
         struct judge j = {{0}, {0}, 0, 0, 0};
         j.high[BEACON] = true;
         for (unsigned pin = 0; pin < 256; pin++) j.since[pin] = now;
@@ -155,7 +145,7 @@ static void check_times(struct rig *rig, const char *say, uint32_t most, const c
 static void exact_times(void)
 {
     for (unsigned late = 0; late < 2; late++) {
-        struct rig *rig = start(late ? UINT32_MAX - 3000 : 0);
+        struct rig *rig = rig_started(LEXICONS "/lamps.lexicon", late ? UINT32_MAX - 3000 : 0);
         check_times(rig, "beacon blink 500ms\r", 1100,
                     "0 low, 250 high, 500 low, 750 high, 1000 low");
         check_times(rig, "beacon off\r", 1000, "0 high");
@@ -185,7 +175,7 @@ static void exact_times(void)
 /* A fade goes one way, in steps of 10 ms, and ends where and when it was told. */
 static void fades(void)
 {
-    struct rig *rig = start(0);
+    struct rig *rig = rig_started(LEXICONS "/lamps.lexicon", 0);
     static const struct {
         const char *say;
         unsigned from, to;
@@ -220,7 +210,7 @@ static void fades(void)
 /* CIE 1976 lightness, at values from its formula. */
 static void the_eye(void)
 {
-    struct rig *rig = start(0);
+    struct rig *rig = rig_started(LEXICONS "/lamps.lexicon", 0);
     static const struct {
         unsigned percent, duty;
     } cases[] = {{0, 0},     {1, 73},     {8, 580},    {10, 738},

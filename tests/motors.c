@@ -96,16 +96,6 @@ static void judge_lines(struct rig *rig, struct judge *j, uint32_t now, bool jum
     g_string_truncate(rig->pins, 0);
 }
 
-static struct rig *start(uint32_t now)
-{
-    struct rig *rig = rig_new(LEXICONS "/motors.lexicon");
-    CHECK_INT(rig_start(rig, now), 0);
-    rig_run(rig);
-    g_string_truncate(rig->pins, 0);
-    g_string_truncate(rig->sent[0], 0);
-    return rig;
-}
-
 static void random_drives(void)
 {
     static const char *const says[] = {
@@ -119,7 +109,7 @@ static void random_drives(void)
     lines_seed = 5;
     for (unsigned late = 0; late < 2; late++) {
         uint32_t now = late ? UINT32_MAX - 300000 : 5000, due;
-        struct rig *rig = start(now);
+        struct rig *rig = rig_started(LEXICONS "/motors.lexicon", now);
         struct judge j = fresh;
         now = due = rig->now_ms;
         for (unsigned i = 0; i < 50000 * test_rounds() && test_failures() < 5; i++) {
@@ -173,7 +163,7 @@ static void steering(void)
                  {"drums 25 -75", "drums 25 -75", 16384, 49150, false, false},
                  {"steer stop", "drums 0 0", 0, 0, false, false},
                  {"steer forward", "drums 75 75", 49150, 49150, false, true}};
-    struct rig *rig = start(0);
+    struct rig *rig = rig_started(LEXICONS "/motors.lexicon", 0);
     for (unsigned i = 0; i < G_N_ELEMENTS(cases); i++) {
         char wanted[40];
         rig_talk(rig, 0, cases[i].say);
@@ -193,7 +183,7 @@ static void steering(void)
 /* Exactly: 300 ms from stop to full, and safe 2 s after the last command. */
 static void ramps_and_expiry(void)
 {
-    struct rig *rig = start(UINT32_MAX - 1000);
+    struct rig *rig = rig_started(LEXICONS "/motors.lexicon", UINT32_MAX - 1000);
     rig_talk(rig, 0, "feed 100");
     rig_wait(rig, 280);
     CHECK(rig->board.duty[6] > 55000 && rig->board.duty[6] < 65535);

@@ -56,16 +56,6 @@ static void judge_pins(struct rig *rig, struct judge *j, uint32_t now)
     CHECK(!(j->relays[0].on && j->relays[1].on) && !(j->relays[2].on && j->relays[3].on));
 }
 
-static struct rig *start(uint32_t now)
-{
-    struct rig *rig = rig_new(LEXICONS "/gate.lexicon");
-    CHECK_INT(rig_start(rig, now), 0);
-    rig_run(rig);
-    g_string_truncate(rig->pins, 0);
-    g_string_truncate(rig->sent[0], 0);
-    return rig;
-}
-
 static void random_moves(void)
 {
     static const char *const says[] = {"gate open", "gate close", "gate stop", "turn",  "lid open",
@@ -74,7 +64,7 @@ static void random_moves(void)
     lines_seed = 11;
     for (unsigned late = 0; late < 2; late++) {
         uint32_t now = late ? UINT32_MAX - 500000 : 5000, due;
-        struct rig *rig = start(now);
+        struct rig *rig = rig_started(LEXICONS "/gate.lexicon", now);
         struct judge j = fresh;
         now = due = rig->now_ms;
         sim_board_in(&rig->board, (struct sim_event){SIM_PIN_IN, UPPER, 0, 0});
@@ -117,7 +107,7 @@ static void random_moves(void)
 /* An end that is active already, both of them, and a switch that never comes. */
 static void odd_ends(void)
 {
-    struct rig *rig = start(0);
+    struct rig *rig = rig_started(LEXICONS "/gate.lexicon", 0);
     CHECK_TALK(rig, 0, "gate?", "ok gate open"); /* a cut wire looks like the end */
     CHECK_TALK(rig, 0, "gate open", "ok gate open already");
     CHECK_TEXT(rig->pins->str, "");

@@ -9,15 +9,6 @@
 enum { BENCH, SKIFF, BAND };
 enum { PUMP = 4, VENT = 5, SEEN = 19, TIED = 20, STATE = 30 };
 
-static struct rig *start(uint32_t now)
-{
-    struct rig *rig = rig_new(LEXICONS "/presence.lexicon");
-    CHECK_INT(rig_start(rig, now), 0);
-    rig_run(rig);
-    rig_forget(rig);
-    return rig;
-}
-
 static bool high(const struct rig *rig, unsigned pin)
 {
     return rig->board.level[pin];
@@ -26,7 +17,7 @@ static bool high(const struct rig *rig, unsigned pin)
 static void silence(void)
 {
     for (unsigned late = 0; late < 2; late++) {
-        struct rig *rig = start(late ? UINT32_MAX - 6000 : 0);
+        struct rig *rig = rig_started(LEXICONS "/presence.lexicon", late ? UINT32_MAX - 6000 : 0);
         CHECK(!high(rig, SEEN)); /* nobody was heard yet, and nothing is lost */
         CHECK_TALK(rig, BENCH, "pump on", "ok pump on");
         rig_wait(rig, 6000);
@@ -52,7 +43,7 @@ static void silence(void)
 
 static void goodbye(void)
 {
-    struct rig *rig = start(0);
+    struct rig *rig = rig_started(LEXICONS "/presence.lexicon", 0);
     CHECK_TALK(rig, SKIFF, "wash", "ok wash");
     rig_wait(rig, 10);
     CHECK(high(rig, PUMP));
@@ -73,7 +64,7 @@ static void goodbye(void)
 
 static void a_pin(void)
 {
-    struct rig *rig = start(0);
+    struct rig *rig = rig_started(LEXICONS "/presence.lexicon", 0);
     CHECK(!high(rig, TIED)); /* active low: the pin is low, somebody is there */
     CHECK_TALK(rig, BAND, "vent off", "ok vent off");
     rig_do(rig, "! down band");
@@ -134,7 +125,8 @@ static void random_days(void)
     unsigned lost = 0;
     lines_seed = 9;
     for (unsigned late = 0; late < 2; late++) {
-        struct rig *rig = start(late ? UINT32_MAX - 2000000 : 0);
+        struct rig *rig =
+            rig_started(LEXICONS "/presence.lexicon", late ? UINT32_MAX - 2000000 : 0);
         struct model m = {.vent = true, .band = true, .pin = true};
         for (unsigned n = 0; n < 20000 * test_rounds(); n++) {
             unsigned link = lines_chance(3), what = lines_chance(6);

@@ -7,19 +7,10 @@
 #include "lines.h"
 #include "rig.h"
 
-static struct rig *start(uint32_t now)
-{
-    struct rig *rig = rig_new(LEXICONS "/dusk.lexicon");
-    CHECK_INT(rig_start(rig, now), 0);
-    rig_run(rig);
-    rig_forget(rig);
-    return rig;
-}
-
 static void asked_at_each_millisecond(void)
 {
     for (unsigned late = 0; late < 2; late++) {
-        struct rig *rig = start(late ? UINT32_MAX - 2500 : 5000);
+        struct rig *rig = rig_started(LEXICONS "/dusk.lexicon", late ? UINT32_MAX - 2500 : 5000);
         CHECK_TALK(rig, 0, "dusk", "ok dusk");
         uint32_t began = rig->now_ms - 1; /* the poll that took the line's end */
         while (rig->now_ms - began < 4900) {
@@ -42,7 +33,7 @@ static void asked_at_each_millisecond(void)
 /* A wait begins when its step is reached, however late: nothing is caught up with in a burst. */
 static void late_polls(void)
 {
-    struct rig *rig = start(100);
+    struct rig *rig = rig_started(LEXICONS "/dusk.lexicon", 100);
     CHECK_TALK(rig, 0, "dawn", "ok dawn");
     rig->now_ms += 3600000;
     CHECK_INT(rig->calls, 0);
@@ -63,7 +54,7 @@ static void late_polls(void)
 
 static void a_step_that_fails(void)
 {
-    struct rig *rig = start(0);
+    struct rig *rig = rig_started(LEXICONS "/dusk.lexicon", 0);
     rig->returns = -RLX_ERR_BUSY;
     CHECK_TALK(rig, 0, "dawn", "ok dawn");
     rig_forget(rig);
@@ -122,7 +113,7 @@ static void random_lines(void)
     unsigned cancelled = 0, ended = 0;
     lines_seed = 5;
     for (unsigned late = 0; late < 2; late++) {
-        struct rig *rig = start(late ? UINT32_MAX - 1000000 : 0);
+        struct rig *rig = rig_started(LEXICONS "/dusk.lexicon", late ? UINT32_MAX - 1000000 : 0);
         uint32_t over[3] = {0};
         bool runs[3] = {false};
         for (unsigned n = 0; n < 4000 * test_rounds(); n++) {

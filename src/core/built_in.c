@@ -70,23 +70,21 @@ static void tell_stats(struct rlx_device *d)
 
 /* ---- NAME? ---- */
 
+/* How many there are of what this field of the header leads to. */
+static uint8_t count_of(const struct rlx_device *d, uint8_t field)
+{
+    uint16_t at = RLX_ROM16_EVEN(d->image + field);
+    return at ? RLX_ROM8(d->image + at) : 0;
+}
+
 /* The inputs' names stand behind those of the outputs, and then those of the routines and the
  * settings. */
 static uint16_t n_named(const struct rlx_device *d)
 {
     uint16_t n = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
-#if RLX_HAS_INPUTS
-    uint16_t at = RLX_ROM16_EVEN(d->image + RLX_IMG_INPUTS);
-    if (at) n = (uint16_t)(n + RLX_ROM8(d->image + at));
-#endif
-#if RLX_HAS_ROUTINES
-    uint16_t routines = RLX_ROM16_EVEN(d->image + RLX_IMG_ROUTINES);
-    if (routines) n = (uint16_t)(n + RLX_ROM8(d->image + routines));
-#endif
-#if RLX_HAS_SETTINGS
-    uint16_t settings = RLX_ROM16_EVEN(d->image + RLX_IMG_SETTINGS);
-    if (settings) n = (uint16_t)(n + RLX_ROM8(d->image + settings));
-#endif
+    if (RLX_HAS_INPUTS) n = (uint16_t)(n + count_of(d, RLX_IMG_INPUTS));
+    if (RLX_HAS_ROUTINES) n = (uint16_t)(n + count_of(d, RLX_IMG_ROUTINES));
+    if (RLX_HAS_SETTINGS) n = (uint16_t)(n + count_of(d, RLX_IMG_SETTINGS));
     return n;
 }
 
@@ -229,8 +227,7 @@ static void tell_state(struct rlx_device *d, uint16_t named)
     }
     named = (uint16_t)(named - n);
 #if RLX_HAS_INPUTS
-    uint16_t at = RLX_ROM16_EVEN(d->image + RLX_IMG_INPUTS);
-    n = at ? RLX_ROM8(d->image + at) : 0;
+    n = count_of(d, RLX_IMG_INPUTS);
     if (named < n) {
         rlx_reply_words(d, rlx_input_is_on(d, (uint8_t)named) ? "on" : "off");
         return;
@@ -238,8 +235,7 @@ static void tell_state(struct rlx_device *d, uint16_t named)
     named = (uint16_t)(named - n);
 #endif
 #if RLX_HAS_ROUTINES
-    uint16_t routines = RLX_ROM16_EVEN(d->image + RLX_IMG_ROUTINES);
-    n = routines ? RLX_ROM8(d->image + routines) : 0;
+    n = count_of(d, RLX_IMG_ROUTINES);
     if (named < n) {
         rlx_routine_told(d, (uint8_t)named);
         return;

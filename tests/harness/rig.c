@@ -144,6 +144,15 @@ void rig_forget(struct rig *rig)
     g_string_truncate(rig->pins, 0);
 }
 
+struct rig *rig_started(const char *file, uint32_t now_ms)
+{
+    struct rig *rig = rig_new(file);
+    if (rig_start(rig, now_ms) != 0) exit(2);
+    rig_run(rig);
+    rig_forget(rig);
+    return rig;
+}
+
 struct rig *rig_of_text(const char *text)
 {
     struct rig *rig = rig_of(lexicon_read_text("it.lexicon", g_strdup(text), strlen(text)));

@@ -56,6 +56,8 @@ void rig_free(struct rig *rig);
 
 /* The same of a text, switched on with the clock at 0; what it said and did so far is forgotten. */
 struct rig *rig_of_text(const char *text);
+/* The same of a file, switched on at this time; what it said and did so far is forgotten. */
+struct rig *rig_started(const char *file, uint32_t now_ms);
 /* Forgets what was sent and what the pins did. */
 void rig_forget(struct rig *rig);
 
