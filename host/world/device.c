@@ -19,6 +19,8 @@ struct device {
     struct world *world;
     device_out out;
     void *user;
+    device_called called; /* NULL: nobody asks */
+    void *called_user;
     char *failure;
     uint32_t start_ms;
     uint32_t wake; /* number of the wake-up that counts */
@@ -88,10 +90,9 @@ static bool on_transmit(void *user, uint8_t uart, uint8_t *byte)
 /* A query is told the least of each of its values. */
 static int stand_in(rlx_fn handler, void *user, rlx_value *value, const uint8_t *frame)
 {
-    (void)handler;
-    (void)user;
-    (void)value;
-    (void)frame;
+    const struct device *device = user;
+    (void)handler, (void)frame;
+    if (device->called) device->called(device->called_user, value);
     return 0;
 }
 
@@ -172,6 +173,7 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
         .settings = device->settings,
         .setting_texts = device->setting_texts,
         .port = &device->board,
+        .user = device,
     };
     if (n > SIM_UARTS) {
         g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
@@ -333,6 +335,12 @@ void device_in(struct device *device, enum sim_kind kind, uint8_t index, uint32_
     else if (!give(device, event))
         return;
     run(device);
+}
+
+void device_on_call(struct device *device, device_called called, void *user)
+{
+    device->called = called;
+    device->called_user = user;
 }
 
 void device_packet(struct device *device, uint8_t index, const uint8_t *bytes, unsigned count)

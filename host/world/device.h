@@ -4,6 +4,7 @@
 #define DEVICE_H
 
 #include "image.h"
+#include "rlx/device.h"
 #include "sim/sim.h"
 #include "world.h"
 
@@ -26,6 +27,10 @@ void device_start(struct device *device, device_out out, void *user);
 
 /* Something comes in, now: SIM_RECEIVED, SIM_SENT, SIM_PIN_IN. */
 void device_in(struct device *device, enum sim_kind kind, uint8_t index, uint32_t value);
+
+/* Told what each handler of the lexicon's tables is called with, up to RLX_SLOTS values. */
+typedef void (*device_called)(void *user, const rlx_value *values);
+void device_on_call(struct device *device, device_called called, void *user);
 
 /* A packet, report or message comes in on a link, now. */
 void device_packet(struct device *device, uint8_t index, const uint8_t *bytes, unsigned count);

@@ -1,0 +1,128 @@
+#include "aerial.h"
+
+#define ERRANDS 32
+
+static void on_air(void *user, const uint8_t *bytes, unsigned count)
+{
+    struct aerial *a = user;
+    device_packet(a->device, a->link, bytes, count);
+}
+
+struct aerial *aerial_new(struct radio *radio, struct device *device, uint8_t link)
+{
+    struct aerial *a = g_new0(struct aerial, 1);
+    *a = (struct aerial){.radio = radio, .device = device, .link = link};
+    a->node = radio_join(radio, on_air, a);
+    return a;
+}
+
+void aerial_out(struct aerial *a, struct sim_event event)
+{
+    if (event.kind != SIM_PACKET || event.index != a->link) return;
+    if (event.value < 256) {
+        if (a->count < sizeof a->packet) a->packet[a->count++] = (uint8_t)event.value;
+        return;
+    }
+    radio_send(a->radio, a->node, a->packet, a->count);
+    a->count = 0;
+}
+
+/* ---- a controller: the chip's own courier, on a board that is only a radio ---- */
+
+struct controller {
+    struct world *world;
+    struct radio *radio;
+    unsigned node;
+    struct sim_board board;
+    struct rlx_courier courier;
+    struct rlx_errand errands[ERRANDS];
+    uint8_t packet[255];
+    unsigned count;
+    uint32_t wake;
+    controller_told told;
+    void *user;
+};
+
+static void run(struct controller *c);
+
+static void on_wake(void *data, uint32_t number)
+{
+    struct controller *c = data;
+    if (number == c->wake) run(c);
+}
+
+static void run(struct controller *c)
+{
+    uint32_t wait = rlx_courier_poll(&c->courier, (uint32_t)(c->world->now_us / 1000));
+    c->wake++;
+    if (wait != UINT32_MAX)
+        world_at(c->world, (c->world->now_us / 1000 + wait) * 1000, on_wake, c, c->wake);
+}
+
+static void on_board(void *user, struct sim_event event)
+{
+    struct controller *c = user;
+    if (event.kind != SIM_PACKET) return;
+    if (event.value < 256) {
+        c->packet[c->count++] = (uint8_t)event.value;
+        return;
+    }
+    radio_send(c->radio, c->node, c->packet, c->count);
+    c->count = 0;
+}
+
+static void on_packet(void *user, const uint8_t *bytes, unsigned count)
+{
+    struct controller *c = user;
+    rlx_courier_hear(&c->courier, bytes, (uint8_t)count);
+    run(c);
+}
+
+static void on_told(void *user, enum rlx_delivery what, uint8_t tag, const char *text,
+                    uint8_t count)
+{
+    struct controller *c = user;
+    c->told(c->user, what, tag, text, count);
+}
+
+struct controller *controller_new(struct world *world, struct radio *radio, struct manner manner,
+                                  controller_told told, void *user)
+{
+    struct controller *c = g_new0(struct controller, 1);
+    c->world = world;
+    c->radio = radio;
+    c->told = told;
+    c->user = user;
+    c->node = radio_join(radio, on_packet, c);
+    sim_board_init(&c->board, on_board, c, 0, RLX_RESET_POWER);
+    c->courier = (struct rlx_courier){.port = &c->board,
+                                      .to = manner.to,
+                                      .from = manner.from,
+                                      .check = manner.check,
+                                      .fixed = manner.fixed,
+                                      .tries = manner.tries,
+                                      .pause_ms = manner.pause_ms,
+                                      .errands = c->errands,
+                                      .n_errands = ERRANDS,
+                                      .user = c,
+                                      .told = on_told};
+    if (rlx_courier_init(&c->courier, 0) != 0) g_error("a controller that cannot speak so");
+    return c;
+}
+
+void controller_free(struct controller *c)
+{
+    g_free(c);
+}
+
+int controller_say(struct controller *c, const char *text)
+{
+    int tag = rlx_courier_say(&c->courier, text);
+    run(c);
+    return tag;
+}
+
+unsigned controller_node(const struct controller *c)
+{
+    return c->node;
+}

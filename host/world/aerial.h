@@ -1,0 +1,40 @@
+/* What is on the air: a device's radio link, and a controller that says commands to devices until
+ * they are answered. */
+#ifndef AERIAL_H
+#define AERIAL_H
+
+#include "device.h"
+#include "radio.h"
+#include "rlx/courier.h"
+
+/* A device's link on the air; what the device sends goes through aerial_out(). */
+struct aerial {
+    struct radio *radio;
+    struct device *device;
+    uint8_t link;
+    unsigned node;
+    uint8_t packet[255]; /* that it is sending, and bytes of it so far */
+    unsigned count;
+};
+struct aerial *aerial_new(struct radio *radio, struct device *device, uint8_t link);
+/* Something the device did: a packet of this link goes on the air, all else is not for it. */
+void aerial_out(struct aerial *aerial, struct sim_event event);
+
+struct controller;
+typedef void (*controller_told)(void *user, enum rlx_delivery what, uint8_t tag, const char *text,
+                                unsigned count);
+
+/* How it speaks; the other members of the courier are its own. */
+struct manner {
+    uint8_t to, from, fixed, tries;
+    bool check;
+    uint16_t pause_ms;
+};
+struct controller *controller_new(struct world *world, struct radio *radio, struct manner manner,
+                                  controller_told told, void *user);
+void controller_free(struct controller *controller);
+/* As rlx_courier_say(). */
+int controller_say(struct controller *controller, const char *text);
+unsigned controller_node(const struct controller *controller);
+
+#endif

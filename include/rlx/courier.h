@@ -1,0 +1,72 @@
+/* A courier: the other side of a packet radio. It says commands to a device, each with a tag, until
+ * the device has answered or it has tried often enough, and tells what it knows then. Queue, pauses
+ * and tries are bounded, nothing waits. For firmware of a handset or gateway: compile
+ * src/links/courier.c with it. The device obeys each tag once, so that saying it again is safe.
+ * None of the calls may be made from an interrupt. */
+#ifndef RLX_COURIER_H
+#define RLX_COURIER_H
+
+#include <stdbool.h>
+#include <stdint.h>
+
+/* Most bytes of a command, 8..200. */
+#ifndef RLX_ERRAND
+#define RLX_ERRAND 48
+#endif
+#if RLX_ERRAND < 8 || RLX_ERRAND > 200
+#error "RLX_ERRAND is 8..200: leave it out for 48"
+#endif
+
+/* What became of a command. */
+enum rlx_delivery {
+    RLX_ANSWERED, /* the device said this: ok ..., err ... */
+    RLX_UNKNOWN,  /* nothing came back: it may have been obeyed once, or not at all */
+    RLX_TOLD      /* no command: what the device tells unasked, ev ... */
+};
+
+/* A command that waits. Private. */
+struct rlx_errand {
+    uint8_t tag, count;
+    char text[RLX_ERRAND];
+};
+
+struct rlx_courier {
+    /* Yours to set before rlx_courier_init(); the rest is zero. */
+    void *port;        /* first argument of rlx_port_packet_send() */
+    uint8_t link;      /* its second one */
+    uint8_t to, from;  /* the device's address 0..254, this source 1..32 */
+    bool check;        /* a check stands behind each frame, and must behind each answer */
+    uint8_t fixed;     /* every packet has so many bytes, filled with blanks; 0: as they are */
+    uint8_t tries;     /* 1..20 */
+    uint16_t pause_ms; /* to the second try, 1..10000; it grows by as much with each */
+    struct rlx_errand *errands; /* the queue, yours, of... */
+    uint8_t n_errands;          /* ...so many, 1..255 */
+    void *user;
+    /* Called by rlx_courier_hear() and rlx_courier_poll(). `text` is not ended by a 0 and lives as
+     * long as the call; of RLX_UNKNOWN it is the command. */
+    void (*told)(void *user, enum rlx_delivery what, uint8_t tag, const char *text, uint8_t count);
+
+    /* Read-only. */
+    uint16_t sent, damaged; /* frames that were sent; that came without a right check */
+    /* Private. */
+    uint8_t first, waiting, tried, tag;
+    uint32_t due;
+};
+
+/* 0, or -RLX_ERR_RANGE where something is not as it says above. `tag`: the first one; a random
+ * number makes it unlikely that it is taken for one of before a restart. */
+int rlx_courier_init(struct rlx_courier *courier, uint8_t tag)
+    __attribute__((__warn_unused_result__));
+
+/* Queues a command, ended by a 0. Its tag, 0..255, or -RLX_ERR_BUSY where the queue is full,
+ * -RLX_ERR_LONG where it is longer than RLX_ERRAND. */
+int rlx_courier_say(struct rlx_courier *courier, const char *text);
+
+/* A packet that the radio has received. */
+void rlx_courier_hear(struct rlx_courier *courier, const uint8_t *packet, uint8_t count);
+
+/* Sends what is due. Milliseconds until it must be called again, UINT32_MAX: when something is
+ * queued. */
+uint32_t rlx_courier_poll(struct rlx_courier *courier, uint32_t now_ms);
+
+#endif
