@@ -4,10 +4,28 @@
 
 #include "rlx_cli.h"
 
+/* False after its faults were printed. */
+static bool read_world(const char *name, const struct lexicon *lx, struct world_file **file)
+{
+    GError *error = NULL;
+    *file = world_file_read(name, lx, &error);
+    if (!*file) {
+        fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
+        g_clear_error(&error);
+        return false;
+    }
+    if (!lexicon_has((*file)->read, false)) return true;
+    char *text = lexicon_faults_text((*file)->read, 20);
+    fputs(text, stderr);
+    g_free(text);
+    world_file_free(*file);
+    return false;
+}
+
 int verb_talk(int argc, char **argv)
 {
     struct talk_options options = {0};
-    g_autofree char *link = NULL, *firmware = NULL;
+    g_autofree char *link = NULL, *firmware = NULL, *world = NULL;
     gboolean plain = FALSE, raw = FALSE, loads = FALSE;
     gint64 start_ms = 0, seed = 1;
     const GOptionEntry entries[] = {
@@ -16,6 +34,8 @@ int verb_talk(int argc, char **argv)
          "talk to this program, made for the simulated port", "PROGRAM"},
         {"plain", 'p', 0, G_OPTION_ARG_NONE, &plain, "print only what the device sent", NULL},
         {"raw", 'r', 0, G_OPTION_ARG_NONE, &raw, "send the input byte for byte", NULL},
+        {"world", 'w', 0, G_OPTION_ARG_FILENAME, &world,
+         "what the links go through: noise, loss, another baud rate", "FILE"},
         {"loads", 'L', 0, G_OPTION_ARG_NONE, &loads,
          "what hangs on the pins moves: gates reach their switches, relays bounce", NULL},
         {"seed", 's', 0, G_OPTION_ARG_INT64, &seed, "of what is random about the loads", "N"},
@@ -52,12 +72,20 @@ int verb_talk(int argc, char **argv)
     options.prompt = isatty(STDIN_FILENO) && isatty(STDOUT_FILENO);
     struct lexicon *lx = cli_runnable_lexicon(argv[1], &image, &code);
     if (!lx) return code;
+    struct world_file *file = NULL;
+    if (world && !read_world(world, lx, &file)) {
+        image_free(image);
+        lexicon_free(lx);
+        return 2;
+    }
+    options.world = file;
     if (!talk(lx, image, &options, stdin, stdout, &error)) {
         fflush(stdout);
         fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
         g_clear_error(&error);
         code = 2;
     }
+    world_file_free(file);
     image_free(image);
     lexicon_free(lx);
     return code;

@@ -362,7 +362,12 @@ struct lex_handset {
 
 /* ---- the whole ---- */
 
+struct lex_statement_kind;
+
 struct lexicon {
+    const struct lex_statement_kind
+        *kinds;   /* of another language in this form; NULL: of lexicons */
+    void *target; /* what those make */
     char *file;
     GPtrArray *sources; /* struct lex_source * */
     unsigned using;     /* while reading: files used by files */

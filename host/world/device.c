@@ -81,6 +81,12 @@ static void on_receive(void *user, uint8_t uart, uint8_t byte)
     if (uart < device->n_links) rlx_link_feed(&device->links[uart], byte);
 }
 
+static void on_fault(void *user, uint8_t uart)
+{
+    struct device *device = user;
+    if (uart < device->n_links) rlx_link_fault(&device->links[uart]);
+}
+
 static bool on_transmit(void *user, uint8_t uart, uint8_t *byte)
 {
     struct device *device = user;
@@ -197,7 +203,8 @@ static const char *refusal(int error)
 
 static void start_tables(struct device *device)
 {
-    device->board.interrupts = (struct sim_interrupts){device, on_receive, on_transmit, on_packet};
+    device->board.interrupts =
+        (struct sim_interrupts){device, on_receive, on_transmit, on_packet, on_fault};
     sim_board_init(&device->board, table_sink, device, device->start_ms, RLX_RESET_POWER);
     int error = rlx_init(&device->core, RLX_RESET_POWER);
     if (error)

@@ -31,6 +31,8 @@ struct radio {
     bool deaf[RADIO_NODES][RADIO_NODES];
     unsigned n;
     struct radio_counts counts;
+    radio_watcher watcher; /* NULL: nobody looks on */
+    void *watcher_user;
 };
 
 /* On its way to one receiver. */
@@ -71,6 +73,18 @@ void radio_air(struct radio *r, struct air air)
     r->air = air;
 }
 
+void radio_watch(struct radio *r, radio_watcher watcher, void *user)
+{
+    r->watcher = watcher;
+    r->watcher_user = user;
+}
+
+static void tell(const struct radio *r, enum radio_event what, unsigned from, unsigned to,
+                 const struct packet *packet)
+{
+    if (r->watcher) r->watcher(r->watcher_user, what, from, to, packet->bytes, packet->count);
+}
+
 const struct radio_counts *radio_counts(const struct radio *r)
 {
     return &r->counts;
@@ -93,7 +107,7 @@ static void on_arrival(void *data, uint32_t unused)
     g_free(d);
 }
 
-static void damage(struct radio *r, struct packet *packet)
+static void damage(struct radio *r, unsigned from, unsigned to, struct packet *packet)
 {
     bool any = false;
     for (unsigned bit = 0; r->air.bit_errors && bit < packet->count * 8; bit++) {
@@ -102,16 +116,18 @@ static void damage(struct radio *r, struct packet *packet)
         any = true;
     }
     r->counts.damaged += any;
+    if (any) tell(r, RADIO_DAMAGED, from, to, packet);
 }
 
-static void deliver(struct radio *r, unsigned to, const struct packet *packet)
+static void deliver(struct radio *r, unsigned from, unsigned to, const struct packet *packet)
 {
     struct delivery *d = g_new(struct delivery, 1);
     bool late = draw_happens(&r->draw, r->air.late);
     uint64_t delay = late ? 1 + draw_below(&r->draw, r->air.late_us) : 0;
     *d = (struct delivery){r, to, *packet};
-    damage(r, &d->packet);
+    damage(r, from, to, &d->packet);
     r->counts.late += late;
+    if (late) tell(r, RADIO_LATE, from, to, packet);
     world_at(r->world, r->world->now_us + delay, on_arrival, d, 0);
 }
 
@@ -121,12 +137,15 @@ static void arrive_at(struct radio *r, unsigned from, unsigned to)
     if (r->deaf[from][to]) return;
     if (sender->clash[to]) {
         r->counts.collided++;
+        tell(r, RADIO_COLLIDED, from, to, &sender->now);
     } else if (draw_happens(&r->draw, r->air.loss)) {
         r->counts.lost++;
+        tell(r, RADIO_LOST, from, to, &sender->now);
     } else {
         bool twice = draw_happens(&r->draw, r->air.twice);
-        deliver(r, to, &sender->now);
-        if (twice) deliver(r, to, &sender->now);
+        if (twice) tell(r, RADIO_TWICE, from, to, &sender->now);
+        deliver(r, from, to, &sender->now);
+        if (twice) deliver(r, from, to, &sender->now);
         r->counts.twice += twice;
     }
 }
@@ -171,6 +190,7 @@ static void begin_sending(struct radio *r, unsigned node)
 {
     struct node *n = &r->nodes[node];
     mark_clashes(r, node);
+    tell(r, RADIO_SENT, node, node, &n->now);
     n->sending = true;
     n->until_us = r->world->now_us + air_time(r, n->now.count);
     n->used_us += air_time(r, n->now.count);

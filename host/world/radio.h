@@ -28,6 +28,12 @@ struct radio;
 struct radio *radio_new(struct world *world, uint32_t seed, struct air air);
 void radio_free(struct radio *radio);
 
+/* What became of a packet: it began to be sent (to: the sender), or on its way to one receiver. */
+enum radio_event { RADIO_SENT, RADIO_LOST, RADIO_COLLIDED, RADIO_TWICE, RADIO_LATE, RADIO_DAMAGED };
+typedef void (*radio_watcher)(void *user, enum radio_event what, unsigned from, unsigned to,
+                              const uint8_t *bytes, unsigned count);
+void radio_watch(struct radio *radio, radio_watcher watcher, void *user);
+
 /* Returns the node's number. */
 unsigned radio_join(struct radio *radio, radio_heard heard, void *user);
 /* Whether b hears a; at first everybody hears everybody. */

@@ -15,6 +15,32 @@ static uint64_t arrival(struct wire *wire, uint64_t now_us, unsigned baud)
     return wire->free_us;
 }
 
+static void device_gets(void *user, uint8_t byte, bool fault)
+{
+    struct serial *serial = user;
+    if (!serial->device) return;
+    device_in(serial->device, fault ? SIM_FAULT : SIM_RECEIVED, serial->uart, byte);
+}
+
+/* A terminal shows what it has read, also where it was no byte. */
+static void terminal_gets(void *user, uint8_t byte, bool fault)
+{
+    struct serial *serial = user;
+    (void)fault;
+    serial->on_byte(serial->user, serial, byte);
+}
+
+static unsigned sender_baud(const struct serial *serial)
+{
+    return serial->draw && serial->faults.baud ? serial->faults.baud : serial->baud;
+}
+
+void serial_faults(struct serial *serial, const struct faults *faults, struct draw *draw)
+{
+    serial->faults = *faults;
+    serial->draw = draw;
+}
+
 struct serial *serial_new(struct world *world, unsigned baud, uint8_t uart)
 {
     struct serial *serial = g_new0(struct serial, 1);
@@ -22,12 +48,16 @@ struct serial *serial_new(struct world *world, unsigned baud, uint8_t uart)
     serial->baud = baud;
     serial->uart = uart;
     serial->typed = g_byte_array_new();
+    serial->at_device = sampler_new(world, device_gets, serial);
+    serial->at_terminal = sampler_new(world, terminal_gets, serial);
     return serial;
 }
 
 void serial_free(struct serial *serial)
 {
     g_byte_array_free(serial->typed, TRUE);
+    sampler_free(serial->at_device);
+    sampler_free(serial->at_terminal);
     g_free(serial);
 }
 
@@ -37,7 +67,8 @@ static void at_device(void *data, uint32_t byte)
 {
     struct serial *serial = data;
     type_next(serial); /* the wire is free before the device has looked at the byte */
-    if (serial->device) device_in(serial->device, SIM_RECEIVED, serial->uart, byte);
+    if (serial->device && !serial->draw)
+        device_in(serial->device, SIM_RECEIVED, serial->uart, byte);
 }
 
 static void type_next(struct serial *serial)
@@ -48,7 +79,11 @@ static void type_next(struct serial *serial)
         return;
     }
     uint8_t byte = serial->typed->data[serial->typed_begun++];
-    world_at(serial->world, arrival(&serial->to_device, serial->world->now_us, serial->baud),
+    const struct faults *faults = &serial->faults;
+    if (serial->draw && !faults->open && !faults->crossed)
+        sampler_send(serial->at_device, byte, sender_baud(serial), serial->baud, faults,
+                     serial->draw);
+    world_at(serial->world, arrival(&serial->to_device, serial->world->now_us, sender_baud(serial)),
              at_device, serial, byte);
 }
 
@@ -61,12 +96,16 @@ void serial_type(struct serial *serial, const uint8_t *bytes, size_t count)
 static void at_terminal(void *data, uint32_t byte)
 {
     struct serial *serial = data;
-    serial->on_byte(serial->user, serial, (uint8_t)byte);
+    if (!serial->draw) serial->on_byte(serial->user, serial, (uint8_t)byte);
     if (serial->device) device_in(serial->device, SIM_SENT, serial->uart, 0);
 }
 
 void serial_send(struct serial *serial, uint8_t byte)
 {
+    const struct faults *faults = &serial->faults;
+    if (serial->draw && !faults->open && !faults->crossed && !faults->no_answers)
+        sampler_send(serial->at_terminal, byte, serial->baud, sender_baud(serial), faults,
+                     serial->draw);
     world_at(serial->world, arrival(&serial->to_terminal, serial->world->now_us, serial->baud),
              at_terminal, serial, byte);
 }

@@ -3,6 +3,7 @@
 #define SERIAL_H
 
 #include "device.h"
+#include "sampler.h"
 
 /* One direction. Keeps what is left over of a microsecond, so that a long burst takes exactly its
  * time. */
@@ -20,12 +21,18 @@ struct serial {
     GByteArray *typed; /* on its way to the device */
     guint typed_begun; /* so many of them */
     bool typing;
+    struct faults faults; /* read by sampling where there are any */
+    struct draw *draw;    /* for them; NULL: the cable is as it should be */
+    struct sampler *at_device, *at_terminal;
     void (*on_byte)(void *user, struct serial *serial, uint8_t byte); /* at the terminal */
     void *user;
 };
 
 struct serial *serial_new(struct world *world, unsigned baud, uint8_t uart);
 void serial_free(struct serial *serial);
+
+/* What is wrong with the cable from now on. */
+void serial_faults(struct serial *serial, const struct faults *faults, struct draw *draw);
 
 /* The terminal sends these bytes, back to back, behind what it has not sent yet. */
 void serial_type(struct serial *serial, const uint8_t *bytes, size_t count);

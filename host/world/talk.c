@@ -2,7 +2,9 @@
 
 #include <string.h>
 
+#include "aerial.h"
 #include "device.h"
+#include "draw.h"
 #include "loads.h"
 #include "rlx/image.h"
 #include "serial.h"
@@ -11,6 +13,8 @@
 #define QUIET_US 20000
 /* ...or after this at the latest. */
 #define PATIENCE_US 2000000
+/* A controller knows what became of a command after this time. */
+#define AIR_PATIENCE_US 600000000
 /* Steps that follow each other within this time are a ramp. */
 #define RAMP_US 25000
 
@@ -28,6 +32,8 @@ struct talk {
     struct world *world;
     struct device *device;
     struct loads *loads; /* NULL: the pins are all there is */
+    struct draw draw;    /* of what the world does to the links */
+    GPtrArray *ways;     /* struct way *: of the links on the air */
     GPtrArray *serials;  /* struct serial *, by link */
     GPtrArray *heard;    /* GString *, by link: the line that is coming in */
     struct ramp ramp;
@@ -207,6 +213,156 @@ static void step(struct talk *t, struct sim_event event)
     ramp->at_us = t->world->now_us;
 }
 
+/* ---- what the world does ---- */
+
+/* A link on the air, and who speaks there. */
+struct way {
+    struct talk *talk;
+    unsigned link;
+    struct radio *radio;
+    struct aerial *aerial;
+    struct controller *controller; /* NULL: what is said is sent as it is... */
+    unsigned sender;               /* ...from this node */
+    const char *name;              /* of the controller */
+    bool waits;                    /* it is not told yet what became of its command */
+};
+
+static struct way *way_of(const struct talk *t, unsigned link)
+{
+    for (unsigned i = 0; i < t->ways->len; i++) {
+        struct way *way = t->ways->pdata[i];
+        if (way->link == link) return way;
+    }
+    return NULL;
+}
+
+static void on_controller(void *user, enum rlx_delivery what, uint8_t tag, const char *text,
+                          unsigned count)
+{
+    struct way *way = user;
+    struct talk *t = way->talk;
+    if (what != RLX_TOLD) way->waits = false;
+    if (t->options->plain) {
+        fprintf(t->out, "%s%.*s\n", what == RLX_UNKNOWN ? "unknown " : "", (int)count, text);
+        return;
+    }
+    stamp(t, '@', way->name);
+    if (what == RLX_UNKNOWN) fprintf(t->out, "nothing came back: nobody knows what became of ");
+    print_text(t, text, count);
+    (void)tag;
+}
+
+/* The air itself hears nothing of what it carries. */
+static void on_nothing(void *user, const uint8_t *bytes, unsigned count)
+{
+    (void)user, (void)bytes, (void)count;
+}
+
+static void on_watch(void *user, enum radio_event what, unsigned from, unsigned to,
+                     const uint8_t *bytes, unsigned count)
+{
+    static const char *const words[] = {"",           "lost",      "collided",
+                                        "came twice", "came late", "damaged"};
+    struct way *way = user;
+    struct talk *t = way->talk;
+    const struct lex_link *link = t->lx->links->pdata[way->link];
+    (void)to;
+    if (t->options->plain) return;
+    if (what == RADIO_SENT && from == way->aerial->node) return; /* it is told as it is said */
+    stamp(t, what == RADIO_SENT ? '>' : 'x', link->name);
+    if (what != RADIO_SENT) fprintf(t->out, "%s: ", words[what]);
+    print_text(t, (const char *)bytes, count);
+}
+
+struct change {
+    struct talk *talk;
+    struct world_link link;
+};
+
+static void make_so(struct talk *t, const struct world_link *link)
+{
+    struct way *way = way_of(t, link->link);
+    if (way)
+        radio_air(way->radio, link->air);
+    else
+        serial_faults(t->serials->pdata[link->link], &link->faults, &t->draw);
+}
+
+static void on_change(void *data, uint32_t unused)
+{
+    struct change *change = data;
+    (void)unused;
+    make_so(change->talk, &change->link);
+    g_free(change);
+}
+
+static void begin_way(struct talk *t, const struct world_link *link)
+{
+    if (way_of(t, link->link)) return;
+    struct way *way = g_new0(struct way, 1);
+    *way = (struct way){.talk = t, .link = link->link};
+    way->radio = radio_new(t->world, t->options->world->seed + link->link, link->air);
+    way->aerial = aerial_new(way->radio, t->device, (uint8_t)link->link);
+    radio_watch(way->radio, on_watch, way);
+    g_ptr_array_add(t->ways, way);
+    const GArray *controllers = t->options->world->controllers;
+    const struct lex_link *of = t->lx->links->pdata[link->link];
+    for (unsigned i = 0; i < controllers->len && !way->controller; i++) {
+        const struct world_controller *c = &g_array_index(controllers, struct world_controller, i);
+        if (c->link != link->link) continue;
+        struct manner manner = {.to = (uint8_t)of->address,
+                                .from = (uint8_t)c->from,
+                                .tries = (uint8_t)c->tries,
+                                .pause_ms = (uint16_t)c->pause_ms,
+                                .fixed = (uint8_t)of->length,
+                                .check = of->check != LEX_DEMAND_OFF};
+        way->name = c->name;
+        way->controller = controller_new(t->world, way->radio, manner, on_controller, way);
+    }
+    if (!way->controller) way->sender = radio_join(way->radio, on_nothing, NULL);
+}
+
+/* What is so from the start, and what will be. */
+static void begin_world(struct talk *t)
+{
+    const struct world_file *file = t->options->world;
+    t->ways = g_ptr_array_new();
+    if (!file) return;
+    t->draw = draw_from(file->seed);
+    for (unsigned i = 0; i < file->controllers->len; i++) {
+        unsigned number = g_array_index(file->controllers, struct world_controller, i).link;
+        struct world_link clear = {.link = number};
+        clear.air = (struct air){.payload = 255, .bits_a_second = 50000, .before_us = 1000};
+        for (unsigned k = file->links->len; k--;)
+            if (g_array_index(file->links, struct world_link, k).link == number)
+                clear = g_array_index(file->links, struct world_link, k);
+        begin_way(t, &clear);
+    }
+    for (unsigned i = 0; i < file->links->len; i++) {
+        const struct world_link *link = &g_array_index(file->links, struct world_link, i);
+        if (link->is_air) begin_way(t, link);
+        if (!link->at_us) {
+            make_so(t, link);
+            continue;
+        }
+        struct change *change = g_new(struct change, 1);
+        *change = (struct change){t, *link};
+        world_at(t->world, link->at_us, on_change, change, 0);
+    }
+}
+
+static void end_world(struct talk *t)
+{
+    for (unsigned i = 0; i < t->ways->len; i++) {
+        struct way *way = t->ways->pdata[i];
+        controller_free(way->controller);
+        g_free(way->aerial);
+        radio_free(way->radio);
+        g_free(way);
+    }
+    g_ptr_array_free(t->ways, TRUE);
+}
+
 /* ---- what happens ---- */
 
 static const struct lex_link *link_at(const struct talk *t, unsigned link)
@@ -240,7 +396,9 @@ static void on_out(void *user, struct sim_event event)
 {
     struct talk *t = user;
     if (event.kind == SIM_PACKET) {
+        struct way *way = way_of(t, event.index);
         if (event.index < t->heard->len) on_packet(t, event.index, event.value);
+        if (way) aerial_out(way->aerial, event);
         return;
     }
     if (event.kind == SIM_SEND) {
@@ -436,6 +594,25 @@ static void tell_heard(struct talk *t)
     g_string_truncate(heard, 0);
 }
 
+/* By the controller until it is told what became of it; else once, as it is. */
+static void say_on_air(struct talk *t, struct way *way, const char *line, size_t count)
+{
+    uint64_t latest = t->world->now_us + AIR_PATIENCE_US;
+    if (!way->controller) {
+        radio_send(way->radio, way->sender, (const uint8_t *)line, (unsigned)count);
+        until_quiet(t);
+        return;
+    }
+    way->waits = true;
+    if (controller_say(way->controller, line) < 0) {
+        g_printerr("%s: \"%s\" is longer than a controller's command, %u bytes\n", g_get_prgname(),
+                   line, RLX_ERRAND);
+        return;
+    }
+    while (way->waits && !device_failure(t->device) && world_step(t->world, latest)) {}
+    until_quiet(t);
+}
+
 /* A line as it is typed at a terminal: with what ends it, or key by key. */
 static void type_line(struct talk *t, const char *line, size_t count)
 {
@@ -446,6 +623,10 @@ static void type_line(struct talk *t, const char *line, size_t count)
             type(t, line + i, 1);
             until_quiet(t);
         }
+        return;
+    }
+    if (way_of(t, t->link)) {
+        say_on_air(t, way_of(t, t->link), line, count);
         return;
     }
     print_said(t, t->link, '>', line, count);
@@ -544,6 +725,7 @@ static bool begin(struct talk *t, const struct image *image, GError **error)
         g_ptr_array_add(t->serials, serial);
         g_ptr_array_add(t->heard, g_string_new(NULL));
     }
+    begin_world(t);
     return true;
 }
 
@@ -554,6 +736,7 @@ static void end(struct talk *t)
         if (line->len) print_said(t, i, '<', line->str, line->len);
     }
     g_free(t->typed);
+    if (t->ways) end_world(t);
     device_free(t->device);
     loads_free(t->loads);
     g_ptr_array_free(t->serials, TRUE);

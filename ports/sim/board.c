@@ -56,6 +56,9 @@ void sim_board_in(struct sim_board *board, struct sim_event event)
     case SIM_RECEIVED:
         board->interrupts.receive(board->interrupts.user, event.index, (uint8_t)event.value);
         break;
+    case SIM_FAULT:
+        if (board->interrupts.fault) board->interrupts.fault(board->interrupts.user, event.index);
+        break;
     case SIM_SENT: send_next(board, event.index % SIM_UARTS); break;
     case SIM_PIN_IN: board->level[event.index] = event.value != 0; break;
     case SIM_PACKET_IN: packet_in(board, event); break;

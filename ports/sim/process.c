@@ -113,6 +113,12 @@ static void alone_sleep(uint32_t ms)
 
 /* ---- both ---- */
 
+static void on_fault(void *user, uint8_t uart)
+{
+    (void)user;
+    if (uart < self.n_links) rlx_link_fault(&self.links[uart]);
+}
+
 static void on_receive(void *user, uint8_t uart, uint8_t byte)
 {
     (void)user;
@@ -152,7 +158,8 @@ void *board_start_(struct rlx_link *links, unsigned count, uint32_t baud, size_t
     (void)baud;
     self.links = links;
     self.n_links = count;
-    self.board.interrupts = (struct sim_interrupts){NULL, on_receive, on_transmit, on_packet};
+    self.board.interrupts =
+        (struct sim_interrupts){NULL, on_receive, on_transmit, on_packet, on_fault};
     self.world = fd ? atoi(fd) : -1;
     if (fd) {
         struct sim_event power = get();

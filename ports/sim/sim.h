@@ -17,6 +17,7 @@ struct sim_interrupts {
     bool (*transmit)(void *user, uint8_t uart, uint8_t *byte);
     /* a packet, report or message came in on a link; may be NULL */
     void (*packet)(void *user, uint8_t link, const uint8_t *bytes, uint8_t count);
+    void (*fault)(void *user, uint8_t uart); /* may be NULL */
 };
 
 #define SIM_UARTS 16
@@ -35,7 +36,8 @@ enum sim_kind {
     SIM_PULSE,     /* out: channel `index` has a pulse of `value` us */
     SIM_TONE,      /* out: channel `index` sounds at `value` Hz */
     SIM_PACKET,    /* out: the next byte of a packet on link `index`; 256: it is complete */
-    SIM_SLEEP      /* out: nothing to do for `value` ms */
+    SIM_SLEEP,     /* out: nothing to do for `value` ms */
+    SIM_FAULT      /* in: the receiver of UART `index` saw a parity, framing or overrun error */
 };
 struct sim_event {
     uint8_t kind;

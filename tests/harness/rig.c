@@ -122,7 +122,7 @@ int rig_start(struct rig *rig, uint32_t now_ms)
         .port = &rig->board, .user = rig,
     };
     rig->now_ms = now_ms;
-    rig->board.interrupts = (struct sim_interrupts){rig, on_receive, on_transmit, NULL};
+    rig->board.interrupts = (struct sim_interrupts){rig, on_receive, on_transmit, NULL, NULL};
     sim_board_init(&rig->board, sink, rig, now_ms, RLX_RESET_WATCHDOG);
     for (unsigned i = 0; i < rig->lx->links->len; i++) {
         g_string_truncate(rig->sent[i], 0);

@@ -163,29 +163,50 @@ static void free_pattern(void *p)
 
 static void read_use(struct statement *st);
 
-static const struct {
-    const char *word;
-    void (*read)(struct statement *st);
-} statements[] = {
-    {"lexicon", read_lexicon},   {"letters", read_letters}, {"greeting", read_greeting},
-    {"built-in", read_built_in}, {"use", read_use},         {"output", read_output},
-    {"input", read_input},       {"command", read_command}, {"number", read_number},
-    {"query", read_query},       {"event", read_event},     {"setting", read_setting},
-    {"routine", read_routine},   {"link", read_link},       {"texts", read_texts},
-    {"ignore", read_ignore},     {"handset", read_handset}, {"button", read_button},
-    {"slider", read_slider},     {"lamp", read_lamp},       {"accept", read_accept},
+static const struct lex_statement_kind statements[] = {
+    {"lexicon", read_lexicon},
+    {"letters", read_letters},
+    {"greeting", read_greeting},
+    {"built-in", read_built_in},
+    {"use", read_use},
+    {"output", read_output},
+    {"input", read_input},
+    {"command", read_command},
+    {"number", read_number},
+    {"query", read_query},
+    {"event", read_event},
+    {"setting", read_setting},
+    {"routine", read_routine},
+    {"link", read_link},
+    {"texts", read_texts},
+    {"ignore", read_ignore},
+    {"handset", read_handset},
+    {"button", read_button},
+    {"slider", read_slider},
+    {"lamp", read_lamp},
+    {"accept", read_accept},
     {"pattern", read_pattern},
+    {NULL, NULL},
 };
+
+static const struct lex_statement_kind *kinds_of(const struct lexicon *lx)
+{
+    return lx->kinds ? lx->kinds : statements;
+}
 
 static void unknown_statement(struct lexicon *lx, const struct token *first)
 {
-    const char *known[G_N_ELEMENTS(statements) + 1] = {NULL};
-    for (unsigned i = 0; i < G_N_ELEMENTS(statements); i++) known[i] = statements[i].word;
-    char *near = lex_did_you_mean(first->text, known), *all = g_strjoinv(", ", (char **)known);
+    GPtrArray *known = g_ptr_array_new();
+    for (const struct lex_statement_kind *k = kinds_of(lx); k->word; k++)
+        g_ptr_array_add(known, (void *)k->word);
+    g_ptr_array_add(known, NULL);
+    const char *const *words = (const char *const *)known->pdata;
+    char *near = lex_did_you_mean(first->text, words), *all = g_strjoinv(", ", (char **)words);
     lex_fault(lx, first->place, "expected a statement%s%s%s", *near ? near : ": ", *near ? "" : all,
               "");
     g_free(near);
     g_free(all);
+    g_ptr_array_free(known, TRUE);
 }
 
 static void read_line(struct lexicon *lx, unsigned file, unsigned line)
@@ -199,12 +220,10 @@ static void read_line(struct lexicon *lx, unsigned file, unsigned line)
     }
     if (statement_split(&st, lx, file, line)) {
         struct token *first = statement_take(&st);
-        unsigned i = 0;
-        while (i < G_N_ELEMENTS(statements) &&
-               (first->kind != TOKEN_WORD || strcmp(first->text, statements[i].word) != 0))
-            i++;
-        if (i < G_N_ELEMENTS(statements))
-            statements[i].read(&st);
+        const struct lex_statement_kind *k = kinds_of(lx);
+        while (k->word && (first->kind != TOKEN_WORD || strcmp(first->text, k->word) != 0)) k++;
+        if (k->word)
+            k->read(&st);
         else if (first->kind != TOKEN_END)
             unknown_statement(lx, first);
     }
@@ -368,7 +387,7 @@ struct lexicon *lexicon_read(const char *file, GError **error)
     return lexicon_read_text(file, text, size);
 }
 
-struct lexicon *lexicon_read_text(const char *file, char *text, size_t size)
+static struct lexicon *lexicon_new(const char *file)
 {
     GPtrArray **list;
     GDestroyNotify destroy;
@@ -376,6 +395,23 @@ struct lexicon *lexicon_read_text(const char *file, char *text, size_t size)
     lx->file = g_strdup(file);
     for (unsigned i = 0; (list = list_of(lx, i, &destroy)); i++)
         *list = g_ptr_array_new_with_free_func(destroy);
+    return lx;
+}
+
+struct lexicon *lex_read_other(const char *file, char *text, size_t size,
+                               const struct lex_statement_kind *kinds, void *target)
+{
+    struct lexicon *lx = lexicon_new(file);
+    lx->kinds = kinds;
+    lx->target = target;
+    read_file(lx, file, text, size);
+    lx->enum_names = lex_enum_names(lx);
+    return lx;
+}
+
+struct lexicon *lexicon_read_text(const char *file, char *text, size_t size)
+{
+    struct lexicon *lx = lexicon_new(file);
     read_file(lx, file, text, size);
     bool readable = true;
     for (unsigned i = 0; i < lx->faults->len; i++)

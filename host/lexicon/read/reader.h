@@ -27,6 +27,17 @@ struct statement {
     unsigned next;
 };
 
+/* A statement by its first word; ended by a NULL word. */
+struct lex_statement_kind {
+    const char *word;
+    void (*read)(struct statement *st);
+};
+
+/* read.c: reads a text in another language of this form, which the kinds put into `target`. Takes
+ * the text over. What is returned has the faults. */
+struct lexicon *lex_read_other(const char *file, char *text, size_t size,
+                               const struct lex_statement_kind *kinds, void *target);
+
 /* tokens.c */
 bool statement_split(struct statement *st, struct lexicon *lx, unsigned file, unsigned line);
 const char *lex_source_line(const struct lexicon *lx, unsigned file, unsigned line);
