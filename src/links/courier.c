@@ -92,7 +92,7 @@ static bool take_byte(struct reader *r, uint8_t *number)
     uint16_t n = 0;
     const uint8_t *from = r->at;
     for (; r->at != r->end && *r->at >= '0' && *r->at <= '9' && n <= 255; r->at++)
-        n = (uint16_t)(n * 10 + (*r->at - '0'));
+        n = (uint16_t)(n * 10u + (uint8_t)(*r->at - '0'));
     *number = (uint8_t)n;
     return r->at != from && n <= 255;
 }
@@ -132,7 +132,8 @@ void rlx_courier_hear(struct rlx_courier *c, const uint8_t *packet, uint8_t coun
         c->damaged++;
         return;
     }
-    bool all = take(&r, '@') && take(&r, '*');
+    if (!take(&r, '@')) return;
+    bool all = take(&r, '*');
     if (!all && (!take_byte(&r, &to) || to != c->from)) return;
     if (!take(&r, '/') || !take_byte(&r, &from) || from != c->to || !take(&r, ' ')) return;
     if (take(&r, '#') && (!take_byte(&r, &tag) || !take(&r, ' '))) return;

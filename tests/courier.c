@@ -1,0 +1,173 @@
+/* P8 from the sender's side: what a courier says, when, and what it takes for an answer. */
+#include <stdio.h>
+#include <string.h>
+
+#include "harness.h"
+#include "lines.h"
+#include "rlx/courier.h"
+#include "rlx/error.h"
+#include "sim/sim.h"
+
+struct desk {
+    struct sim_board board;
+    struct rlx_courier courier;
+    struct rlx_errand errands[3];
+    GString *sent, *told;
+};
+
+static void on_board(void *user, struct sim_event event)
+{
+    struct desk *d = user;
+    if (event.kind != SIM_PACKET) return;
+    g_string_append_c(d->sent, event.value < 256 ? (char)event.value : '\n');
+}
+
+static void on_told(void *user, enum rlx_delivery what, uint8_t tag, const char *text,
+                    uint8_t count)
+{
+    static const char *const words[] = {"answered", "unknown", "told"};
+    struct desk *d = user;
+    g_string_append_printf(d->told, "%s %u: %.*s\n", words[what], tag, count, text);
+}
+
+static struct desk *desk_new(bool check, uint8_t fixed)
+{
+    struct desk *d = g_new0(struct desk, 1);
+    sim_board_init(&d->board, on_board, d, 0, RLX_RESET_POWER);
+    d->courier = (struct rlx_courier){.port = &d->board,
+                                      .to = 3,
+                                      .from = 1,
+                                      .check = check,
+                                      .fixed = fixed,
+                                      .tries = 3,
+                                      .pause_ms = 100,
+                                      .errands = d->errands,
+                                      .n_errands = 3,
+                                      .user = d,
+                                      .told = on_told};
+    d->sent = g_string_new(NULL);
+    d->told = g_string_new(NULL);
+    CHECK_INT(rlx_courier_init(&d->courier, 254), 0);
+    return d;
+}
+
+static void desk_free(struct desk *d)
+{
+    g_string_free(d->sent, TRUE);
+    g_string_free(d->told, TRUE);
+    g_free(d);
+}
+
+static void hear(struct desk *d, const char *packet)
+{
+    rlx_courier_hear(&d->courier, (const uint8_t *)packet, (uint8_t)strlen(packet));
+}
+
+static void tries_and_pauses(void)
+{
+    struct desk *d = desk_new(false, 0);
+    uint32_t now = UINT32_MAX - 150; /* across the wrap */
+    CHECK_INT(rlx_courier_poll(&d->courier, now), UINT32_MAX);
+    CHECK_INT(rlx_courier_say(&d->courier, "pump on"), 254);
+    CHECK_INT(rlx_courier_say(&d->courier, "glow 40"), 255);
+    CHECK_INT(rlx_courier_say(&d->courier, "glow 7"), 0);
+    CHECK_INT(rlx_courier_say(&d->courier, "glow 8"), -RLX_ERR_BUSY);
+    CHECK_INT(rlx_courier_poll(&d->courier, now), 100);
+    CHECK_INT(rlx_courier_poll(&d->courier, now + 99), 1);
+    CHECK_INT(rlx_courier_poll(&d->courier, now + 100), 200);
+    CHECK_INT(rlx_courier_poll(&d->courier, now + 300), 300);
+    CHECK_TEXT(d->sent->str, "@3/1 #254 pump on\n@3/1 #254 pump on\n@3/1 #254 pump on\n");
+    CHECK_TEXT(d->told->str, "");
+    g_string_truncate(d->sent, 0);
+    CHECK_INT(rlx_courier_poll(&d->courier, now + 600), 100); /* and the next one goes */
+    CHECK_TEXT(d->told->str, "unknown 254: pump on\n");
+    CHECK_TEXT(d->sent->str, "@3/1 #255 glow 40\n");
+    hear(d, "@1/3 #255 ok glow 40");
+    hear(d, "@1/3 #255 ok glow 40"); /* its copy is nothing */
+    d->board.radio_busy = true;
+    CHECK_INT(rlx_courier_poll(&d->courier, now + 650), 1); /* the radio takes nothing now */
+    d->board.radio_busy = false;
+    CHECK_INT(rlx_courier_poll(&d->courier, now + 651), 100);
+    hear(d, "@1/3 #0 err range level 0..100 at 5\r\n");
+    CHECK_INT(rlx_courier_poll(&d->courier, now + 652), UINT32_MAX);
+    CHECK_TEXT(d->told->str, "unknown 254: pump on\nanswered 255: ok glow 40\n"
+                             "answered 0: err range level 0..100 at 5\n");
+    CHECK_INT(d->courier.sent, 5);
+    desk_free(d);
+}
+
+/* Nothing but the answer with this tag, from this device to this source, is the answer. */
+static void what_is_no_answer(void)
+{
+    static const char *const others[] = {
+        "",           "ok",          "@",          "@1",           "@1/",          "@1/3",
+        "@1/3 ",      "@1/3 #",      "@1/3 #7",    "@1/3 #7 ",     "@1/3 #6 ok x", "@2/3 #7 ok x",
+        "@1/4 #7 ok", "@1/3 #7 o",   "@*/3 #7 ok", "@1/3 #256 ok", "@1/3 #7 pump", "@1/3 7 ok",
+        "@1/3 ok x",  "@01/03 ok x", "#7 ok x",    "@999/3 #7 ok", "@1/3#7 ok x",  "1/3 #7 ok"};
+    struct desk *d = desk_new(false, 0);
+    d->courier.tag = 7;
+    CHECK_INT(rlx_courier_say(&d->courier, "pump on"), 7);
+    hear(d, "@1/3 #7 ok pump on"); /* it was not said yet */
+    rlx_courier_poll(&d->courier, 0);
+    for (unsigned i = 0; i < G_N_ELEMENTS(others); i++) hear(d, others[i]);
+    CHECK_INT(d->courier.waiting, 1);
+    g_string_truncate(d->told, 0);
+    hear(d, "@*/3 ev call pressed");
+    hear(d, "@*/3 #9 ev gate open");
+    hear(d, "@1/3 #7 e4");
+    CHECK_TEXT(d->told->str, "told 0: ev call pressed\ntold 9: ev gate open\nanswered 7: e4\n");
+    char *longest = g_strnfill(RLX_ERRAND, 'x'), *longer = g_strnfill(RLX_ERRAND + 1, 'x');
+    CHECK_INT(rlx_courier_say(&d->courier, longest), 8);
+    CHECK_INT(rlx_courier_say(&d->courier, longer), -RLX_ERR_LONG);
+    g_free(longest);
+    g_free(longer);
+    d->courier.tries = 0;
+    CHECK_INT(rlx_courier_init(&d->courier, 0), -RLX_ERR_RANGE);
+    desk_free(d);
+}
+
+static void checks_and_padding(void)
+{
+    struct desk *d = desk_new(true, 32);
+    d->courier.tag = 7;
+    rlx_courier_say(&d->courier, "pump on");
+    rlx_courier_poll(&d->courier, 0);
+    CHECK_TEXT(d->sent->str, "@3/1 #7 pump on*O@@B            \n");
+    hear(d, "@1/3 #7 ok pump on*GEFE");
+    hear(d, "@1/3 #7 ok pump on");
+    CHECK_INT(d->courier.damaged, 2);
+    hear(d, "@1/3 #7 ok pump on*GEFF      ");
+    CHECK_TEXT(d->told->str, "answered 7: ok pump on\n");
+    desk_free(d);
+}
+
+/* Rubbish: nothing is read beyond it, and nothing is taken for an answer by chance. */
+static void rubbish(void)
+{
+    struct desk *d = desk_new(true, 0);
+    lines_seed = 31;
+    rlx_courier_say(&d->courier, "pump on");
+    rlx_courier_poll(&d->courier, 0);
+    for (unsigned i = 0; i < 200000; i++) {
+        static const char some[] = "@1/3 #254 ok*e\xFF\0";
+        unsigned count = lines_chance(40);
+        uint8_t *packet = g_malloc(count ? count : 1); /* of just this size, for the sanitizer */
+        for (unsigned k = 0; k < count; k++)
+            packet[k] = (uint8_t)(lines_chance(3) ? some[lines_chance(sizeof some)]
+                                                  : (char)lines_chance(256));
+        rlx_courier_hear(&d->courier, packet, (uint8_t)count);
+        g_free(packet);
+    }
+    test_context("%s", d->told->str);
+    CHECK(!strstr(d->told->str, "answered"));
+    CHECK_INT(d->courier.waiting, 1);
+    desk_free(d);
+}
+
+static const struct test_case cases[] = {
+    {"tries and pauses", tries_and_pauses},
+    {"what is no answer", what_is_no_answer},
+    {"checks and padding", checks_and_padding},
+    {"P3: rubbish", rubbish},
+};
+TEST_MAIN(cases)
