@@ -25,7 +25,7 @@ static bool read_world(const char *name, const struct lexicon *lx, struct world_
 int verb_talk(int argc, char **argv)
 {
     struct talk_options options = {0};
-    g_autofree char *link = NULL, *firmware = NULL, *world = NULL;
+    g_autofree char *link = NULL, *firmware = NULL, *world = NULL, *json = NULL, *vcd = NULL;
     gboolean plain = FALSE, raw = FALSE, loads = FALSE;
     gint64 start_ms = 0, seed = 1;
     const GOptionEntry entries[] = {
@@ -36,6 +36,10 @@ int verb_talk(int argc, char **argv)
         {"raw", 'r', 0, G_OPTION_ARG_NONE, &raw, "send the input byte for byte", NULL},
         {"world", 'w', 0, G_OPTION_ARG_FILENAME, &world,
          "what the links go through: noise, loss, another baud rate", "FILE"},
+        {"trace", 't', 0, G_OPTION_ARG_FILENAME, &json,
+         "write all that happens here, as JSON Lines", "FILE"},
+        {"vcd", 0, 0, G_OPTION_ARG_FILENAME, &vcd,
+         "write pins and duties here, for a waveform viewer", "FILE"},
         {"loads", 'L', 0, G_OPTION_ARG_NONE, &loads,
          "what hangs on the pins moves: gates reach their switches, relays bounce", NULL},
         {"seed", 's', 0, G_OPTION_ARG_INT64, &seed, "of what is random about the loads", "N"},
@@ -79,7 +83,18 @@ int verb_talk(int argc, char **argv)
         return 2;
     }
     options.world = file;
-    if (!talk(lx, image, &options, stdin, stdout, &error)) {
+    if (json || vcd) options.trace = trace_begin(lx, json, vcd, &error);
+    if (error) {
+        fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
+        g_clear_error(&error);
+        world_file_free(file);
+        image_free(image);
+        lexicon_free(lx);
+        return 2;
+    }
+    bool talked = talk(lx, image, &options, stdin, stdout, &error);
+    talked = trace_end(options.trace, error ? NULL : &error) && talked;
+    if (!talked) {
         fflush(stdout);
         fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
         g_clear_error(&error);

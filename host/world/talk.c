@@ -74,6 +74,8 @@ static void print_text(const struct talk *t, const char *text, size_t count)
 static void print_said(struct talk *t, unsigned link, char mark, const char *text, size_t count)
 {
     struct lex_link *l = t->lx->links->pdata[link];
+    trace_text(t->options->trace, t->world->now_us, mark == '>' ? "said" : "answered", l->name,
+               text, count);
     if (t->options->plain) return;
     stamp(t, mark, l->name);
     print_text(t, text, count);
@@ -241,6 +243,8 @@ static void on_controller(void *user, enum rlx_delivery what, uint8_t tag, const
 {
     struct way *way = user;
     struct talk *t = way->talk;
+    trace_text(t->options->trace, t->world->now_us, what == RLX_UNKNOWN ? "unknown" : "known",
+               way->name, text, count);
     if (what != RLX_TOLD) way->waits = false;
     if (t->options->plain) {
         fprintf(t->out, "%s%.*s\n", what == RLX_UNKNOWN ? "unknown " : "", (int)count, text);
@@ -261,12 +265,14 @@ static void on_nothing(void *user, const uint8_t *bytes, unsigned count)
 static void on_watch(void *user, enum radio_event what, unsigned from, unsigned to,
                      const uint8_t *bytes, unsigned count)
 {
-    static const char *const words[] = {"",           "lost",      "collided",
+    static const char *const words[] = {"sent",       "lost",      "collided",
                                         "came twice", "came late", "damaged"};
     struct way *way = user;
     struct talk *t = way->talk;
     const struct lex_link *link = t->lx->links->pdata[way->link];
     (void)to;
+    trace_text(t->options->trace, t->world->now_us, words[what], link->name, (const char *)bytes,
+               count);
     if (t->options->plain) return;
     if (what == RADIO_SENT && from == way->aerial->node) return; /* it is told as it is said */
     stamp(t, what == RADIO_SENT ? '>' : 'x', link->name);
@@ -406,6 +412,7 @@ static void on_out(void *user, struct sim_event event)
             serial_send(t->serials->pdata[event.index], (uint8_t)event.value);
         return;
     }
+    trace_event(t->options->trace, t->world->now_us, event);
     if (t->loads) loads_out(t->loads, event);
     if (t->options->plain) return;
     switch (event.kind) {
@@ -520,6 +527,14 @@ static void send_packet(struct talk *t, const char *bytes, size_t count)
     }
 }
 
+/* The level at an input pin, from now on. */
+static void set_pin(struct talk *t, unsigned pin, bool high)
+{
+    struct sim_event event = {SIM_PIN_IN, (uint8_t)pin, 0, high};
+    trace_event(t->options->trace, t->world->now_us, event);
+    device_in(t->device, SIM_PIN_IN, (uint8_t)pin, high);
+}
+
 /* "! up skiff": the level at a link's state pin. False: it is something else. */
 static bool move_link(struct talk *t, const char *line)
 {
@@ -534,7 +549,7 @@ static bool move_link(struct talk *t, const char *line)
                 up != link->state_low ? "high" : "low");
     }
     if (moves) {
-        device_in(t->device, SIM_PIN_IN, (uint8_t)link->state_pin, up != link->state_low);
+        set_pin(t, link->state_pin, up != link->state_low);
         until_quiet(t);
     }
     g_strfreev(words);
@@ -556,7 +571,7 @@ static bool move_pin(struct talk *t, const char *line)
     if (level && t->loads)
         loads_push(t->loads, in, on);
     else if (level)
-        device_in(t->device, SIM_PIN_IN, (uint8_t)in->pin, on != in->active_low);
+        set_pin(t, in->pin, on != in->active_low);
     if (level) until_quiet(t);
     g_strfreev(words);
     return level;
@@ -693,12 +708,13 @@ static void free_string(void *p)
 
 static void on_load_pin(void *user, uint8_t pin, bool high)
 {
-    device_in(((struct talk *)user)->device, SIM_PIN_IN, pin, high);
+    set_pin(user, pin, high);
 }
 
 static void on_load(void *user, const char *name, const char *what)
 {
     struct talk *t = user;
+    trace_text(t->options->trace, t->world->now_us, "load", name, what, strlen(what));
     if (t->options->plain) return;
     stamp(t, ':', name);
     fprintf(t->out, "%s\n", what);

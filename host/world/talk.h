@@ -5,6 +5,7 @@
 #include <stdio.h>
 
 #include "image.h"
+#include "trace.h"
 #include "world_file.h"
 
 struct talk_options {
@@ -14,6 +15,7 @@ struct talk_options {
     bool raw;                       /* input byte for byte, at the link's speed */
     bool prompt;                    /* somebody sits there */
     const struct world_file *world; /* what the links go through; NULL: they are perfect */
+    struct trace *trace;            /* NULL: nobody wants one */
     bool loads;                     /* what hangs on the pins moves */
     uint32_t seed;                  /* of its bounces */
     uint32_t start_ms;              /* what the device's clock begins with */

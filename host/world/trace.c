@@ -1,0 +1,187 @@
+#include "trace.h"
+
+#include <errno.h>
+#include <jansson.h>
+#include <stdio.h>
+#include <string.h>
+
+struct trace {
+    const struct lexicon *lx;
+    FILE *json, *vcd;
+    uint64_t vcd_us; /* the time that was told last */
+    bool vcd_begun;
+};
+
+/* ---- value change dump ---- */
+
+enum { DUTIES = 256, PULSES = 512, TONES = 768 }; /* pins from 0 on */
+
+/* A short name of its own for each: printable characters from '!' on. */
+static const char *vcd_code(unsigned number)
+{
+    static char code[4];
+    code[0] = (char)('!' + number % 94);
+    code[1] = (char)('!' + number / 94);
+    code[2] = 0;
+    return code;
+}
+
+static void declare(const struct trace *t, unsigned number, unsigned bits, const char *name,
+                    const char *part)
+{
+    fprintf(t->vcd, "$var %s %u %s %s%s%s $end\n", bits == 1 ? "wire" : "reg", bits,
+            vcd_code(number), name, *part ? "_" : "", part);
+}
+
+static void declare_drive(const struct trace *t, const struct lex_output *out,
+                          const struct lex_drive *d, const char *side)
+{
+    char *name = g_strdup_printf("%s%s%s", out->name, *side ? "_" : "", side);
+    declare(t, DUTIES + d->channel, 16, name, "drive");
+    if (d->other != LEX_NO_PIN) declare(t, DUTIES + d->other, 16, name, "back");
+    if (d->direction != LEX_NO_PIN) declare(t, d->direction, 1, name, "direction");
+    if (d->brake != LEX_NO_PIN) declare(t, d->brake, 1, name, "brake");
+    g_free(name);
+}
+
+static void declare_output(const struct trace *t, const struct lex_output *out)
+{
+    switch (out->kind) {
+    case LEX_GROUP: break;
+    case LEX_REVERSER:
+        declare(t, out->open.pin, 1, out->name, "open");
+        declare(t, out->close.pin, 1, out->name, "close");
+        break;
+    case LEX_MOTOR: declare_drive(t, out, &out->left, ""); break;
+    case LEX_PAIR:
+        declare_drive(t, out, &out->left, "left");
+        declare_drive(t, out, &out->right, "right");
+        break;
+    case LEX_SERVO: declare(t, PULSES + out->pin, 16, out->name, "us"); break;
+    case LEX_BUZZER:
+        declare(t, (out->pwm ? TONES : 0) + out->pin, out->pwm ? 16 : 1, out->name, "");
+        break;
+    default: declare(t, (out->pwm ? DUTIES : 0) + out->pin, out->pwm ? 16 : 1, out->name, "");
+    }
+}
+
+static void begin_vcd(const struct trace *t)
+{
+    fprintf(t->vcd, "$version Ready Lexicon $end\n$timescale 1 us $end\n$scope module %s $end\n",
+            t->lx->name);
+    for (unsigned i = 0; i < t->lx->outputs->len; i++) declare_output(t, t->lx->outputs->pdata[i]);
+    for (unsigned i = 0; i < t->lx->inputs->len; i++) {
+        const struct lex_input *in = t->lx->inputs->pdata[i];
+        declare(t, in->pin, 1, in->name, "");
+    }
+    for (unsigned i = 0; i < t->lx->links->len; i++) {
+        const struct lex_link *link = t->lx->links->pdata[i];
+        if (link->state_pin != LEX_NO_PIN) declare(t, link->state_pin, 1, link->name, "state");
+    }
+    fprintf(t->vcd, "$upscope $end\n$enddefinitions $end\n");
+}
+
+static void change(struct trace *t, uint64_t now_us, unsigned number, unsigned bits, uint32_t value)
+{
+    if (!t->vcd) return;
+    if (!t->vcd_begun || now_us != t->vcd_us) fprintf(t->vcd, "#%" G_GUINT64_FORMAT "\n", now_us);
+    t->vcd_begun = true;
+    t->vcd_us = now_us;
+    if (bits == 1) {
+        fprintf(t->vcd, "%u%s\n", value != 0, vcd_code(number));
+        return;
+    }
+    fputc('b', t->vcd);
+    for (unsigned bit = bits; bit--;) fputc('0' + (value >> bit & 1), t->vcd);
+    fprintf(t->vcd, " %s\n", vcd_code(number));
+}
+
+/* ---- JSON Lines ---- */
+
+static void put_line(const struct trace *t, json_t *line)
+{
+    if (t->json) {
+        json_dumpf(line, t->json, JSON_COMPACT);
+        fputc('\n', t->json);
+    }
+    json_decref(line);
+}
+
+void trace_text(struct trace *t, uint64_t now_us, const char *what, const char *name,
+                const char *text, size_t count)
+{
+    if (!t || !t->json) return;
+    GString *shown = g_string_new(NULL);
+    for (size_t i = 0; i < count; i++) {
+        unsigned char c = (unsigned char)text[i];
+        if (c >= ' ' && c <= '~' && c != '\\')
+            g_string_append_c(shown, (char)c);
+        else
+            g_string_append_printf(shown, "\\x%02X", c);
+    }
+    put_line(t, json_pack("{s:I, s:s, s:s, s:s}", "t_us", (json_int_t)now_us, "what", what, "name",
+                          name, "text", shown->str));
+    g_string_free(shown, TRUE);
+}
+
+void trace_event(struct trace *t, uint64_t now_us, struct sim_event event)
+{
+    static const struct {
+        const char *what, *which, *value;
+        unsigned vcd, bits;
+    } kinds[] = {[SIM_PIN_IN] = {"input", "pin", "level", 0, 1},
+                 [SIM_PIN] = {"pin", "pin", "level", 0, 1},
+                 [SIM_DUTY] = {"duty", "channel", "duty", DUTIES, 16},
+                 [SIM_PULSE] = {"pulse", "channel", "us", PULSES, 16},
+                 [SIM_TONE] = {"tone", "channel", "hz", TONES, 16}};
+    if (!t || event.kind >= G_N_ELEMENTS(kinds) || !kinds[event.kind].what) return;
+    put_line(t, json_pack("{s:I, s:s, s:i, s:I}", "t_us", (json_int_t)now_us, "what",
+                          kinds[event.kind].what, kinds[event.kind].which, (int)event.index,
+                          kinds[event.kind].value, (json_int_t)event.value));
+    change(t, now_us, kinds[event.kind].vcd + event.index, kinds[event.kind].bits, event.value);
+}
+
+/* ---- begin and end ---- */
+
+static FILE *begin_file(const char *name, GError **error)
+{
+    FILE *file = fopen(name, "w");
+    if (!file)
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "%s: %s", name, g_strerror(errno));
+    return file;
+}
+
+static bool end_file(FILE *file, GError **error)
+{
+    if (!file) return true;
+    bool ok = !ferror(file);
+    ok = !fclose(file) && ok;
+    if (!ok && !*error)
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "the trace could not be written");
+    return ok;
+}
+
+struct trace *trace_begin(const struct lexicon *lx, const char *json, const char *vcd,
+                          GError **error)
+{
+    struct trace *t = g_new0(struct trace, 1);
+    t->lx = lx;
+    if ((json && !(t->json = begin_file(json, error))) ||
+        (vcd && !(t->vcd = begin_file(vcd, error)))) {
+        if (t->json) fclose(t->json);
+        g_free(t);
+        return NULL;
+    }
+    if (t->vcd) begin_vcd(t);
+    return t;
+}
+
+bool trace_end(struct trace *t, GError **error)
+{
+    GError *own = NULL;
+    if (!t) return true;
+    bool json = end_file(t->json, &own), vcd = end_file(t->vcd, &own);
+    if (own) g_propagate_error(error, own);
+    g_free(t);
+    return json && vcd;
+}
