@@ -117,7 +117,7 @@ static void halt_overtakes(void)
     rig_say(rig, BENCH, "pump on\r");
     pins(rig);
     const char *said = blocked(rig, BENCH, "about\rglow 20\rpump off\rpump on\rhalt\rglow 30\r",
-                               "pin 4 low\npwm 1 0\n");
+                               "pwm 1 0\npin 4 low\n");
     CHECK(strstr(said, "ok about events 1 ") && strstr(said, "> glow 20"));
     CHECK_TEXT(strstr(said, "> glow 20"),
                "> glow 20\r\nerr halted\r\n> pump off\r\nerr halted\r\n> pump on\r\n"
@@ -138,12 +138,12 @@ static void halt_without_tag(void)
     rig_say(rig, FAR, bad);
     CHECK_TEXT(pins(rig), "");
     CHECK(strstr(rig_say(rig, FAR, halt), "ok halt*") == rig->sent[FAR]->str);
-    CHECK_TEXT(pins(rig), "pin 4 low\npwm 1 0\n");
+    CHECK_TEXT(pins(rig), "pwm 1 0\npin 4 low\n");
     rig_talk(rig, WIRE, "pump on");
     pins(rig);
     /* with the tag of the last command: no repeat of that */
     CHECK(strstr(rig_say(rig, FAR, old), "#9 ok halt*") == rig->sent[FAR]->str);
-    CHECK_TEXT(pins(rig), "pin 4 low\npwm 1 0\n");
+    CHECK_TEXT(pins(rig), "pwm 1 0\npin 4 low\n");
     g_free(on), g_free(halt), g_free(old), g_free(bare), g_free(bad);
     rig_free(rig);
 }

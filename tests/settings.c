@@ -115,7 +115,7 @@ static unsigned say_changes(struct rig *rig, unsigned most, unsigned *begun)
  * some change, never before the last one that was told as written, and never a mixture. */
 static void power_cuts(void)
 {
-    enum { CHANGES = 250 };
+    enum { CHANGES = 120 };
     unsigned cuts = 0, late = 0;
     for (unsigned left = 1;; left++) {
         struct rig *rig = rig_fresh();

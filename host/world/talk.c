@@ -791,6 +791,9 @@ bool talk(struct lexicon *lx, const struct image *image, const struct talk_optio
         device_start(t.device, on_out, &t);
         if (t.loads) loads_begin(t.loads);
         until_quiet(&t);
+        enum lex_frame frame = link_at(&t, t.link)->frame;
+        if (frame >= LEX_FRAME_ENDED && frame < LEX_FRAME_PACKET) until_said(&t);
+        tell_heard(&t); /* a greeting that no line end ends */
         if (options->raw)
             pour(&t, in);
         else

@@ -43,8 +43,13 @@ enum rlx_verb {
 /* The duty of a percentage: 0..100 % to 0..65535, rounded to the nearest. */
 uint16_t rlx_duty_of_percent(uint8_t percent);
 
-/* Puts every output at the safe state its row declares. rlx_init() and `halt` call it. */
+/* Puts every output at the safe state its row declares, in the order of the lexicon. rlx_init()
+ * calls it. */
 void rlx_drive_init(struct rlx_device *device);
+#if RLX_HAS_HALT
+/* The same in the reverse order, at once. `halt` calls it. */
+void rlx_drive_halt(struct rlx_device *device);
+#endif
 
 /* Switches output number `output` (its place in the lexicon). A PWM output goes to 0 or 100 %;
  * toggle: off from any level but 0. 0, RLX_ALREADY when nothing changed, RLX_WAITS where a least

@@ -159,8 +159,10 @@ RLX_INTERNAL void rlx_routine_told(struct rlx_device *device, uint8_t routine);
 RLX_INTERNAL void rlx_presence_init(struct rlx_device *device);
 /* Looks at pins and silences; milliseconds until it must again. */
 RLX_INTERNAL uint32_t rlx_presence_run(struct rlx_device *device);
+#if RLX_HAS_HALT
 /* The outputs that show it do so. */
 RLX_INTERNAL void rlx_presence_show(struct rlx_device *device);
+#endif
 #endif
 
 #if RLX_HAS_QUERY || RLX_HAS_SETTINGS
@@ -180,10 +182,11 @@ RLX_INTERNAL uint32_t rlx_settings_run(struct rlx_device *device);
 RLX_INTERNAL void rlx_setting_told(struct rlx_device *device, uint8_t setting);
 #endif
 
+#if RLX_HAS_HALT
 /* All outputs are made safe, and what would move them again ends. */
 static inline void rlx_make_safe(struct rlx_device *device)
 {
-    rlx_drive_init(device);
+    rlx_drive_halt(device);
 #if RLX_HAS_ROUTINES
     rlx_routines_stop(device);
 #endif
@@ -191,6 +194,7 @@ static inline void rlx_make_safe(struct rlx_device *device)
     rlx_presence_show(device);
 #endif
 }
+#endif
 
 /* ahead.c */
 #if RLX_HAS_HALT

@@ -40,11 +40,13 @@ static void presence_changed(struct rlx_device *d, uint8_t link)
     show(d, link, row + RLX_PRS_LISTS);
 }
 
+#if RLX_HAS_HALT
 RLX_INTERNAL void rlx_presence_show(struct rlx_device *d)
 {
     for (uint8_t i = 0; i < rlx_n_links(d); i++)
         if (presence_of(d, i)) show(d, i, presence_of(d, i) + RLX_PRS_LISTS);
 }
+#endif
 
 static void presence_heard(struct rlx_device *d, uint8_t link)
 {

@@ -195,16 +195,26 @@ void rlx_output_safe(struct rlx_device *d, uint8_t output)
 }
 #endif
 
+static void force_safe(struct rlx_device *d, uint8_t output)
+{
+#if RLX_HAS_EXPIRY
+    d->outputs[output].armed = false;
+#endif
+    force(d, output, safe_level(d, output));
+}
+
 void rlx_drive_init(struct rlx_device *d)
 {
     uint8_t count = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
-    for (uint8_t i = 0; i < count; i++) {
-#if RLX_HAS_EXPIRY
-        d->outputs[i].armed = false;
-#endif
-        force(d, i, safe_level(d, i));
-    }
+    for (uint8_t i = 0; i < count; i++) force_safe(d, i);
 }
+
+#if RLX_HAS_HALT
+void rlx_drive_halt(struct rlx_device *d)
+{
+    for (uint8_t i = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS); i--;) force_safe(d, i);
+}
+#endif
 
 #if RLX_HAS_EXPIRY
 static void arm_expiry(struct rlx_device *d, uint8_t output, uint32_t lasts)
