@@ -71,7 +71,7 @@ RLX_INTERNAL int rlx_act(struct rlx_device *d)
     return done;
 }
 
-#if RLX_HAS_QUERY || RLX_HAS_SETTINGS
+#if RLX_HAS_QUERY || (RLX_HAS_SETTINGS && RLX_HAS_BUILT_IN)
 RLX_INTERNAL bool rlx_tell_value(struct rlx_device *d, rlx_rom *op, rlx_value value)
 {
     rlx_rom at = *op, entry = at + 2;

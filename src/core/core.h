@@ -145,13 +145,18 @@ static inline bool rlx_halts(const struct rlx_device *device)
 #if RLX_HAS_ROUTINES
 /* routine.c: begins or ends one: 0 or RLX_ALREADY. */
 RLX_INTERNAL int rlx_routine_tell(struct rlx_device *device, uint8_t routine, enum rlx_verb verb);
-/* All of them end; or those that drive this output, or one of this group. */
+#if RLX_HAS_HALT
+/* All of them end. */
 RLX_INTERNAL void rlx_routines_stop(struct rlx_device *device);
+#endif
+/* Those end that drive this output, or one of this group. */
 RLX_INTERNAL void rlx_routines_yield(struct rlx_device *device, uint8_t output);
 /* Does the steps that are due; milliseconds until the next one. */
 RLX_INTERNAL uint32_t rlx_routines_run(struct rlx_device *device);
+#if RLX_HAS_BUILT_IN
 /* What NAME? tells. */
 RLX_INTERNAL void rlx_routine_told(struct rlx_device *device, uint8_t routine);
+#endif
 #endif
 
 #if RLX_HAS_PRESENCE
@@ -165,7 +170,7 @@ RLX_INTERNAL void rlx_presence_show(struct rlx_device *device);
 #endif
 #endif
 
-#if RLX_HAS_QUERY || RLX_HAS_SETTINGS
+#if RLX_HAS_QUERY || (RLX_HAS_SETTINGS && RLX_HAS_BUILT_IN)
 /* act.c: a blank and the value of one slot; false: it is none of the slot's. *op is then behind it.
  */
 RLX_INTERNAL bool rlx_tell_value(struct rlx_device *device, rlx_rom *op, rlx_value value);
@@ -178,8 +183,10 @@ RLX_INTERNAL void rlx_settings_init(struct rlx_device *device);
 RLX_INTERNAL int rlx_setting_store(struct rlx_device *device, uint8_t setting, rlx_value value);
 /* Writes what has changed; milliseconds until it must go on. */
 RLX_INTERNAL uint32_t rlx_settings_run(struct rlx_device *device);
+#if RLX_HAS_BUILT_IN
 /* What NAME? tells. */
 RLX_INTERNAL void rlx_setting_told(struct rlx_device *device, uint8_t setting);
+#endif
 #endif
 
 #if RLX_HAS_HALT

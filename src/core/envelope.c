@@ -46,6 +46,7 @@ static void put_check(struct rlx_device *d)
 
 /* ---- numbers before the command ---- */
 
+#if RLX_HAS_ADDRESS || RLX_HAS_TAGS
 /* 0..255 without leading zeros, up to this character or the end; 256: none. */
 static uint16_t take_byte(struct rlx_device *d, uint8_t end)
 {
@@ -60,6 +61,7 @@ static uint16_t take_byte(struct rlx_device *d, uint8_t end)
     d->text = s + (*s != 0);
     return value;
 }
+#endif
 
 #if RLX_HAS_ADDRESS
 /* @3/1 or @3, @* to all. */

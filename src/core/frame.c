@@ -133,7 +133,7 @@ static bool in_reply(struct rlx_link *link, uint8_t byte)
     return within || byte == RLX_REPLY_LEAD;
 }
 
-#if RLX_HAS_OWN
+#if RLX_HAS_OWN && RLX_HAS_KEYS
 /* Whether the byte is one of the link's own texts: what another such device would answer. */
 static bool is_own_text(const struct rlx_device *device, rlx_rom row, uint8_t byte)
 {

@@ -29,12 +29,14 @@ static void routine_over(struct rlx_device *d, uint8_t routine, uint8_t how)
     rlx_source_tell(d, routine, RLX_EVT_IS_ROUTINES, how);
 }
 
+#if RLX_HAS_HALT
 RLX_INTERNAL void rlx_routines_stop(struct rlx_device *d)
 {
     uint8_t n = n_routines(d);
     for (uint8_t i = 0; i < n; i++)
         if (d->routines[i].at) routine_over(d, i, RLX_EVT_OFF);
 }
+#endif
 
 RLX_INTERNAL void rlx_routines_yield(struct rlx_device *d, uint8_t output)
 {
@@ -119,6 +121,7 @@ RLX_INTERNAL uint32_t rlx_routines_run(struct rlx_device *d)
     return wait;
 }
 
+#if RLX_HAS_BUILT_IN
 /* The waits that are left, with the one that it is in. */
 static uint32_t left_of_routine(const struct rlx_device *d, const struct rlx_routine *r)
 {
@@ -137,7 +140,6 @@ static uint32_t left_of_routine(const struct rlx_device *d, const struct rlx_rou
     return left;
 }
 
-#if RLX_HAS_BUILT_IN
 RLX_INTERNAL void rlx_routine_told(struct rlx_device *d, uint8_t routine)
 {
     const struct rlx_routine *r = &d->routines[routine];
