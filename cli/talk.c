@@ -22,6 +22,34 @@ static bool read_world(const char *name, const struct lexicon *lx, struct world_
     return false;
 }
 
+/* What is read and written beside the conversation; each may be NULL. */
+struct files {
+    const char *world, *json, *vcd;
+};
+
+static bool failed(GError *error)
+{
+    fflush(stdout);
+    fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
+    g_error_free(error);
+    return false;
+}
+
+/* False after it was told why. */
+static bool converse(struct lexicon *lx, const struct image *image, struct talk_options *options,
+                     struct files files)
+{
+    GError *error = NULL;
+    struct world_file *world = NULL;
+    if (files.world && !read_world(files.world, lx, &world)) return false;
+    options->world = world;
+    if (files.json || files.vcd) options->trace = trace_begin(lx, files.json, files.vcd, &error);
+    bool talked = !error && talk(lx, image, options, stdin, stdout, &error);
+    talked = trace_end(options->trace, error ? NULL : &error) && talked;
+    world_file_free(world);
+    return talked || failed(error);
+}
+
 int verb_talk(int argc, char **argv)
 {
     struct talk_options options = {0};
@@ -47,7 +75,6 @@ int verb_talk(int argc, char **argv)
          "begin with the device's clock at N ms (it wraps at 2^32)", "N"},
         {0}};
     struct image *image;
-    GError *error = NULL;
     int code;
     if (!cli_options(
             &argc, &argv, entries, "LEXICON",
@@ -76,31 +103,7 @@ int verb_talk(int argc, char **argv)
     options.prompt = isatty(STDIN_FILENO) && isatty(STDOUT_FILENO);
     struct lexicon *lx = cli_runnable_lexicon(argv[1], &image, &code);
     if (!lx) return code;
-    struct world_file *file = NULL;
-    if (world && !read_world(world, lx, &file)) {
-        image_free(image);
-        lexicon_free(lx);
-        return 2;
-    }
-    options.world = file;
-    if (json || vcd) options.trace = trace_begin(lx, json, vcd, &error);
-    if (error) {
-        fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
-        g_clear_error(&error);
-        world_file_free(file);
-        image_free(image);
-        lexicon_free(lx);
-        return 2;
-    }
-    bool talked = talk(lx, image, &options, stdin, stdout, &error);
-    talked = trace_end(options.trace, error ? NULL : &error) && talked;
-    if (!talked) {
-        fflush(stdout);
-        fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
-        g_clear_error(&error);
-        code = 2;
-    }
-    world_file_free(file);
+    code = converse(lx, image, &options, (struct files){world, json, vcd}) ? code : 2;
     image_free(image);
     lexicon_free(lx);
     return code;

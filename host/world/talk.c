@@ -1,13 +1,8 @@
-#include "talk.h"
+#include "talk_parts.h"
 
 #include <string.h>
 
-#include "aerial.h"
-#include "device.h"
-#include "draw.h"
-#include "loads.h"
 #include "rlx/image.h"
-#include "serial.h"
 
 /* The sender goes on when the link was silent for this long... */
 #define QUIET_US 20000
@@ -15,359 +10,6 @@
 #define PATIENCE_US 2000000
 /* A controller knows what became of a command after this time. */
 #define AIR_PATIENCE_US 600000000
-/* Steps that follow each other within this time are a ramp. */
-#define RAMP_US 25000
-
-/* Steps of one channel that follow each other closely: the first and the last are told. */
-struct ramp {
-    struct sim_event step; /* the last one, not told yet where `held` */
-    uint64_t at_us;
-    unsigned held;
-};
-
-struct talk {
-    struct lexicon *lx;
-    const struct talk_options *options;
-    FILE *out;
-    struct world *world;
-    struct device *device;
-    struct loads *loads; /* NULL: the pins are all there is */
-    struct draw draw;    /* of what the world does to the links */
-    GPtrArray *ways;     /* struct way *: of the links on the air */
-    GPtrArray *serials;  /* struct serial *, by link */
-    GPtrArray *heard;    /* GString *, by link: the line that is coming in */
-    struct ramp ramp;
-    char *typed; /* on a link for people: what comes back first, and is not told */
-    unsigned link;
-    uint64_t last_us; /* last byte on the link */
-};
-
-/* ---- what is printed ---- */
-
-static void stamp_at(const struct talk *t, uint64_t at_us, char mark, const char *what)
-{
-    fprintf(t->out, "%4" G_GUINT64_FORMAT ".%06u  %c  %-7s ", at_us / 1000000,
-            (unsigned)(at_us % 1000000), mark, what);
-}
-
-static void tell_ramp(struct talk *t);
-
-static void stamp(struct talk *t, char mark, const char *what)
-{
-    tell_ramp(t);
-    stamp_at(t, t->world->now_us, mark, what);
-}
-
-/* Text, with what cannot be seen as \xNN. */
-static void print_text(const struct talk *t, const char *text, size_t count)
-{
-    for (size_t i = 0; i < count; i++) {
-        unsigned char c = (unsigned char)text[i];
-        if (c >= ' ' && c <= '~')
-            fputc(c, t->out);
-        else
-            fprintf(t->out, "\\x%02X", c);
-    }
-    fputc('\n', t->out);
-}
-
-static void print_said(struct talk *t, unsigned link, char mark, const char *text, size_t count)
-{
-    struct lex_link *l = t->lx->links->pdata[link];
-    trace_text(t->options->trace, t->world->now_us, mark == '>' ? "said" : "answered", l->name,
-               text, count);
-    if (t->options->plain) return;
-    stamp(t, mark, l->name);
-    print_text(t, text, count);
-}
-
-static const struct lex_output *output_at(const struct talk *t, bool pwm, unsigned pin)
-{
-    for (unsigned i = 0; i < t->lx->outputs->len; i++) {
-        const struct lex_output *out = t->lx->outputs->pdata[i];
-        if (out->pwm == pwm && out->pin == pin) return out;
-    }
-    return NULL;
-}
-
-/* The reverser that has a relay on this pin. */
-static const struct lex_output *reverser_at(const struct talk *t, unsigned pin)
-{
-    for (unsigned i = 0; i < t->lx->outputs->len; i++) {
-        const struct lex_output *out = t->lx->outputs->pdata[i];
-        if (out->kind == LEX_REVERSER && (out->open.pin == pin || out->close.pin == pin))
-            return out;
-    }
-    return NULL;
-}
-
-/* What a motor's wire is: its name, and what the wire does; NULL: it is none. */
-static const struct lex_output *motor_at(const struct talk *t, bool pwm, unsigned pin,
-                                         const char **wire)
-{
-    for (unsigned i = 0; i < t->lx->outputs->len; i++) {
-        const struct lex_output *out = t->lx->outputs->pdata[i];
-        bool pair = out->kind == LEX_PAIR;
-        if (out->kind != LEX_MOTOR && !pair) continue;
-        for (unsigned side = 0; side < 1u + pair; side++) {
-            const struct lex_drive *drive = side ? &out->right : &out->left;
-            *wire = pwm && drive->channel == pin      ? (side   ? "right"
-                                                         : pair ? "left"
-                                                                : "drive")
-                    : pwm && drive->other == pin      ? "back"
-                    : !pwm && drive->direction == pin ? "direction"
-                    : !pwm && drive->brake == pin     ? "brake"
-                                                      : NULL;
-            if (*wire) return out;
-        }
-    }
-    return NULL;
-}
-
-static void print_pin(struct talk *t, unsigned pin, bool high)
-{
-    const char *wire;
-    const struct lex_output *motor = motor_at(t, false, pin, &wire);
-    if (motor) {
-        stamp(t, '=', motor->name);
-        fprintf(t->out, "%s (pin %u %s)\n", wire, pin, high ? "high" : "low");
-        return;
-    }
-    const struct lex_output *reverser = reverser_at(t, pin);
-    if (reverser) {
-        stamp(t, '=', reverser->name);
-        fprintf(t->out, "%s %-3s (pin %u %s)\n", pin == reverser->open.pin ? "opening" : "closing",
-                high != reverser->active_low ? "on" : "off", pin, high ? "high" : "low");
-        return;
-    }
-    const struct lex_output *out = output_at(t, false, pin);
-    stamp(t, '=', out ? out->name : "?");
-    fprintf(t->out, "%-6s (pin %u %s)\n",
-            !out                      ? ""
-            : high != out->active_low ? "on"
-                                      : "off",
-            pin, high ? "high" : "low");
-}
-
-static void print_duty(const struct talk *t, uint64_t at_us, unsigned channel, unsigned duty)
-{
-    const char *wire;
-    const struct lex_output *motor = motor_at(t, true, channel, &wire);
-    if (motor) {
-        stamp_at(t, at_us, '=', motor->name);
-        fprintf(t->out, "%s %3u %% (pwm %u duty %u of 65535)\n", wire, (duty * 100 + 32767) / 65535,
-                channel, duty);
-        return;
-    }
-    const struct lex_output *out = output_at(t, true, channel);
-    unsigned level = out && out->active_low ? 65535 - duty : duty;
-    stamp_at(t, at_us, '=', out ? out->name : "?");
-    fprintf(t->out, "%3u %%  (pwm %u duty %u of 65535", (level * 100 + 32767) / 65535, channel,
-            duty);
-    if (t->loads && out && out->kind == LEX_LED)
-        fprintf(t->out, ", looks like %u %%", loads_lightness(level));
-    fprintf(t->out, ")\n");
-}
-
-/* A servo's pulse, or a buzzer's pitch. */
-static void print_number(const struct talk *t, uint64_t at_us, enum lex_output_kind kind,
-                         struct sim_event event, const char *unit)
-{
-    const char *name = "?";
-    for (unsigned i = 0; i < t->lx->outputs->len; i++) {
-        const struct lex_output *out = t->lx->outputs->pdata[i];
-        if (out->kind == kind && out->pwm && out->pin == event.index) name = out->name;
-    }
-    stamp_at(t, at_us, '=', name);
-    fprintf(t->out, "%u %s (pwm %u)\n", event.value, unit, event.index);
-}
-
-static void print_step(const struct talk *t, uint64_t at_us, struct sim_event event)
-{
-    if (event.kind == SIM_DUTY)
-        print_duty(t, at_us, event.index, event.value);
-    else
-        print_number(t, at_us, LEX_SERVO, event, "us");
-}
-
-/* What was held back of a ramp: its last step, and how many there were before that. */
-static void tell_ramp(struct talk *t)
-{
-    struct ramp ramp = t->ramp;
-    t->ramp = (struct ramp){.step = {.kind = SIM_SLEEP}};
-    if (ramp.held > 1)
-        fprintf(t->out, "            .  ... %u step%s\n", ramp.held - 1, ramp.held > 2 ? "s" : "");
-    if (ramp.held) print_step(t, ramp.at_us, ramp.step);
-}
-
-/* A step of a fade, ramp or slew. */
-static void step(struct talk *t, struct sim_event event)
-{
-    struct ramp *ramp = &t->ramp;
-    bool goes_on = ramp->step.kind == event.kind && ramp->step.index == event.index &&
-                   t->world->now_us - ramp->at_us <= RAMP_US;
-    if (!goes_on) {
-        tell_ramp(t);
-        print_step(t, t->world->now_us, event);
-    }
-    ramp->held = goes_on ? ramp->held + 1 : 0;
-    ramp->step = event;
-    ramp->at_us = t->world->now_us;
-}
-
-/* ---- what the world does ---- */
-
-/* A link on the air, and who speaks there. */
-struct way {
-    struct talk *talk;
-    unsigned link;
-    struct radio *radio;
-    struct aerial *aerial;
-    struct controller *controller; /* NULL: what is said is sent as it is... */
-    unsigned sender;               /* ...from this node */
-    const char *name;              /* of the controller */
-    bool waits;                    /* it is not told yet what became of its command */
-};
-
-static struct way *way_of(const struct talk *t, unsigned link)
-{
-    for (unsigned i = 0; i < t->ways->len; i++) {
-        struct way *way = t->ways->pdata[i];
-        if (way->link == link) return way;
-    }
-    return NULL;
-}
-
-static void on_controller(void *user, enum rlx_delivery what, uint8_t tag, const char *text,
-                          unsigned count)
-{
-    struct way *way = user;
-    struct talk *t = way->talk;
-    trace_text(t->options->trace, t->world->now_us, what == RLX_UNKNOWN ? "unknown" : "known",
-               way->name, text, count);
-    if (what != RLX_TOLD) way->waits = false;
-    if (t->options->plain) {
-        fprintf(t->out, "%s%.*s\n", what == RLX_UNKNOWN ? "unknown " : "", (int)count, text);
-        return;
-    }
-    stamp(t, '@', way->name);
-    if (what == RLX_UNKNOWN) fprintf(t->out, "nothing came back: nobody knows what became of ");
-    print_text(t, text, count);
-    (void)tag;
-}
-
-/* The air itself hears nothing of what it carries. */
-static void on_nothing(void *user, const uint8_t *bytes, unsigned count)
-{
-    (void)user, (void)bytes, (void)count;
-}
-
-static void on_watch(void *user, enum radio_event what, unsigned from, unsigned to,
-                     const uint8_t *bytes, unsigned count)
-{
-    static const char *const words[] = {"sent",       "lost",      "collided",
-                                        "came twice", "came late", "damaged"};
-    struct way *way = user;
-    struct talk *t = way->talk;
-    const struct lex_link *link = t->lx->links->pdata[way->link];
-    (void)to;
-    trace_text(t->options->trace, t->world->now_us, words[what], link->name, (const char *)bytes,
-               count);
-    if (t->options->plain) return;
-    if (what == RADIO_SENT && from == way->aerial->node) return; /* it is told as it is said */
-    stamp(t, what == RADIO_SENT ? '>' : 'x', link->name);
-    if (what != RADIO_SENT) fprintf(t->out, "%s: ", words[what]);
-    print_text(t, (const char *)bytes, count);
-}
-
-struct change {
-    struct talk *talk;
-    struct world_link link;
-};
-
-static void make_so(struct talk *t, const struct world_link *link)
-{
-    struct way *way = way_of(t, link->link);
-    if (way)
-        radio_air(way->radio, link->air);
-    else
-        serial_faults(t->serials->pdata[link->link], &link->faults, &t->draw);
-}
-
-static void on_change(void *data, uint32_t unused)
-{
-    struct change *change = data;
-    (void)unused;
-    make_so(change->talk, &change->link);
-    g_free(change);
-}
-
-static void begin_way(struct talk *t, const struct world_link *link)
-{
-    if (way_of(t, link->link)) return;
-    struct way *way = g_new0(struct way, 1);
-    *way = (struct way){.talk = t, .link = link->link};
-    way->radio = radio_new(t->world, t->options->world->seed + link->link, link->air);
-    way->aerial = aerial_new(way->radio, t->device, (uint8_t)link->link);
-    radio_watch(way->radio, on_watch, way);
-    g_ptr_array_add(t->ways, way);
-    const GArray *controllers = t->options->world->controllers;
-    const struct lex_link *of = t->lx->links->pdata[link->link];
-    for (unsigned i = 0; i < controllers->len && !way->controller; i++) {
-        const struct world_controller *c = &g_array_index(controllers, struct world_controller, i);
-        if (c->link != link->link) continue;
-        struct manner manner = {.to = (uint8_t)of->address,
-                                .from = (uint8_t)c->from,
-                                .tries = (uint8_t)c->tries,
-                                .pause_ms = (uint16_t)c->pause_ms,
-                                .fixed = (uint8_t)of->length,
-                                .check = of->check != LEX_DEMAND_OFF};
-        way->name = c->name;
-        way->controller = controller_new(t->world, way->radio, manner, on_controller, way);
-    }
-    if (!way->controller) way->sender = radio_join(way->radio, on_nothing, NULL);
-}
-
-/* What is so from the start, and what will be. */
-static void begin_world(struct talk *t)
-{
-    const struct world_file *file = t->options->world;
-    t->ways = g_ptr_array_new();
-    if (!file) return;
-    t->draw = draw_from(file->seed);
-    for (unsigned i = 0; i < file->controllers->len; i++) {
-        unsigned number = g_array_index(file->controllers, struct world_controller, i).link;
-        struct world_link clear = {.link = number};
-        clear.air = (struct air){.payload = 255, .bits_a_second = 50000, .before_us = 1000};
-        for (unsigned k = file->links->len; k--;)
-            if (g_array_index(file->links, struct world_link, k).link == number)
-                clear = g_array_index(file->links, struct world_link, k);
-        begin_way(t, &clear);
-    }
-    for (unsigned i = 0; i < file->links->len; i++) {
-        const struct world_link *link = &g_array_index(file->links, struct world_link, i);
-        if (link->is_air) begin_way(t, link);
-        if (!link->at_us) {
-            make_so(t, link);
-            continue;
-        }
-        struct change *change = g_new(struct change, 1);
-        *change = (struct change){t, *link};
-        world_at(t->world, link->at_us, on_change, change, 0);
-    }
-}
-
-static void end_world(struct talk *t)
-{
-    for (unsigned i = 0; i < t->ways->len; i++) {
-        struct way *way = t->ways->pdata[i];
-        controller_free(way->controller);
-        g_free(way->aerial);
-        radio_free(way->radio);
-        g_free(way);
-    }
-    g_ptr_array_free(t->ways, TRUE);
-}
 
 /* ---- what happens ---- */
 
@@ -394,7 +36,7 @@ static void on_packet(struct talk *t, unsigned link, unsigned value)
         g_string_append_c(heard, (char)value);
     if (!end) return;
     if (t->options->plain && link == t->link) fprintf(t->out, "%s\n", heard->str);
-    print_said(t, link, '<', heard->str, heard->len);
+    talk_said(t, link, '<', heard->str, heard->len);
     g_string_truncate(heard, 0);
 }
 
@@ -402,7 +44,7 @@ static void on_out(void *user, struct sim_event event)
 {
     struct talk *t = user;
     if (event.kind == SIM_PACKET) {
-        struct way *way = way_of(t, event.index);
+        struct way *way = talk_way(t, event.index);
         if (event.index < t->heard->len) on_packet(t, event.index, event.value);
         if (way) aerial_out(way->aerial, event);
         return;
@@ -416,13 +58,10 @@ static void on_out(void *user, struct sim_event event)
     if (t->loads) loads_out(t->loads, event);
     if (t->options->plain) return;
     switch (event.kind) {
-    case SIM_PIN: print_pin(t, event.index, event.value != 0); break;
+    case SIM_PIN: talk_pin(t, event.index, event.value != 0); break;
     case SIM_DUTY:
-    case SIM_PULSE: step(t, event); break;
-    case SIM_TONE:
-        tell_ramp(t);
-        print_number(t, t->world->now_us, LEX_BUZZER, event, "Hz");
-        break;
+    case SIM_PULSE: talk_step(t, event); break;
+    case SIM_TONE: talk_tone(t, event); break;
     default: break;
     }
 }
@@ -454,7 +93,7 @@ static void on_byte(void *user, struct serial *serial, uint8_t byte)
     if (line->len && line->str[line->len - 1] == '\r') g_string_truncate(line, line->len - 1);
     if (!is_echo(t, serial->uart, line)) {
         if (t->options->plain) fprintf(t->out, "%s\r\n", line->str);
-        print_said(t, serial->uart, '<', line->str, line->len);
+        talk_said(t, serial->uart, '<', line->str, line->len);
     }
     g_string_truncate(line, 0);
 }
@@ -544,7 +183,7 @@ static bool move_link(struct talk *t, const char *line)
     bool up = link && !strcmp(words[1], "up"), moves = up || (link && !strcmp(words[1], "down"));
     moves = moves && link->state_pin != LEX_NO_PIN;
     if (moves && !t->options->plain) {
-        stamp(t, '!', link->name);
+        talk_stamp(t, '!', link->name);
         fprintf(t->out, "%-6s (pin %u %s)\n", words[1], link->state_pin,
                 up != link->state_low ? "high" : "low");
     }
@@ -564,7 +203,7 @@ static bool move_pin(struct talk *t, const char *line)
     const struct lex_input *in = here ? lexicon_input(t->lx, words[1]) : NULL;
     bool on = in && !strcmp(words[2], "on"), level = in && (on || !strcmp(words[2], "off"));
     if (level && !t->options->plain) {
-        stamp(t, '!', in->name);
+        talk_stamp(t, '!', in->name);
         fprintf(t->out, "%-6s (pin %u %s)\n", words[2], in->pin,
                 on != in->active_low ? "high" : "low");
     }
@@ -584,8 +223,8 @@ static bool break_load(struct talk *t, const char *line)
     if (!t->loads || !g_str_has_prefix(line, "! ") || !loads_break(t->loads, line + 2))
         return false;
     if (!t->options->plain) {
-        stamp(t, '!', name + 1);
-        print_text(t, line + 2, (size_t)(name - line) - 2);
+        talk_stamp(t, '!', name + 1);
+        talk_text(t, line + 2, (size_t)(name - line) - 2);
     }
     until_quiet(t);
     return true;
@@ -605,7 +244,7 @@ static void tell_heard(struct talk *t)
     const struct lex_link *link = t->lx->links->pdata[t->link];
     GString *heard = t->heard->pdata[t->link];
     if (link->frame < LEX_FRAME_ENDED || !heard->len) return;
-    print_said(t, t->link, '<', heard->str, heard->len);
+    talk_said(t, t->link, '<', heard->str, heard->len);
     g_string_truncate(heard, 0);
 }
 
@@ -634,17 +273,17 @@ static void type_line(struct talk *t, const char *line, size_t count)
     struct lex_link *link = t->lx->links->pdata[t->link];
     if (link->frame == LEX_FRAME_KEYS) {
         for (size_t i = 0; i < count; i++) {
-            print_said(t, t->link, '>', line + i, 1);
+            talk_said(t, t->link, '>', line + i, 1);
             type(t, line + i, 1);
             until_quiet(t);
         }
         return;
     }
-    if (way_of(t, t->link)) {
-        say_on_air(t, way_of(t, t->link), line, count);
+    if (talk_way(t, t->link)) {
+        say_on_air(t, talk_way(t, t->link), line, count);
         return;
     }
-    print_said(t, t->link, '>', line, count);
+    talk_said(t, t->link, '>', line, count);
     if (in_packets(link)) {
         send_packet(t, line, count);
         until_quiet(t);
@@ -679,7 +318,7 @@ static void converse(struct talk *t, FILE *in)
                        g_get_prgname(), line, t->loads ? ", and no load breaks" : "");
         else if (!done)
             type_line(t, line, (size_t)count);
-        tell_ramp(t);
+        talk_tell_ramp(t);
         fflush(t->out);
     }
     free(line);
@@ -694,7 +333,7 @@ static void pour(struct talk *t, FILE *in)
         type(t, &byte, 1);
         g_string_append_c(line, byte);
     }
-    print_said(t, t->link, '>', line->str, line->len);
+    talk_said(t, t->link, '>', line->str, line->len);
     g_string_free(line, TRUE);
     until_quiet(t);
 }
@@ -716,7 +355,7 @@ static void on_load(void *user, const char *name, const char *what)
     struct talk *t = user;
     trace_text(t->options->trace, t->world->now_us, "load", name, what, strlen(what));
     if (t->options->plain) return;
-    stamp(t, ':', name);
+    talk_stamp(t, ':', name);
     fprintf(t->out, "%s\n", what);
 }
 
@@ -741,7 +380,7 @@ static bool begin(struct talk *t, const struct image *image, GError **error)
         g_ptr_array_add(t->serials, serial);
         g_ptr_array_add(t->heard, g_string_new(NULL));
     }
-    begin_world(t);
+    talk_begin_world(t);
     return true;
 }
 
@@ -749,10 +388,10 @@ static void end(struct talk *t)
 {
     for (unsigned i = 0; i < t->heard->len; i++) { /* a line that never ended */
         GString *line = t->heard->pdata[i];
-        if (line->len) print_said(t, i, '<', line->str, line->len);
+        if (line->len) talk_said(t, i, '<', line->str, line->len);
     }
     g_free(t->typed);
-    if (t->ways) end_world(t);
+    if (t->ways) talk_end_world(t);
     device_free(t->device);
     loads_free(t->loads);
     g_ptr_array_free(t->serials, TRUE);
@@ -799,7 +438,7 @@ bool talk(struct lexicon *lx, const struct image *image, const struct talk_optio
         else
             converse(&t, in);
         if (!device_failure(t.device)) until_said(&t);
-        tell_ramp(&t);
+        talk_tell_ramp(&t);
         fflush(out);
         ok = !device_failure(t.device);
         if (!ok)

@@ -7,7 +7,7 @@
 #include "rlx/drive.h"
 #include "rlx/image.h"
 #include "rlx/port.h"
-#include "../shared.h"
+#include "rlx/inside.h"
 
 /* ring.c: the main side of the rings. */
 enum rlx_got { RLX_GOT_NONE, RLX_GOT_BYTE, RLX_GOT_CUT, RLX_GOT_GAP };

@@ -228,8 +228,8 @@ static uint16_t read_records(struct rlx_device *d, uint8_t area)
         if (!rlx_port_nv_read(d->port, (uint16_t)(base + at), record, UNIT)) break;
         uint8_t count = record[1], size = record_size(count);
         if (record[0] == FREE) {
-            bool free = is_erased(d, (uint16_t)(base + at), (uint16_t)(base + RLX_NV_AREA));
-            return free ? at : RLX_NV_AREA;
+            bool erased = is_erased(d, (uint16_t)(base + at), (uint16_t)(base + RLX_NV_AREA));
+            return erased ? at : RLX_NV_AREA;
         }
         if (count > RECORD_MAX - 4 || at + size > RLX_NV_AREA ||
             !rlx_port_nv_read(d->port, (uint16_t)(base + at), record, size))

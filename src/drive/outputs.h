@@ -6,7 +6,7 @@
 #include "rlx/drive.h"
 #include "rlx/image.h"
 #include "rlx/port.h"
-#include "../shared.h"
+#include "rlx/inside.h"
 
 static inline rlx_rom rlx_out_row(const struct rlx_device *d, uint8_t output)
 {

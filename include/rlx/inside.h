@@ -1,6 +1,6 @@
-/* What the rooms of the chip share. */
-#ifndef RLX_SHARED_H
-#define RLX_SHARED_H
+/* What the rooms of the library share. Not for firmware. */
+#ifndef RLX_INSIDE_H
+#define RLX_INSIDE_H
 
 #include "rlx/device.h"
 
