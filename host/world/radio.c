@@ -211,13 +211,14 @@ static bool has_had_its_share(struct radio *r, struct node *n, unsigned count)
 bool radio_send(struct radio *r, unsigned node, const uint8_t *bytes, unsigned count)
 {
     struct node *n = &r->nodes[node];
-    struct packet packet = {.count = count};
+    struct packet packet = {.count = MIN(count, 255)};
+    memcpy(packet.bytes, bytes, packet.count);
     if (!count || count > r->air.payload || count > sizeof packet.bytes ||
         n->n_waiting == WAITING_MAX || has_had_its_share(r, n, count)) {
         r->counts.refused++;
+        tell(r, RADIO_REFUSED, node, node, &packet);
         return false;
     }
-    memcpy(packet.bytes, bytes, count);
     r->counts.sent++;
     if (n->sending) {
         n->waiting[n->n_waiting++] = packet;

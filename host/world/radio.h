@@ -29,7 +29,15 @@ struct radio *radio_new(struct world *world, uint32_t seed, struct air air);
 void radio_free(struct radio *radio);
 
 /* What became of a packet: it began to be sent (to: the sender), or on its way to one receiver. */
-enum radio_event { RADIO_SENT, RADIO_LOST, RADIO_COLLIDED, RADIO_TWICE, RADIO_LATE, RADIO_DAMAGED };
+enum radio_event {
+    RADIO_SENT,
+    RADIO_LOST,
+    RADIO_COLLIDED,
+    RADIO_TWICE,
+    RADIO_LATE,
+    RADIO_DAMAGED,
+    RADIO_REFUSED /* it was not sent: too long, or the node has had its share of the hour */
+};
 typedef void (*radio_watcher)(void *user, enum radio_event what, unsigned from, unsigned to,
                               const uint8_t *bytes, unsigned count);
 void radio_watch(struct radio *radio, radio_watcher watcher, void *user);

@@ -9,7 +9,7 @@
 /* ...or after this at the latest. */
 #define PATIENCE_US 2000000
 /* A controller knows what became of a command after this time. */
-#define AIR_PATIENCE_US 600000000
+#define AIR_PATIENCE_US UINT64_C(7200000000)
 
 /* ---- what happens ---- */
 

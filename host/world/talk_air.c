@@ -38,8 +38,8 @@ static void on_nothing(void *user, const uint8_t *bytes, unsigned count)
 static void on_watch(void *user, enum radio_event what, unsigned from, unsigned to,
                      const uint8_t *bytes, unsigned count)
 {
-    static const char *const words[] = {"sent",       "lost",      "collided",
-                                        "came twice", "came late", "damaged"};
+    static const char *const words[] = {"sent",      "lost",    "collided", "came twice",
+                                        "came late", "damaged", "not sent"};
     struct way *way = user;
     struct talk *t = way->talk;
     const struct lex_link *link = t->lx->links->pdata[way->link];
