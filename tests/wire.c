@@ -112,7 +112,7 @@ static void noise_and_losses(void)
     g_byte_array_free(end.got, TRUE);
     g_byte_array_free(again.got, TRUE);
     end = send_all(bytes, 500, 9600, 19200,
-                   (struct faults){BILLION, BILLION / 2, BILLION, 0, false, false, false}, 0, 6);
+                   (struct faults){.noise = BILLION, .lost = BILLION / 2, .twice = BILLION}, 0, 6);
     g_byte_array_free(end.got, TRUE); /* all of it at once ends, too */
 }
 

@@ -30,6 +30,7 @@ struct radio {
     struct node nodes[RADIO_NODES];
     bool deaf[RADIO_NODES][RADIO_NODES];
     unsigned n;
+    GHashTable *pending; /* struct delivery *: on their way */
     struct radio_counts counts;
     radio_watcher watcher; /* NULL: nobody looks on */
     void *watcher_user;
@@ -48,11 +49,14 @@ struct radio *radio_new(struct world *world, uint32_t seed, struct air air)
     r->world = world;
     r->air = air;
     r->draw = draw_from(seed);
+    r->pending = g_hash_table_new_full(NULL, NULL, g_free, NULL);
     return r;
 }
 
 void radio_free(struct radio *r)
 {
+    if (!r) return;
+    g_hash_table_destroy(r->pending);
     g_free(r);
 }
 
@@ -104,7 +108,7 @@ static void on_arrival(void *data, uint32_t unused)
     (void)unused;
     d->radio->counts.delivered++;
     to->heard(to->user, d->packet.bytes, d->packet.count);
-    g_free(d);
+    g_hash_table_remove(d->radio->pending, d);
 }
 
 static void damage(struct radio *r, unsigned from, unsigned to, struct packet *packet)
@@ -125,6 +129,7 @@ static void deliver(struct radio *r, unsigned from, unsigned to, const struct pa
     bool late = draw_happens(&r->draw, r->air.late);
     uint64_t delay = late ? 1 + draw_below(&r->draw, r->air.late_us) : 0;
     *d = (struct delivery){r, to, *packet};
+    g_hash_table_add(r->pending, d);
     damage(r, from, to, &d->packet);
     r->counts.late += late;
     if (late) tell(r, RADIO_LATE, from, to, packet);

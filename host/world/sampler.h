@@ -14,6 +14,10 @@ struct faults {
     unsigned baud;        /* of the sender's end; 0: the device's */
     bool open, crossed;   /* no wire; each end's output at the other's */
     bool no_answers;      /* only the wire to the device is there */
+    bool gone;            /* of a bridge: the other side is out of reach */
+    uint32_t late_us;     /* of a bridge: how long each byte takes through the air... */
+    uint32_t clump_us;    /* ...where they wait for each other so long */
+    uint32_t typing_us;   /* between two bytes of the sender, as somebody types */
 };
 
 struct sampler;

@@ -15,10 +15,40 @@ static uint64_t arrival(struct wire *wire, uint64_t now_us, unsigned baud)
     return wire->free_us;
 }
 
+/* Through a bridge: when the clump that the byte is in is sent, and so much later. */
+static uint64_t through_air(const struct serial *serial)
+{
+    uint64_t now = serial->world->now_us, clump = serial->faults.clump_us;
+    if (clump) now = (now / clump + 1) * clump;
+    return now + serial->faults.late_us;
+}
+
+static bool is_bridged(const struct serial *serial)
+{
+    return serial->draw && (serial->faults.late_us || serial->faults.clump_us);
+}
+
+static void bridge_gives(void *data, uint32_t byte)
+{
+    struct serial *serial = data;
+    if (serial->device && !serial->faults.gone)
+        device_in(serial->device, SIM_RECEIVED, serial->uart, byte);
+}
+
+static void bridge_shows(void *data, uint32_t byte)
+{
+    struct serial *serial = data;
+    if (!serial->faults.gone) serial->on_byte(serial->user, serial, (uint8_t)byte);
+}
+
 static void device_gets(void *user, uint8_t byte, bool fault)
 {
     struct serial *serial = user;
     if (!serial->device) return;
+    if (is_bridged(serial) && !fault) {
+        world_at(serial->world, through_air(serial), bridge_gives, serial, byte);
+        return;
+    }
     device_in(serial->device, fault ? SIM_FAULT : SIM_RECEIVED, serial->uart, byte);
 }
 
@@ -27,7 +57,10 @@ static void terminal_gets(void *user, uint8_t byte, bool fault)
 {
     struct serial *serial = user;
     (void)fault;
-    serial->on_byte(serial->user, serial, byte);
+    if (is_bridged(serial))
+        world_at(serial->world, through_air(serial), bridge_shows, serial, byte);
+    else
+        serial->on_byte(serial->user, serial, byte);
 }
 
 static unsigned sender_baud(const struct serial *serial)
@@ -63,10 +96,20 @@ void serial_free(struct serial *serial)
 
 static void type_next(struct serial *serial);
 
+static void on_next_key(void *data, uint32_t unused)
+{
+    (void)unused;
+    type_next(data);
+}
+
 static void at_device(void *data, uint32_t byte)
 {
     struct serial *serial = data;
-    type_next(serial); /* the wire is free before the device has looked at the byte */
+    if (serial->draw && serial->faults.typing_us)
+        world_at(serial->world, serial->world->now_us + serial->faults.typing_us, on_next_key,
+                 serial, 0);
+    else
+        type_next(serial); /* the wire is free before the device has looked at the byte */
     if (serial->device && !serial->draw)
         device_in(serial->device, SIM_RECEIVED, serial->uart, byte);
 }
@@ -80,7 +123,7 @@ static void type_next(struct serial *serial)
     }
     uint8_t byte = serial->typed->data[serial->typed_begun++];
     const struct faults *faults = &serial->faults;
-    if (serial->draw && !faults->open && !faults->crossed)
+    if (serial->draw && !faults->open && !faults->crossed && !faults->gone)
         sampler_send(serial->at_device, byte, sender_baud(serial), serial->baud, faults,
                      serial->draw);
     world_at(serial->world, arrival(&serial->to_device, serial->world->now_us, sender_baud(serial)),
@@ -103,7 +146,7 @@ static void at_terminal(void *data, uint32_t byte)
 void serial_send(struct serial *serial, uint8_t byte)
 {
     const struct faults *faults = &serial->faults;
-    if (serial->draw && !faults->open && !faults->crossed && !faults->no_answers)
+    if (serial->draw && !faults->open && !faults->crossed && !faults->no_answers && !faults->gone)
         sampler_send(serial->at_terminal, byte, serial->baud, sender_baud(serial), faults,
                      serial->draw);
     world_at(serial->world, arrival(&serial->to_terminal, serial->world->now_us, serial->baud),

@@ -106,7 +106,9 @@ static void until_quiet(struct talk *t)
     t->last_us = t->world->now_us;
     for (;;) {
         bool going = serial->typing || serial->to_device.free_us > t->world->now_us;
-        uint64_t until = going ? UINT64_MAX : MIN(t->last_us + QUIET_US, latest);
+        uint64_t quiet =
+            QUIET_US + 2 * ((uint64_t)serial->faults.late_us + serial->faults.clump_us);
+        uint64_t until = going ? UINT64_MAX : MIN(t->last_us + quiet, latest);
         if (!world_step(t->world, until)) break;
         if (going) t->last_us = t->world->now_us, latest = t->last_us + PATIENCE_US;
         if (device_failure(t->device)) break;
@@ -167,7 +169,7 @@ static void send_packet(struct talk *t, const char *bytes, size_t count)
 }
 
 /* The level at an input pin, from now on. */
-static void set_pin(struct talk *t, unsigned pin, bool high)
+void talk_set_pin(struct talk *t, unsigned pin, bool high)
 {
     struct sim_event event = {SIM_PIN_IN, (uint8_t)pin, 0, high};
     trace_event(t->options->trace, t->world->now_us, event);
@@ -188,7 +190,7 @@ static bool move_link(struct talk *t, const char *line)
                 up != link->state_low ? "high" : "low");
     }
     if (moves) {
-        set_pin(t, link->state_pin, up != link->state_low);
+        talk_set_pin(t, link->state_pin, up != link->state_low);
         until_quiet(t);
     }
     g_strfreev(words);
@@ -210,7 +212,7 @@ static bool move_pin(struct talk *t, const char *line)
     if (level && t->loads)
         loads_push(t->loads, in, on);
     else if (level)
-        set_pin(t, in->pin, on != in->active_low);
+        talk_set_pin(t, in->pin, on != in->active_low);
     if (level) until_quiet(t);
     g_strfreev(words);
     return level;
@@ -347,7 +349,7 @@ static void free_string(void *p)
 
 static void on_load_pin(void *user, uint8_t pin, bool high)
 {
-    set_pin(user, pin, high);
+    talk_set_pin(user, pin, high);
 }
 
 static void on_load(void *user, const char *name, const char *what)
@@ -428,6 +430,8 @@ bool talk(struct lexicon *lx, const struct image *image, const struct talk_optio
                     "# %s %u, simulated: seconds; > said, < answered, = what an output does%s\n",
                     lx->name, lx->version, options->loads ? ", : what hangs on it" : "");
         device_start(t.device, on_out, &t);
+        t.started = true;
+        talk_bridges(&t);
         if (t.loads) loads_begin(t.loads);
         until_quiet(&t);
         enum lex_frame frame = link_at(&t, t.link)->frame;

@@ -61,10 +61,11 @@ struct change {
 static void make_so(struct talk *t, const struct world_link *link)
 {
     struct way *way = talk_way(t, link->link);
-    if (way)
-        radio_air(way->radio, link->air);
-    else
-        serial_faults(t->serials->pdata[link->link], &link->faults, &t->draw);
+    if (way) radio_air(way->radio, link->air);
+    if (!way) serial_faults(t->serials->pdata[link->link], &link->faults, &t->draw);
+    const struct lex_link *of = t->lx->links->pdata[link->link];
+    if (of->medium == LEX_BRIDGE && of->state_pin != LEX_NO_PIN && t->started)
+        talk_set_pin(t, of->state_pin, link->faults.gone == of->state_low);
 }
 
 static void on_change(void *data, uint32_t unused)
@@ -72,7 +73,6 @@ static void on_change(void *data, uint32_t unused)
     struct change *change = data;
     (void)unused;
     make_so(change->talk, &change->link);
-    g_free(change);
 }
 
 static void begin_way(struct talk *t, const struct world_link *link)
@@ -106,6 +106,7 @@ void talk_begin_world(struct talk *t)
 {
     const struct world_file *file = t->options->world;
     t->ways = g_ptr_array_new();
+    t->changes = g_ptr_array_new_with_free_func(g_free);
     if (!file) return;
     t->draw = draw_from(file->seed);
     for (unsigned i = 0; i < file->controllers->len; i++) {
@@ -126,6 +127,7 @@ void talk_begin_world(struct talk *t)
         }
         struct change *change = g_new(struct change, 1);
         *change = (struct change){t, *link};
+        g_ptr_array_add(t->changes, change);
         world_at(t->world, link->at_us, on_change, change, 0);
     }
 }
@@ -140,4 +142,14 @@ void talk_end_world(struct talk *t)
         g_free(way);
     }
     g_ptr_array_free(t->ways, TRUE);
+    g_ptr_array_free(t->changes, TRUE);
+}
+
+void talk_bridges(struct talk *t)
+{
+    const struct world_file *file = t->options->world;
+    for (unsigned i = 0; file && i < file->links->len; i++) {
+        const struct world_link *link = &g_array_index(file->links, struct world_link, i);
+        if (!link->at_us) make_so(t, link);
+    }
 }

@@ -26,13 +26,18 @@ struct talk {
     struct loads *loads; /* NULL: the pins are all there is */
     struct draw draw;    /* of what the world does to the links */
     GPtrArray *ways;     /* struct way *: of the links on the air */
+    GPtrArray *changes;  /* struct change *: what will be so */
     GPtrArray *serials;  /* struct serial *, by link */
     GPtrArray *heard;    /* GString *, by link: the line that is coming in */
     struct ramp ramp;
     char *typed; /* on a link for people: what comes back first, and is not told */
     unsigned link;
     uint64_t last_us; /* last byte on the link */
+    bool started;     /* the device is switched on */
 };
+
+/* talk.c: the level at an input pin, from now on. */
+void talk_set_pin(struct talk *t, unsigned pin, bool high);
 
 /* talk_print.c */
 /* The time, a mark, and whom it is about. */
@@ -65,5 +70,7 @@ struct way *talk_way(const struct talk *t, unsigned link);
 /* What is so from the start, and what will be. */
 void talk_begin_world(struct talk *t);
 void talk_end_world(struct talk *t);
+/* The state pins of bridges are as the world file says; after the device was switched on. */
+void talk_bridges(struct talk *t);
 
 #endif

@@ -82,6 +82,37 @@ static bool read_late(struct statement *st, void *target)
     return true;
 }
 
+static bool read_us(struct statement *st, const char *what, uint32_t *us)
+{
+    uint32_t ms;
+    if (!statement_time(st, what, 1, 60000, &ms)) return false;
+    *us = ms * 1000;
+    return true;
+}
+
+static bool read_typing(struct statement *st, void *target)
+{
+    return read_us(st, "the time between two keys",
+                   &((struct world_link *)target)->faults.typing_us);
+}
+
+static bool read_latency(struct statement *st, void *target)
+{
+    return read_us(st, "how long a byte takes", &((struct world_link *)target)->faults.late_us);
+}
+
+static bool read_clumps(struct statement *st, void *target)
+{
+    return read_us(st, "how long bytes wait for each other",
+                   &((struct world_link *)target)->faults.clump_us);
+}
+
+static bool read_gone(struct statement *st, void *target)
+{
+    (void)st;
+    return ((struct world_link *)target)->faults.gone = true;
+}
+
 static bool read_open(struct statement *st, void *target)
 {
     (void)st;
@@ -103,10 +134,19 @@ static bool read_no(struct statement *st, void *target)
     return ((struct world_link *)target)->faults.no_answers = true;
 }
 
-static const struct attribute cable[] = {{"baud", 0, read_baud}, {"noise", 0, read_noise},
-                                         {"lost", 0, read_lost}, {"twice", 0, read_byte_twice},
-                                         {"open", 0, read_open}, {"crossed", 0, read_crossed},
-                                         {"no", 0, read_no},     {NULL, 0, NULL}};
+#define BRIDGE (1u << LEX_BRIDGE)
+static const struct attribute cable[] = {{"baud", 0, read_baud},
+                                         {"noise", 0, read_noise},
+                                         {"lost", 0, read_lost},
+                                         {"twice", 0, read_byte_twice},
+                                         {"open", 0, read_open},
+                                         {"crossed", 0, read_crossed},
+                                         {"no", 0, read_no},
+                                         {"typing", 0, read_typing},
+                                         {"latency", BRIDGE, read_latency},
+                                         {"clumps", BRIDGE, read_clumps},
+                                         {"gone", BRIDGE, read_gone},
+                                         {NULL, 0, NULL}};
 
 static const struct attribute air[] = {
     {"bits", 0, read_bits}, {"loss", 0, read_loss},     {"twice", 0, read_twice},
@@ -162,12 +202,15 @@ static void read_link_of(struct statement *st, unsigned media, const struct attr
 {
     struct target *t = st->lx->target;
     unsigned number = 0;
-    if (!named_link(st, media, &number)) return;
+    const struct lex_link *named = named_link(st, media, &number);
+    if (!named) return;
     struct world_link link = last_of(t->file, number);
     link.at_us = t->at_us;
     link.is_air = known == air;
-    link.faults.open = link.faults.crossed = link.faults.no_answers = false;
-    if (!statement_attributes(st, known, 0, link.is_air ? "air" : "cable", &link)) return;
+    link.faults.open = link.faults.crossed = link.faults.no_answers = link.faults.gone = false;
+    if (!statement_attributes(st, known, named->medium,
+                              link.is_air ? "air" : lex_media[named->medium], &link))
+        return;
     g_free(statement_title(st));
     g_array_append_val(t->file->links, link);
 }
