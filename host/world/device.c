@@ -28,7 +28,7 @@ struct device {
     /* the tables */
     const struct lexicon *lx;
     struct sim_board board;
-    struct rlx_device core;
+    struct rlx_device core, fresh; /* fresh: as it is before it starts */
     struct rlx_link *links;
     struct rlx_output *outputs;
     struct rlx_input *inputs;
@@ -42,7 +42,8 @@ struct device {
     uint8_t n_links;
 
     /* the program */
-    pid_t pid; /* 0: none */
+    char *program; /* NULL: none */
+    pid_t pid;     /* 0: it does not run */
     int socket;
 };
 
@@ -181,6 +182,7 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
         .port = &device->board,
         .user = device,
     };
+    device->fresh = device->core;
     if (n > SIM_UARTS) {
         g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
                     "the simulated board has %d UARTs, not %u", SIM_UARTS, n);
@@ -201,12 +203,31 @@ static const char *refusal(int error)
     }
 }
 
-static void start_tables(struct device *device)
+/* Links with nothing in them but where their memory is. */
+static void clear_links(struct device *device)
 {
+    for (unsigned i = 0; i < device->n_links; i++) {
+        struct rlx_sender *senders = device->senders[i];
+        if (senders) memset(senders, 0, 32 * sizeof *senders);
+        if (device->told[i])
+            memset(device->told[i], 0, device->lx->events->len * sizeof *device->told[i]);
+        device->links[i] = (struct rlx_link){
+            .buffer = device->buffers[i], .senders = senders, .told = device->told[i]};
+    }
+}
+
+static void start_tables(struct device *device, enum rlx_reset cause)
+{
+    clear_links(device);
+    memset(device->outputs, 0, device->lx->outputs->len * sizeof *device->outputs);
+    memset(device->inputs, 0, device->lx->inputs->len * sizeof *device->inputs);
+    memset(device->routines, 0, device->lx->routines->len * sizeof *device->routines);
+    device->core = device->fresh;
     device->board.interrupts =
         (struct sim_interrupts){device, on_receive, on_transmit, on_packet, on_fault};
-    sim_board_init(&device->board, table_sink, device, device->start_ms, RLX_RESET_POWER);
-    int error = rlx_init(&device->core, RLX_RESET_POWER);
+    sim_board_init(&device->board, table_sink, device, device->start_ms, cause);
+    device->board.nv_kept = true;
+    int error = rlx_init(&device->core, cause);
     if (error)
         fail(device, "rlx_init() refused the image: %s", refusal(error));
     else
@@ -278,33 +299,52 @@ static void listen_to(struct device *device)
     }
 }
 
-struct device *device_of_program(struct world *world, const char *program, uint32_t start_ms,
-                                 GError **error)
+/* Begins the program, with one end of a socket pair; false: it could not. */
+static bool begin_program(struct device *device)
 {
     int pair[2];
     char fd[16];
-    if (access(program, X_OK) != 0) {
-        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_NOENT, "%s: %s", program, strerror(errno));
-        return NULL;
-    }
     if (socketpair(AF_UNIX, SOCK_STREAM, 0, pair) != 0) {
-        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "socketpair: %s", strerror(errno));
-        return NULL;
+        fail(device, "socketpair: %s", strerror(errno));
+        return false;
     }
-    struct device *device = g_new0(struct device, 1);
-    device->world = world;
-    device->start_ms = start_ms;
     device->socket = pair[0];
     device->pid = fork();
     if (device->pid == 0) {
         close(pair[0]);
         g_snprintf(fd, sizeof fd, "%d", pair[1]);
         setenv(SIM_WORLD_FD, fd, 1);
-        execl(program, program, (char *)NULL);
+        execl(device->program, device->program, (char *)NULL);
         _exit(127);
     }
     close(pair[1]);
-    return device;
+    return true;
+}
+
+static void end_program(struct device *device)
+{
+    if (!device->pid) return;
+    close(device->socket);
+    kill(device->pid, SIGTERM);
+    waitpid(device->pid, NULL, 0);
+    device->pid = 0;
+}
+
+struct device *device_of_program(struct world *world, const char *program, uint32_t start_ms,
+                                 GError **error)
+{
+    if (access(program, X_OK) != 0) {
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_NOENT, "%s: %s", program, strerror(errno));
+        return NULL;
+    }
+    struct device *device = g_new0(struct device, 1);
+    device->world = world;
+    device->start_ms = start_ms;
+    device->program = g_strdup(program);
+    if (begin_program(device)) return device;
+    g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "%s", device->failure);
+    device_free(device);
+    return NULL;
 }
 
 /* ---- both ---- */
@@ -314,7 +354,7 @@ static void run(struct device *device)
     uint64_t now = device->world->now_us, rest = now % 1000000;
     if (device->failure) return;
     device->board.now_us = now;
-    if (!device->pid) {
+    if (!device->program) {
         run_tables(device);
     } else if (give(device,
                     (struct sim_event){SIM_RUN, (uint8_t)(rest / 65536), (uint16_t)(rest % 65536),
@@ -323,21 +363,36 @@ static void run(struct device *device)
     }
 }
 
+static void start(struct device *device, enum rlx_reset cause)
+{
+    struct sim_event power = {SIM_POWER, (uint8_t)cause, 0, device->start_ms};
+    if (!device->program)
+        start_tables(device, cause);
+    else if (give(device, power))
+        listen_to(device);
+}
+
 void device_start(struct device *device, device_out out, void *user)
 {
     device->out = out;
     device->user = user;
-    if (!device->pid)
-        start_tables(device);
-    else if (give(device, (struct sim_event){SIM_POWER, RLX_RESET_POWER, 0, device->start_ms}))
-        listen_to(device);
+    start(device, RLX_RESET_POWER);
+}
+
+void device_reset(struct device *device, enum rlx_reset cause)
+{
+    if (device->failure) return;
+    end_program(device);
+    device->wake++; /* what it slept for is forgotten */
+    device->start_ms = (uint32_t) - (device->world->now_us / 1000); /* its clock begins with 0 */
+    if (!device->program || begin_program(device)) start(device, cause);
 }
 
 void device_in(struct device *device, enum sim_kind kind, uint8_t index, uint32_t value)
 {
     struct sim_event event = {(uint8_t)kind, index, 0, value};
     if (device->failure) return;
-    if (!device->pid)
+    if (!device->program)
         sim_board_in(&device->board, event);
     else if (!give(device, event))
         return;
@@ -354,7 +409,7 @@ void device_packet(struct device *device, uint8_t index, const uint8_t *bytes, u
 {
     for (unsigned i = 0; i <= count && !device->failure; i++) {
         struct sim_event event = {SIM_PACKET_IN, index, 0, i < count ? bytes[i] : 256u};
-        if (!device->pid)
+        if (!device->program)
             sim_board_in(&device->board, event);
         else if (!give(device, event))
             return;
@@ -370,11 +425,8 @@ const char *device_failure(const struct device *device)
 void device_free(struct device *device)
 {
     if (!device) return;
-    if (device->pid) {
-        close(device->socket);
-        kill(device->pid, SIGTERM);
-        waitpid(device->pid, NULL, 0);
-    }
+    end_program(device);
+    g_free(device->program);
     for (unsigned i = 0; device->buffers && i < device->n_links; i++) {
         g_free(device->buffers[i]);
         g_free(device->senders[i]);

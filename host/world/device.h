@@ -25,6 +25,9 @@ struct device *device_of_program(struct world *world, const char *program, uint3
 /* Switches it on. Before this, everything that listens must be in place. */
 void device_start(struct device *device, device_out out, void *user);
 
+/* The chip starts anew, now, for this reason: nothing but its non-volatile memory is as it was. */
+void device_reset(struct device *device, enum rlx_reset cause);
+
 /* Something comes in, now: SIM_RECEIVED, SIM_SENT, SIM_PIN_IN. */
 void device_in(struct device *device, enum sim_kind kind, uint8_t index, uint32_t value);
 

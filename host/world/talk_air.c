@@ -75,6 +75,23 @@ static void on_change(void *data, uint32_t unused)
     make_so(change->talk, &change->link);
 }
 
+static void on_reset(void *data, uint32_t cause)
+{
+    static const char *const causes[] = {
+#define NAME(id, name) name,
+        RLX_RESETS(NAME)
+#undef NAME
+    };
+    struct talk *t = data;
+    trace_text(t->options->trace, t->world->now_us, "reset", t->lx->name, causes[cause],
+               strlen(causes[cause]));
+    if (!t->options->plain) {
+        talk_stamp(t, '!', "reset");
+        fprintf(t->out, "%s\n", causes[cause]);
+    }
+    device_reset(t->device, (enum rlx_reset)cause);
+}
+
 static void begin_way(struct talk *t, const struct world_link *link)
 {
     if (talk_way(t, link->link)) return;
@@ -129,6 +146,10 @@ void talk_begin_world(struct talk *t)
         *change = (struct change){t, *link};
         g_ptr_array_add(t->changes, change);
         world_at(t->world, link->at_us, on_change, change, 0);
+    }
+    for (unsigned i = 0; i < file->resets->len; i++) {
+        const struct world_reset *reset = &g_array_index(file->resets, struct world_reset, i);
+        world_at(t->world, reset->at_us, on_reset, t, reset->cause);
     }
 }
 

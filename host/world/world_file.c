@@ -285,6 +285,25 @@ static const struct lex_statement_kind kinds[] = {
     {"air", read_air},     {"controller", read_controller},
     {"after", read_after}, {NULL, NULL}};
 
+/* reset [CAUSE] */
+static void read_reset(struct statement *st, uint64_t at_us)
+{
+    static const char *const causes[] = {
+#define NAME(id, name) name,
+        RLX_RESETS(NAME)
+#undef NAME
+            NULL};
+    struct target *t = st->lx->target;
+    struct world_reset reset = {.at_us = at_us};
+    unsigned cause = RLX_RESET_POWER;
+    if (statement_peek(st)->kind == TOKEN_WORD &&
+        !statement_one_of(st, "why it starts anew", causes, &cause))
+        return;
+    reset.cause = (enum rlx_reset)cause;
+    g_free(statement_title(st));
+    g_array_append_val(t->file->resets, reset);
+}
+
 /* after T cable ..., air ... */
 static void read_after(struct statement *st)
 {
@@ -297,8 +316,11 @@ static void read_after(struct statement *st)
         read_cable(st);
     else if (token->kind == TOKEN_WORD && !strcmp(token->text, "air"))
         read_air(st);
+    else if (token->kind == TOKEN_WORD && !strcmp(token->text, "reset"))
+        read_reset(st, t->at_us);
     else
-        lex_fault(st->lx, token->place, "expected 'cable' or 'air' and what is so from then on");
+        lex_fault(st->lx, token->place,
+                  "expected 'cable' or 'air' and what is so from then on, or 'reset'");
     t->at_us = 0;
 }
 
@@ -318,6 +340,7 @@ struct world_file *world_file_read(const char *name, const struct lexicon *lx, G
     file->lx = lx;
     file->links = g_array_new(FALSE, FALSE, sizeof(struct world_link));
     file->controllers = g_array_new(FALSE, FALSE, sizeof(struct world_controller));
+    file->resets = g_array_new(FALSE, FALSE, sizeof(struct world_reset));
     g_array_set_clear_func(file->controllers, clear_controller);
     file->read = lex_read_other(name, text, size, kinds, &target);
     file->read->target = NULL;
@@ -329,6 +352,7 @@ void world_file_free(struct world_file *file)
     if (!file) return;
     g_array_free(file->links, TRUE);
     g_array_free(file->controllers, TRUE);
+    g_array_free(file->resets, TRUE);
     lexicon_free(file->read);
     g_free(file);
 }

@@ -4,11 +4,13 @@
  *     air skiff  bits 50000  loss 20%  twice 10%  late 20% by 60ms  errors 1/10000  duty 1%
  *     controller shore on skiff  from 1  tries 4  pause 200ms
  *     after 10s  cable bench  noise 0%
+ *     after 12s  reset brownout
  * docs/world.md tells it. */
 #ifndef WORLD_FILE_H
 #define WORLD_FILE_H
 
 #include "lexicon.h"
+#include "rlx/error.h"
 #include "radio.h"
 #include "sampler.h"
 
@@ -26,10 +28,17 @@ struct world_controller {
     uint32_t pause_ms;
 };
 
+/* The device starts anew. */
+struct world_reset {
+    uint64_t at_us;
+    enum rlx_reset cause;
+};
+
 struct world_file {
     uint32_t seed;
     GArray *links;       /* struct world_link, in the order of the file */
     GArray *controllers; /* struct world_controller */
+    GArray *resets;      /* struct world_reset */
     const struct lexicon *lx;
     struct lexicon *read; /* whose faults are those of the file */
 };
