@@ -129,6 +129,14 @@ static void until_said(struct talk *t)
     }
 }
 
+/* The same on every link: for what was said on another one. */
+static void until_all_quiet(struct talk *t)
+{
+    unsigned link = t->link;
+    for (t->link = 0; t->link < t->serials->len; t->link++) until_quiet(t);
+    t->link = link;
+}
+
 static void type(struct talk *t, const char *bytes, size_t count)
 {
     serial_type(t->serials->pdata[t->link], (const uint8_t *)bytes, count);
@@ -232,6 +240,23 @@ static bool break_load(struct talk *t, const char *line)
     return true;
 }
 
+/* "! press feed", "! release feed", "! slide glow 40": somebody at a handset. False: something
+ * else. */
+static bool use_handset(struct talk *t, const char *line)
+{
+    char **words = g_strsplit(line, " ", 4);
+    unsigned n = g_strv_length(words);
+    bool down = n == 3 && !strcmp(words[1], "press");
+    bool up = n == 3 && !strcmp(words[1], "release");
+    bool slides = n == 4 && !strcmp(words[1], "slide");
+    bool done = !strcmp(words[0] ? words[0] : "", "!") &&
+                ((down || up) ? talk_press(t, words[2], down)
+                              : slides && talk_slide(t, words[2], words[3]));
+    if (done) until_all_quiet(t);
+    g_strfreev(words);
+    return done;
+}
+
 /* What ends a frame that is no line: its last character, or what fills it. */
 static void type_end(struct talk *t, const struct lex_link *link, size_t count)
 {
@@ -313,10 +338,10 @@ static void converse(struct talk *t, FILE *in)
         if (count && line[count - 1] == '\n') count--;
         if (count && line[count - 1] == '\r') count--;
         line[count] = 0;
-        bool done =
-            let_pass(t, line) || move_link(t, line) || move_pin(t, line) || break_load(t, line);
+        bool done = let_pass(t, line) || move_link(t, line) || move_pin(t, line) ||
+                    break_load(t, line) || use_handset(t, line);
         if (!done && g_str_has_prefix(line, "! "))
-            g_printerr("%s: \"%s\": no input goes on or off, no link up or down by that%s\n",
+            g_printerr("%s: \"%s\": no input, link, button or slider moves by that%s\n",
                        g_get_prgname(), line, t->loads ? ", and no load breaks" : "");
         else if (!done)
             type_line(t, line, (size_t)count);
@@ -382,6 +407,7 @@ static bool begin(struct talk *t, const struct image *image, GError **error)
         g_ptr_array_add(t->serials, serial);
         g_ptr_array_add(t->heard, g_string_new(NULL));
     }
+    talk_begin_handsets(t);
     talk_begin_world(t);
     return true;
 }
@@ -394,6 +420,7 @@ static void end(struct talk *t)
     }
     g_free(t->typed);
     if (t->ways) talk_end_world(t);
+    if (t->presses) g_ptr_array_free(t->presses, TRUE);
     device_free(t->device);
     loads_free(t->loads);
     g_ptr_array_free(t->serials, TRUE);

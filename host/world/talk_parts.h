@@ -27,6 +27,7 @@ struct talk {
     struct draw draw;    /* of what the world does to the links */
     GPtrArray *ways;     /* struct way *: of the links on the air */
     GPtrArray *changes;  /* struct change *: what will be so */
+    GPtrArray *presses;  /* struct press *: the buttons of all handsets */
     GPtrArray *serials;  /* struct serial *, by link */
     GPtrArray *heard;    /* GString *, by link: the line that is coming in */
     struct ramp ramp;
@@ -72,5 +73,13 @@ void talk_begin_world(struct talk *t);
 void talk_end_world(struct talk *t);
 /* The state pins of bridges are as the world file says; after the device was switched on. */
 void talk_bridges(struct talk *t);
+
+/* talk_handset.c */
+void talk_begin_handsets(struct talk *t);
+/* A button goes down or up, a slider to a value. False: there is none of that name. */
+bool talk_press(struct talk *t, const char *name, bool down);
+bool talk_slide(struct talk *t, const char *name, const char *value);
+/* What came over a link may light a lamp. */
+void talk_lamps(struct talk *t, unsigned link, const char *text, size_t count);
 
 #endif

@@ -38,6 +38,7 @@ void talk_said(struct talk *t, unsigned link, char mark, const char *text, size_
     if (t->options->plain) return;
     talk_stamp(t, mark, l->name);
     talk_text(t, text, count);
+    if (mark == '<') talk_lamps(t, link, text, count);
 }
 
 static const struct lex_output *output_at(const struct talk *t, bool pwm, unsigned pin)
