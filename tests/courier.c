@@ -121,8 +121,14 @@ static void what_is_no_answer(void)
     CHECK_INT(rlx_courier_say(&d->courier, longer), -RLX_ERR_LONG);
     g_free(longest);
     g_free(longer);
-    d->courier.tries = 0;
-    CHECK_INT(rlx_courier_init(&d->courier, 0), -RLX_ERR_RANGE);
+    const struct rlx_courier right = d->courier;
+    struct rlx_courier wrong[9];
+    for (unsigned i = 0; i < G_N_ELEMENTS(wrong); i++) wrong[i] = right;
+    wrong[0].tries = 0, wrong[1].tries = 21, wrong[2].pause_ms = 0, wrong[3].pause_ms = 10001;
+    wrong[4].to = 255, wrong[5].from = 0, wrong[6].from = 33, wrong[7].n_errands = 0;
+    wrong[8].errands = NULL;
+    for (unsigned i = 0; i < G_N_ELEMENTS(wrong); i++)
+        CHECK_INT(rlx_courier_init(&wrong[i], 0), -RLX_ERR_RANGE);
     desk_free(d);
 }
 

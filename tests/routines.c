@@ -6,6 +6,7 @@
 #include "harness.h"
 #include "lines.h"
 #include "rig.h"
+#include "rlx/drive.h"
 
 static void asked_at_each_millisecond(void)
 {
@@ -70,6 +71,30 @@ static void a_step_that_fails(void)
                "<ok dusk\n<ev dawn stopped"); /* it has an output of dawn: that one ends */
     CHECK_TALK(rig, 0, "dawn?", "ok dawn off");
     CHECK_INT(rig->calls, 1);
+    rig_free(rig);
+}
+
+/* A group waits as long as the last one of it. */
+static void groups_that_wait(void)
+{
+    struct rig *rig = rig_of_text(
+        "lexicon x 1\nbuilt-in state\noutput a relay pin 1 safe off least on 1s off 2s\n"
+        "output b relay pin 2 safe off least on 500ms\noutput c led pin 3\n"
+        "output all group of a, b, c\ncommand all {on|off|toggle} => all\n"
+        "command few {set a|b|c} => all\ncommand b {on|off} => b\n"
+        "link l serial 9600 frame line\n");
+    rig_wait(rig, 2500);
+    CHECK_TALK(rig, 0, "b on", "ok b on");
+    CHECK_TALK(rig, 0, "all on", "ok all on");
+    CHECK_TALK(rig, 0, "all on", "ok all on already");
+    CHECK_TALK(rig, 0, "few c", "ok few c waiting 998ms");
+    CHECK_TALK(rig, 0, "all?", "ok all c");
+    CHECK_INT(rig->board.level[1] + rig->board.level[2], 2);
+    rig_wait(rig, 1000);
+    CHECK_INT(rig->board.level[1] + rig->board.level[2], 0);
+    CHECK_TALK(rig, 0, "few a+b+c", "ok few a+b+c waiting 1996ms");
+    CHECK_INT(rlx_output_switch(&rig->device, 3, RLX_OFF), RLX_WAITS); /* b rests */
+    CHECK_INT(rlx_output_level(&rig->device, 3, 5), -RLX_ERR_FAILED);
     rig_free(rig);
 }
 
@@ -151,5 +176,6 @@ static const struct test_case cases[] = {
     {"P11: late polls", late_polls},
     {"a step that fails", a_step_that_fails},
     {"P5: what ends a routine, and what does not", random_lines},
+    {"groups that wait", groups_that_wait},
 };
 TEST_MAIN(cases)

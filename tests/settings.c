@@ -201,6 +201,70 @@ static void rubbish(void)
     rig_free(rig);
 }
 
+/* A record with a right check, as rubbish never has one. */
+static void put_record(struct rig *rig, unsigned at, uint8_t setting, const char *bytes,
+                       uint8_t count)
+{
+    uint8_t record[64] = {setting, count};
+    uint16_t crc = 0xFFFF;
+    memcpy(record + 2, bytes, MIN(count, 32));
+    for (unsigned i = 0; i < count + 2u; i++)
+        for (int bit = 7; bit >= 0; bit--)
+            crc = (uint16_t)(((crc >> 15 ^ record[i] >> bit) & 1) ? (unsigned)crc << 1 ^ 0x1021u
+                                                                  : (unsigned)crc << 1);
+    record[count + 2] = (uint8_t)crc;
+    record[count + 3] = (uint8_t)(crc >> 8);
+    memcpy(rig->board.nv + at, record, count + 4u);
+}
+
+/* What it holds is taken only where the slot takes it. */
+static void records_that_fit_no_slot(void)
+{
+    static const struct {
+        uint8_t setting;
+        const char *bytes;
+        uint8_t count;
+        const char *asked, *told;
+    } cases[] = {
+        {2, "\x65\0\0\0", 4, "night?", "ok night 5"},       /* 101 % */
+        {2, "\xFF\xFF\xFF\xFF", 4, "night?", "ok night 5"}, /* -1 */
+        {2, "\x64\0\0", 3, "night?", "ok night 5"},         /* three bytes */
+        {2, "\x64\0\0\0", 4, "night?", "ok night 100"},     /* this one is right */
+        {0, "\2\0\0\0", 4, "dimming?", "ok dimming eye"},   /* no such word */
+        {0, "\0\0\0\0", 4, "dimming?", "ok dimming linear"},
+        {5, "\x08\0\0\0", 4, "days?", "ok days mon+fri"}, /* no such bit */
+        {5, "\6\0\0\0", 4, "days?", "ok days wed+fri"},
+        {1, "123456789012345678901", 21, "phones?", "ok phones \"+15550142\""}, /* too long */
+        {1, "a\nb", 3, "phones?", "ok phones \"+15550142\""},
+        {1, "a\x7F", 2, "phones?", "ok phones \"+15550142\""},
+        {1, "a\"b", 3, "phones?", "ok phones \"+15550142\""},
+        {1, "abc", 3, "phones?", "ok phones \"abc\""},
+        {7, "\1\0\0\0", 4, "night?", "ok night 5"}, /* no such setting */
+    };
+    for (unsigned i = 0; i < G_N_ELEMENTS(cases); i++) {
+        struct rig *rig = rig_fresh();
+        say(rig, 2, 2);
+        rig_wait(rig, 100); /* the area is whole, and has the layout */
+        unsigned base = rig->board.nv[8] != 0xFF ? 0 : 256;
+        memset(rig->board.nv + base + 16, 0xFF, 240);
+        put_record(rig, base + 16, cases[i].setting, cases[i].bytes, cases[i].count);
+        restart(rig, 0);
+        CHECK_TALK(rig, 0, cases[i].asked, cases[i].told);
+        rig_free(rig);
+    }
+}
+
+static void no_memory(void)
+{
+    struct rig *rig = rig_fresh();
+    rig->board.nv_absent = true;
+    restart(rig, 0);
+    CHECK_TALK(rig, 0, "night 7", "ok night 7");
+    rig_wait(rig, 100);
+    CHECK_TALK(rig, 0, "night?", "ok night 7 unsaved");
+    rig_free(rig);
+}
+
 /* What another version of the lexicon kept is not taken for this one's. */
 static void another_layout(void)
 {
@@ -252,6 +316,8 @@ static const struct test_case cases[] = {
     {"P7: a slow memory, and one that fails", slow_and_failing},
     {"P5: rubbish", rubbish},
     {"another layout", another_layout},
+    {"P5: records that fit no slot", records_that_fit_no_slot},
+    {"P7: no memory at all", no_memory},
     {"what they are for", used},
 };
 TEST_MAIN(cases)

@@ -18,6 +18,7 @@ void sim_board_init(struct sim_board *board, sim_sink sink, void *sink_user, uin
     memset(board->nv, 0xFF, sizeof board->nv);
     if (was.nv_kept) memcpy(board->nv, was.nv, sizeof board->nv);
     board->nv_kept = was.nv_kept;
+    board->nv_absent = was.nv_absent;
     board->nv_slow = was.nv_slow;
     board->nv_left = was.nv_left;
     board->interrupts = interrupts;
@@ -131,7 +132,7 @@ static bool nv_has(size_t offset, size_t count)
 bool rlx_port_nv_read(void *port, uint16_t offset, uint8_t *bytes, uint8_t count)
 {
     struct sim_board *board = port;
-    if (!nv_has(offset, count)) return false;
+    if (!nv_has(offset, count) || board->nv_absent) return false;
     memcpy(bytes, board->nv + offset, count);
     return true;
 }

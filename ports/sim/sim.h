@@ -66,6 +66,7 @@ struct sim_board {
     uint8_t nv[4096];
     bool nv_kept;     /* as it was before the board was switched on */
     bool nv_fails;    /* what is told it from now on */
+    bool nv_absent;   /* there is none */
     unsigned nv_busy; /* so often it is asked in vain whether it has finished */
     unsigned nv_slow; /* what that begins with */
     unsigned nv_left; /* bytes written or erased up to a power cut; 0: none comes */
