@@ -81,7 +81,11 @@ int verb_talk(int argc, char **argv)
             "Sends each line of the input as somebody would type it, with what ends a frame "
             "on that link;\nprints virtual time in seconds, what was sent (>), what came "
             "back (<) and what the outputs did\n(=). A line \"~ 2s\" lets so much time go "
-            "by.\n\n"
+            "by; \"! upper on\" moves an input's pin, \"! up LINK\"\nand \"! down LINK\" a state "
+            "pin, \"! press BUTTON\", \"! release BUTTON\" and \"! slide SLIDER 40\"\na handset; "
+            "with "
+            "--loads \"! jam gate\", \"! weld pump\", \"! dead lamp\", \"! stick upper\", \"! cut "
+            "upper\"\nand \"! mend NAME\" break things and mend them.\n\n"
             "Example:\n  echo 'pump off' | rlx talk examples/tide_tank/tidetank.lexicon\n",
             1))
         return 2;
