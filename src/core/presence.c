@@ -8,7 +8,8 @@
 static rlx_rom presence_of(const struct rlx_device *d, uint8_t link)
 {
     rlx_rom more = rlx_more(d, d->rows + link * RLX_LNK_ROW);
-    uint16_t at = more ? RLX_ROM16(more + RLX_MORE_PRESENCE) : 0;
+    uint16_t at = 0;
+    if (more) at = RLX_ROM16(more + RLX_MORE_PRESENCE);
     return at ? d->image + at : 0;
 }
 
