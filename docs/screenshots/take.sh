@@ -30,7 +30,9 @@ shot talk "say 'rlx talk $tank <examples/tide_tank/conversation.txt'"
 header=examples/header_tank
 shot told "say 'rlx talk --firmware build/release/bin/header_tank $header/header_tank.lexicon <$header/conversation.txt'"
 moves=examples/sluice
-shot moves "say 'rlx talk --loads $moves/sluice.lexicon <$moves/conversation.txt'"
+shot moves "say 'rlx talk --loads $moves/sluice.lexicon <$moves/conversation.txt | sed 2,10d | head -n 50'"
+air=examples/nothing_works
+shot air "cd $air; say 'cat far.world'; echo; say \"printf 'pump on\\nglow 40\\nglow 7\\n' | rlx talk --world far.world --link skiff bench.lexicon\"; echo; say \"printf 'pump on\\n~ 2s\\nheard\\nstats\\npump on\\n' | rlx talk --world slower.world bench.lexicon\""
 cat >/tmp/faulty.lexicon <<'EOF'
 lexicon tidetank 1  "Tide tank, oyster nursery"
 letters any-case    shorten 3

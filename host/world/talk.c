@@ -454,8 +454,9 @@ bool talk(struct lexicon *lx, const struct image *image, const struct talk_optio
     if (begin(&t, image, error)) {
         if (!options->plain)
             fprintf(out,
-                    "# %s %u, simulated: seconds; > said, < answered, = what an output does%s\n",
-                    lx->name, lx->version, options->loads ? ", : what hangs on it" : "");
+                    "# %s %u, simulated: seconds; > said, < answered, = what an output does%s%s\n",
+                    lx->name, lx->version, options->loads ? ", : what hangs on it" : "",
+                    options->world ? ", x what became of it, @ what a controller knows" : "");
         device_start(t.device, on_out, &t);
         t.started = true;
         talk_bridges(&t);

@@ -156,7 +156,7 @@ void talk_tell_ramp(struct talk *t)
     struct ramp ramp = t->ramp;
     t->ramp = (struct ramp){.step = {.kind = SIM_SLEEP}};
     if (ramp.held > 1)
-        fprintf(t->out, "            .  ... %u step%s\n", ramp.held - 1, ramp.held > 2 ? "s" : "");
+        fprintf(t->out, "             .  ... %u step%s\n", ramp.held - 1, ramp.held > 2 ? "s" : "");
     if (ramp.held) print_step(t, ramp.at_us, ramp.step);
 }
 
