@@ -131,8 +131,35 @@ static void odd_ends(void)
     rig_free(rig);
 }
 
+/* Where nothing sees an end, the time that it was driven tells where it is. */
+static void places(void)
+{
+    for (unsigned late = 0; late < 2; late++) {
+        struct rig *rig = rig_started(LEXICONS "/gate.lexicon", late ? UINT32_MAX - 7000 : 0);
+        CHECK_TALK(rig, 0, "lid?", "ok lid stop"); /* nobody knows where */
+        CHECK_TALK(rig, 0, "lid open", "ok lid open");
+        rig_wait(rig, 5400);
+        CHECK_TALK(rig, 0, "lid?", "ok lid open");
+        CHECK_TALK(rig, 0, "lid open", "ok lid open already");
+        CHECK_TALK(rig, 0, "lid close", "ok lid close");
+        rig_wait(rig, 2000);
+        CHECK_TALK(rig, 0, "lid?", "ok lid closing 59%");
+        CHECK_TALK(rig, 0, "lid stop", "ok lid stop");
+        CHECK_TALK(rig, 0, "lid?", "ok lid stop 59%");
+        CHECK_TALK(rig, 0, "lid open", "ok lid open waiting 298ms");
+        rig_wait(rig, 400);
+        CHECK_TALK(rig, 0, "lid?", "ok lid opening 62%");
+        rig_forget(rig);
+        rig_wait(rig, 2300); /* what was left, and a sixteenth of its way more */
+        CHECK_TEXT(rig->sent[0]->str, "ev lid open\r\n");
+        CHECK_TALK(rig, 0, "lid?", "ok lid open");
+        rig_free(rig);
+    }
+}
+
 static const struct test_case cases[] = {
     {"P6: random moves, judged at the pins", random_moves},
     {"P6: odd ends", odd_ends},
+    {"P11: places by time", places},
 };
 TEST_MAIN(cases)

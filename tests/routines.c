@@ -82,8 +82,17 @@ static void groups_that_wait(void)
         "output b relay pin 2 safe off least on 500ms\noutput c led pin 3\n"
         "output all group of a, b, c\ncommand all {on|off|toggle} => all\n"
         "command few {set a|b|c} => all\ncommand b {on|off} => b\n"
+        "command c {on|off|toggle} => c\n"
+        "routine flip = \"c toggle; wait 1s; c toggle; wait 70000ms; b off\"\n"
         "link l serial 9600 frame line\n");
     rig_wait(rig, 2500);
+    CHECK_TALK(rig, 0, "flip", "ok flip"); /* a toggle whose outcome nobody is told */
+    rig_wait(rig, 10);
+    CHECK_INT(rig->board.level[3], 1);
+    rig_wait(rig, 1000);
+    CHECK_INT(rig->board.level[3], 0);
+    CHECK_TALK(rig, 0, "c toggle", "ok c on");
+    CHECK_TALK(rig, 0, "flip?", "ok flip off");
     CHECK_TALK(rig, 0, "b on", "ok b on");
     CHECK_TALK(rig, 0, "all on", "ok all on");
     CHECK_TALK(rig, 0, "all on", "ok all on already");

@@ -174,8 +174,7 @@ uint8_t rlx_mover_percent(const struct rlx_device *d, uint8_t output)
 {
     uint32_t way = way_ms(d, output), place = place_now(d, output);
     if (!way || !d->outputs[output].known) return 255;
-    if (way > UINT32_MAX / 100) return (uint8_t)(place / (way / 100));
-    return (uint8_t)(place * 100 / way);
+    return (uint8_t)(place * 100 / way); /* a travel is an hour at most */
 }
 #endif
 
