@@ -10,6 +10,15 @@ static inline uint32_t rlx_rom32(rlx_rom at)
     return RLX_ROM16(at) | (uint32_t)RLX_ROM16(at + 2) << 16;
 }
 
+/* CRC-16 with the polynomial of ITU-T V.41, 0x1021, from FFFF on, not reflected. */
+static inline uint16_t rlx_crc_step(uint16_t crc, uint8_t byte)
+{
+    crc ^= (uint16_t)(byte << 8);
+    for (uint8_t bit = 0; bit < 8; bit++)
+        crc = (uint16_t)(crc & 0x8000u ? (unsigned)crc << 1 ^ 0x1021u : (unsigned)crc << 1);
+    return crc;
+}
+
 #if RLX_HAS_INPUTS || RLX_HAS_MOVES || RLX_HAS_ROUTINES
 /* drive.c: tells the events of an input (kind 0), output or routine (RLX_EVT_IS_...) the word that
  * their rows have at `field`. */

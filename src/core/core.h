@@ -384,15 +384,6 @@ static inline rlx_rom rlx_more_list(const struct rlx_device *device, rlx_rom row
     return at + 2;
 }
 
-/* CRC-16 with the polynomial of ITU-T V.41, 0x1021, from FFFF on, not reflected. */
-static inline uint16_t rlx_crc_step(uint16_t crc, uint8_t byte)
-{
-    crc ^= (uint16_t)(byte << 8);
-    for (uint8_t bit = 0; bit < 8; bit++)
-        crc = (uint16_t)(crc & 0x8000u ? (unsigned)crc << 1 ^ 0x1021u : (unsigned)crc << 1);
-    return crc;
-}
-
 /* A part of the image whose 16-bit offset stands in the header. */
 static inline rlx_rom rlx_part(const struct rlx_device *device, uint8_t field)
 {

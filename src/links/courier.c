@@ -2,6 +2,7 @@
 #include "rlx/courier.h"
 
 #include "rlx/error.h"
+#include "rlx/inside.h"
 #include "rlx/port.h"
 
 #define PACKET_MAX 255u
@@ -32,15 +33,10 @@ int rlx_courier_say(struct rlx_courier *c, const char *text)
 
 /* ---- frames ---- */
 
-/* CRC-16 of ITU-T V.41, 0x1021 from FFFF on. */
 static uint16_t crc_of(const uint8_t *bytes, uint8_t count)
 {
     uint16_t crc = 0xFFFF;
-    while (count--) {
-        crc ^= (uint16_t)(*bytes++ << 8);
-        for (uint8_t bit = 0; bit < 8; bit++)
-            crc = (uint16_t)(crc & 0x8000u ? (unsigned)crc << 1 ^ 0x1021u : (unsigned)crc << 1);
-    }
+    while (count--) crc = rlx_crc_step(crc, *bytes++);
     return crc;
 }
 
