@@ -231,10 +231,32 @@ static void witnesses(void)
     rig_free(rig);
 }
 
+/* What goes on for too long is stopped, and told. */
+static void travel_is_told(void)
+{
+    struct rig *rig =
+        rig_of_text("lexicon x 1\noutput winch motor pwm 7 at 20kHz ramp 20ms travel 2s "
+                    "safe 0%\ncommand winch {level -100..100%} => winch\n"
+                    "event stuck <= winch\nlink l serial 9600 frame line\n");
+    CHECK_TALK(rig, 0, "winch 50", "ok winch 50");
+    rig_wait(rig, 1000);
+    CHECK_TALK(rig, 0, "winch 0", "ok winch 0"); /* in time: nothing is told */
+    rig_wait(rig, 5000);
+    CHECK_TALK(rig, 0, "winch -50", "ok winch -50");
+    rig_forget(rig);
+    rig_wait(rig, 1990);
+    CHECK_TEXT(rig->sent[0]->str, "");
+    rig_wait(rig, 20);
+    CHECK_TEXT(rig->sent[0]->str, "ev stuck\r\n");
+    CHECK_INT(rig->board.duty[7], 0);
+    rig_free(rig);
+}
+
 static const struct test_case cases[] = {
     {"P6: random drives, judged at the wires", random_drives},
     {"steering", steering},
     {"P5: ramps and expiry", ramps_and_expiry},
     {"the witnesses of D32 and D35", witnesses},
+    {"travel is told", travel_is_told},
 };
 TEST_MAIN(cases)

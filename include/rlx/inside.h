@@ -19,7 +19,7 @@ static inline uint16_t rlx_crc_step(uint16_t crc, uint8_t byte)
     return crc;
 }
 
-#if RLX_HAS_INPUTS || RLX_HAS_MOVES || RLX_HAS_ROUTINES
+#if RLX_HAS_INPUTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_ROUTINES
 /* drive.c: tells the events of an input (kind 0), output or routine (RLX_EVT_IS_...) the word that
  * their rows have at `field`. */
 RLX_INTERNAL void rlx_source_tell(struct rlx_device *device, uint8_t source, uint8_t kind,

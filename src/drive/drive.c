@@ -11,7 +11,7 @@ static uint32_t hz_of(const struct rlx_device *d, uint8_t output)
     return rlx_out_time(rlx_out_row(d, output), RLX_OUT_HZ);
 }
 
-#if RLX_HAS_INPUTS || RLX_HAS_MOVES || RLX_HAS_ROUTINES
+#if RLX_HAS_INPUTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_ROUTINES
 RLX_INTERNAL void rlx_source_tell(struct rlx_device *d, uint8_t source, uint8_t kind, uint8_t field)
 {
 #if RLX_HAS_EVENTS

@@ -135,7 +135,10 @@ RLX_INTERNAL uint32_t rlx_motor_run(struct rlx_device *d, uint8_t output)
 {
     struct rlx_output *out = &d->outputs[output];
     uint32_t wait = RLX_FOREVER, due;
-    if (out->travels && (int32_t)(d->now - out->travel_due) >= 0) rlx_motor_stop(d, output, true);
+    if (out->travels && (int32_t)(d->now - out->travel_due) >= 0) {
+        rlx_motor_stop(d, output, true);
+        rlx_source_tell(d, output, RLX_EVT_IS_OUTPUTS, RLX_EVT_HELD);
+    }
     if (out->travels) wait = out->travel_due - d->now;
     for (uint8_t i = 0; i < n_sides(d, output); i++)
         if ((due = run_side(d, output, i)) < wait) wait = due;

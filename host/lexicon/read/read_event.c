@@ -413,11 +413,17 @@ void finish_events(struct lexicon *lx)
     for (unsigned i = 0; i < lx->events->len; i++) {
         const struct lex_event *event = lx->events->pdata[i];
         int output = event->input ? lexicon_output_index(lx, event->input) : -1;
-        bool moves =
-            output >= 0 && ((struct lex_output *)lx->outputs->pdata[output])->kind == LEX_REVERSER;
+        const struct lex_output *out = output >= 0 ? lx->outputs->pdata[output] : NULL;
+        bool moves = out && (out->kind == LEX_REVERSER || (out->kind == LEX_MOTOR && out->travel));
         bool runs = event->input && lexicon_routine_index(lx, event->input) >= 0;
         if (event->input && !lexicon_input(lx, event->input) && !moves && !runs)
-            lex_fault(lx, event->place, "there is no input '%s'", event->input);
+            lex_fault(lx, event->place,
+                      out ? "'%s' tells nothing: a reverser does, and a motor with 'travel'"
+                          : "there is no input '%s'",
+                      event->input);
+        if (moves && out->kind == LEX_MOTOR && event->what)
+            lex_fault(lx, event->place,
+                      "a motor only tells that its travel time is over: leave the words out");
         for (unsigned k = 0; k < event->to->len; k++)
             if (!lexicon_link(lx, event->to->pdata[k]))
                 lex_fault(lx, event->place, "there is no link '%s'", (char *)event->to->pdata[k]);

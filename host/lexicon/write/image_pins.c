@@ -253,9 +253,11 @@ static void put_event(struct build *b, const struct lex_event *event, unsigned f
     build_put8(to, output >= 0    ? (unsigned)output
                    : routine >= 0 ? (unsigned)routine
                                   : input_number(b->lx, event->input));
-    build_put8(to, event_word(event, word[0], "on"));
-    build_put8(to, event_word(event, word[1], "off"));
-    build_put8(to, event_word(event, word[2], "held"));
+    bool motor =
+        output >= 0 && ((struct lex_output *)b->lx->outputs->pdata[output])->kind == LEX_MOTOR;
+    build_put8(to, motor ? RLX_EVT_NONE : event_word(event, word[0], "on"));
+    build_put8(to, motor ? RLX_EVT_NONE : event_word(event, word[1], "off"));
+    build_put8(to, motor ? 0 : event_word(event, word[2], "held"));
 }
 
 /* The rows of what is read. */
