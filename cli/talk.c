@@ -5,7 +5,7 @@
 #include "rlx_cli.h"
 
 /* False after its faults were printed. */
-static bool read_world(const char *name, const struct lexicon *lx, struct world_file **file)
+static bool read_world(const char *name, struct lexicon *lx, struct world_file **file)
 {
     GError *error = NULL;
     *file = world_file_read(name, lx, &error);
@@ -42,7 +42,7 @@ static bool converse(struct lexicon *lx, const struct image *image, struct talk_
     GError *error = NULL;
     struct world_file *world = NULL;
     if (files.world && !read_world(files.world, lx, &world)) return false;
-    options->world = world;
+    options->bench.world = world;
     if (files.json || files.vcd) options->trace = trace_begin(lx, files.json, files.vcd, &error);
     bool talked = !error && talk(lx, image, options, stdin, stdout, &error);
     talked = trace_end(options->trace, error ? NULL : &error) && talked;
@@ -97,11 +97,11 @@ int verb_talk(int argc, char **argv)
         fprintf(stderr, "%s: --seed takes 1..%u\n", g_get_prgname(), UINT32_MAX);
         return 2;
     }
-    options.loads = loads;
-    options.seed = (uint32_t)seed;
+    options.bench.loads = loads;
+    options.bench.seed = (uint32_t)seed;
     options.link = link;
-    options.firmware = firmware;
-    options.start_ms = (uint32_t)start_ms;
+    options.bench.firmware = firmware;
+    options.bench.start_ms = (uint32_t)start_ms;
     options.plain = plain;
     options.raw = raw;
     options.prompt = isatty(STDIN_FILENO) && isatty(STDOUT_FILENO);

@@ -19,8 +19,9 @@ static void on_got(void *user, uint8_t byte, bool fault)
 }
 
 /* Sends all bytes back to back, `gap` bits apart; what the receiver makes of them. */
-static struct end send_all(const uint8_t *bytes, unsigned count, unsigned baud, unsigned receiver,
-                           struct faults faults, unsigned gap, uint32_t seed)
+static struct end send_as(const uint8_t *bytes, unsigned count, const struct manner_of_uart *from,
+                          const struct manner_of_uart *to, struct faults faults, unsigned gap,
+                          uint32_t seed)
 {
     struct end end = {g_byte_array_new(), 0};
     struct world *world = world_new();
@@ -29,13 +30,21 @@ static struct end send_all(const uint8_t *bytes, unsigned count, unsigned baud, 
     uint64_t at = 1000;
     for (unsigned i = 0; i < count; i++) {
         while (world_step(world, at)) {}
-        sampler_send(sampler, bytes[i], baud, receiver, &faults, &draw);
-        at += (10 + gap) * UINT64_C(1000000) / baud;
+        sampler_send(sampler, bytes[i], from, to, &faults, &draw);
+        at += (format_bits(&from->format) + gap) * UINT64_C(1000000) / from->baud;
     }
     while (world_step(world, at + 1000000)) {}
     sampler_free(sampler);
     world_free(world);
     return end;
+}
+
+static struct end send_all(const uint8_t *bytes, unsigned count, unsigned baud, unsigned receiver,
+                           struct faults faults, unsigned gap, uint32_t seed)
+{
+    const struct manner_of_uart from = {baud, {8, 1, LEX_PARITY_NONE}},
+                                to = {receiver, {8, 1, LEX_PARITY_NONE}};
+    return send_as(bytes, count, &from, &to, faults, gap, seed);
 }
 
 static void fill(uint8_t *bytes, unsigned count)
@@ -88,6 +97,41 @@ static void half_the_rate(void)
     g_byte_array_free(end.got, TRUE);
 }
 
+/* Each byte of 7 bits in each format, to a receiver of each: the same format gives the same bytes;
+ * what another one gives is worked out bit by bit. */
+static void formats(void)
+{
+    static const struct lex_format all[] = {{8, 1, LEX_PARITY_NONE}, {8, 2, LEX_PARITY_NONE},
+                                            {7, 1, LEX_PARITY_EVEN}, {7, 1, LEX_PARITY_ODD},
+                                            {8, 1, LEX_PARITY_EVEN}, {7, 2, LEX_PARITY_ODD}};
+    static uint8_t bytes[128];
+    for (unsigned i = 0; i < sizeof bytes; i++) bytes[i] = (uint8_t)i;
+    for (unsigned f = 0; f < G_N_ELEMENTS(all); f++) {
+        const struct manner_of_uart is = {9600, all[f]};
+        char text[4];
+        lex_format_text(&all[f], text);
+        test_context("%s", text);
+        struct end end = send_as(bytes, sizeof bytes, &is, &is, (struct faults){0}, 0, 1);
+        CHECK_INT(end.faults, 0);
+        CHECK(end.got->len == sizeof bytes && !memcmp(end.got->data, bytes, sizeof bytes));
+        g_byte_array_free(end.got, TRUE);
+    }
+    const struct manner_of_uart n81 = {9600, all[0]}, e71 = {9600, all[2]}, o71 = {9600, all[3]};
+    struct end end = send_as(bytes, sizeof bytes, &e71, &n81, (struct faults){0}, 0, 1);
+    for (unsigned i = 0; i < end.got->len; i++) { /* the parity bit is the eighth data bit */
+        unsigned odd = (i ^ i >> 1 ^ i >> 2 ^ i >> 3 ^ i >> 4 ^ i >> 5 ^ i >> 6) & 1;
+        CHECK_INT(end.got->data[i], i | odd << 7);
+    }
+    CHECK_INT(end.got->len, sizeof bytes);
+    g_byte_array_free(end.got, TRUE);
+    end = send_as(bytes, sizeof bytes, &e71, &o71, (struct faults){0}, 0, 1);
+    CHECK_INT(end.faults, sizeof bytes); /* each has the other parity */
+    g_byte_array_free(end.got, TRUE);
+    end = send_as(bytes, sizeof bytes, &e71, &e71, (struct faults){.noise = BILLION / 50}, 20, 3);
+    CHECK(end.faults > 8 && end.faults < 40); /* 1 - 0.98^9 = 16.6 % of 128: 21 */
+    g_byte_array_free(end.got, TRUE);
+}
+
 static void noise_and_losses(void)
 {
     enum { N = 20000 };
@@ -118,6 +162,7 @@ static void noise_and_losses(void)
 
 static const struct test_case cases[] = {
     {"baud rates", baud_rates},
+    {"formats", formats},
     {"half and double the rate", half_the_rate},
     {"noise and losses", noise_and_losses},
 };

@@ -288,11 +288,22 @@ struct lex_text {
     char *text;
 };
 
+enum lex_parity { LEX_PARITY_NONE, LEX_PARITY_EVEN, LEX_PARITY_ODD };
+
+/* Of a byte on a serial line. */
+struct lex_format {
+    uint8_t data, stop; /* bits */
+    enum lex_parity parity;
+};
+/* 8N1 */
+void lex_format_text(const struct lex_format *format, char text[4]);
+
 struct lex_link {
     struct lex_place place;
     char *name, *title;
     enum lex_medium medium;
-    unsigned baud; /* of serial, bridge and modem */
+    unsigned baud;            /* of serial, bridge and modem */
+    struct lex_format format; /* the same; 8N1 where it is not told */
     enum lex_frame frame;
     bool framed;                         /* it was told */
     bool people;                         /* typed by hand: echo, backspace */

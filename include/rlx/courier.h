@@ -21,7 +21,8 @@
 enum rlx_delivery {
     RLX_ANSWERED, /* the device said this: ok ..., err ... */
     RLX_UNKNOWN,  /* nothing came back: it may have been obeyed once, or not at all */
-    RLX_TOLD      /* no command: what the device tells unasked, ev ... */
+    RLX_TOLD,     /* no command: what the device tells unasked, ev ... */
+    RLX_SAID      /* one way, or to all: it was said as often as `tries`; nobody answers */
 };
 
 /* A command that waits. Private. */
@@ -35,10 +36,12 @@ struct rlx_courier {
     void *port;        /* first argument of rlx_port_packet_send() */
     uint8_t link;      /* its second one */
     uint8_t to, from;  /* the device's address 0..254, this source 1..32 */
+    bool one_way;      /* nothing comes back: each command is said `tries` times with one tag */
+    bool all;          /* the same, to every device: `to` is only whose events are heard */
     bool check;        /* a check stands behind each frame, and must behind each answer */
     uint8_t fixed;     /* every packet has so many bytes, filled with blanks; 0: as they are */
     uint8_t tries;     /* 1..20 */
-    uint16_t pause_ms; /* to the second try, 1..10000; it grows by as much with each */
+    uint16_t pause_ms; /* to the second try, 1..10000; grows by as much with each but one_way */
     struct rlx_errand *errands; /* the queue, yours, of... */
     uint8_t n_errands;          /* ...so many, 1..255 */
     void *user;

@@ -61,8 +61,13 @@ void sim_board_in(struct sim_board *board, struct sim_event event)
         if (board->interrupts.fault) board->interrupts.fault(board->interrupts.user, event.index);
         break;
     case SIM_SENT: send_next(board, event.index % SIM_UARTS); break;
-    case SIM_PIN_IN: board->level[event.index] = event.value != 0; break;
+    case SIM_PIN_IN:
+        board->level[event.index] = event.value != 0;
+        board->outside[event.index] = true;
+        break;
     case SIM_PACKET_IN: packet_in(board, event); break;
+    case SIM_PACED: board->paced[event.index % SIM_UARTS] = true; break;
+    case SIM_TAKEN: board->full[event.index % SIM_UARTS] = false; break;
     default: break;
     }
 }
@@ -87,7 +92,7 @@ void rlx_port_pin_watch(void *port, uint8_t pin, enum rlx_pull pull)
 {
     struct sim_board *board = port;
     board->driven[pin] = false;
-    if (pull != RLX_PULL_NONE) board->level[pin] = pull == RLX_PULL_UP;
+    if (pull != RLX_PULL_NONE && !board->outside[pin]) board->level[pin] = pull == RLX_PULL_UP;
 }
 
 void rlx_port_duty(void *port, uint8_t channel, uint16_t duty, uint32_t hz)
@@ -116,7 +121,9 @@ void rlx_port_kick(void *port, uint8_t link)
 
 bool rlx_port_packet_send(void *port, uint8_t link, const uint8_t *bytes, uint8_t count)
 {
-    if (((struct sim_board *)port)->radio_busy) return false;
+    struct sim_board *board = port;
+    if (board->radio_busy || board->full[link % SIM_UARTS]) return false;
+    board->full[link % SIM_UARTS] = board->paced[link % SIM_UARTS];
     while (count--) tell(port, SIM_PACKET, link, *bytes++);
     tell(port, SIM_PACKET, link, 256);
     return true;

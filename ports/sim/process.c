@@ -163,7 +163,10 @@ void *board_start_(struct rlx_link *links, unsigned count, uint32_t baud, size_t
     self.world = fd ? atoi(fd) : -1;
     if (fd) {
         struct sim_event power = get();
+        for (; power.kind != SIM_POWER && self.n_pending < PENDING_MAX; power = get())
+            self.pending[self.n_pending++] = power;
         sim_board_init(&self.board, lockstep_sink, NULL, power.value, (enum rlx_reset)power.index);
+        board_unmask(); /* how it was wired before */
     } else {
         clock_gettime(CLOCK_MONOTONIC, &self.start);
         sim_board_init(&self.board, alone_sink, NULL, 0, RLX_RESET_POWER);

@@ -26,7 +26,7 @@ struct sim_interrupts {
 enum sim_kind {
     SIM_RECEIVED,  /* in: byte `value` came on UART `index` */
     SIM_SENT,      /* in: UART `index` has sent its byte */
-    SIM_PIN_IN,    /* in: pin `index` is at level `value` */
+    SIM_PIN_IN,    /* in, also before SIM_POWER: pin `index` is at level `value` */
     SIM_PACKET_IN, /* in: the next byte of a packet on link `index`; 256: it is complete */
     SIM_RUN,       /* in: it is `value` s and index * 65536 + low microseconds: run */
     SIM_POWER,     /* in: start; value: milliseconds the clock begins with; index: reset cause */
@@ -37,7 +37,9 @@ enum sim_kind {
     SIM_TONE,      /* out: channel `index` sounds at `value` Hz */
     SIM_PACKET,    /* out: the next byte of a packet on link `index`; 256: it is complete */
     SIM_SLEEP,     /* out: nothing to do for `value` ms */
-    SIM_FAULT      /* in: the receiver of UART `index` saw a parity, framing or overrun error */
+    SIM_FAULT,     /* in: the receiver of UART `index` saw a parity, framing or overrun error */
+    SIM_PACED,     /* in, before SIM_POWER: a packet of link `index` has to be taken... */
+    SIM_TAKEN      /* in: ...like this, before the next one is */
 };
 struct sim_event {
     uint8_t kind;
@@ -59,9 +61,11 @@ struct sim_board {
     bool sending[SIM_UARTS];
     bool driven[256];
     bool level[256];
+    bool outside[256]; /* somebody else drives it: also before the board is switched on */
     uint16_t duty[256];
     uint8_t packet[255], packet_count; /* that comes in */
     bool radio_busy;                   /* packets to send are refused */
+    bool paced[SIM_UARTS], full[SIM_UARTS];
     uint32_t random;
     uint8_t nv[4096];
     bool nv_kept;     /* as it was before the board was switched on */

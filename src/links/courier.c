@@ -53,7 +53,10 @@ static uint8_t write_frame(const struct rlx_courier *c, const struct rlx_errand 
 {
     uint8_t at = 0;
     to[at++] = '@';
-    at = put_number(to, at, c->to);
+    if (c->all)
+        to[at++] = '*';
+    else
+        at = put_number(to, at, c->to);
     to[at++] = '/';
     at = put_number(to, at, c->from);
     to[at++] = ' ';
@@ -106,6 +109,11 @@ static bool take_check(struct reader *r)
 
 /* ---- what comes ---- */
 
+static bool is_unanswered(const struct rlx_courier *c)
+{
+    return c->one_way || c->all;
+}
+
 static void errand_over(struct rlx_courier *c)
 {
     c->first = (uint8_t)(c->first + 1 == c->n_errands ? 0 : c->first + 1);
@@ -117,6 +125,19 @@ static bool is_answer(const struct reader *r)
 {
     return r->end - r->at >= 2 &&
            ((r->at[0] == 'o' && r->at[1] == 'k') || (r->at[0] == 'e' && r->at[1] != 'v'));
+}
+
+/* ev ..., note ..., ready ...: a command for all of another source is none of these. */
+static bool is_told(const struct reader *r)
+{
+    static const char words[3][6] = {"ev ", "note ", "ready "};
+    for (uint8_t i = 0; i < 3; i++) {
+        const uint8_t *at = r->at;
+        uint8_t n = 0;
+        while (at != r->end && n < 6 && words[i][n] && *at == (uint8_t)words[i][n]) at++, n++;
+        if (n == 6 || !words[i][n]) return true;
+    }
+    return false;
 }
 
 void rlx_courier_hear(struct rlx_courier *c, const uint8_t *packet, uint8_t count)
@@ -134,9 +155,10 @@ void rlx_courier_hear(struct rlx_courier *c, const uint8_t *packet, uint8_t coun
     if (!take(&r, '/') || !take_byte(&r, &from) || from != c->to || !take(&r, ' ')) return;
     if (take(&r, '#') && (!take_byte(&r, &tag) || !take(&r, ' '))) return;
     const struct rlx_errand *e = &c->errands[c->first];
-    if (!is_answer(&r)) {
+    if (is_told(&r)) {
         c->told(c->user, RLX_TOLD, tag, (const char *)r.at, (uint8_t)(r.end - r.at));
-    } else if (!all && c->waiting && c->tried && tag == e->tag) {
+    } else if (is_answer(&r) && !all && !is_unanswered(c) && c->waiting && c->tried &&
+               tag == e->tag) {
         errand_over(c); /* before it is told: what is said then is the next one */
         c->told(c->user, RLX_ANSWERED, tag, (const char *)r.at, (uint8_t)(r.end - r.at));
     }
@@ -153,13 +175,14 @@ uint32_t rlx_courier_poll(struct rlx_courier *c, uint32_t now)
         if (c->tried == c->tries) {
             struct rlx_errand lost = *e;
             errand_over(c);
-            c->told(c->user, RLX_UNKNOWN, lost.tag, lost.text, lost.count);
+            c->told(c->user, is_unanswered(c) ? RLX_SAID : RLX_UNKNOWN, lost.tag, lost.text,
+                    lost.count);
             continue;
         }
         if (!rlx_port_packet_send(c->port, c->link, packet, write_frame(c, e, packet))) return 1;
         c->sent++;
         c->tried++;
-        c->due = now + (uint32_t)c->pause_ms * c->tried;
+        c->due = now + (uint32_t)c->pause_ms * (is_unanswered(c) ? 1u : c->tried);
     }
     return UINT32_MAX;
 }

@@ -399,11 +399,18 @@ static bool link_state(struct statement *st, void *target)
     return false;
 }
 
+/* format 7E1: 8N1 where nothing is told */
+static bool link_format(struct statement *st, void *target)
+{
+    return statement_format(st, &((struct lex_link *)target)->format);
+}
+
 static const struct attribute attributes[] = {{"frame", 0, link_frame},
                                               {"receive", 0, link_receive},
                                               {"transmit", 0, link_transmit},
                                               {"longest", 0, link_longest},
                                               {"for", WIRED, link_for},
+                                              {"format", WIRED, link_format},
                                               {"payload", S(MODEM) | S(RADIO), link_payload},
                                               {"address", ~S(SMS), link_address},
                                               {"senders", ~S(SMS), link_senders},
@@ -490,6 +497,7 @@ void read_link(struct statement *st)
     link->texts = g_ptr_array_new_with_free_func(text_free);
     link->address = -1;
     link->state_pin = LEX_NO_PIN;
+    link->format = (struct lex_format){8, 1, LEX_PARITY_NONE};
     link->place = statement_peek(st)->place;
     link->name = statement_name(st, "the link's name");
     if (!link->name) {

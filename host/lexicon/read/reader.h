@@ -60,6 +60,8 @@ char *statement_title(struct statement *st);
 bool statement_time(struct statement *st, const char *what, uint32_t low, uint32_t high,
                     uint32_t *ms);
 bool statement_hertz(struct statement *st, uint32_t *hz);
+/* 8N1, 7E1, 8O2 */
+bool statement_format(struct statement *st, struct lex_format *format);
 bool statement_pin(struct statement *st, unsigned *pin);
 /* One of the NULL-ended words. */
 bool statement_one_of(struct statement *st, const char *what, const char *const *words,

@@ -44,6 +44,34 @@ bool statement_hertz(struct statement *st, uint32_t *hz)
 }
 
 /* 12, or a port's letter and its pin: B5 is 16 * 1 + 5. */
+void lex_format_text(const struct lex_format *format, char text[4])
+{
+    text[0] = (char)('0' + format->data);
+    text[1] = "NEO"[format->parity];
+    text[2] = (char)('0' + format->stop);
+    text[3] = 0;
+}
+
+bool statement_format(struct statement *st, struct lex_format *format)
+{
+    struct token *token = statement_take(st);
+    const char *text = token->kind == TOKEN_WORD ? token->text : "";
+    char parity = *text ? g_ascii_toupper(text[1]) : 0;
+    bool ok = strlen(text) == 3 && (text[0] == '7' || text[0] == '8') &&
+              (parity == 'N' || parity == 'E' || parity == 'O') &&
+              (text[2] == '1' || text[2] == '2');
+    if (!ok) {
+        lex_fault(st->lx, token->place,
+                  "expected data bits, parity and stop bits, like 8N1, 7E1 or 8O2");
+        return false;
+    }
+    *format = (struct lex_format){(uint8_t)(text[0] - '0'), (uint8_t)(text[2] - '0'),
+                                  parity == 'E'   ? LEX_PARITY_EVEN
+                                  : parity == 'O' ? LEX_PARITY_ODD
+                                                  : LEX_PARITY_NONE};
+    return true;
+}
+
 bool statement_pin(struct statement *st, unsigned *pin)
 {
     struct token *token = statement_peek(st);

@@ -324,10 +324,13 @@ static void put_inputs(GString *out, const struct lexicon *lx, bool markdown)
 
 static char *carrier(const struct lex_link *link)
 {
+    char format[4];
+    lex_format_text(&link->format, format);
     switch (link->medium) {
-    case LEX_SERIAL: return g_strdup_printf("serial, %u baud, 8N1", link->baud);
-    case LEX_BRIDGE: return g_strdup_printf("wireless serial bridge, %u baud, 8N1", link->baud);
-    case LEX_MODEM: return g_strdup_printf("transparent modem, %u baud, 8N1", link->baud);
+    case LEX_SERIAL: return g_strdup_printf("serial, %u baud, %s", link->baud, format);
+    case LEX_BRIDGE:
+        return g_strdup_printf("wireless serial bridge, %u baud, %s", link->baud, format);
+    case LEX_MODEM: return g_strdup_printf("transparent modem, %u baud, %s", link->baud, format);
     case LEX_RADIO: return g_strdup_printf("packet radio, %u bytes a packet", link->payload);
     case LEX_REPORT: return g_strdup("reports of 64 bytes");
     default: return g_strdup("text messages, 160 characters");

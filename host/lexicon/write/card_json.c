@@ -165,6 +165,9 @@ static json_t *link_json(const struct lex_link *link)
                             lex_media[link->medium], "frame", lex_frames[link->frame]);
     json_t *keys = json_array(), *texts = json_array();
     set_number(all, "baud", link->baud);
+    char format[4];
+    lex_format_text(&link->format, format);
+    if (link->baud) json_object_set_new(all, "format", json_string(format));
     add_framing(all, link);
     add_envelope(all, link);
     for (unsigned i = 0; i < link->keys->len; i++) {

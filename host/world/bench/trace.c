@@ -107,10 +107,10 @@ static void put_line(const struct trace *t, json_t *line)
     json_decref(line);
 }
 
-void trace_text(struct trace *t, uint64_t now_us, const char *what, const char *name,
-                const char *text, size_t count)
+static void put_text(const struct trace *t, uint64_t now_us, const char *what, const char *name,
+                     const char *text, size_t count)
 {
-    if (!t || !t->json) return;
+    if (!t->json) return;
     GString *shown = g_string_new(NULL);
     for (size_t i = 0; i < count; i++) {
         unsigned char c = (unsigned char)text[i];
@@ -124,7 +124,8 @@ void trace_text(struct trace *t, uint64_t now_us, const char *what, const char *
     g_string_free(shown, TRUE);
 }
 
-void trace_event(struct trace *t, uint64_t now_us, struct sim_event event)
+static void put_event(struct trace *t, uint64_t now_us, const struct board *board,
+                      struct sim_event event)
 {
     static const struct {
         const char *what, *which, *value;
@@ -134,11 +135,34 @@ void trace_event(struct trace *t, uint64_t now_us, struct sim_event event)
                  [SIM_DUTY] = {"duty", "channel", "duty", DUTIES, 16},
                  [SIM_PULSE] = {"pulse", "channel", "us", PULSES, 16},
                  [SIM_TONE] = {"tone", "channel", "hz", TONES, 16}};
-    if (!t || event.kind >= G_N_ELEMENTS(kinds) || !kinds[event.kind].what) return;
-    put_line(t, json_pack("{s:I, s:s, s:i, s:I}", "t_us", (json_int_t)now_us, "what",
-                          kinds[event.kind].what, kinds[event.kind].which, (int)event.index,
-                          kinds[event.kind].value, (json_int_t)event.value));
-    change(t, now_us, kinds[event.kind].vcd + event.index, kinds[event.kind].bits, event.value);
+    if (event.kind >= G_N_ELEMENTS(kinds) || !kinds[event.kind].what) return;
+    json_t *line =
+        json_pack("{s:I, s:s}", "t_us", (json_int_t)now_us, "what", kinds[event.kind].what);
+    if (*board->name) json_object_set_new(line, "device", json_string(board->name));
+    json_object_set_new(line, kinds[event.kind].which, json_integer(event.index));
+    json_object_set_new(line, kinds[event.kind].value, json_integer(event.value));
+    put_line(t, line);
+    if (!*board->name) /* the dump has the first board */
+        change(t, now_us, kinds[event.kind].vcd + event.index, kinds[event.kind].bits, event.value);
+}
+
+void trace_sight(void *user, const struct sight *sight)
+{
+    static const char *const words[] = {
+        [SIGHT_SAID] = "said",    [SIGHT_ANSWERED] = "answered", [SIGHT_KNOWN] = "known",
+        [SIGHT_AWAY] = "away",    [SIGHT_UNKNOWN] = "unknown",   [SIGHT_LOAD] = "load",
+        [SIGHT_LAMP] = "lamp",    [SIGHT_HANDSET] = "handset",   [SIGHT_BRIDGE] = "bridge",
+        [SIGHT_LOST] = "dropped", [SIGHT_RESET] = "reset"};
+    static const char *const air[] = {"sent",      "lost",    "collided", "came twice",
+                                      "came late", "damaged", "not sent"};
+    struct trace *t = user;
+    uint64_t now = sight->board->bench->world->now_us;
+    const char *word = sight->kind < G_N_ELEMENTS(words) ? words[sight->kind] : NULL;
+    if (sight->kind == SIGHT_AIR) word = air[sight->air];
+    if (sight->kind == SIGHT_OUT || sight->kind == SIGHT_IN)
+        put_event(t, now, sight->board, sight->event);
+    else if (word)
+        put_text(t, now, word, sight->name, sight->text, sight->count);
 }
 
 /* ---- begin and end ---- */

@@ -3,8 +3,7 @@
 #ifndef TRACE_H
 #define TRACE_H
 
-#include "lexicon.h"
-#include "sim/sim.h"
+#include "bench.h"
 
 struct trace;
 
@@ -15,11 +14,7 @@ struct trace *trace_begin(const struct lexicon *lx, const char *json, const char
 /* Ends them; false and an error where something could not be written. */
 bool trace_end(struct trace *trace, GError **error);
 
-/* The calls take NULL for a trace that nobody wants. `what`: said, answered, lost, collided, ...: a
- * text on a link, or about an output or input. */
-void trace_text(struct trace *trace, uint64_t now_us, const char *what, const char *name,
-                const char *text, size_t count);
-/* What the device does, or SIM_PIN_IN, SIM_FAULT. */
-void trace_event(struct trace *trace, uint64_t now_us, struct sim_event event);
+/* A watcher of a bench; its user is the trace. */
+void trace_sight(void *trace, const struct sight *sight);
 
 #endif

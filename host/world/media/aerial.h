@@ -27,7 +27,7 @@ typedef void (*controller_told)(void *user, enum rlx_delivery what, uint8_t tag,
 /* How it speaks; the other members of the courier are its own. */
 struct manner {
     uint8_t to, from, fixed, tries;
-    bool check;
+    bool check, one_way, all;
     uint16_t pause_ms;
 };
 struct controller *controller_new(struct world *world, struct radio *radio, struct manner manner,

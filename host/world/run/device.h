@@ -22,13 +22,24 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
 struct device *device_of_program(struct world *world, const char *program, uint32_t start_ms,
                                  GError **error);
 
-/* Switches it on. Before this, everything that listens must be in place. */
+/* Switches it on. Before this, everything that listens must be in place; what comes in earlier is
+ * lost. */
 void device_start(struct device *device, device_out out, void *user);
+/* The same, but it stays off. */
+void device_listen(struct device *device, device_out out, void *user);
 
-/* The chip starts anew, now, for this reason: nothing but its non-volatile memory is as it was. */
+/* Its packets on this link have to be taken one by one, by SIM_TAKEN; before device_start(). */
+void device_pace(struct device *device, uint8_t link);
+
+/* The chip stops: nothing but its non-volatile memory stays as it was, and what comes in is lost...
+ */
+void device_off(struct device *device);
+/* ...until it starts anew, for this reason. */
+void device_on(struct device *device, enum rlx_reset cause);
+/* Both at once. */
 void device_reset(struct device *device, enum rlx_reset cause);
 
-/* Something comes in, now: SIM_RECEIVED, SIM_SENT, SIM_PIN_IN. */
+/* Something comes in, now: SIM_RECEIVED, SIM_SENT, SIM_FAULT, SIM_PIN_IN, SIM_TAKEN. */
 void device_in(struct device *device, enum sim_kind kind, uint8_t index, uint32_t value);
 
 /* Told what each handler of the lexicon's tables is called with, up to RLX_SLOTS values. */

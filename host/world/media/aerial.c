@@ -74,6 +74,7 @@ static void on_board(void *user, struct sim_event event)
 static void on_packet(void *user, const uint8_t *bytes, unsigned count)
 {
     struct controller *c = user;
+    if (c->courier.one_way) return; /* it has no receiver */
     rlx_courier_hear(&c->courier, bytes, (uint8_t)count);
     run(c);
 }
@@ -99,6 +100,8 @@ struct controller *controller_new(struct world *world, struct radio *radio, stru
                                       .to = manner.to,
                                       .from = manner.from,
                                       .check = manner.check,
+                                      .one_way = manner.one_way,
+                                      .all = manner.all,
                                       .fixed = manner.fixed,
                                       .tries = manner.tries,
                                       .pause_ms = manner.pause_ms,

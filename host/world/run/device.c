@@ -22,8 +22,12 @@ struct device {
     device_called called; /* NULL: nobody asks */
     void *called_user;
     char *failure;
-    uint32_t start_ms;
-    uint32_t wake; /* number of the wake-up that counts */
+    uint32_t start_ms; /* of its clock, where the world's began... */
+    uint32_t first_ms; /* ...and when it is switched on next */
+    uint32_t wake;     /* number of the wake-up that counts */
+    bool on;
+    bool paced[SIM_UARTS];
+    bool pin_told[256], pin[256]; /* levels at inputs, which a reset does not change */
 
     /* the tables */
     const struct lexicon *lx;
@@ -144,7 +148,7 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
     struct device *device = g_new0(struct device, 1);
     unsigned n = lx->links->len, n_invokers = MAX(image->signatures->len, 1);
     device->world = world;
-    device->start_ms = start_ms;
+    device->first_ms = start_ms;
     device->links = g_new0(struct rlx_link, n);
     device->buffers = g_new0(uint8_t *, n);
     device->senders = g_new0(struct rlx_sender *, n);
@@ -216,6 +220,27 @@ static void clear_links(struct device *device)
     }
 }
 
+static bool give(struct device *device, struct sim_event event);
+
+/* Gives it what it does not run for. */
+static bool hand(struct device *device, struct sim_event event)
+{
+    if (device->program) return give(device, event);
+    sim_board_in(&device->board, event);
+    return true;
+}
+
+/* What a reset does not change. */
+static void hand_wiring(struct device *device)
+{
+    for (unsigned i = 0; i < 256; i++) {
+        if (device->paced[i % SIM_UARTS] && i < SIM_UARTS)
+            hand(device, (struct sim_event){SIM_PACED, (uint8_t)i, 0, 1});
+        if (device->pin_told[i])
+            hand(device, (struct sim_event){SIM_PIN_IN, (uint8_t)i, 0, device->pin[i]});
+    }
+}
+
 static void start_tables(struct device *device, enum rlx_reset cause)
 {
     clear_links(device);
@@ -227,6 +252,7 @@ static void start_tables(struct device *device, enum rlx_reset cause)
         (struct sim_interrupts){device, on_receive, on_transmit, on_packet, on_fault};
     sim_board_init(&device->board, table_sink, device, device->start_ms, cause);
     device->board.nv_kept = true;
+    hand_wiring(device);
     int error = rlx_init(&device->core, cause);
     if (error)
         fail(device, "rlx_init() refused the image: %s", refusal(error));
@@ -339,7 +365,7 @@ struct device *device_of_program(struct world *world, const char *program, uint3
     }
     struct device *device = g_new0(struct device, 1);
     device->world = world;
-    device->start_ms = start_ms;
+    device->first_ms = start_ms;
     device->program = g_strdup(program);
     if (begin_program(device)) return device;
     g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "%s", device->failure);
@@ -365,38 +391,60 @@ static void run(struct device *device)
 
 static void start(struct device *device, enum rlx_reset cause)
 {
+    device->start_ms = device->first_ms - (uint32_t)(device->world->now_us / 1000);
     struct sim_event power = {SIM_POWER, (uint8_t)cause, 0, device->start_ms};
+    device->on = true;
+    device->first_ms = 0;
+    if (device->program) hand_wiring(device);
     if (!device->program)
         start_tables(device, cause);
     else if (give(device, power))
         listen_to(device);
 }
 
-void device_start(struct device *device, device_out out, void *user)
+void device_listen(struct device *device, device_out out, void *user)
 {
     device->out = out;
     device->user = user;
+}
+
+void device_start(struct device *device, device_out out, void *user)
+{
+    device_listen(device, out, user);
     start(device, RLX_RESET_POWER);
+}
+
+void device_pace(struct device *device, uint8_t link)
+{
+    if (link < SIM_UARTS) device->paced[link] = true;
+}
+
+void device_off(struct device *device)
+{
+    if (!device->on) return;
+    device->on = false;
+    end_program(device);
+    device->wake++; /* what it slept for is forgotten */
+}
+
+void device_on(struct device *device, enum rlx_reset cause)
+{
+    if (device->failure || device->on) return;
+    if (!device->program || device->pid || begin_program(device)) start(device, cause);
 }
 
 void device_reset(struct device *device, enum rlx_reset cause)
 {
     if (device->failure) return;
-    end_program(device);
-    device->wake++; /* what it slept for is forgotten */
-    device->start_ms = (uint32_t) - (device->world->now_us / 1000); /* its clock begins with 0 */
-    if (!device->program || begin_program(device)) start(device, cause);
+    device_off(device);
+    device_on(device, cause);
 }
 
 void device_in(struct device *device, enum sim_kind kind, uint8_t index, uint32_t value)
 {
     struct sim_event event = {(uint8_t)kind, index, 0, value};
-    if (device->failure) return;
-    if (!device->program)
-        sim_board_in(&device->board, event);
-    else if (!give(device, event))
-        return;
-    run(device);
+    if (kind == SIM_PIN_IN) device->pin_told[index] = true, device->pin[index] = value != 0;
+    if (!device->failure && device->on && hand(device, event)) run(device);
 }
 
 void device_on_call(struct device *device, device_called called, void *user)
@@ -407,14 +455,11 @@ void device_on_call(struct device *device, device_called called, void *user)
 
 void device_packet(struct device *device, uint8_t index, const uint8_t *bytes, unsigned count)
 {
-    for (unsigned i = 0; i <= count && !device->failure; i++) {
+    for (unsigned i = 0; i <= count && device->on && !device->failure; i++) {
         struct sim_event event = {SIM_PACKET_IN, index, 0, i < count ? bytes[i] : 256u};
-        if (!device->program)
-            sim_board_in(&device->board, event);
-        else if (!give(device, event))
-            return;
+        if (!hand(device, event)) return;
     }
-    run(device);
+    if (device->on) run(device);
 }
 
 const char *device_failure(const struct device *device)

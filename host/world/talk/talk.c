@@ -1,0 +1,272 @@
+#include "talk_parts.h"
+
+#include <string.h>
+
+/* ---- the sender ---- */
+
+/* "~ 2s": so much time goes by. False: it is something else. */
+static bool let_pass(struct talk *t, const char *line)
+{
+    struct lex_element any = {.kind = LEX_NUMBER, .form = LEX_TIME, .high = 86400000};
+    int32_t ms;
+    if (line[0] != '~' || line[1] != ' ' || !lex_value_said(&any, line + 2, &ms)) return false;
+    bench_pass(t->bench, (uint64_t)ms * 1000);
+    return true;
+}
+
+/* A name's board, "two.upper", and what stands behind the dot. */
+static struct board *board_of(const struct talk *t, const char *name, const char **rest)
+{
+    const char *dot = strchr(name, '.');
+    *rest = dot ? dot + 1 : name;
+    for (unsigned i = 0; i < t->bench->boards->len; i++) {
+        struct board *board = t->bench->boards->pdata[i];
+        size_t n = strlen(board->name);
+        if (dot ? n == (size_t)(dot - name) && !strncmp(board->name, name, n) : !n) return board;
+    }
+    return NULL;
+}
+
+static void tell_moved(struct talk *t, const char *name, const char *how, unsigned pin, bool high)
+{
+    if (t->options->plain) return;
+    talk_stamp(t, '!', name);
+    fprintf(t->out, "%-6s (pin %u %s)\n", how, pin, high ? "high" : "low");
+}
+
+/* "up skiff": the level at a link's state pin. */
+static bool move_link(struct talk *t, char **words)
+{
+    struct end *end = bench_end(t->bench, words[1]);
+    bool up = !strcmp(words[0], "up");
+    if (!end || (!up && strcmp(words[0], "down") != 0) || end->of->state_pin == LEX_NO_PIN)
+        return false;
+    tell_moved(t, end->name, words[0], end->of->state_pin, up != end->of->state_low);
+    bench_set_pin(end->board, end->of->state_pin, up != end->of->state_low);
+    return true;
+}
+
+/* "upper on": the level at an input's pin. */
+static bool move_pin(struct talk *t, char **words)
+{
+    const char *name;
+    struct board *board = board_of(t, words[0], &name);
+    const struct lex_input *in = board ? lexicon_input(board->lx, name) : NULL;
+    bool on = !strcmp(words[1], "on");
+    if (!in || (!on && strcmp(words[1], "off") != 0)) return false;
+    tell_moved(t, words[0], words[1], in->pin, on != in->active_low);
+    if (board->loads)
+        loads_push(board->loads, in, on);
+    else
+        bench_set_pin(board, in->pin, on != in->active_low);
+    return true;
+}
+
+/* "jam gate": something is broken. */
+static bool break_load(struct talk *t, char **words)
+{
+    const char *name;
+    struct board *board = board_of(t, words[1], &name);
+    char *what = g_strdup_printf("%s %s", words[0], name);
+    bool broken = board && board->loads && loads_break(board->loads, what);
+    g_free(what);
+    if (!broken || t->options->plain) return broken;
+    talk_stamp(t, '!', words[1]);
+    talk_text(t, words[0], strlen(words[0]));
+    return true;
+}
+
+/* "over skiff", "over shore": what is said from now on goes over this link, or by this controller.
+ */
+static bool talk_over(struct talk *t, char **words)
+{
+    struct speaker *speaker = bench_speaker(t->bench, words[1]);
+    struct end *end = speaker ? speaker->end : bench_end(t->bench, words[1]);
+    if (strcmp(words[0], "over") != 0 || !end) return false;
+    t->end = end;
+    t->speaker = speaker ? speaker : bench_speaker_to(t->bench, end);
+    return true;
+}
+
+/* "leave pad": the sender leaves the bridge. */
+static bool leave(struct talk *t, char **words)
+{
+    struct end *end = bench_end(t->bench, words[1]);
+    if (strcmp(words[0], "leave") != 0 || !end || end->of->medium != LEX_BRIDGE) return false;
+    bench_leave(end);
+    return true;
+}
+
+/* "connect pad tank-7 4711" */
+static bool connect(struct talk *t, char **words, unsigned n)
+{
+    struct end *end = bench_end(t->bench, words[1]);
+    if (strcmp(words[0], "connect") != 0 || !end || end->of->medium != LEX_BRIDGE) return false;
+    bench_connect(end, words[2], n > 3 ? words[3] : NULL);
+    return true;
+}
+
+/* What stands behind "! ": false: it is nothing of this. */
+static bool act(struct talk *t, const char *line)
+{
+    char **words = g_strsplit(line, " ", 5);
+    unsigned n = g_strv_length(words);
+    bool done = false, handset = false;
+    if (n == 2) {
+        bool down = !strcmp(words[0], "press");
+        handset = (down || !strcmp(words[0], "release")) && bench_press(t->bench, words[1], down);
+        done = handset || talk_over(t, words) || leave(t, words) || move_link(t, words) ||
+               move_pin(t, words) || break_load(t, words);
+    } else if (n == 3) {
+        handset = !strcmp(words[0], "slide") && bench_slide(t->bench, words[1], words[2]);
+        done = handset || connect(t, words, n);
+    } else if (n == 4) {
+        done = connect(t, words, n);
+    }
+    if (handset)
+        bench_until_all_quiet(t->bench);
+    else if (done)
+        bench_until_quiet(t->end);
+    g_strfreev(words);
+    return done;
+}
+
+/* A line as it is typed at a terminal: with what ends it, or key by key. */
+static void say(struct talk *t, const char *line, size_t count)
+{
+    struct end *end = t->end;
+    if (t->speaker) {
+        if (speaker_say(t->speaker, line)) {
+            bench_until_known(t->speaker);
+            bench_until_quiet(end);
+        } else {
+            g_printerr("%s: \"%s\" is longer than a controller's command, %u bytes\n",
+                       g_get_prgname(), line, RLX_ERRAND);
+        }
+        return;
+    }
+    bool keys = end->of->frame == LEX_FRAME_KEYS;
+    for (size_t i = 0; keys && i < count; i++) {
+        bench_say(end, line + i, 1);
+        bench_until_quiet(end);
+    }
+    if (keys) return;
+    bench_say(end, line, count);
+    bench_until_quiet(end);
+    if (end->of->frame < LEX_FRAME_ENDED || end->of->frame >= LEX_FRAME_PACKET) return;
+    bench_until_said(t->bench);
+    bench_tell_rest(end);
+}
+
+static void converse(struct talk *t, FILE *in)
+{
+    char *line = NULL;
+    size_t size = 0;
+    ssize_t count;
+    while (!bench_failure(t->bench)) {
+        if (t->options->prompt) fprintf(t->out, "> "), fflush(t->out);
+        if ((count = getline(&line, &size, in)) < 0) break;
+        if (count && line[count - 1] == '\n') count--;
+        if (count && line[count - 1] == '\r') count--;
+        line[count] = 0;
+        bool command = g_str_has_prefix(line, "! ");
+        if (command && !act(t, line + 2))
+            g_printerr("%s: \"%s\": no input, link, button or slider moves by that%s\n",
+                       g_get_prgname(), line,
+                       t->options->bench.loads ? ", and no load breaks" : "");
+        else if (!command && !let_pass(t, line))
+            say(t, line, (size_t)count);
+        talk_tell_ramp(t);
+        fflush(t->out);
+    }
+    free(line);
+}
+
+static void pour(struct talk *t, FILE *in)
+{
+    int c;
+    GString *line = g_string_new(NULL);
+    while ((c = getc(in)) != EOF) {
+        char byte = (char)c;
+        bench_type(t->end, &byte, 1);
+        g_string_append_c(line, byte);
+    }
+    struct sight sight = {.kind = SIGHT_SAID,
+                          .board = t->end->board,
+                          .end = t->end,
+                          .name = t->end->name,
+                          .text = line->str,
+                          .count = line->len};
+    if (t->options->trace) trace_sight(t->options->trace, &sight);
+    if (!t->options->plain) talk_print(t, &sight);
+    g_string_free(line, TRUE);
+    bench_until_quiet(t->end);
+}
+
+/* ---- begin and end ---- */
+
+static bool find_link(struct talk *t, GError **error)
+{
+    const char *name = t->options->link;
+    t->end = name ? bench_end(t->bench, name) : t->bench->ends->pdata[0];
+    t->speaker = name && !t->end ? bench_speaker(t->bench, name) : NULL;
+    if (t->speaker) t->end = t->speaker->end;
+    if (t->end && !t->speaker) t->speaker = bench_speaker_to(t->bench, t->end);
+    if (t->end) return true;
+    GString *names = g_string_new(NULL);
+    for (unsigned i = 0; i < t->bench->ends->len; i++)
+        g_string_append_printf(names, "%s%s", i ? ", " : "",
+                               ((struct end *)t->bench->ends->pdata[i])->name);
+    g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL, "there is no link '%s'; there are: %s",
+                name, names->str);
+    g_string_free(names, TRUE);
+    return false;
+}
+
+/* Everything up to the last answer. */
+static void run(struct talk *t, FILE *in)
+{
+    enum lex_frame frame = t->end->of->frame;
+    bench_start(t->bench);
+    bench_until_quiet(t->end);
+    if (frame >= LEX_FRAME_ENDED && frame < LEX_FRAME_PACKET) {
+        bench_until_said(t->bench);
+        bench_tell_rest(t->end); /* a greeting that no line end ends */
+    }
+    if (t->options->raw)
+        pour(t, in);
+    else
+        converse(t, in);
+    if (!bench_failure(t->bench)) bench_until_said(t->bench);
+    talk_tell_ramp(t);
+    for (unsigned i = 0; i < t->bench->ends->len; i++) bench_tell_rest(t->bench->ends->pdata[i]);
+    fflush(t->out);
+}
+
+static void begin(struct talk *t, const struct lexicon *lx)
+{
+    const struct talk_options *options = t->options;
+    if (options->trace) bench_watch(t->bench, trace_sight, options->trace);
+    bench_watch(t->bench, options->plain ? talk_print_plain : talk_print, t);
+    if (options->plain) return;
+    fprintf(t->out, "# %s %u, simulated: seconds; > said, < answered, = what an output does%s%s\n",
+            lx->name, lx->version, options->bench.loads ? ", : what hangs on it" : "",
+            options->bench.world ? ", x what became of it, @ what a controller knows" : "");
+}
+
+bool talk(struct lexicon *lx, const struct image *image, const struct talk_options *options,
+          FILE *in, FILE *out, GError **error)
+{
+    struct talk t = {.options = options, .out = out, .ramp.step.kind = SIM_SLEEP};
+    t.bench = bench_new(lx, image, &options->bench, error);
+    bool ok = t.bench && find_link(&t, error);
+    if (ok) {
+        begin(&t, lx);
+        run(&t, in);
+        ok = !bench_failure(t.bench);
+        if (!ok)
+            g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "%s", bench_failure(t.bench));
+    }
+    bench_free(t.bench);
+    return ok;
+}

@@ -1,0 +1,23 @@
+/* A conversation with a device: lines in, what comes back and what the outputs do out. */
+#ifndef TALK_H
+#define TALK_H
+
+#include <stdio.h>
+
+#include "bench.h"
+#include "trace.h"
+
+struct talk_options {
+    struct bench_options bench;
+    const char *link;    /* NULL: the first */
+    bool plain;          /* only the bytes the device sent on the link */
+    bool raw;            /* input byte for byte, at the link's speed */
+    bool prompt;         /* somebody sits there */
+    struct trace *trace; /* NULL: nobody wants one */
+};
+
+/* Reads `in` to its end. False: it could not begin, or the device failed (error is set). */
+bool talk(struct lexicon *lx, const struct image *image, const struct talk_options *options,
+          FILE *in, FILE *out, GError **error);
+
+#endif

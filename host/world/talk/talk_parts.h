@@ -1,0 +1,36 @@
+/* What the files of the conversation share: talk.c reads and says, talk_print.c prints. */
+#ifndef TALK_PARTS_H
+#define TALK_PARTS_H
+
+#include "bench.h"
+#include "talk.h"
+
+/* Steps of one channel that follow each other closely: the first and the last are told. */
+struct ramp {
+    const struct board *board;
+    struct sim_event step; /* the last one, not told yet where `held` */
+    uint64_t at_us;
+    unsigned held;
+};
+
+struct talk {
+    const struct talk_options *options;
+    FILE *out;
+    struct bench *bench;
+    struct end *end;         /* that is talked over... */
+    struct speaker *speaker; /* ...or who says it; NULL: it is said as it is */
+    struct ramp ramp;
+};
+
+/* talk_print.c */
+/* The time, a mark, and whom it is about. */
+void talk_stamp(struct talk *t, char mark, const char *what);
+/* Text, with what cannot be seen as \xNN, and a line end. */
+void talk_text(const struct talk *t, const char *text, size_t count);
+/* The end of a ramp is told now. */
+void talk_tell_ramp(struct talk *t);
+/* Watchers of the bench; their user is the conversation. */
+void talk_print(void *talk, const struct sight *sight);
+void talk_print_plain(void *talk, const struct sight *sight);
+
+#endif

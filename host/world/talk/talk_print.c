@@ -1,0 +1,253 @@
+#include "talk_parts.h"
+
+#include <string.h>
+
+/* Steps that follow each other within this time are a ramp. */
+#define RAMP_US 25000
+
+static void talk_stamp_at(const struct talk *t, uint64_t at_us, char mark, const char *what)
+{
+    fprintf(t->out, "%4" G_GUINT64_FORMAT ".%06u  %c  %-7s ", at_us / 1000000,
+            (unsigned)(at_us % 1000000), mark, what);
+}
+
+void talk_stamp(struct talk *t, char mark, const char *what)
+{
+    talk_tell_ramp(t);
+    talk_stamp_at(t, t->bench->world->now_us, mark, what);
+}
+
+/* The same, about something of a board: "two.pump". */
+static void stamp_of(const struct talk *t, const struct board *board, uint64_t at_us, char mark,
+                     const char *name)
+{
+    char *whole = *board->name ? g_strdup_printf("%s.%s", board->name, name) : NULL;
+    talk_stamp_at(t, at_us, mark, whole ? whole : name);
+    g_free(whole);
+}
+
+/* Text, with what cannot be seen as \xNN. */
+void talk_text(const struct talk *t, const char *text, size_t count)
+{
+    for (size_t i = 0; i < count; i++) {
+        unsigned char c = (unsigned char)text[i];
+        if (c >= ' ' && c <= '~')
+            fputc(c, t->out);
+        else
+            fprintf(t->out, "\\x%02X", c);
+    }
+    fputc('\n', t->out);
+}
+
+static const struct lex_output *output_at(const struct board *board, bool pwm, unsigned pin)
+{
+    for (unsigned i = 0; i < board->lx->outputs->len; i++) {
+        const struct lex_output *out = board->lx->outputs->pdata[i];
+        if (out->pwm == pwm && out->pin == pin) return out;
+    }
+    return NULL;
+}
+
+/* The reverser that has a relay on this pin. */
+static const struct lex_output *reverser_at(const struct board *board, unsigned pin)
+{
+    for (unsigned i = 0; i < board->lx->outputs->len; i++) {
+        const struct lex_output *out = board->lx->outputs->pdata[i];
+        if (out->kind == LEX_REVERSER && (out->open.pin == pin || out->close.pin == pin))
+            return out;
+    }
+    return NULL;
+}
+
+/* What a motor's wire is: its name, and what the wire does; NULL: it is none. */
+static const struct lex_output *motor_at(const struct board *board, bool pwm, unsigned pin,
+                                         const char **wire)
+{
+    for (unsigned i = 0; i < board->lx->outputs->len; i++) {
+        const struct lex_output *out = board->lx->outputs->pdata[i];
+        bool pair = out->kind == LEX_PAIR;
+        if (out->kind != LEX_MOTOR && !pair) continue;
+        for (unsigned side = 0; side < 1u + pair; side++) {
+            const struct lex_drive *drive = side ? &out->right : &out->left;
+            *wire = pwm && drive->channel == pin      ? (side   ? "right"
+                                                         : pair ? "left"
+                                                                : "drive")
+                    : pwm && drive->other == pin      ? "back"
+                    : !pwm && drive->direction == pin ? "direction"
+                    : !pwm && drive->brake == pin     ? "brake"
+                                                      : NULL;
+            if (*wire) return out;
+        }
+    }
+    return NULL;
+}
+
+static void print_pin(struct talk *t, const struct board *board, unsigned pin, bool high)
+{
+    uint64_t now = t->bench->world->now_us;
+    const char *wire;
+    const struct lex_output *motor = motor_at(board, false, pin, &wire);
+    if (motor) {
+        stamp_of(t, board, now, '=', motor->name);
+        fprintf(t->out, "%s (pin %u %s)\n", wire, pin, high ? "high" : "low");
+        return;
+    }
+    const struct lex_output *reverser = reverser_at(board, pin);
+    if (reverser) {
+        stamp_of(t, board, now, '=', reverser->name);
+        fprintf(t->out, "%s %-3s (pin %u %s)\n", pin == reverser->open.pin ? "opening" : "closing",
+                high != reverser->active_low ? "on" : "off", pin, high ? "high" : "low");
+        return;
+    }
+    const struct lex_output *out = output_at(board, false, pin);
+    stamp_of(t, board, now, '=', out ? out->name : "?");
+    fprintf(t->out, "%-6s (pin %u %s)\n",
+            !out                      ? ""
+            : high != out->active_low ? "on"
+                                      : "off",
+            pin, high ? "high" : "low");
+}
+
+static void print_duty(const struct talk *t, const struct board *board, uint64_t at_us,
+                       unsigned channel, unsigned duty)
+{
+    const char *wire;
+    const struct lex_output *motor = motor_at(board, true, channel, &wire);
+    if (motor) {
+        stamp_of(t, board, at_us, '=', motor->name);
+        fprintf(t->out, "%s %3u %% (pwm %u duty %u of 65535)\n", wire, (duty * 100 + 32767) / 65535,
+                channel, duty);
+        return;
+    }
+    const struct lex_output *out = output_at(board, true, channel);
+    unsigned level = out && out->active_low ? 65535 - duty : duty;
+    stamp_of(t, board, at_us, '=', out ? out->name : "?");
+    fprintf(t->out, "%3u %%  (pwm %u duty %u of 65535", (level * 100 + 32767) / 65535, channel,
+            duty);
+    if (board->loads && out && out->kind == LEX_LED)
+        fprintf(t->out, ", looks like %u %%", loads_lightness(level));
+    fprintf(t->out, ")\n");
+}
+
+/* A servo's pulse, or a buzzer's pitch. */
+static void print_number(const struct talk *t, const struct board *board, uint64_t at_us,
+                         enum lex_output_kind kind, struct sim_event event, const char *unit)
+{
+    const char *name = "?";
+    for (unsigned i = 0; i < board->lx->outputs->len; i++) {
+        const struct lex_output *out = board->lx->outputs->pdata[i];
+        if (out->kind == kind && out->pwm && out->pin == event.index) name = out->name;
+    }
+    stamp_of(t, board, at_us, '=', name);
+    fprintf(t->out, "%u %s (pwm %u)\n", event.value, unit, event.index);
+}
+
+static void print_step(const struct talk *t, const struct board *board, uint64_t at_us,
+                       struct sim_event event)
+{
+    if (event.kind == SIM_DUTY)
+        print_duty(t, board, at_us, event.index, event.value);
+    else
+        print_number(t, board, at_us, LEX_SERVO, event, "us");
+}
+
+/* What was held back of a ramp: its last step, and how many there were before that. */
+void talk_tell_ramp(struct talk *t)
+{
+    struct ramp ramp = t->ramp;
+    t->ramp = (struct ramp){.step = {.kind = SIM_SLEEP}};
+    if (ramp.held > 1)
+        fprintf(t->out, "             .  ... %u step%s\n", ramp.held - 1, ramp.held > 2 ? "s" : "");
+    if (ramp.held) print_step(t, ramp.board, ramp.at_us, ramp.step);
+}
+
+/* A step of a fade, ramp or slew: those that follow each other closely are told as a ramp. */
+static void print_or_hold(struct talk *t, const struct board *board, struct sim_event event)
+{
+    struct ramp *ramp = &t->ramp;
+    uint64_t now = t->bench->world->now_us;
+    bool goes_on = ramp->step.kind == event.kind && ramp->step.index == event.index &&
+                   ramp->board == board && now - ramp->at_us <= RAMP_US;
+    if (!goes_on) {
+        talk_tell_ramp(t);
+        print_step(t, board, now, event);
+    }
+    *ramp = (struct ramp){board, event, now, goes_on ? ramp->held + 1 : 0};
+}
+
+static void print_out(struct talk *t, const struct sight *sight)
+{
+    struct sim_event event = sight->event;
+    if (event.kind != SIM_DUTY && event.kind != SIM_PULSE) talk_tell_ramp(t);
+    switch (event.kind) {
+    case SIM_PIN: print_pin(t, sight->board, event.index, event.value != 0); break;
+    case SIM_DUTY:
+    case SIM_PULSE: print_or_hold(t, sight->board, event); break;
+    case SIM_TONE:
+        print_number(t, sight->board, t->bench->world->now_us, LEX_BUZZER, event, "Hz");
+        break;
+    default: break;
+    }
+}
+
+static void print_air(struct talk *t, const struct sight *sight)
+{
+    static const char *const words[] = {"sent",      "lost",    "collided", "came twice",
+                                        "came late", "damaged", "not sent"};
+    if (sight->own) return; /* it is told as it is said */
+    talk_stamp(t, sight->air == RADIO_SENT ? '>' : 'x', sight->name);
+    if (sight->air != RADIO_SENT) fprintf(t->out, "%s: ", words[sight->air]);
+    talk_text(t, sight->text, sight->count);
+}
+
+static void print_text(struct talk *t, const struct sight *sight)
+{
+    static const struct {
+        char mark;
+        const char *before;
+    } kinds[] = {[SIGHT_SAID] = {'>', ""},
+                 [SIGHT_ANSWERED] = {'<', ""},
+                 [SIGHT_KNOWN] = {'@', ""},
+                 [SIGHT_UNKNOWN] = {'@', "nothing came back: nobody knows what became of "},
+                 [SIGHT_AWAY] = {'@', "said, and no answer awaited: "},
+                 [SIGHT_LOAD] = {':', ""},
+                 [SIGHT_LAMP] = {':', ""},
+                 [SIGHT_HANDSET] = {'!', ""},
+                 [SIGHT_BRIDGE] = {':', ""},
+                 [SIGHT_LOST] = {'x', "lost: "},
+                 [SIGHT_RESET] = {'!', ""}};
+    talk_stamp(t, kinds[sight->kind].mark, sight->kind == SIGHT_RESET ? "reset" : sight->name);
+    if (sight->kind == SIGHT_RESET && *sight->board->name)
+        fprintf(t->out, "%s: ", sight->board->name);
+    fputs(kinds[sight->kind].before, t->out);
+    talk_text(t, sight->text, sight->count);
+}
+
+void talk_print(void *user, const struct sight *sight)
+{
+    struct talk *t = user;
+    switch (sight->kind) {
+    case SIGHT_BYTE:
+    case SIGHT_IN: break;
+    case SIGHT_OUT: print_out(t, sight); break;
+    case SIGHT_AIR: print_air(t, sight); break;
+    default: print_text(t, sight);
+    }
+}
+
+/* Only the bytes that the device sent on the link that is talked over, and what its controller
+ * knows. What people type is echoed: such a line waits until it is known to be none. */
+void talk_print_plain(void *user, const struct sight *sight)
+{
+    struct talk *t = user;
+    const struct lex_link *of = sight->end ? sight->end->of : NULL;
+    bool held = of && of->people && !t->options->raw;
+    if (sight->end != t->end) return;
+    if (sight->kind == SIGHT_BYTE && !held) fputc((int)sight->event.value, t->out);
+    if (sight->kind == SIGHT_ANSWERED && held) fprintf(t->out, "%s\r\n", sight->text);
+    if (sight->kind == SIGHT_ANSWERED && of->frame >= LEX_FRAME_PACKET)
+        fprintf(t->out, "%s\n", sight->text);
+    if (sight->kind == SIGHT_KNOWN || sight->kind == SIGHT_UNKNOWN || sight->kind == SIGHT_AWAY)
+        fprintf(t->out, "%s%.*s\n", sight->kind == SIGHT_UNKNOWN ? "unknown " : "",
+                (int)sight->count, sight->text);
+}
