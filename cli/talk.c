@@ -82,10 +82,11 @@ int verb_talk(int argc, char **argv)
             "on that link;\nprints virtual time in seconds, what was sent (>), what came "
             "back (<) and what the outputs did\n(=). A line \"~ 2s\" lets so much time go "
             "by; \"! upper on\" moves an input's pin, \"! up LINK\"\nand \"! down LINK\" a state "
-            "pin, \"! press BUTTON\", \"! release BUTTON\" and \"! slide SLIDER 40\"\na handset; "
-            "with "
-            "--loads \"! jam gate\", \"! weld pump\", \"! dead lamp\", \"! stick upper\", \"! cut "
-            "upper\"\nand \"! mend NAME\" break things and mend them.\n\n"
+            "pin, \"! press BUTTON\", \"! release BUTTON\" and \"! slide SLIDER 40\"\na handset;\n"
+            "\"! over NAME\" speaks over another link or as another controller, \"! connect LINK "
+            "NAME\" and\n\"! leave LINK\" are for wireless bridges; with --loads \"! jam gate\", "
+            "\"! weld pump\",\n\"! dead lamp\", \"! stick upper\", \"! cut "
+            "upper\" and \"! mend NAME\" break things and mend them.\n\n"
             "Example:\n  echo 'pump off' | rlx talk examples/tide_tank/tidetank.lexicon\n",
             1))
         return 2;

@@ -85,6 +85,12 @@ void bench_pass(struct bench *bench, uint64_t us)
         if (bench_failure(bench)) break;
 }
 
+/* The silence that a device waits for before it obeys. */
+static uint64_t waited(const struct lex_link *of)
+{
+    return of->frame == LEX_FRAME_GAP ? of->gap * UINT64_C(1000) : 0;
+}
+
 void bench_until_quiet(struct end *end)
 {
     struct world *world = end->board->bench->world;
@@ -94,8 +100,8 @@ void bench_until_quiet(struct end *end)
     for (;;) {
         bool typing = serial->typing || serial->to_device.free_us > world->now_us;
         bool under_way = !hop_is_empty(serial->hop) || (end->reports && reports_wait(end->reports));
-        uint64_t quiet =
-            QUIET_US + 2 * ((uint64_t)serial->faults.late_us + serial->faults.clump_us);
+        uint64_t quiet = QUIET_US + waited(end->of) +
+                         2 * ((uint64_t)serial->faults.late_us + serial->faults.clump_us);
         uint64_t until = typing      ? UINT64_MAX
                          : under_way ? latest
                                      : MIN(end->last_us + quiet, latest);
