@@ -77,16 +77,20 @@ static void read_stranger(struct statement *st)
 
 /* ---- what shares the line ---- */
 
+static bool replace_text(struct statement *st, char **text, const char *what)
+{
+    g_free(*text);
+    return (*text = text_after(st, NULL, true, what)) != NULL;
+}
+
 static bool read_says(struct statement *st, void *target)
 {
-    return (((struct world_loader *)target)->says = text_after(st, NULL, true, "what it says")) !=
-           NULL;
+    return replace_text(st, &((struct world_loader *)target)->says, "what it says");
 }
 
 static bool read_hears(struct statement *st, void *target)
 {
-    return (((struct world_loader *)target)->hears =
-                text_after(st, NULL, true, "what it is told")) != NULL;
+    return replace_text(st, &((struct world_loader *)target)->hears, "what it is told");
 }
 
 static bool read_loader_baud(struct statement *st, void *target)
