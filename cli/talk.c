@@ -54,7 +54,8 @@ int verb_talk(int argc, char **argv)
 {
     struct talk_options options = {0};
     g_autofree char *link = NULL, *firmware = NULL, *world = NULL, *json = NULL, *vcd = NULL;
-    gboolean plain = FALSE, raw = FALSE, loads = FALSE;
+    g_autofree char *from = NULL;
+    gboolean plain = FALSE, raw = FALSE, loads = FALSE, wire = FALSE;
     gint64 start_ms = 0, seed = 1;
     const GOptionEntry entries[] = {
         {"link", 'l', 0, G_OPTION_ARG_STRING, &link, "talk over this link", "NAME"},
@@ -70,6 +71,9 @@ int verb_talk(int argc, char **argv)
          "write pins and duties here, for a waveform viewer", "FILE"},
         {"loads", 'L', 0, G_OPTION_ARG_NONE, &loads,
          "what hangs on the pins moves: gates reach their switches, relays bounce", NULL},
+        {"from", 0, 0, G_OPTION_ARG_STRING, &from, "who writes the text messages", "+NUMBER"},
+        {"wire", 0, 0, G_OPTION_ARG_NONE, &wire,
+         "print what goes between the device and its modem for text messages", NULL},
         {"seed", 's', 0, G_OPTION_ARG_INT64, &seed, "of what is random about the loads", "N"},
         {"start-ms", 0, 0, G_OPTION_ARG_INT64, &start_ms,
          "begin with the device's clock at N ms (it wraps at 2^32)", "N"},
@@ -99,6 +103,8 @@ int verb_talk(int argc, char **argv)
         return 2;
     }
     options.bench.loads = loads;
+    options.wire = wire;
+    options.from = from;
     options.bench.seed = (uint32_t)seed;
     options.link = link;
     options.bench.firmware = firmware;

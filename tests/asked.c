@@ -72,7 +72,7 @@ static void messages(void)
 {
     struct rig *rig =
         rig_of_text(TANK PUMP "command jot {rest 1..200} => jot()\n"
-                              "link shore sms open\nlink bench serial 9600 frame line\n");
+                              "link shore sms handed open\nlink bench serial 9600 frame line\n");
     uint8_t longest = rig->link[0].frame_size;
     char text[256];
     memset(text, 'x', sizeof text);

@@ -302,7 +302,7 @@ struct lex_link {
     struct lex_place place;
     char *name, *title;
     enum lex_medium medium;
-    unsigned baud;            /* of serial, bridge and modem */
+    unsigned baud;            /* of serial, bridge and modem; of sms that of its modem */
     struct lex_format format; /* the same; 8N1 where it is not told */
     enum lex_frame frame;
     bool framed;                         /* it was told */
@@ -326,6 +326,7 @@ struct lex_link {
     char *allow_setting; /* the setting that holds them */
     char *code;          /* the setting that holds a code to be said */
     uint32_t stale;      /* ms: older is refused; 0: never */
+    bool handed;         /* the firmware hands the messages in: the library drives no modem */
     enum lex_replies replies;
     bool replies_drop;  /* a reply without room is dropped instead of waited for */
     bool one_way;       /* nothing can be sent back */
@@ -338,6 +339,12 @@ struct lex_link {
     uint32_t lost;      /* ms without a valid frame after which it is lost; 0: never */
     GPtrArray *texts;   /* struct lex_text * */
 };
+
+/* Whether the library drives the modem of this link. */
+static inline bool lex_drives_modem(const struct lex_link *link)
+{
+    return link->medium == LEX_SMS && !link->handed;
+}
 
 /* ignore "hello" [on LINK] [reply "text"]: a sender is known to say it. */
 struct lex_ignore {

@@ -66,7 +66,8 @@
     X(PATTERNS, 52, "patterns to blink")                                 \
     X(COUNTED, 53, "relays whose switching is counted")                  \
     X(PLACES, 54, "reversers whose place is reckoned by time")           \
-    X(SETTINGS, 55, "settings")
+    X(SETTINGS, 55, "settings")                                          \
+    X(SMS, 56, "a modem for text messages")
 
 enum {
 #define RLX_FEATURE_BIT(id, bit, name) RLX_BIT_##id = (bit),
@@ -74,6 +75,17 @@ enum {
 #undef RLX_FEATURE_BIT
 };
 
+#ifndef RLX_HAS_SMS
+#define RLX_HAS_SMS 1
+#endif
+#if RLX_HAS_SMS /* a record of messages is kept as a setting that is a text */
+#undef RLX_HAS_SETTINGS
+#undef RLX_HAS_TEXT
+#undef RLX_HAS_MESSAGE
+#define RLX_HAS_SETTINGS 1
+#define RLX_HAS_TEXT     1
+#define RLX_HAS_MESSAGE  1
+#endif
 #ifndef RLX_HAS_ANY_CASE
 #define RLX_HAS_ANY_CASE 1
 #endif
@@ -276,7 +288,7 @@ enum {
 #define RLX_HAS_NOW                                                                        \
     (RLX_HAS_TIMED || RLX_HAS_TAGS || RLX_HAS_EXPIRY || RLX_HAS_PACED || RLX_HAS_YIELDS || \
      RLX_HAS_INPUTS || RLX_HAS_ACTS || RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || \
-     RLX_HAS_SERVOS || RLX_HAS_ROUTINES || RLX_HAS_PRESENCE || RLX_HAS_LOG)
+     RLX_HAS_SERVOS || RLX_HAS_ROUTINES || RLX_HAS_PRESENCE || RLX_HAS_LOG || RLX_HAS_SMS)
 #define RLX_HAS_SOURCE (RLX_HAS_ADDRESS || RLX_HAS_TAGS || RLX_HAS_CHECK || RLX_HAS_MESSAGE)
 /* Whether links are up or down. */
 #define RLX_HAS_UP (RLX_HAS_EVENTS || RLX_HAS_PRESENCE)

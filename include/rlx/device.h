@@ -13,7 +13,7 @@
 #include "rlx/rom.h"
 
 /* The version of these headers; rlx_init() compares it with the library's. */
-#define RLX_VERSION 4
+#define RLX_VERSION 5
 
 /* rlx_poll(): nothing to do until something arrives. */
 #define RLX_FOREVER UINT32_MAX

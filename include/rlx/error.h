@@ -24,7 +24,10 @@
     X(18, OLD, "old", "the tag was used before, and not just now")                 \
     X(19, DENIED, "denied", "it may not be said over this link")                   \
     X(20, HALTED, "halted", "a halt that was said later overtook it")              \
-    X(21, YIELDS, "yields", "another link is in use, and goes before this one")
+    X(21, YIELDS, "yields", "another link is in use, and goes before this one")    \
+    X(22, LATE, "late", "the message is older than the link takes")                \
+    X(23, ALPHABET, "alphabet", "the message has characters that no command has")  \
+    X(24, UNSURE, "unsure", "the power was cut while it was done: perhaps it was")
 
 /* What rlx_init() can refuse. Never on the wire. */
 #define RLX_INIT_ERRORS(X)                                                            \

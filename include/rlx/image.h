@@ -7,7 +7,7 @@
 
 #include "rlx/error.h"
 
-#define RLX_IMAGE_FORMAT 5
+#define RLX_IMAGE_FORMAT 6
 
 /* Header: offset of each field. */
 enum {
@@ -242,7 +242,18 @@ enum {
     RLX_MORE_EVENT = 17,   /* most bytes of an event or a note, all in all; 0: none are told here */
     RLX_MORE_YIELDS_S = 18, /* 16 bit: ...so many seconds after it was last used */
     RLX_MORE_PRESENCE = 20, /* 16 bit: what tells that it is lost, and what follows; 0: nothing */
-    RLX_MORE_SIZE = 22
+    RLX_MORE_SMS = 22, /* 16 bit: who may command by text message; 0: no modem is driven here */
+    RLX_MORE_SIZE = 24
+};
+
+/* Who may command by text message. */
+enum {
+    RLX_SMS_ROW_STALE = 0,   /* 32 bit: seconds; older ones are refused; 0: none are */
+    RLX_SMS_ROW_ALLOW = 4,   /* number of the setting that holds more numbers, from 1; 0: none */
+    RLX_SMS_ROW_CODE = 5,    /* of the setting that holds the code; 0: none is wanted */
+    RLX_SMS_ROW_RECORD = 6,  /* of the one that holds what was begun and done, from 0 */
+    RLX_SMS_ROW_NUMBERS = 7, /* so many numbers: */
+    RLX_SMS_ROW_FIRST = 8    /* 12 bytes each, an address of 3GPP TS 23.040 */
 };
 
 /* What tells that a link is lost, and what follows. */

@@ -10,6 +10,7 @@
 #include <stdint.h>
 
 #include "rlx/config.h"
+#include "rlx/sms.h"
 
 /* Ring sizes in bytes: a power of two, 2..128, so that 8-bit indices do. */
 #define RLX_RING_MAX 128
@@ -36,13 +37,16 @@ struct rlx_told {
     uint8_t pending; /* bit n: its word number n */
     uint8_t last;    /* the last word, from 1; 0: none yet */
 #if RLX_HAS_PACED
-    uint8_t fresh;    /* words that came since they were told: those are told again */
-    uint8_t number;   /* of the telling that is to be confirmed; 0: none */
-    uint8_t word;     /* that it told */
-    uint8_t tries;    /* so far */
-    bool armed;       /* it is not told... */
-    bool counting;    /* tellings are counted... */
-    uint16_t today;   /* ...so many so far... */
+    uint8_t fresh;  /* words that came since they were told: those are told again */
+    uint8_t number; /* of the telling that is to be confirmed; 0: none */
+    uint8_t word;   /* that it told */
+    uint8_t tries;  /* so far */
+    bool armed;     /* it is not told... */
+    bool counting;  /* tellings are counted... */
+    uint16_t today; /* ...so many so far... */
+#if RLX_HAS_SMS
+    uint16_t held; /* that came again before it was told */
+#endif
     uint32_t due;     /* ...before this time */
     uint32_t day_due; /* ...up to this time */
 #endif
@@ -55,6 +59,9 @@ struct rlx_link {
     uint8_t *buffer; /* receive ring, transmit ring, frame and its final 0 */
 #if RLX_HAS_TAGS
     struct rlx_sender *senders; /* as many as the link has; NULL where its frames have no tags */
+#endif
+#if RLX_HAS_SMS
+    struct rlx_sms *sms; /* one for each link with a modem for text messages, else NULL */
 #endif
 #if RLX_HAS_EVENTS
     struct rlx_told *told; /* as many as the lexicon has events; NULL where it has none */

@@ -167,6 +167,36 @@ static uint8_t obey_built_in(struct rlx_device *d, rlx_rom row, bool acts, uint1
 }
 #endif
 
+#if RLX_HAS_SMS
+/* Whether what was matched leads to the same when it is done twice. */
+static bool is_repeatable(const struct rlx_device *d)
+{
+    uint8_t end = RLX_ROM8(d->at), kind = end & RLX_ACT_MASK;
+    if (end & RLX_END_TELLS) return true;
+    if (kind == RLX_ACT_LEVEL) return true;
+    if (kind == RLX_ACT_SWITCH)
+        return d->value[(end & RLX_OPERAND_MASK) == RLX_OPERAND_VALUE] != RLX_TOGGLE;
+    if (kind == RLX_ACT_CALL) return false; /* who knows what the handler does */
+    switch ((enum rlx_verb)d->value[d->n_values - 1]) {
+    case RLX_OFF:
+    case RLX_ON:
+    case RLX_BLINK:
+    case RLX_FADE:
+    case RLX_OPEN:
+    case RLX_CLOSE:
+    case RLX_STOP:
+    case RLX_BRAKE:
+    case RLX_COAST:
+    case RLX_PARK:
+    case RLX_PATTERN:
+    case RLX_MASK:
+    case RLX_CANCEL:
+    case RLX_STORE: return true;
+    default: return false;
+    }
+}
+#endif
+
 /* What was matched and is valid, and yet is not obeyed: RLX_ERR_..., or 0. */
 static uint8_t held_up(struct rlx_device *d, rlx_rom row)
 {
@@ -176,6 +206,9 @@ static uint8_t held_up(struct rlx_device *d, rlx_rom row)
 #endif
 #if RLX_HAS_YIELDS
     if (d->link->yields && !(RLX_ROM8(d->at) & RLX_END_TELLS)) return RLX_ERR_YIELDS;
+#endif
+#if RLX_HAS_SMS
+    if (d->link->sms && d->link->sms->again && !is_repeatable(d)) return RLX_ERR_UNSURE;
 #endif
     return 0;
 }
@@ -358,6 +391,9 @@ static void answer(struct rlx_device *d, rlx_rom row)
 #endif
     uint8_t what = read_frame(d, row);
     rlx_frame_over(link);
+#if RLX_HAS_SMS
+    if (link->sms) link->sms->verdict = what;
+#endif
 #if RLX_HAS_LIMITED
     if (what == RLX_MATCH_KNOWN) {
         link->known++;

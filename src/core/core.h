@@ -260,6 +260,25 @@ RLX_INTERNAL int rlx_motor_levels(struct rlx_device *device, uint8_t output,
                                   const rlx_value *percent);
 #endif
 
+#if RLX_HAS_SMS
+/* links/sms.c: the next byte for the modem; false: there is none. From the transmit interrupt. */
+RLX_INTERNAL bool rlx_sms_take(struct rlx_sms *sms, uint8_t *byte);
+RLX_INTERNAL void rlx_sms_begin(struct rlx_device *device, struct rlx_link *link, rlx_rom row);
+/* Goes on with the modem; milliseconds until it must again. */
+RLX_INTERNAL uint32_t rlx_sms_run(struct rlx_device *device, uint8_t link, rlx_rom row);
+/* Whether a message is in hand, and its answer is to come. */
+static inline bool rlx_sms_is_busy(const struct rlx_link *link)
+{
+    return link->sms && link->sms->in_hand;
+}
+/* settings.c: a setting that only the library knows: its count8 and bytes, to be written to... */
+RLX_INTERNAL uint8_t *rlx_setting_record(const struct rlx_device *device, uint8_t setting);
+/* ...and then to be kept. */
+RLX_INTERNAL void rlx_setting_changed(struct rlx_device *device, uint8_t setting);
+/* reply.c: the verdict about a command without more: ok, ok already, err NAME. */
+RLX_INTERNAL void rlx_reply_verdict(struct rlx_device *device, uint8_t verdict);
+#endif
+
 #ifndef RLX_MEASURED /* the benchmark keeps this call apart, to count its instructions */
 #define RLX_MEASURED
 #endif
@@ -291,7 +310,7 @@ RLX_INTERNAL void rlx_reply_packet(struct rlx_device *device, uint8_t link, rlx_
 RLX_INTERNAL void rlx_reply_own(struct rlx_device *device, rlx_rom row, uint8_t what);
 #endif
 RLX_INTERNAL void rlx_reply_put(struct rlx_device *device, uint8_t c);
-#if RLX_HAS_BUILT_IN || RLX_HAS_EVENTS
+#if RLX_HAS_BUILT_IN || RLX_HAS_EVENTS || RLX_HAS_SMS
 RLX_INTERNAL void rlx_reply_words(struct rlx_device *device, const char *text);
 #endif
 /* Whether what was written, with what comes behind it, is not too long for the link. */

@@ -51,6 +51,7 @@ static void greet(struct rlx_device *d, uint8_t link, rlx_rom row, enum rlx_rese
 /* On a medium of many nobody asked for it, and a silent link says nothing. */
 static bool greets(const struct rlx_device *d, rlx_rom row)
 {
+    if (RLX_HAS_MESSAGE && rlx_framing(row) == RLX_FRAME_MESSAGE) return false; /* it costs */
     return !(RLX_HAS_OWN || RLX_HAS_ADDRESS || RLX_HAS_CHECK) ||
            !(rlx_flags(d, row) & (RLX_LINK_SILENT | RLX_LINK_ADDRESSED | RLX_LINK_SHARED));
 }
@@ -65,6 +66,10 @@ static bool has_memory(const struct rlx_device *d, const struct rlx_link *link, 
 #endif
 #if RLX_HAS_EVENTS
     if (RLX_ROM16_EVEN(d->image + RLX_IMG_EVENTS) && !link->told) return false;
+#endif
+#if RLX_HAS_SMS
+    rlx_rom more = rlx_more(d, row);
+    if (more && RLX_ROM16(more + RLX_MORE_SMS) && !link->sms) return false;
 #endif
     return true;
 }
@@ -107,6 +112,11 @@ int rlx_init_(struct rlx_device *d, enum rlx_reset cause, unsigned check)
 #if RLX_HAS_PRESENCE
     rlx_presence_init(d);
 #endif
+#if RLX_HAS_SMS
+    row = d->rows;
+    for (uint8_t i = 0; i < n; i++, row += RLX_LNK_ROW)
+        if (d->links[i].sms) rlx_sms_begin(d, &d->links[i], row);
+#endif
     if (RLX_HAS_GREETING) {
         row = d->rows;
         for (uint8_t i = 0; i < n; i++, row += RLX_LNK_ROW)
@@ -144,6 +154,9 @@ static bool run_link(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
     struct rlx_link *link = &d->links[link_no];
     uint8_t budget = RLX_POLL_BYTES;
+#if RLX_HAS_SMS
+    if (link->sms) return false; /* its driver takes it */
+#endif
     rlx_reply_packet(d, link_no, row);
     if (RLX_HAS_TIMED) run_timer(d, link, row);
 #if RLX_HAS_YIELDS
@@ -213,6 +226,10 @@ uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
         if (run_link(d, i, row)) wait = 0;
         uint32_t due = end_link(d, i, row);
         if (due < wait) wait = due;
+#if RLX_HAS_SMS
+        due = d->links[i].sms ? rlx_sms_run(d, i, row) : RLX_FOREVER;
+        if (due < wait) wait = due;
+#endif
     }
 #if RLX_HAS_LOG
     uint32_t aged = rlx_log_run(d);
@@ -242,6 +259,9 @@ static bool link_idle(const struct rlx_device *d, uint8_t link_no, rlx_rom row)
     const struct rlx_link *link = &d->links[link_no];
 #if RLX_HAS_EVENTS || RLX_HAS_NOTES
     if (rlx_could_tell(d, link_no, row)) return false;
+#endif
+#if RLX_HAS_SMS
+    if (link->sms) return !rlx_ring_waits(link);
 #endif
     if (!(link->frame_state & RLX_FRAME_READY)) return !waits(link);
     return rlx_ring_room(link) < RLX_ROM8(row + RLX_LNK_REPLY);

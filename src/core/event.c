@@ -60,6 +60,9 @@ static void want(struct rlx_link *link, struct rlx_told *told, uint8_t word)
         }
 #endif
         if (link->merged != UINT16_MAX) link->merged++;
+#if RLX_HAS_PACED && RLX_HAS_SMS
+        if (told->held != UINT16_MAX) told->held++;
+#endif
     }
     told->pending |= bit;
 }
@@ -189,6 +192,17 @@ RLX_INTERNAL bool rlx_event_got(struct rlx_device *d, uint8_t number)
 }
 #endif
 
+#if RLX_HAS_PACED && RLX_HAS_SMS
+/* A message costs: those that were held back are counted and told with it. */
+static void tell_held(struct rlx_device *d, struct rlx_told *told)
+{
+    rlx_reply_words(d, " (");
+    rlx_reply_number(d, (rlx_value)(told->held > 9999 ? 9999 : told->held), 0);
+    rlx_reply_words(d, " more)");
+    told->held = 0;
+}
+#endif
+
 /* ev call pressed */
 static void tell_event(struct rlx_device *d, uint8_t link_no, rlx_rom row, uint8_t event)
 {
@@ -215,6 +229,9 @@ static void tell_event(struct rlx_device *d, uint8_t link_no, rlx_rom row, uint8
         rlx_reply_put(d, ' ');
         rlx_reply_text(d, text);
     }
+#if RLX_HAS_PACED && RLX_HAS_SMS
+    if (link->sms && told->held) tell_held(d, told);
+#endif
 #if RLX_HAS_OWN
     rlx_reply_own(d, row, (uint8_t)(RLX_OWN_EVENT + RLX_ROM8(ev + RLX_EVT_FIRST) + word));
 #endif
@@ -299,6 +316,9 @@ RLX_INTERNAL uint32_t rlx_tell(struct rlx_device *d, uint8_t link_no, rlx_rom ro
     rlx_rom more = rlx_more(d, row);
     uint32_t wait = RLX_FOREVER;
     if (!more || !RLX_ROM8(more + RLX_MORE_EVENT)) return wait;
+#if RLX_HAS_SMS
+    if (rlx_sms_is_busy(link)) return wait;
+#endif
     for (;;) {
         wait = RLX_FOREVER;
 #if RLX_HAS_NOTES
@@ -326,6 +346,9 @@ RLX_INTERNAL bool rlx_could_tell(const struct rlx_device *d, uint8_t link_no, rl
     const struct rlx_link *link = &d->links[link_no];
     rlx_rom more = rlx_more(d, row);
     if (!more || !RLX_ROM8(more + RLX_MORE_EVENT) || !has_room(link, more, row)) return false;
+#if RLX_HAS_SMS
+    if (rlx_sms_is_busy(link)) return false;
+#endif
 #if RLX_HAS_NOTES
     if (link->note) return true;
 #endif

@@ -57,7 +57,7 @@ RLX_INTERNAL void rlx_reply_put(struct rlx_device *d, uint8_t c)
     d->tx_next++;
 }
 
-#if RLX_HAS_BUILT_IN || RLX_HAS_EVENTS
+#if RLX_HAS_BUILT_IN || RLX_HAS_EVENTS || RLX_HAS_SMS
 RLX_INTERNAL void rlx_reply_words(struct rlx_device *d, const char *text)
 {
     while (*text) rlx_reply_put(d, (uint8_t)*text++);
@@ -160,6 +160,9 @@ RLX_INTERNAL void rlx_reply_packet(struct rlx_device *d, uint8_t link_no, rlx_ro
     struct rlx_link *link = &d->links[link_no];
     uint8_t count = (uint8_t)(link->tx_head - link->tx_tail);
     if (!rlx_in_packets(row) || !count) return;
+#if RLX_HAS_SMS
+    if (link->sms) return; /* its driver takes it */
+#endif
     if (RLX_HAS_REPORT && rlx_framing(row) == RLX_FRAME_REPORT) count = RLX_REPORT;
     if (!rlx_port_packet_send(d->port, link_no, link->buffer + link->rx_mask + 1 + link->tx_tail,
                               count))
@@ -324,6 +327,18 @@ static void put_name(struct rlx_device *d, uint8_t error)
     rlx_reply_nth(d, RLX_TEXT_ERR);
     rlx_reply_nth(d, error);
 }
+
+#if RLX_HAS_SMS
+RLX_INTERNAL void rlx_reply_verdict(struct rlx_device *d, uint8_t verdict)
+{
+    if (verdict && verdict < RLX_ERR_REPLIES) {
+        put_name(d, verdict);
+        return;
+    }
+    rlx_reply_words(d, "ok");
+    if (verdict == RLX_OWN_ALREADY) rlx_reply_nth(d, RLX_TEXT_ALREADY);
+}
+#endif
 
 /* Where it does not fit, the name alone. */
 RLX_INTERNAL void rlx_reply_error(struct rlx_device *d, uint8_t error)

@@ -99,6 +99,9 @@ bool rlx_link_feed_report(struct rlx_link *link, const uint8_t *bytes, uint8_t c
 
 bool rlx_link_take(struct rlx_link *link, uint8_t *byte)
 {
+#if RLX_HAS_SMS
+    if (link->sms) return rlx_sms_take(link->sms, byte);
+#endif
     uint8_t tail = link->tx_tail;
     if (tail == THEIRS(link->tx_head)) return false;
     RLX_FENCE();

@@ -135,6 +135,18 @@ bool rlx_setting_unsaved(const struct rlx_device *d, uint8_t setting)
     return k->step != KEEP_IDLE || ((k->unsaved | k->moving) >> setting & 1);
 }
 
+#if RLX_HAS_SMS
+RLX_INTERNAL uint8_t *rlx_setting_record(const struct rlx_device *d, uint8_t setting)
+{
+    return text_of(d, setting);
+}
+
+RLX_INTERNAL void rlx_setting_changed(struct rlx_device *d, uint8_t setting)
+{
+    d->keep.unsaved |= UINT32_C(1) << setting;
+}
+#endif
+
 /* ---- records ---- */
 
 static uint16_t crc_of(const uint8_t *bytes, uint8_t count)

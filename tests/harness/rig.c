@@ -102,6 +102,9 @@ int rig_start(struct rig *rig, uint32_t now_ms)
 #if RLX_HAS_EVENTS
     memset(rig->told, 0, sizeof rig->told);
 #endif
+#if RLX_HAS_SMS
+    memset(rig->sms, 0, sizeof rig->sms);
+#endif
     memset(rig->output, 0, sizeof rig->output);
 #if RLX_HAS_ROUTINES
     memset(rig->routine, 0, sizeof rig->routine);
@@ -132,6 +135,9 @@ int rig_start(struct rig *rig, uint32_t now_ms)
 #endif
 #if RLX_HAS_EVENTS
         if (rig->lx->events->len) rig->link[i].told = rig->told[i];
+#endif
+#if RLX_HAS_SMS
+        if (lex_drives_modem(link_of(rig, i))) rig->link[i].sms = &rig->sms[i];
 #endif
     }
     g_string_truncate(rig->pins, 0);

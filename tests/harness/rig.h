@@ -32,6 +32,9 @@ struct rig {
 #if RLX_HAS_EVENTS
     struct rlx_told told[RIG_LINKS][8];
 #endif
+#if RLX_HAS_SMS
+    struct rlx_sms sms[RIG_LINKS];
+#endif
     rlx_fn handlers[4200], invokers[64];
     int returns;                /* what handlers return */
     unsigned calls;             /* how often they were called */

@@ -250,7 +250,7 @@ void read_setting(struct statement *st)
     bool kept = slot->kind != LEX_LIST && !slot->rest && !slot->scaled && !slot->optional;
     if (!kept)
         lex_fault(lx, token->place, "a setting is a number, a word, a set or a text in quotes");
-    if (lx->settings->len > RLX_SETTINGS_MOST)
+    if (lx->settings->len > RLX_SETTINGS_MOST - 1)
         lex_fault(lx, setting->place, "there are at most %u settings", RLX_SETTINGS_MOST);
     say_setting(lx, setting, slot);
     setting->slot = slot;

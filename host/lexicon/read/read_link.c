@@ -4,6 +4,7 @@
 
 #include "rlx/image.h"
 #include "rlx/link.h"
+#include "rlx/pdu.h"
 
 const char *const lex_media[LEX_MEDIA + 1] = {"serial", "bridge", "modem", "radio",
                                               "report", "sms",    NULL};
@@ -269,7 +270,22 @@ static bool link_seal(struct statement *st, void *target)
     return read_demand(st, "whether a seal is wanted", &((struct lex_link *)target)->seal);
 }
 
-/* setting NAME, or numbers in quotes */
+static bool add_number(struct statement *st, GPtrArray *allow)
+{
+    const struct token *token = statement_take(st);
+    uint8_t address[RLX_PDU_ADDRESS];
+    bool ok = strlen(token->text) < 22 &&
+              rlx_pdu_address(token->text, (uint8_t)strlen(token->text), address);
+    if (!ok)
+        lex_fault(st->lx, token->place, "a number is + and 1..20 digits, like +15550142");
+    else if (allow->len == 32)
+        lex_fault(st->lx, token->place, "more than 32 numbers: write them into a setting");
+    else
+        g_ptr_array_add(allow, g_strdup(token->text));
+    return ok;
+}
+
+/* setting NAME, or numbers */
 static bool link_allow(struct statement *st, void *target)
 {
     struct lex_link *link = target;
@@ -278,7 +294,7 @@ static bool link_allow(struct statement *st, void *target)
         return (link->allow_setting = statement_name(st, "the setting that holds them")) != NULL;
     }
     while (statement_peek(st)->kind == TOKEN_WORD && *statement_peek(st)->text == '+')
-        g_ptr_array_add(link->allow, g_strdup(statement_take(st)->text));
+        if (!add_number(st, link->allow)) return false;
     if (link->allow->len) return true;
     lex_fault(st->lx, statement_peek(st)->place,
               "expected who may command: numbers like +15550142, or 'setting' and its name");
@@ -304,6 +320,12 @@ static bool link_stale(struct statement *st, void *target)
                               &((struct lex_link *)target)->stale);
     lex_fault(st->lx, statement_peek(st)->place, "expected 'after' and a time, like: after 10min");
     return false;
+}
+
+static bool link_handed(struct statement *st, void *target)
+{
+    (void)st;
+    return ((struct lex_link *)target)->handed = true;
 }
 
 static bool is_attribute(const struct statement *st);
@@ -420,6 +442,7 @@ static const struct attribute attributes[] = {{"frame", 0, link_frame},
                                               {"allow", S(SMS), link_allow},
                                               {"code", S(SMS), link_code},
                                               {"stale", S(SMS), link_stale},
+                                              {"handed", S(SMS), link_handed},
                                               {"only", 0, link_only},
                                               {"replies", 0, link_replies},
                                               {"one", ~S(SMS), link_one},
@@ -512,6 +535,13 @@ void read_link(struct statement *st)
     link->medium = (enum lex_medium)medium;
     if (WIRED >> medium & 1 && !statement_number(st, "the baud rate", 50, 12000000, &link->baud))
         return;
+    if (medium == LEX_SMS) {
+        link->baud = 9600;
+        const char *next = statement_peek(st)->text;
+        if (next && g_ascii_isdigit(*next) &&
+            !statement_number(st, "the modem's baud rate", 300, 4000000, &link->baud))
+            return;
+    }
     if (medium == LEX_RADIO) link->frame = LEX_FRAME_PACKET;
     if (medium == LEX_REPORT) link->frame = LEX_FRAME_REPORT;
     if (medium == LEX_SMS) link->frame = LEX_FRAME_MESSAGE;
@@ -525,6 +555,10 @@ void read_link(struct statement *st)
     if (medium == LEX_RADIO && link->payload > 127)
         lex_fault(lx, link->place, "'%s': a radio's packets have at most 127 bytes", link->name);
     if (medium == LEX_SMS) link->payload = 160;
+    if (link->handed && (link->allow->len || link->allow_setting || link->code || link->stale))
+        lex_fault(lx, link->place,
+                  "'%s' is handed in by the firmware, which decides whose messages it takes",
+                  link->name);
     if (medium == LEX_REPORT) link->payload = 64;
 }
 
@@ -604,8 +638,12 @@ static void check_key(struct lexicon *lx, const struct lex_link *link, const str
 
 static void want_setting(struct lexicon *lx, const struct lex_link *link, const char *name)
 {
-    if (name && !lexicon_setting(lx, name))
+    const struct lex_setting *setting = name ? lexicon_setting(lx, name) : NULL;
+    if (name && !setting)
         lex_fault(lx, link->place, "'%s': there is no setting '%s'", link->name, name);
+    else if (name && setting->slot && setting->slot->kind != LEX_TEXT)
+        lex_fault(lx, link->place, "'%s': the setting '%s' is no text, like {text 0..40}",
+                  link->name, name);
 }
 
 /* Whether a name is that of a first word, a query, a setting, an output, a routine or a built-in

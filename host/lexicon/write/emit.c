@@ -239,6 +239,8 @@ static unsigned area_of(const struct lexicon *lx)
         unsigned count = slot->kind == LEX_TEXT ? (unsigned)slot->high : 4;
         sum += 2 * ((count + 4 + 7) / 8 * 8);
     }
+    /* a message takes two records: an area has room for some */
+    sum += 12 * (image_settings(lx) - lx->settings->len) * ((RLX_SMS_RECORD + 4 + 7) / 8 * 8);
     while (area < sum) area *= 2;
     return area;
 }
@@ -303,10 +305,11 @@ static void say_header(struct emit *e)
             link->transmit, link->longest);
         if (link->tags)
             say(e, "    struct rlx_sender %s_senders[%u];\n", link->name, MAX(link->senders, 1));
+        if (lex_drives_modem(link)) say(e, "    struct rlx_sms %s_sms;\n", link->name);
     }
     if (lx->inputs->len) say(e, "    struct rlx_input input[%s_INPUTS];\n", e->upper);
     if (lx->routines->len) say(e, "    struct rlx_routine routine[%s_ROUTINES];\n", e->upper);
-    if (lx->settings->len) say(e, "    rlx_value setting[%u];\n", lx->settings->len);
+    if (image_settings(lx)) say(e, "    rlx_value setting[%u];\n", image_settings(lx));
     if (e->image->setting_texts)
         say(e, "    uint8_t setting_texts[%u];\n", e->image->setting_texts);
     if (lx->events->len)
@@ -448,6 +451,8 @@ static void say_init(struct emit *e)
         const struct lex_link *link = lx->links->pdata[i];
         if (link->tags)
             say(e, "    %s->link[%u].senders = %s->%s_senders;\n", name, i, name, link->name);
+        if (lex_drives_modem(link))
+            say(e, "    %s->link[%u].sms = &%s->%s_sms;\n", name, i, name, link->name);
     }
     for (unsigned i = 0; lx->events->len && i < lx->links->len; i++)
         say(e, "    %s->link[%u].told = %s->told[%u];\n", name, i, name, i);
@@ -461,7 +466,7 @@ static void say_init(struct emit *e)
     if (lx->outputs->len) say(e, "    %s->device.outputs = %s->output;\n", name, name);
     if (lx->inputs->len) say(e, "    %s->device.inputs = %s->input;\n", name, name);
     if (lx->routines->len) say(e, "    %s->device.routines = %s->routine;\n", name, name);
-    if (lx->settings->len) say(e, "    %s->device.settings = %s->setting;\n", name, name);
+    if (image_settings(lx)) say(e, "    %s->device.settings = %s->setting;\n", name, name);
     if (e->image->setting_texts)
         say(e, "    %s->device.setting_texts = %s->setting_texts;\n", name, name);
     say(e, "    %s->device.port = port;\n    return rlx_init(&%s->device, cause);\n}\n", name,
@@ -515,7 +520,7 @@ static void say_config(struct emit *e)
         if (link->tags) kept = MAX(kept, MIN(link->transmit, link->payload ? link->payload : 128));
     }
     say(e, "#define RLX_AHEAD %u\n", ahead_of(e->lx));
-    if (e->lx->settings->len) say(e, "#define RLX_NV_AREA %u\n", area_of(e->lx));
+    if (image_settings(e->lx)) say(e, "#define RLX_NV_AREA %u\n", area_of(e->lx));
     say(e,
         "#define RLX_SLOTS %u\n#define RLX_LINKS %u\n#define RLX_KEPT %u\n#define "
         "RLX_BUILT_IN %u\n",

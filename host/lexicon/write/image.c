@@ -178,6 +178,9 @@ bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigne
     case RLX_ERR_DENIED: return needs >> RLX_BIT_LIMITED & 1;
     case RLX_ERR_HALTED: return lx->built_in & RLX_BUILT_IN_HALT;
     case RLX_ERR_YIELDS: return needs >> RLX_BIT_YIELDS & 1;
+    case RLX_ERR_LATE:
+    case RLX_ERR_ALPHABET:
+    case RLX_ERR_UNSURE: return needs >> RLX_BIT_SMS & 1;
     case RLX_TEXT_ON:
     case RLX_TEXT_OFF: return needs >> RLX_BIT_SWITCH & 1;
     default: return true;

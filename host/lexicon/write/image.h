@@ -49,4 +49,14 @@ bool image_has_notes(const struct lexicon *lx, const struct lex_link *link);
 /* Whether a reply of this lexicon can have this text: RLX_ERR_... or RLX_TEXT_... */
 bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigned number);
 
+/* How many settings the library keeps: the lexicon's, and a record for each modem. */
+unsigned image_settings(const struct lexicon *lx);
+/* The number of that of this link. */
+unsigned image_record_of(const struct lexicon *lx, const struct lex_link *link);
+
+/* How many settings the library keeps: the lexicon's, and a record for each modem. */
+unsigned image_settings(const struct lexicon *lx);
+/* The number of that of this link. */
+unsigned image_record_of(const struct lexicon *lx, const struct lex_link *link);
+
 #endif

@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "build.h"
+#include "rlx/pdu.h"
 #include "check/checks.h"
 #include "reader.h"
 #include "rlx/error.h"
@@ -236,6 +237,33 @@ static void put_presence(struct build *b, const struct lex_link *link)
     }
 }
 
+/* Of a setting, from 1; 0: no name. */
+static unsigned setting_number(const struct lexicon *lx, const char *name)
+{
+    guint index = 0;
+    if (!name) return 0;
+    g_ptr_array_find(lx->settings, lexicon_setting(lx, name), &index);
+    return index + 1;
+}
+
+/* Who may command by text message. */
+static void put_sms(struct build *b, const struct lex_link *link)
+{
+    GByteArray *to = b->image->bytes;
+    uint8_t address[RLX_PDU_ADDRESS];
+    build_row(b, "who may command over %s", link->name);
+    build_put32(to, link->stale / 1000);
+    build_put8(to, setting_number(b->lx, link->allow_setting));
+    build_put8(to, setting_number(b->lx, link->code));
+    build_put8(to, image_record_of(b->lx, link));
+    build_put8(to, link->allow->len);
+    for (unsigned i = 0; i < link->allow->len; i++) {
+        const char *number = link->allow->pdata[i];
+        rlx_pdu_address(number, (uint8_t)strlen(number), address);
+        g_byte_array_append(to, address, sizeof address);
+    }
+}
+
 /* Whether the link has anything beyond a row. */
 static bool has_more(struct build *b, const struct lex_link *link)
 {
@@ -274,7 +302,8 @@ static void put_more(struct build *b, const struct lex_link *link)
                  {link->only->len != 0, RLX_MORE_ONLY, put_only},
                  {link->texts->len != 0, RLX_MORE_TEXTS, put_own},
                  {ignores(b, link), RLX_MORE_IGNORED, put_ignored},
-                 {has_presence(b, link), RLX_MORE_PRESENCE, put_presence}};
+                 {has_presence(b, link), RLX_MORE_PRESENCE, put_presence},
+                 {lex_drives_modem(link), RLX_MORE_SMS, put_sms}};
     for (unsigned i = 0; i < G_N_ELEMENTS(parts); i++) {
         if (!parts[i].wanted) continue;
         build_set16(to, at + parts[i].field, to->len);
@@ -292,6 +321,7 @@ static void need_framing(struct build *b, const struct lex_link *link)
         [LEX_FRAME_MESSAGE] = RLX_BIT_MESSAGE};
     build_need(b, needs[link->frame]);
     if (link->gap) build_need(b, RLX_BIT_TIMED);
+    if (lex_drives_modem(link)) build_need(b, RLX_BIT_SMS);
     if (link->frame == LEX_FRAME_KEYS && link->lead) build_need(b, RLX_BIT_MARKED);
 }
 

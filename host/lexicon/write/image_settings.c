@@ -3,6 +3,7 @@
 
 #include "build.h"
 #include "reader.h"
+#include "rlx/sms.h"
 
 /* What a text is at first, where it stands. */
 static uint32_t put_text(struct build *b, const struct lex_setting *setting)
@@ -40,6 +41,8 @@ static uint32_t layout_of(const struct lexicon *lx)
         g_string_append_printf(all, "%s %s\n", setting->name, slot);
         g_free(slot);
     }
+    if (image_settings(lx) > lx->settings->len)
+        g_string_append_printf(all, "%u\n", image_settings(lx) - lx->settings->len);
     char *sum = g_compute_checksum_for_string(G_CHECKSUM_SHA256, all->str, -1);
     sum[8] = 0;
     uint32_t layout = (uint32_t)g_ascii_strtoull(sum, NULL, 16);
@@ -48,10 +51,42 @@ static uint32_t layout_of(const struct lexicon *lx)
     return layout;
 }
 
+unsigned image_settings(const struct lexicon *lx)
+{
+    unsigned n = lx->settings->len;
+    for (unsigned i = 0; i < lx->links->len; i++) n += lex_drives_modem(lx->links->pdata[i]);
+    return n;
+}
+
+unsigned image_record_of(const struct lexicon *lx, const struct lex_link *link)
+{
+    unsigned n = lx->settings->len;
+    for (unsigned i = 0; lx->links->pdata[i] != link; i++)
+        n += lex_drives_modem(lx->links->pdata[i]);
+    return n;
+}
+
+/* The record of what a modem's driver has begun and done: a text that nobody can say. */
+static void put_record(struct build *b, unsigned row)
+{
+    GByteArray *to = b->image->bytes;
+    build_need(b, RLX_BIT_TEXT);
+    build_row(b, "a record of messages, empty at first");
+    build_set16(to, row + RLX_SET_VALUE, to->len);
+    build_put8(to, 0);
+    build_set16(to, row + RLX_SET_SLOT, to->len);
+    build_put8(to, RLX_OP_TEXT);
+    build_put8(to, 0);
+    build_put8(to, RLX_SMS_RECORD);
+    build_put_text(to, "-");
+    build_set16(to, row + RLX_SET_AT, b->image->setting_texts);
+    b->image->setting_texts += 1 + RLX_SMS_RECORD;
+}
+
 void build_put_settings(struct build *b)
 {
     GByteArray *to = b->image->bytes;
-    unsigned n = b->lx->settings->len;
+    unsigned n = image_settings(b->lx);
     if (!n) return;
     build_need(b, RLX_BIT_SETTINGS);
     build_set16(to, RLX_IMG_SETTINGS, to->len);
@@ -60,5 +95,9 @@ void build_put_settings(struct build *b)
     build_put32(to, layout_of(b->lx));
     unsigned rows = to->len;
     for (unsigned i = 0; i < n * RLX_SET_ROW; i++) build_put8(to, 0);
-    for (unsigned i = 0; i < n; i++) put_row(b, b->lx->settings->pdata[i], rows + i * RLX_SET_ROW);
+    for (unsigned i = 0; i < n; i++)
+        if (i < b->lx->settings->len)
+            put_row(b, b->lx->settings->pdata[i], rows + i * RLX_SET_ROW);
+        else
+            put_record(b, rows + i * RLX_SET_ROW);
 }

@@ -36,8 +36,6 @@ static void add_routine(GPtrArray *all, const struct lexicon *lx, const struct l
 static void add_link(GPtrArray *all, const struct lex_link *link)
 {
     if (link->seal) add(all, link->place, "the seal of '%s'", link->name);
-    if (link->allow->len || link->allow_setting || link->code || link->stale)
-        add(all, link->place, "whose messages '%s' takes", link->name);
 }
 
 GPtrArray *image_not_run(const struct lexicon *lx)

@@ -85,6 +85,7 @@ static unsigned event_length(const struct lexicon *lx, const struct lex_link *li
         char *word = event->what ? lex_element_longest(event->what, false) : g_strdup("");
         most = MAX(most, strlen("ev ") + (event->confirmed ? strlen("#255 ") : 0) +
                              strlen(event->name) + 1 + strlen(word));
+        if (lex_drives_modem(link)) most += strlen(" (9999 more)");
         g_free(word);
     }
     if (image_has_notes(lx, link)) most = MAX(most, strlen("note ") + RLX_NOTE);
@@ -226,10 +227,11 @@ static void size_link(const struct lexicon *lx, struct lex_link *link, unsigned 
     link->event = event_length(lx, link);
     if (report) reply = (reply + RLX_REPORT - 1) / RLX_REPORT * RLX_REPORT;
     if (!link->receive)
-        link->receive = message  ? 2 /* it goes straight into the frame */
-                        : report ? RLX_RING_MAX
-                        : packet ? power_of_two(2 * (link->payload + 1))
-                                 : 64;
+        link->receive = lex_drives_modem(link) ? RLX_RING_MAX
+                        : message              ? 2 /* it goes straight into the frame */
+                        : report               ? RLX_RING_MAX
+                        : packet               ? power_of_two(2 * (link->payload + 1))
+                                               : 64;
     if (!link->transmit) link->transmit = power_of_two(MAX(MAX(reply + link->event, most), most));
     if (report) link->transmit = MAX(link->transmit, RLX_REPORT);
     if (!link->longest) link->longest = longest_frame(link, command);

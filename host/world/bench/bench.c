@@ -120,6 +120,10 @@ static void on_byte(void *user, struct serial *serial, uint8_t byte)
                           .name = end->name,
                           .event = {SIM_SEND, serial->uart, 0, byte}};
     end->last_us = end->board->bench->world->now_us;
+    if (end->modem) {
+        modem_hear(end->modem, byte);
+        return;
+    }
     bench_tell(end->board->bench, &sight);
     if (byte == '\n' || (line->len && line->str[line->len - 1] == '\r')) line_over(end);
     if (byte != '\n') g_string_append_c(line, (char)byte);
@@ -184,6 +188,7 @@ static struct end *add_end(struct board *board, unsigned link)
             reports_new(bench->world, board->device, (uint8_t)link, on_report, on_no_report, end);
         device_pace(board->device, (uint8_t)link);
     }
+    if (lex_drives_modem(of)) bench_begin_modem(end);
     g_ptr_array_add(board->ends, end);
     g_ptr_array_add(bench->ends, end);
     return end;
@@ -196,6 +201,9 @@ static void end_free(void *p)
     reports_free(end->reports);
     g_string_free(end->heard, TRUE);
     g_free(end->aerial);
+    modem_free(end->modem);
+    g_free(end->number);
+    g_free(end->from);
     g_free(end->typed);
     g_free(end->name);
     g_free(end);
@@ -267,6 +275,7 @@ void bench_free(struct bench *bench)
     g_ptr_array_free(bench->speakers, TRUE);
     g_ptr_array_free(bench->bridges, TRUE);
     g_ptr_array_free(bench->changes, TRUE);
+    network_free(bench->network);
     world_free(bench->world);
     g_free(bench);
 }

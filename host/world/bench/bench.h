@@ -7,6 +7,7 @@
 #include "device.h"
 #include "draw.h"
 #include "loads.h"
+#include "modem.h"
 #include "reports.h"
 #include "serial.h"
 #include "world_file.h"
@@ -50,6 +51,8 @@ struct end {
     bool changed, unplugged;  /* the world file told of its port: as it is now */
     struct bridge *bridge;    /* that has to be connected; NULL: it is, or there is none */
     struct bridge *connected; /* what the sender is connected with, perhaps another one */
+    struct sms_modem *modem;  /* of text messages; NULL: none is driven here */
+    char *number, *from;      /* its own, and that of who writes */
 };
 
 /* Somebody on the air who says a command until it is answered. */
@@ -76,6 +79,7 @@ enum sight_kind {
     SIGHT_HANDSET,  /* a button or slider of it */
     SIGHT_BRIDGE,   /* a wireless bridge was connected, refused, left */
     SIGHT_LOST,     /* what a modem or a port of reports could not take */
+    SIGHT_WIRE,     /* a line between device and modem; own: the device's */
     SIGHT_RESET,
     SIGHT_FIRST_OF_DEVICE = SIGHT_OUT
 };
@@ -90,6 +94,7 @@ struct sight {
     struct sim_event event;
     enum radio_event air;
     bool own; /* SIGHT_AIR: the device's own packet begins to be sent, told as answered already */
+    const char *number; /* of a text message: who wrote it, or who got it */
 };
 typedef void (*bench_watcher)(void *user, const struct sight *sight);
 
@@ -98,14 +103,15 @@ typedef void (*bench_watcher)(void *user, const struct sight *sight);
 struct bench {
     struct world *world;
     const struct bench_options *options;
-    struct draw draw;    /* of what the world does to cables */
-    GPtrArray *boards;   /* struct board *, the first is the one of the command line */
-    GPtrArray *ends;     /* struct end *, of all boards */
-    GPtrArray *mediums;  /* struct medium * */
-    GPtrArray *speakers; /* struct speaker * */
-    GPtrArray *bridges;  /* struct bridge * */
-    GPtrArray *changes;  /* struct change *: what will be so */
-    GPtrArray *presses;  /* struct press *: the buttons of all handsets */
+    struct draw draw;        /* of what the world does to cables */
+    GPtrArray *boards;       /* struct board *, the first is the one of the command line */
+    GPtrArray *ends;         /* struct end *, of all boards */
+    GPtrArray *mediums;      /* struct medium * */
+    GPtrArray *speakers;     /* struct speaker * */
+    GPtrArray *bridges;      /* struct bridge * */
+    struct network *network; /* of text messages; NULL: there are none */
+    GPtrArray *changes;      /* struct change *: what will be so */
+    GPtrArray *presses;      /* struct press *: the buttons of all handsets */
     struct {
         bench_watcher watcher;
         void *user;
@@ -137,6 +143,8 @@ struct speaker *bench_speaker_to(const struct bench *bench, const struct end *en
  * too much waits already. */
 bool bench_say(struct end *end, const char *text, size_t count);
 bool speaker_say(struct speaker *speaker, const char *text);
+/* Who writes text messages over this link from now on. */
+void bench_write_as(struct end *end, const char *number);
 /* Bytes as they are. */
 void bench_type(struct end *end, const char *bytes, size_t count);
 /* The level at an input pin, from now on. */

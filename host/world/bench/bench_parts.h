@@ -1,6 +1,6 @@
 /* What the files of the bench share: bench.c has boards and ends, bench_say.c what is said and how
  * long it takes, bench_world.c what the world file tells, bench_bridge.c wireless bridges,
- * bench_handset.c buttons and lamps. */
+ * bench_messages.c modems for text messages, bench_handset.c buttons and lamps. */
 #ifndef BENCH_PARTS_H
 #define BENCH_PARTS_H
 
@@ -40,6 +40,14 @@ void bench_show_state(struct end *end);
 void bench_begin_bridges(struct bench *bench);
 /* The other side came into reach or went out of it. */
 void bench_reach(struct end *end);
+
+/* bench_messages.c */
+void bench_begin_modem(struct end *end);
+/* How its modem and the network behave from now on. */
+void bench_sms(struct end *end, const struct world_sms *sms);
+bool bench_write(struct end *end, const char *text);
+/* Until no message is under way or in hand. */
+void bench_until_messages(struct end *end);
 
 /* bench_handset.c */
 void bench_begin_handsets(struct bench *bench);

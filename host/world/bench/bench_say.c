@@ -60,6 +60,7 @@ bool bench_say(struct end *end, const char *text, size_t count)
 {
     struct speaker *speaker = bench_speaker_to(end->board->bench, end);
     if (speaker) return speaker_say(speaker, text);
+    if (end->modem) return bench_write(end, text);
     if (end->medium)
         return radio_send(end->medium->radio, end->sender, (const uint8_t *)text, (unsigned)count);
     bench_tell_text(end, SIGHT_SAID, text, count);
@@ -95,6 +96,10 @@ void bench_until_quiet(struct end *end)
 {
     struct world *world = end->board->bench->world;
     const struct serial *serial = end->serial;
+    if (end->modem) {
+        bench_until_messages(end);
+        return;
+    }
     uint64_t latest = world->now_us + PATIENCE_US;
     end->last_us = world->now_us;
     for (;;) {

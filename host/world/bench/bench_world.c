@@ -228,6 +228,7 @@ static void make_so(struct bench *bench, const struct world_change *change)
         end->unplugged = change->reports.unplugged;
         bench_show_state(end);
         break;
+    case WORLD_SMS: bench_sms(end, &change->sms); break;
     case WORLD_CONNECT: bench_connect(end, change->connect.name, change->connect.code); break;
     case WORLD_LEAVE: bench_leave(end); break;
     case WORLD_RESET: reset(bench, change); break;

@@ -277,6 +277,7 @@ static const struct lex_statement_kind kinds[] = {{"seed", read_seed},
                                                   {"modem", world_read_modem},
                                                   {"air", world_read_air},
                                                   {"reports", world_read_reports},
+                                                  {"sms", world_read_sms},
                                                   {"bridge", read_bridge},
                                                   {"stranger", read_stranger},
                                                   {"connect", read_connect},
@@ -312,10 +313,9 @@ static void read_reset(struct statement *st)
 static void read_after(struct statement *st)
 {
     static const struct lex_statement_kind later[] = {
-        {"cable", world_read_cable}, {"modem", world_read_modem},
-        {"air", world_read_air},     {"reports", world_read_reports},
-        {"connect", read_connect},   {"leave", read_leave},
-        {"reset", read_reset},       {NULL, NULL}};
+        {"cable", world_read_cable},     {"modem", world_read_modem}, {"air", world_read_air},
+        {"reports", world_read_reports}, {"sms", world_read_sms},     {"connect", read_connect},
+        {"leave", read_leave},           {"reset", read_reset},       {NULL, NULL}};
     struct target *t = st->lx->target;
     uint32_t ms;
     if (!statement_time(st, "when it begins", 1, 86400000, &ms)) return;
@@ -328,8 +328,8 @@ static void read_after(struct statement *st)
         kind->read(st);
     else
         lex_fault(st->lx, token->place,
-                  "expected what is so from then on: cable, modem, air, reports, connect, leave "
-                  "or reset");
+                  "expected what is so from then on: cable, modem, air, reports, sms, connect, "
+                  "leave or reset");
     t->at_us = 0;
 }
 

@@ -15,6 +15,7 @@
 #include "hop.h"
 #include "image.h"
 #include "lexicon.h"
+#include "modem.h"
 #include "radio.h"
 #include "reports.h"
 #include "rlx/error.h"
@@ -37,9 +38,17 @@ enum world_what {
     WORLD_MODEM,
     WORLD_AIR,
     WORLD_REPORTS,
+    WORLD_SMS,
     WORLD_CONNECT,
     WORLD_LEAVE,
     WORLD_RESET
+};
+
+/* A modem for text messages, and its network. */
+struct world_sms {
+    struct sms_manner manner;
+    struct network_faults faults;
+    bool off, resets;
 };
 
 /* What is so from a time on. */
@@ -51,6 +60,7 @@ struct world_change {
     struct modem modem;
     struct air air;
     struct port_manner reports;
+    struct world_sms sms;
     struct {
         char *name, *code;
     } connect;

@@ -106,7 +106,19 @@ static bool read_clumps(struct statement *st, void *target)
         (void)st;                                               \
         return ((struct world_change *)target)->member = true;  \
     }
+READ_CHANCE(sms_loss, sms.faults.loss, "how many messages do not come")
+READ_CHANCE(sms_twice, sms.faults.twice, "how many messages come two times")
+READ_CHANCE(rejects, sms.faults.rejects, "how many messages the network does not take")
+READ_CHANCE(rubbish, sms.manner.rubbish, "how often a byte is another one")
+READ_CHANCE(chatty, sms.manner.chatty, "how often a notice stands before a byte")
 READ_FLAG(gone, faults.gone)
+READ_FLAG(silent, sms.manner.silent)
+READ_FLAG(off, sms.off)
+READ_FLAG(resets, sms.resets)
+READ_FLAG(text, sms.manner.text_first)
+READ_FLAG(unregistered, sms.manner.unregistered)
+READ_FLAG(timeless, sms.manner.clock_unset)
+READ_FLAG(pin, sms.manner.pin_wanted)
 READ_FLAG(open, faults.open)
 READ_FLAG(crossed, faults.crossed)
 READ_FLAG(echo, faults.echo)
@@ -209,6 +221,50 @@ static const struct attribute reports[] = {{"poll", 0, read_poll},
                                            {"unplugged", 0, read_unplugged},
                                            {"stale", 0, read_stale},
                                            {NULL, 0, NULL}};
+
+static bool read_places(struct statement *st, void *target)
+{
+    return statement_number(st, "the messages that it can store", 1, 255,
+                            &((struct world_change *)target)->sms.manner.places);
+}
+
+/* A time up to a day. */
+static bool read_long(struct statement *st, const char *what, uint64_t *us)
+{
+    uint32_t ms;
+    if (!statement_time(st, what, 1, 86400000, &ms)) return false;
+    *us = ms * UINT64_C(1000);
+    return true;
+}
+
+#define READ_LONG(name, member, what)                                         \
+    static bool read_##name(struct statement *st, void *target)               \
+    {                                                                         \
+        return read_long(st, what, &((struct world_change *)target)->member); \
+    }
+READ_LONG(answers, sms.manner.answers_us, "how long it takes to answer")
+READ_LONG(sends, sms.manner.sends_us, "how long it takes to send")
+READ_LONG(delay, sms.faults.delay_us, "how long a message is under way")
+READ_LONG(spread, sms.faults.spread_us, "how much longer some are")
+
+static const struct attribute sms[] = {{"places", 0, read_places},
+                                       {"answers", 0, read_answers},
+                                       {"sends", 0, read_sends},
+                                       {"delay", 0, read_delay},
+                                       {"spread", 0, read_spread},
+                                       {"loss", 0, read_sms_loss},
+                                       {"twice", 0, read_sms_twice},
+                                       {"rejects", 0, read_rejects},
+                                       {"rubbish", 0, read_rubbish},
+                                       {"chatty", 0, read_chatty},
+                                       {"text", 0, read_text},
+                                       {"silent", 0, read_silent},
+                                       {"off", 0, read_off},
+                                       {"resets", 0, read_resets},
+                                       {"unregistered", 0, read_unregistered},
+                                       {"timeless", 0, read_timeless},
+                                       {"locked", 0, read_pin},
+                                       {NULL, 0, NULL}};
 
 /* ---- links ---- */
 
@@ -344,6 +400,8 @@ static struct world_change last_of(const struct world_file *file, enum world_wha
         .payload = of->payload ? of->payload : 255, .bits_a_second = 50000, .before_us = 1000};
     change.modem = (struct modem){
         .bits_a_second = 9600, .before_us = 5000, .payload = 58, .pause_us = 20000, .buffer = 512};
+    change.sms.manner = (struct sms_manner){.answers_us = 20000, .sends_us = 2000000, .places = 10};
+    change.sms.faults.delay_us = 3000000;
     for (unsigned i = 0; i < file->changes->len; i++) {
         const struct world_change *other = &g_array_index(file->changes, struct world_change, i);
         if (other->what == what && same_place(other->place, place)) change = *other;
@@ -362,6 +420,9 @@ static void read_change(struct statement *st, enum world_what what, unsigned med
     struct faults *faults = &change.faults;
     change.at_us = t->at_us;
     faults->open = faults->crossed = faults->no_answers = faults->gone = faults->echo = false;
+    struct sms_manner *manner = &change.sms.manner;
+    change.sms.off = change.sms.resets = manner->silent = manner->unregistered = false;
+    manner->clock_unset = manner->pin_wanted = false;
     change.reports.unplugged = change.reports.stale = change.modem.half = false;
     if (!statement_attributes(st, known, named->medium, called ? called : lex_media[named->medium],
                               &change))
@@ -383,6 +444,11 @@ void world_read_modem(struct statement *st)
 void world_read_air(struct statement *st)
 {
     read_change(st, WORLD_AIR, 1u << LEX_RADIO, air, "air");
+}
+
+void world_read_sms(struct statement *st)
+{
+    read_change(st, WORLD_SMS, 1u << LEX_SMS, sms, NULL);
 }
 
 void world_read_reports(struct statement *st)

@@ -23,6 +23,7 @@ void world_read_cable(struct statement *st);
 void world_read_modem(struct statement *st);
 void world_read_air(struct statement *st);
 void world_read_reports(struct statement *st);
+void world_read_sms(struct statement *st);
 void world_read_wire(struct statement *st);
 
 #define WORLD_BRIDGE (1u << LEX_BRIDGE)

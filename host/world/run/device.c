@@ -42,6 +42,7 @@ struct device {
     uint8_t **buffers;
     struct rlx_sender **senders;
     struct rlx_told **told;
+    struct rlx_sms **sms;
     rlx_fn *handlers;
     uint8_t n_links;
 
@@ -153,11 +154,12 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
     device->buffers = g_new0(uint8_t *, n);
     device->senders = g_new0(struct rlx_sender *, n);
     device->told = g_new0(struct rlx_told *, n);
+    device->sms = g_new0(struct rlx_sms *, n);
     device->lx = lx;
     device->outputs = g_new0(struct rlx_output, lx->outputs->len + 1);
     device->inputs = g_new0(struct rlx_input, lx->inputs->len + 1);
     device->routines = g_new0(struct rlx_routine, lx->routines->len + 1);
-    device->settings = g_new0(rlx_value, lx->settings->len + 1);
+    device->settings = g_new0(rlx_value, image_settings(lx) + 1);
     device->setting_texts = g_malloc0(image->setting_texts + 1);
     device->handlers = g_new(rlx_fn, n_invokers + image->handlers->len);
     for (unsigned i = 0; i < n_invokers + image->handlers->len; i++)
@@ -171,6 +173,8 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
             device->links[i].senders = device->senders[i] = g_new0(struct rlx_sender, 32);
         if (lx->events->len)
             device->links[i].told = device->told[i] = g_new0(struct rlx_told, lx->events->len);
+        if (lex_drives_modem(link))
+            device->links[i].sms = device->sms[i] = g_new0(struct rlx_sms, 1);
     }
     device->n_links = (uint8_t)n;
     device->core = (struct rlx_device){
@@ -215,8 +219,11 @@ static void clear_links(struct device *device)
         if (senders) memset(senders, 0, 32 * sizeof *senders);
         if (device->told[i])
             memset(device->told[i], 0, device->lx->events->len * sizeof *device->told[i]);
-        device->links[i] = (struct rlx_link){
-            .buffer = device->buffers[i], .senders = senders, .told = device->told[i]};
+        if (device->sms[i]) memset(device->sms[i], 0, sizeof *device->sms[i]);
+        device->links[i] = (struct rlx_link){.buffer = device->buffers[i],
+                                             .senders = senders,
+                                             .told = device->told[i],
+                                             .sms = device->sms[i]};
     }
 }
 
@@ -476,10 +483,12 @@ void device_free(struct device *device)
         g_free(device->buffers[i]);
         g_free(device->senders[i]);
         g_free(device->told[i]);
+        g_free(device->sms[i]);
     }
     g_free(device->buffers);
     g_free(device->senders);
     g_free(device->told);
+    g_free(device->sms);
     g_free(device->links);
     g_free(device->outputs);
     g_free(device->inputs);

@@ -88,6 +88,14 @@ static bool talk_over(struct talk *t, char **words)
     return true;
 }
 
+/* "from +15550143": who writes from now on. */
+static bool write_as(struct talk *t, char **words)
+{
+    if (strcmp(words[0], "from") != 0 || !t->end->modem) return false;
+    bench_write_as(t->end, words[1]);
+    return true;
+}
+
 /* "leave pad": the sender leaves the bridge. */
 static bool leave(struct talk *t, char **words)
 {
@@ -115,8 +123,8 @@ static bool act(struct talk *t, const char *line)
     if (n == 2) {
         bool down = !strcmp(words[0], "press");
         handset = (down || !strcmp(words[0], "release")) && bench_press(t->bench, words[1], down);
-        done = handset || talk_over(t, words) || leave(t, words) || move_link(t, words) ||
-               move_pin(t, words) || break_load(t, words);
+        done = handset || talk_over(t, words) || write_as(t, words) || leave(t, words) ||
+               move_link(t, words) || move_pin(t, words) || break_load(t, words);
     } else if (n == 3) {
         handset = !strcmp(words[0], "slide") && bench_slide(t->bench, words[1], words[2]);
         done = handset || connect(t, words, n);
@@ -227,6 +235,7 @@ static bool find_link(struct talk *t, GError **error)
 static void run(struct talk *t, FILE *in)
 {
     enum lex_frame frame = t->end->of->frame;
+    if (t->options->from && t->end->modem) bench_write_as(t->end, t->options->from);
     bench_start(t->bench);
     bench_until_quiet(t->end);
     if (frame >= LEX_FRAME_ENDED && frame < LEX_FRAME_PACKET) {
@@ -249,8 +258,10 @@ static void begin(struct talk *t, const struct lexicon *lx)
     if (options->trace) bench_watch(t->bench, trace_sight, options->trace);
     bench_watch(t->bench, options->plain ? talk_print_plain : talk_print, t);
     if (options->plain) return;
-    fprintf(t->out, "# %s %u, simulated: seconds; > said, < answered, = what an output does%s%s\n",
+    fprintf(t->out,
+            "# %s %u, simulated: seconds; > said, < answered, = what an output does%s%s%s\n",
             lx->name, lx->version, options->bench.loads ? ", : what hangs on it" : "",
+            options->wire ? ", } to the modem, { from it" : "",
             options->bench.world ? ", x what became of it, @ what a controller knows" : "");
 }
 

@@ -13,6 +13,8 @@ struct talk_options {
     bool plain;          /* only the bytes the device sent on the link */
     bool raw;            /* input byte for byte, at the link's speed */
     bool prompt;         /* somebody sits there */
+    bool wire;           /* what goes between a device and its modem is printed too */
+    const char *from;    /* whose text messages the input is; NULL: of the first who may */
     struct trace *trace; /* NULL: nobody wants one */
 };
 

@@ -220,6 +220,21 @@ static void print_text(struct talk *t, const struct sight *sight)
     if (sight->kind == SIGHT_RESET && *sight->board->name)
         fprintf(t->out, "%s: ", sight->board->name);
     fputs(kinds[sight->kind].before, t->out);
+    if (!sight->number) {
+        talk_text(t, sight->text, sight->count);
+        return;
+    }
+    char *whole = g_strdup_printf("%.*s (%s %s)", (int)sight->count, sight->text,
+                                  sight->kind == SIGHT_SAID ? "from" : "to", sight->number);
+    talk_text(t, whole, strlen(whole));
+    g_free(whole);
+}
+
+/* A line between a device and its modem. */
+static void print_wire(struct talk *t, const struct sight *sight)
+{
+    if (!t->options->wire) return;
+    talk_stamp(t, sight->own ? '}' : '{', sight->name);
     talk_text(t, sight->text, sight->count);
 }
 
@@ -231,6 +246,7 @@ void talk_print(void *user, const struct sight *sight)
     case SIGHT_IN: break;
     case SIGHT_OUT: print_out(t, sight); break;
     case SIGHT_AIR: print_air(t, sight); break;
+    case SIGHT_WIRE: print_wire(t, sight); break;
     default: print_text(t, sight);
     }
 }
