@@ -266,11 +266,10 @@ RLX_INTERNAL bool rlx_sms_take(struct rlx_sms *sms, uint8_t *byte);
 RLX_INTERNAL void rlx_sms_begin(struct rlx_device *device, struct rlx_link *link, rlx_rom row);
 /* Goes on with the modem; milliseconds until it must again. */
 RLX_INTERNAL uint32_t rlx_sms_run(struct rlx_device *device, uint8_t link, rlx_rom row);
-/* Whether a message is in hand, and its answer is to come. */
-static inline bool rlx_sms_is_busy(const struct rlx_link *link)
-{
-    return link->sms && link->sms->in_hand;
-}
+#if RLX_HAS_EVENTS || RLX_HAS_NOTES
+/* Whether it looks at its store, or has a message in hand: what is told unasked waits. */
+RLX_INTERNAL bool rlx_sms_is_busy(const struct rlx_link *link);
+#endif
 /* settings.c: a setting that only the library knows: its count8 and bytes, to be written to... */
 RLX_INTERNAL uint8_t *rlx_setting_record(const struct rlx_device *device, uint8_t setting);
 /* ...and then to be kept. */

@@ -368,6 +368,14 @@ static bool go_step(struct rlx_device *d, struct rlx_link *link, rlx_rom row)
     return s->step != before;
 }
 
+#if RLX_HAS_EVENTS || RLX_HAS_NOTES
+RLX_INTERNAL bool rlx_sms_is_busy(const struct rlx_link *link)
+{
+    const struct rlx_sms *s = link->sms;
+    return s && (s->in_hand || (s->step >= STEP_COUNT && s->step < STEP_IDLE));
+}
+#endif
+
 RLX_INTERNAL void rlx_sms_begin(struct rlx_device *d, struct rlx_link *link, rlx_rom row)
 {
     const uint8_t *record = rlx_setting_record(d, rlx_sms_record_of(d, row));

@@ -237,8 +237,8 @@ RLX_INTERNAL void rlx_sms_act(struct rlx_device *d, struct rlx_link *link, rlx_r
     while (count && text[count - 1] == ' ') text[--count] = 0;
     if (link->frame_state == RLX_FRAME_READY && !count)
         rlx_frame_over(link); /* nothing was said */
-    else
-        rlx_answer(d, (uint8_t)(link - d->links), row);
+    else if (!rlx_answer(d, (uint8_t)(link - d->links), row))
+        return; /* never: the ring is empty while a message is in hand */
     note_state(d, row, PENDING_DONE, s->verdict);
     then(s, STEP_SEND);
 }

@@ -248,6 +248,7 @@ static void hear_text(struct sms_modem *m, uint8_t byte)
 void modem_hear(struct sms_modem *m, uint8_t byte)
 {
     char echo[2] = {(char)byte, 0};
+    m->heard++;
     if (m->off || m->manner.silent) return;
     if (m->echo && byte && byte != '\n') modem_emit(m, echo);
     if (m->entry == ENTRY_TEXT)
@@ -317,6 +318,16 @@ unsigned modem_stored(const struct sms_modem *m)
 bool modem_is_busy(const struct sms_modem *m)
 {
     return m->busy || m->entry == ENTRY_TEXT || m->command->len;
+}
+
+unsigned modem_said(const struct sms_modem *m)
+{
+    return m->said;
+}
+
+unsigned modem_heard(const struct sms_modem *m)
+{
+    return m->heard;
 }
 
 unsigned modem_sent(const struct sms_modem *m)

@@ -46,5 +46,8 @@ bool modem_deliver(struct sms_modem *modem, const guint8 *tpdu, unsigned size);
 unsigned modem_stored(const struct sms_modem *modem);
 bool modem_is_busy(const struct sms_modem *modem);
 unsigned modem_sent(const struct sms_modem *modem);
+/* Bytes that it said since modem_interrupt(), and heard so far. */
+unsigned modem_said(const struct sms_modem *modem);
+unsigned modem_heard(const struct sms_modem *modem);
 
 #endif

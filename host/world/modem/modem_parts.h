@@ -40,7 +40,7 @@ struct sms_modem {
     void *user;
     bool off;
     uint32_t version; /* of what is under way */
-    unsigned said, interrupt_at;
+    unsigned said, interrupt_at, heard;
     GString *to_line; /* for who looks on */
 
     /* V.250 */

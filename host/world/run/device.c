@@ -474,6 +474,16 @@ const char *device_failure(const struct device *device)
     return device->failure;
 }
 
+struct rlx_device *device_core(struct device *device)
+{
+    return device->program ? NULL : &device->core;
+}
+
+struct sim_board *device_board(struct device *device)
+{
+    return device->program ? NULL : &device->board;
+}
+
 void device_free(struct device *device)
 {
     if (!device) return;

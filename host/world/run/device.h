@@ -49,6 +49,11 @@ void device_on_call(struct device *device, device_called called, void *user);
 /* A packet, report or message comes in on a link, now. */
 void device_packet(struct device *device, uint8_t index, const uint8_t *bytes, unsigned count);
 
+/* The board of the lexicon's tables, and the device on it, for what hangs there; NULL: it is a
+ * program's. */
+struct sim_board *device_board(struct device *device);
+struct rlx_device *device_core(struct device *device);
+
 /* NULL, or why it no longer runs. */
 const char *device_failure(const struct device *device);
 
