@@ -322,6 +322,38 @@ static void repeatable(void)
     }
 }
 
+/* What was refused as late stays refused, and what was begun is not done again when it is late. */
+static void late_over_a_cut(void)
+{
+    static const char link[] = "link shore sms allow +15550142 stale after 1min\n";
+    for (unsigned late = 0; late < 2; late++) {
+        unsigned switched = 0, refused = 0;
+        for (unsigned ms = 0; ms < 400; ms++) {
+            struct town *t = town_started(link);
+            uint64_t delay_ms = late ? 70000 : 3000;
+            network_faults(t->bench->network)->delay_us = delay_ms * 1000;
+            write_from(t, ME, "pump on");
+            bench_pass(t->bench, (delay_ms + ms) * 1000);
+            bool was_on = t->pumps;
+            make_trouble(t, BOTH);
+            modem_power(t->shore->modem, false);
+            bench_pass(t->bench, 100000000);
+            modem_power(t->shore->modem, true);
+            bench_pass(t->bench, 20000000);
+            bench_until_messages(t->shore);
+            test_context("%s, cut after %u ms: %u times, %s", late ? "late" : "in time", ms,
+                         t->pumps, t->said->str);
+            CHECK(t->answers >= 1);
+            CHECK(!late || !t->pumps);
+            CHECK_INT(t->pumps, was_on); /* never after the cut, which made it late */
+            switched += was_on;
+            refused += strstr(t->said->str, "late") != NULL;
+            town_free(t);
+        }
+        CHECK(late ? !switched && refused == 400 : switched > 50 && refused > 50);
+    }
+}
+
 /* The non-volatile memory loses its power within each byte that is written. */
 static void torn_records(void)
 {
@@ -523,6 +555,7 @@ static const struct test_case cases[] = {
     {"P8: a modem that is reset at each step", modem_resets},
     {"P8: both lose their power at each step", all_lose_power},
     {"P8: what can be repeated is done again", repeatable},
+    {"P8: what is late after a power cut", late_over_a_cut},
     {"P8: a record that is torn at each byte", torn_records},
     {"P8: without memory", without_memory},
     {"P1: a notice between any two bytes", notices_between},

@@ -55,8 +55,9 @@ struct rlx_sms {
     bool in_hand;   /* there is a message, to be deleted when it was answered */
     bool begins;    /* it is obeyed when it was deleted: nothing can be kept */
     bool resumes;   /* the record tells of a message that was in hand when the power was cut */
-    bool again;     /* ...and it was begun: what cannot be repeated is not... */
-    bool done;      /* ...or it was done: its verdict is told */
+    bool again;     /* it was begun then: what cannot be repeated is not... */
+    bool done;      /* ...and it was done: its verdict is known */
+    bool old;       /* it is too old by now: nothing is repeated */
     uint8_t source; /* number of its sender among those who may command, from 1 */
     uint8_t verdict;
     bool clock_known;

@@ -208,7 +208,8 @@ static uint8_t held_up(struct rlx_device *d, rlx_rom row)
     if (d->link->yields && !(RLX_ROM8(d->at) & RLX_END_TELLS)) return RLX_ERR_YIELDS;
 #endif
 #if RLX_HAS_SMS
-    if (d->link->sms && d->link->sms->again && !is_repeatable(d)) return RLX_ERR_UNSURE;
+    const struct rlx_sms *sms = d->link->sms;
+    if (sms && sms->again && (sms->old || !is_repeatable(d))) return RLX_ERR_UNSURE;
 #endif
     return 0;
 }

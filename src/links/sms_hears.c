@@ -37,7 +37,7 @@ static void take_count(struct rlx_sms *s)
 {
     uint16_t numbers[2] = {0, 0};
     uint8_t n = 0, i = 7;
-    for (; i < s->line_count && n < 3; i++) {
+    for (; i < s->line_count && i < RLX_SMS_LINE && n < 3; i++) {
         uint8_t digit = (uint8_t)(s->line[i] - '0');
         if (s->line[i] == ',')
             n++;

@@ -29,7 +29,8 @@ static void note_state(struct rlx_device *d, rlx_rom row, uint8_t state, uint8_t
 }
 
 /* The message in hand is the newest one. */
-static void note_new(struct rlx_device *d, rlx_rom row, uint8_t state, uint32_t sum)
+static void note_new(struct rlx_device *d, rlx_rom row, uint8_t state, uint32_t sum,
+                     uint8_t verdict)
 {
     uint8_t *record = rlx_setting_record(d, rlx_sms_record_of(d, row)), *text = record + 1;
     if (*record != RLX_SMS_RECORD)
@@ -37,7 +38,7 @@ static void note_new(struct rlx_device *d, rlx_rom row, uint8_t state, uint32_t 
     *record = RLX_SMS_RECORD;
     for (uint8_t i = RLX_SMS_RECORD - 1; i >= 9; i--) text[i] = text[i - 6];
     for (uint8_t i = 3; i < 9; i++, sum >>= 6) text[i] = (uint8_t)('#' + (sum & 63));
-    note_state(d, row, state, 0);
+    note_state(d, row, state, verdict);
 }
 
 /* Which of the last messages it is, from 1, the newest; 0: none. */
@@ -183,12 +184,13 @@ RLX_INTERNAL void rlx_sms_judge(struct rlx_device *d, struct rlx_link *link, rlx
         const uint8_t *text = rlx_setting_record(d, rlx_sms_record_of(d, row)) + 1;
         s->resumes = false;
         s->verdict = (uint8_t)((text[1] - '#') << 4 | (text[2] - '#'));
-        s->again = text[0] != PENDING_DONE;
-        s->done = !s->again;
+        s->again = true;
+        s->done = text[0] == PENDING_DONE;
+        s->old = is_stale(d, s, row);
         s->step = STEP_ACT;
     } else {
         if (!code && is_stale(d, s, row)) code = RLX_ERR_LATE;
-        note_new(d, row, PENDING_BEGUN, s->in.sum);
+        note_new(d, row, code ? PENDING_DONE : PENDING_BEGUN, s->in.sum, code);
         then(s, STEP_ACT);
         s->begins = d->keep.none;
         if (s->begins) s->step = STEP_DELETE;
@@ -203,7 +205,7 @@ RLX_INTERNAL void rlx_sms_forget(struct rlx_link *link)
 {
     struct rlx_sms *s = link->sms;
     rlx_frame_over(link);
-    s->in_hand = s->begins = s->done = s->again = false;
+    s->in_hand = s->begins = s->done = s->again = s->old = false;
     s->tries = 0;
     s->more = true;
     s->timed = false;
@@ -220,14 +222,22 @@ RLX_INTERNAL void rlx_sms_answered(struct rlx_link *link)
         rlx_sms_forget(link);
 }
 
+static void tell_verdict(struct rlx_device *d, struct rlx_link *link, rlx_rom row, uint8_t verdict)
+{
+    link->sms->verdict = verdict;
+    rlx_reply_start(d, (uint8_t)(link - d->links), row);
+    rlx_reply_verdict(d, verdict);
+    rlx_reply_commit(d, row);
+}
+
 /* The parser has it, and answers. */
 RLX_INTERNAL void rlx_sms_act(struct rlx_device *d, struct rlx_link *link, rlx_rom row)
 {
     struct rlx_sms *s = link->sms;
-    if (s->done) { /* before the power cut: it is only told once more */
-        rlx_reply_start(d, d->link_no, row);
-        rlx_reply_verdict(d, s->verdict);
-        rlx_reply_commit(d, row);
+    uint8_t was = s->verdict;
+    bool ok = was == RLX_OWN_OK || was == RLX_OWN_ALREADY;
+    if (s->done && !ok) { /* it was refused before the power cut */
+        tell_verdict(d, link, row, was);
         s->step = STEP_SEND;
         return;
     }
@@ -239,6 +249,11 @@ RLX_INTERNAL void rlx_sms_act(struct rlx_device *d, struct rlx_link *link, rlx_r
         rlx_frame_over(link); /* nothing was said */
     else if (!rlx_answer(d, (uint8_t)(link - d->links), row))
         return; /* never: the ring is empty while a message is in hand */
+    if (s->done && s->verdict == RLX_ERR_UNSURE) {
+        link->tx_head = link->tx_tail = 0;
+        link->refused--;
+        tell_verdict(d, link, row, was); /* it was done, and that is known */
+    }
     note_state(d, row, PENDING_DONE, s->verdict);
     then(s, STEP_SEND);
 }

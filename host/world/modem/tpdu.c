@@ -224,7 +224,7 @@ static bool take_data(struct reader *r, struct tpdu *t, bool headed)
     if (head) take_header(t, r->at + 1, head - 1);
     if (septets) {
         GByteArray *all = alphabet_unpack(r->at, size, length, 0);
-        t->text = alphabet_text(all->data + skip, length - skip);
+        t->text = length > skip ? alphabet_text(all->data + skip, length - skip) : g_strdup("");
         g_byte_array_free(all, TRUE);
     } else {
         t->text =
