@@ -87,6 +87,7 @@ int verb_talk(int argc, char **argv)
             "back (<) and what the outputs did\n(=). A line \"~ 2s\" lets so much time go "
             "by; \"! upper on\" moves an input's pin, \"! up LINK\"\nand \"! down LINK\" a state "
             "pin, \"! press BUTTON\", \"! release BUTTON\" and \"! slide SLIDER 40\"\na handset;\n"
+            "\"! from +15550143\" lets somebody else write text messages;\n"
             "\"! over NAME\" speaks over another link or as another controller, \"! connect LINK "
             "NAME\" and\n\"! leave LINK\" are for wireless bridges; with --loads \"! jam gate\", "
             "\"! weld pump\",\n\"! dead lamp\", \"! stick upper\", \"! cut "

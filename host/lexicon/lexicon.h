@@ -428,6 +428,8 @@ struct lex_link *lexicon_link(const struct lexicon *lx, const char *name);
 struct lex_input *lexicon_input(const struct lexicon *lx, const char *name);
 struct lex_event *lexicon_event(const struct lexicon *lx, const char *name);
 struct lex_setting *lexicon_setting(const struct lexicon *lx, const char *name);
+/* Whether it is the code of some link, which nobody is shown. */
+bool lexicon_is_code(const struct lexicon *lx, const struct lex_setting *setting);
 int lexicon_output_index(const struct lexicon *lx, const char *name);
 int lexicon_routine_index(const struct lexicon *lx, const char *name);
 int lexicon_pattern_index(const struct lexicon *lx, const char *name);

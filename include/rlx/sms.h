@@ -48,6 +48,7 @@ struct rlx_sms {
     uint8_t used, found;     /* that are not empty; so many of them were seen */
     bool pdu_is_there;       /* the place was not empty */
     uint8_t length;          /* of its TPDU */
+    uint32_t seen;           /* what was read there the last time */
     struct rlx_pdu_in in;    /* the message in hand... */
     struct rlx_pdu_out out_; /* ...and the one that is being sent */
     uint8_t to[RLX_PDU_ADDRESS];

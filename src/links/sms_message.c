@@ -150,12 +150,25 @@ static void then(struct rlx_sms *s, uint8_t next)
     s->next = next;
 }
 
+/* Nothing stands around a message that would tell a damaged one: what is not read the same two
+ * times is read anew, and what never is stays where it is until the next look. */
+static bool is_read_twice(struct rlx_sms *s, enum rlx_pdu what)
+{
+    bool same = s->tries && s->seen == (s->in.sum ^ (uint32_t)what);
+    s->seen = s->in.sum ^ (uint32_t)what;
+    if (same) return true;
+    if (++s->tries < READS) return false;
+    s->tries = 0;
+    rlx_sms_count(&s->damaged);
+    return false;
+}
+
 /* A message was read: what is done with it. */
 RLX_INTERNAL void rlx_sms_judge(struct rlx_device *d, struct rlx_link *link, rlx_rom row)
 {
     struct rlx_sms *s = link->sms;
     enum rlx_pdu what = rlx_pdu_end(&s->in, s->length);
-    if (what == RLX_PDU_DAMAGED && ++s->tries < TRIES) return; /* it is read anew */
+    if (!is_read_twice(s, what)) return;
     s->tries = 0;
     s->found++;
     uint8_t kept = what == RLX_PDU_DAMAGED ? 0 : kept_as(d, row, s->in.sum);

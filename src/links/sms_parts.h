@@ -42,6 +42,7 @@ enum result { RESULT_NONE, RESULT_OK, RESULT_ERROR, RESULT_SILENT, RESULT_PROMPT
 #define PAUSE_MS     UINT32_C(1000)  /* the first pause; they double */
 #define PAUSE_DOUBLE 6u
 #define TRIES        3u
+#define READS        4u
 #define SENDS        4u
 #define CLOCK_MS     UINT32_C(60000) /* so long a clock's time is good */
 #define NO_PLACE     321u            /* 27.005, 3.2.5: invalid memory index */

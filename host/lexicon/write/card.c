@@ -150,9 +150,11 @@ static void put_queries(GString *out, const struct lexicon *lx, bool markdown)
         char *text = lex_element_text(setting->slot);
         table_cell(&table, "%s?", setting->name);
         table_cell(&table, "%s", text);
+        const char *value = lexicon_is_code(lx, setting) ? "a secret"
+                            : *setting->value            ? setting->value
+                                                         : "empty";
         table_cell(&table, "setting: %s VALUE; %s when nobody has changed it%s%s", setting->name,
-                   *setting->value ? setting->value : "empty", setting->title ? "; " : "",
-                   setting->title ? setting->title : "");
+                   value, setting->title ? "; " : "", setting->title ? setting->title : "");
         g_free(text);
     }
     table_put(out, &table, "Queries and settings", markdown);
@@ -333,7 +335,10 @@ static char *carrier(const struct lex_link *link)
     case LEX_MODEM: return g_strdup_printf("transparent modem, %u baud, %s", link->baud, format);
     case LEX_RADIO: return g_strdup_printf("packet radio, %u bytes a packet", link->payload);
     case LEX_REPORT: return g_strdup("reports of 64 bytes");
-    default: return g_strdup("text messages, 160 characters");
+    default:
+        return link->handed ? g_strdup("text messages, 160 characters")
+                            : g_strdup_printf("text messages, 160 characters; its modem %u baud",
+                                              link->baud);
     }
 }
 

@@ -154,6 +154,9 @@ static void add_envelope(json_t *all, const struct lex_link *link)
     set_text(all, "check", demands[link->check]);
     set_text(all, "seal", demands[link->seal]);
     if (link->only->len) json_object_set_new(all, "only", names_json(link->only));
+    if (link->allow->len) json_object_set_new(all, "allow", names_json(link->allow));
+    set_text(all, "allow_setting", link->allow_setting);
+    set_text(all, "code_setting", link->code);
     set_number(all, "stale_ms", link->stale);
     if (link->one_way) json_object_set_new(all, "one_way", json_true());
 }
@@ -225,8 +228,9 @@ static json_t *queries_json(const struct lexicon *lx)
     for (unsigned i = 0; i < lx->settings->len; i++) {
         const struct lex_setting *setting = lx->settings->pdata[i];
         char *text = g_strconcat(setting->name, "?", NULL);
-        json_array_append_new(all, json_pack("{s:s, s:[o], s:s}", "text", text, "answer",
-                                             slot_json(setting->slot), "setting", setting->value));
+        const char *value = lexicon_is_code(lx, setting) ? NULL : setting->value;
+        json_array_append_new(all, json_pack("{s:s, s:[o], s:s?}", "text", text, "answer",
+                                             slot_json(setting->slot), "setting", value));
         g_free(text);
     }
     return all;

@@ -143,6 +143,8 @@ struct speaker *bench_speaker_to(const struct bench *bench, const struct end *en
  * too much waits already. */
 bool bench_say(struct end *end, const char *text, size_t count);
 bool speaker_say(struct speaker *speaker, const char *text);
+/* Whether a text message can come from it: digits, or a name. */
+bool bench_is_number(const char *number);
 /* Who writes text messages over this link from now on. */
 void bench_write_as(struct end *end, const char *number);
 /* Bytes as they are. */

@@ -84,6 +84,14 @@ void bench_sms(struct end *end, const struct world_sms *sms)
     modem_power(end->modem, !sms->off);
 }
 
+bool bench_is_number(const char *number)
+{
+    GByteArray *to = g_byte_array_new();
+    bool ok = *number && g_utf8_validate(number, -1, NULL) && tpdu_put_address(to, number);
+    g_byte_array_free(to, TRUE);
+    return ok;
+}
+
 void bench_write_as(struct end *end, const char *number)
 {
     g_free(end->from);

@@ -91,7 +91,7 @@ static bool talk_over(struct talk *t, char **words)
 /* "from +15550143": who writes from now on. */
 static bool write_as(struct talk *t, char **words)
 {
-    if (strcmp(words[0], "from") != 0 || !t->end->modem) return false;
+    if (strcmp(words[0], "from") != 0 || !t->end->modem || !bench_is_number(words[1])) return false;
     bench_write_as(t->end, words[1]);
     return true;
 }
@@ -231,11 +231,24 @@ static bool find_link(struct talk *t, GError **error)
     return false;
 }
 
+/* Whether the sender of text messages can be one. */
+static bool find_sender(const struct talk *t, GError **error)
+{
+    const char *from = t->options->from;
+    if (!from || (t->end->modem && bench_is_number(from))) return true;
+    g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
+                t->end->modem
+                    ? "--from '%s': a number like +15550142, or a name of 1..11 characters"
+                    : "--from '%s': '%s' has no text messages",
+                from, t->end->name);
+    return false;
+}
+
 /* Everything up to the last answer. */
 static void run(struct talk *t, FILE *in)
 {
     enum lex_frame frame = t->end->of->frame;
-    if (t->options->from && t->end->modem) bench_write_as(t->end, t->options->from);
+    if (t->options->from) bench_write_as(t->end, t->options->from);
     bench_start(t->bench);
     bench_until_quiet(t->end);
     if (frame >= LEX_FRAME_ENDED && frame < LEX_FRAME_PACKET) {
@@ -270,7 +283,7 @@ bool talk(struct lexicon *lx, const struct image *image, const struct talk_optio
 {
     struct talk t = {.options = options, .out = out, .ramp.step.kind = SIM_SLEEP};
     t.bench = bench_new(lx, image, &options->bench, error);
-    bool ok = t.bench && find_link(&t, error);
+    bool ok = t.bench && find_link(&t, error) && find_sender(&t, error);
     if (ok) {
         begin(&t, lx);
         run(&t, in);
