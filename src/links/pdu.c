@@ -153,7 +153,7 @@ static void take_length(struct rlx_pdu_in *in, uint8_t octet)
 {
     bool septets = is_7_bit(in->dcs);
     in->septets = septets ? octet : 0;
-    in->left = septets ? (uint8_t)((octet * 7u + 7) / 8) : octet;
+    in->left = (uint8_t)(septets ? (octet * 7u + 7u) / 8u : octet);
     if (octet > (septets ? RLX_PDU_TEXT : MOST_OCTETS)) in->damaged = true;
     in->at = !in->left ? AT_END : in->first & UDHI ? AT_HEADER_LENGTH : AT_TEXT;
     if (!in->left && in->first & UDHI) in->damaged = true;
