@@ -37,3 +37,27 @@ void rlx_port_tone(void *port, uint8_t channel, uint16_t hz)
 {
     (void)port, (void)channel, (void)hz;
 }
+
+bool rlx_port_nv_read(void *port, uint16_t offset, uint8_t *bytes, uint8_t count)
+{
+    (void)port, (void)offset, (void)bytes, (void)count;
+    return false;
+}
+
+bool rlx_port_nv_write(void *port, uint16_t offset, const uint8_t *bytes, uint8_t count)
+{
+    (void)port, (void)offset, (void)bytes, (void)count;
+    return false;
+}
+
+bool rlx_port_nv_erase(void *port, uint16_t offset)
+{
+    (void)port, (void)offset;
+    return false;
+}
+
+enum rlx_nv rlx_port_nv_state(void *port)
+{
+    (void)port;
+    return RLX_NV_FAILED;
+}

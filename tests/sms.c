@@ -186,7 +186,25 @@ static void what_cannot_be_a_command(void)
     while (long_text->len < 160) g_string_append_c(long_text, ' ');
     CHECK_TEXT(ask_as(t, ME, long_text->str), ME ": ok pump on\n");
     SAYS(t, ME, "frob ^{}[]~|\\", "err unknown frob at 0");
+    SAYS(t, ME, "OK", "err unknown OK at 0");
+    SAYS(t, ME, "+CMS ERROR: 500", "err unknown +CMS at 0");
     g_string_free(long_text, TRUE);
+    town_free(t);
+}
+
+/* An answer that is longer than a message takes its short form. */
+static void short_answers(void)
+{
+    struct town *t = town_started("setting name {text 0..130} = \"\"\nbuilt-in halt state\n"
+                                  "link shore sms allow +15550142\n");
+    char said[160] = "name \"";
+    for (unsigned i = 0; i < 130; i++) strcat(said, "x");
+    strcat(said, "\"");
+    CHECK_TEXT(ask_as(t, ME, said), ME ": ok\n");
+    SAYS(t, ME, "name?", "ok");
+    said[100] = 0;
+    strcat(said, "\"");
+    CHECK(strlen(ask_as(t, ME, said)) > 100);
     town_free(t);
 }
 
@@ -223,6 +241,7 @@ static void rejected(void)
     SAYS(t, ME, "dose 1", "ok dose 1");
     network_faults(t->bench->network)->rejects = 0;
     SAYS(t, ME, "dose 2", "ok dose 2");
+    SAYS(t, ME, "stats", "ok stats lost 0 refused 0 ignored 0 unsent 1");
     CHECK_INT(t->doses, 3);
     town_free(t);
 }
@@ -549,6 +568,7 @@ static const struct test_case cases[] = {
     {"P1: a code before the command", codes},
     {"P1: what is too old", too_old},
     {"P2: what cannot be a command", what_cannot_be_a_command},
+    {"P2: answers longer than a message", short_answers},
     {"P8: what comes twice, and in another order", twice_and_late},
     {"P7: a network that does not take the answer", rejected},
     {"P8: a power cut at each step", power_cuts},

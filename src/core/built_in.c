@@ -60,6 +60,9 @@ static void tell_stats(struct rlx_device *d)
 #if RLX_HAS_DROP
     if (link->unheard) tell_count(d, " unheard ", link->unheard);
 #endif
+#if RLX_HAS_SMS
+    if (link->sms && link->sms->unsent) tell_count(d, " unsent ", link->sms->unsent);
+#endif
 #if RLX_HAS_EVENTS
     if (link->merged) tell_count(d, " merged ", link->merged);
 #endif

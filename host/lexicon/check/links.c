@@ -101,12 +101,12 @@ static void check_reply(struct lexicon *lx, const struct lex_link *link,
     size_t length = strlen("ok ") + strlen(text) + strlen(" already\r\n");
     size_t packed = length - strlen("\r\n") + check_envelope(link);
     bool packets = link->payload && link->frame != LEX_FRAME_REPORT;
-    if (link->replies == LEX_REPLIES_FULL && packets && packed > link->payload) {
+    unsigned most = MIN(link->payload, link->transmit); /* it is written into the ring */
+    if (link->replies == LEX_REPLIES_FULL && packets && packed > most) {
         check_find(lx, LEX_D23, command->place, check_subject(command),
                    g_strdup_printf("ok %s already", text),
                    "\"ok %s already\" has %zu bytes, but a %s of '%s' %u; it is told as \"ok\"",
-                   text, packed, link->medium == LEX_SMS ? "message" : "packet", link->name,
-                   link->payload);
+                   text, packed, link->medium == LEX_SMS ? "message" : "packet", link->name, most);
     } else if (link->replies == LEX_REPLIES_FULL && !packets && length > link->transmit) {
         check_find(lx, LEX_D11, command->place, check_subject(command),
                    g_strdup_printf("ok %s already", text),
@@ -129,8 +129,9 @@ static void check_event_length(struct lexicon *lx, const struct lex_event *event
     char *word = event->what ? lex_element_longest(event->what, false) : g_strdup("");
     char *text = g_strdup_printf("ev %s%s%s", event->name, *word ? " " : "", word);
     size_t length = strlen(text) + check_envelope(link);
-    unsigned most =
-        link->payload && link->frame != LEX_FRAME_REPORT ? link->payload : link->transmit;
+    unsigned most = link->payload && link->frame != LEX_FRAME_REPORT
+                        ? MIN(link->payload, link->transmit)
+                        : link->transmit;
     if (goes_to(event, link) && length > most)
         check_find(lx, LEX_D24, event->place, event->name, g_strdup(text),
                    "\"%s\" has %zu bytes%s, but '%s' carries %u at once", text, length,

@@ -97,11 +97,12 @@ static unsigned event_length(const struct lexicon *lx, const struct lex_link *li
 /* What `stats` can tell in this lexicon. */
 static size_t stats_length(const struct lexicon *lx)
 {
-    bool others = false, unheard = false, newer = false;
+    bool others = false, unheard = false, newer = false, unsent = false;
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
         others |= link->address >= 0 || link->check || link->frame >= LEX_FRAME_PACKET;
         unheard |= link->replies_drop;
+        unsent |= lex_drives_modem(link);
     }
     for (unsigned i = 0; i < lx->commands->len; i++)
         newer |= ((struct lex_command *)lx->commands->pdata[i])->newest;
@@ -110,6 +111,7 @@ static size_t stats_length(const struct lexicon *lx)
     sum += lx->ignores->len ? strlen(" known 32767") : 0;
     sum += newer ? strlen(" newer 32767") : 0;
     sum += unheard ? strlen(" unheard 32767") : 0;
+    sum += unsent ? strlen(" unsent 32767") : 0;
     sum += lx->events->len ? strlen(" merged 32767") : 0;
     return sum + (lx->built_in & RLX_BUILT_IN_NOTES ? strlen(" notes 32767") : 0);
 }
