@@ -14,6 +14,7 @@ static const struct {
     {"emit", "write the C for the firmware", verb_emit},
     {"card", "tell what can be said", verb_card},
     {"talk", "talk to the device on a simulated board", verb_talk},
+    {"play", "play scenes: scripted tests", verb_play},
 };
 
 static int usage(FILE *to)

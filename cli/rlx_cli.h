@@ -10,6 +10,7 @@ int verb_check(int argc, char **argv);
 int verb_card(int argc, char **argv);
 int verb_emit(int argc, char **argv);
 int verb_talk(int argc, char **argv);
+int verb_play(int argc, char **argv);
 
 /* Most faults that are shown. */
 #define CLI_FAULTS 20

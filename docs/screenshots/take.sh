@@ -35,6 +35,15 @@ air=examples/nothing_works
 shot air "cd $air; say 'cat far.world'; echo; say \"printf 'pump on\\nglow 40\\nglow 7\\n' | rlx talk --world far.world --link skiff bench.lexicon\"; echo; say \"printf 'pump on\\n~ 2s\\nheard\\nstats\\npump on\\n' | rlx talk --world slower.world bench.lexicon\""
 shore="rlx talk --link shore"
 shot shore "cd examples/shore; say \"printf 'pump on\\nglow 140\\nlevel?\\n! from +15550199\\npump off\\n! from +15550143\\nhalt\\n' | $shore shore.lexicon\"; echo; say \"printf 'pump toggle\\n' | $shore --world cut.world shore.lexicon\"; echo; say \"printf 'pump on\\n' | $shore --wire shore.lexicon | sed -n '/CMTI/,/CMGD/p'\""
+cat >/tmp/wrong.scene <<EOF
+lexicon "tidetank.lexicon"
+scene "The chiller follows the pump"
+say bench "pump on"
+hear bench "ok pump on*"
+see chiller on within 200ms
+EOF
+cp $tank /tmp/tidetank.lexicon
+shot play "say 'rlx play examples/tide_tank/tidetank.scene examples/shore/shore.scene'; echo; cd /tmp; say 'cat wrong.scene'; echo; say 'rlx play wrong.scene'"
 cat >/tmp/faulty.lexicon <<'EOF'
 lexicon tidetank 1  "Tide tank, oyster nursery"
 letters any-case    shorten 3

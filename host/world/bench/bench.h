@@ -147,6 +147,8 @@ bool speaker_say(struct speaker *speaker, const char *text);
 bool bench_is_number(const char *number);
 /* Who writes text messages over this link from now on. */
 void bench_write_as(struct end *end, const char *number);
+/* What a statement of world_file_more() says is so from now on. */
+void bench_now(struct bench *bench, const struct world_file *more);
 /* Bytes as they are. */
 void bench_type(struct end *end, const char *bytes, size_t count);
 /* The level at an input pin, from now on. */

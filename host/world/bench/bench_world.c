@@ -242,6 +242,15 @@ static void on_change(void *data, uint32_t unused)
     make_so(change->bench, change->is);
 }
 
+void bench_now(struct bench *bench, const struct world_file *more)
+{
+    for (unsigned i = more->known; i < more->changes->len; i++) {
+        const struct world_change *change = &g_array_index(more->changes, struct world_change, i);
+        if (change->what == WORLD_AIR) begin_air(end_at(bench, change->place), &change->air);
+        make_so(bench, change);
+    }
+}
+
 /* ---- begin and end ---- */
 
 static void begin_wires(struct bench *bench, const struct world_file *file)

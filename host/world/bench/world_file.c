@@ -368,10 +368,9 @@ static GArray *array_of(unsigned size, GDestroyNotify clear)
     return array;
 }
 
-struct world_file *world_file_text(const char *name, char *text, size_t size, struct lexicon *lx)
+static struct world_file *file_new(struct lexicon *lx)
 {
     struct world_file *file = g_new0(struct world_file, 1);
-    struct target target = {file, 0};
     file->seed = 1;
     file->lx = lx;
     file->devices = g_ptr_array_new_with_free_func(device_free_);
@@ -381,9 +380,37 @@ struct world_file *world_file_text(const char *name, char *text, size_t size, st
     file->controllers = array_of(sizeof(struct world_controller), clear_controller);
     file->bridges = array_of(sizeof(struct world_bridge), clear_bridge);
     file->loaders = array_of(sizeof(struct world_loader), clear_loader);
+    return file;
+}
+
+static struct world_file *read_text(struct world_file *file, const char *name, char *text,
+                                    size_t size)
+{
+    struct target target = {file, 0};
     file->read = lex_read_other(name, text, size, kinds, &target);
     file->read->target = NULL;
     return file;
+}
+
+struct world_file *world_file_text(const char *name, char *text, size_t size, struct lexicon *lx)
+{
+    return read_text(file_new(lx), name, text, size);
+}
+
+struct world_file *world_file_more(const struct world_file *before, const char *text,
+                                   struct lexicon *lx)
+{
+    struct world_file *file = file_new(lx);
+    g_ptr_array_unref(file->devices);
+    file->devices = g_ptr_array_ref(before->devices);
+    for (unsigned i = 0; i < before->changes->len; i++) {
+        struct world_change change = g_array_index(before->changes, struct world_change, i);
+        change.connect.name = change.connect.code = NULL;
+        if (change.what <= WORLD_SMS) g_array_append_val(file->changes, change);
+    }
+    file->known = file->changes->len;
+    char *whole = g_strconcat("after 1ms ", text, NULL);
+    return read_text(file, "now", whole, strlen(whole));
 }
 
 struct world_file *world_file_read(const char *name, struct lexicon *lx, GError **error)
@@ -397,7 +424,7 @@ struct world_file *world_file_read(const char *name, struct lexicon *lx, GError 
 void world_file_free(struct world_file *file)
 {
     if (!file) return;
-    g_ptr_array_free(file->devices, TRUE);
+    g_ptr_array_unref(file->devices);
     g_array_free(file->changes, TRUE);
     g_array_free(file->wires, TRUE);
     g_array_free(file->airs, TRUE);

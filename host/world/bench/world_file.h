@@ -104,6 +104,7 @@ struct world_file {
     GArray *controllers;  /* struct world_controller */
     GArray *bridges;      /* struct world_bridge */
     GArray *loaders;      /* struct world_loader */
+    unsigned known;       /* changes that were so before */
     struct lexicon *lx;   /* of the device that is talked to */
     struct lexicon *read; /* whose faults are those of the file */
 };
@@ -112,6 +113,10 @@ struct world_file {
 struct world_file *world_file_read(const char *file, struct lexicon *lx, GError **error);
 /* The same of a text, which it takes over. */
 struct world_file *world_file_text(const char *name, char *text, size_t size, struct lexicon *lx);
+/* A statement of a world as it is by now, its devices and what its links go through: `text` is so
+ * from then on. What it changes stands behind what was so before; see bench_now(). */
+struct world_file *world_file_more(const struct world_file *before, const char *text,
+                                   struct lexicon *lx);
 void world_file_free(struct world_file *file);
 
 #endif

@@ -1,0 +1,327 @@
+#include "play.h"
+
+#include <errno.h>
+#include <jansson.h>
+#include <libxml/xmlwriter.h>
+#include <stdio.h>
+#include <string.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include "rlx_cli.h"
+#include "trace.h"
+
+/* A scene that is played, and what became of it. */
+struct job {
+    const struct scene_file *file;
+    const struct scene *scene;
+    json_t *result; /* NULL: it did not come to an end */
+};
+
+/* ---- reading ---- */
+
+/* False after its faults were printed. */
+static bool read_scenes(const char *name, GPtrArray *files)
+{
+    GError *error = NULL;
+    struct scene_file *file = scene_file_read(name, &error);
+    if (!file) {
+        fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
+        g_clear_error(&error);
+        return false;
+    }
+    g_ptr_array_add(files, file);
+    if (!lexicon_has(file->read, false)) return true;
+    char *text = lexicon_faults_text(file->read, CLI_FAULTS);
+    fputs(text, stderr);
+    g_free(text);
+    return false;
+}
+
+/* Those whose title holds this, in any case. */
+static GArray *choose(const GPtrArray *files, const char *only)
+{
+    GArray *jobs = g_array_new(FALSE, TRUE, sizeof(struct job));
+    char *wanted = only ? g_utf8_casefold(only, -1) : NULL;
+    for (unsigned i = 0; i < files->len; i++) {
+        const struct scene_file *file = files->pdata[i];
+        for (unsigned k = 0; k < file->scenes->len; k++) {
+            const struct scene *scene = file->scenes->pdata[k];
+            char *title = g_utf8_casefold(scene->title, -1);
+            struct job job = {.file = file, .scene = scene};
+            if (!wanted || strstr(title, wanted)) g_array_append_val(jobs, job);
+            g_free(title);
+        }
+    }
+    g_free(wanted);
+    return jobs;
+}
+
+/* ---- playing ---- */
+
+static json_t *play_one(const struct job *job, const struct play_options *options)
+{
+    struct play_result *r = play_scene(job->file, job->scene, options);
+    json_t *all = json_pack("{s:s, s:s, s:b, s:i, s:f, s:i}", "scene", job->scene->title, "file",
+                            job->file->name, "passed", r->passed, "steps", (int)r->steps, "took_s",
+                            r->took_s, "seed", (int)r->seed);
+    if (options->firmware) json_object_set_new(all, "firmware", json_string(options->firmware));
+    if (!r->passed) {
+        json_t *around = json_array();
+        for (unsigned i = 0; i < r->around->len; i++)
+            json_array_append_new(around, json_string(r->around->pdata[i]));
+        json_object_set_new(all, "line", json_integer(r->place.line));
+        json_object_set_new(all, "expected", json_string(r->expected));
+        json_object_set_new(all, "came", json_string(r->came));
+        json_object_set_new(all, "around", around);
+    }
+    play_result_free(r);
+    return all;
+}
+
+/* Every n-th scene, each result a line. */
+static void play_share(const GArray *jobs, unsigned first, unsigned n, int to,
+                       const struct play_options *options)
+{
+    FILE *out = fdopen(to, "w");
+    for (unsigned i = first; out && i < jobs->len; i += n) {
+        json_t *result = play_one(&g_array_index(jobs, struct job, i), options);
+        json_dumpf(result, out, JSON_COMPACT);
+        fputc('\n', out);
+        fflush(out);
+        json_decref(result);
+    }
+    if (out) fclose(out);
+}
+
+struct worker {
+    pid_t pid;
+    FILE *from;
+};
+
+static struct worker start_worker(const GArray *jobs, unsigned first, unsigned n,
+                                  const struct play_options *options)
+{
+    int ends[2];
+    struct worker worker = {-1, NULL};
+    fflush(NULL);
+    if (pipe(ends) != 0) return worker;
+    worker.pid = fork();
+    if (worker.pid == 0) {
+        close(ends[0]);
+        play_share(jobs, first, n, ends[1], options);
+        _exit(0);
+    }
+    close(ends[1]);
+    worker.from = fdopen(ends[0], "r");
+    return worker;
+}
+
+static void print(const struct job *job, bool json)
+{
+    const char *expected = json_string_value(json_object_get(job->result, "expected"));
+    if (json) {
+        json_dumpf(job->result, stdout, JSON_COMPACT);
+        fputc('\n', stdout);
+        return;
+    }
+    if (json_is_true(json_object_get(job->result, "passed"))) {
+        printf("ok    %10.3f s  %s\n", json_real_value(json_object_get(job->result, "took_s")),
+               job->scene->title);
+        return;
+    }
+    printf("FAIL  %s\n", job->scene->title);
+    if (!expected) {
+        printf("      it did not come to an end: the player stopped\n");
+        return;
+    }
+    long long line = json_integer_value(json_object_get(job->result, "line"));
+    const json_t *around = json_object_get(job->result, "around");
+    printf("      %s:%lld: expected %s; came: %s\n", job->file->name, line, expected,
+           json_string_value(json_object_get(job->result, "came")));
+    for (size_t i = 0; i < json_array_size(around); i++)
+        printf("      | %s\n", json_string_value(json_array_get(around, i)));
+    const char *firmware = json_string_value(json_object_get(job->result, "firmware"));
+    printf("      again: rlx play %s --only \"%s\" --seed %lld%s%s\n", job->file->name,
+           job->scene->title, json_integer_value(json_object_get(job->result, "seed")),
+           firmware ? " --firmware " : "", firmware ? firmware : "");
+}
+
+/* In the order of the files, whoever is ready first. */
+static void play_all(GArray *jobs, unsigned n, bool json, const struct play_options *options)
+{
+    struct worker workers[64];
+    n = MIN(MIN(n, jobs->len), G_N_ELEMENTS(workers));
+    for (unsigned i = 0; i < n; i++) workers[i] = start_worker(jobs, i, n, options);
+    for (unsigned i = 0; i < jobs->len; i++) {
+        struct job *job = &g_array_index(jobs, struct job, i);
+        char *line = NULL;
+        size_t size = 0;
+        if (workers[i % n].from && getline(&line, &size, workers[i % n].from) > 0)
+            job->result = json_loads(line, 0, NULL);
+        free(line);
+        if (json && !job->result)
+            job->result = json_pack("{s:s, s:s, s:b}", "scene", job->scene->title, "file",
+                                    job->file->name, "passed", false);
+        print(job, json);
+        fflush(stdout);
+    }
+    for (unsigned i = 0; i < n; i++) {
+        if (workers[i].from) fclose(workers[i].from);
+        if (workers[i].pid > 0) waitpid(workers[i].pid, NULL, 0);
+    }
+}
+
+/* ---- what came of it ---- */
+
+static unsigned failed_of(const GArray *jobs)
+{
+    unsigned failed = 0;
+    for (unsigned i = 0; i < jobs->len; i++)
+        failed +=
+            !json_is_true(json_object_get(g_array_index(jobs, struct job, i).result, "passed"));
+    return failed;
+}
+
+static void write_case(xmlTextWriterPtr out, const struct job *job)
+{
+    const json_t *r = job->result;
+    const char *expected = json_string_value(json_object_get(r, "expected"));
+    xmlTextWriterStartElement(out, BAD_CAST "testcase");
+    xmlTextWriterWriteAttribute(out, BAD_CAST "name", BAD_CAST job->scene->title);
+    xmlTextWriterWriteAttribute(out, BAD_CAST "classname", BAD_CAST job->file->name);
+    xmlTextWriterWriteFormatAttribute(out, BAD_CAST "time", "%.6f",
+                                      json_real_value(json_object_get(r, "took_s")));
+    if (!json_is_true(json_object_get(r, "passed"))) {
+        GString *text = g_string_new(NULL);
+        const json_t *around = json_object_get(r, "around");
+        for (size_t i = 0; i < json_array_size(around); i++)
+            g_string_append_printf(text, "%s\n", json_string_value(json_array_get(around, i)));
+        char *message = g_strdup_printf(
+            "line %lld: expected %s; came: %s", json_integer_value(json_object_get(r, "line")),
+            expected ? expected : "an end",
+            expected ? json_string_value(json_object_get(r, "came")) : "none");
+        xmlTextWriterStartElement(out, BAD_CAST "failure");
+        xmlTextWriterWriteAttribute(out, BAD_CAST "message", BAD_CAST message);
+        xmlTextWriterWriteString(out, BAD_CAST text->str);
+        xmlTextWriterEndElement(out);
+        g_free(message);
+        g_string_free(text, TRUE);
+    }
+    xmlTextWriterEndElement(out);
+}
+
+static bool write_junit(const char *name, const GArray *jobs)
+{
+    xmlTextWriterPtr out = xmlNewTextWriterFilename(name, 0);
+    if (!out) {
+        fprintf(stderr, "%s: %s: %s\n", g_get_prgname(), name, g_strerror(errno));
+        return false;
+    }
+    xmlTextWriterSetIndent(out, 1);
+    xmlTextWriterStartDocument(out, NULL, "UTF-8", NULL);
+    xmlTextWriterStartElement(out, BAD_CAST "testsuite");
+    xmlTextWriterWriteAttribute(out, BAD_CAST "name", BAD_CAST "rlx play");
+    xmlTextWriterWriteFormatAttribute(out, BAD_CAST "tests", "%u", jobs->len);
+    xmlTextWriterWriteFormatAttribute(out, BAD_CAST "failures", "%u", failed_of(jobs));
+    for (unsigned i = 0; i < jobs->len; i++) write_case(out, &g_array_index(jobs, struct job, i));
+    bool ok = xmlTextWriterEndDocument(out) >= 0;
+    xmlFreeTextWriter(out);
+    if (!ok) fprintf(stderr, "%s: %s could not be written\n", g_get_prgname(), name);
+    return ok;
+}
+
+/* One scene, in this process: its trace goes to a file. */
+static bool play_traced(struct job *job, const char *name, bool json, struct play_options *options)
+{
+    GError *error = NULL;
+    options->trace = trace_begin(job->file->lx, name, NULL, &error);
+    if (options->trace) {
+        job->result = play_one(job, options);
+        print(job, json);
+        trace_end(options->trace, &error);
+    }
+    if (error) fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
+    bool ok = !error;
+    g_clear_error(&error);
+    return ok;
+}
+
+static void free_file(void *file)
+{
+    scene_file_free(file);
+}
+
+static int play_files(char **names, const char *only, const char *junit, const char *trace,
+                      bool json, unsigned n, struct play_options *options)
+{
+    GPtrArray *files = g_ptr_array_new_with_free_func(free_file);
+    bool ok = true;
+    int code = 2;
+    for (; *names; names++) ok = read_scenes(*names, files) && ok;
+    GArray *jobs = choose(files, only);
+    if (ok && !jobs->len) {
+        fprintf(stderr, "%s: no scene's title holds \"%s\"\n", g_get_prgname(), only ? only : "");
+        ok = false;
+    }
+    if (ok && trace && jobs->len != 1) {
+        fprintf(stderr, "%s: --trace takes one scene: choose it by --only\n", g_get_prgname());
+        ok = false;
+    }
+    if (ok && trace)
+        ok = play_traced(&g_array_index(jobs, struct job, 0), trace, json, options);
+    else if (ok)
+        play_all(jobs, n, json, options);
+    if (ok && !json)
+        printf("%u scene%s: %u passed, %u failed\n", jobs->len, jobs->len == 1 ? "" : "s",
+               jobs->len - failed_of(jobs), failed_of(jobs));
+    if (ok && junit) ok = write_junit(junit, jobs);
+    if (ok) code = failed_of(jobs) ? 1 : 0;
+    for (unsigned i = 0; i < jobs->len; i++) {
+        json_t *result = g_array_index(jobs, struct job, i).result;
+        if (result) json_decref(result);
+    }
+    g_array_free(jobs, TRUE);
+    g_ptr_array_free(files, TRUE);
+    return code;
+}
+
+int verb_play(int argc, char **argv)
+{
+    struct play_options options = {0};
+    g_autofree char *only = NULL, *junit = NULL, *trace = NULL, *firmware = NULL;
+    gboolean json = FALSE;
+    gint64 seed = 0, jobs = g_get_num_processors();
+    const GOptionEntry entries[] = {
+        {"only", 'o', 0, G_OPTION_ARG_STRING, &only, "scenes whose title holds this", "TEXT"},
+        {"firmware", 'f', 0, G_OPTION_ARG_FILENAME, &firmware,
+         "play against this program, made for the simulated port", "PROGRAM"},
+        {"seed", 's', 0, G_OPTION_ARG_INT64, &seed, "of what is random, instead of the file's",
+         "N"},
+        {"json", 0, 0, G_OPTION_ARG_NONE, &json, "each result as a line of JSON", NULL},
+        {"junit", 0, 0, G_OPTION_ARG_FILENAME, &junit, "write the results here, as JUnit XML",
+         "FILE"},
+        {"trace", 't', 0, G_OPTION_ARG_FILENAME, &trace,
+         "write all that happens in one scene here, as JSON Lines", "FILE"},
+        {"jobs", 'j', 0, G_OPTION_ARG_INT64, &jobs, "so many at a time", "N"},
+        {0}};
+    if (!cli_options(&argc, &argv, entries, "FILE...",
+                     "Plays scenes: scripted tests of a lexicon, each on a simulated bench of its "
+                     "own, from power-up on.\nWhat was expected and did not come is told with its "
+                     "line, the conversation before it, and the command\nthat plays it again. "
+                     "docs/scenes.md tells the language.\n\n"
+                     "Example:\n  rlx play examples/tide_tank/tidetank.scene\n",
+                     -1))
+        return 2;
+    if (argc < 2) {
+        fprintf(stderr, "%s: expected FILE...\n", g_get_prgname());
+        return 2;
+    }
+    if (seed < 0 || seed > INT32_MAX || jobs < 1 || jobs > 64) {
+        fprintf(stderr, "%s: --seed takes 1..%d, --jobs 1..64\n", g_get_prgname(), INT32_MAX);
+        return 2;
+    }
+    options.firmware = firmware;
+    options.seed = (uint32_t)seed;
+    return play_files(argv + 1, only, junit, trace, json, (unsigned)jobs, &options);
+}

@@ -1,0 +1,413 @@
+#include "play.h"
+
+#include <stdlib.h>
+#include <string.h>
+
+#include "talk_parts.h"
+
+#define LONGEST_US UINT64_C(86400000000) /* a scene that takes longer does not end */
+#define HAPPENINGS UINT64_C(50000000)
+#define AROUND     14u   /* lines of the conversation that are shown */
+#define STEP_US    2000u /* between two looks at frames without a line end */
+#define REST_US    20000u
+#define START_US   UINT64_C(3000000)
+
+/* What came over a link, or a controller knows. */
+struct heard {
+    const char *who; /* the name of a link or controller, which lives as long as the bench */
+    char *text;
+};
+
+struct player {
+    const struct scene_file *file;
+    struct scene_step const *step;
+    struct bench_options options;
+    struct bench *bench;
+    struct world_file *world; /* as it is by now */
+    struct play_result *result;
+    GArray *heard; /* struct heard, in their order, what was not compared yet */
+    uint16_t duty[256], number[256];
+    bool pin[256];
+    unsigned changes; /* of outputs */
+    GPtrArray *lines; /* of the conversation */
+    struct talk talk;
+    char *buffer;
+    size_t size, taken;
+};
+
+static void clear_heard(void *p)
+{
+    g_free(((struct heard *)p)->text);
+}
+
+/* ---- what is seen and heard ---- */
+
+static void on_pins(struct player *p, struct sim_event event)
+{
+    p->changes++;
+    switch (event.kind) {
+    case SIM_PIN: p->pin[event.index] = event.value != 0; break;
+    case SIM_DUTY: p->duty[event.index] = (uint16_t)event.value; break;
+    case SIM_PULSE:
+    case SIM_TONE: p->number[event.index] = (uint16_t)event.value; break;
+    default: break;
+    }
+}
+
+static void on_sight(void *user, const struct sight *sight)
+{
+    struct player *p = user;
+    bool known = sight->kind == SIGHT_KNOWN || sight->kind == SIGHT_UNKNOWN;
+    if (sight->kind == SIGHT_OUT && !*sight->board->name) on_pins(p, sight->event);
+    if (sight->kind != SIGHT_ANSWERED && !known) return;
+    struct heard heard = {sight->name, sight->kind == SIGHT_UNKNOWN
+                                           ? g_strdup("nothing")
+                                           : g_strndup(sight->text, sight->count)};
+    g_array_append_val(p->heard, heard);
+}
+
+/* Lines that were printed since, into the conversation. */
+static void take_lines(struct player *p)
+{
+    fflush(p->talk.out);
+    char **lines = g_strsplit(p->buffer + p->taken, "\n", -1);
+    p->taken = p->size;
+    for (unsigned i = 0; lines[i]; i++)
+        if (*lines[i]) g_ptr_array_add(p->lines, g_strdup(lines[i]));
+    g_strfreev(lines);
+    while (p->lines->len > AROUND) g_ptr_array_remove_index(p->lines, 0);
+}
+
+static void fail(struct player *p, const char *came, const char *format, ...) G_GNUC_PRINTF(3, 4);
+static void fail(struct player *p, const char *came, const char *format, ...)
+{
+    struct play_result *r = p->result;
+    if (!r->passed) return;
+    va_list args;
+    va_start(args, format);
+    r->passed = false;
+    r->place = p->step->place;
+    r->expected = g_strdup_vprintf(format, args);
+    r->came = g_strdup(came);
+    va_end(args);
+}
+
+/* A text with '*' for anything. */
+static bool fits(const char *pattern, const char *text)
+{
+    return g_pattern_match_simple(pattern, text);
+}
+
+/* ---- time ---- */
+
+static bool goes_on(struct player *p)
+{
+    if (bench_failure(p->bench)) fail(p, bench_failure(p->bench), "that the device runs");
+    if (p->bench->world->now_us > LONGEST_US) fail(p, "it goes on", "an end within 24 h");
+    if (p->bench->world->count > HAPPENINGS)
+        fail(p, "it goes on", "less than 50 million happenings");
+    return p->result->passed;
+}
+
+/* Frames that no line end ends are over with a silence. */
+static void tell_rests(struct player *p)
+{
+    for (unsigned i = 0; i < p->bench->ends->len; i++) {
+        struct end *end = p->bench->ends->pdata[i];
+        bool line = end->of->frame < LEX_FRAME_ENDED && end->of->frame != LEX_FRAME_CODES;
+        if (!line && end->heard->len && p->bench->world->now_us - end->last_us > REST_US)
+            bench_tell_rest(end);
+    }
+}
+
+/* Lets time go by up to this, as long as nothing is so; false: it did not become so. */
+static bool until(struct player *p, uint64_t at_us, bool (*is_so)(struct player *p))
+{
+    struct world *world = p->bench->world;
+    while (goes_on(p)) {
+        tell_rests(p);
+        if (is_so && is_so(p)) return true;
+        if (world->now_us >= at_us) return false;
+        world_step(world, MIN(at_us, world->now_us + STEP_US));
+    }
+    return false;
+}
+
+/* ---- steps ---- */
+
+static void say(struct player *p)
+{
+    const struct scene_step *step = p->step;
+    struct speaker *speaker = bench_speaker(p->bench, step->who);
+    struct end *end = bench_end(p->bench, step->who);
+    size_t count = strlen(step->text);
+    bool said = true;
+    if (speaker)
+        said = speaker_say(speaker, step->text);
+    else if (end->of->frame == LEX_FRAME_KEYS)
+        for (size_t i = 0; i < count; i++) bench_say(end, step->text + i, 1);
+    else
+        said = bench_say(end, step->text, count);
+    if (!said) fail(p, "it is too long, or too much waits", "that \"%s\" can be said", step->text);
+}
+
+/* What is told unasked is passed over where an answer is expected. */
+static bool is_unasked(const char *text)
+{
+    return g_str_has_prefix(text, "ev ") || g_str_has_prefix(text, "note ") ||
+           g_str_has_prefix(text, "ready ") || g_str_has_prefix(text, "<ready ");
+}
+
+/* Whether the next line of whom the step names is there; what does not fit fails. */
+static bool is_heard(struct player *p)
+{
+    const struct scene_step *step = p->step;
+    for (unsigned i = 0; i < p->heard->len; i++) {
+        struct heard *heard = &g_array_index(p->heard, struct heard, i);
+        if (strcmp(heard->who, step->who) != 0) continue;
+        bool ok = fits(step->text, heard->text), over = !ok && is_unasked(heard->text);
+        if (!ok && !over) fail(p, heard->text, "\"%s\" from %s", step->text, step->who);
+        g_array_remove_index(p->heard, i--);
+        if (!over) return true;
+    }
+    return false;
+}
+
+static void hear(struct player *p)
+{
+    uint64_t at_us = p->bench->world->now_us + p->step->us;
+    if (!until(p, at_us, is_heard))
+        fail(p, "nothing", "\"%s\" from %s within %g s", p->step->text, p->step->who,
+             (double)p->step->us / 1e6);
+}
+
+/* Of whom the step names, or of anybody. */
+static bool breaks_silence(struct player *p)
+{
+    for (unsigned i = 0; i < p->heard->len; i++) {
+        const struct heard *heard = &g_array_index(p->heard, struct heard, i);
+        if (p->step->who && strcmp(p->step->who, heard->who) != 0) continue;
+        fail(p, heard->text, "silence%s%s for %g s", p->step->who ? " from " : "",
+             p->step->who ? p->step->who : "", (double)p->step->us / 1e6);
+        return true;
+    }
+    return false;
+}
+
+/* What was heard so far is not meant. */
+static void silence(struct player *p)
+{
+    for (unsigned i = p->heard->len; i--;) {
+        const struct heard *heard = &g_array_index(p->heard, struct heard, i);
+        if (!p->step->who || !strcmp(p->step->who, heard->who)) g_array_remove_index(p->heard, i);
+    }
+    until(p, p->bench->world->now_us + p->step->us, breaks_silence);
+}
+
+/* How an output is, as a scene says it; owned by the caller. */
+static char *state_of(const struct player *p, const struct lex_output *out)
+{
+    unsigned level = out->pwm ? p->duty[out->pin] : p->pin[out->pin] ? 65535 : 0;
+    if (out->active_low) level = 65535 - level;
+    switch (out->kind) {
+    case LEX_REVERSER: {
+        bool opens = p->pin[out->open.pin] != out->active_low;
+        bool closes = p->pin[out->close.pin] != out->active_low;
+        return g_strdup(opens && closes ? "both"
+                        : opens         ? "opening"
+                        : closes        ? "closing"
+                                        : "stopped");
+    }
+    case LEX_SERVO: return g_strdup_printf("%uus", p->number[out->pin]);
+    case LEX_BUZZER:
+        if (out->pwm) return g_strdup_printf("%uHz", p->number[out->pin]);
+        return g_strdup(level ? "on" : "off");
+    case LEX_MOTOR:
+    case LEX_PAIR: {
+        unsigned duty = p->duty[out->left.channel];
+        bool back = out->left.direction != LEX_NO_PIN && p->pin[out->left.direction];
+        return g_strdup_printf("%s%u%%", back && duty ? "-" : "", (duty * 100 + 32767) / 65535);
+    }
+    default: break;
+    }
+    if (!out->pwm) return g_strdup(level ? "on" : "off");
+    return g_strdup_printf("%u%%", (level * 100 + 32767) / 65535);
+}
+
+static const struct lex_output *output_of(const struct player *p)
+{
+    return p->file->lx->outputs->pdata[lexicon_output_index(p->file->lx, p->step->who)];
+}
+
+static bool is_seen(struct player *p)
+{
+    const struct lex_output *out = output_of(p);
+    char *state = state_of(p, out);
+    bool off = !strcmp(state, "0%") || !strcmp(state, "0us") || !strcmp(state, "0Hz");
+    bool seen = !strcmp(state, p->step->text) || (off && !strcmp(p->step->text, "off")) ||
+                (g_str_has_suffix(state, "%") && !off && !strcmp(p->step->text, "on"));
+    g_free(state);
+    return seen;
+}
+
+static void see(struct player *p)
+{
+    if (until(p, p->bench->world->now_us + p->step->us, is_seen)) return;
+    char *state = state_of(p, output_of(p));
+    fail(p, state, "%s %s within %g s", p->step->who, p->step->text, (double)p->step->us / 1e6);
+    g_free(state);
+}
+
+static void still(struct player *p)
+{
+    unsigned before = p->changes;
+    uint64_t at_us = p->bench->world->now_us + p->step->us;
+    while (goes_on(p) && p->changes == before && p->bench->world->now_us < at_us)
+        world_step(p->bench->world, at_us);
+    if (p->changes != before)
+        fail(p, "an output changed", "that no output changes for %g s", (double)p->step->us / 1e6);
+}
+
+static void push(struct player *p)
+{
+    struct board *board = p->bench->boards->pdata[0];
+    const struct lex_input *in = lexicon_input(p->file->lx, p->step->who);
+    bool on = !strcmp(p->step->text, "on");
+    if (board->loads)
+        loads_push(board->loads, in, on);
+    else
+        bench_set_pin(board, in->pin, on != in->active_low);
+}
+
+static void now(struct player *p)
+{
+    struct world_file *more = world_file_more(p->world, p->step->text, p->file->lx);
+    bench_now(p->bench, more);
+    if (p->world != p->file->world) world_file_free(p->world);
+    p->world = more;
+}
+
+static void do_step(struct player *p)
+{
+    const struct scene_step *step = p->step;
+    struct board *board = p->bench->boards->pdata[0];
+    switch (step->what) {
+    case SCENE_SAY: say(p); break;
+    case SCENE_FROM: {
+        struct end *end = bench_end(p->bench, step->who);
+        if (!end || !end->modem || !bench_is_number(step->text))
+            fail(p, step->text, "a link for text messages, and a number");
+        else
+            bench_write_as(end, step->text);
+        break;
+    }
+    case SCENE_HEAR: hear(p); break;
+    case SCENE_SILENCE: silence(p); break;
+    case SCENE_SEE: see(p); break;
+    case SCENE_STILL: still(p); break;
+    case SCENE_PUSH: push(p); break;
+    case SCENE_PRESS: bench_press(p->bench, step->who, true); break;
+    case SCENE_RELEASE: bench_press(p->bench, step->who, false); break;
+    case SCENE_SLIDE:
+        if (!bench_slide(p->bench, step->who, step->text))
+            fail(p, step->text, "a value that %s has", step->who);
+        break;
+    case SCENE_BREAK:
+        if (!board->loads || !loads_break(board->loads, step->text))
+            fail(p, "no load breaks so", "that \"%s\" happens", step->text);
+        break;
+    case SCENE_NOW: now(p); break;
+    case SCENE_WAIT: until(p, p->bench->world->now_us + step->us, NULL); break;
+    default: break;
+    }
+}
+
+static void do_steps(struct player *p, const struct scene *scene)
+{
+    unsigned *left = g_new0(unsigned, scene->steps->len + 1);
+    for (unsigned i = 0; i < scene->steps->len && goes_on(p); i++) {
+        p->step = &g_array_index(scene->steps, struct scene_step, i);
+        if (p->step->what == SCENE_REPEAT) {
+            left[i] = p->step->times;
+        } else if (p->step->what == SCENE_END) {
+            if (--left[p->step->other]) i = p->step->other;
+        } else {
+            do_step(p);
+            p->result->steps++;
+        }
+        take_lines(p);
+    }
+    g_free(left);
+}
+
+/* ---- one scene ---- */
+
+static void begin(struct player *p, const struct play_options *options)
+{
+    p->talk.bench = p->bench;
+    p->talk.out = open_memstream(&p->buffer, &p->size);
+    p->talk.ramp = (struct ramp){.step = {.kind = SIM_SLEEP}};
+    bench_watch(p->bench, on_sight, p);
+    bench_watch(p->bench, talk_print, &p->talk);
+    if (options->trace) bench_watch(p->bench, trace_sight, options->trace);
+    bench_start(p->bench);
+    bench_pass(p->bench, START_US);
+    g_array_set_size(p->heard, 0);
+    take_lines(p);
+}
+
+static void end(struct player *p)
+{
+    talk_tell_ramp(&p->talk);
+    take_lines(p);
+    fclose(p->talk.out);
+    free(p->buffer);
+    p->result->took_s = (double)p->bench->world->now_us / 1e6;
+}
+
+struct play_result *play_scene(const struct scene_file *file, const struct scene *scene,
+                               const struct play_options *options)
+{
+    static const struct talk_options silent;
+    struct scene_step first = {.place = scene->place};
+    struct player p = {.file = file, .step = &first, .world = file->world};
+    GError *error = NULL;
+    uint32_t world_seed = file->world->seed;
+    uint32_t seed = options->seed ? options->seed : file->seed ? file->seed : world_seed;
+    p.result = g_new0(struct play_result, 1);
+    p.result->passed = true;
+    p.result->seed = file->world->seed = seed;
+    p.heard = g_array_new(FALSE, TRUE, sizeof(struct heard));
+    g_array_set_clear_func(p.heard, clear_heard);
+    p.lines = g_ptr_array_new_with_free_func(g_free);
+    p.talk.options = &silent;
+    p.options =
+        (struct bench_options){.firmware = options->firmware ? options->firmware : file->firmware,
+                               .world = file->world,
+                               .loads = file->loads,
+                               .seed = seed};
+    p.bench = bench_new(file->lx, file->image, &p.options, &error);
+    if (p.bench) {
+        begin(&p, options);
+        do_steps(&p, scene);
+        end(&p);
+    } else {
+        fail(&p, error->message, "that the device starts");
+        g_clear_error(&error);
+    }
+    bench_free(p.bench);
+    if (p.world != file->world) world_file_free(p.world);
+    file->world->seed = world_seed;
+    g_array_free(p.heard, TRUE);
+    p.result->around = p.lines;
+    return p.result;
+}
+
+void play_result_free(struct play_result *r)
+{
+    if (!r) return;
+    g_ptr_array_free(r->around, TRUE);
+    g_free(r->expected);
+    g_free(r->came);
+    g_free(r);
+}

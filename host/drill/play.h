@@ -1,0 +1,28 @@
+/* Plays scenes: each in a world of its own, from power-up on. */
+#ifndef PLAY_H
+#define PLAY_H
+
+#include "scene.h"
+
+struct play_options {
+    const char *firmware; /* instead of the file's; NULL: as it says */
+    uint32_t seed;        /* 0: as it says */
+    struct trace *trace;  /* NULL: nobody wants one */
+};
+
+struct play_result {
+    bool passed;
+    struct lex_place place; /* of the step that failed */
+    char *expected, *came;  /* there; NULL where all passed */
+    GPtrArray *around;      /* char *: the conversation before it, a line each */
+    double took_s;          /* of virtual time */
+    unsigned steps;         /* that were done */
+    uint32_t seed;
+};
+
+/* Owned by the caller. */
+struct play_result *play_scene(const struct scene_file *file, const struct scene *scene,
+                               const struct play_options *options);
+void play_result_free(struct play_result *result);
+
+#endif
