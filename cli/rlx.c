@@ -15,6 +15,7 @@ static const struct {
     {"card", "tell what can be said", verb_card},
     {"talk", "talk to the device on a simulated board", verb_talk},
     {"play", "play scenes: scripted tests", verb_play},
+    {"drill", "try every command over every link", verb_drill},
 };
 
 static int usage(FILE *to)

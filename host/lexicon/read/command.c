@@ -251,12 +251,22 @@ static bool set_says(const struct lexicon *lx, const struct lex_element *e, cons
     return all || word_is(lx, "none", said);
 }
 
-static bool list_says(const struct lex_element *e, const char *said)
+/* A number within its bounds; a unit behind it in its case, where letters count. */
+static bool number_says(const struct lexicon *lx, const struct lex_element *e, const char *said,
+                        int32_t *value)
+{
+    size_t length = strlen(said), unit = e->unit ? strlen(e->unit) : 0;
+    const char *behind = said + (length > unit ? length - unit : 0);
+    if (unit && !g_ascii_strcasecmp(behind, e->unit) && !word_is(lx, e->unit, behind)) return false;
+    return lex_value_said(e, said, value);
+}
+
+static bool list_says(const struct lexicon *lx, const struct lex_element *e, const char *said)
 {
     char **parts = g_strsplit(said, ",", -1);
     bool all = g_strv_length(parts) >= 1 && g_strv_length(parts) <= e->most;
     int32_t value;
-    for (unsigned i = 0; all && parts[i]; i++) all = lex_value_said(e, parts[i], &value);
+    for (unsigned i = 0; all && parts[i]; i++) all = number_says(lx, e, parts[i], &value);
     g_strfreev(parts);
     return all;
 }
@@ -273,9 +283,9 @@ bool lex_element_says(const struct lexicon *lx, const struct lex_element *e, con
         char *head = g_strndup(word, before);
         bool fits = !e->prefix || word_is(lx, e->prefix, head);
         g_free(head);
-        return fits && lex_value_said(e, word + before, value);
+        return fits && number_says(lx, e, word + before, value);
     case LEX_SET: return set_says(lx, e, word, value);
-    case LEX_LIST: return list_says(e, word);
+    case LEX_LIST: return list_says(lx, e, word);
     case LEX_TEXT:
         length -= e->rest ? 0 : 2;
         return (e->rest || (*word == '"' && g_str_has_suffix(word + 1, "\""))) &&

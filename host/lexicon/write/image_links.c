@@ -283,7 +283,8 @@ static void put_more(struct build *b, const struct lex_link *link)
     to->data[at + RLX_MORE_CHAR] = (guint8)(fixed                           ? link->pad
                                             : link->frame == LEX_FRAME_KEYS ? link->lead
                                                                             : link->end);
-    to->data[at + RLX_MORE_LENGTH] = (guint8)(fixed ? link->length : MIN(link->payload, link->transmit));
+    to->data[at + RLX_MORE_LENGTH] =
+        (guint8)(fixed ? link->length : MIN(link->payload, link->transmit));
     build_set16(to, at + RLX_MORE_GAP, link->gap);
     to->data[at + RLX_MORE_FLAGS] = (guint8)link_flags(b, link);
     to->data[at + RLX_MORE_ADDRESS] = (guint8)MAX(link->address, 0);
