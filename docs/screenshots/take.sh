@@ -42,6 +42,7 @@ say bench "pump on"
 hear bench "ok pump on*"
 see chiller on within 200ms
 EOF
+shot drill "say 'rlx drill examples/nursery.lexicon'; echo; say 'rlx drill --firmware build/release/bin/header_tank $tank | tail -n 24'"
 cp $tank /tmp/tidetank.lexicon
 shot play "say 'rlx play examples/tide_tank/tidetank.scene examples/shore/shore.scene'; echo; cd /tmp; say 'cat wrong.scene'; echo; say 'rlx play wrong.scene'"
 cat >/tmp/faulty.lexicon <<'EOF'

@@ -5,6 +5,7 @@
 #include "bench.h"
 #include "check.h"
 #include "checks.h"
+#include "expect.h"
 
 #define START_US  UINT64_C(3000000)
 #define PATIENCE  UINT64_C(5000000)   /* an answer comes within this... */
@@ -25,6 +26,8 @@ struct driller {
     struct speaker *speaker;
     char *answer; /* the first one; NULL: none yet */
     unsigned answers, changes, calls;
+    uint16_t duty[256];
+    bool pin[256];
 };
 
 /* ---- what happens ---- */
@@ -41,6 +44,10 @@ static void on_sight(void *user, const struct sight *sight)
     struct driller *d = user;
     bool known = sight->kind == SIGHT_KNOWN && d->speaker;
     if (sight->kind == SIGHT_OUT) d->changes++;
+    if (sight->kind == SIGHT_OUT && sight->event.kind == SIM_PIN)
+        d->pin[sight->event.index] = sight->event.value != 0;
+    if (sight->kind == SIGHT_OUT && sight->event.kind == SIM_DUTY)
+        d->duty[sight->event.index] = (uint16_t)sight->event.value;
     if ((sight->kind != SIGHT_ANSWERED || d->speaker) && !known) return;
     if (sight->end != d->end || !sight->count) return;
     char *text = g_strndup(sight->text, sight->count);
@@ -109,6 +116,29 @@ static void fail(struct driller *d, const struct drill_try *try, const char *exp
     d->report->failed++;
 }
 
+/* Whether it is, to the word and the level, what the lexicon says. */
+static bool judge_words(struct driller *d, const struct drill_try *try, bool obeyed, bool may)
+{
+    const char *error = may && !obeyed ? expect_error(d->lx, try) : NULL;
+    bool bare = (!d->of->check || d->speaker) && d->of->frame != LEX_FRAME_ENDED &&
+                d->of->frame != LEX_FRAME_FIXED; /* nothing stands behind an answer */
+    bool full = d->of->replies == LEX_REPLIES_FULL && !d->of->texts->len && bare;
+    bool keyed = d->of->frame == LEX_FRAME_KEYS || d->of->frame == LEX_FRAME_CODES;
+    char *wanted = NULL;
+    if (full && error && strcmp(try->why, "its key") != 0 && !g_str_has_prefix(d->answer, error)) {
+        fail(d, try, error, d->answer);
+        return false;
+    }
+    if (full && !keyed && obeyed && !expect_words(d->lx, try, d->answer)) {
+        fail(d, try, "ok and what was said", d->answer);
+        return false;
+    }
+    if (keyed || !obeyed || expect_output(d->lx, try, d->duty, d->pin, &wanted)) return true;
+    fail(d, try, wanted, "another level");
+    g_free(wanted);
+    return false;
+}
+
 /* Whether what happened is what the promises say; tells what is not. */
 static bool judge(struct driller *d, const struct drill_try *try, bool valid)
 {
@@ -129,7 +159,7 @@ static bool judge(struct driller *d, const struct drill_try *try, bool valid)
     } else if (valid && may && calls && tables && !command->query && d->calls != 1) {
         fail(d, try, "one call of its handler", d->calls ? "more" : "none");
     } else {
-        return true;
+        return judge_words(d, try, valid && may, may);
     }
     return false;
 }

@@ -1,0 +1,98 @@
+/* What has to be heard and seen where the lexicon tells it exactly: the error's name, the words of
+ * the answer, the level of an output. NULL or nothing where it leaves that open. */
+#include "expect.h"
+
+#include <string.h>
+
+#include "rlx/drive.h"
+
+/* Whether its pieces are said one way only, and no other command begins with the same word. */
+static bool is_simple(const struct lexicon *lx, const struct lex_command *command)
+{
+    const struct lex_element *first = command->elements->pdata[0];
+    if (first->kind != LEX_WORD || command->query) return false;
+    for (unsigned i = 0; i < command->elements->len; i++) {
+        const struct lex_element *e = command->elements->pdata[i];
+        bool words = e->kind == LEX_WORD && (e->words || e->filler);
+        if (words || e->optional || e->prefix || e->glued || e->form != LEX_WHOLE || e->scaled ||
+            e->kind == LEX_LIST || e->kind == LEX_SET || e->kind == LEX_TEXT)
+            return false;
+    }
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const struct lex_command *other = lx->commands->pdata[i];
+        const struct lex_element *word = other->elements->pdata[0];
+        if (other == command) continue;
+        if (word->kind != LEX_WORD || word->words || !g_ascii_strcasecmp(word->text, first->text))
+            return false;
+    }
+    return true;
+}
+
+const char *expect_error(const struct lexicon *lx, const struct drill_try *try)
+{
+    static const struct {
+        const char *why, *error;
+    } errors[] = {{"one below", "err range"},           {"one above", "err range"},
+                  {"no number", "err number"},          {"no choice", "err choice"},
+                  {"cut short", "err missing"},         {"a word too many", "err extra"},
+                  {"another first word", "err unknown"}};
+    if (lx->shorten || !is_simple(lx, lx->commands->pdata[try->command])) return NULL;
+    for (unsigned i = 0; i < G_N_ELEMENTS(errors); i++)
+        if (!strcmp(errors[i].why, try->why)) return errors[i].error;
+    return NULL;
+}
+
+bool expect_words(const struct lexicon *lx, const struct drill_try *try, const char *answer)
+{
+    const struct lex_command *command = lx->commands->pdata[try->command];
+    bool plain = !strcmp(try->why, "as it is") || !strcmp(try->why, "each choice") ||
+                 !strcmp(try->why, "the highest") || !strcmp(try->why, "in the middle");
+    bool toggles = strstr(try->text, "toggle") ||
+                   (command->effect.kind == LEX_SWITCH && command->effect.fixed == RLX_TOGGLE);
+    if (!plain || toggles || !is_simple(lx, command)) return true;
+    if (!g_str_has_prefix(answer, "ok ")) return !strcmp(answer, "ok"); /* its short form */
+    size_t n = strlen(try->text);
+    const char *rest = answer + 3 + n;
+    return !strncmp(answer + 3, try->text, n) &&
+           (!*rest || !strcmp(rest, " already") || g_str_has_prefix(rest, " waiting "));
+}
+
+/* The percent or verb that it is told; -1: not known. */
+static int told(const struct lexicon *lx, const struct lex_command *command, const char *text)
+{
+    int32_t values[15];
+    unsigned given, slot = 0;
+    if (command->effect.fixed >= 0) return command->effect.fixed;
+    if (!lex_command_taking(lx, text, values, &given) || given != 1) return -1;
+    for (unsigned i = 0; i < command->elements->len; i++) {
+        const struct lex_element *e = command->elements->pdata[i];
+        if (e->kind == LEX_WORD) continue;
+        if (slot++) return -1;
+        if (e->kind == LEX_NUMBER) return lex_value_scaled(e, values[0]);
+        const char *word = e->words->pdata[values[0]];
+        return !strcmp(word, "on") ? RLX_ON : !strcmp(word, "off") ? RLX_OFF : -1;
+    }
+    return -1;
+}
+
+bool expect_output(const struct lexicon *lx, const struct drill_try *try, const uint16_t *duty,
+                   const bool *pin, char **wanted)
+{
+    const struct lex_command *command = lx->commands->pdata[try->command];
+    const struct lex_effect *effect = &command->effect;
+    bool level = effect->kind == LEX_LEVEL, known = level || effect->kind == LEX_SWITCH;
+    const struct lex_output *out = known && !effect->which ? lex_effect_output(lx, effect) : NULL;
+    if (!out || (out->kind != LEX_LED && out->kind != LEX_RELAY)) return true;
+    if (out->least_on || out->least_off || out->interlock || out->fade ||
+        (out->curve && strcmp(out->curve, "linear") != 0))
+        return true;
+    int value = told(lx, command, try->text);
+    if (value < 0 || (!level && value > RLX_ON)) return true;
+    unsigned percent = level ? (unsigned)value : value == RLX_ON ? 100u : 0u;
+    unsigned want = rlx_duty_of_percent((uint8_t)percent);
+    unsigned is = out->pwm ? duty[out->pin] : pin[out->pin] ? 65535 : 0;
+    if (out->active_low) is = 65535 - is;
+    if (is == want) return true;
+    *wanted = g_strdup_printf("%s at %u %%", out->name, percent);
+    return false;
+}
