@@ -30,10 +30,8 @@ static void print_matrix(const struct drill_report *r)
     for (unsigned k = 0; k < r->n_links; k++) heads[k + 1] = link_name(r, k);
     struct table table = table_new(heads);
     for (unsigned k = 0; k <= r->n_links; k++) table_cell(&table, "%s", heads[k]);
-    for (unsigned i = 0; i < r->n_commands; i++) {
-        char *text = lex_command_text(r->lx->commands->pdata[i]);
-        table_cell(&table, "%s", text);
-        g_free(text);
+    for (unsigned i = 0; i < r->rows->len; i++) {
+        table_cell(&table, "%s", (char *)r->rows->pdata[i]);
         for (unsigned k = 0; k < r->n_links; k++) {
             const struct drill_cell *cell = &r->cells[i * r->n_links + k];
             if (!cell->tries)
@@ -93,8 +91,8 @@ static void print_report(const struct drill_report *r)
 static json_t *cells_json(const struct drill_report *r)
 {
     json_t *all = json_array();
-    for (unsigned i = 0; i < r->n_commands; i++) {
-        char *text = lex_command_text(r->lx->commands->pdata[i]);
+    for (unsigned i = 0; i < r->rows->len; i++) {
+        const char *text = r->rows->pdata[i];
         for (unsigned k = 0; k < r->n_links; k++) {
             const struct drill_cell *cell = &r->cells[i * r->n_links + k];
             if (cell->tries)
@@ -102,7 +100,6 @@ static json_t *cells_json(const struct drill_report *r)
                     all, json_pack("{s:s, s:s, s:i, s:i}", "command", text, "link", link_name(r, k),
                                    "tries", (int)cell->tries, "passed", (int)cell->passed));
         }
-        g_free(text);
     }
     return all;
 }

@@ -25,6 +25,7 @@ struct town {
     struct board *board;
     struct end *shore;
     unsigned doses, pumps; /* handler calls; how often the pump went on */
+    unsigned each[4];      /* calls with 0..3 ml */
     unsigned answers;
     uint64_t done_us; /* the last dose */
     GString *said;    /* the answers, a line each */
@@ -43,7 +44,7 @@ static void on_sight(void *user, const struct sight *sight)
 static void on_dose(void *user, const rlx_value *values)
 {
     struct town *t = user;
-    (void)values;
+    if (values[0] < 4) t->each[values[0]]++;
     t->doses++;
     t->done_us = t->bench->world->now_us;
 }
@@ -323,6 +324,36 @@ static void all_lose_power(void)
     at_each_step("dose 5", ONE, BOTH);
 }
 
+/* A third message comes while the power is off, into a place before that of the one in hand. */
+static void among_others(void)
+{
+    unsigned steps = 0, unsure = 0;
+    for (bool over = false; !over; steps += 3) {
+        struct town *t = town_started(ONE);
+        write_from(t, ME, "dose 1");
+        bench_pass(t->bench, 500000);
+        write_from(t, ME, "dose 2");
+        for (unsigned i = 0; i < steps; i++) world_step(t->bench->world, UINT64_MAX);
+        over = t->answers >= 2 && !modem_stored(t->shore->modem);
+        device_off(t->board->device);
+        write_from(t, ME, "dose 3");
+        bench_pass(t->bench, 10000000);
+        bench_power(t->board, RLX_RESET_BROWNOUT);
+        bench_pass(t->bench, 20000000);
+        bench_until_messages(t->shore);
+        test_context("step %u: %u %u %u times, %s", steps, t->each[1], t->each[2], t->each[3],
+                     t->said->str);
+        CHECK(t->each[1] <= 1 && t->each[2] <= 1 && t->each[3] == 1);
+        CHECK(t->answers >= 3);
+        CHECK(t->doses == 3 || strstr(t->said->str, "unsure"));
+        CHECK_INT(modem_stored(t->shore->modem), 0);
+        unsure += strstr(t->said->str, "unsure") != NULL;
+        town_free(t);
+    }
+    printf("# three messages: %u steps, %u unsure\n", steps, unsure);
+    CHECK(steps > 600);
+}
+
 /* What leads to the same when it is done twice is done again, and never unsure. */
 static void repeatable(void)
 {
@@ -489,6 +520,41 @@ static void bad_modems(void)
     }
 }
 
+/* A line that damages a character here and there: no two reads are the same, and none is believed.
+ */
+static void a_bad_line(void)
+{
+    for (unsigned seed = 1; seed <= 30; seed++) {
+        struct town *t = town_started(ONE);
+        struct sms_manner *manner = modem_manner(t->shore->modem);
+        for (unsigned i = 0; i < seed; i++) bench_pass(t->bench, 1234567);
+        manner->rubbish = BILLION / 50;
+        write_from(t, ME, "dose 5");
+        bench_pass(t->bench, 900000000);
+        CHECK(t->doses <= 1);
+        manner->rubbish = 0;
+        bench_pass(t->bench, 300000000);
+        bench_until_messages(t->shore);
+        test_context("seed %u: %u times, %s", seed, t->doses, t->said->str);
+        CHECK_INT(t->doses, 1);
+        CHECK(t->answers >= 1 && !strstr(t->said->str, "err"));
+        town_free(t);
+    }
+}
+
+/* An event on a link that anybody may use: there is nobody to tell it to. */
+static void nobody_to_tell(void)
+{
+    struct town *t = town_started("event call {pressed|released}\nlink shore sms open\n");
+    rlx_event(device_core(t->board->device), 0, 0);
+    device_in(t->board->device, SIM_PIN_IN, 200, true);
+    bench_pass(t->bench, 10000000);
+    CHECK_INT(driver(t)->unsent, 1);
+    SAYS(t, "+15550199", "pump on", "ok pump on");
+    CHECK_INT(modem_sent(t->shore->modem), 1);
+    town_free(t);
+}
+
 static void no_network(void)
 {
     struct town *t = town_new("event call {pressed|released}\n"
@@ -574,13 +640,16 @@ static const struct test_case cases[] = {
     {"P8: a power cut at each step", power_cuts},
     {"P8: a modem that is reset at each step", modem_resets},
     {"P8: both lose their power at each step", all_lose_power},
+    {"P8: a power cut among several messages", among_others},
     {"P8: what can be repeated is done again", repeatable},
     {"P8: what is late after a power cut", late_over_a_cut},
     {"P8: a record that is torn at each byte", torn_records},
     {"P8: without memory", without_memory},
     {"P1: a notice between any two bytes", notices_between},
     {"P3: modems that do not behave", bad_modems},
+    {"P1: a line that damages what is read", a_bad_line},
     {"P7: no network", no_network},
+    {"P7: an event with nobody to tell", nobody_to_tell},
     {"P7: a flood of strangers", strangers},
     {"P7: events, and what they cost", told_to_shore},
 };

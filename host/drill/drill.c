@@ -106,7 +106,7 @@ static void fail(struct driller *d, const struct drill_try *try, const char *exp
                  const char *came)
 {
     struct drill_failure *f = g_new0(struct drill_failure, 1);
-    *f = (struct drill_failure){.command = try->command,
+    *f = (struct drill_failure){.row = try->row,
                                 .link = d->link,
                                 .text = g_strdup(try->text),
                                 .expected = g_strdup(expected),
@@ -114,6 +114,15 @@ static void fail(struct driller *d, const struct drill_try *try, const char *exp
                                 .why = try->why};
     g_ptr_array_add(d->report->failures, f);
     d->report->failed++;
+}
+
+static bool may_say(const struct lex_link *link, const struct drill_try *try)
+{
+    bool may = !link->only->len || !g_strcmp0(try->word, "halt"); /* it is never denied */
+    if (!try->word) return check_may_say(link, try->of);
+    for (unsigned i = 0; i < link->only->len; i++)
+        may |= !g_ascii_strcasecmp(link->only->pdata[i], try->word);
+    return may;
 }
 
 /* Whether it is, to the word and the level, what the lexicon says. */
@@ -142,8 +151,8 @@ static bool judge_words(struct driller *d, const struct drill_try *try, bool obe
 /* Whether what happened is what the promises say; tells what is not. */
 static bool judge(struct driller *d, const struct drill_try *try, bool valid)
 {
-    const struct lex_command *command = d->lx->commands->pdata[try->command];
-    bool may = check_may_say(d->of, command), calls = command->effect.kind == LEX_CALL;
+    bool may = may_say(d->of, try), calls = try->of && try->of->effect.kind == LEX_CALL;
+    bool asks = !try->of || try->of->query;
     bool tables = !d->options->firmware;
     if (!d->answer) {
         fail(d, try, "an answer", "none");
@@ -156,7 +165,7 @@ static bool judge(struct driller *d, const struct drill_try *try, bool valid)
     } else if ((!valid || !may) && (d->changes || d->calls)) {
         fail(d, try, "that nothing moves",
              d->changes ? "an output changed" : "a handler was called");
-    } else if (valid && may && calls && tables && !command->query && d->calls != 1) {
+    } else if (valid && may && calls && tables && !asks && d->calls != 1) {
         fail(d, try, "one call of its handler", d->calls ? "more" : "none");
     } else {
         return judge_words(d, try, valid && may, may);
@@ -171,9 +180,9 @@ static bool judge(struct driller *d, const struct drill_try *try, bool valid)
 static char *sent_for(const struct driller *d, const struct drill_try *try)
 {
     const struct lex_link *of = d->of;
-    const struct lex_command *command = d->lx->commands->pdata[try->command];
+    const struct lex_command *command = try->of;
     const struct lex_setting *code = of->code ? lexicon_setting(d->lx, of->code) : NULL;
-    if (command->effect.kind == LEX_STORE) {
+    if (command && command->effect.kind == LEX_STORE) {
         const struct lex_setting *stored = d->lx->settings->pdata[command->effect.output];
         if (!g_strcmp0(stored->name, of->code) || !g_strcmp0(stored->name, of->allow_setting))
             return NULL;
@@ -189,7 +198,7 @@ static char *sent_for(const struct driller *d, const struct drill_try *try)
 static void one_try(struct driller *d, const struct drill_try *try, const char *sent, bool valid)
 {
     struct drill_report *r = d->report;
-    struct drill_cell *cell = &r->cells[try->command * r->n_links + d->link];
+    struct drill_cell *cell = &r->cells[try->row * r->n_links + d->link];
     uint64_t began = d->bench->world->now_us;
     uint64_t patience = d->of->medium == LEX_SMS ? MESSAGE : PATIENCE;
     g_clear_pointer(&d->answer, g_free);
@@ -270,7 +279,7 @@ static void drill_key(struct driller *d, const struct lex_key *key)
     const struct lex_command *command = lex_command_taking(d->lx, text, values, &given);
     guint index = 0;
     if (command && g_ptr_array_find(d->lx->commands, command, &index)) {
-        struct drill_try try = {index, code, true, "its key"};
+        struct drill_try try = {index, command, NULL, code, true, "its key"};
         one_try(d, &try, code, true);
     }
     g_free(code);
@@ -319,11 +328,11 @@ struct drill_report *drill(struct lexicon *lx, const struct image *image,
                            const struct drill_options *options)
 {
     struct drill_report *r = g_new0(struct drill_report, 1);
-    GPtrArray *tries = drill_tries(lx);
+    r->rows = g_ptr_array_new_with_free_func(g_free);
+    GPtrArray *tries = drill_tries(lx, r->rows);
     r->lx = lx;
-    r->n_commands = lx->commands->len;
     r->n_links = lx->links->len;
-    r->cells = g_new0(struct drill_cell, r->n_commands * r->n_links + 1);
+    r->cells = g_new0(struct drill_cell, r->rows->len * r->n_links + 1);
     r->left_out = g_new0(char *, r->n_links + 1);
     r->reply_us = g_new0(GArray *, r->n_links + 1);
     r->failures = g_ptr_array_new_with_free_func(failure_free);
@@ -353,6 +362,7 @@ void drill_report_free(struct drill_report *r)
     g_free(r->left_out);
     g_free(r->reply_us);
     g_free(r->cells);
+    g_ptr_array_free(r->rows, TRUE);
     g_ptr_array_free(r->failures, TRUE);
     g_free(r->failure);
     g_free(r);

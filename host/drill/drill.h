@@ -10,14 +10,17 @@
 
 /* A text that is said. */
 struct drill_try {
-    unsigned command; /* whose it is: its place in the lexicon */
+    unsigned row;                 /* of the report */
+    const struct lex_command *of; /* NULL: a query, a built-in word or a state is asked... */
+    const char *word;             /* ...which `only` knows by this */
     char *text;
-    bool valid;      /* some command takes it */
+    bool valid;      /* somebody takes it */
     const char *why; /* what is tried by it */
 };
 
-/* struct drill_try *, all that are tried of a lexicon's commands; none twice. */
-GPtrArray *drill_tries(const struct lexicon *lx);
+/* struct drill_try *, all that are tried of a lexicon, none twice; adds the rows of the report,
+ * char *. */
+GPtrArray *drill_tries(const struct lexicon *lx, GPtrArray *rows);
 
 /* What became of a command over a link. */
 struct drill_cell {
@@ -25,15 +28,16 @@ struct drill_cell {
 };
 
 struct drill_failure {
-    unsigned command, link;
+    unsigned row, link;
     char *text, *expected, *came;
     const char *why;
 };
 
 struct drill_report {
     const struct lexicon *lx;
-    unsigned n_commands, n_links;
-    struct drill_cell *cells; /* by command, then link */
+    GPtrArray *rows; /* char *: a command, query, built-in word */
+    unsigned n_links;
+    struct drill_cell *cells; /* by row, then link */
     char **left_out;          /* of each link why it was not drilled; NULL: it was */
     GArray **reply_us;        /* of each link uint32_t: its reply times, in order */
     GPtrArray *failures;      /* struct drill_failure * */

@@ -36,7 +36,7 @@ const char *expect_error(const struct lexicon *lx, const struct drill_try *try)
                   {"no number", "err number"},          {"no choice", "err choice"},
                   {"cut short", "err missing"},         {"a word too many", "err extra"},
                   {"another first word", "err unknown"}};
-    if (lx->shorten || !is_simple(lx, lx->commands->pdata[try->command])) return NULL;
+    if (lx->shorten || !try->of || !is_simple(lx, try->of)) return NULL;
     for (unsigned i = 0; i < G_N_ELEMENTS(errors); i++)
         if (!strcmp(errors[i].why, try->why)) return errors[i].error;
     return NULL;
@@ -44,9 +44,10 @@ const char *expect_error(const struct lexicon *lx, const struct drill_try *try)
 
 bool expect_words(const struct lexicon *lx, const struct drill_try *try, const char *answer)
 {
-    const struct lex_command *command = lx->commands->pdata[try->command];
+    const struct lex_command *command = try->of;
     bool plain = !strcmp(try->why, "as it is") || !strcmp(try->why, "each choice") ||
                  !strcmp(try->why, "the highest") || !strcmp(try->why, "in the middle");
+    if (!command) return true;
     bool toggles = strstr(try->text, "toggle") ||
                    (command->effect.kind == LEX_SWITCH && command->effect.fixed == RLX_TOGGLE);
     if (!plain || toggles || !is_simple(lx, command)) return true;
@@ -78,7 +79,8 @@ static int told(const struct lexicon *lx, const struct lex_command *command, con
 bool expect_output(const struct lexicon *lx, const struct drill_try *try, const uint16_t *duty,
                    const bool *pin, char **wanted)
 {
-    const struct lex_command *command = lx->commands->pdata[try->command];
+    const struct lex_command *command = try->of;
+    if (!command) return true;
     const struct lex_effect *effect = &command->effect;
     bool level = effect->kind == LEX_LEVEL, known = level || effect->kind == LEX_SWITCH;
     const struct lex_output *out = known && !effect->which ? lex_effect_output(lx, effect) : NULL;

@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "drill.h"
+#include "rlx/config.h"
 
 /* The pieces of one text. */
 #define PIECES 32u
@@ -9,8 +10,8 @@
 struct maker {
     const struct lexicon *lx;
     const struct lex_command *of;
-    unsigned command;
-    GPtrArray *tries;
+    const char *word; /* of what is no command */
+    GPtrArray *tries, *rows;
     GHashTable *known; /* texts */
     char *pieces[PIECES];
     unsigned n;
@@ -25,8 +26,8 @@ static void add(struct maker *m, char *text, const char *why)
         return;
     }
     struct drill_try *try = g_new0(struct drill_try, 1);
-    bool valid = lex_command_taking(m->lx, text, values, &given) != NULL;
-    *try = (struct drill_try){m->command, text, valid, why};
+    bool valid = m->of && lex_command_taking(m->lx, text, values, &given);
+    *try = (struct drill_try){m->rows->len - 1, m->of, m->word, text, valid, why};
     g_hash_table_add(m->known, text);
     g_ptr_array_add(m->tries, try);
 }
@@ -92,7 +93,8 @@ static void vary_number(struct maker *m, unsigned at, const struct lex_element *
 {
     int32_t low = e->low, high = e->high;
     with_own(m, at, number_text(e, high, 1, false), "the highest");
-    with_own(m, at, number_text(e, low + (high - low) / 2, 1, false), "in the middle");
+    with_own(m, at, number_text(e, (int32_t)(((int64_t)low + high) / 2), 1, false),
+             "in the middle");
     if (e->unit) with_own(m, at, number_text(e, high, 1, true), "with its unit");
     if (low > INT32_MIN) with_own(m, at, number_text(e, low - 1, 1, false), "one below");
     if (high < INT32_MAX) with_own(m, at, number_text(e, high + 1, 1, false), "one above");
@@ -154,20 +156,63 @@ static void try_command(struct maker *m)
     for (unsigned i = 0; i < m->n; i++) g_free(m->pieces[i]);
 }
 
+/* ---- what is no command ---- */
+
+static void add_known(struct maker *m, char *text, const char *why, bool valid)
+{
+    unsigned before = m->tries->len;
+    add(m, text, why);
+    if (m->tries->len > before) ((struct drill_try *)m->tries->pdata[before])->valid = valid;
+}
+
+/* What is said as one word, and takes no other behind it where `alone` says so. */
+static void try_word(struct maker *m, const char *name, const char *said, bool alone)
+{
+    m->word = name;
+    g_ptr_array_add(m->rows, g_strdup(said));
+    add_known(m, g_strdup(said), "as it is", true);
+    add_known(m, g_ascii_strup(said, -1), "in capitals", m->lx->any_case);
+    add_known(m, g_strconcat("  ", said, "  ", NULL), "with blanks around", true);
+    if (alone) add_known(m, g_strconcat(said, " zzz", NULL), "a word too many", false);
+}
+
+static void try_asked(struct maker *m, const char *name)
+{
+    char *said = g_strconcat(name, "?", NULL);
+    try_word(m, name, said, true);
+    g_free(said);
+}
+
+static void try_others(struct maker *m)
+{
+    const struct lexicon *lx = m->lx;
+    m->of = NULL;
+    for (unsigned i = 0; i < lx->queries->len; i++)
+        try_asked(m, ((struct lex_query *)lx->queries->pdata[i])->name);
+    for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->outputs->len; i++)
+        try_asked(m, ((struct lex_output *)lx->outputs->pdata[i])->name);
+    for (const struct lex_built_in *b = lex_built_ins; b->word; b++)
+        if (b->said && lx->built_in & b->bit)
+            try_word(m, b->word, b->word,
+                     b->bit != RLX_BUILT_IN_HELP && b->bit != RLX_BUILT_IN_LOG);
+}
+
 static void try_free(void *p)
 {
     g_free(((struct drill_try *)p)->text);
     g_free(p);
 }
 
-GPtrArray *drill_tries(const struct lexicon *lx)
+GPtrArray *drill_tries(const struct lexicon *lx, GPtrArray *rows)
 {
-    struct maker m = {.lx = lx, .known = g_hash_table_new(g_str_hash, g_str_equal)};
+    struct maker m = {.lx = lx, .rows = rows, .known = g_hash_table_new(g_str_hash, g_str_equal)};
     m.tries = g_ptr_array_new_with_free_func(try_free);
-    for (m.command = 0; m.command < lx->commands->len; m.command++) {
-        m.of = lx->commands->pdata[m.command];
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        m.of = lx->commands->pdata[i];
+        g_ptr_array_add(rows, lex_command_text(m.of));
         try_command(&m);
     }
+    try_others(&m);
     g_hash_table_destroy(m.known);
     return m.tries;
 }
