@@ -324,6 +324,25 @@ static void all_lose_power(void)
     at_each_step("dose 5", ONE, BOTH);
 }
 
+/* What is somebody's reply is never answered, also not after a power cut: two devices would go on.
+ */
+static void replies_stay_unanswered(void)
+{
+    for (unsigned step = 0; step < 500; step += 2) {
+        struct town *t = town_started(ONE);
+        write_from(t, ME, "ok pump on");
+        for (unsigned i = 0; i < step; i++) world_step(t->bench->world, UINT64_MAX);
+        make_trouble(t, DEVICE);
+        bench_pass(t->bench, 20000000);
+        bench_until_messages(t->shore);
+        test_context("step %u: %s", step, t->said->str);
+        CHECK_INT(t->answers, 0);
+        CHECK_INT(t->pumps, 0);
+        CHECK_INT(modem_stored(t->shore->modem), 0);
+        town_free(t);
+    }
+}
+
 /* A third message comes while the power is off, into a place before that of the one in hand. */
 static void among_others(void)
 {
@@ -640,6 +659,7 @@ static const struct test_case cases[] = {
     {"P8: a power cut at each step", power_cuts},
     {"P8: a modem that is reset at each step", modem_resets},
     {"P8: both lose their power at each step", all_lose_power},
+    {"P2: a reply is never answered, whatever happens", replies_stay_unanswered},
     {"P8: a power cut among several messages", among_others},
     {"P8: what can be repeated is done again", repeatable},
     {"P8: what is late after a power cut", late_over_a_cut},

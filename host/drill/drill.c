@@ -134,7 +134,7 @@ static bool judge_words(struct driller *d, const struct drill_try *try, bool obe
     bool full = d->of->replies == LEX_REPLIES_FULL && !d->of->texts->len && bare;
     bool keyed = d->of->frame == LEX_FRAME_KEYS || d->of->frame == LEX_FRAME_CODES;
     char *wanted = NULL;
-    if (full && error && strcmp(try->why, "its key") != 0 && !g_str_has_prefix(d->answer, error)) {
+    if (full && error && !g_str_has_prefix(d->answer, error)) {
         fail(d, try, error, d->answer);
         return false;
     }
@@ -149,9 +149,10 @@ static bool judge_words(struct driller *d, const struct drill_try *try, bool obe
 }
 
 /* Whether what happened is what the promises say; tells what is not. */
-static bool judge(struct driller *d, const struct drill_try *try, bool valid)
+static bool judge(struct driller *d, const struct drill_try *try)
 {
-    bool may = may_say(d->of, try), calls = try->of && try->of->effect.kind == LEX_CALL;
+    bool valid = try->valid, may = may_say(d->of, try),
+         calls = try->of && try->of->effect.kind == LEX_CALL;
     bool asks = !try->of || try->of->query;
     bool tables = !d->options->firmware;
     if (!d->answer) {
@@ -195,7 +196,7 @@ static char *sent_for(const struct driller *d, const struct drill_try *try)
     return code ? g_strdup_printf("%s %s", code->value, try->text) : g_strdup(try->text);
 }
 
-static void one_try(struct driller *d, const struct drill_try *try, const char *sent, bool valid)
+static void one_try(struct driller *d, const struct drill_try *try, const char *sent)
 {
     struct drill_report *r = d->report;
     struct drill_cell *cell = &r->cells[try->row * r->n_links + d->link];
@@ -212,7 +213,7 @@ static void one_try(struct driller *d, const struct drill_try *try, const char *
     if (d->of->medium == LEX_SMS) pass(d, PATIENCE / 2); /* it is still deleted */
     r->tries++;
     cell->tries++;
-    cell->passed += judge(d, try, valid);
+    cell->passed += judge(d, try);
     if (d->answer) g_array_append_val(r->reply_us[d->link], took);
 }
 
@@ -280,7 +281,7 @@ static void drill_key(struct driller *d, const struct lex_key *key)
     guint index = 0;
     if (command && g_ptr_array_find(d->lx->commands, command, &index)) {
         struct drill_try try = {index, command, NULL, code, true, "its key"};
-        one_try(d, &try, code, true);
+        one_try(d, &try, code);
     }
     g_free(code);
     g_free(text);
@@ -296,7 +297,7 @@ static void drill_link(struct driller *d, const struct image *image, const GPtrA
             for (unsigned i = 0; !keyed && i < tries->len && !bench_failure(d->bench); i++) {
                 const struct drill_try *try = tries->pdata[i];
                 char *sent = try->valid == (valid == 1) ? sent_for(d, try) : NULL;
-                if (sent) one_try(d, try, sent, try->valid);
+                if (sent) one_try(d, try, sent);
                 g_free(sent);
             }
             for (unsigned i = 0; keyed && valid && i < d->of->keys->len; i++)

@@ -102,11 +102,11 @@ static uint8_t write_message(const struct rlx_link *link)
                          (uint8_t)(link->tx_head - link->tx_tail));
 }
 
-/* Says what the step wants; false: there is no room yet, or nothing to say. */
-static bool say_step(const struct rlx_device *d, struct rlx_link *link)
+/* Says what the step wants, as soon as there is room. */
+static void say_step(const struct rlx_device *d, struct rlx_link *link)
 {
     struct rlx_sms *s = link->sms;
-    if (out_room(s) != RLX_SMS_OUT) return false;
+    if (out_room(s) != RLX_SMS_OUT) return;
     if (s->step == STEP_HELLO) out_put(s, 0x1B); /* out of a message that was half told */
     if (s->step == STEP_READ) {
         rlx_pdu_begin(&s->in, link->frame, link->frame_size);
@@ -121,7 +121,6 @@ static bool say_step(const struct rlx_device *d, struct rlx_link *link)
     s->asked = true;
     s->result = RESULT_NONE;
     set_limit(d, s, s->step == STEP_HELLO ? HELLO_MS : ANSWER_MS);
-    return true;
 }
 
 /* The message itself, as it finds room. */
@@ -147,6 +146,7 @@ static void start_anew(const struct rlx_device *d, struct rlx_sms *s)
 {
     s->step = STEP_PAUSE;
     s->asked = false;
+    rlx_sms_count(&s->resets);
     set_limit(d, s, PAUSE_MS << (s->fails < PAUSE_DOUBLE ? s->fails : PAUSE_DOUBLE));
     if (s->fails < PAUSE_DOUBLE) s->fails++;
 }
@@ -274,12 +274,11 @@ static void has_answered(struct rlx_device *d, struct rlx_link *link, rlx_rom ro
         else
             not_sent(d, link);
     } else if (result == RESULT_SILENT || s->step == STEP_SEND) {
-        rlx_sms_count(&s->resets);
         start_anew(d, s);
     } else if (s->step == STEP_READ) {
         has_read(d, link, row, ok);
     } else if (s->step == STEP_DELETE) {
-        has_deleted(link, ok);
+        has_deleted(link, ok || s->fault == NO_PLACE); /* nothing is there any more */
     } else if (!ok && !may_fail) {
         start_anew(d, s);
     } else if (s->step == STEP_HELLO) {

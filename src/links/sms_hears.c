@@ -75,7 +75,6 @@ static void take_line(struct rlx_sms *s, uint32_t now)
         s->step = STEP_PAUSE; /* it echoes again: it was reset */
         s->asked = false;
         s->timed = false;
-        rlx_sms_count(&s->resets);
     } else if (s->asked && (line_is(s, "OK") || (s->step == STEP_HELLO && line_is(s, "0")))) {
         s->result = RESULT_OK;
     } else if (s->asked && error) {

@@ -249,6 +249,10 @@ RLX_INTERNAL void rlx_sms_act(struct rlx_device *d, struct rlx_link *link, rlx_r
     struct rlx_sms *s = link->sms;
     uint8_t was = s->verdict;
     bool ok = was == RLX_OWN_OK || was == RLX_OWN_ALREADY;
+    if (s->done && was >= RLX_OWN_EVENT) { /* it was somebody's reply, and never answered */
+        rlx_sms_answered(link);
+        return;
+    }
     if (s->done && !ok) { /* it was refused before the power cut */
         tell_verdict(d, link, row, was);
         s->step = STEP_SEND;
