@@ -11,7 +11,6 @@
 #define PATIENCE  UINT64_C(5000000)   /* an answer comes within this... */
 #define MESSAGE   UINT64_C(120000000) /* ...a text message within this */
 #define AFTER_US  UINT64_C(50000)     /* and no second one within that */
-#define REST_US   20000u
 #define SETTLE_US UINT64_C(200000)
 
 /* One link that is drilled. */
@@ -26,32 +25,19 @@ struct driller {
     struct speaker *speaker;
     char *answer; /* the first one; NULL: none yet */
     unsigned answers, changes, calls;
-    uint16_t duty[256];
-    bool pin[256];
 };
 
 /* ---- what happens ---- */
-
-static bool is_unasked(const char *text)
-{
-    if (*text == '<') text++;
-    return g_str_has_prefix(text, "ev ") || g_str_has_prefix(text, "note ") ||
-           g_str_has_prefix(text, "ready ");
-}
 
 static void on_sight(void *user, const struct sight *sight)
 {
     struct driller *d = user;
     bool known = sight->kind == SIGHT_KNOWN && d->speaker;
     if (sight->kind == SIGHT_OUT) d->changes++;
-    if (sight->kind == SIGHT_OUT && sight->event.kind == SIM_PIN)
-        d->pin[sight->event.index] = sight->event.value != 0;
-    if (sight->kind == SIGHT_OUT && sight->event.kind == SIM_DUTY)
-        d->duty[sight->event.index] = (uint16_t)sight->event.value;
     if ((sight->kind != SIGHT_ANSWERED || d->speaker) && !known) return;
     if (sight->end != d->end || !sight->count) return;
     char *text = g_strndup(sight->text, sight->count);
-    if (!is_unasked(text)) {
+    if (!bench_is_unasked(text)) {
         d->answers++;
         if (!d->answer) d->answer = g_strdup(text);
     }
@@ -70,8 +56,7 @@ static void pass(struct driller *d, uint64_t us)
     uint64_t until = world->now_us + us;
     while (world->now_us < until && !bench_failure(d->bench)) {
         world_step(world, MIN(until, world->now_us + 1000));
-        if (d->end->heard->len && world->now_us - d->end->last_us > REST_US)
-            bench_tell_rest(d->end); /* a frame that no line end ends */
+        bench_tell_rests(d->bench);
     }
 }
 
@@ -142,7 +127,7 @@ static bool judge_words(struct driller *d, const struct drill_try *try, bool obe
         fail(d, try, "ok and what was said", d->answer);
         return false;
     }
-    if (keyed || !obeyed || expect_output(d->lx, try, d->duty, d->pin, &wanted)) return true;
+    if (keyed || !obeyed || expect_output(d->lx, try, d->end->board, &wanted)) return true;
     fail(d, try, wanted, "another level");
     g_free(wanted);
     return false;

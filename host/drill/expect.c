@@ -76,8 +76,8 @@ static int told(const struct lexicon *lx, const struct lex_command *command, con
     return -1;
 }
 
-bool expect_output(const struct lexicon *lx, const struct drill_try *try, const uint16_t *duty,
-                   const bool *pin, char **wanted)
+bool expect_output(const struct lexicon *lx, const struct drill_try *try, const struct board *board,
+                   char **wanted)
 {
     const struct lex_command *command = try->of;
     if (!command) return true;
@@ -92,7 +92,7 @@ bool expect_output(const struct lexicon *lx, const struct drill_try *try, const 
     if (value < 0 || (!level && value > RLX_ON)) return true;
     unsigned percent = level ? (unsigned)value : value == RLX_ON ? 100u : 0u;
     unsigned want = rlx_duty_of_percent((uint8_t)percent);
-    unsigned is = out->pwm ? duty[out->pin] : pin[out->pin] ? 65535 : 0;
+    unsigned is = out->pwm ? board->duty[out->pin] : board->pin[out->pin] ? 65535 : 0;
     if (out->active_low) is = 65535 - is;
     if (is == want) return true;
     *wanted = g_strdup_printf("%s at %u %%", out->name, percent);

@@ -9,7 +9,6 @@
 #define HAPPENINGS UINT64_C(50000000)
 #define AROUND     14u   /* lines of the conversation that are shown */
 #define STEP_US    2000u /* between two looks at frames without a line end */
-#define REST_US    20000u
 #define START_US   UINT64_C(3000000)
 
 /* What came over a link, or a controller knows. */
@@ -25,9 +24,7 @@ struct player {
     struct bench *bench;
     struct world_file *world; /* as it is by now */
     struct play_result *result;
-    GArray *heard; /* struct heard, in their order, what was not compared yet */
-    uint16_t duty[256], number[256];
-    bool pin[256];
+    GArray *heard;    /* struct heard, in their order, what was not compared yet */
     unsigned changes; /* of outputs */
     GPtrArray *lines; /* of the conversation */
     struct talk talk;
@@ -42,23 +39,11 @@ static void clear_heard(void *p)
 
 /* ---- what is seen and heard ---- */
 
-static void on_pins(struct player *p, struct sim_event event)
-{
-    p->changes++;
-    switch (event.kind) {
-    case SIM_PIN: p->pin[event.index] = event.value != 0; break;
-    case SIM_DUTY: p->duty[event.index] = (uint16_t)event.value; break;
-    case SIM_PULSE:
-    case SIM_TONE: p->number[event.index] = (uint16_t)event.value; break;
-    default: break;
-    }
-}
-
 static void on_sight(void *user, const struct sight *sight)
 {
     struct player *p = user;
     bool known = sight->kind == SIGHT_KNOWN || sight->kind == SIGHT_UNKNOWN;
-    if (sight->kind == SIGHT_OUT && !*sight->board->name) on_pins(p, sight->event);
+    if (sight->kind == SIGHT_OUT && !*sight->board->name) p->changes++;
     if (sight->kind != SIGHT_ANSWERED && !known) return;
     struct heard heard = {sight->name, sight->kind == SIGHT_UNKNOWN
                                            ? g_strdup("nothing")
@@ -109,23 +94,12 @@ static bool goes_on(struct player *p)
     return p->result->passed;
 }
 
-/* Frames that no line end ends are over with a silence. */
-static void tell_rests(struct player *p)
-{
-    for (unsigned i = 0; i < p->bench->ends->len; i++) {
-        struct end *end = p->bench->ends->pdata[i];
-        bool line = end->of->frame < LEX_FRAME_ENDED && end->of->frame != LEX_FRAME_CODES;
-        if (!line && end->heard->len && p->bench->world->now_us - end->last_us > REST_US)
-            bench_tell_rest(end);
-    }
-}
-
 /* Lets time go by up to this, as long as nothing is so; false: it did not become so. */
 static bool until(struct player *p, uint64_t at_us, bool (*is_so)(struct player *p))
 {
     struct world *world = p->bench->world;
     while (goes_on(p)) {
-        tell_rests(p);
+        bench_tell_rests(p->bench);
         if (is_so && is_so(p)) return true;
         if (world->now_us >= at_us) return false;
         world_step(world, MIN(at_us, world->now_us + STEP_US));
@@ -151,13 +125,6 @@ static void say(struct player *p)
     if (!said) fail(p, "it is too long, or too much waits", "that \"%s\" can be said", step->text);
 }
 
-/* What is told unasked is passed over where an answer is expected. */
-static bool is_unasked(const char *text)
-{
-    return g_str_has_prefix(text, "ev ") || g_str_has_prefix(text, "note ") ||
-           g_str_has_prefix(text, "ready ") || g_str_has_prefix(text, "<ready ");
-}
-
 /* Whether the next line of whom the step names is there; what does not fit fails. */
 static bool is_heard(struct player *p)
 {
@@ -165,7 +132,7 @@ static bool is_heard(struct player *p)
     for (unsigned i = 0; i < p->heard->len; i++) {
         struct heard *heard = &g_array_index(p->heard, struct heard, i);
         if (strcmp(heard->who, step->who) != 0) continue;
-        bool ok = fits(step->text, heard->text), over = !ok && is_unasked(heard->text);
+        bool ok = fits(step->text, heard->text), over = !ok && bench_is_unasked(heard->text);
         if (!ok && !over) fail(p, heard->text, "\"%s\" from %s", step->text, step->who);
         g_array_remove_index(p->heard, i--);
         if (!over) return true;
@@ -207,25 +174,26 @@ static void silence(struct player *p)
 /* How an output is, as a scene says it; owned by the caller. */
 static char *state_of(const struct player *p, const struct lex_output *out)
 {
-    unsigned level = out->pwm ? p->duty[out->pin] : p->pin[out->pin] ? 65535 : 0;
+    const struct board *b = p->bench->boards->pdata[0];
+    unsigned level = out->pwm ? b->duty[out->pin] : b->pin[out->pin] ? 65535 : 0;
     if (out->active_low) level = 65535 - level;
     switch (out->kind) {
     case LEX_REVERSER: {
-        bool opens = p->pin[out->open.pin] != out->active_low;
-        bool closes = p->pin[out->close.pin] != out->active_low;
+        bool opens = b->pin[out->open.pin] != out->active_low;
+        bool closes = b->pin[out->close.pin] != out->active_low;
         return g_strdup(opens && closes ? "both"
                         : opens         ? "opening"
                         : closes        ? "closing"
                                         : "stopped");
     }
-    case LEX_SERVO: return g_strdup_printf("%uus", p->number[out->pin]);
+    case LEX_SERVO: return g_strdup_printf("%uus", b->number[out->pin]);
     case LEX_BUZZER:
-        if (out->pwm) return g_strdup_printf("%uHz", p->number[out->pin]);
+        if (out->pwm) return g_strdup_printf("%uHz", b->number[out->pin]);
         return g_strdup(level ? "on" : "off");
     case LEX_MOTOR:
     case LEX_PAIR: {
-        unsigned duty = p->duty[out->left.channel];
-        bool back = out->left.direction != LEX_NO_PIN && p->pin[out->left.direction];
+        unsigned duty = b->duty[out->left.channel];
+        bool back = out->left.direction != LEX_NO_PIN && b->pin[out->left.direction];
         return g_strdup_printf("%s%u%%", back && duty ? "-" : "", (duty * 100 + 32767) / 65535);
     }
     default: break;

@@ -4,6 +4,9 @@
 
 #include "rlx/image.h"
 
+/* A frame that no line end ends is over after this silence. */
+#define REST_US 20000u
+
 /* ---- who watches ---- */
 
 void bench_watch(struct bench *bench, bench_watcher watcher, void *user)
@@ -88,6 +91,12 @@ static void on_out(void *user, struct sim_event event)
         return;
     }
     struct sight sight = {.kind = SIGHT_OUT, .board = board, .event = event};
+    if (event.kind == SIM_PIN)
+        board->pin[event.index] = event.value != 0;
+    else if (event.kind == SIM_DUTY)
+        board->duty[event.index] = (uint16_t)event.value;
+    else
+        board->number[event.index] = (uint16_t)event.value;
     bench_tell(board->bench, &sight);
     if (board->loads) loads_out(board->loads, event);
 }
@@ -143,6 +152,23 @@ void bench_tell_rest(struct end *end)
     if (!end->heard->len) return;
     bench_tell_text(end, SIGHT_ANSWERED, end->heard->str, end->heard->len);
     g_string_truncate(end->heard, 0);
+}
+
+bool bench_is_unasked(const char *text)
+{
+    if (*text == RLX_REPLY_LEAD) text++;
+    return g_str_has_prefix(text, "ev ") || g_str_has_prefix(text, "note ") ||
+           g_str_has_prefix(text, "ready ");
+}
+
+void bench_tell_rests(struct bench *bench)
+{
+    for (unsigned i = 0; i < bench->ends->len; i++) {
+        struct end *end = bench->ends->pdata[i];
+        bool lines = end->of->frame == LEX_FRAME_LINE || end->of->frame == LEX_FRAME_KEYS;
+        if (!lines && end->heard->len && bench->world->now_us - end->last_us > REST_US)
+            bench_tell_rest(end);
+    }
 }
 
 /* ---- pins ---- */

@@ -31,6 +31,8 @@ struct board {
     struct loads *loads; /* NULL: the pins are all there is */
     GPtrArray *ends;     /* struct end *, by link */
     bool started;
+    bool pin[256]; /* what the device drives by now; of a channel its duty, pulse or pitch */
+    uint16_t duty[256], number[256];
 };
 
 /* The other end of a link. */
@@ -171,6 +173,10 @@ void bench_until_all_quiet(struct bench *bench);
 void bench_until_said(struct bench *bench);
 /* ...until the controller knows what became of all that it was told to say. */
 void bench_until_known(struct speaker *speaker);
+/* Whether a device tells this unasked: ev, note, ready. */
+bool bench_is_unasked(const char *text);
+/* What came and no line end ended is told as it is, where the line was silent since. */
+void bench_tell_rests(struct bench *bench);
 /* A line that is not ended, told as it is. */
 void bench_tell_rest(struct end *end);
 
