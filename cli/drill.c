@@ -1,181 +1,194 @@
 #include "drill.h"
 
-#include <jansson.h>
 #include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
+#include <unistd.h>
 
+#include "report.h"
 #include "rlx_cli.h"
-#include "table.h"
 
-#define FAILURES_SHOWN 20u
+#define AROUND 3u /* failures that are shown with their conversation */
 
-static double ms_at(const GArray *times, unsigned percent)
+struct wanted {
+    char *html, *junit, *csv, *write, *against, *scenes;
+    gboolean json;
+};
+
+/* ---- progress ---- */
+
+static gint64 begun_us, shown_us;
+
+/* On a terminal, for what takes more than a second. */
+static void progress(unsigned done, unsigned of, unsigned failed)
 {
-    if (!times->len) return 0;
-    return g_array_index(times, uint32_t, (times->len - 1) * percent / 100) / 1000.0;
+    gint64 now = g_get_monotonic_time();
+    if (now - begun_us < G_USEC_PER_SEC || now - shown_us < G_USEC_PER_SEC / 10) return;
+    shown_us = now;
+    fprintf(stderr, "\r%u of %u parts, %u failed ", done, of, failed);
 }
 
-static const char *link_name(const struct drill_report *r, unsigned link)
+static void progress_over(void)
 {
-    return ((struct lex_link *)r->lx->links->pdata[link])->name;
+    if (shown_us) fputs("\r\033[K", stderr);
 }
 
-/* ---- for people ---- */
+/* ---- what is written ---- */
 
-static void print_matrix(const struct drill_report *r)
+static bool write_text(const char *file, char *text, GError **error)
 {
-    const char **heads = g_new0(const char *, r->n_links + 2);
-    GString *out = g_string_new(NULL);
-    heads[0] = "command";
-    for (unsigned k = 0; k < r->n_links; k++) heads[k + 1] = link_name(r, k);
-    struct table table = table_new(heads);
-    for (unsigned k = 0; k <= r->n_links; k++) table_cell(&table, "%s", heads[k]);
-    for (unsigned i = 0; i < r->rows->len; i++) {
-        table_cell(&table, "%s", (char *)r->rows->pdata[i]);
-        for (unsigned k = 0; k < r->n_links; k++) {
-            const struct drill_cell *cell = &r->cells[i * r->n_links + k];
-            if (!cell->tries)
-                table_cell(&table, "%s", "-");
-            else if (cell->passed == cell->tries)
-                table_cell(&table, "%u", cell->tries);
-            else
-                table_cell(&table, "%u of %u", cell->passed, cell->tries);
+    bool ok = !file || g_file_set_contents(file, text, -1, error);
+    g_free(text);
+    return ok;
+}
+
+static bool write_all(json_t *report, const struct wanted *w, const char *lexicon, GError **error)
+{
+    if (w->against && !report_against(report, w->against, error)) return false;
+    if (w->scenes && !report_scenes(report, w->scenes, lexicon, error)) return false;
+    if (w->html && !write_text(w->html, report_html(report), error)) return false;
+    if (w->csv && !write_text(w->csv, report_csv(report), error)) return false;
+    if (w->junit && !report_junit(report, w->junit, error)) return false;
+    if (w->write) {
+        char *text = json_dumps(report, JSON_INDENT(1) | JSON_REAL_PRECISION(9));
+        bool ok = g_file_set_contents(w->write, text, -1, error);
+        free(text);
+        if (!ok) return false;
+    }
+    return true;
+}
+
+static void print(const json_t *report, const struct wanted *w)
+{
+    if (w->json) {
+        json_dumpf(report, stdout, JSON_INDENT(2) | JSON_REAL_PRECISION(9));
+        putchar('\n');
+        return;
+    }
+    char *text = report_text(report, AROUND);
+    fputs(text, stdout);
+    g_free(text);
+}
+
+static int run(const char *file, struct lexicon *lx, const struct image *image,
+               struct drill_options *options, const struct wanted *w)
+{
+    GError *error = NULL;
+    if (isatty(STDERR_FILENO)) options->progress = progress;
+    begun_us = g_get_monotonic_time();
+    json_t *report = drill(lx, image, options, &error);
+    progress_over();
+    bool ok = report && write_all(report, w, file, &error);
+    if (report) print(report, w);
+    if (error) fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
+    bool cut = report && json_is_true(json_object_get(report, "interrupted"));
+    unsigned failed = report ? report_count(report, "failed") : 0;
+    g_clear_error(&error);
+    if (report) json_decref(report);
+    return !ok ? 2 : failed ? 1 : cut ? 2 : 0;
+}
+
+/* ---- options ---- */
+
+static struct {
+    struct wanted w;
+    char *firmware, *link, *series, **own;
+    gint64 seed, jobs, mixed;
+    gboolean promises, first, bare;
+} asked;
+
+static const GOptionEntry entries[] = {
+    {"firmware", 'f', 0, G_OPTION_ARG_FILENAME, &asked.firmware,
+     "drill this program, made for the simulated port", "PROGRAM"},
+    {"own", 0, 0, G_OPTION_ARG_STRING_ARRAY, &asked.own,
+     "an output that the firmware switches by itself", "OUTPUT"},
+    {"link", 'l', 0, G_OPTION_ARG_STRING, &asked.link, "only over this link", "NAME"},
+    {"series", 0, 0, G_OPTION_ARG_STRING, &asked.series, "only words, ends, life, mixed or ladder",
+     "NAME"},
+    {"mixed", 'm', 0, G_OPTION_ARG_INT64, &asked.mixed, "so many mixed conversations, 40", "N"},
+    {"seed", 's', 0, G_OPTION_ARG_INT64, &asked.seed, "of what is random", "N"},
+    {"promises", 0, 0, G_OPTION_ARG_NONE, &asked.promises,
+     "with --firmware: not against the lexicon's tables", NULL},
+    {"first", 0, 0, G_OPTION_ARG_NONE, &asked.first, "the first failure ends it", NULL},
+    {"bare", 0, 0, G_OPTION_ARG_NONE, &asked.bare, "failures without their conversations", NULL},
+    {"html", 0, 0, G_OPTION_ARG_FILENAME, &asked.w.html, "write the report here, as one page",
+     "FILE"},
+    {"junit", 0, 0, G_OPTION_ARG_FILENAME, &asked.w.junit, "the same as JUnit XML", "FILE"},
+    {"csv", 0, 0, G_OPTION_ARG_FILENAME, &asked.w.csv, "its figures as CSV", "FILE"},
+    {"write", 'w', 0, G_OPTION_ARG_FILENAME, &asked.w.write, "write it here as JSON, for --against",
+     "FILE"},
+    {"against", 'a', 0, G_OPTION_ARG_FILENAME, &asked.w.against, "compare with what --write wrote",
+     "FILE"},
+    {"scenes", 0, 0, G_OPTION_ARG_FILENAME, &asked.w.scenes,
+     "write the shortest conversations that fail here, as scenes", "FOLDER"},
+    {"json", 0, 0, G_OPTION_ARG_NONE, &asked.w.json, "for a program", NULL},
+    {"jobs", 'j', 0, G_OPTION_ARG_INT64, &asked.jobs, "so many processes", "N"},
+    {0}};
+
+/* Whether what was asked can be; otherwise after a message. */
+static bool can_be(void)
+{
+    bool numbers = asked.seed >= 1 && asked.seed <= INT32_MAX && asked.jobs >= 1 &&
+                   asked.jobs <= 64 && asked.mixed >= 0 && asked.mixed <= 100000;
+    if (!numbers)
+        fprintf(stderr, "%s: --seed takes 1..%d, --jobs 1..64, --mixed 0..100000\n",
+                g_get_prgname(), INT32_MAX);
+    else if (asked.series && !drill_is_series(asked.series))
+        fprintf(stderr, "%s: --series takes words, ends, life, mixed or ladder\n", g_get_prgname());
+    else
+        return true;
+    return false;
+}
+
+/* The same of the lexicon's names. */
+static bool has_names(const struct lexicon *lx)
+{
+    if (asked.link && !lexicon_link(lx, asked.link)) {
+        fprintf(stderr, "%s: there is no link '%s'\n", g_get_prgname(), asked.link);
+        return false;
+    }
+    for (unsigned i = 0; asked.own && asked.own[i]; i++)
+        if (lexicon_output_index(lx, asked.own[i]) < 0) {
+            fprintf(stderr, "%s: there is no output '%s'\n", g_get_prgname(), asked.own[i]);
+            return false;
         }
-    }
-    table_put(out, &table, "What was tried and answered as it must be", false);
-    fputs(out->str, stdout);
-    g_string_free(out, TRUE);
-    g_free(heads);
-}
-
-static void print_links(const struct drill_report *r)
-{
-    static const char *const heads[] = {"link", "time", NULL};
-    struct table table = table_new(heads);
-    GString *out = g_string_new(NULL);
-    for (unsigned k = 0; k < r->n_links; k++) {
-        const GArray *times = r->reply_us[k];
-        table_cell(&table, "%s", link_name(r, k));
-        if (r->left_out[k])
-            table_cell(&table, "not drilled: %s", r->left_out[k]);
-        else
-            table_cell(&table, "%.1f ms, 95 %% within %.1f ms, at most %.1f ms", ms_at(times, 50),
-                       ms_at(times, 95), ms_at(times, 100));
-    }
-    table_put(out, &table, "Time to the answer, from the frame's first byte on", false);
-    fputs(out->str, stdout);
-    g_string_free(out, TRUE);
-}
-
-static void print_failures(const struct drill_report *r)
-{
-    for (unsigned i = 0; i < r->failures->len && i < FAILURES_SHOWN; i++) {
-        const struct drill_failure *f = r->failures->pdata[i];
-        printf("FAIL  %s \"%s\" (%s): expected %s; came: %s\n", link_name(r, f->link), f->text,
-               f->why, f->expected, f->came);
-    }
-    if (r->failures->len > FAILURES_SHOWN)
-        printf("      %u more not shown\n", r->failures->len - FAILURES_SHOWN);
-}
-
-static void print_report(const struct drill_report *r)
-{
-    print_matrix(r);
-    print_links(r);
-    print_failures(r);
-    printf("%u tries: %u passed, %u failed\n", r->tries, r->tries - r->failed, r->failed);
-}
-
-/* ---- for programs ---- */
-
-static json_t *cells_json(const struct drill_report *r)
-{
-    json_t *all = json_array();
-    for (unsigned i = 0; i < r->rows->len; i++) {
-        const char *text = r->rows->pdata[i];
-        for (unsigned k = 0; k < r->n_links; k++) {
-            const struct drill_cell *cell = &r->cells[i * r->n_links + k];
-            if (cell->tries)
-                json_array_append_new(
-                    all, json_pack("{s:s, s:s, s:i, s:i}", "command", text, "link", link_name(r, k),
-                                   "tries", (int)cell->tries, "passed", (int)cell->passed));
-        }
-    }
-    return all;
-}
-
-static json_t *links_json(const struct drill_report *r)
-{
-    json_t *all = json_array();
-    for (unsigned k = 0; k < r->n_links; k++) {
-        const GArray *times = r->reply_us[k];
-        json_array_append_new(
-            all, r->left_out[k]
-                     ? json_pack("{s:s, s:s}", "link", link_name(r, k), "left_out", r->left_out[k])
-                     : json_pack("{s:s, s:f, s:f, s:f}", "link", link_name(r, k), "median_ms",
-                                 ms_at(times, 50), "p95_ms", ms_at(times, 95), "worst_ms",
-                                 ms_at(times, 100)));
-    }
-    return all;
-}
-
-static void print_json(const struct drill_report *r)
-{
-    json_t *failures = json_array();
-    for (unsigned i = 0; i < r->failures->len; i++) {
-        const struct drill_failure *f = r->failures->pdata[i];
-        json_array_append_new(failures,
-                              json_pack("{s:s, s:s, s:s, s:s, s:s}", "link", link_name(r, f->link),
-                                        "text", f->text, "tried", f->why, "expected", f->expected,
-                                        "came", f->came));
-    }
-    json_t *all = json_pack("{s:s, s:i, s:i, s:o, s:o, s:o}", "lexicon", r->lx->name, "tries",
-                            (int)r->tries, "failed", (int)r->failed, "cells", cells_json(r),
-                            "links", links_json(r), "failures", failures);
-    json_dumpf(all, stdout, JSON_INDENT(2));
-    putchar('\n');
-    json_decref(all);
+    return true;
 }
 
 int verb_drill(int argc, char **argv)
 {
-    struct drill_options options = {0};
-    g_autofree char *firmware = NULL, *link = NULL;
-    gboolean json = FALSE;
-    const GOptionEntry entries[] = {
-        {"firmware", 'f', 0, G_OPTION_ARG_FILENAME, &firmware,
-         "drill this program, made for the simulated port", "PROGRAM"},
-        {"link", 'l', 0, G_OPTION_ARG_STRING, &link, "only over this link", "NAME"},
-        {"json", 0, 0, G_OPTION_ARG_NONE, &json, "for a program", NULL},
-        {0}};
     struct image *image;
     int code;
+    asked.seed = 1;
+    asked.mixed = 40;
+    asked.jobs = g_get_num_processors();
     if (!cli_options(
             &argc, &argv, entries, "LEXICON",
-            "Tries each command over each link: every choice, both ends of each range and "
-            "one past each, the\nshortest and longest texts, cut short, a word too many, "
-            "misspelt, in capitals. What is valid has to\nbe answered ok, and the rest err "
-            "without anything that moves; each once.\n\n"
-            "Example:\n  rlx drill examples/tide_tank/tidetank.lexicon\n",
-            1))
+            "Tries all that follows from a lexicon over each link: every choice, both ends of each "
+            "range "
+            "and\none past each, every truncation, spelling, line end and piece; what expires, is "
+            "told, "
+            "kept, done step by\nstep; everything mixed; and all of it under each fault of the "
+            "link. "
+            "Judged by the promises, and a firmware\nalso by the lexicon's own tables. "
+            "docs/drill.md tells "
+            "it.\n\nExample:\n  rlx drill examples/tide_tank/tidetank.lexicon --html report.html\n",
+            1) ||
+        !can_be())
         return 2;
     struct lexicon *lx = cli_runnable_lexicon(argv[1], &image, &code);
     if (!lx) return code;
-    if (link && !lexicon_link(lx, link)) {
-        fprintf(stderr, "%s: there is no link '%s'\n", g_get_prgname(), link);
-        code = 2;
-    } else {
-        options.firmware = firmware;
-        options.link = link;
-        struct drill_report *report = drill(lx, image, &options);
-        if (json)
-            print_json(report);
-        else
-            print_report(report);
-        if (report->failure) fprintf(stderr, "%s: %s\n", g_get_prgname(), report->failure);
-        code = report->failure ? 2 : report->failed ? 1 : 0;
-        drill_report_free(report);
-    }
+    struct drill_options options = {.firmware = asked.firmware,
+                                    .link = asked.link,
+                                    .series = asked.series,
+                                    .own = (const char *const *)asked.own,
+                                    .promises = asked.promises,
+                                    .first = asked.first,
+                                    .bare = asked.bare,
+                                    .seed = (uint32_t)asked.seed,
+                                    .jobs = (unsigned)asked.jobs,
+                                    .mixed = (unsigned)asked.mixed};
+    code = has_names(lx) ? run(argv[1], lx, image, &options, &asked.w) : 2;
     image_free(image);
     lexicon_free(lx);
     return code;

@@ -1,15 +1,13 @@
 #include "play.h"
 
-#include <errno.h>
 #include <jansson.h>
-#include <libxml/xmlwriter.h>
 #include <stdio.h>
 #include <string.h>
-#include <sys/wait.h>
-#include <unistd.h>
 
+#include "junit.h"
 #include "rlx_cli.h"
 #include "trace.h"
+#include "workers.h"
 
 /* A scene that is played, and what became of it. */
 struct job {
@@ -79,44 +77,6 @@ static json_t *play_one(const struct job *job, const struct play_options *option
     return all;
 }
 
-/* Every n-th scene, each result a line. */
-static void play_share(const GArray *jobs, unsigned first, unsigned n, int to,
-                       const struct play_options *options)
-{
-    FILE *out = fdopen(to, "w");
-    for (unsigned i = first; out && i < jobs->len; i += n) {
-        json_t *result = play_one(&g_array_index(jobs, struct job, i), options);
-        json_dumpf(result, out, JSON_COMPACT);
-        fputc('\n', out);
-        fflush(out);
-        json_decref(result);
-    }
-    if (out) fclose(out);
-}
-
-struct worker {
-    pid_t pid;
-    FILE *from;
-};
-
-static struct worker start_worker(const GArray *jobs, unsigned first, unsigned n,
-                                  const struct play_options *options)
-{
-    int ends[2];
-    struct worker worker = {-1, NULL};
-    fflush(NULL);
-    if (pipe(ends) != 0) return worker;
-    worker.pid = fork();
-    if (worker.pid == 0) {
-        close(ends[0]);
-        play_share(jobs, first, n, ends[1], options);
-        _exit(0);
-    }
-    close(ends[1]);
-    worker.from = fdopen(ends[0], "r");
-    return worker;
-}
-
 static void print(const struct job *job, bool json)
 {
     const char *expected = json_string_value(json_object_get(job->result, "expected"));
@@ -147,29 +107,42 @@ static void print(const struct job *job, bool json)
            firmware ? " --firmware " : "", firmware ? firmware : "");
 }
 
-/* In the order of the files, whoever is ready first. */
-static void play_all(GArray *jobs, unsigned n, bool json, const struct play_options *options)
+/* Of scenes in the order of the files, whoever is ready first. */
+struct playing {
+    GArray *jobs;
+    const struct play_options *options;
+    unsigned printed;
+    bool json;
+};
+
+static json_t *work(void *user, unsigned number)
 {
-    struct worker workers[64];
-    n = MIN(MIN(n, jobs->len), G_N_ELEMENTS(workers));
-    for (unsigned i = 0; i < n; i++) workers[i] = start_worker(jobs, i, n, options);
-    for (unsigned i = 0; i < jobs->len; i++) {
-        struct job *job = &g_array_index(jobs, struct job, i);
-        char *line = NULL;
-        size_t size = 0;
-        if (workers[i % n].from && getline(&line, &size, workers[i % n].from) > 0)
-            job->result = json_loads(line, 0, NULL);
-        free(line);
-        if (json && !job->result)
-            job->result = json_pack("{s:s, s:s, s:b}", "scene", job->scene->title, "file",
-                                    job->file->name, "passed", false);
-        print(job, json);
+    const struct playing *p = user;
+    return play_one(&g_array_index(p->jobs, struct job, number), p->options);
+}
+
+static bool done(void *user, unsigned number, json_t *result)
+{
+    struct playing *p = user;
+    struct job *job = &g_array_index(p->jobs, struct job, number);
+    job->result = result ? json_incref(result)
+                         : json_pack("{s:s, s:s, s:b}", "scene", job->scene->title, "file",
+                                     job->file->name, "passed", false);
+    for (; p->printed < p->jobs->len; p->printed++) {
+        const struct job *next = &g_array_index(p->jobs, struct job, p->printed);
+        if (!next->result) break;
+        print(next, p->json);
         fflush(stdout);
     }
-    for (unsigned i = 0; i < n; i++) {
-        if (workers[i].from) fclose(workers[i].from);
-        if (workers[i].pid > 0) waitpid(workers[i].pid, NULL, 0);
-    }
+    return true;
+}
+
+/* False: it was interrupted. */
+static bool play_all(GArray *jobs, unsigned n, bool json, const struct play_options *options)
+{
+    struct playing playing = {jobs, options, 0, json};
+    struct workers workers = {jobs->len, n, work, done, &playing};
+    return workers_run(&workers);
 }
 
 /* ---- what came of it ---- */
@@ -181,54 +154,6 @@ static unsigned failed_of(const GArray *jobs)
         failed +=
             !json_is_true(json_object_get(g_array_index(jobs, struct job, i).result, "passed"));
     return failed;
-}
-
-static void write_case(xmlTextWriterPtr out, const struct job *job)
-{
-    const json_t *r = job->result;
-    const char *expected = json_string_value(json_object_get(r, "expected"));
-    xmlTextWriterStartElement(out, BAD_CAST "testcase");
-    xmlTextWriterWriteAttribute(out, BAD_CAST "name", BAD_CAST job->scene->title);
-    xmlTextWriterWriteAttribute(out, BAD_CAST "classname", BAD_CAST job->file->name);
-    xmlTextWriterWriteFormatAttribute(out, BAD_CAST "time", "%.6f",
-                                      json_real_value(json_object_get(r, "took_s")));
-    if (!json_is_true(json_object_get(r, "passed"))) {
-        GString *text = g_string_new(NULL);
-        const json_t *around = json_object_get(r, "around");
-        for (size_t i = 0; i < json_array_size(around); i++)
-            g_string_append_printf(text, "%s\n", json_string_value(json_array_get(around, i)));
-        char *message = g_strdup_printf(
-            "line %lld: expected %s; came: %s", json_integer_value(json_object_get(r, "line")),
-            expected ? expected : "an end",
-            expected ? json_string_value(json_object_get(r, "came")) : "none");
-        xmlTextWriterStartElement(out, BAD_CAST "failure");
-        xmlTextWriterWriteAttribute(out, BAD_CAST "message", BAD_CAST message);
-        xmlTextWriterWriteString(out, BAD_CAST text->str);
-        xmlTextWriterEndElement(out);
-        g_free(message);
-        g_string_free(text, TRUE);
-    }
-    xmlTextWriterEndElement(out);
-}
-
-static bool write_junit(const char *name, const GArray *jobs)
-{
-    xmlTextWriterPtr out = xmlNewTextWriterFilename(name, 0);
-    if (!out) {
-        fprintf(stderr, "%s: %s: %s\n", g_get_prgname(), name, g_strerror(errno));
-        return false;
-    }
-    xmlTextWriterSetIndent(out, 1);
-    xmlTextWriterStartDocument(out, NULL, "UTF-8", NULL);
-    xmlTextWriterStartElement(out, BAD_CAST "testsuite");
-    xmlTextWriterWriteAttribute(out, BAD_CAST "name", BAD_CAST "rlx play");
-    xmlTextWriterWriteFormatAttribute(out, BAD_CAST "tests", "%u", jobs->len);
-    xmlTextWriterWriteFormatAttribute(out, BAD_CAST "failures", "%u", failed_of(jobs));
-    for (unsigned i = 0; i < jobs->len; i++) write_case(out, &g_array_index(jobs, struct job, i));
-    bool ok = xmlTextWriterEndDocument(out) >= 0;
-    xmlFreeTextWriter(out);
-    if (!ok) fprintf(stderr, "%s: %s could not be written\n", g_get_prgname(), name);
-    return ok;
 }
 
 /* One scene, in this process: its trace goes to a file. */
@@ -270,12 +195,23 @@ static int play_files(char **names, const char *only, const char *junit, const c
     }
     if (ok && trace)
         ok = play_traced(&g_array_index(jobs, struct job, 0), trace, json, options);
-    else if (ok)
-        play_all(jobs, n, json, options);
+    else if (ok && !play_all(jobs, n, json, options)) {
+        fprintf(stderr, "%s: interrupted\n", g_get_prgname());
+        ok = false;
+    }
     if (ok && !json)
         printf("%u scene%s: %u passed, %u failed\n", jobs->len, jobs->len == 1 ? "" : "s",
                jobs->len - failed_of(jobs), failed_of(jobs));
-    if (ok && junit) ok = write_junit(junit, jobs);
+    if (ok && junit) {
+        json_t *results = json_array();
+        GError *error = NULL;
+        for (unsigned i = 0; i < jobs->len; i++)
+            json_array_append(results, g_array_index(jobs, struct job, i).result);
+        ok = junit_scenes(results, junit, &error);
+        if (error) fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
+        g_clear_error(&error);
+        json_decref(results);
+    }
     if (ok) code = failed_of(jobs) ? 1 : 0;
     for (unsigned i = 0; i < jobs->len; i++) {
         json_t *result = g_array_index(jobs, struct job, i).result;

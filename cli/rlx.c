@@ -16,6 +16,7 @@ static const struct {
     {"talk", "talk to the device on a simulated board", verb_talk},
     {"play", "play scenes: scripted tests", verb_play},
     {"drill", "try every command over every link", verb_drill},
+    {"draw", "draw a trace: a picture, or other forms of it", verb_draw},
 };
 
 static int usage(FILE *to)

@@ -12,6 +12,7 @@ int verb_emit(int argc, char **argv);
 int verb_talk(int argc, char **argv);
 int verb_play(int argc, char **argv);
 int verb_drill(int argc, char **argv);
+int verb_draw(int argc, char **argv);
 
 /* Most faults that are shown. */
 #define CLI_FAULTS 20

@@ -1,10 +1,13 @@
-# rlx_firmware(TARGET LEXICON FILE SOURCES FILE...)
+# rlx_firmware(TARGET LEXICON FILE [NAME NAME] SOURCES FILE...); NAME: the lexicon's, where its file has another
 # A firmware program on the simulated port: emits the lexicon's C and compiles the library with
 # just the features that lexicon needs.
 function(rlx_firmware target)
-  cmake_parse_arguments(ARG "" "LEXICON" "SOURCES" ${ARGN})
+  cmake_parse_arguments(ARG "" "LEXICON;NAME" "SOURCES" ${ARGN})
   get_filename_component(lexicon ${ARG_LEXICON} ABSOLUTE)
   get_filename_component(name ${lexicon} NAME_WE)
+  if(ARG_NAME)
+    set(name ${ARG_NAME})
+  endif()
   set(dir ${CMAKE_CURRENT_BINARY_DIR}/${target}_emitted)
   add_custom_command(
     OUTPUT ${dir}/${name}.c ${dir}/${name}.h ${dir}/${name}_config.h

@@ -41,9 +41,10 @@ static void on_out(void *user, struct sim_event event)
     aerial_out(b->aerial, event);
 }
 
-static void on_call(void *user, const rlx_value *values)
+static void on_call(void *user, unsigned handler, const rlx_value *values)
 {
     struct air_bench *b = user;
+    (void)handler;
     if ((unsigned)values[0] < b->n) b->runs[values[0]]++;
 }
 

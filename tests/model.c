@@ -12,7 +12,7 @@
 
 static struct lexicon *nursery(void)
 {
-    struct lexicon *lx = lexicon_read(EXAMPLES "/nursery.lexicon", NULL);
+    struct lexicon *lx = lexicon_read(EXAMPLES "/nursery/nursery.lexicon", NULL);
     struct image *image = image_build(lx);
     lexicon_check(lx, image);
     image_free(image);

@@ -41,9 +41,10 @@ static void on_sight(void *user, const struct sight *sight)
     g_string_append_printf(t->said, "%s: %s\n", sight->number, sight->text);
 }
 
-static void on_dose(void *user, const rlx_value *values)
+static void on_dose(void *user, unsigned handler, const rlx_value *values)
 {
     struct town *t = user;
+    (void)handler;
     if (values[0] < 4) t->each[values[0]]++;
     t->doses++;
     t->done_us = t->bench->world->now_us;

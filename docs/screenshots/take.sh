@@ -42,7 +42,7 @@ say bench "pump on"
 hear bench "ok pump on*"
 see chiller on within 200ms
 EOF
-shot drill "say 'rlx drill examples/nursery.lexicon'; echo; say 'rlx drill --firmware build/release/bin/header_tank $tank | tail -n 24'"
+shot drill "say 'rlx drill examples/nursery/nursery.lexicon'; echo; say 'rlx drill --firmware build/release/bin/header_tank $tank | tail -n 24'"
 cp $tank /tmp/tidetank.lexicon
 shot play "say 'rlx play examples/tide_tank/tidetank.scene examples/shore/shore.scene'; echo; cd /tmp; say 'cat wrong.scene'; echo; say 'rlx play wrong.scene'"
 cat >/tmp/faulty.lexicon <<'EOF'
@@ -91,7 +91,7 @@ handset deck on skiff
 button up press "gate opne"
 EOF
 shot design "cd /tmp; say 'rlx check design.lexicon'; echo; say 'rlx check senders.lexicon'; cd $PWD"
-shot nursery "say 'rlx check examples/nursery.lexicon'; say 'rlx card examples/nursery.lexicon | sed -n 37,84p'"
+shot nursery "say 'rlx check examples/nursery/nursery.lexicon'; say 'rlx card examples/nursery/nursery.lexicon | sed -n 37,84p'"
 shot card "say 'rlx card $tank'"
 shot emit "say 'rlx emit $tank -o build/tide'; say 'sed -n 22,40p build/tide/tidetank.h'; say 'sed -n 22,44p build/tide/tidetank.c'"
 rm /tmp/faulty.lexicon /tmp/doubtful.lexicon /tmp/design.lexicon /tmp/senders.lexicon

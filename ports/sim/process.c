@@ -13,12 +13,19 @@
 #include "sim.h"
 
 #define PENDING_MAX 1024
+#define DONE_MAX    256
 
 static struct {
     struct sim_board board;
     struct rlx_link *links;
     unsigned n_links;
-    int world; /* socket, or -1 */
+    int world;                       /* socket, or -1 */
+    struct sim_event done[DONE_MAX]; /* not told yet */
+    unsigned n_done;
+    char taken[512 * sizeof(struct sim_event)]; /* what came in... */
+    unsigned n_taken, at_taken;                 /* ...bytes, and which is next */
+    int nv;                                     /* file of the non-volatile memory, or -1... */
+    uint8_t nv_was[sizeof((struct sim_board *)0)->nv]; /* ...and what is in it */
     struct sim_event pending[PENDING_MAX];
     unsigned n_pending;
     bool input_over;
@@ -27,26 +34,46 @@ static struct {
 
 /* ---- in lock-step ---- */
 
-static void give(struct sim_event event)
+/* What was done goes out when there is no room for more, and before the program sleeps. */
+static void flush(void)
 {
-    const char *bytes = (const char *)&event;
-    for (size_t done = 0; done < sizeof event;) {
-        ssize_t n = write(self.world, bytes + done, sizeof event - done);
+    const char *bytes = (const char *)self.done;
+    size_t count = self.n_done * sizeof *self.done;
+    for (size_t done = 0; done < count;) {
+        ssize_t n = write(self.world, bytes + done, count - done);
         if (n < 0 && errno == EINTR) continue;
         if (n <= 0) exit(0); /* the world is gone */
         done += (size_t)n;
     }
+    self.n_done = 0;
+}
+
+static void give(struct sim_event event)
+{
+    if (self.n_done == DONE_MAX) flush();
+    self.done[self.n_done++] = event;
+}
+
+static uint64_t time_of(struct sim_event run)
+{
+    return (uint64_t)run.value * 1000000 + (uint64_t)run.index * 65536 + run.low;
 }
 
 static struct sim_event get(void)
 {
     struct sim_event event;
-    for (size_t done = 0; done < sizeof event;) {
-        ssize_t n = read(self.world, (char *)&event + done, sizeof event - done);
+    while (self.n_taken - self.at_taken < sizeof event) {
+        unsigned rest = self.n_taken - self.at_taken;
+        memmove(self.taken, self.taken + self.at_taken, rest);
+        self.n_taken = rest;
+        self.at_taken = 0;
+        ssize_t n = read(self.world, self.taken + rest, sizeof self.taken - rest);
         if (n < 0 && errno == EINTR) continue;
         if (n <= 0) exit(0);
-        done += (size_t)n;
+        self.n_taken += (unsigned)n;
     }
+    memcpy(&event, self.taken + self.at_taken, sizeof event);
+    self.at_taken += (unsigned)sizeof event;
     return event;
 }
 
@@ -56,15 +83,35 @@ static void lockstep_sink(void *user, struct sim_event event)
     give(event);
 }
 
+/* What the file has is taken before the board starts... */
+static void load_nv(void)
+{
+    const char *fd = getenv(SIM_NV_FD);
+    self.nv = fd ? atoi(fd) : -1;
+    memset(self.board.nv, 0xFF, sizeof self.board.nv);
+    if (self.nv >= 0 && pread(self.nv, self.board.nv, sizeof self.board.nv, 0) < 0) self.nv = -1;
+    self.board.nv_kept = self.nv >= 0;
+    memcpy(self.nv_was, self.board.nv, sizeof self.nv_was);
+}
+
+/* ...and what changed is put there before it sleeps: while it sleeps the power may be cut. */
+static void save_nv(void)
+{
+    if (self.nv < 0 || !memcmp(self.nv_was, self.board.nv, sizeof self.nv_was)) return;
+    memcpy(self.nv_was, self.board.nv, sizeof self.nv_was);
+    if (pwrite(self.nv, self.nv_was, sizeof self.nv_was, 0) < 0) exit(1);
+}
+
 /* Tells how long it can sleep, then takes what happens up to the next time it runs. */
 static void lockstep_sleep(uint32_t ms)
 {
+    save_nv();
     give((struct sim_event){SIM_SLEEP, 0, 0, ms});
+    flush();
     for (;;) {
         struct sim_event event = get();
         if (event.kind == SIM_RUN) {
-            self.board.now_us =
-                (uint64_t)event.value * 1000000 + (uint64_t)event.index * 65536 + event.low;
+            self.board.now_us = time_of(event);
             return;
         }
         if (self.n_pending < PENDING_MAX) self.pending[self.n_pending++] = event;
@@ -162,10 +209,16 @@ void *board_start_(struct rlx_link *links, unsigned count, uint32_t baud, size_t
         (struct sim_interrupts){NULL, on_receive, on_transmit, on_packet, on_fault};
     self.world = fd ? atoi(fd) : -1;
     if (fd) {
+        load_nv();
         struct sim_event power = get();
+        uint64_t now_us = 0; /* of the world, which began before the board was switched on */
         for (; power.kind != SIM_POWER && self.n_pending < PENDING_MAX; power = get())
-            self.pending[self.n_pending++] = power;
+            if (power.kind == SIM_RUN)
+                now_us = time_of(power);
+            else
+                self.pending[self.n_pending++] = power;
         sim_board_init(&self.board, lockstep_sink, NULL, power.value, (enum rlx_reset)power.index);
+        self.board.now_us = now_us;
         board_unmask(); /* how it was wired before */
     } else {
         clock_gettime(CLOCK_MONOTONIC, &self.start);

@@ -84,5 +84,7 @@ void sim_board_in(struct sim_board *board, struct sim_event event);
 
 /* ports/sim/process.c: file descriptor of the world, from this variable of the environment. */
 #define SIM_WORLD_FD "RLX_WORLD_FD"
+/* The same of a file that keeps the non-volatile memory from one start to the next. */
+#define SIM_NV_FD "RLX_NV_FD"
 
 #endif

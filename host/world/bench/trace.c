@@ -107,6 +107,66 @@ static void put_line(const struct trace *t, json_t *line)
     json_decref(line);
 }
 
+/* ---- what the lanes of a picture are called ---- */
+
+static void put_lane(json_t *lanes, const char *kind, const char *name, const char *wire,
+                     const char *of, unsigned number, bool active_low)
+{
+    json_array_append_new(lanes, json_pack("{s:s, s:s, s:s, s:s, s:i, s:b}", "kind", kind, "name",
+                                           name, "wire", wire, "of", of, "number", (int)number,
+                                           "active_low", active_low));
+}
+
+static void put_drive(json_t *lanes, const struct lex_output *out, const struct lex_drive *d,
+                      const char *side)
+{
+    put_lane(lanes, lex_output_kinds[out->kind], out->name, side, "channel", d->channel, false);
+    json_t *lane = json_array_get(lanes, json_array_size(lanes) - 1);
+    if (d->direction != LEX_NO_PIN)
+        json_object_set_new(lane, "direction", json_integer(d->direction));
+    if (d->other != LEX_NO_PIN) json_object_set_new(lane, "back", json_integer(d->other));
+    json_object_set_new(lane, "reversed", json_boolean(d->reversed));
+}
+
+static void put_output(json_t *lanes, const struct lex_output *out)
+{
+    const char *kind = lex_output_kinds[out->kind];
+    switch (out->kind) {
+    case LEX_GROUP: break;
+    case LEX_REVERSER:
+        put_lane(lanes, kind, out->name, "opening", "pin", out->open.pin, out->active_low);
+        put_lane(lanes, kind, out->name, "closing", "pin", out->close.pin, out->active_low);
+        break;
+    case LEX_MOTOR: put_drive(lanes, out, &out->left, ""); break;
+    case LEX_PAIR:
+        put_drive(lanes, out, &out->left, "left");
+        put_drive(lanes, out, &out->right, "right");
+        break;
+    default:
+        put_lane(lanes, kind, out->name, "", out->pwm || out->kind == LEX_SERVO ? "channel" : "pin",
+                 out->pin, out->active_low);
+    }
+}
+
+/* The first line: which pins and channels are what. */
+static void put_begin(const struct trace *t)
+{
+    json_t *links = json_array(), *outputs = json_array(), *inputs = json_array();
+    for (unsigned i = 0; i < t->lx->links->len; i++) {
+        const struct lex_link *link = t->lx->links->pdata[i];
+        json_array_append_new(
+            links, json_pack("{s:s, s:s}", "name", link->name, "medium", lex_media[link->medium]));
+    }
+    for (unsigned i = 0; i < t->lx->outputs->len; i++)
+        put_output(outputs, t->lx->outputs->pdata[i]);
+    for (unsigned i = 0; i < t->lx->inputs->len; i++) {
+        const struct lex_input *in = t->lx->inputs->pdata[i];
+        put_lane(inputs, "input", in->name, "", "pin", in->pin, in->active_low);
+    }
+    put_line(t, json_pack("{s:i, s:s, s:s, s:o, s:o, s:o}", "t_us", 0, "what", "begin", "lexicon",
+                          t->lx->name, "links", links, "outputs", outputs, "inputs", inputs));
+}
+
 static void put_text(const struct trace *t, uint64_t now_us, const char *what, const char *name,
                      const char *text, size_t count)
 {
@@ -198,6 +258,7 @@ struct trace *trace_begin(const struct lexicon *lx, const char *json, const char
         return NULL;
     }
     if (t->vcd) begin_vcd(t);
+    if (t->json) put_begin(t);
     return t;
 }
 

@@ -1,19 +1,23 @@
 #include "device.h"
 
 #include <errno.h>
-#include <poll.h>
 #include <signal.h>
 #include <string.h>
+#include <sys/mman.h>
+#include <sys/prctl.h>
 #include <sys/socket.h>
+#include <sys/time.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
 #include "rlx/rlx.h"
 
-/* A program that has not answered after this many milliseconds of real time hangs. */
-#define PATIENCE_MS 10000
+/* A program that has not answered after this many seconds of real time hangs. */
+#define PATIENCE_S 10
 /* A main loop that has polled this often without coming to rest hangs. */
 #define POLLS_MAX 100000
+/* A program that does so much before it sleeps, or runs so often in one moment, floods. */
+#define DOINGS_MAX 100000
 
 struct device {
     struct world *world;
@@ -43,13 +47,19 @@ struct device {
     struct rlx_sender **senders;
     struct rlx_told **told;
     struct rlx_sms **sms;
-    rlx_fn *handlers;
+    rlx_fn *handlers, *invokers; /* handlers: their numbers from 1 on, never called as they are */
     uint8_t n_links;
 
     /* the program */
     char *program; /* NULL: none */
     pid_t pid;     /* 0: it does not run */
     int socket;
+    GArray *given;                              /* struct sim_event that it has not got yet */
+    char taken[512 * sizeof(struct sim_event)]; /* what came of it... */
+    unsigned n_taken, at_taken;                 /* ...bytes, and which is next */
+    int nv;             /* file of its non-volatile memory, which outlives it */
+    uint64_t moment_us; /* it ran last... */
+    unsigned in_moment; /* ...so often in that microsecond */
 };
 
 static void run(struct device *device);
@@ -103,8 +113,9 @@ static bool on_transmit(void *user, uint8_t uart, uint8_t *byte)
 static int stand_in(rlx_fn handler, void *user, rlx_value *value, const uint8_t *frame)
 {
     const struct device *device = user;
-    (void)handler, (void)frame;
-    if (device->called) device->called(device->called_user, value);
+    (void)frame;
+    if (device->called)
+        device->called(device->called_user, (unsigned)((uintptr_t)handler - 1), value);
     return 0;
 }
 
@@ -161,9 +172,11 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
     device->routines = g_new0(struct rlx_routine, lx->routines->len + 1);
     device->settings = g_new0(rlx_value, image_settings(lx) + 1);
     device->setting_texts = g_malloc0(image->setting_texts + 1);
-    device->handlers = g_new(rlx_fn, n_invokers + image->handlers->len);
-    for (unsigned i = 0; i < n_invokers + image->handlers->len; i++)
-        device->handlers[i] = (rlx_fn)stand_in;
+    device->invokers = g_new(rlx_fn, n_invokers);
+    for (unsigned i = 0; i < n_invokers; i++) device->invokers[i] = (rlx_fn)stand_in;
+    device->handlers = g_new(rlx_fn, image->handlers->len + 1);
+    for (unsigned i = 0; i < image->handlers->len; i++)
+        device->handlers[i] = (rlx_fn)((uintptr_t)i + 1);
     for (unsigned i = 0; i < n; i++) {
         struct lex_link *link = lx->links->pdata[i];
         device->buffers[i] =
@@ -180,7 +193,7 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
     device->core = (struct rlx_device){
         .image = image->bytes->data,
         .handlers = device->handlers,
-        .invokers = device->handlers,
+        .invokers = device->invokers,
         .links = device->links,
         .outputs = device->outputs,
         .inputs = device->inputs,
@@ -280,11 +293,20 @@ static void program_over(struct device *device)
         fail(device, "the firmware program ended with exit code %d", WEXITSTATUS(status));
 }
 
+/* What is given goes out when the program is listened to. */
 static bool give(struct device *device, struct sim_event event)
 {
-    const char *bytes = (const char *)&event;
-    for (size_t done = 0; done < sizeof event;) {
-        ssize_t n = send(device->socket, bytes + done, sizeof event - done, MSG_NOSIGNAL);
+    if (device->failure) return false;
+    g_array_append_val(device->given, event);
+    return true;
+}
+
+static bool flush(struct device *device)
+{
+    const char *bytes = device->given->data;
+    size_t count = device->given->len * sizeof(struct sim_event);
+    for (size_t done = 0; done < count;) {
+        ssize_t n = send(device->socket, bytes + done, count - done, MSG_NOSIGNAL);
         if (n < 0 && errno == EINTR) continue;
         if (n <= 0) {
             program_over(device);
@@ -292,30 +314,42 @@ static bool give(struct device *device, struct sim_event event)
         }
         done += (size_t)n;
     }
+    g_array_set_size(device->given, 0);
+    return true;
+}
+
+/* More of what it does; false: it is over, or hangs. */
+static bool take_more(struct device *device)
+{
+    ssize_t n = recv(device->socket, device->taken + device->n_taken,
+                     sizeof device->taken - device->n_taken, 0);
+    if (n < 0 && errno == EINTR) return true;
+    if (n < 0 && (errno == EAGAIN || errno == EWOULDBLOCK)) {
+        kill(device->pid, SIGKILL);
+        waitpid(device->pid, NULL, 0);
+        device->pid = 0;
+        fail(device, "the firmware program hangs: no sleep within %d s", PATIENCE_S);
+        return false;
+    }
+    if (n <= 0) {
+        program_over(device);
+        return false;
+    }
+    device->n_taken += (unsigned)n;
     return true;
 }
 
 static bool get(struct device *device, struct sim_event *event)
 {
-    for (size_t done = 0; done < sizeof *event;) {
-        struct pollfd in = {.fd = device->socket, .events = POLLIN};
-        int ready = poll(&in, 1, PATIENCE_MS);
-        if (ready < 0 && errno == EINTR) continue;
-        if (ready == 0) {
-            kill(device->pid, SIGKILL);
-            waitpid(device->pid, NULL, 0);
-            device->pid = 0;
-            fail(device, "the firmware program hangs: no sleep within %d s", PATIENCE_MS / 1000);
-            return false;
-        }
-        ssize_t n = recv(device->socket, (char *)event + done, sizeof *event - done, 0);
-        if (n < 0 && errno == EINTR) continue;
-        if (n <= 0) {
-            program_over(device);
-            return false;
-        }
-        done += (size_t)n;
+    while (device->n_taken - device->at_taken < sizeof *event) {
+        unsigned rest = device->n_taken - device->at_taken;
+        memmove(device->taken, device->taken + device->at_taken, rest);
+        device->n_taken = rest;
+        device->at_taken = 0;
+        if (!take_more(device)) return false;
     }
+    memcpy(event, device->taken + device->at_taken, sizeof *event);
+    device->at_taken += (unsigned)sizeof *event;
     return true;
 }
 
@@ -323,30 +357,52 @@ static bool get(struct device *device, struct sim_event *event)
 static void listen_to(struct device *device)
 {
     struct sim_event event;
+    unsigned doings = 0;
+    if (!flush(device)) return;
     while (get(device, &event)) {
         if (event.kind == SIM_SLEEP) {
             sleep_for(device, event.value);
             return;
         }
         device->out(device->user, event);
+        if (++doings < DOINGS_MAX) continue;
+        fail(device, "the firmware program floods: %u things done without a sleep", doings);
+        return;
     }
+}
+
+/* Whether it runs again and again while no time passes. */
+static bool is_restless(struct device *device)
+{
+    device->in_moment = device->moment_us == device->world->now_us ? device->in_moment + 1 : 0;
+    device->moment_us = device->world->now_us;
+    if (device->in_moment == DOINGS_MAX)
+        fail(device, "the firmware program does not come to rest: it never sleeps for a time");
+    return device->failure != NULL;
 }
 
 /* Begins the program, with one end of a socket pair; false: it could not. */
 static bool begin_program(struct device *device)
 {
     int pair[2];
-    char fd[16];
+    char fd[16], nv[16];
     if (socketpair(AF_UNIX, SOCK_STREAM, 0, pair) != 0) {
         fail(device, "socketpair: %s", strerror(errno));
         return false;
     }
+    const struct timeval patience = {.tv_sec = PATIENCE_S};
     device->socket = pair[0];
+    setsockopt(device->socket, SOL_SOCKET, SO_RCVTIMEO, &patience, sizeof patience);
+    device->n_taken = device->at_taken = 0;
+    g_array_set_size(device->given, 0);
     device->pid = fork();
     if (device->pid == 0) {
+        prctl(PR_SET_PDEATHSIG, SIGKILL); /* nobody would end it */
         close(pair[0]);
         g_snprintf(fd, sizeof fd, "%d", pair[1]);
         setenv(SIM_WORLD_FD, fd, 1);
+        g_snprintf(nv, sizeof nv, "%d", device->nv);
+        setenv(SIM_NV_FD, nv, 1);
         execl(device->program, device->program, (char *)NULL);
         _exit(127);
     }
@@ -374,6 +430,8 @@ struct device *device_of_program(struct world *world, const char *program, uint3
     device->world = world;
     device->first_ms = start_ms;
     device->program = g_strdup(program);
+    device->nv = memfd_create("nv", 0);
+    device->given = g_array_new(FALSE, FALSE, sizeof(struct sim_event));
     if (begin_program(device)) return device;
     g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "%s", device->failure);
     device_free(device);
@@ -382,18 +440,22 @@ struct device *device_of_program(struct world *world, const char *program, uint3
 
 /* ---- both ---- */
 
-static void run(struct device *device)
+/* Tells a program the time. */
+static bool give_time(struct device *device)
 {
     uint64_t now = device->world->now_us, rest = now % 1000000;
+    return give(device, (struct sim_event){SIM_RUN, (uint8_t)(rest / 65536),
+                                           (uint16_t)(rest % 65536), (uint32_t)(now / 1000000)});
+}
+
+static void run(struct device *device)
+{
     if (device->failure) return;
-    device->board.now_us = now;
-    if (!device->program) {
+    device->board.now_us = device->world->now_us;
+    if (!device->program)
         run_tables(device);
-    } else if (give(device,
-                    (struct sim_event){SIM_RUN, (uint8_t)(rest / 65536), (uint16_t)(rest % 65536),
-                                       (uint32_t)(now / 1000000)})) {
+    else if (!is_restless(device) && give_time(device))
         listen_to(device);
-    }
 }
 
 static void start(struct device *device, enum rlx_reset cause)
@@ -402,7 +464,7 @@ static void start(struct device *device, enum rlx_reset cause)
     struct sim_event power = {SIM_POWER, (uint8_t)cause, 0, device->start_ms};
     device->on = true;
     device->first_ms = 0;
-    if (device->program) hand_wiring(device);
+    if (device->program && give_time(device)) hand_wiring(device);
     if (!device->program)
         start_tables(device, cause);
     else if (give(device, power))
@@ -488,6 +550,8 @@ void device_free(struct device *device)
 {
     if (!device) return;
     end_program(device);
+    if (device->program) close(device->nv);
+    if (device->given) g_array_free(device->given, TRUE);
     g_free(device->program);
     for (unsigned i = 0; device->buffers && i < device->n_links; i++) {
         g_free(device->buffers[i]);
@@ -506,6 +570,7 @@ void device_free(struct device *device)
     g_free(device->settings);
     g_free(device->setting_texts);
     g_free(device->handlers);
+    g_free(device->invokers);
     g_free(device->failure);
     g_free(device);
 }

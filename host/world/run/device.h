@@ -42,8 +42,9 @@ void device_reset(struct device *device, enum rlx_reset cause);
 /* Something comes in, now: SIM_RECEIVED, SIM_SENT, SIM_FAULT, SIM_PIN_IN, SIM_TAKEN. */
 void device_in(struct device *device, enum sim_kind kind, uint8_t index, uint32_t value);
 
-/* Told what each handler of the lexicon's tables is called with, up to RLX_SLOTS values. */
-typedef void (*device_called)(void *user, const rlx_value *values);
+/* Told each call of a handler of the lexicon's tables: its number, as in the image, and up to
+ * RLX_SLOTS values. */
+typedef void (*device_called)(void *user, unsigned handler, const rlx_value *values);
 void device_on_call(struct device *device, device_called called, void *user);
 
 /* A packet, report or message comes in on a link, now. */

@@ -31,22 +31,23 @@ static bool is_simple(const struct lexicon *lx, const struct lex_command *comman
 const char *expect_error(const struct lexicon *lx, const struct drill_try *try)
 {
     static const struct {
-        const char *why, *error;
-    } errors[] = {{"one below", "err range"},           {"one above", "err range"},
-                  {"no number", "err number"},          {"no choice", "err choice"},
-                  {"cut short", "err missing"},         {"a word too many", "err extra"},
-                  {"another first word", "err unknown"}};
+        enum try_why why;
+        const char *error;
+    } errors[] = {{TRY_BELOW, "err range"},      {TRY_ABOVE, "err range"},
+                  {TRY_NO_NUMBER, "err number"}, {TRY_MORE_ZEROS, "err digits"},
+                  {TRY_NO_CHOICE, "err choice"}, {TRY_CUT, "err missing"},
+                  {TRY_EXTRA, "err extra"},      {TRY_OTHER_WORD, "err unknown"}};
     if (lx->shorten || !try->of || !is_simple(lx, try->of)) return NULL;
     for (unsigned i = 0; i < G_N_ELEMENTS(errors); i++)
-        if (!strcmp(errors[i].why, try->why)) return errors[i].error;
+        if (errors[i].why == try->why) return errors[i].error;
     return NULL;
 }
 
 bool expect_words(const struct lexicon *lx, const struct drill_try *try, const char *answer)
 {
     const struct lex_command *command = try->of;
-    bool plain = !strcmp(try->why, "as it is") || !strcmp(try->why, "each choice") ||
-                 !strcmp(try->why, "the highest") || !strcmp(try->why, "in the middle");
+    bool plain = try->why == TRY_PLAIN || try->why == TRY_CHOICE || try->why == TRY_HIGHEST ||
+                 try->why == TRY_MIDDLE;
     if (!command) return true;
     bool toggles = strstr(try->text, "toggle") ||
                    (command->effect.kind == LEX_SWITCH && command->effect.fixed == RLX_TOGGLE);
@@ -76,6 +77,30 @@ static int told(const struct lexicon *lx, const struct lex_command *command, con
     return -1;
 }
 
+/* A servo's value becomes a width between those of its ends, to the nearest microsecond. */
+static bool expect_pulse(const struct lexicon *lx, const struct drill_try *try,
+                         const struct board *board, const struct lex_output *out, char **wanted)
+{
+    int32_t values[15];
+    unsigned given;
+    const struct lex_command *command = lex_command_taking(lx, try->text, values, &given);
+    if (command != try->of || given != 1 || out->slew || out->expires || command->expires)
+        return true;
+    for (unsigned i = 0; i < command->elements->len; i++) {
+        const struct lex_element *e = command->elements->pdata[i];
+        if (e->kind == LEX_WORD) continue;
+        if (e->kind != LEX_NUMBER || !e->pulses || e->scaled) return true;
+        int64_t way = (int64_t)e->us_high - e->us_low, span = (int64_t)e->high - e->low;
+        int64_t size =
+            ((values[0] - (int64_t)e->low) * (way < 0 ? -way : way) * 2 + span) / (2 * span);
+        int64_t us = way < 0 ? e->us_low - size : e->us_low + size, is = board->number[out->pin];
+        if (is - us <= 1 && us - is <= 1) return true; /* as the table rounds */
+        *wanted = g_strdup_printf("%s at %d us", out->name, (int)us);
+        return false;
+    }
+    return true;
+}
+
 bool expect_output(const struct lexicon *lx, const struct drill_try *try, const struct board *board,
                    char **wanted)
 {
@@ -84,6 +109,7 @@ bool expect_output(const struct lexicon *lx, const struct drill_try *try, const 
     const struct lex_effect *effect = &command->effect;
     bool level = effect->kind == LEX_LEVEL, known = level || effect->kind == LEX_SWITCH;
     const struct lex_output *out = known && !effect->which ? lex_effect_output(lx, effect) : NULL;
+    if (out && out->kind == LEX_SERVO) return expect_pulse(lx, try, board, out, wanted);
     if (!out || (out->kind != LEX_LED && out->kind != LEX_RELAY)) return true;
     if (out->least_on || out->least_off || out->interlock || out->fade ||
         (out->curve && strcmp(out->curve, "linear") != 0))

@@ -2,12 +2,15 @@
 #ifndef PLAY_H
 #define PLAY_H
 
+#include "bench.h"
 #include "scene.h"
 
 struct play_options {
-    const char *firmware; /* instead of the file's; NULL: as it says */
-    uint32_t seed;        /* 0: as it says */
-    struct trace *trace;  /* NULL: nobody wants one */
+    const char *firmware;  /* instead of the file's; NULL: as it says */
+    uint32_t seed;         /* 0: as it says */
+    struct trace *trace;   /* NULL: nobody wants one */
+    bench_watcher watcher; /* NULL: nobody watches, but... */
+    void *watcher_user;
 };
 
 struct play_result {

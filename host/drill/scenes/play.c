@@ -3,6 +3,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "outputs.h"
 #include "talk_parts.h"
 
 #define LONGEST_US UINT64_C(86400000000) /* a scene that takes longer does not end */
@@ -171,37 +172,6 @@ static void silence(struct player *p)
     until(p, p->bench->world->now_us + p->step->us, breaks_silence);
 }
 
-/* How an output is, as a scene says it; owned by the caller. */
-static char *state_of(const struct player *p, const struct lex_output *out)
-{
-    const struct board *b = p->bench->boards->pdata[0];
-    unsigned level = out->pwm ? b->duty[out->pin] : b->pin[out->pin] ? 65535 : 0;
-    if (out->active_low) level = 65535 - level;
-    switch (out->kind) {
-    case LEX_REVERSER: {
-        bool opens = b->pin[out->open.pin] != out->active_low;
-        bool closes = b->pin[out->close.pin] != out->active_low;
-        return g_strdup(opens && closes ? "both"
-                        : opens         ? "opening"
-                        : closes        ? "closing"
-                                        : "stopped");
-    }
-    case LEX_SERVO: return g_strdup_printf("%uus", b->number[out->pin]);
-    case LEX_BUZZER:
-        if (out->pwm) return g_strdup_printf("%uHz", b->number[out->pin]);
-        return g_strdup(level ? "on" : "off");
-    case LEX_MOTOR:
-    case LEX_PAIR: {
-        unsigned duty = b->duty[out->left.channel];
-        bool back = out->left.direction != LEX_NO_PIN && b->pin[out->left.direction];
-        return g_strdup_printf("%s%u%%", back && duty ? "-" : "", (duty * 100 + 32767) / 65535);
-    }
-    default: break;
-    }
-    if (!out->pwm) return g_strdup(level ? "on" : "off");
-    return g_strdup_printf("%u%%", (level * 100 + 32767) / 65535);
-}
-
 static const struct lex_output *output_of(const struct player *p)
 {
     return p->file->lx->outputs->pdata[lexicon_output_index(p->file->lx, p->step->who)];
@@ -209,8 +179,7 @@ static const struct lex_output *output_of(const struct player *p)
 
 static bool is_seen(struct player *p)
 {
-    const struct lex_output *out = output_of(p);
-    char *state = state_of(p, out);
+    char *state = output_state(p->bench->boards->pdata[0], output_of(p));
     bool off = !strcmp(state, "0%") || !strcmp(state, "0us") || !strcmp(state, "0Hz");
     bool seen = !strcmp(state, p->step->text) || (off && !strcmp(p->step->text, "off")) ||
                 (g_str_has_suffix(state, "%") && !off && !strcmp(p->step->text, "on"));
@@ -221,7 +190,7 @@ static bool is_seen(struct player *p)
 static void see(struct player *p)
 {
     if (until(p, p->bench->world->now_us + p->step->us, is_seen)) return;
-    char *state = state_of(p, output_of(p));
+    char *state = output_state(p->bench->boards->pdata[0], output_of(p));
     fail(p, state, "%s %s within %g s", p->step->who, p->step->text, (double)p->step->us / 1e6);
     g_free(state);
 }
@@ -269,6 +238,9 @@ static void do_step(struct player *p)
             bench_write_as(end, step->text);
         break;
     }
+    case SCENE_TYPE:
+        bench_type(bench_end(p->bench, step->who), step->text, strlen(step->text));
+        break;
     case SCENE_HEAR: hear(p); break;
     case SCENE_SILENCE: silence(p); break;
     case SCENE_SEE: see(p); break;
@@ -317,6 +289,7 @@ static void begin(struct player *p, const struct play_options *options)
     p->talk.ramp = (struct ramp){.step = {.kind = SIM_SLEEP}};
     bench_watch(p->bench, on_sight, p);
     bench_watch(p->bench, talk_print, &p->talk);
+    if (options->watcher) bench_watch(p->bench, options->watcher, options->watcher_user);
     if (options->trace) bench_watch(p->bench, trace_sight, options->trace);
     bench_start(p->bench);
     bench_pass(p->bench, START_US);

@@ -14,6 +14,7 @@
 
 enum scene_what {
     SCENE_SAY,     /* who, text */
+    SCENE_TYPE,    /* who, text: bytes, as they are */
     SCENE_FROM,    /* who writes over the link, text: as this number */
     SCENE_HEAR,    /* who, text: a pattern, us: at the latest */
     SCENE_SILENCE, /* who (NULL: anybody), us */
@@ -50,7 +51,8 @@ struct scene_file {
     bool loads;
     uint32_t seed; /* 0: the world's */
     struct lexicon *lx;
-    struct image *image;
+    const struct image *image;
+    bool borrowed;            /* both are somebody else's */
     struct world_file *world; /* empty where none is named */
     GPtrArray *scenes;        /* struct scene * */
     struct lexicon *read;     /* whose faults are those of the file */
@@ -58,6 +60,9 @@ struct scene_file {
 
 /* NULL where it cannot be read at all; otherwise its faults are in file->read. */
 struct scene_file *scene_file_read(const char *name, GError **error);
+/* Statements without a head, for this lexicon, in this world; the first two must outlive it. */
+struct scene_file *scene_file_of(struct lexicon *lx, const struct image *image, const char *world,
+                                 const char *text);
 void scene_file_free(struct scene_file *file);
 
 #endif

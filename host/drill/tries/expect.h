@@ -3,7 +3,7 @@
 #define EXPECT_H
 
 #include "bench.h"
-#include "drill.h"
+#include "tries.h"
 
 /* How the answer begins to what is not valid; NULL: with some error. */
 const char *expect_error(const struct lexicon *lx, const struct drill_try *try);

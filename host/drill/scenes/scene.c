@@ -56,8 +56,9 @@ static void load_lexicon(struct statement *st, struct lex_place place, const cha
         g_clear_error(&error);
         return;
     }
-    file->image = image_build(file->lx);
-    lexicon_check(file->lx, file->image);
+    struct image *image = image_build(file->lx);
+    file->image = image;
+    lexicon_check(file->lx, image);
     GPtrArray *missing = image_not_run(file->lx);
     if (lexicon_has(file->lx, false) || missing->len || !file->image)
         lex_fault(st->lx, place, "%s has faults: rlx check tells them", path);
@@ -264,6 +265,43 @@ static void read_say(struct statement *st)
     add(scene, step);
 }
 
+/* \r, \n and \xNN become bytes; a 0 ends the text. */
+static void unescape(char *text)
+{
+    char *to = text;
+    for (const char *from = text; *from; from++) {
+        bool hex = from[0] == '\\' && from[1] == 'x' && g_ascii_isxdigit(from[2]) &&
+                   g_ascii_isxdigit(from[3]);
+        if (hex) {
+            *to++ = (char)(g_ascii_xdigit_value(from[2]) * 16 + g_ascii_xdigit_value(from[3]));
+            from += 3;
+        } else if (from[0] == '\\' && (from[1] == 'r' || from[1] == 'n')) {
+            *to++ = *++from == 'r' ? '\r' : '\n';
+        } else {
+            *to++ = *from;
+        }
+    }
+    *to = 0;
+}
+
+/* type LINK "bytes": with \r, \n and \xNN for those that cannot be written */
+static void read_type(struct statement *st)
+{
+    struct scene *scene = scene_of(st);
+    struct scene_step step = {.what = SCENE_TYPE, .place = statement_peek(st)->place};
+    const struct scene_file *file = st->lx->target;
+    if (!scene || !(step.who = known_name(st, SPEAKERS, "over which link"))) return;
+    const struct lex_link *link = lexicon_link(file->lx, step.who);
+    if (!link || link->frame >= LEX_FRAME_PACKET)
+        lex_fault(st->lx, step.place,
+                  "bytes are typed on serial, bridge and modem links: say \"...\"");
+    char *text = quoted(st, "the bytes");
+    if (text) unescape(text);
+    step.text = text;
+    g_free(statement_title(st));
+    add(scene, step);
+}
+
 static void read_from(struct statement *st)
 {
     struct scene *scene = scene_of(st);
@@ -445,13 +483,25 @@ static void read_end(struct statement *st)
     lex_fault(st->lx, step.place, "no 'repeat' above it");
 }
 
-static const struct lex_statement_kind kinds[] = {
-    {"lexicon", read_lexicon}, {"scene", read_scene},     {"say", read_say},
-    {"from", read_from},       {"hear", read_hear},       {"silence", read_silence},
-    {"see", read_see},         {"still", read_still},     {"push", read_push},
-    {"press", read_press},     {"release", read_release}, {"slide", read_slide},
-    {"break", read_break},     {"now", read_now},         {"wait", read_wait},
-    {"repeat", read_repeat},   {"end", read_end},         {NULL, NULL}};
+static const struct lex_statement_kind kinds[] = {{"lexicon", read_lexicon},
+                                                  {"scene", read_scene},
+                                                  {"say", read_say},
+                                                  {"type", read_type},
+                                                  {"from", read_from},
+                                                  {"hear", read_hear},
+                                                  {"silence", read_silence},
+                                                  {"see", read_see},
+                                                  {"still", read_still},
+                                                  {"push", read_push},
+                                                  {"press", read_press},
+                                                  {"release", read_release},
+                                                  {"slide", read_slide},
+                                                  {"break", read_break},
+                                                  {"now", read_now},
+                                                  {"wait", read_wait},
+                                                  {"repeat", read_repeat},
+                                                  {"end", read_end},
+                                                  {NULL, NULL}};
 
 /* ---- the whole file ---- */
 
@@ -467,19 +517,42 @@ static void check_repeats(const struct scene_file *file)
     }
 }
 
+static struct scene_file *file_new(const char *name)
+{
+    struct scene_file *file = g_new0(struct scene_file, 1);
+    file->name = g_strdup(name);
+    file->scenes = g_ptr_array_new_with_free_func(scene_free);
+    return file;
+}
+
+static void read_statements(struct scene_file *file, char *text, gsize size)
+{
+    file->read = lex_read_other(file->name, text, size, kinds, file);
+    file->read->target = NULL;
+    check_repeats(file);
+    if (!file->scenes->len && !file->read->faults->len)
+        lex_fault(file->read, (struct lex_place){0}, "no scene in it");
+}
+
 struct scene_file *scene_file_read(const char *name, GError **error)
 {
     char *text;
     gsize size;
     if (!g_file_get_contents(name, &text, &size, error)) return NULL;
-    struct scene_file *file = g_new0(struct scene_file, 1);
-    file->name = g_strdup(name);
-    file->scenes = g_ptr_array_new_with_free_func(scene_free);
-    file->read = lex_read_other(name, text, size, kinds, file);
-    file->read->target = NULL;
-    check_repeats(file);
-    if (!file->scenes->len && !file->read->faults->len)
-        lex_fault(file->read, (struct lex_place){0}, "no scene in it");
+    struct scene_file *file = file_new(name);
+    read_statements(file, text, size);
+    return file;
+}
+
+struct scene_file *scene_file_of(struct lexicon *lx, const struct image *image, const char *world,
+                                 const char *text)
+{
+    struct scene_file *file = file_new("");
+    file->lx = lx;
+    file->image = image;
+    file->borrowed = true;
+    file->world = world_file_text("", g_strdup(world), strlen(world), lx);
+    read_statements(file, g_strdup(text), strlen(text));
     return file;
 }
 
@@ -488,8 +561,8 @@ void scene_file_free(struct scene_file *file)
     if (!file) return;
     g_ptr_array_free(file->scenes, TRUE);
     world_file_free(file->world);
-    if (file->image) image_free(file->image);
-    if (file->lx) lexicon_free(file->lx);
+    if (file->image && !file->borrowed) image_free((struct image *)file->image);
+    if (file->lx && !file->borrowed) lexicon_free(file->lx);
     lexicon_free(file->read);
     g_free(file->firmware);
     g_free(file->name);

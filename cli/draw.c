@@ -1,0 +1,102 @@
+#include <stdio.h>
+#include <string.h>
+
+#include "rlx_cli.h"
+#include "timeline.h"
+
+/* "2.5", "2.5s", "300ms", "2min" in microseconds; false: none of them. */
+static bool read_time(const char *text, uint64_t *us)
+{
+    char *unit;
+    double value = g_ascii_strtod(text, &unit);
+    static const struct {
+        const char *unit;
+        double us;
+    } units[] = {{"", 1e6}, {"s", 1e6}, {"ms", 1e3}, {"us", 1}, {"min", 6e7}, {"h", 3.6e9}};
+    for (unsigned i = 0; unit != text && value >= 0 && value < 1e9 && i < G_N_ELEMENTS(units);
+         i++) {
+        if (strcmp(unit, units[i].unit) != 0) continue;
+        *us = (uint64_t)(value * units[i].us);
+        return true;
+    }
+    fprintf(stderr, "%s: '%s' is no time: write 2.5s, 300ms or 2min\n", g_get_prgname(), text);
+    return false;
+}
+
+static bool write_form(const struct timeline *t, const char *form, const char *to, uint64_t from_us,
+                       uint64_t to_us, GError **error)
+{
+    bool svg = !strcmp(form, "svg");
+    if (svg || !strcmp(form, "png")) return timeline_picture(t, to, svg, from_us, to_us, error);
+    char *text = !strcmp(form, "csv")   ? timeline_csv(t, from_us, to_us)
+                 : !strcmp(form, "vcd") ? timeline_vcd(t, from_us, to_us)
+                                        : timeline_text(t, from_us, to_us);
+    bool ok = true;
+    if (to)
+        ok = g_file_set_contents(to, text, -1, error);
+    else
+        fputs(text, stdout);
+    g_free(text);
+    return ok;
+}
+
+/* From what the file is called, or as it was told; NULL after a message. */
+static const char *form_of(const char *as, const char *to)
+{
+    static const char *const forms[] = {"png", "svg", "vcd", "csv", "text", NULL};
+    const char *dot = to ? strrchr(to, '.') : NULL, *wanted = as ? as : dot ? dot + 1 : "text";
+    if (!as && !g_strcmp0(wanted, "txt")) wanted = "text";
+    for (unsigned i = 0; forms[i]; i++)
+        if (!strcmp(forms[i], wanted)) {
+            if (to || i > 1) return forms[i];
+            fprintf(stderr, "%s: a picture goes to a file: -o trace.%s\n", g_get_prgname(), wanted);
+            return NULL;
+        }
+    fprintf(stderr, "%s: '%s' is no form of a trace: png, svg, vcd, csv or text\n", g_get_prgname(),
+            wanted);
+    return NULL;
+}
+
+int verb_draw(int argc, char **argv)
+{
+    g_autofree char *to = NULL, *as = NULL, *from_text = NULL, *to_text = NULL;
+    const GOptionEntry entries[] = {
+        {"output", 'o', 0, G_OPTION_ARG_FILENAME, &to,
+         "write it here: FILE.png, .svg, .vcd, .csv, .txt", "FILE"},
+        {"as", 0, 0, G_OPTION_ARG_STRING, &as,
+         "png, svg, vcd, csv or text, whatever the file is called", "FORM"},
+        {"from", 0, 0, G_OPTION_ARG_STRING, &from_text, "only from this time on, like 2.5s",
+         "TIME"},
+        {"to", 0, 0, G_OPTION_ARG_STRING, &to_text, "only up to this time", "TIME"},
+        {0}};
+    uint64_t from_us = 0, to_us = UINT64_MAX;
+    GError *error = NULL;
+    if (!cli_options(
+            &argc, &argv, entries, "TRACE",
+            "Draws what rlx talk --trace or rlx play --trace wrote: a lane for each link with the "
+            "frames in both\ndirections, lost and damaged ones marked, lanes for inputs, outputs "
+            "and "
+            "loads, over one axis of time.\n\n"
+            "Example:\n  rlx talk --trace tank.jsonl tidetank.lexicon <conversation.txt\n"
+            "  rlx draw tank.jsonl -o tank.png\n",
+            1))
+        return 2;
+    const char *form = form_of(as, to);
+    if (!form || (from_text && !read_time(from_text, &from_us)) ||
+        (to_text && !read_time(to_text, &to_us)))
+        return 2;
+    struct timeline *t = timeline_read(argv[1], &error);
+    bool ok = t != NULL;
+    if (ok && to_us == UINT64_MAX) to_us = t->end_us + t->end_us / 50 + 1;
+    if (ok && from_us >= to_us) {
+        fprintf(stderr, "%s: nothing is left between --from and --to: the trace ends at %.3f s\n",
+                g_get_prgname(), (double)t->end_us / 1e6);
+        ok = false;
+    } else if (ok) {
+        ok = write_form(t, form, to, from_us, to_us, &error);
+    }
+    if (error) fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
+    g_clear_error(&error);
+    timeline_free(t);
+    return ok ? 0 : 2;
+}

@@ -1,0 +1,287 @@
+#include "judge.h"
+
+#include <string.h>
+
+#include "expect.h"
+#include "outputs.h"
+#include "rlx/drive.h"
+
+/* ---- answers ---- */
+
+static const char *own_text(const struct lex_link *link, const char *what)
+{
+    for (unsigned i = 0; i < link->texts->len; i++) {
+        const struct lex_text *text = link->texts->pdata[i];
+        if (!strcmp(text->what, what)) return text->text;
+    }
+    return NULL;
+}
+
+bool judge_is_ok(const struct lex_link *link, const char *answer)
+{
+    const char *own = own_text(link, "ok"), *already = own_text(link, "already");
+    if ((own && !strcmp(answer, own)) || (already && !strcmp(answer, already))) return true;
+    if (*answer == '<') answer++;
+    return g_str_has_prefix(answer, "ok");
+}
+
+bool judge_is_err(const struct lex_link *link, const char *answer)
+{
+    for (unsigned i = 0; i < link->texts->len; i++) {
+        const struct lex_text *text = link->texts->pdata[i];
+        if (g_str_has_prefix(text->what, "err") && !strcmp(answer, text->text)) return true;
+    }
+    if (*answer == '<') answer++;
+    return g_str_has_prefix(answer, "err") || (answer[0] == 'e' && g_ascii_isdigit(answer[1]));
+}
+
+static bool is_keyed(const struct lex_link *link)
+{
+    return link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES;
+}
+
+/* Whether it answers in words, with nothing behind them. */
+static bool is_full(const struct lex_link *link)
+{
+    return link->replies == LEX_REPLIES_FULL && !link->texts->len &&
+           link->frame != LEX_FRAME_ENDED && link->frame != LEX_FRAME_FIXED;
+}
+
+/* ---- outputs ---- */
+
+/* Whether a step of some routine, or a group, may tell it something. */
+static bool told_with_others(const struct lexicon *lx, const struct lex_output *out)
+{
+    for (unsigned i = 0; i < lx->outputs->len; i++) {
+        const struct lex_output *group = lx->outputs->pdata[i];
+        for (unsigned k = 0; group->members && k < group->members->len; k++)
+            if (!strcmp(group->members->pdata[k], out->name)) return true;
+    }
+    return lx->routines->len > 0;
+}
+
+bool judge_moves_by_itself(const struct setup *setup, unsigned output)
+{
+    const struct lexicon *lx = setup->lx;
+    const struct lex_output *out = lx->outputs->pdata[output];
+    if (session_is_own(setup->own, out)) return true;
+    if (out->kind != LEX_RELAY && out->kind != LEX_LED && out->kind != LEX_BUZZER) return true;
+    if (out->least_on || out->least_off || out->fade || out->expires || out->interlock ||
+        out->shows || out->lost || told_with_others(lx, out))
+        return true;
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const struct lex_command *command = lx->commands->pdata[i];
+        const struct lex_effect *effect = &command->effect;
+        if (effect->kind == LEX_CALL || effect->kind == LEX_STORE || effect->kind == LEX_RUN)
+            continue;
+        bool its = effect->which || effect->output == output;
+        if (its && (effect->kind == LEX_VERB || effect->lasts || command->expires)) return true;
+    }
+    return false;
+}
+
+bool judge_may_change(const struct outcome *o, unsigned output)
+{
+    const struct drill_try *try = o->move->try;
+    if (judge_moves_by_itself(o->setup, output)) return true;
+    if (!try || !try->valid) return false;
+    if (!try->of) return try->word && !strcmp(try->word, "halt");
+    const struct lex_effect *effect = &try->of->effect;
+    if (try->of->query) return false;
+    if (effect->kind == LEX_CALL) return !o->tables; /* the firmware's own business */
+    if (effect->kind == LEX_STORE || effect->kind == LEX_RUN || effect->which) return true;
+    return effect->output == output;
+}
+
+static bool is_own(const struct outcome *o, unsigned output)
+{
+    return session_is_own(o->setup->own, o->setup->lx->outputs->pdata[output]);
+}
+
+/* An output that changed and may not have; NULL: none. */
+static const struct lex_output *stranger(const struct outcome *o, bool any)
+{
+    for (unsigned i = 0; i < o->setup->lx->outputs->len; i++)
+        if (o->moved[i] && (!judge_may_change(o, i) || (any && !is_own(o, i))))
+            return o->setup->lx->outputs->pdata[i];
+    return NULL;
+}
+
+/* ---- calls ---- */
+
+/* Whether the call has the values that were said, where each slot takes a plain one. */
+static bool has_values(const struct outcome *o, const struct drill_call *call)
+{
+    const struct lex_command *command = o->move->try->of;
+    int32_t values[15];
+    unsigned given, slot = 0;
+    const struct lex_command *taking =
+        lex_command_taking(o->setup->lx, o->move->try->text, values, &given);
+    if (taking != command || given != lex_command_slots(command)) return true;
+    for (unsigned i = 0; i < command->elements->len && slot < given; i++) {
+        const struct lex_element *e = command->elements->pdata[i];
+        if (e->kind == LEX_WORD) continue;
+        if (e->kind != LEX_NUMBER && e->kind != LEX_CHOICE) return true;
+        int32_t value = e->kind == LEX_NUMBER ? lex_value_scaled(e, values[slot]) : values[slot];
+        if (call->values[slot] != value) return false;
+        slot++;
+    }
+    return true;
+}
+
+/* What is wrong with the calls of handlers; NULL: nothing. `least`: calls there have to be. */
+static const char *wrong_calls(const struct outcome *o, unsigned least)
+{
+    const struct drill_try *try = o->move->try;
+    bool calls = try && try->valid && try->of && try->of->effect.kind == LEX_CALL;
+    if (!o->tables || o->move->busy) return NULL;
+    if (try && (!try->of || try->of->query)) return NULL; /* asks */
+    if (!calls) return o->calls->len ? "a handler was called" : NULL;
+    if (o->calls->len < least) return "no call of its handler";
+    if (o->calls->len > 1) return "more than one call of its handler";
+    for (unsigned i = 0; i < o->calls->len; i++) {
+        const struct drill_call *call = &g_array_index(o->calls, struct drill_call, i);
+        if (o->setup->image->handlers->pdata[call->handler] != try->of)
+            return "a call of another handler";
+        if (!has_values(o, call)) return "a call with other values";
+    }
+    return NULL;
+}
+
+/* ---- verdicts ---- */
+
+static char *say(char **came, const char *what, const char *expected)
+{
+    g_free(*came);
+    *came = g_strdup(what);
+    return g_strdup(expected);
+}
+
+/* Whether the output that it tells changes by itself, too. */
+static bool own_way(const struct outcome *o)
+{
+    const struct drill_try *try = o->move->try;
+    const struct lex_effect *effect = try && try->of ? &try->of->effect : NULL;
+    bool output =
+        effect && (effect->kind == LEX_LEVEL || effect->kind == LEX_SWITCH) && !effect->which;
+    const struct lex_output *out = output ? o->setup->lx->outputs->pdata[effect->output] : NULL;
+    return output && out->kind != LEX_SERVO && judge_moves_by_itself(o->setup, effect->output);
+}
+
+/* To the word and the level what the lexicon says. */
+static char *judge_words(const struct outcome *o, const char *answer, char **came)
+{
+    const struct drill_try *try = o->move->try;
+    const struct lex_link *link = o->link;
+    bool obeyed = o->move->owed == OWED_OK, full = is_full(link);
+    if (!try) return NULL;
+    const char *error =
+        !obeyed && drill_may_say(link, try) ? expect_error(o->setup->lx, try) : NULL;
+    char *wanted = NULL;
+    if (full && error && !g_str_has_prefix(answer, error)) return say(came, answer, error);
+    if (full && !is_keyed(link) && obeyed && !expect_words(o->setup->lx, try, answer))
+        return say(came, answer, "ok and what was said");
+    if (is_keyed(link) || !obeyed ||
+        (own_way(o) && (o->move->busy || o->setup->own || link->medium == LEX_SMS)) ||
+        expect_output(o->setup->lx, try, o->board, &wanted))
+        return NULL;
+    say(came, "another level", "");
+    return wanted;
+}
+
+static char *judge_obeyed(const struct outcome *o, char **came)
+{
+    const char *calls = wrong_calls(o, 1);
+    const struct lex_output *other = stranger(o, false);
+    if (calls) return say(came, calls, "one call of its handler, with what was said");
+    if (!other) return NULL;
+    g_free(*came);
+    *came = g_strdup_printf("%s changed", other->name);
+    return g_strdup("that no other output changes");
+}
+
+static char *judge_refused(const struct outcome *o, char **came)
+{
+    const struct lex_output *other = stranger(o, !o->move->busy);
+    bool called = o->calls->len > 0 && o->tables && !o->move->busy;
+    if (!other && !called) return NULL;
+    g_free(*came);
+    *came = other ? g_strdup_printf("%s changed", other->name) : g_strdup("a handler was called");
+    return g_strdup("that nothing moves");
+}
+
+/* Over a bad link: nothing but what was said, and that once. */
+static char *judge_perhaps(const struct outcome *o, char **came, bool *wrong)
+{
+    const struct drill_try *try = o->move->try;
+    const char *calls = wrong_calls(o, 0);
+    const struct lex_output *other = stranger(o, false);
+    char *wanted = NULL;
+    bool moved = false;
+    if (o->move->busy && o->move->torn) return NULL; /* it may still do what was said before */
+    for (unsigned i = 0; i < o->setup->lx->outputs->len; i++) moved |= o->moved[i] > 0;
+    if (calls) {
+        *wrong = true;
+        return say(came, calls, "nothing but what was said, once");
+    }
+    if (other) {
+        *wrong = true;
+        g_free(*came);
+        *came = g_strdup_printf("%s changed", other->name);
+        return g_strdup("that no other output changes");
+    }
+    if (moved && try && !own_way(o) && !expect_output(o->setup->lx, try, o->board, &wanted)) {
+        *wrong = true;
+        say(came, "another level", "");
+        return wanted;
+    }
+    if (o->answers->len > 1 && !o->move->torn)
+        return say(came, o->answers->pdata[1], "one answer at most");
+    return NULL;
+}
+
+/* Whether a firmware's own handler may have said so. */
+static bool is_handlers(const struct outcome *o, const char *answer)
+{
+    const struct drill_try *try = o->move->try;
+    bool calls = try && try->of && (try->of->effect.kind == LEX_CALL || try->of->query);
+    return calls && !o->tables &&
+           (strstr(answer, "busy") || strstr(answer, "failed") || o->link->texts->len ||
+            o->link->replies == LEX_REPLIES_SHORT);
+}
+
+char *judge(const struct outcome *o, char **came, bool *wrong)
+{
+    const struct move *move = o->move;
+    const char *answer = o->answers->len ? o->answers->pdata[0] : NULL;
+    bool none = move->owed == OWED_NONE || move->owed == OWED_SILENT;
+    *came = NULL;
+    *wrong = false;
+    if (move->owed == OWED_ANY) return NULL;
+    if (move->owed == OWED_PERHAPS) return judge_perhaps(o, came, wrong);
+    if (o->bad) return say(came, "another envelope", "the envelope of an answer");
+    if (none && answer) return say(came, answer, "no answer");
+    if (move->owed == OWED_SILENT) return move->try ? judge_obeyed(o, came) : NULL;
+    if (none) return move->what == MOVE_SAY ? judge_refused(o, came) : NULL;
+    if (!answer) return say(came, "none", "an answer");
+    if (move->what == MOVE_TYPE) {
+        if (o->answers->len != move->frames)
+            return say(came, o->answers->len > move->frames ? "more" : "fewer",
+                       "as many answers as frames");
+        for (unsigned i = 0; i < o->answers->len && move->owed == OWED_OK; i++)
+            if (!judge_is_ok(o->link, o->answers->pdata[i]))
+                return say(came, o->answers->pdata[i], "ok");
+        return NULL;
+    }
+    if (o->answers->len > 1 && !move->torn) return say(came, o->answers->pdata[1], "one answer");
+    if (move->owed == OWED_ONE) return NULL;
+    if (move->owed == OWED_OK && !judge_is_ok(o->link, answer))
+        return is_handlers(o, answer) ? NULL : say(came, answer, "ok");
+    if (move->owed == OWED_ERR && !judge_is_err(o->link, answer))
+        return say(came, answer,
+                   move->try && !drill_may_say(o->link, move->try) && move->try->valid
+                       ? "err: it may not be said here"
+                       : "err: no command takes it");
+    char *verdict = move->owed == OWED_OK ? judge_obeyed(o, came) : judge_refused(o, came);
+    return verdict ? verdict : judge_words(o, answer, came);
+}

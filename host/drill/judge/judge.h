@@ -1,0 +1,36 @@
+/* Whether what came of a piece of a conversation is what the promises say. */
+#ifndef JUDGE_H
+#define JUDGE_H
+
+#include "session.h"
+
+struct drill_call {
+    unsigned handler;
+    rlx_value values[15];
+};
+
+/* What was seen and heard of one move. */
+struct outcome {
+    const struct setup *setup;
+    const struct board *board;
+    const struct lex_link *link;
+    const struct move *move;
+    GPtrArray *answers; /* char *, without envelopes */
+    unsigned bad;       /* answers whose envelope was wrong */
+    unsigned *moved;    /* of each output how often its state changed */
+    char **before;      /* of each output its state */
+    GArray *calls;      /* struct drill_call; of the lexicon's tables only */
+    bool courier, tables;
+};
+
+/* The verdict: NULL, or what was expected; *came, both owned by the caller. *wrong: something was
+ * done that was not said. */
+char *judge(const struct outcome *outcome, char **came, bool *wrong);
+/* Whether the output can change by itself, or by what was said long before. */
+bool judge_moves_by_itself(const struct setup *setup, unsigned output);
+/* Whether what was said may change this output. */
+bool judge_may_change(const struct outcome *outcome, unsigned output);
+bool judge_is_ok(const struct lex_link *link, const char *answer);
+bool judge_is_err(const struct lex_link *link, const char *answer);
+
+#endif

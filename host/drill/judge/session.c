@@ -1,0 +1,400 @@
+#include "session.h"
+
+#include <string.h>
+
+#include "checks.h"
+#include "envelope.h"
+#include "judge.h"
+#include "outputs.h"
+#include "rlx/courier.h"
+
+#define START_US   UINT64_C(3000000)
+#define PATIENCE   UINT64_C(5000000)   /* an answer comes within this... */
+#define MESSAGE    UINT64_C(120000000) /* ...a text message within this */
+#define AFTER_US   UINT64_C(50000)     /* and no second one within that */
+#define DELETED_US UINT64_C(2500000)   /* a message is deleted behind its answer */
+#define NONE_US    UINT64_C(150000)    /* nothing comes where none is owed */
+#define LOOK_US    UINT64_C(1000)
+
+struct session {
+    const struct setup *setup;
+    const struct session_options *options;
+    struct bench_options bench_options;
+    struct bench *bench;
+    struct world_file *world;
+    struct end *end; /* that is spoken over */
+    struct speaker *speaker;
+    bool wrapped;  /* the envelope is the session's own */
+    unsigned tags; /* that were used */
+    unsigned tag;  /* of the last frame */
+    uint64_t answered_us;
+    bool unknown; /* the courier knows of no answer */
+    struct outcome outcome;
+};
+
+/* ---- moves ---- */
+
+static void clear_move(void *p)
+{
+    g_free(((struct move *)p)->text);
+}
+
+GArray *moves_new(void)
+{
+    GArray *moves = g_array_new(FALSE, TRUE, sizeof(struct move));
+    g_array_set_clear_func(moves, clear_move);
+    return moves;
+}
+
+struct move *moves_add(GArray *moves, enum move_what what, unsigned link, const char *text)
+{
+    struct move move = {.what = what, .link = link, .text = g_strdup(text)};
+    g_array_append_val(moves, move);
+    return &g_array_index(moves, struct move, moves->len - 1);
+}
+
+struct move *moves_wait(GArray *moves, uint64_t us)
+{
+    struct move *move = moves_add(moves, MOVE_WAIT, 0, NULL);
+    move->us = us;
+    return move;
+}
+
+GArray *moves_copy(const GArray *moves, unsigned n, unsigned at, unsigned without)
+{
+    GArray *copy = moves_new();
+    for (unsigned i = 0; i < n && i < moves->len; i++) {
+        struct move move = g_array_index(moves, struct move, i);
+        if (i >= at && i < at + without) continue;
+        move.text = g_strdup(move.text);
+        g_array_append_val(copy, move);
+    }
+    return copy;
+}
+
+bool session_has_courier(const struct lex_link *link)
+{
+    return link->medium == LEX_RADIO && link->address >= 0 && link->tags && !link->one_way &&
+           link->replies != LEX_REPLIES_SILENT;
+}
+
+char *session_world(const struct lexicon *lx)
+{
+    GString *world = g_string_new(NULL);
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        const struct lex_link *link = lx->links->pdata[i];
+        if (session_has_courier(link))
+            g_string_append_printf(world, "controller by_%s on %s from 1\n", link->name,
+                                   link->name);
+        else if (link->medium == LEX_RADIO)
+            g_string_append_printf(world, "air %s loss 0%%\n", link->name);
+    }
+    return g_string_free(world, FALSE);
+}
+
+size_t session_most(const struct lexicon *lx, const struct lex_link *link)
+{
+    const struct lex_setting *code = link->code ? lexicon_setting(lx, link->code) : NULL;
+    unsigned most =
+        link->payload && link->frame != LEX_FRAME_REPORT ? link->payload : link->longest;
+    if (link->frame == LEX_FRAME_FIXED) most = link->length;
+    if (session_has_courier(link)) most = MIN(most, RLX_ERRAND + check_envelope(link));
+    size_t around = check_envelope(link) + (code ? strlen(code->value) + 1 : 0);
+    return most > around ? most - around : 0;
+}
+
+/* ---- what happens ---- */
+
+static void answered(struct session *s, const char *text)
+{
+    struct outcome *o = &s->outcome;
+    char *inside = s->wrapped ? envelope_inside(s->end->of, s->tag, text)
+                              : envelope_unchecked(s->end->of, text);
+    if (!inside) {
+        o->bad++;
+        inside = g_strdup(text);
+    }
+    bool echo = s->end->of->people && (*inside == '>' || !*inside);
+    if (bench_is_unasked(inside) || echo) {
+        g_free(inside);
+        return;
+    }
+    if (!o->answers->len) s->answered_us = s->bench->world->now_us;
+    g_ptr_array_add(o->answers, inside);
+}
+
+static void changed(struct session *s, const struct sight *sight)
+{
+    const struct lexicon *lx = s->setup->lx;
+    int output = *sight->board->name ? -1 : output_of_event(lx, sight->event);
+    if (output < 0) return;
+    char *state = output_state(sight->board, lx->outputs->pdata[output]);
+    char **before = &s->outcome.before[output];
+    if (g_strcmp0(*before, state) != 0) s->outcome.moved[output]++;
+    g_free(state);
+}
+
+static void on_sight(void *user, const struct sight *sight)
+{
+    struct session *s = user;
+    if (sight->kind == SIGHT_OUT) changed(s, sight);
+    if (sight->kind == SIGHT_UNKNOWN && sight->end == s->end) s->unknown = true;
+    if (sight->kind != SIGHT_ANSWERED && sight->kind != SIGHT_KNOWN) return;
+    bool by = s->speaker ? sight->kind == SIGHT_KNOWN : sight->kind == SIGHT_ANSWERED;
+    if (!by || !s->end || sight->end != s->end || !sight->count) return;
+    char *text = g_strndup(sight->text, sight->count);
+    answered(s, text);
+    g_free(text);
+}
+
+static void on_call(void *user, unsigned handler, const rlx_value *values)
+{
+    struct session *s = user;
+    struct drill_call call = {.handler = handler};
+    memcpy(call.values, values, MIN(sizeof call.values, RLX_SLOTS * sizeof *values));
+    g_array_append_val(s->outcome.calls, call);
+}
+
+static void pass(struct session *s, uint64_t us)
+{
+    struct world *world = s->bench->world;
+    uint64_t until = world->now_us + us;
+    while (world->now_us < until && !bench_failure(s->bench)) {
+        world_step(world, MIN(until, world->now_us + LOOK_US));
+        bench_tell_rests(s->bench);
+    }
+}
+
+/* ---- one move ---- */
+
+static void clear_outcome(struct session *s, const struct move *move)
+{
+    struct outcome *o = &s->outcome;
+    const struct lexicon *lx = s->setup->lx;
+    s->end = ((struct board *)s->bench->boards->pdata[0])->ends->pdata[move->link];
+    s->speaker = bench_speaker_to(s->bench, s->end);
+    s->wrapped = !s->speaker && !move->raw && envelope_wanted(s->end->of);
+    s->unknown = false;
+    o->link = s->end->of;
+    o->move = move;
+    o->bad = 0;
+    o->courier = s->speaker != NULL;
+    g_ptr_array_set_size(o->answers, 0);
+    g_array_set_size(o->calls, 0);
+    for (unsigned i = 0; i < lx->outputs->len; i++) {
+        g_free(o->before[i]);
+        o->before[i] = output_state(o->board, lx->outputs->pdata[i]);
+        o->moved[i] = 0;
+    }
+}
+
+/* What the firmware answers by itself is not compared. */
+static bool is_loose(const struct setup *setup, const struct move *move)
+{
+    const struct lexicon *lx = setup->lx;
+    const struct drill_try *try = move->try;
+    const struct lex_output *out = try && try->of ? lex_effect_output(lx, &try->of->effect) : NULL;
+    bool owned = setup->own && (!out || session_is_own(setup->own, out) || try->of->effect.which);
+    bool handlers = lx->queries->len > 0, calls = false;
+    for (unsigned i = 0; i < lx->commands->len; i++)
+        calls |= ((struct lex_command *)lx->commands->pdata[i])->effect.kind == LEX_CALL &&
+                 !((struct lex_command *)lx->commands->pdata[i])->query;
+    handlers |= calls;
+    if (owned) return true;
+    if (!handlers) return false;
+    if (move->what != MOVE_SAY || !try || strchr(move->text, ';')) return calls;
+    if (try->of) return try->of->effect.kind == LEX_CALL || try->of->query;
+    return calls && (!g_strcmp0(try->word, "log") || !g_strcmp0(try->word, "stats"));
+}
+
+/* The code that a text message begins with, and what it says. */
+static char *said_text(const struct session *s, const char *text)
+{
+    const struct lex_link *link = s->end->of;
+    const struct lex_setting *code = link->code ? lexicon_setting(s->setup->lx, link->code) : NULL;
+    return code ? g_strdup_printf("%s %s", code->value, text) : g_strdup(text);
+}
+
+static bool send(struct session *s, const struct move *move)
+{
+    char *text = said_text(s, move->text), *frame = NULL;
+    bool said = true;
+    if (s->wrapped) {
+        s->tag = s->tags++ & 255;
+        frame = envelope_around(s->end->of, s->tag, text);
+    }
+    const char *sent = frame ? frame : text;
+    if (s->speaker)
+        said = speaker_say(s->speaker, sent);
+    else if (s->end->of->frame == LEX_FRAME_KEYS)
+        for (const char *p = sent; *p; p++) bench_say(s->end, p, 1);
+    else
+        said = bench_say(s->end, sent, strlen(sent));
+    g_free(frame);
+    g_free(text);
+    return said;
+}
+
+static void wait_for_answers(struct session *s, const struct move *move, uint64_t began)
+{
+    bool message = s->end->of->medium == LEX_SMS && s->end->modem;
+    bool none = move->owed == OWED_NONE || move->owed == OWED_SILENT;
+    uint64_t patience = s->setup->patience_us ? s->setup->patience_us : PATIENCE;
+    unsigned frames = MAX(move->frames, 1);
+    if (message) patience = MAX(patience, MESSAGE);
+    if (none) patience = message ? MESSAGE : NONE_US;
+    while ((none || s->outcome.answers->len < frames) && !s->unknown &&
+           s->bench->world->now_us - began < patience && !bench_failure(s->bench))
+        pass(s, LOOK_US);
+    pass(s, MAX(AFTER_US, s->setup->after_us));
+    if (message) pass(s, DELETED_US);
+}
+
+/* What a scene would have to see: the outputs that changed and may not, as they were. */
+static char *states_before(const struct outcome *o)
+{
+    GString *states = g_string_new(NULL);
+    for (unsigned i = 0; i < o->setup->lx->outputs->len; i++)
+        if (o->moved[i] && !judge_may_change(o, i))
+            g_string_append_printf(states, "see %s %s\n",
+                                   ((struct lex_output *)o->setup->lx->outputs->pdata[i])->name,
+                                   o->before[i]);
+    return g_string_free(states, FALSE);
+}
+
+static void tell(struct session *s, unsigned number, uint64_t began, bool said)
+{
+    struct outcome *o = &s->outcome;
+    bool wrong = false;
+    char *came = NULL, *states = states_before(o);
+    char *expected = said ? judge(o, &came, &wrong) : NULL;
+    struct result result = {.move = number,
+                            .expected = expected,
+                            .came = came ? came : "",
+                            .states = states,
+                            .answer = o->answers->len ? o->answers->pdata[0] : NULL,
+                            .said = said,
+                            .wrong = wrong,
+                            .took_us = s->answered_us - began};
+    /* while a device fails, that is what is told */
+    if (s->options->told && !bench_failure(s->bench))
+        s->options->told(s->options->user, o->move, &result);
+    g_free(expected);
+    g_free(came);
+    g_free(states);
+}
+
+static void speak(struct session *s, const struct move *move, unsigned number)
+{
+    uint64_t began = s->bench->world->now_us;
+    bool said = true;
+    clear_outcome(s, move);
+    if (s->options->record) record_loose(s->options->record, move->link, is_loose(s->setup, move));
+    if (move->what == MOVE_TYPE)
+        bench_type(s->end, move->text, strlen(move->text));
+    else
+        said = send(s, move);
+    if (said && move->owed != OWED_ANY) wait_for_answers(s, move, began);
+    tell(s, number, began, said);
+}
+
+static void change_world(struct session *s, const char *text)
+{
+    struct world_file *more = world_file_more(s->world, text, s->setup->lx);
+    g_assert(!lexicon_has(more->read, false));
+    bench_now(s->bench, more);
+    if (s->world != s->bench_options.world) world_file_free(s->world);
+    s->world = more;
+}
+
+static void do_move(struct session *s, const struct move *move, unsigned number)
+{
+    struct board *board = s->bench->boards->pdata[0];
+    if (s->options->record) record_move(s->options->record, number);
+    if (s->options->reached) *s->options->reached = number;
+    switch (move->what) {
+    case MOVE_SAY:
+    case MOVE_TYPE: speak(s, move, number); break;
+    case MOVE_FROM: bench_write_as(board->ends->pdata[move->link], move->text); break;
+    case MOVE_PUSH: {
+        const struct lex_input *in = lexicon_input(s->setup->lx, move->text);
+        bench_set_pin(board, in->pin, (move->us != 0) != in->active_low);
+        break;
+    }
+    case MOVE_NOW:
+        if (s->options->record && !g_str_has_prefix(move->text, "reset"))
+            record_chance(s->options->record);
+        change_world(s, move->text);
+        break;
+    case MOVE_WAIT: pass(s, move->us); break;
+    }
+}
+
+/* ---- the whole ---- */
+
+static void begin(struct session *s)
+{
+    struct outcome *o = &s->outcome;
+    const unsigned n = s->setup->lx->outputs->len;
+    o->setup = s->setup;
+    o->tables = !s->setup->firmware;
+    o->board = s->bench->boards->pdata[0];
+    o->answers = g_ptr_array_new_with_free_func(g_free);
+    o->calls = g_array_new(FALSE, FALSE, sizeof(struct drill_call));
+    o->moved = g_new0(unsigned, n + 1);
+    o->before = g_new0(char *, n + 1);
+    bench_watch(s->bench, on_sight, s);
+    if (s->options->record) bench_watch(s->bench, record_sight, s->options->record);
+    if (s->options->watcher) bench_watch(s->bench, s->options->watcher, s->options->watcher_user);
+    if (o->tables) device_on_call(o->board->device, on_call, s);
+    bench_start(s->bench);
+    pass(s, START_US);
+}
+
+static void end(struct session *s)
+{
+    struct outcome *o = &s->outcome;
+    for (unsigned i = 0; s->options->states && i < s->setup->lx->outputs->len; i++) {
+        const struct lex_output *out = s->setup->lx->outputs->pdata[i];
+        char *state = output_state(o->board, out);
+        if (out->kind != LEX_GROUP)
+            g_string_append_printf(s->options->states, "see %s %s\n", out->name, state);
+        g_free(state);
+    }
+    for (unsigned i = 0; i < s->setup->lx->outputs->len; i++) g_free(o->before[i]);
+    g_free(o->before);
+    g_free(o->moved);
+    g_array_free(o->calls, TRUE);
+    g_ptr_array_free(o->answers, TRUE);
+}
+
+char *session_run(const struct setup *setup, const GArray *moves,
+                  const struct session_options *options, uint64_t *took_us)
+{
+    struct session s = {.setup = setup, .options = options};
+    GError *error = NULL;
+    char *failure = NULL, *text = g_strdup(setup->world);
+    struct world_file *world = world_file_text("drill", text, strlen(text), setup->lx);
+    g_assert(!lexicon_has(world->read, false));
+    world->seed = setup->seed;
+    s.world = world;
+    s.bench_options =
+        (struct bench_options){.firmware = setup->firmware, .world = world, .seed = setup->seed};
+    s.bench = bench_new(setup->lx, setup->image, &s.bench_options, &error);
+    if (s.bench) {
+        begin(&s);
+        for (unsigned i = 0; i < moves->len && !bench_failure(s.bench); i++)
+            do_move(&s, &g_array_index(moves, struct move, i), i);
+        failure = g_strdup(bench_failure(s.bench));
+        *took_us = s.bench->world->now_us;
+        end(&s);
+    } else {
+        failure = g_strdup(error->message);
+        g_clear_error(&error);
+        *took_us = 0;
+    }
+    bench_free(s.bench);
+    if (s.world != world) world_file_free(s.world);
+    world_file_free(world);
+    return failure;
+}

@@ -1,0 +1,302 @@
+#include "shrink.h"
+
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "outputs.h"
+#include "talk_parts.h"
+
+void failing_clear(struct failing *f)
+{
+    g_free(f->expected);
+    g_free(f->came);
+    g_free(f->states);
+    g_free(f->link);
+    g_free(f->heard);
+    *f = (struct failing){0};
+}
+
+/* ---- does it still fail ---- */
+
+struct watch {
+    struct failing first;
+    bool found;
+    unsigned only; /* the move that has to fail */
+};
+
+static void on_result(void *user, const struct move *move, const struct result *result)
+{
+    struct watch *w = user;
+    (void)move;
+    if (w->found || !result->expected || result->move != w->only) return;
+    w->found = true;
+    w->first = (struct failing){.move = result->move,
+                                .expected = g_strdup(result->expected),
+                                .came = g_strdup(result->came),
+                                .states = g_strdup(result->states)};
+}
+
+/* The lines of a that are none of b. Owned by the caller. */
+static char *lines_only_in(const char *a, const char *b)
+{
+    GString *only = g_string_new(NULL);
+    char **lines = g_strsplit(a, "\n", -1);
+    for (unsigned i = 0; lines[i]; i++)
+        if (*lines[i] && !strstr(b, lines[i])) g_string_append_printf(only, "%s\n", lines[i]);
+    g_strfreev(lines);
+    return g_string_free(only, FALSE);
+}
+
+bool shrink_differs(const struct setup *setup, const GArray *moves, struct failing *failing)
+{
+    struct setup tables = *setup;
+    struct session_options options = {.record = record_new(setup->lx, setup->own)};
+    struct record *a = options.record, *b = record_new(setup->lx, setup->own);
+    GString *as_tables = g_string_new(NULL), *as_firmware = g_string_new(NULL);
+    uint64_t us;
+    tables.firmware = NULL;
+    options.states = as_tables;
+    g_free(session_run(&tables, moves, &options, &us));
+    options.record = b;
+    options.states = as_firmware;
+    char *died = session_run(setup, moves, &options, &us);
+    struct difference d = record_difference(a, b);
+    bool differs = !died && d.expected;
+    if (differs)
+        *failing = (struct failing){.move = d.move,
+                                    .expected = g_strdup(d.expected),
+                                    .came = g_strdup(d.came),
+                                    .states = lines_only_in(as_tables->str, as_firmware->str),
+                                    .link = g_strdup(d.link),
+                                    .heard = g_strdup(d.heard),
+                                    .differs = true};
+    g_string_free(as_tables, TRUE);
+    g_string_free(as_firmware, TRUE);
+    difference_clear(&d);
+    record_free(a);
+    record_free(b);
+    g_free(died);
+    return differs;
+}
+
+/* Whether these fail in the way that is looked for, and how. */
+static bool fails(const struct setup *setup, const GArray *moves, const struct failing *as,
+                  struct failing *how)
+{
+    struct watch watch = {.only = moves->len - 1};
+    struct session_options options = {.told = on_result, .user = &watch};
+    uint64_t us;
+    if (as->differs) return shrink_differs(setup, moves, how);
+    char *died = session_run(setup, moves, &options, &us);
+    bool found =
+        as->died ? died != NULL : watch.found && !strcmp(watch.first.expected, as->expected);
+    if (found && as->died)
+        *how = (struct failing){.move = moves->len - 1,
+                                .expected = g_strdup("that the device runs"),
+                                .came = g_strdup(died),
+                                .states = g_strdup(""),
+                                .died = true};
+    else if (found)
+        *how = watch.first;
+    if (!found || as->died) failing_clear(&watch.first);
+    g_free(died);
+    return found;
+}
+
+static void take_over(GArray **best, GArray *shorter, struct failing *failing, struct failing *how)
+{
+    g_array_free(*best, TRUE);
+    *best = shorter;
+    failing_clear(failing);
+    *failing = *how;
+}
+
+GArray *shrink(const struct setup *setup, const GArray *moves, struct failing *failing,
+               unsigned most)
+{
+    GArray *best = moves_copy(moves, failing->move + 1, 0, 0);
+    unsigned tried = 0, chunk = best->len > 1 ? best->len - 1 : 0;
+    while (chunk && tried < most) {
+        bool cut = false;
+        for (unsigned at = 0; at + chunk < best->len && tried < most;) {
+            struct failing how = {0};
+            GArray *shorter = moves_copy(best, best->len, at, chunk);
+            tried += shorter->len;
+            if (fails(setup, shorter, failing, &how)) {
+                take_over(&best, shorter, failing, &how);
+                cut = true;
+            } else {
+                g_array_free(shorter, TRUE);
+                at += chunk;
+            }
+        }
+        if (!cut || chunk > 1) chunk /= 2;
+    }
+    return best;
+}
+
+/* ---- as a scene ---- */
+
+static void put_text(GString *out, const char *text)
+{
+    g_string_append_c(out, '"');
+    for (; *text; text++) {
+        unsigned char c = (unsigned char)*text;
+        if (c == '"')
+            g_string_append(out, "\\\"");
+        else if (c == '\r')
+            g_string_append(out, "\\r");
+        else if (c == '\n')
+            g_string_append(out, "\\n");
+        else if (c < ' ' || c > '~')
+            g_string_append_printf(out, "\\x%02X", c);
+        else
+            g_string_append_c(out, (char)c);
+    }
+    g_string_append_c(out, '"');
+}
+
+static const struct lex_link *link_of(const struct setup *setup, unsigned link)
+{
+    return setup->lx->links->pdata[link];
+}
+
+static void put_speaker(GString *out, const struct setup *setup, unsigned link)
+{
+    const struct lex_link *of = link_of(setup, link);
+    g_string_append_printf(out, "%s%s ", session_has_courier(of) ? "by_" : "", of->name);
+}
+
+static void put_move(GString *out, const struct setup *setup, const struct move *move)
+{
+    switch (move->what) {
+    case MOVE_SAY:
+    case MOVE_TYPE:
+        g_string_append(out, move->what == MOVE_SAY ? "say " : "type ");
+        put_speaker(out, setup, move->link);
+        put_text(out, move->text);
+        break;
+    case MOVE_FROM:
+        g_string_append_printf(out, "from %s \"%s\"", link_of(setup, move->link)->name, move->text);
+        break;
+    case MOVE_PUSH:
+        g_string_append_printf(out, "push %s %s", move->text, move->us ? "on" : "off");
+        break;
+    case MOVE_NOW: g_string_append_printf(out, "now %s", move->text); break;
+    case MOVE_WAIT:
+        g_string_append_printf(out, "wait %" G_GUINT64_FORMAT "ms", MAX(move->us / 1000, 1));
+        break;
+    }
+    g_string_append_c(out, '\n');
+}
+
+static void put_hear(GString *out, const struct setup *setup, unsigned link, const char *text)
+{
+    g_string_append(out, "hear ");
+    put_speaker(out, setup, link);
+    put_text(out, text);
+    g_string_append_c(out, '\n');
+}
+
+/* "glow at 40 %" as a statement; false: it is something else. */
+static bool put_level(GString *out, const struct setup *setup, const char *expected)
+{
+    char name[64];
+    unsigned percent;
+    char unit[3];
+    if (sscanf(expected, "%63s at %u %2s", name, &percent, unit) != 3) return false;
+    if (!strcmp(unit, "us")) {
+        g_string_append_printf(out, "see %s %uus\n", name, percent);
+        return true;
+    }
+    int index = lexicon_output_index(setup->lx, name);
+    if (index < 0) return false;
+    const struct lex_output *o = setup->lx->outputs->pdata[index];
+    if (o->pwm)
+        g_string_append_printf(out, "see %s %u%%\n", name, percent);
+    else
+        g_string_append_printf(out, "see %s %s\n", name, percent ? "on" : "off");
+    return true;
+}
+
+/* What has to be heard and seen where it fails. */
+static void put_expected(GString *out, const struct setup *setup, const struct move *move,
+                         const struct failing *f)
+{
+    bool answered = move->owed != OWED_NONE && move->owed != OWED_SILENT && move->owed != OWED_ANY;
+    g_string_append_printf(out, "# expected %s; came: %s\n", f->expected, f->came);
+    if (f->link) {
+        for (unsigned i = 0; i < setup->lx->links->len; i++)
+            if (!strcmp(link_of(setup, i)->name, f->link)) put_hear(out, setup, i, f->heard);
+        return;
+    }
+    bool spoken = move->what == MOVE_SAY || move->what == MOVE_TYPE;
+    if (f->differs && *f->states && spoken && answered) put_hear(out, setup, move->link, "*");
+    if (f->differs) g_string_append(out, f->states);
+    if (f->differs || !spoken) return;
+    bool bare =
+        link_of(setup, move->link)->texts->len || session_has_courier(link_of(setup, move->link));
+    if (move->owed == OWED_OK) put_hear(out, setup, move->link, bare ? "*" : "*ok*");
+    if (move->owed == OWED_ERR) put_hear(out, setup, move->link, bare ? "*" : "*e*");
+    if (answered && move->owed != OWED_OK && move->owed != OWED_ERR)
+        put_hear(out, setup, move->link, "*");
+    if (!answered)
+        g_string_append_printf(out, "silence %s 200ms\n", link_of(setup, move->link)->name);
+    if (!put_level(out, setup, f->expected)) g_string_append(out, f->states);
+}
+
+char *shrink_scene(const struct setup *setup, const GArray *moves, const struct failing *f,
+                   const char *title, const char *lexicon, const char *world)
+{
+    GString *out = g_string_new(NULL);
+    g_string_append_printf(out, "lexicon \"%s\"", lexicon);
+    if (world) g_string_append_printf(out, " world \"%s\"", world);
+    g_string_append_printf(out, " seed %u\n\nscene ", setup->seed);
+    put_text(out, title);
+    g_string_append_c(out, '\n');
+    for (unsigned i = 0; i < moves->len; i++) {
+        const struct move *move = &g_array_index(moves, struct move, i);
+        put_move(out, setup, move);
+        if (i == moves->len - 1) {
+            put_expected(out, setup, move, f);
+        } else if (move->what == MOVE_SAY &&
+                   (move->owed == OWED_OK || move->owed == OWED_ERR || move->owed == OWED_ONE)) {
+            put_hear(out, setup, move->link, "*");
+        }
+    }
+    return g_string_free(out, FALSE);
+}
+
+/* ---- as people read it ---- */
+
+static void on_sight(void *user, const struct sight *sight)
+{
+    struct talk *talk = user;
+    bool stray = sight->kind == SIGHT_OUT && sight->board &&
+                 output_of_event(sight->board->lx, sight->event) < 0; /* of no output */
+    if (!sight->board || stray) return;
+    talk->bench = sight->board->bench;
+    if (talk->bench->world->now_us >= 2900000 || sight->kind != SIGHT_OUT) talk_print(talk, sight);
+}
+
+GPtrArray *shrink_around(const struct setup *setup, const GArray *moves, unsigned most)
+{
+    static const struct talk_options silent;
+    struct talk talk = {.options = &silent, .ramp = {.step = {.kind = SIM_SLEEP}}};
+    struct session_options options = {.watcher = on_sight, .watcher_user = &talk};
+    GPtrArray *lines = g_ptr_array_new_with_free_func(g_free);
+    char *buffer = NULL;
+    size_t size = 0;
+    uint64_t us;
+    talk.out = open_memstream(&buffer, &size);
+    g_free(session_run(setup, moves, &options, &us));
+    fclose(talk.out);
+    char **all = g_strsplit(buffer, "\n", -1);
+    for (unsigned i = 0; all[i]; i++)
+        if (*all[i]) g_ptr_array_add(lines, g_strdup(all[i]));
+    while (lines->len > most) g_ptr_array_remove_index(lines, 0);
+    g_strfreev(all);
+    free(buffer);
+    return lines;
+}

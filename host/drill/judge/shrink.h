@@ -1,0 +1,32 @@
+/* A conversation that fails is cut down to the shortest one that still does, and written down as a
+ * scene. */
+#ifndef SHRINK_H
+#define SHRINK_H
+
+#include "session.h"
+
+/* How a conversation failed. */
+struct failing {
+    unsigned move;
+    char *expected, *came, *states;
+    char *link, *heard; /* what the tables said there; NULL: it is not about that */
+    bool differs;       /* from the tables; otherwise by the promises, or it died */
+    bool died;
+};
+void failing_clear(struct failing *failing);
+
+/* The shortest of conversations that are tried, of at most `most` moves together; `failing` becomes
+ * how that fails. Owned by the caller. */
+GArray *shrink(const struct setup *setup, const GArray *moves, struct failing *failing,
+               unsigned most);
+/* The first difference between the tables and the firmware; false: none. */
+bool shrink_differs(const struct setup *setup, const GArray *moves, struct failing *failing);
+
+/* The scene, ready to be played; `world`: the name of a file that has setup->world, NULL where
+ * there is nothing in it. Owned by the caller. */
+char *shrink_scene(const struct setup *setup, const GArray *moves, const struct failing *failing,
+                   const char *title, const char *lexicon, const char *world);
+/* The conversation as people read it, its last `most` lines; char *. */
+GPtrArray *shrink_around(const struct setup *setup, const GArray *moves, unsigned most);
+
+#endif

@@ -1,0 +1,469 @@
+/* A report as one page with all that it needs in it: readable without colours, on a phone, on
+ * paper. */
+#include <string.h>
+
+#include "report.h"
+
+#define PLOT_WIDTH  360.0
+#define PLOT_HEIGHT 120.0
+#define NEVER_SHOWN 60u
+
+static const char style[] =
+    "body{font:16px/1.45 system-ui,sans-serif;margin:0 "
+    "auto;padding:1rem;max-width:76rem;color:#111;"
+    "background:#fff}h1{font-size:1.5rem;margin:.2rem 0}h2{font-size:1.15rem;margin:1.8rem 0 .4rem;"
+    "border-bottom:2px solid #111}p{margin:.3rem "
+    "0}.verdict{font-size:1.25rem;font-weight:700;padding:"
+    ".5rem .8rem;border:3px solid;display:inline-block;margin:.5rem "
+    "0}.good{color:#064e2b}.bad{color:"
+    "#8c1111}.wide{overflow-x:auto}table{border-collapse:collapse;font-size:.92rem}th,td{border:"
+    "1px "
+    "solid #999;padding:.22rem .5rem;text-align:left;vertical-align:top}thead th{background:#eee}"
+    "td.n{text-align:right;white-space:nowrap}td.bad,th.bad{font-weight:700;outline:2px solid "
+    "#8c1111;"
+    "outline-offset:-2px}.bar{height:.5rem;border:1px solid #444;width:7rem;background:#fff}.bar i{"
+    "display:block;height:100%;background:repeating-linear-gradient(45deg,#555 0 2px,#aaa 2px 4px)}"
+    "small{color:#333}pre{background:#f4f4f4;border:1px solid #bbb;padding:.5rem;overflow-x:auto;"
+    "font-size:.82rem}details{margin:.4rem 0}summary{cursor:pointer}.plots{display:flex;flex-wrap:"
+    "wrap;gap:1rem}.beside{display:flex;flex-wrap:wrap;gap:1.5rem;align-items:flex-start}figure{"
+    "margin:0}svg{max-width:100%;height:auto}.never{font-weight:700}"
+    "@media(max-width:40rem){body{padding:.6rem}table{font-size:.8rem}.bar{width:4rem}}"
+    "@media print{body{max-width:none;font-size:10pt}.wide{overflow:visible}details{break-inside:"
+    "avoid}tr,figure{break-inside:avoid}thead{display:table-header-group}}";
+
+/* ---- text ---- */
+
+static void put(GString *out, const char *text)
+{
+    for (; text && *text; text++) {
+        unsigned char c = (unsigned char)*text;
+        if (c == '<')
+            g_string_append(out, "&lt;");
+        else if (c == '>')
+            g_string_append(out, "&gt;");
+        else if (c == '&')
+            g_string_append(out, "&amp;");
+        else if (c == '"')
+            g_string_append(out, "&quot;");
+        else if (c < ' ' && c != '\n')
+            g_string_append_printf(out, "\\x%02X", c);
+        else
+            g_string_append_c(out, (char)c);
+    }
+}
+
+static void put_in(GString *out, const char *tag, const char *text)
+{
+    g_string_append_printf(out, "<%s>", tag);
+    put(out, text);
+    g_string_append_printf(out, "</%.*s>", (int)strcspn(tag, " "), tag);
+}
+
+static void put_ms(GString *out, const json_t *of, const char *name)
+{
+    char *ms = report_count(of, "answers") ? report_ms(report_real(of, name)) : g_strdup("–");
+    put_in(out, "td class=n", ms);
+    g_free(ms);
+}
+
+/* ---- the head ---- */
+
+static void put_head(GString *out, const json_t *report)
+{
+    unsigned tries = report_count(report, "tries"), failed = report_count(report, "failed");
+    const char *firmware = report_string(report, "firmware");
+    const json_t *stand_ins = json_object_get(report, "stand_ins");
+    g_string_append(out, "<!doctype html><html lang=en><meta charset=utf-8><meta name=viewport "
+                         "content=\"width=device-width,initial-scale=1\"><title>Drill of ");
+    put(out, report_string(report, "lexicon"));
+    g_string_append_printf(out, "</title><style>%s</style><h1>Drill of ", style);
+    put(out, report_string(report, "lexicon"));
+    g_string_append_printf(out, " %u</h1>", report_count(report, "version"));
+    g_string_append_printf(out, "<p class=\"verdict %s\">%s %u tries: %u passed, %u failed</p>",
+                           failed ? "bad" : "good", failed ? "✗" : "✓", tries,
+                           tries > failed ? tries - failed : 0, failed);
+    if (json_is_true(json_object_get(report, "interrupted")))
+        g_string_append_printf(out,
+                               "<p class=\"verdict bad\">Ended before its end: %u parts of it "
+                               "were not done</p>",
+                               report_count(report, "undone"));
+    g_string_append_printf(
+        out,
+        "<p>Every command over every link, on links as they should be, under "
+        "each fault of the link at growing strength, and all mixed: %u conversations, "
+        "%.1f hours of the bench's own time, seed %u. ",
+        report_count(report, "conversations"), report_real(report, "simulated_us") / 3.6e9,
+        report_count(report, "seed"));
+    if (firmware) {
+        g_string_append(out, "Drilled: the program <code>");
+        put(out, firmware);
+        g_string_append(out, "</code>, also against the lexicon's own tables.</p>");
+    } else {
+        g_string_append(out, "Drilled: the lexicon's own tables");
+        for (size_t i = 0; i < json_array_size(stand_ins); i++) {
+            g_string_append(out, i ? ", " : "; stand-ins, which do nothing, answered for ");
+            put_in(out, "code", json_string_value(json_array_get(stand_ins, i)));
+        }
+        g_string_append(out, ".</p>");
+    }
+}
+
+/* ---- failures ---- */
+
+static void put_lines(GString *out, const json_t *lines, const char *head)
+{
+    if (!json_array_size(lines)) return;
+    g_string_append_printf(out, "<p>%s</p><pre>", head);
+    for (size_t i = 0; i < json_array_size(lines); i++) {
+        put(out, json_string_value(json_array_get(lines, i)));
+        g_string_append_c(out, '\n');
+    }
+    g_string_append(out, "</pre>");
+}
+
+static void put_failure(GString *out, const json_t *f, bool open)
+{
+    const char *fault = report_string(f, "fault"), *strength = report_string(f, "strength");
+    const char *text = report_string(f, "text");
+    g_string_append_printf(out, "<details%s><summary>✗ <b>", open ? " open" : "");
+    put(out, report_string(f, "row"));
+    g_string_append(out, "</b> over <b>");
+    put(out, report_string(f, "link"));
+    g_string_append(out, "</b>");
+    if (text && *text) {
+        g_string_append(out, ": <code>");
+        put(out, text);
+        g_string_append(out, "</code>");
+    }
+    g_string_append(out, " (");
+    put(out, report_string(f, "tried"));
+    if (fault) g_string_append_printf(out, "; %s %s", fault, strength);
+    g_string_append(out, ")</summary><p>Expected ");
+    if (!strcmp(report_string(f, "kind"), "differs"))
+        g_string_append(out, "what the lexicon's tables do: ");
+    put_in(out, "b", report_string(f, "expected"));
+    g_string_append(out, "; came: ");
+    put_in(out, "b", report_string(f, "came"));
+    g_string_append(out, "</p>");
+    put_lines(out, json_object_get(f, "around"),
+              "The shortest conversation that fails so, or its end:");
+    if (report_string(f, "scene")) {
+        g_string_append(out, "<p>As a scene:</p><pre>");
+        put(out, report_string(f, "scene"));
+        g_string_append(out, "</pre>");
+    }
+    if (report_string(f, "again")) {
+        g_string_append(out, "<p>Again: <code>");
+        put(out, report_string(f, "again"));
+        g_string_append(out, "</code></p>");
+    }
+    g_string_append(out, "</details>");
+}
+
+static void put_failures(GString *out, const json_t *report)
+{
+    const json_t *failures = json_object_get(report, "failures");
+    size_t n = json_array_size(failures);
+    if (!n) return;
+    g_string_append(out, "<h2>What failed</h2>");
+    for (size_t i = 0; i < n; i++) put_failure(out, json_array_get(failures, i), i < 3);
+    if (report_count(report, "failed") > n)
+        g_string_append_printf(out, "<p>%u more of these kinds are not told.</p>",
+                               report_count(report, "failed") - (unsigned)n);
+}
+
+static void put_changes(GString *out, const json_t *list, const char *what, bool times)
+{
+    if (!json_array_size(list)) return;
+    g_string_append_printf(out, "<p><b>%s</b></p><ul>", what);
+    for (size_t i = 0; i < json_array_size(list); i++) {
+        const json_t *one = json_array_get(list, i);
+        g_string_append(out, "<li>");
+        put(out, report_string(one, "command"));
+        g_string_append(out, " over ");
+        put(out, report_string(one, "link"));
+        if (report_string(one, "fault"))
+            g_string_append_printf(out, ", %s %s", report_string(one, "fault"),
+                                   report_string(one, "strength"));
+        if (times)
+            g_string_append_printf(out, ": 95 %% within %.1f ms, was %.1f ms",
+                                   report_real(one, "p95_ms"), report_real(one, "was_ms"));
+    }
+    g_string_append(out, "</ul>");
+}
+
+static void put_against(GString *out, const json_t *report)
+{
+    const json_t *a = json_object_get(report, "against");
+    if (!a) return;
+    const json_t *failing = json_object_get(a, "newly_failing"),
+                 *passing = json_object_get(a, "newly_passing"),
+                 *slower = json_object_get(a, "slower");
+    g_string_append(out, "<h2>Against an earlier drill</h2><p>");
+    put(out, report_string(a, "file"));
+    g_string_append_printf(
+        out, ": %zu newly failing, %zu newly passing, %zu slower, %u new, %u gone.</p>",
+        json_array_size(failing), json_array_size(passing), json_array_size(slower),
+        report_count(a, "new"), report_count(a, "gone"));
+    put_changes(out, failing, "✗ Newly failing", false);
+    put_changes(out, passing, "✓ Newly passing", false);
+    put_changes(out, slower, "Slower", true);
+}
+
+/* ---- matrices ---- */
+
+static void put_table(GString *out, const json_t *report, bool parts)
+{
+    const json_t *links = json_object_get(report, "links");
+    GPtrArray *rows = report_rows(report, parts);
+    g_string_append_printf(out, "<table><thead><tr><th>%s",
+                           parts ? "more than single commands" : "command");
+    for (size_t k = 0; k < json_array_size(links); k++) {
+        const json_t *link = json_array_get(links, k);
+        g_string_append(out, "<th>");
+        put(out, report_string(link, "link"));
+        g_string_append(out, "<br><small>");
+        put(out, report_string(link, "left_out") ? report_string(link, "left_out")
+                                                 : report_string(link, "medium"));
+        g_string_append(out, "</small>");
+    }
+    g_string_append(out, "</thead>");
+    for (unsigned i = 0; i < rows->len; i++) {
+        g_string_append(out, "<tr>");
+        put_in(out, "th", rows->pdata[i]);
+        for (size_t k = 0; k < json_array_size(links); k++) {
+            const json_t *cell = report_cell(report, rows->pdata[i],
+                                             report_string(json_array_get(links, k), "link"));
+            unsigned tries = report_count(cell, "tries"), passed = report_count(cell, "passed");
+            if (!tries)
+                g_string_append(out, "<td>–");
+            else if (passed == tries)
+                g_string_append_printf(out, "<td>✓ %u", tries);
+            else
+                g_string_append_printf(out, "<td class=bad>✗ %u of %u", passed, tries);
+        }
+    }
+    g_string_append(out, "</table>");
+    g_ptr_array_free(rows, TRUE);
+}
+
+static void put_matrix(GString *out, const json_t *report)
+{
+    g_string_append(out,
+                    "<h2>Commands over links</h2><p>✓ and how many tries: all were answered and "
+                    "obeyed as they must be. ✗: so many of them. –: it is not said there, or "
+                    "does not fit.</p><div class=\"wide beside\">");
+    put_table(out, report, false);
+    put_table(out, report, true);
+    g_string_append(out, "</div>");
+}
+
+static void put_rung(GString *out, const struct report_rung *r)
+{
+    double lost = r->tries ? 100.0 * r->lost / r->tries : 0;
+    unsigned failed = r->tries - r->passed;
+    g_string_append_printf(out, "<td%s><small>", failed ? " class=bad" : "");
+    put(out, r->strength);
+    g_string_append_printf(
+        out, "</small><div class=bar><i style=\"width:%.0f%%\"></i></div>%.0f %%", lost, lost);
+    if (r->wrong) g_string_append_printf(out, "<br>⚠ %u wrong", r->wrong);
+    if (failed) g_string_append_printf(out, "<br>✗ %u failed", failed);
+}
+
+static void put_faults(GString *out, const json_t *report)
+{
+    GArray *faults = report_faults(report);
+    bool begun = false;
+    for (unsigned i = 0; i < faults->len; i++) {
+        const struct report_fault *f = &g_array_index(faults, struct report_fault, i);
+        bool mixed = !strcmp(f->fault, "mixed");
+        if (mixed) continue;
+        if (!begun)
+            g_string_append(
+                out, "<h2>While a link is bad</h2><p>The bar and the share: commands that got "
+                     "no ok while the fault was there, at growing strength from left to "
+                     "right. ⚠ wrong: obeyed as something else than was said, which a link "
+                     "without a check cannot know. ✗: something that must not happen, or not "
+                     "as before when the fault was over.</p><div class=wide><table><thead><tr>"
+                     "<th>link<th>fault<th colspan=4>share without an ok, by strength</thead>");
+        begun = true;
+        g_string_append(out, "<tr>");
+        put_in(out, "th", f->link);
+        put_in(out, "th", f->fault);
+        for (unsigned k = 0; k < f->n; k++) put_rung(out, &f->rungs[k]);
+        for (unsigned k = f->n; k < 4; k++) g_string_append(out, "<td>");
+    }
+    if (begun) g_string_append(out, "</table></div>");
+    g_array_free(faults, TRUE);
+}
+
+/* ---- reply times ---- */
+
+/* Where a time stands on the plot. */
+static double at(const json_t *spread, double ms)
+{
+    double from = report_real(spread, "from_ms"), to = report_real(spread, "to_ms");
+    return to > from ? 10 + (ms - from) / (to - from) * (PLOT_WIDTH - 20) : PLOT_WIDTH / 2;
+}
+
+static void put_mark(GString *out, const json_t *spread, double ms, const char *what, double y)
+{
+    double x = at(spread, ms);
+    bool left = x > PLOT_WIDTH / 2;
+    char *text = report_ms(ms);
+    g_string_append_printf(
+        out,
+        "<line x1=%.1f y1=12 x2=%.1f y2=%.0f stroke=#000 stroke-dasharray=\"4 2\"/>"
+        "<text x=%.1f y=%.0f font-size=11 text-anchor=%s>%s %s</text>",
+        x, x, PLOT_HEIGHT, left ? x - 4 : x + 4, y, left ? "end" : "start", what, text);
+    g_free(text);
+}
+
+static void put_plot(GString *out, const json_t *link)
+{
+    const json_t *spread = json_object_get(link, "spread"),
+                 *counts = json_object_get(spread, "counts");
+    size_t n = json_array_size(counts);
+    json_int_t most = 1;
+    for (size_t i = 0; i < n; i++) most = MAX(most, json_integer_value(json_array_get(counts, i)));
+    char *from = report_ms(report_real(spread, "from_ms")),
+         *to = report_ms(report_real(spread, "to_ms"));
+    g_string_append_printf(out, "<figure><figcaption><b>");
+    put(out, report_string(link, "link"));
+    g_string_append_printf(out,
+                           "</b>, %u answers</figcaption><svg width=%.0f height=%.0f "
+                           "viewBox=\"0 0 %.0f %.0f\" role=img aria-label=\"reply times\">",
+                           report_count(link, "answers"), PLOT_WIDTH, PLOT_HEIGHT + 20, PLOT_WIDTH,
+                           PLOT_HEIGHT + 20);
+    double step = (PLOT_WIDTH - 20) / (double)n;
+    for (size_t i = 0; i < n; i++) {
+        double height = (PLOT_HEIGHT - 34) * (double)json_integer_value(json_array_get(counts, i)) /
+                        (double)most;
+        if (height > 0)
+            g_string_append_printf(out,
+                                   "<rect x=%.1f y=%.1f width=%.1f height=%.1f fill=#bbb "
+                                   "stroke=#333 />",
+                                   10 + (double)i * step, PLOT_HEIGHT - MAX(height, 2), step - 1,
+                                   MAX(height, 2));
+    }
+    put_mark(out, spread, report_real(link, "median_ms"), "median", 10);
+    put_mark(out, spread, report_real(link, "p95_ms"), "95 %", 23);
+    g_string_append_printf(
+        out,
+        "<line x1=10 y1=%.0f x2=%.0f y2=%.0f stroke=#000 /><text x=10 y=%.0f "
+        "font-size=11>%s</text><text x=%.0f y=%.0f font-size=11 text-anchor=end>%s"
+        "</text></svg></figure>",
+        PLOT_HEIGHT, PLOT_WIDTH - 10, PLOT_HEIGHT, PLOT_HEIGHT + 14, from, PLOT_WIDTH - 10,
+        PLOT_HEIGHT + 14, to);
+    g_free(from);
+    g_free(to);
+}
+
+static void put_times(GString *out, const json_t *report)
+{
+    const json_t *links = json_object_get(report, "links");
+    g_string_append(
+        out, "<h2>Time to the answer</h2><p>From the frame's first byte to the answer's last "
+             "one, on links as they should be.</p><div class=plots>");
+    for (size_t i = 0; i < json_array_size(links); i++)
+        if (report_count(json_array_get(links, i), "answers"))
+            put_plot(out, json_array_get(links, i));
+    g_string_append(out, "</div>");
+}
+
+/* Of a command over a link, all faults together. */
+static void put_bad(GString *out, const json_t *report, const json_t *of)
+{
+    const json_t *cells = json_object_get(report, "cells");
+    unsigned tries = 0, lost = 0, wrong = 0;
+    for (size_t i = 0; i < json_array_size(cells); i++) {
+        const json_t *cell = json_array_get(cells, i);
+        const char *fault = report_string(cell, "fault");
+        if (!fault || !strcmp(fault, "mixed") ||
+            strcmp(report_string(cell, "command"), report_string(of, "command")) != 0 ||
+            strcmp(report_string(cell, "link"), report_string(of, "link")) != 0)
+            continue;
+        tries += report_count(cell, "tries");
+        lost += report_count(cell, "lost");
+        wrong += report_count(cell, "wrong");
+    }
+    if (tries)
+        g_string_append_printf(out, "<td class=n>%u<td class=n>%.0f %%<td class=n>%u", tries,
+                               100.0 * lost / tries, wrong);
+    else
+        g_string_append(out, "<td class=n>–<td class=n>–<td class=n>–");
+}
+
+static void put_figures(GString *out, const json_t *report)
+{
+    const json_t *cells = json_object_get(report, "cells");
+    g_string_append(
+        out, "<details><summary>Figures for each command and link</summary><div class=wide>"
+             "<table><thead><tr><th rowspan=2>command<th rowspan=2>link<th colspan=5>on a link "
+             "as it should be<th colspan=3>over the bad link<tr><th>tries<th>passed<th>median"
+             "<th>95 %<th>longest<th>tries<th>no ok<th>wrong</thead>");
+    for (size_t i = 0; i < json_array_size(cells); i++) {
+        const json_t *cell = json_array_get(cells, i);
+        if (report_string(cell, "fault")) continue;
+        g_string_append(out, "<tr>");
+        put_in(out, "th", report_string(cell, "command"));
+        put_in(out, "td", report_string(cell, "link"));
+        g_string_append_printf(out, "<td class=n>%u<td class=n>%u", report_count(cell, "tries"),
+                               report_count(cell, "passed"));
+        put_ms(out, cell, "median_ms");
+        put_ms(out, cell, "p95_ms");
+        put_ms(out, cell, "worst_ms");
+        put_bad(out, report, cell);
+    }
+    g_string_append(out, "</table></div></details>");
+}
+
+/* ---- coverage ---- */
+
+static void put_kind(GString *out, const json_t *report, const char *kind, const char *called)
+{
+    json_t *of = json_object_get(json_object_get(report, "coverage"), kind), *value;
+    const char *name;
+    unsigned all, never, shown = 0;
+    report_covered(report, kind, &all, &never);
+    if (!all) return;
+    g_string_append_printf(out, "<tr><th>%s<td class=n>%u of %u<td>", called, all - never, all);
+    json_object_foreach(of, name, value)
+    {
+        if (json_integer_value(value) || shown == NEVER_SHOWN) continue;
+        g_string_append(out, shown++ ? "; " : "<span class=never>never: ");
+        put(out, name);
+    }
+    g_string_append(out, shown ? "</span>" : "all of it");
+    g_string_append(out, "<details><summary>how often</summary><ul>");
+    json_object_foreach(of, name, value)
+    {
+        g_string_append(out, "<li>");
+        put(out, name);
+        g_string_append_printf(out, ": %" JSON_INTEGER_FORMAT, json_integer_value(value));
+    }
+    g_string_append(out, "</ul></details>");
+}
+
+static void put_coverage(GString *out, const json_t *report)
+{
+    g_string_append(out, "<h2>What of the design was exercised</h2><div class=wide><table>");
+    for (unsigned i = 0; report_kinds[i][0]; i++)
+        put_kind(out, report, report_kinds[i][0], report_kinds[i][1]);
+    g_string_append(out, "</table></div>");
+}
+
+char *report_html(const json_t *report)
+{
+    GString *out = g_string_new(NULL);
+    put_head(out, report);
+    put_failures(out, report);
+    put_against(out, report);
+    put_matrix(out, report);
+    put_faults(out, report);
+    put_times(out, report);
+    put_figures(out, report);
+    put_coverage(out, report);
+    g_string_append(out, "</html>\n");
+    return g_string_free(out, FALSE);
+}

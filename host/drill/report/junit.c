@@ -1,0 +1,152 @@
+#include "junit.h"
+
+#include <libxml/xmlwriter.h>
+#include <string.h>
+
+#include "report.h"
+
+static const xmlChar *x(const char *text)
+{
+    return (const xmlChar *)text;
+}
+
+/* What failed in that cell; NULL: it was not told. */
+static const json_t *failure_of(const json_t *report, const json_t *cell)
+{
+    const json_t *failures = json_object_get(report, "failures");
+    for (size_t i = 0; i < json_array_size(failures); i++) {
+        const json_t *f = json_array_get(failures, i);
+        if (!g_strcmp0(report_string(f, "row"), report_string(cell, "command")) &&
+            !g_strcmp0(report_string(f, "link"), report_string(cell, "link")) &&
+            !g_strcmp0(report_string(f, "fault"), report_string(cell, "fault")) &&
+            !g_strcmp0(report_string(f, "strength"), report_string(cell, "strength")))
+            return f;
+    }
+    return NULL;
+}
+
+/* Its conversation, and the scene that it is, where there is one. */
+static void put_failure(xmlTextWriterPtr out, const json_t *f, const char *message)
+{
+    const json_t *around = json_object_get(f, "around");
+    GString *text = g_string_new(NULL);
+    for (size_t i = 0; i < json_array_size(around); i++)
+        g_string_append_printf(text, "%s\n", json_string_value(json_array_get(around, i)));
+    if (report_string(f, "scene")) g_string_append_printf(text, "\n%s", report_string(f, "scene"));
+    xmlTextWriterStartElement(out, x("failure"));
+    xmlTextWriterWriteAttribute(out, x("message"), x(message));
+    xmlTextWriterWriteString(out, x(text->str));
+    xmlTextWriterEndElement(out);
+    g_string_free(text, TRUE);
+}
+
+static void put_cell(xmlTextWriterPtr out, const json_t *report, const json_t *cell)
+{
+    const char *fault = report_string(cell, "fault"), *strength = report_string(cell, "strength");
+    unsigned tries = report_count(cell, "tries"), passed = report_count(cell, "passed");
+    const json_t *f = failure_of(report, cell);
+    char *name = g_strdup_printf("%s%s%s%s%s", report_string(cell, "command"), fault ? " [" : "",
+                                 fault ? fault : "", fault ? " " : "", fault ? strength : "");
+    char *whole = fault ? g_strconcat(name, "]", NULL) : g_strdup(name);
+    char *message = g_strdup_printf("%u of %u failed: \"%s\": expected %s; came: %s",
+                                    tries - passed, tries, f ? report_string(f, "text") : "",
+                                    f ? report_string(f, "expected") : "what is told elsewhere",
+                                    f ? report_string(f, "came") : "");
+    xmlTextWriterStartElement(out, x("testcase"));
+    xmlTextWriterWriteAttribute(out, x("name"), x(whole));
+    xmlTextWriterWriteAttribute(out, x("classname"), x(report_string(cell, "link")));
+    if (passed < tries || f) put_failure(out, f, message);
+    xmlTextWriterEndElement(out);
+    g_free(message), g_free(whole), g_free(name);
+}
+
+static void put_suite(xmlTextWriterPtr out, const json_t *report, const char *link)
+{
+    const json_t *cells = json_object_get(report, "cells");
+    unsigned tests = 0, failures = 0;
+    for (size_t i = 0; i < json_array_size(cells); i++) {
+        const json_t *cell = json_array_get(cells, i);
+        bool its = !strcmp(report_string(cell, "link"), link);
+        tests += its;
+        failures += its && (report_count(cell, "passed") < report_count(cell, "tries") ||
+                            failure_of(report, cell));
+    }
+    xmlTextWriterStartElement(out, x("testsuite"));
+    xmlTextWriterWriteAttribute(out, x("name"), x(link));
+    xmlTextWriterWriteFormatAttribute(out, x("tests"), "%u", tests);
+    xmlTextWriterWriteFormatAttribute(out, x("failures"), "%u", failures);
+    for (size_t i = 0; i < json_array_size(cells); i++)
+        if (!strcmp(report_string(json_array_get(cells, i), "link"), link))
+            put_cell(out, report, json_array_get(cells, i));
+    xmlTextWriterEndElement(out);
+}
+
+/* NULL: it cannot be written. */
+static xmlTextWriterPtr begin(const char *file)
+{
+    xmlTextWriterPtr out = xmlNewTextWriterFilename(file, 0);
+    if (!out) return NULL;
+    xmlTextWriterSetIndent(out, 1);
+    xmlTextWriterStartDocument(out, NULL, "UTF-8", NULL);
+    return out;
+}
+
+static bool end(xmlTextWriterPtr out, const char *file, GError **error)
+{
+    bool ok = out && xmlTextWriterEndDocument(out) >= 0;
+    if (out) xmlFreeTextWriter(out);
+    if (!ok)
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "%s: it cannot be written", file);
+    return ok;
+}
+
+bool report_junit(const json_t *report, const char *file, GError **error)
+{
+    const json_t *links = json_object_get(report, "links");
+    xmlTextWriterPtr out = begin(file);
+    if (out) {
+        xmlTextWriterStartElement(out, x("testsuites"));
+        xmlTextWriterWriteAttribute(out, x("name"), x("rlx drill"));
+        for (size_t i = 0; i < json_array_size(links); i++)
+            put_suite(out, report, report_string(json_array_get(links, i), "link"));
+    }
+    return end(out, file, error);
+}
+
+/* ---- scenes ---- */
+
+static void put_scene(xmlTextWriterPtr out, const json_t *r)
+{
+    const char *expected = report_string(r, "expected");
+    xmlTextWriterStartElement(out, x("testcase"));
+    xmlTextWriterWriteAttribute(out, x("name"), x(report_string(r, "scene")));
+    xmlTextWriterWriteAttribute(out, x("classname"), x(report_string(r, "file")));
+    xmlTextWriterWriteFormatAttribute(out, x("time"), "%.6f", report_real(r, "took_s"));
+    if (!json_is_true(json_object_get(r, "passed"))) {
+        char *message = g_strdup_printf("line %u: expected %s; came: %s", report_count(r, "line"),
+                                        expected ? expected : "an end",
+                                        expected ? report_string(r, "came") : "none");
+        json_t *bare = json_pack("{s:O?}", "around", json_object_get(r, "around"));
+        put_failure(out, bare, message);
+        json_decref(bare);
+        g_free(message);
+    }
+    xmlTextWriterEndElement(out);
+}
+
+bool junit_scenes(const json_t *results, const char *file, GError **error)
+{
+    xmlTextWriterPtr out = begin(file);
+    unsigned failed = 0;
+    for (size_t i = 0; i < json_array_size(results); i++)
+        failed += !json_is_true(json_object_get(json_array_get(results, i), "passed"));
+    if (out) {
+        xmlTextWriterStartElement(out, x("testsuite"));
+        xmlTextWriterWriteAttribute(out, x("name"), x("rlx play"));
+        xmlTextWriterWriteFormatAttribute(out, x("tests"), "%zu", json_array_size(results));
+        xmlTextWriterWriteFormatAttribute(out, x("failures"), "%u", failed);
+        for (size_t i = 0; i < json_array_size(results); i++)
+            put_scene(out, json_array_get(results, i));
+    }
+    return end(out, file, error);
+}

@@ -1,0 +1,219 @@
+#include "drill.h"
+
+#include <string.h>
+
+#include "cover.h"
+#include "envelope.h"
+#include "merge.h"
+#include "workers.h"
+#include "yield.h"
+
+/* ---- what the series share ---- */
+
+void drill_job_add(struct drill *drill, const char *series, unsigned link, unsigned part,
+                   drill_work work, const char *format, ...)
+{
+    struct drill_job *job = g_new0(struct drill_job, 1);
+    va_list args;
+    va_start(args, format);
+    *job = (struct drill_job){g_strdup_vprintf(format, args), series, link, part, work};
+    va_end(args);
+    g_ptr_array_add(drill->jobs, job);
+}
+
+const char *drill_why_not(const struct drill *drill, unsigned link)
+{
+    const struct lex_link *of = drill_link(drill, link);
+    if (drill->options->link && strcmp(drill->options->link, of->name) != 0)
+        return "it was not chosen";
+    if (of->medium == LEX_SMS && of->handed && drill->options->firmware)
+        return "its messages are handed in by the firmware";
+    return NULL;
+}
+
+static bool is_others(bool any_case, const char *text)
+{
+    static const char *const leads[] = {"ok", "err", "ev", "note", "ready", NULL};
+    while (*text == ' ') text++;
+    size_t n = strcspn(text, " ");
+    for (unsigned i = 0; leads[i]; i++)
+        if (n == strlen(leads[i]) &&
+            (any_case ? !g_ascii_strncasecmp(text, leads[i], n) : !strncmp(text, leads[i], n)))
+            return true;
+    return (*text == 'e' || (any_case && *text == 'E')) && g_ascii_isdigit(text[1]);
+}
+
+enum owed drill_owed(const struct drill *drill, unsigned link, const struct drill_try *try)
+{
+    const struct lex_link *of = drill_link(drill, link);
+    bool valid = try->valid && drill_may_say(of, try);
+    if (is_others(drill->lx->any_case, try->text)) return OWED_NONE;
+    for (unsigned i = 0; i < drill->lx->ignores->len; i++)
+        if (!g_ascii_strcasecmp(((struct lex_ignore *)drill->lx->ignores->pdata[i])->text,
+                                try->text))
+            return OWED_ANY;
+    if (of->one_way || of->replies == LEX_REPLIES_SILENT) return valid ? OWED_SILENT : OWED_NONE;
+    return valid ? OWED_OK : OWED_ERR;
+}
+
+struct move *drill_say(const struct drill *drill, GArray *moves, unsigned link,
+                       const struct drill_try *try)
+{
+    const struct lex_link *of = drill_link(drill, link);
+    const struct lex_command *command = try->of;
+    if (command && command->effect.kind == LEX_STORE) {
+        const struct lex_setting *stored = drill->lx->settings->pdata[command->effect.output];
+        if (!g_strcmp0(stored->name, of->code) || !g_strcmp0(stored->name, of->allow_setting))
+            return NULL;
+    }
+    if (strlen(try->text) > session_most(drill->lx, of)) return NULL;
+    struct move *move = moves_add(moves, MOVE_SAY, link, try->text);
+    move->owed = drill_owed(drill, link, try);
+    move->try = try;
+    return move;
+}
+
+void drill_ask_counts(const struct drill *drill, GArray *moves, unsigned link)
+{
+    static const char *const words[] = {"stats", "heard", "log"};
+    for (unsigned i = 0; i < drill->tries->len; i++) {
+        const struct drill_try *try = drill->tries->pdata[i];
+        bool asks = try->word && !try->of && try->why == TRY_PLAIN;
+        for (unsigned k = 0; asks && k < G_N_ELEMENTS(words); k++)
+            if (!strcmp(try->word, words[k]) && drill_may_say(drill_link(drill, link), try)) {
+                struct move *move = drill_say(drill, moves, link, try);
+                if (move) move->torn = move->busy = true;
+            }
+    }
+}
+
+/* ---- all jobs ---- */
+
+static const struct {
+    const char *name;
+    void (*of_link)(struct drill *drill, unsigned link);
+    void (*of_device)(struct drill *drill);
+} series[] = {{"words", words_jobs, NULL},
+              {"ends", ends_jobs, NULL},
+              {"life", NULL, life_jobs},
+              {"mixed", NULL, mixed_jobs},
+              {"ladder", ladder_jobs, NULL}};
+
+bool drill_is_series(const char *name)
+{
+    for (unsigned i = 0; i < G_N_ELEMENTS(series); i++)
+        if (!strcmp(series[i].name, name)) return true;
+    return false;
+}
+
+static void make_jobs(struct drill *drill)
+{
+    const char *only = drill->options->series;
+    for (unsigned i = 0; i < G_N_ELEMENTS(series); i++) {
+        if (only && strcmp(only, series[i].name) != 0) continue;
+        for (unsigned k = 0; series[i].of_link && k < drill->lx->links->len; k++)
+            if (!drill_why_not(drill, k)) series[i].of_link(drill, k);
+        if (series[i].of_device) series[i].of_device(drill);
+    }
+}
+
+/* What takes long comes last: what is told early is told soon. */
+static int cost_of(const struct drill *drill, const struct drill_job *job)
+{
+    bool message = drill_link(drill, job->link)->medium == LEX_SMS;
+    return (message ? 2 : 0) + !strcmp(job->series, "ladder");
+}
+
+static void sort_jobs(struct drill *drill)
+{
+    GPtrArray *sorted = g_ptr_array_new();
+    for (int cost = 0; cost < 4; cost++)
+        for (unsigned i = 0; i < drill->jobs->len; i++)
+            if (cost_of(drill, drill->jobs->pdata[i]) == cost)
+                g_ptr_array_add(sorted, drill->jobs->pdata[i]);
+    for (unsigned i = 0; i < sorted->len; i++) drill->jobs->pdata[i] = sorted->pdata[i];
+    g_ptr_array_free(sorted, TRUE);
+}
+
+static void job_free(void *p)
+{
+    struct drill_job *job = p;
+    g_free(job->title);
+    g_free(job);
+}
+
+struct running {
+    const struct drill *drill;
+    json_t **results;
+    unsigned done, failed, died;
+};
+
+/* A program that fails again and again is not started a hundred times more. */
+#define DEATHS_MOST 3u
+
+static json_t *work(void *user, unsigned number)
+{
+    const struct running *r = user;
+    const struct drill_job *job = r->drill->jobs->pdata[number];
+    struct yield *yield = yield_new();
+    job->work(r->drill, job, yield);
+    return yield_json(yield);
+}
+
+static bool done(void *user, unsigned number, json_t *result)
+{
+    struct running *r = user;
+    const struct drill_options *o = r->drill->options;
+    const json_t *failures = json_object_get(result, "failures");
+    if (!result) result = json_pack("{s:b}", "stopped", true);
+    r->results[number] = result == NULL ? NULL : json_incref(result);
+    r->done++;
+    r->failed += (unsigned)json_integer_value(json_object_get(result, "failed"));
+    for (size_t i = 0; i < json_array_size(failures); i++)
+        r->died += !strcmp("died",
+                           json_string_value(json_object_get(json_array_get(failures, i), "kind")));
+    if (o->progress) o->progress(r->done, r->drill->jobs->len, r->failed);
+    return !(o->first && r->failed) && r->died < DEATHS_MOST;
+}
+
+json_t *drill(struct lexicon *lx, const struct image *image, const struct drill_options *options,
+              GError **error)
+{
+    struct drill d = {.lx = lx, .image = image, .options = options};
+    d.rows = g_ptr_array_new_with_free_func(g_free);
+    d.tries = drill_tries(lx, d.rows);
+    d.jobs = g_ptr_array_new_with_free_func(job_free);
+    d.world = session_world(lx);
+    make_jobs(&d);
+    sort_jobs(&d);
+    struct running r = {.drill = &d, .results = g_new0(json_t *, d.jobs->len + 1)};
+    struct workers w = {d.jobs->len, options->jobs, work, done, &r};
+    json_t *report = NULL;
+    GArray *none = moves_new();
+    moves_wait(none, 1000);
+    struct setup setup = {.lx = lx,
+                          .image = image,
+                          .firmware = options->firmware,
+                          .own = options->own,
+                          .world = d.world,
+                          .seed = 1};
+    struct session_options silent = {.told = NULL};
+    uint64_t us;
+    char *failure = session_run(&setup, none, &silent, &us);
+    if (failure) {
+        g_set_error_literal(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, failure);
+    } else {
+        bool whole = workers_run(&w);
+        report = merge_report(&d, r.results, whole);
+    }
+    for (unsigned i = 0; i < d.jobs->len; i++)
+        if (r.results[i]) json_decref(r.results[i]);
+    g_free(failure);
+    g_array_free(none, TRUE);
+    g_free(r.results);
+    g_free(d.world);
+    g_ptr_array_free(d.jobs, TRUE);
+    g_ptr_array_free(d.tries, TRUE);
+    g_ptr_array_free(d.rows, TRUE);
+    return report;
+}

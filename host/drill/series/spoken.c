@@ -1,0 +1,286 @@
+/* How a device is spoken to: several commands in one frame, who goes before whom, tags said again,
+ * who may write, and when a message is late. */
+#include <string.h>
+
+#include "draw.h"
+#include "envelope.h"
+#include "life.h"
+
+/* ---- batches ---- */
+
+void spoken_batches(struct life *life)
+{
+    const struct drill *drill = life->drill;
+    unsigned link = life->job->link;
+    const char *first = NULL;
+    if (!(drill->lx->built_in & RLX_BUILT_IN_BATCH)) return;
+    for (unsigned i = 0; i < drill->tries->len; i++) {
+        const struct drill_try *try = drill->tries->pdata[i];
+        bool good = try->of && try->valid && try->why == TRY_PLAIN && !try->of->query &&
+                    try->of->effect.kind != LEX_STORE && try->of->effect.kind != LEX_CALL &&
+                    drill_may_say(drill_link(drill, link), try) && !strchr(try->text, '"');
+        if (!good) continue;
+        if (first && strlen(first) + strlen(try->text) + 8 <
+                         session_most(drill->lx, drill_link(drill, link))) {
+            char *both = g_strdup_printf("%s; %s", first, try->text);
+            char *half = g_strdup_printf("%s; %s zzz", try->text, first);
+            life_say(life, link, both);
+            life_hear(life, link, "*ok 2");
+            life_put(life, "wait 10s\nnow reset power\nwait 1s");
+            life_say(life, link, half);
+            life_hear(life, link, "*err *");
+            life_put_safe(life, "1ms");
+            life_put(life, "still 1s");
+            life_play(life, "batches", "All or nothing: %s", both);
+            g_free(both);
+            g_free(half);
+        }
+        first = try->text;
+    }
+}
+
+/* ---- who goes first ---- */
+
+void spoken_yields(struct life *life)
+{
+    const struct drill *drill = life->drill;
+    for (unsigned link = 0; link < drill->lx->links->len; link++) {
+        const struct lex_link *of = drill_link(drill, link);
+        const char *text = life_any(drill, link);
+        if (!of->yields || !text || !life_is_spoken(drill, link)) continue;
+        for (unsigned other = 0; other < drill->lx->links->len; other++) {
+            const char *theirs = life_any(drill, other);
+            if (strcmp(drill_link(drill, other)->name, of->yields) != 0 || !theirs ||
+                !life_is_spoken(drill, other))
+                continue;
+            life_obeyed(life, link, text);
+            life_obeyed(life, other, theirs);
+            if (of->medium != LEX_SMS || of->yields_s > 30) {
+                life_say(life, link, text);
+                life_hear(life, link, of->texts->len ? "*" : "*e*");
+            }
+            life_put(life, "wait %us", of->yields_s + 1);
+            life_obeyed(life, link, text);
+            life_play(life, "who goes first", "%s goes before %s", of->yields, of->name);
+        }
+    }
+}
+
+/* ---- tags ---- */
+
+static void say_raw(struct life *life, const struct lex_link *link, unsigned tag, const char *text)
+{
+    char *frame = envelope_around(link, tag, text), *escaped = g_strescape(frame, NULL);
+    life_put(life, "say %s \"%s\"", link->name, escaped);
+    g_free(escaped);
+    g_free(frame);
+}
+
+/* The answer to that tag, whatever its check is. */
+static void hear_raw(struct life *life, const struct lex_link *link, unsigned tag, const char *what)
+{
+    char source[24] = "", number[16] = "";
+    if (link->address >= 0)
+        g_snprintf(source, sizeof source, "@%u/%d ", link->senders ? ENVELOPE_SOURCE : 0,
+                   link->address);
+    if (link->tags) g_snprintf(number, sizeof number, "#%u ", tag);
+    life_put(life, "hear %s \"%s%s%s*\"", link->name, source, number, what);
+}
+
+/* Something that shows how often it was obeyed, and the state of its output after one time. */
+static const char *toggling(const struct life *life, unsigned link, char **seen)
+{
+    const struct drill *drill = life->drill;
+    for (unsigned i = 0; i < drill->tries->len; i++) {
+        const struct drill_try *try = drill->tries->pdata[i];
+        const struct lex_output *out =
+            try->of ? lex_effect_output(drill->lx, &try->of->effect) : NULL;
+        bool switched = out && (out->kind == LEX_RELAY || out->kind == LEX_LED) && !out->pwm &&
+                        !out->least_on && !out->least_off && !out->shows && !out->interlock;
+        if (!switched || !try->valid || !g_str_has_suffix(try->text, "toggle") ||
+            try->of->effect.which || (try->why != TRY_PLAIN && try->why != TRY_CHOICE) ||
+            !drill_may_say(drill_link(drill, link), try))
+            continue;
+        *seen = g_strdup_printf("see %s %s within 1ms", out->name, out->safe ? "off" : "on");
+        return try->text;
+    }
+    return NULL;
+}
+
+static void tags(struct life *life, const struct lex_link *link, const char *text, const char *seen)
+{
+    char *damaged = envelope_around(link, 9, text);
+    damaged[strlen(damaged) / 2] ^= 1;
+    char *escaped = g_strescape(damaged, NULL);
+    say_raw(life, link, 7, text);
+    hear_raw(life, link, 7, "");
+    life_put(life, "wait 100ms");
+    say_raw(life, link, 7, text);
+    hear_raw(life, link, 7, "");
+    if (seen) life_put(life, "%s", seen);
+    life_put(life, "still 500ms");
+    if (link->check == LEX_DEMAND_REQUIRED && link->medium != LEX_RADIO)
+        life_put(life, "say %s \"%s\"\nhear %s \"*e*\"\nstill 500ms", link->name, escaped,
+                 link->name);
+    else if (link->check == LEX_DEMAND_REQUIRED)
+        life_put(life, "say %s \"%s\"\nsilence %s 500ms\nstill 500ms", link->name, escaped,
+                 link->name);
+    for (unsigned tag = 8; tag < 30; tag++) {
+        say_raw(life, link, tag, text);
+        hear_raw(life, link, tag, "");
+    }
+    say_raw(life, link, 29, text);
+    hear_raw(life, link, 29, "");
+    say_raw(life, link, 10, text);
+    if (!link->texts->len) hear_raw(life, link, 10, "e*");
+    life_play(life, "tags", "A tag over %s is obeyed once", link->name);
+    if (link->check != LEX_DEMAND_REQUIRED && !link->texts->len) {
+        life_put(life, "say %s \"@%d/%d %s\"", link->name, link->address, ENVELOPE_SOURCE, text);
+        if (link->address >= 0) life_put(life, "hear %s \"*e*\"", link->name);
+        life_play(life, "tags", "Without a tag nothing is done over %s", link->name);
+    }
+    say_raw(life, link, 300, text);
+    life_put(life, "hear %s \"*e*\"\nstill 500ms", link->name);
+    life_play(life, "tags", "No tag is above 255 over %s", link->name);
+    g_free(escaped);
+    g_free(damaged);
+}
+
+/* Without a courier in the air: what is said goes as it is. */
+void spoken_tags(struct life *life)
+{
+    const struct drill *drill = life->drill;
+    for (unsigned i = 0; i < drill->lx->links->len; i++) {
+        const struct lex_link *link = drill_link(drill, i);
+        const char *text = life_any(drill, i);
+        if (link->tags != LEX_DEMAND_REQUIRED || drill_why_not(drill, i) || !text ||
+            link->one_way || link->replies == LEX_REPLIES_SILENT || link->medium == LEX_SMS ||
+            link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES)
+            continue;
+        char *seen = NULL;
+        const char *toggle = toggling(life, i, &seen);
+        if (toggle) text = toggle;
+        char *frame = envelope_around(link, 255, text);
+        struct drill bare = *drill;
+        struct life own = *life;
+        bare.world = (char *)"";
+        own.drill = &bare;
+        if (strlen(frame) <= link->longest) tags(&own, link, text, seen);
+        g_free(frame);
+        g_free(seen);
+    }
+}
+
+/* ---- envelopes of all kinds ---- */
+
+/* A tag that follows the last one, or comes again, early, late, or is none. */
+static unsigned next_tag(struct draw *draw, unsigned *last)
+{
+    unsigned how = draw_below(draw, 10), tag = *last;
+    if (how < 4) return *last = (*last + 1) & 255;
+    if (how < 6) return tag;
+    if (how < 7) return (tag - 1 - draw_below(draw, 20)) & 255;
+    if (how < 8) return *last = (tag + 2 + draw_below(draw, 18)) & 255;
+    return how < 9 ? *last = draw_below(draw, 256) : 254 + draw_below(draw, 5);
+}
+
+/* The frame as somebody could say it, mostly right. Owned by the caller. */
+static char *some_frame(struct draw *draw, const struct lex_link *link, const char *text,
+                        unsigned *last)
+{
+    GString *head = g_string_new(NULL);
+    unsigned odd = draw_below(draw, 12);
+    struct lex_link bare = {.address = -1, .check = link->check};
+    if (link->address >= 0 && odd == 0) {
+        g_string_append_printf(head, "@%u/1 ", draw_below(draw, 256));
+    } else if (link->address >= 0 && odd == 1) {
+        g_string_append(head, draw_below(draw, 2) ? "@*/1 " : "@* ");
+    } else if (link->address >= 0 && odd != 2) {
+        unsigned from = 1 + draw_below(draw, odd == 3 ? 40 : MAX(link->senders, 1));
+        g_string_append_printf(head, link->senders ? "@%d/%u " : "@%d ", link->address, from);
+    }
+    if (link->tags && odd != 4) g_string_append_printf(head, "#%u ", next_tag(draw, last));
+    g_string_append_printf(head, "%s%s", odd == 5 ? "  " : "", text);
+    char *frame = odd == 6 ? g_strdup(head->str) : envelope_around(&bare, 0, head->str);
+    if (odd == 7)
+        frame[draw_below(draw, (uint32_t)strlen(frame))] ^= (char)(1 << draw_below(draw, 6));
+    g_string_free(head, TRUE);
+    return frame;
+}
+
+/* Frames said as they are; mostly of use where a firmware is held against the tables. */
+void spoken_envelopes(struct life *life, unsigned link, unsigned seed)
+{
+    const struct drill *drill = life->drill;
+    const struct lex_link *of = drill_link(drill, link);
+    struct draw draw = draw_from(drill->options->seed * 31u + seed);
+    GArray *moves = moves_new();
+    unsigned last = draw_below(&draw, 256);
+    for (unsigned i = 0; i < 90; i++) {
+        const struct drill_try *try = drill->tries->pdata[draw_below(&draw, drill->tries->len)];
+        bool stores = try->of && try->of->effect.kind == LEX_STORE;
+        char *frame = some_frame(&draw, of, draw_below(&draw, 12) ? try->text : "stats", &last);
+        bool fits =
+            strlen(frame) <= (of->payload ? of->payload : of->longest) && !strchr(frame, '\n');
+        if (fits && !stores) {
+            struct move *move = moves_add(moves, MOVE_SAY, link, frame);
+            move->raw = move->torn = move->busy = move->excused = true;
+            move->owed = OWED_PERHAPS;
+        }
+        if (!draw_below(&draw, 6)) moves_wait(moves, 1000 * (1 + draw_below(&draw, 60000)));
+        g_free(frame);
+    }
+    struct conversation c = {.job = life->job,
+                             .row = "envelopes of all kinds",
+                             .fault = "mixed",
+                             .strength = "envelopes",
+                             .moves = moves,
+                             .world = of->medium == LEX_RADIO ? "" : drill->world,
+                             .patience_us = 150000,
+                             .seed = drill->options->seed};
+    yield_conversation(life->yield, drill, &c);
+    g_array_free(moves, TRUE);
+}
+
+/* ---- text messages ---- */
+
+void spoken_messages(struct life *life)
+{
+    const struct drill *drill = life->drill;
+    for (unsigned i = 0; i < drill->lx->links->len; i++) {
+        const struct lex_link *link = drill_link(drill, i);
+        const char *text = life_any(drill, i);
+        if (!lex_drives_modem(link) || drill_why_not(drill, i) || !text) continue;
+        if (!link->open && !link->code) {
+            life_put(life, "from %s \"+15550199\"", link->name);
+            life_say(life, i, text);
+            life_put(life, "silence %s 2min\nstill 1s", link->name);
+            life_play(life, "who may write", "A stranger is not answered over %s", link->name);
+        }
+        if (link->replies == LEX_REPLIES_FULL && !link->texts->len && !link->code) {
+            char *xs = g_strnfill(MIN(link->longest + 5, 155), 'x');
+            life_say(life, i, xs);
+            life_hear(life, i, link->longest < 150 ? "err long*" : "err*");
+            life_say(life, i, "\u043f\u0443\u0441\u043a 1");
+            life_hear(life, i, "err alphabet*");
+            life_put(life, "still 1s");
+            life_play(life, "messages that are none",
+                      "Too long, and in letters that no command has, over %s", link->name);
+            g_free(xs);
+        }
+        if (link->code) {
+            life_put(life, "say %s \"0000000 %s\"\nsilence %s 2min", link->name, text, link->name);
+            life_play(life, "who may write", "Without its code nothing is done over %s",
+                      link->name);
+        }
+        if (link->stale && link->stale < 80000000 && link->replies == LEX_REPLIES_FULL) {
+            life_put(life, "wait 1min\nnow sms %s delay %us", link->name, link->stale / 1000 + 60);
+            life_say(life, i, text);
+            char *who = life_speaker(life, i);
+            life_put(life, "hear %s \"err late*\" within 23h\nstill 1s", who);
+            g_free(who);
+            life_play(life, "late messages", "What is older than %u s is late over %s",
+                      link->stale / 1000, link->name);
+        }
+    }
+}

@@ -1,0 +1,29 @@
+/* Each text over each link, on a link as it should be. */
+#include "series.h"
+
+/* What is not valid comes first, on a board where nothing moves by itself yet. */
+static void words(const struct drill *drill, const struct drill_job *job, struct yield *yield)
+{
+    const struct lex_link *of = drill_link(drill, job->link);
+    bool keyed = of->frame == LEX_FRAME_KEYS || of->frame == LEX_FRAME_CODES;
+    GPtrArray *keys = keyed ? drill_keys(drill->lx, of) : NULL;
+    const GPtrArray *tries = keyed ? keys : drill->tries;
+    for (unsigned valid = 0; valid < 2; valid++) {
+        GArray *moves = moves_new();
+        for (unsigned i = 0; i < tries->len; i++) {
+            const struct drill_try *try = tries->pdata[i];
+            bool denied = !drill_may_say(of, try) && try->why != TRY_PLAIN; /* once is enough */
+            if (try->valid == (valid == 1) && !denied) drill_say(drill, moves, job->link, try);
+        }
+        moves_wait(moves, 200000);
+        struct conversation c = {.job = job, .moves = moves, .seed = drill->options->seed};
+        yield_conversation(yield, drill, &c);
+        g_array_free(moves, TRUE);
+    }
+    if (keys) g_ptr_array_free(keys, TRUE);
+}
+
+void words_jobs(struct drill *drill, unsigned link)
+{
+    drill_job_add(drill, "words", link, 0, words, "words over %s", drill_link(drill, link)->name);
+}

@@ -1,0 +1,324 @@
+#include "yield.h"
+
+#include <string.h>
+
+#include "cover.h"
+#include "judge.h"
+#include "play.h"
+#include "shrink.h"
+
+#define FAILURES_MOST 20u   /* told of a job */
+#define SHRUNK_MOST   2u    /* of them cut down */
+#define SHRINKS       4000u /* moves that are made for it */
+#define AROUND        14u   /* lines of a conversation */
+
+struct cell {
+    char *row, *link;
+    const char *fault, *strength;
+    unsigned tries, passed, lost, wrong;
+    bool part;  /* of the drill, no command */
+    json_t *us; /* reply times */
+};
+
+struct yield {
+    GHashTable *cells;
+    GPtrArray *order; /* struct cell * */
+    json_t *failures, *cover;
+    unsigned failed, shrunk, conversations;
+    uint64_t us;
+};
+
+struct yield *yield_new(void)
+{
+    struct yield *y = g_new0(struct yield, 1);
+    y->cells = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
+    y->order = g_ptr_array_new();
+    y->failures = json_array();
+    y->cover = json_object();
+    return y;
+}
+
+static struct cell *cell_of(struct yield *y, const char *row, const char *link, const char *fault,
+                            const char *strength)
+{
+    char *key = g_strjoin("\n", row, link, fault ? fault : "", strength ? strength : "", NULL);
+    struct cell *cell = g_hash_table_lookup(y->cells, key);
+    if (cell) {
+        g_free(key);
+        return cell;
+    }
+    cell = g_new0(struct cell, 1);
+    *cell = (struct cell){.row = g_strdup(row),
+                          .link = g_strdup(link),
+                          .fault = fault,
+                          .strength = strength,
+                          .us = json_array()};
+    g_hash_table_insert(y->cells, key, cell);
+    g_ptr_array_add(y->order, cell);
+    return cell;
+}
+
+void yield_cover(struct yield *y, const char *format, ...)
+{
+    va_list args;
+    va_start(args, format);
+    char *key = g_strdup_vprintf(format, args);
+    va_end(args);
+    json_int_t before = json_integer_value(json_object_get(y->cover, key));
+    json_object_set_new(y->cover, key, json_integer(before + 1));
+    g_free(key);
+}
+
+/* ---- a conversation ---- */
+
+struct listener {
+    struct yield *yield;
+    const struct drill *drill;
+    const struct conversation *c;
+    const struct setup *setup;
+    struct cover cover;
+};
+
+static const char *row_of(const struct drill *drill, const struct conversation *c,
+                          const struct move *move)
+{
+    if (move->try) return drill->rows->pdata[move->try->row];
+    return c->row ? c->row : c->job->title;
+}
+
+/* Cut down, written as a scene, with what was said around it. */
+static void put_shortest(struct yield *y, const struct drill *drill, const struct conversation *c,
+                         const struct setup *setup, struct failing *f, json_t *to)
+{
+    GArray *shortest = shrink(setup, c->moves, f, SHRINKS);
+    char *title = g_strdup_printf("%s %u", c->job->title, y->failed);
+    char *scene =
+        shrink_scene(setup, shortest, f, title, "LEXICON", *setup->world ? "WORLD" : NULL);
+    GPtrArray *lines = shrink_around(setup, shortest, AROUND);
+    json_t *around = json_array();
+    for (unsigned i = 0; i < lines->len; i++)
+        json_array_append_new(around, json_string(lines->pdata[i]));
+    json_object_set_new(to, "around", around);
+    json_object_set_new(to, "scene", json_string(scene));
+    if (*setup->world) json_object_set_new(to, "world", json_string(setup->world));
+    json_object_set_new(to, "steps", json_integer(shortest->len));
+    (void)drill;
+    g_ptr_array_free(lines, TRUE);
+    g_free(scene);
+    g_free(title);
+    g_array_free(shortest, TRUE);
+    y->shrunk++;
+}
+
+static void put_failure(struct yield *y, const struct drill *drill, const struct conversation *c,
+                        const struct setup *setup, struct failing *f)
+{
+    const struct move *move = &g_array_index(c->moves, struct move, f->move);
+    bool spoken = move->what == MOVE_SAY || move->what == MOVE_TYPE;
+    y->failed++;
+    if (json_array_size(y->failures) >= FAILURES_MOST) return;
+    json_t *one = json_pack("{s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:s}", "series", c->job->series,
+                            "row", row_of(drill, c, move), "link",
+                            drill_link(drill, spoken ? move->link : c->job->link)->name, "text",
+                            move->text ? move->text : "", "tried",
+                            move->try ? try_whys[move->try->why] : c->job->title, "expected",
+                            f->expected, "came", f->came, "kind",
+                            f->died      ? "died"
+                            : f->differs ? "differs"
+                                         : "promise");
+    if (c->fault) json_object_set_new(one, "fault", json_string(c->fault));
+    if (c->strength) json_object_set_new(one, "strength", json_string(c->strength));
+    if (y->shrunk < SHRUNK_MOST && !drill->options->bare) put_shortest(y, drill, c, setup, f, one);
+    json_array_append_new(y->failures, one);
+}
+
+static void on_result(void *user, const struct move *move, const struct result *result)
+{
+    struct listener *l = user;
+    if (!result->said || move->owed == OWED_ANY) return;
+    const struct lex_link *link = drill_link(l->drill, move->link);
+    bool after = move->after && !result->expected;
+    if (after) return;
+    struct cell *cell =
+        cell_of(l->yield, row_of(l->drill, l->c, move), link->name, l->c->fault, l->c->strength);
+    cell->part = !move->try;
+    bool ok = result->answer && !(move->owed == OWED_PERHAPS && !judge_is_ok(link, result->answer));
+    bool wanted = move->owed != OWED_NONE && move->owed != OWED_SILENT;
+    bool excused = result->wrong && move->excused;
+    cell->tries++;
+    cell->lost += wanted && !ok && move->owed == OWED_PERHAPS;
+    cell->wrong += result->wrong;
+    if (ok && wanted) json_array_append_new(cell->us, json_integer((json_int_t)result->took_us));
+    cover_said(l->yield, l->drill, move, result);
+    if (!result->expected || excused) {
+        cell->passed++;
+        return;
+    }
+    struct failing f = {result->move,
+                        g_strdup(result->expected),
+                        g_strdup(result->came),
+                        g_strdup(result->states),
+                        NULL,
+                        NULL,
+                        false,
+                        false};
+    put_failure(l->yield, l->drill, l->c, l->setup, &f);
+    failing_clear(&f);
+}
+
+static void on_sight(void *user, const struct sight *sight)
+{
+    struct listener *l = user;
+    cover_seen(&l->cover, l->yield, l->drill, sight);
+}
+
+/* The firmware has to do what the lexicon's tables do. */
+static void compare(struct yield *y, const struct drill *drill, const struct conversation *c,
+                    const struct setup *setup)
+{
+    struct failing f = {0};
+    if (!shrink_differs(setup, c->moves, &f)) return;
+    const struct move *move = &g_array_index(c->moves, struct move, f.move);
+    cell_of(y, row_of(drill, c, move), drill_link(drill, move->link)->name, c->fault, c->strength);
+    put_failure(y, drill, c, setup, &f);
+    failing_clear(&f);
+}
+
+void yield_conversation(struct yield *y, const struct drill *drill, const struct conversation *c)
+{
+    struct setup setup = {.lx = drill->lx,
+                          .image = drill->image,
+                          .firmware = drill->options->firmware,
+                          .own = drill->options->own,
+                          .world = c->world ? (char *)c->world : drill->world,
+                          .seed = c->seed ? c->seed : 1,
+                          .patience_us = c->patience_us,
+                          .after_us = c->after_us};
+    struct listener l = {.yield = y, .drill = drill, .c = c, .setup = &setup};
+    unsigned before = y->failed, reached = 0;
+    struct session_options options = {.told = on_result,
+                                      .user = &l,
+                                      .reached = &reached,
+                                      .watcher = on_sight,
+                                      .watcher_user = &l};
+    uint64_t took = 0;
+    if (!c->moves->len) return;
+    char *died = session_run(&setup, c->moves, &options, &took);
+    y->conversations++;
+    y->us += took;
+    if (died) {
+        struct failing f = {reached,        g_strdup("that the device runs"),
+                            g_strdup(died), g_strdup(""),
+                            NULL,           NULL,
+                            false,          true};
+        put_failure(y, drill, c, &setup, &f);
+        failing_clear(&f);
+    } else if (setup.firmware && !drill->options->promises && y->failed == before) {
+        compare(y, drill, c, &setup);
+    }
+    g_free(died);
+}
+
+/* ---- scenes ---- */
+
+static void scene_failed(struct yield *y, const struct drill *drill, const struct drill_job *job,
+                         const char *row, const struct play_result *r, const char *text)
+{
+    json_t *around = json_array();
+    for (unsigned i = 0; i < r->around->len; i++)
+        json_array_append_new(around, json_string(r->around->pdata[i]));
+    json_t *one = json_pack("{s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:o, s:s}", "series",
+                            job->series, "row", row, "link", drill_link(drill, job->link)->name,
+                            "text", "", "tried", job->title, "expected", r->expected, "came",
+                            r->came, "kind", "promise", "around", around, "scene", text);
+    if (*drill->world) json_object_set_new(one, "world", json_string(drill->world));
+    y->failed++;
+    json_array_append_new(y->failures, one);
+}
+
+/* What a scene shows of the device, with the lexicon's tables or the firmware. */
+static struct record *record_scene(const struct drill *drill, const struct scene_file *file,
+                                   const char *firmware)
+{
+    struct record *record = record_new(drill->lx, drill->options->own);
+    struct play_options options = {
+        .firmware = firmware, .watcher = record_sight, .watcher_user = record};
+    bool calls = drill->image->handlers->len > 0 || drill->options->own;
+    for (unsigned i = 0; i < drill->lx->links->len; i++) record_loose(record, i, calls);
+    record_chance(record);
+    play_result_free(play_scene(file, file->scenes->pdata[0], &options));
+    return record;
+}
+
+/* It fails where the firmware does something else than the tables. */
+static void compare_scene(const struct drill *drill, const struct scene_file *file,
+                          struct play_result *r)
+{
+    struct record *tables = record_scene(drill, file, NULL),
+                  *firmware = record_scene(drill, file, drill->options->firmware);
+    struct difference d = record_difference(tables, firmware);
+    if (d.expected) {
+        r->passed = false;
+        r->expected = g_strdup_printf("as the tables do: %s", d.expected);
+        r->came = g_strdup(d.came);
+    }
+    difference_clear(&d);
+    record_free(tables);
+    record_free(firmware);
+}
+
+void yield_scene(struct yield *y, const struct drill *drill, const struct drill_job *job,
+                 const char *row, const char *title, const char *text)
+{
+    struct listener l = {.yield = y, .drill = drill};
+    struct play_options options = {
+        .firmware = drill->options->firmware, .watcher = on_sight, .watcher_user = &l};
+    char *all = g_strdup_printf("scene \"%s\"\n%s", title, text);
+    char *whole =
+        g_strdup_printf("lexicon \"LEXICON\"%s seed %u\n\n%s",
+                        *drill->world ? " world \"WORLD\"" : "", drill->options->seed, all);
+    struct scene_file *file = scene_file_of(drill->lx, drill->image, drill->world, all);
+    if (lexicon_has(file->read, false))
+        g_error("%s\n%s", lexicon_faults_text(file->read, 3), whole);
+    file->seed = drill->options->seed;
+    struct play_result *r = play_scene(file, file->scenes->pdata[0], &options);
+    if (r->passed && options.firmware && !drill->options->promises) compare_scene(drill, file, r);
+    struct cell *cell = cell_of(y, row, drill_link(drill, job->link)->name, NULL, NULL);
+    cell->part = true;
+    cell->tries++;
+    cell->passed += r->passed;
+    y->conversations++;
+    y->us += (uint64_t)(r->took_s * 1e6);
+    if (!r->passed) scene_failed(y, drill, job, row, r, whole);
+    play_result_free(r);
+    scene_file_free(file);
+    g_free(whole);
+    g_free(all);
+}
+
+/* ---- the whole ---- */
+
+json_t *yield_json(struct yield *y)
+{
+    json_t *cells = json_array();
+    for (unsigned i = 0; i < y->order->len; i++) {
+        struct cell *cell = y->order->pdata[i];
+        json_t *one = json_pack("{s:s, s:s, s:i, s:i, s:i, s:i, s:o}", "row", cell->row, "link",
+                                cell->link, "tries", (int)cell->tries, "passed", (int)cell->passed,
+                                "lost", (int)cell->lost, "wrong", (int)cell->wrong, "us", cell->us);
+        if (cell->part) json_object_set_new(one, "part", json_true());
+        if (cell->fault) json_object_set_new(one, "fault", json_string(cell->fault));
+        if (cell->strength) json_object_set_new(one, "strength", json_string(cell->strength));
+        json_array_append_new(cells, one);
+        g_free(cell->row);
+        g_free(cell->link);
+        g_free(cell);
+    }
+    json_t *all = json_pack("{s:o, s:o, s:o, s:i, s:i, s:I}", "cells", cells, "failures",
+                            y->failures, "cover", y->cover, "failed", (int)y->failed,
+                            "conversations", (int)y->conversations, "us", (json_int_t)y->us);
+    g_hash_table_destroy(y->cells);
+    g_ptr_array_free(y->order, TRUE);
+    g_free(y);
+    return all;
+}

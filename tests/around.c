@@ -1,0 +1,138 @@
+/* Envelopes as the drill writes and reads them, against what stands in docs/lexicon.md and against
+ * the library's own courier. */
+#include <stdio.h>
+#include <string.h>
+
+#include "envelope.h"
+#include "harness.h"
+#include "lexicon.h"
+#include "lines.h"
+#include "rlx/courier.h"
+
+static struct lex_link link_of(int address, unsigned senders, enum lex_demand check,
+                               enum lex_demand tags)
+{
+    return (struct lex_link){.address = address, .senders = senders, .check = check, .tags = tags};
+}
+
+static void wanted(void)
+{
+    struct lex_link plain = link_of(-1, 0, LEX_DEMAND_OFF, LEX_DEMAND_OPTIONAL);
+    struct lex_link checked = link_of(-1, 0, LEX_DEMAND_REQUIRED, LEX_DEMAND_OFF);
+    struct lex_link addressed = link_of(0, 0, LEX_DEMAND_OFF, LEX_DEMAND_OFF);
+    struct lex_link tagged = link_of(-1, 0, LEX_DEMAND_OFF, LEX_DEMAND_REQUIRED);
+    CHECK(!envelope_wanted(&plain));
+    CHECK(envelope_wanted(&checked));
+    CHECK(envelope_wanted(&addressed));
+    CHECK(envelope_wanted(&tagged));
+}
+
+static void written(void)
+{
+    static const struct {
+        int address;
+        unsigned senders;
+        enum lex_demand check, tags;
+        unsigned tag;
+        const char *text, *frame;
+    } rows[] = {
+        {3, 2, LEX_DEMAND_OFF, LEX_DEMAND_REQUIRED, 7, "pump on", "@3/1 #7 pump on"},
+        {3, 0, LEX_DEMAND_OFF, LEX_DEMAND_OFF, 7, "pump on", "@3 pump on"},
+        {-1, 0, LEX_DEMAND_OFF, LEX_DEMAND_OPTIONAL, 255, "x", "#255 x"},
+        {-1, 0, LEX_DEMAND_REQUIRED, LEX_DEMAND_OFF, 0, "123456789", "123456789*BIKA"}, /* 29B1 */
+        {-1, 0, LEX_DEMAND_OFF, LEX_DEMAND_OFF, 0, "x", "x"},
+    };
+    for (size_t i = 0; i < sizeof rows / sizeof *rows; i++) {
+        struct lex_link link =
+            link_of(rows[i].address, rows[i].senders, rows[i].check, rows[i].tags);
+        char *frame = envelope_around(&link, rows[i].tag, rows[i].text);
+        test_context("row %zu", i);
+        CHECK_TEXT(frame, rows[i].frame);
+        g_free(frame);
+    }
+    test_context("%s", "");
+}
+
+static void read(void)
+{
+    struct lex_link radio = link_of(3, 2, LEX_DEMAND_REQUIRED, LEX_DEMAND_REQUIRED);
+    struct lex_link bare = link_of(-1, 0, LEX_DEMAND_OPTIONAL, LEX_DEMAND_OFF);
+    char *inside = envelope_inside(&radio, 7, "@1/3 #7 ok pump on*GEFF");
+    CHECK_TEXT(inside, "ok pump on");
+    g_free(inside);
+    CHECK(!envelope_inside(&radio, 8, "@1/3 #7 ok pump on*GEFF"));
+    CHECK(!envelope_inside(&radio, 7, "@1/3 #7 ok pump on*GEFG"));
+    CHECK(!envelope_inside(&radio, 7, "@1/3 #7 ok pump of*GEFF"));
+    CHECK(!envelope_inside(&radio, 7, "ok"));
+    CHECK(!envelope_inside(&radio, 7, ""));
+    inside = envelope_inside(&radio, 7, "@*/3 ev call released*GNCK");
+    CHECK_TEXT(inside, "ev call released");
+    g_free(inside);
+    inside = envelope_unchecked(&bare, "123456789*BIKA");
+    CHECK_TEXT(inside, "123456789");
+    g_free(inside);
+    inside = envelope_unchecked(&bare, "123456789*BIKB");
+    CHECK_TEXT(inside, "123456789*BIKB");
+    g_free(inside);
+    radio.check = LEX_DEMAND_OFF;
+    inside = envelope_unchecked(&radio, "123456789*BIKA");
+    CHECK_TEXT(inside, "123456789*BIKA");
+    g_free(inside);
+}
+
+/* ---- against the courier ---- */
+
+static char sent[256];
+
+static void told(void *user, enum rlx_delivery what, uint8_t tag, const char *text, uint8_t count)
+{
+    (void)user, (void)what, (void)tag, (void)text, (void)count;
+}
+
+bool rlx_port_packet_send(void *port, uint8_t link, const uint8_t *bytes, uint8_t count);
+bool rlx_port_packet_send(void *port, uint8_t link, const uint8_t *bytes, uint8_t count)
+{
+    (void)port, (void)link;
+    memcpy(sent, bytes, count);
+    sent[count] = 0;
+    return true;
+}
+
+/* The library's courier and this write the same. */
+static void like_the_courier(void)
+{
+    for (unsigned i = 0; i < 2000 * test_rounds(); i++) {
+        struct rlx_errand errands[1];
+        bool check = lines_chance(2);
+        struct rlx_courier courier = {.to = (uint8_t)lines_chance(255),
+                                      .from = ENVELOPE_SOURCE,
+                                      .check = check,
+                                      .tries = 1,
+                                      .pause_ms = 10,
+                                      .errands = errands,
+                                      .n_errands = 1,
+                                      .told = told};
+        struct lex_link link = link_of(courier.to, 2, check ? LEX_DEMAND_REQUIRED : LEX_DEMAND_OFF,
+                                       LEX_DEMAND_REQUIRED);
+        char text[RLX_ERRAND];
+        unsigned n = 1 + lines_chance(RLX_ERRAND - 2);
+        for (unsigned k = 0; k < n; k++) text[k] = (char)(' ' + lines_chance(95));
+        text[n] = 0;
+        uint8_t tag = (uint8_t)lines_chance(256);
+        CHECK_INT(rlx_courier_init(&courier, tag), 0);
+        int said = rlx_courier_say(&courier, text);
+        if (!CHECK(said >= 0)) return;
+        rlx_courier_poll(&courier, 0);
+        char *frame = envelope_around(&link, (unsigned)said, text);
+        if (!CHECK_TEXT(frame, sent)) return;
+        g_free(frame);
+    }
+}
+
+static const struct test_case cases[] = {
+    {"wanted", wanted},
+    {"written", written},
+    {"read", read},
+    {"like the courier", like_the_courier},
+};
+TEST_MAIN(cases)

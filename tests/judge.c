@@ -1,0 +1,256 @@
+/* The drill's judge, judged: it holds a device against one lexicon, while the device's tables are
+ * made from another one, in which one thing is different. What is different has to be found, where
+ * it can be seen; and nothing where nothing is. */
+#include <stdio.h>
+#include <string.h>
+
+#include "drill.h"
+#include "harness.h"
+#include "report.h"
+
+static const char told[] =
+    "lexicon tank 1\n"
+    "letters any-case shorten 3\n"
+    "built-in halt about stats state batch\n"
+    "setting dimming {linear|eye} = eye\n"
+    "setting turns {n 0..999} = 7\n"
+    "setting owner {text 1..9} = \"Ann\"\n"
+    "input call pin 12 pull up active low settle 20ms\n"
+    "input upper pin 22 pull up active low\n"
+    "input lower pin 23 pull up active low\n"
+    "output pump relay pin 4 active low safe on\n"
+    "output chiller relay pin 3 safe off least on 1s off 2s\n"
+    "output beacon led pin 19 safe off\n"
+    "output glow led pwm 1 at 1kHz safe 20%\n"
+    "output lamp led pwm 2 at 1kHz safe 0% expires 3s\n"
+    "output weir servo pwm 3 0..400mm as 950..2050us safe 0mm\n"
+    "output gate reverser open pin 7 until upper close pin 8 until lower dead 200ms travel 5s safe "
+    "stop\n"
+    "output feeder motor pwm 6 at 20kHz direction 24 safe 0%\n"
+    "command pump {on|off|toggle} => pump\n"
+    "command chiller {on|off} => chiller\n"
+    "command beacon {on|off|toggle} => beacon\n"
+    "command glow {level 0..100%} => glow\n"
+    "command lamp {level 0..100} => lamp\n"
+    "command {height 0..400}mm => weir\n"
+    "command gate {open|close|stop} => gate\n"
+    "command feed {speed -100..100%} => feeder expires 2s\n"
+    "command night => glow 5%\n"
+    "routine dusk = \"pump on; glow 40; wait 2s; beacon on\"\n"
+    "event call {pressed|released} <= call to bench\n"
+    "event dusk {done|stopped|failed} <= dusk to bench\n"
+    "link bench serial 115200 frame line\n"
+    "link band bridge 9600 frame gap 20ms\n"
+    "link pad serial 9600 frame keys p = \"pump toggle\" g = \"glow 50\"\n"
+    "link skiff radio payload 48 address 3 senders 2 check required tags required\n"
+    "link shore sms allow +15550142 stale after 10min\n";
+
+static struct lexicon *read_text(const char *text)
+{
+    return lexicon_read_text("told", g_strdup(text), strlen(text));
+}
+
+/* The report of a drill by what is told of a device whose tables are of `is`. */
+static json_t *drill_other(const char *is, const char *series, const char *link)
+{
+    struct lexicon *lx = read_text(told), *other = read_text(is);
+    CHECK_INT(other->faults->len, 0);
+    struct image *image = image_build(other);
+    if (!CHECK(image != NULL)) return json_object();
+    GError *error = NULL;
+    struct drill_options options = {
+        .series = series, .link = link, .seed = 1, .jobs = 1, .mixed = 4, .bare = true};
+    struct image *own = image_build(lx); /* works out how long its links' buffers are */
+    json_t *report = drill(lx, image, &options, &error);
+    if (!report) printf("%s\n", error->message);
+    g_clear_error(&error);
+    image_free(image);
+    image_free(own);
+    lexicon_free(other);
+    lexicon_free(lx);
+    return report;
+}
+
+/* The text with the first `from` of it as `to`; owned by the caller. */
+static char *changed(const char *from, const char *to)
+{
+    char **parts = g_strsplit(told, from, 2);
+    CHECK_INT(g_strv_length(parts), 2);
+    char *text = g_strconcat(parts[0], to, parts[1], NULL);
+    g_strfreev(parts);
+    return text;
+}
+
+/* Whether some failure is about `row` (a part of it), and expected what begins so. */
+static bool has_failure(const json_t *report, const char *row, const char *expected)
+{
+    const json_t *failures = json_object_get(report, "failures");
+    for (size_t i = 0; i < json_array_size(failures); i++) {
+        const json_t *f = json_array_get(failures, i);
+        if (strstr(report_string(f, "row"), row) && strstr(report_string(f, "expected"), expected))
+            return true;
+    }
+    return false;
+}
+
+struct lie {
+    const char *from, *to;
+    const char *series, *link;
+    const char *row, *expected;
+};
+
+static void try_lie(const struct lie *lie)
+{
+    char *is = changed(lie->from, lie->to);
+    test_context("'%s' is '%s'", lie->from, lie->to);
+    json_t *report = drill_other(is, lie->series, lie->link);
+    bool found = has_failure(report, lie->row, lie->expected);
+    CHECK(found);
+    CHECK(report_count(report, "failed") > 0);
+    if (!found) {
+        const json_t *failures = json_object_get(report, "failures");
+        for (size_t i = 0; i < json_array_size(failures) && i < 5; i++) {
+            const json_t *f = json_array_get(failures, i);
+            printf("  %s: \"%s\": %s / %s\n", report_string(f, "row"), report_string(f, "text"),
+                   report_string(f, "expected"), report_string(f, "came"));
+        }
+    }
+    json_decref(report);
+    g_free(is);
+}
+
+static void try_lies(const struct lie *lies, size_t n)
+{
+    for (size_t i = 0; i < n; i++) try_lie(&lies[i]);
+    test_context("%s", "");
+}
+
+static void nothing_where_nothing_is(void)
+{
+    static const char *const series[] = {"words", "ends", "life", "mixed", "ladder"};
+    for (unsigned i = 0; i < G_N_ELEMENTS(series); i++) {
+        test_context("%s", series[i]);
+        json_t *report = drill_other(told, series[i], NULL);
+        CHECK_INT(report_count(report, "failed"), 0);
+        CHECK(report_count(report, "tries") > 20);
+        CHECK(report_count(report, "conversations") > 3);
+        json_decref(report);
+    }
+    test_context("%s", "");
+}
+
+static void other_words(void)
+{
+    static const struct lie lies[] = {
+        {"glow {level 0..100%}", "glow {level 0..99%}", "words", "bench", "glow", "ok"},
+        {"turns {n 0..999}", "turns {n 0..998}", "words", "bench", "turns", "ok"},
+        {"turns {n 0..999}", "turns {n 0..1000}", "words", "bench", "turns", "err: no command"},
+        {"turns {n 0..999} = 7", "turns {n 1..999} = 7", "words", "bench", "turns", "ok"},
+        {"{text 1..9}", "{text 1..8}", "words", "bench", "owner", "ok"},
+        {"{text 1..9}", "{text 1..10}", "words", "bench", "owner", "err: no command"},
+        {"speed -100..100%", "speed -99..100%", "words", "bench", "feed", "ok"},
+        {"{height 0..400}mm", "h{height 0..400}", "words", "bench", "height", "ok"},
+        {"command chiller {on|off}", "command chill {on|off}", "words", "bench", "chiller", "ok"},
+        {"command night", "command nigth", "words", "bench", "night", "ok"},
+        {"any-case shorten 3", "exact shorten 3", "words", "bench", "pump", "ok"},
+        {"any-case shorten 3", "any-case", "words", "bench", "pump", "ok"},
+        {"any-case shorten 3", "any-case shorten 4", "words", "bench", "chiller", "ok"},
+        {"any-case shorten 3", "any-case shorten 2", "words", "bench", "pump", "err: no command"},
+        {"halt about", "about", "words", "bench", "halt", "ok"},
+        {"stats state", "stats", "words", "bench", "pump?", "ok"},
+        {"about stats", "stats", "words", "bench", "about", "ok"},
+        {"p = \"pump toggle\"", "q = \"pump toggle\"", "words", "pad", "pump", "ok"},
+    };
+    try_lies(lies, G_N_ELEMENTS(lies));
+}
+
+static void other_outputs(void)
+{
+    static const struct lie lies[] = {
+        {"pin 4 active low", "pin 4 active high", "words", "bench", "pump", "pump at"},
+        {"led pin 19", "led pin 18", "words", "bench", "beacon", "beacon at"},
+        {"led pwm 1", "led pwm 9", "words", "bench", "glow", "glow at"},
+        {"as 950..2050us", "as 960..2050us", "words", "bench", "height", "weir at"},
+        {"as 950..2050us", "as 2050..950us", "words", "bench", "height", "weir at"},
+        {"=> glow 5%", "=> glow 6%", "words", "bench", "night", "glow at 5 %"},
+        {"0..100%} => glow", "0..100% as 100..0} => glow", "words", "bench", "glow", "glow at"},
+        {"toggle} => beacon", "toggle} => pump", "words", "bench", "beacon", "beacon at 100"},
+        {"toggle} => pump", "toggle} => beacon", "words", "skiff", "pump", "pump at 0"},
+        {"safe 20%", "safe 20% curve eye", "words", "bench", "glow", "glow at"},
+        {"pin 4 active low safe on", "pin 4 active low safe off", "life", NULL, "power-up",
+         "pump on"},
+        {"safe 20%", "safe 30%", "life", NULL, "power-up", "glow 20%"},
+        {"led pin 19 safe off", "led pin 19 safe on", "life", NULL, "power-up", "beacon off"},
+        {"safe 0mm", "safe 10mm", "life", NULL, "power-up", "weir 950us"},
+    };
+    try_lies(lies, G_N_ELEMENTS(lies));
+}
+
+static void other_times(void)
+{
+    static const struct lie lies[] = {
+        {"expires 3s", "expires 4s", "life", NULL, "expiry", "lamp 0%"},
+        {"expires 3s", "expires 2s", "life", NULL, "expiry", "lamp 100%"},
+        {" expires 3s", "", "life", NULL, "expiry", "lamp 0%"},
+        {"feeder expires 2s", "feeder expires 1s", "life", NULL, "expiry", "feeder 100%"},
+        {"feeder expires 2s", "feeder", "life", NULL, "expiry", "feeder 0%"},
+        {"least on 1s off 2s", "least on 1s off 1s", "life", NULL, "least", "chiller off"},
+        {"least on 1s off 2s", "least on 1s off 3s", "life", NULL, "least", "chiller on"},
+        {"least on 1s off 2s", "least on 500ms off 2s", "life", NULL, "least", "chiller on"},
+        {"least on 1s off 2s", "least on 2s off 2s", "life", NULL, "least", "chiller off"},
+        {"dead 200ms", "dead 1s", "life", NULL, "dead", "gate closing"},
+        {"travel 5s", "travel 9s", "life", NULL, "dead", "gate stopped"},
+        {"until upper", "until lower", "life", NULL, "dead", "gate"},
+        {"wait 2s; beacon", "wait 4s; beacon", "life", NULL, "routines", "\"*ev dusk done*\""},
+        {"<= dusk to bench", "<= dusk to band", "life", NULL, "routines", "\"*ev dusk done*\""},
+        {"<= call to bench", "<= upper to bench", "life", NULL, "events", "\"*ev call pressed*\""},
+        {"pin 12 pull up active low", "pin 12 pull up active high", "life", NULL, "events",
+         "ev call"},
+    };
+    try_lies(lies, G_N_ELEMENTS(lies));
+}
+
+static void other_links(void)
+{
+    static const struct lie lies[] = {
+        {"lexicon tank 1", "lexicon tank 2", "life", NULL, "reset", "ready tank 1"},
+        {" batch", "", "life", NULL, "batches", "\"*ok 2\""},
+        {"address 3", "address 4", "words", "skiff", "dimming", "an answer"},
+        {"check required", "check off", "words", "skiff", "dimming", "an answer"},
+        {"tags required", "tags off", "words", "skiff", "dimming", "an answer"},
+        {"9600 frame gap 20ms", "9600 frame line", "words", "band", "dimming", "an answer"},
+        {"115200 frame line", "115200 frame line replies silent", "words", "bench", "dimming",
+         "an answer"},
+        {"115200 frame line", "115200 frame line only pump", "words", "bench", "dimming", "ok"},
+        {"10min\n", "10min\ntexts bench ok = \"yes\"\n", "words", "bench", "dimming", "ok"},
+        {"10min\n", "10min\nignore \"pump on\" on bench\n", "words", "bench", "pump", "an answer"},
+        {"allow +15550142", "allow +15550143", "words", "shore", "dimming", "an answer"},
+        {"allow +15550142", "open", "life", NULL, "who may write", "silence from shore"},
+        {"stale after 10min", "stale after 40min", "life", NULL, "late", "\"err late*\""},
+        {"115200 frame line", "115200 frame keys lead \":\"", "ends", "bench", "replies",
+         "no answer"},
+    };
+    try_lies(lies, G_N_ELEMENTS(lies));
+}
+
+/* What is mixed from a seed finds them, too. */
+static void mixed(void)
+{
+    static const struct lie lies[] = {
+        {"glow {level 0..100%}", "glow {level 0..50%}", "mixed", NULL, "glow", "ok"},
+        {"address 3", "address 4", "mixed", NULL, "", "an answer"},
+    };
+    try_lie(&lies[0]);
+    try_lie(&lies[1]);
+    test_context("%s", "");
+}
+
+static const struct test_case cases[] = {
+    {"nothing where nothing is", nothing_where_nothing_is},
+    {"other words", other_words},
+    {"other outputs", other_outputs},
+    {"other times", other_times},
+    {"other links", other_links},
+    {"mixed", mixed},
+};
+TEST_MAIN(cases)

@@ -1,0 +1,219 @@
+/* What is tried of a lexicon, and what the lexicon says of it: by hand for each kind of slot, and
+ * for all of them against the device itself. */
+#include "tries.h"
+
+#include <stdio.h>
+#include <string.h>
+
+#include "bench.h"
+#include "harness.h"
+
+static struct lexicon *read_text(const char *text)
+{
+    struct lexicon *lx = lexicon_read_text("x", g_strdup(text), strlen(text));
+    CHECK_INT(lx->faults->len, 0);
+    return lx;
+}
+
+static const struct drill_try *find(const GPtrArray *tries, const char *text)
+{
+    for (unsigned i = 0; i < tries->len; i++) {
+        const struct drill_try *try = tries->pdata[i];
+        if (!strcmp(try->text, text)) return try;
+    }
+    return NULL;
+}
+
+struct wanted {
+    const char *text;
+    enum try_why why;
+    bool valid;
+};
+
+/* Each of them is there, and is what it is for. */
+static void check_tries(const char *lines, const struct wanted *wanted, size_t n)
+{
+    char *text = g_strconcat("lexicon x 1\n", lines, "link bench serial 9600 frame line\n", NULL);
+    struct lexicon *lx = read_text(text);
+    GPtrArray *rows = g_ptr_array_new_with_free_func(g_free), *tries = drill_tries(lx, rows);
+    for (size_t i = 0; i < n; i++) {
+        const struct drill_try *try = find(tries, wanted[i].text);
+        test_context("\"%s\" of %s", wanted[i].text, lines);
+        if (!CHECK(try != NULL)) continue;
+        CHECK_TEXT(try_whys[try->why], try_whys[wanted[i].why]);
+        CHECK_INT(try->valid, wanted[i].valid);
+    }
+    test_context("%s", "");
+    for (unsigned i = 0; i < tries->len; i++) /* none twice */
+        CHECK(find(tries, ((struct drill_try *)tries->pdata[i])->text) == tries->pdata[i]);
+    g_ptr_array_free(tries, TRUE);
+    g_ptr_array_free(rows, TRUE);
+    lexicon_free(lx);
+    g_free(text);
+}
+#define TRIES(lines, ...)                                           \
+    do {                                                            \
+        static const struct wanted wanted[] = {__VA_ARGS__};        \
+        check_tries(lines, wanted, sizeof wanted / sizeof *wanted); \
+    } while (0)
+
+static void numbers(void)
+{
+    TRIES("output glow led pwm 1 at 1kHz\ncommand glow {level 0..100%} => glow\n",
+          {"glow 0", TRY_PLAIN, true}, {"glow 100", TRY_HIGHEST, true},
+          {"glow 50", TRY_MIDDLE, true}, {"glow 100%", TRY_UNIT, true},
+          {"glow -1", TRY_BELOW, false}, {"glow 101", TRY_ABOVE, false},
+          {"glow 0100", TRY_MORE_ZEROS, false}, {"glow x1", TRY_NO_NUMBER, false},
+          {"glow", TRY_CUT, false}, {"glow 0 zzz", TRY_EXTRA, false},
+          {"zzglow 0", TRY_OTHER_WORD, false}, {"glo", TRY_CUT_WORD, false},
+          {"  glow 0  ", TRY_BLANKS, true}, {"GLOW 0", TRY_CAPITALS, false});
+    TRIES("command go {-5..300} => go()\n", {"go -5", TRY_PLAIN, true},
+          {"go 300", TRY_HIGHEST, true}, {"go 147", TRY_MIDDLE, true}, {"go -6", TRY_BELOW, false},
+          {"go 301", TRY_ABOVE, false});
+    TRIES("command warm {5.0..32.5} => warm()\n", {"warm 5.0", TRY_PLAIN, true},
+          {"warm 32.5", TRY_HIGHEST, true}, {"warm 4.9", TRY_BELOW, false},
+          {"warm 32.6", TRY_ABOVE, false});
+    TRIES("command mask {0x00..0xFF} => mask()\n", {"mask 0x0", TRY_PLAIN, true},
+          {"mask 0xFF", TRY_HIGHEST, true}, {"mask 0x100", TRY_ABOVE, false});
+    TRIES("command rest {1s..5min} => rest()\n", {"rest 1s", TRY_PLAIN, true},
+          {"rest 5min", TRY_HIGHEST, true}, {"rest 999ms", TRY_BELOW, false},
+          {"rest 300001ms", TRY_ABOVE, false});
+    TRIES("command {height 0..400}mm => weir()\n", {"0mm", TRY_PLAIN, true},
+          {"400mm", TRY_HIGHEST, true}, {"401mm", TRY_ABOVE, false}, {"0MM", TRY_CAPITALS, false});
+    TRIES("command v{1..12} {open|shut} => valve()\n", {"v1 open", TRY_PLAIN, true},
+          {"v12 open", TRY_HIGHEST, true}, {"v13 open", TRY_ABOVE, false},
+          {"v1 shut", TRY_CHOICE, true}, {"v1 zzz", TRY_NO_CHOICE, false}, {"v1", TRY_CUT, false});
+    TRIES("command at {2147483646..2147483647} => at()\n", {"at 2147483646", TRY_PLAIN, true},
+          {"at 2147483645", TRY_BELOW, false}, {"at 2147483647", TRY_HIGHEST, true});
+}
+
+static void other_slots(void)
+{
+    TRIES("command doses {3 of 1..9} => doses()\n", {"doses 1", TRY_PLAIN, true},
+          {"doses 9,9,9", TRY_MOST, true}, {"doses 9,9,9,9", TRY_MORE, false});
+    TRIES("command lamps {set red|green|blue} => lamps()\n", {"lamps red", TRY_PLAIN, true},
+          {"lamps blue", TRY_CHOICE, true}, {"lamps red+green+blue", TRY_ALL_OF_SET, true});
+    TRIES("command name {text 2..5} => name()\n", {"name \"xx\"", TRY_PLAIN, true},
+          {"name \"xxxxx\"", TRY_LONGEST, true}, {"name \"xxxxxx\"", TRY_LONGER, false},
+          {"name \"x", TRY_UNQUOTED, false});
+    TRIES("command jot {rest 1..4} => jot()\n", {"jot x", TRY_PLAIN, true},
+          {"jot xxxx", TRY_LONGEST, true}, {"jot xxxxx", TRY_LONGER, false});
+    TRIES("command wash (the) tank {time 1..90 = 10} => wash()\n",
+          {"wash the tank 1", TRY_PLAIN, true}, {"wash tank 1", TRY_LEFT_OUT, true},
+          {"wash the tank", TRY_LEFT_OUT, true});
+}
+
+static void spellings(void)
+{
+    TRIES("letters any-case shorten 3\ncommand drain {slow|fast} => drain()\n",
+          {"dra slow", TRY_SHORT_FORM, true}, {"dr slow", TRY_CUT_WORD, false},
+          {"drain slo", TRY_SHORT_FORM, true}, {"DRAIN SLOW", TRY_CAPITALS, true},
+          {"DrAiN SlOw", TRY_MIXED, true}, {"d", TRY_CUT_WORD, false});
+    /* what another word begins with as well is nobody's: it is not tried */
+    char text[] = "lexicon x 1\nletters any-case shorten 3\ncommand drain => drain()\n"
+                  "command draw => draw()\nlink bench serial 9600 frame line\n";
+    struct lexicon *lx = read_text(text);
+    GPtrArray *rows = g_ptr_array_new_with_free_func(g_free), *tries = drill_tries(lx, rows);
+    CHECK(!find(tries, "dra"));
+    CHECK(find(tries, "drain") && find(tries, "draw"));
+    CHECK_INT(rows->len, 2);
+    g_ptr_array_free(tries, TRUE);
+    g_ptr_array_free(rows, TRUE);
+    lexicon_free(lx);
+}
+
+static void others(void)
+{
+    TRIES("built-in halt state help\noutput pump relay pin 4 safe off\ncommand pump {on|off} => "
+          "pump\n"
+          "query level {mm 0..9} => level()\n",
+          {"pump?", TRY_PLAIN, true}, {"level?", TRY_PLAIN, true}, {"halt", TRY_PLAIN, true},
+          {"halt zzz", TRY_EXTRA, false}, {"  help  ", TRY_BLANKS, true},
+          {"HALT", TRY_CAPITALS, false});
+}
+
+static void keys(void)
+{
+    char text[] =
+        "lexicon x 1\noutput glow led pwm 1 at 1kHz\ncommand glow {level 0..100%} => glow\n"
+        "command go {0..99} => go()\nlink pad serial 9600 frame keys + = \"glow 100\" a = \"go "
+        "5\"\n"
+        "link panel serial 9600 frame codes \"G##\" = \"go ##\"\n"
+        "link only serial 9600 frame line only glow\n";
+    struct lexicon *lx = read_text(text);
+    GPtrArray *pad = drill_keys(lx, lexicon_link(lx, "pad"));
+    GPtrArray *panel = drill_keys(lx, lexicon_link(lx, "panel"));
+    CHECK_INT(pad->len, 2);
+    CHECK_INT(panel->len, 1);
+    CHECK_TEXT(((struct drill_try *)pad->pdata[0])->text, "+");
+    CHECK_TEXT(((struct drill_try *)panel->pdata[0])->text, "G10");
+    CHECK_INT(((struct drill_try *)panel->pdata[0])->row, 1);
+    CHECK(drill_may_say(lexicon_link(lx, "only"), pad->pdata[0]));
+    CHECK(!drill_may_say(lexicon_link(lx, "only"), pad->pdata[1]));
+    CHECK(drill_may_say(lexicon_link(lx, "pad"), pad->pdata[1]));
+    g_ptr_array_free(pad, TRUE);
+    g_ptr_array_free(panel, TRUE);
+    lexicon_free(lx);
+}
+
+/* ---- against the device ---- */
+
+static GString *heard;
+
+static void on_sight(void *user, const struct sight *sight)
+{
+    (void)user;
+    if (sight->kind == SIGHT_ANSWERED)
+        g_string_append_len(heard, sight->text, (gssize)sight->count);
+}
+
+/* The device takes what is said to be valid, and nothing else. */
+static void as_the_device(void)
+{
+    static const char text[] =
+        "lexicon x 1\nletters any-case shorten 3\noutput pump relay pin 4 safe off\n"
+        "output glow led pwm 1 at 1kHz\ncommand pump {on|off|toggle} => pump\n"
+        "command glow {level 0..100%} => glow\ncommand dim {level 0..100% as 100..0} => glow\n"
+        "command doses {3 of 0.5..9.5}ml => doses()\ncommand wash (the) tank|basin {n 1..90 = 10} "
+        "=> wash()\n"
+        "command {height 0..400}mm => weir()\ncommand mask {0x00..0xFF} => mask()\n"
+        "command rest {250ms..5min} => rest()\ncommand name {text 1..9} => name()\n"
+        "command jot {rest 1..20} => jot()\ncommand v{1..12} {open|shut} => valve()\n"
+        "command lamps {set red|green|blue} => lamps()\nlink bench serial 115200 frame line\n";
+    struct lexicon *lx = read_text(text);
+    struct image *image = image_build(lx);
+    struct bench_options options = {.seed = 1};
+    struct bench *bench = bench_new(lx, image, &options, NULL);
+    GPtrArray *rows = g_ptr_array_new_with_free_func(g_free), *tries = drill_tries(lx, rows);
+    unsigned valid = 0;
+    heard = g_string_new(NULL);
+    bench_watch(bench, on_sight, NULL);
+    bench_start(bench);
+    bench_pass(bench, 1000000);
+    for (unsigned i = 0; i < tries->len; i++) {
+        const struct drill_try *try = tries->pdata[i];
+        struct end *end = bench_end(bench, "bench");
+        g_string_truncate(heard, 0);
+        bench_say(end, try->text, strlen(try->text));
+        bench_until_quiet(end);
+        test_context("\"%s\" (%s): %s", try->text, try_whys[try->why], heard->str);
+        CHECK(g_str_has_prefix(heard->str, try->valid ? "ok" : "err"));
+        valid += try->valid;
+    }
+    test_context("%s", "");
+    CHECK(valid > 60);
+    CHECK(tries->len - valid > 60);
+    g_string_free(heard, TRUE);
+    g_ptr_array_free(tries, TRUE);
+    g_ptr_array_free(rows, TRUE);
+    bench_free(bench);
+    image_free(image);
+    lexicon_free(lx);
+}
+
+static const struct test_case cases[] = {
+    {"numbers", numbers},     {"other slots", other_slots},
+    {"spellings", spellings}, {"others", others},
+    {"keys", keys},           {"as the device", as_the_device},
+};
+TEST_MAIN(cases)
