@@ -1,9 +1,9 @@
 #!/usr/bin/env bash
-# Takes the pictures of this folder anew: the tool in a terminal of 1280x800. Needs a release build.
+# Takes the pictures of this folder anew: the tool in a terminal of 1280x800, a page in a browser. Needs a release build.
 set -euo pipefail
 cd "$(dirname "$0")/../.."
 . packaging/packages.sh
-packages xvfb xterm imagemagick fonts-dejavu-core
+packages xvfb xterm imagemagick fonts-dejavu-core chromium
 export PATH="$PWD/build/release/bin:$PATH" DISPLAY=:87
 Xvfb $DISPLAY -screen 0 1280x800x24 >/dev/null 2>&1 &
 trap 'kill $!' EXIT
@@ -42,7 +42,15 @@ say bench "pump on"
 hear bench "ok pump on*"
 see chiller on within 200ms
 EOF
-shot drill "say 'rlx drill examples/nursery/nursery.lexicon'; echo; say 'rlx drill --firmware build/release/bin/header_tank $tank | tail -n 24'"
+nursery=examples/nursery/nursery.lexicon
+shot drill "say 'rlx drill $nursery | head -n 50'"
+shot faults "say 'rlx drill $nursery | tail -n 50'"
+shot found "say 'rlx drill --firmware build/release/bin/header_tank $header/header_tank.lexicon | sed -n \"/^FAIL/,\\\$p\" | cut -c1-170'"
+build/release/bin/rlx drill $nursery --html /tmp/report.html >/dev/null
+chromium --headless --no-sandbox --hide-scrollbars --window-size=1280,1000 --screenshot=docs/screenshots/report.png \
+    file:///tmp/report.html >/dev/null 2>&1
+build/release/bin/rlx talk --loads --trace /tmp/sluice.jsonl $moves/sluice.lexicon <$moves/conversation.txt >/dev/null
+build/release/bin/rlx draw /tmp/sluice.jsonl -o docs/screenshots/timeline.png
 cp $tank /tmp/tidetank.lexicon
 shot play "say 'rlx play examples/tide_tank/tidetank.scene examples/shore/shore.scene'; echo; cd /tmp; say 'cat wrong.scene'; echo; say 'rlx play wrong.scene'"
 cat >/tmp/faulty.lexicon <<'EOF'

@@ -159,6 +159,8 @@ static void put_failures(GString *out, const json_t *report, unsigned around)
         if (i < around) put_around(out, f);
         g_free(text);
     }
+    if (n && around && !report_string(json_array_get(failures, 0), "again"))
+        g_string_append(out, "      --scenes FOLDER writes such conversations as scenes\n");
     if (report_count(report, "failed") > MIN(n, FAILURES_SHOWN))
         g_string_append_printf(out, "      %u more not shown\n",
                                report_count(report, "failed") - (unsigned)MIN(n, FAILURES_SHOWN));

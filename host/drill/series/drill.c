@@ -165,9 +165,9 @@ static bool done(void *user, unsigned number, json_t *result)
     struct running *r = user;
     const struct drill_options *o = r->drill->options;
     const json_t *failures = json_object_get(result, "failures");
-    if (!result) result = json_pack("{s:b}", "stopped", true);
-    r->results[number] = result == NULL ? NULL : json_incref(result);
+    r->results[number] = result ? json_incref(result) : json_pack("{s:b}", "stopped", true);
     r->done++;
+    r->failed += !result;
     r->failed += (unsigned)json_integer_value(json_object_get(result, "failed"));
     for (size_t i = 0; i < json_array_size(failures); i++)
         r->died += !strcmp("died",

@@ -39,7 +39,7 @@ struct conversation {
     const char *row;              /* of the report, for what is no try; NULL: the job's title */
     const char *fault, *strength; /* NULL: the links are as they should be */
     GArray *moves;
-    const char *world;           /* NULL: somebody speaks on the radios */
+    const char *world;              /* NULL: somebody speaks on the radios */
     uint64_t patience_us, after_us; /* as in struct setup */
     uint32_t seed;
 };

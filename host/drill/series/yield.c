@@ -243,7 +243,11 @@ static struct record *record_scene(const struct drill *drill, const struct scene
     struct record *record = record_new(drill->lx, drill->options->own);
     struct play_options options = {
         .firmware = firmware, .watcher = record_sight, .watcher_user = record};
-    bool calls = drill->image->handlers->len > 0 || drill->options->own;
+    bool calls = drill->options->own != NULL;
+    for (unsigned i = 0; i < drill->lx->commands->len; i++) {
+        const struct lex_command *command = drill->lx->commands->pdata[i];
+        calls |= command->effect.kind == LEX_CALL && !command->query;
+    }
     for (unsigned i = 0; i < drill->lx->links->len; i++) record_loose(record, i, calls);
     record_chance(record);
     play_result_free(play_scene(file, file->scenes->pdata[0], &options));

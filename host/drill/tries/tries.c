@@ -310,6 +310,8 @@ static void try_others(struct maker *m)
         try_asked(m, ((struct lex_query *)lx->queries->pdata[i])->name);
     for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->outputs->len; i++)
         try_asked(m, ((struct lex_output *)lx->outputs->pdata[i])->name);
+    for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->routines->len; i++)
+        try_asked(m, ((struct lex_routine *)lx->routines->pdata[i])->name);
     for (const struct lex_built_in *b = lex_built_ins; b->word; b++)
         if (b->said && lx->built_in & b->bit)
             try_word(m, b->word, b->word,
