@@ -33,7 +33,7 @@ static const struct drill_try *try_of(const char *text)
         const struct drill_try *try = tries->pdata[i];
         if (!strcmp(try->text, text)) return try;
     }
-    CHECK(!"a try of that text");
+    CHECK_TEXT("no try of that text", text);
     return NULL;
 }
 

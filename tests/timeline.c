@@ -54,7 +54,7 @@ static const struct lane *lane(const struct timeline *t, const char *name)
         const struct lane *l = t->lanes->pdata[i];
         if (!strcmp(l->name, name)) return l;
     }
-    CHECK(!"a lane of that name");
+    CHECK_TEXT("no lane of that name", name);
     return NULL;
 }
 

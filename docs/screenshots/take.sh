@@ -9,16 +9,16 @@ Xvfb $DISPLAY -screen 0 1280x800x24 >/dev/null 2>&1 &
 trap 'kill $!' EXIT
 sleep 1
 
-shot() { # name, shell commands; each is shown behind a $ as if typed
+shot() { # name, shell commands, seconds that they take (2); each is shown behind a $ as if typed
     cat >"/tmp/shot.$$" <<EOF
 say() { printf '\033[1m\$ %s\033[0m\n' "\$1"; eval "\$1"; }
 cd "$PWD"
 $2
-sleep 5
+sleep 60
 EOF
     xterm -geometry 181x52+0+0 -fa 'DejaVu Sans Mono' -fs 9 -bg white -fg black -e bash "/tmp/shot.$$" &
     local term=$!
-    sleep 2
+    sleep "${3:-2}"
     import -window root "docs/screenshots/$1.png"
     kill $term
     wait $term 2>/dev/null || true
@@ -30,7 +30,7 @@ shot talk "say 'rlx talk $tank <examples/tide_tank/conversation.txt'"
 header=examples/header_tank
 shot told "say 'rlx talk --firmware build/release/bin/header_tank $header/header_tank.lexicon <$header/conversation.txt'"
 moves=examples/sluice
-shot moves "say 'rlx talk --loads $moves/sluice.lexicon <$moves/conversation.txt | sed 2,10d | head -n 50'"
+shot moves "say 'rlx talk --loads $moves/sluice.lexicon <$moves/conversation.txt | sed 2,10d | head -n 50'" 20
 air=examples/nothing_works
 shot air "cd $air; say 'cat far.world'; echo; say \"printf 'pump on\\nglow 40\\nglow 7\\n' | rlx talk --world far.world --link skiff bench.lexicon\"; echo; say \"printf 'pump on\\n~ 2s\\nheard\\nstats\\npump on\\n' | rlx talk --world slower.world bench.lexicon\""
 shore="rlx talk --link shore"
@@ -43,9 +43,9 @@ hear bench "ok pump on*"
 see chiller on within 200ms
 EOF
 nursery=examples/nursery/nursery.lexicon
-shot drill "say 'rlx drill $nursery | head -n 50'"
-shot faults "say 'rlx drill $nursery | tail -n 50'"
-shot found "say 'rlx drill --firmware build/release/bin/header_tank $header/header_tank.lexicon | sed -n \"/^FAIL/,\\\$p\" | cut -c1-170'"
+shot drill "say 'rlx drill $nursery | head -n 50'" 20
+shot faults "say 'rlx drill $nursery | tail -n 50'" 20
+shot found "say 'rlx drill --firmware build/release/bin/header_tank $header/header_tank.lexicon | sed -n \"/^FAIL/,\\\$p\" | cut -c1-170 | head -n 50'" 30
 build/release/bin/rlx drill $nursery --html /tmp/report.html >/dev/null
 chromium --headless --no-sandbox --hide-scrollbars --window-size=1280,1000 --screenshot=docs/screenshots/report.png \
     file:///tmp/report.html >/dev/null 2>&1

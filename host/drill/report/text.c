@@ -145,7 +145,7 @@ static void put_failures(GString *out, const json_t *report, unsigned around)
         const char *fault = report_string(f, "fault"), *strength = report_string(f, "strength");
         char *text = g_strescape(report_string(f, "text"), "\"");
         g_string_append_printf(out, "FAIL  %s", report_string(f, "link"));
-        if (*text && !strcmp(report_string(f, "series"), "life") == 0)
+        if (*text && strcmp(report_string(f, "series"), "life") != 0)
             g_string_append_printf(out, " \"%.60s%s\"", text, strlen(text) > 60 ? "..." : "");
         else
             g_string_append_printf(out, " %s:", report_string(f, "row"));

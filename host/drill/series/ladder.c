@@ -362,7 +362,9 @@ static void rung(const struct drill *drill, const struct drill_job *job, struct 
     moves_add(moves, MOVE_NOW, job->link, end);
     moves_wait(moves, fault->rest_us);
     say_after(drill, moves, job);
+    guint said = moves->len;
     drill_ask_counts(drill, moves, job->link);
+    for (guint i = said; i < moves->len; i++) g_array_index(moves, struct move, i).after = true;
     struct conversation c = {.job = job,
                              .fault = fault->name,
                              .strength = strength,
