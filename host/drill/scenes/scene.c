@@ -356,7 +356,10 @@ static void read_silence(struct statement *st)
     if (!scene) return;
     if (!g_ascii_isdigit(statement_peek(st)->text ? *statement_peek(st)->text : 'x'))
         step.who = known_name(st, SPEAKERS, "over which link, or how long nobody says anything");
-    if (read_for(st, "how long nothing is heard", &step.us)) add(scene, step);
+    if (read_for(st, "how long nothing is heard", &step.us))
+        add(scene, step);
+    else
+        clear_step(&step);
 }
 
 static void read_still(struct statement *st)
