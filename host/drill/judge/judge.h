@@ -20,7 +20,7 @@ struct outcome {
     unsigned *moved;    /* of each output how often its state changed */
     char **before;      /* of each output its state */
     GArray *calls;      /* struct drill_call; of the lexicon's tables only */
-    bool courier, tables;
+    bool tables;
 };
 
 /* The verdict: NULL, or what was expected; *came, both owned by the caller. *wrong: something was

@@ -178,7 +178,6 @@ static void clear_outcome(struct session *s, const struct move *move)
     o->link = s->end->of;
     o->move = move;
     o->bad = 0;
-    o->courier = s->speaker != NULL;
     g_ptr_array_set_size(o->answers, 0);
     g_array_set_size(o->calls, 0);
     for (unsigned i = 0; i < lx->outputs->len; i++) {

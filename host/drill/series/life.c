@@ -3,9 +3,6 @@
 #include <string.h>
 
 #include "envelope.h"
-#include "expect.h"
-#include "judge.h"
-#include "outputs.h"
 #include "rlx/drive.h"
 
 void life_put(struct life *life, const char *format, ...)
