@@ -44,11 +44,11 @@ struct rlx_told {
     bool armed;     /* it is not told... */
     bool counting;  /* tellings are counted... */
     uint16_t today; /* ...so many so far... */
-#if RLX_HAS_SMS
-    uint16_t held; /* that came again before it was told */
-#endif
     uint32_t due;     /* ...before this time */
     uint32_t day_due; /* ...up to this time */
+#endif
+#if RLX_HAS_SMS
+    uint16_t held; /* that came again before it was told */
 #endif
 };
 #endif

@@ -60,7 +60,7 @@ static void want(struct rlx_link *link, struct rlx_told *told, uint8_t word)
         }
 #endif
         if (link->merged != UINT16_MAX) link->merged++;
-#if RLX_HAS_PACED && RLX_HAS_SMS
+#if RLX_HAS_SMS
         if (told->held != UINT16_MAX) told->held++;
 #endif
     }
@@ -192,7 +192,7 @@ RLX_INTERNAL bool rlx_event_got(struct rlx_device *d, uint8_t number)
 }
 #endif
 
-#if RLX_HAS_PACED && RLX_HAS_SMS
+#if RLX_HAS_SMS
 /* A message costs: those that were held back are counted and told with it. */
 static void tell_held(struct rlx_device *d, struct rlx_told *told)
 {
@@ -229,7 +229,7 @@ static void tell_event(struct rlx_device *d, uint8_t link_no, rlx_rom row, uint8
         rlx_reply_put(d, ' ');
         rlx_reply_text(d, text);
     }
-#if RLX_HAS_PACED && RLX_HAS_SMS
+#if RLX_HAS_SMS
     if (link->sms && told->held) tell_held(d, told);
 #endif
 #if RLX_HAS_OWN

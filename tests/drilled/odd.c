@@ -1,5 +1,6 @@
 /* Goes wrong in its handler: dies, hangs, floods, never sleeps again, or dims
- * the light. */
+ * the light. Or stays when its world is gone. */
+#include <signal.h>
 #include <stdlib.h>
 #include <string.h>
 
@@ -27,8 +28,17 @@ int odd_stir(struct odd *it)
     return is("busy") ? -RLX_ERR_BUSY : 0;
 }
 
+static void stay(void)
+{
+    for (;;) {}
+}
+
 int main(void)
 {
+    if (is("stays")) {
+        signal(SIGTERM, SIG_IGN);
+        atexit(stay);
+    }
     void *port = board_start(odd.link, ODD_LINKS, ODD_BENCH_BAUD);
     if (!port || odd_init(&odd, port, board_reset_cause()) != 0) return 1;
     for (;;) {

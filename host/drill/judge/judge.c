@@ -49,7 +49,33 @@ static bool is_full(const struct lex_link *link)
 
 /* ---- outputs ---- */
 
-/* Whether a step of some routine, or a group, may tell it something. */
+enum told judge_told_by(const struct lexicon *lx, const struct lex_routine *routine,
+                        unsigned output)
+{
+    int32_t values[15];
+    unsigned given;
+    enum told told = TOLD_NOTHING;
+    for (unsigned i = 0; i < routine->steps->len && told != TOLD; i++) {
+        const struct lex_step *step = routine->steps->pdata[i];
+        if (!step->text) continue;
+        const struct lex_command *command = lex_command_taking(lx, step->text, values, &given);
+        const struct lex_output *out = command ? lex_effect_output(lx, &command->effect) : NULL;
+        if (!command || command->effect.which || (out && out->kind == LEX_GROUP))
+            told = TOLD_PERHAPS;
+        else if (out && command->effect.output == output)
+            told = TOLD;
+    }
+    return told;
+}
+
+static bool told_by_routine(const struct lexicon *lx, unsigned output)
+{
+    for (unsigned i = 0; i < lx->routines->len; i++)
+        if (judge_told_by(lx, lx->routines->pdata[i], output) != TOLD_NOTHING) return true;
+    return false;
+}
+
+/* Whether a group may tell it something. */
 static bool told_with_others(const struct lexicon *lx, const struct lex_output *out)
 {
     for (unsigned i = 0; i < lx->outputs->len; i++) {
@@ -57,7 +83,7 @@ static bool told_with_others(const struct lexicon *lx, const struct lex_output *
         for (unsigned k = 0; group->members && k < group->members->len; k++)
             if (!strcmp(group->members->pdata[k], out->name)) return true;
     }
-    return lx->routines->len > 0;
+    return false;
 }
 
 bool judge_moves_by_itself(const struct setup *setup, unsigned output)
@@ -67,7 +93,7 @@ bool judge_moves_by_itself(const struct setup *setup, unsigned output)
     if (session_is_own(setup->own, out)) return true;
     if (out->kind != LEX_RELAY && out->kind != LEX_LED && out->kind != LEX_BUZZER) return true;
     if (out->least_on || out->least_off || out->fade || out->expires || out->interlock ||
-        out->shows || out->lost || told_with_others(lx, out))
+        out->shows || out->lost || told_with_others(lx, out) || told_by_routine(lx, output))
         return true;
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
@@ -80,17 +106,22 @@ bool judge_moves_by_itself(const struct setup *setup, unsigned output)
     return false;
 }
 
-bool judge_may_change(const struct outcome *o, unsigned output)
+/* Whether this text may change the output. */
+static bool changes(const struct outcome *o, const struct drill_try *try, unsigned output)
 {
-    const struct drill_try *try = o->move->try;
-    if (judge_moves_by_itself(o->setup, output)) return true;
-    if (!try || !try->valid) return false;
+    if (!try->valid) return false;
     if (!try->of) return try->word && !strcmp(try->word, "halt");
     const struct lex_effect *effect = &try->of->effect;
     if (try->of->query) return false;
     if (effect->kind == LEX_CALL) return !o->tables; /* the firmware's own business */
     if (effect->kind == LEX_STORE || effect->kind == LEX_RUN || effect->which) return true;
     return effect->output == output;
+}
+
+bool judge_may_change(const struct outcome *o, unsigned output)
+{
+    if (judge_moves_by_itself(o->setup, output)) return true;
+    return o->move->try && changes(o, o->move->try, output);
 }
 
 static bool is_own(const struct outcome *o, unsigned output)
@@ -110,19 +141,21 @@ static const struct lex_output *stranger(const struct outcome *o, bool any)
 /* ---- calls ---- */
 
 /* Whether the call has the values that were said, where each slot takes a plain one. */
-static bool has_values(const struct outcome *o, const struct drill_call *call)
+static bool has_values(const struct outcome *o, const struct drill_try *try,
+                       const struct drill_call *call)
 {
-    const struct lex_command *command = o->move->try->of;
+    const struct lex_command *command = try->of;
     int32_t values[15];
     unsigned given, slot = 0;
-    const struct lex_command *taking =
-        lex_command_taking(o->setup->lx, o->move->try->text, values, &given);
+    const struct lex_command *taking = lex_command_taking(o->setup->lx, try->text, values, &given);
     if (taking != command || given != lex_command_slots(command)) return true;
     for (unsigned i = 0; i < command->elements->len && slot < given; i++) {
         const struct lex_element *e = command->elements->pdata[i];
         if (e->kind == LEX_WORD) continue;
         if (e->kind != LEX_NUMBER && e->kind != LEX_CHOICE) return true;
-        int32_t value = e->kind == LEX_NUMBER ? lex_value_scaled(e, values[slot]) : values[slot];
+        int32_t value = e->kind == LEX_NUMBER
+                            ? lex_value_scaled(e, values[slot])
+                            : (int32_t)image_choice_value(e, (unsigned)values[slot]);
         if (call->values[slot] != value) return false;
         slot++;
     }
@@ -135,7 +168,8 @@ static const char *wrong_calls(const struct outcome *o, unsigned least)
     const struct drill_try *try = o->move->try;
     bool calls = try && try->valid && try->of && try->of->effect.kind == LEX_CALL;
     if (!o->tables || o->move->busy) return NULL;
-    if (try && (!try->of || try->of->query)) return NULL; /* asks */
+    if (try && (!try->of || try->of->query)) return NULL;    /* asks */
+    if (try && try->of->effect.kind == LEX_RUN) return NULL; /* its steps may */
     if (!calls) return o->calls->len ? "a handler was called" : NULL;
     if (o->calls->len < least) return "no call of its handler";
     if (o->calls->len > 1) return "more than one call of its handler";
@@ -143,7 +177,7 @@ static const char *wrong_calls(const struct outcome *o, unsigned least)
         const struct drill_call *call = &g_array_index(o->calls, struct drill_call, i);
         if (o->setup->image->handlers->pdata[call->handler] != try->of)
             return "a call of another handler";
-        if (!has_values(o, call)) return "a call with other values";
+        if (!has_values(o, try, call)) return "a call with other values";
     }
     return NULL;
 }
@@ -210,6 +244,74 @@ static char *judge_refused(const struct outcome *o, char **came)
     return g_strdup("that nothing moves");
 }
 
+/* ---- what is held up ---- */
+
+static bool is_called(const struct outcome *o, const struct drill_call *call)
+{
+    const struct lex_command *command = o->setup->image->handlers->pdata[call->handler];
+    const struct lex_element *first = command->elements->pdata[0];
+    for (unsigned i = 0; i < o->said->len; i++) {
+        const struct drill_try *try = o->said->pdata[i];
+        bool asks = command->query && try->word && first->kind == LEX_WORD &&
+                    g_str_has_prefix(first->text, try->word);
+        bool runs = try->of && try->of->effect.kind == LEX_RUN; /* its steps may call */
+        bool tells = try->of == command && (command->query || has_values(o, try, call));
+        if (try->valid && (asks || runs || tells)) return true;
+    }
+    return false;
+}
+
+/* Whether something that was said leads to what the output is at. */
+static bool is_told(const struct outcome *o, unsigned output)
+{
+    for (unsigned i = 0; i < o->said->len; i++) {
+        const struct drill_try *try = o->said->pdata[i];
+        char *wanted = NULL;
+        bool led = changes(o, try, output) && expect_output(o->setup->lx, try, o->board, &wanted);
+        g_free(wanted);
+        if (led) return true;
+    }
+    return false;
+}
+
+static bool is_answer(const struct outcome *o, const char *answer)
+{
+    if (!is_full(o->link) || is_keyed(o->link) || !g_str_has_prefix(answer, "ok ")) return true;
+    if (g_ascii_isdigit(answer[3])) return true; /* several in one frame, or a number first */
+    for (unsigned i = 0; i < o->said->len; i++) {
+        const struct drill_try *try = o->said->pdata[i];
+        const char *word = try->of ? NULL : try->word;
+        if (word ? !g_ascii_strncasecmp(answer + 3, word, strlen(word))
+                 : expect_words(o->setup->lx, try, answer))
+            return true;
+    }
+    return false;
+}
+
+/* What was said before may be obeyed and answered only now, but nothing else. */
+static char *judge_held_up(const struct outcome *o, char **came, bool *wrong)
+{
+    for (unsigned i = 0; o->tables && i < o->calls->len; i++)
+        if (!is_called(o, &g_array_index(o->calls, struct drill_call, i))) {
+            *wrong = true;
+            return say(came, "another call of a handler", "nothing but what was said");
+        }
+    for (unsigned i = 0; i < o->setup->lx->outputs->len; i++) {
+        const struct lex_output *out = o->setup->lx->outputs->pdata[i];
+        if (!o->moved[i] || judge_moves_by_itself(o->setup, i) || is_told(o, i)) continue;
+        *wrong = true;
+        g_free(*came);
+        *came = g_strdup_printf("%s changed", out->name);
+        return g_strdup("nothing but what was said");
+    }
+    for (unsigned i = 0; i < o->answers->len; i++)
+        if (!is_answer(o, o->answers->pdata[i])) {
+            *wrong = true;
+            return say(came, o->answers->pdata[i], "an answer to what was said");
+        }
+    return NULL;
+}
+
 /* Over a bad link: nothing but what was said, and that once. */
 static char *judge_perhaps(const struct outcome *o, char **came, bool *wrong)
 {
@@ -218,7 +320,7 @@ static char *judge_perhaps(const struct outcome *o, char **came, bool *wrong)
     const struct lex_output *other = stranger(o, false);
     char *wanted = NULL;
     bool moved = false;
-    if (o->move->busy && o->move->torn) return NULL; /* it may still do what was said before */
+    if (o->move->busy && o->move->torn) return judge_held_up(o, came, wrong);
     for (unsigned i = 0; i < o->setup->lx->outputs->len; i++) moved |= o->moved[i] > 0;
     if (calls) {
         *wrong = true;
@@ -268,9 +370,11 @@ char *judge(const struct outcome *o, char **came, bool *wrong)
         if (o->answers->len != move->frames)
             return say(came, o->answers->len > move->frames ? "more" : "fewer",
                        "as many answers as frames");
-        for (unsigned i = 0; i < o->answers->len && move->owed == OWED_OK; i++)
-            if (!judge_is_ok(o->link, o->answers->pdata[i]))
-                return say(came, o->answers->pdata[i], "ok");
+        for (unsigned i = 0; i < o->answers->len; i++) {
+            const char *one = o->answers->pdata[i];
+            if (move->owed == OWED_OK && !judge_is_ok(o->link, one)) return say(came, one, "ok");
+            if (move->owed == OWED_ERR && !judge_is_err(o->link, one)) return say(came, one, "err");
+        }
         return NULL;
     }
     if (o->answers->len > 1 && !move->torn) return say(came, o->answers->pdata[1], "one answer");

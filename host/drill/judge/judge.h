@@ -20,6 +20,8 @@ struct outcome {
     unsigned *moved;    /* of each output how often its state changed */
     char **before;      /* of each output its state */
     GArray *calls;      /* struct drill_call; of the lexicon's tables only */
+    GPtrArray *said;    /* struct drill_try *: all that may still be obeyed or answered, as what was
+                         * said before is held up */
     bool tables;
 };
 
@@ -28,6 +30,10 @@ struct outcome {
 char *judge(const struct outcome *outcome, char **came, bool *wrong);
 /* Whether the output can change by itself, or by what was said long before. */
 bool judge_moves_by_itself(const struct setup *setup, unsigned output);
+/* Whether a step of the routine tells it something. */
+enum told { TOLD_NOTHING, TOLD_PERHAPS, TOLD };
+enum told judge_told_by(const struct lexicon *lx, const struct lex_routine *routine,
+                        unsigned output);
 /* Whether what was said may change this output. */
 bool judge_may_change(const struct outcome *outcome, unsigned output);
 bool judge_is_ok(const struct lex_link *link, const char *answer);

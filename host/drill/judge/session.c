@@ -187,6 +187,52 @@ static void clear_outcome(struct session *s, const struct move *move)
     }
 }
 
+static void said_free(void *p)
+{
+    g_free(((struct drill_try *)p)->text);
+    g_free(p);
+}
+
+static void keep_said(struct session *s, const struct drill_try *as, const char *text)
+{
+    struct drill_try *said = g_new(struct drill_try, 1);
+    *said = *as;
+    said->text = g_strdup(text);
+    g_ptr_array_add(s->outcome.said, said);
+}
+
+/* The text with its frames' ends as line ends. Owned by the caller. */
+static char *as_lines(const struct lex_link *link, const char *text)
+{
+    GString *lines = g_string_new(NULL);
+    for (unsigned i = 0; text[i]; i++) {
+        bool fixed = link->frame == LEX_FRAME_FIXED;
+        bool end = link->frame == LEX_FRAME_ENDED && text[i] == link->end;
+        g_string_append_c(lines, end ? '\n' : fixed && text[i] == link->pad ? ' ' : text[i]);
+        if (fixed && i % link->length == link->length - 1u) g_string_append_c(lines, '\n');
+    }
+    return g_string_free(lines, FALSE);
+}
+
+/* Keeps what a text of several lines or commands says, where it is no try. */
+static void keep_texts(struct session *s, const char *text)
+{
+    char *lines = as_lines(s->end->of, text), **texts = g_strsplit_set(lines, "\r\n;", -1);
+    int32_t values[15];
+    unsigned given;
+    for (unsigned i = 0; texts[i]; i++) {
+        struct drill_try said = {.valid = true, .why = TRY_PLAIN};
+        g_strstrip(texts[i]);
+        said.of = lex_command_taking(s->setup->lx, texts[i], values, &given);
+        if (!said.of)
+            for (const struct lex_built_in *b = lex_built_ins; b->word; b++)
+                if (!g_ascii_strcasecmp(texts[i], b->word)) said.word = b->word;
+        if (said.of || said.word) keep_said(s, &said, texts[i]);
+    }
+    g_free(lines);
+    g_strfreev(texts);
+}
+
 /* What the firmware answers by itself is not compared. */
 static bool is_loose(const struct setup *setup, const struct move *move)
 {
@@ -288,6 +334,10 @@ static void speak(struct session *s, const struct move *move, unsigned number)
     uint64_t began = s->bench->world->now_us;
     bool said = true;
     clear_outcome(s, move);
+    if (move->try)
+        keep_said(s, move->try, move->try->text);
+    else
+        keep_texts(s, move->text);
     if (s->options->record) record_loose(s->options->record, move->link, is_loose(s->setup, move));
     if (move->what == MOVE_TYPE)
         bench_type(s->end, move->text, strlen(move->text));
@@ -340,6 +390,7 @@ static void begin(struct session *s)
     o->board = s->bench->boards->pdata[0];
     o->answers = g_ptr_array_new_with_free_func(g_free);
     o->calls = g_array_new(FALSE, FALSE, sizeof(struct drill_call));
+    o->said = g_ptr_array_new_with_free_func(said_free);
     o->moved = g_new0(unsigned, n + 1);
     o->before = g_new0(char *, n + 1);
     bench_watch(s->bench, on_sight, s);
@@ -364,6 +415,7 @@ static void end(struct session *s)
     g_free(o->before);
     g_free(o->moved);
     g_array_free(o->calls, TRUE);
+    g_ptr_array_free(o->said, TRUE);
     g_ptr_array_free(o->answers, TRUE);
 }
 

@@ -48,34 +48,50 @@ static char *lines_only_in(const char *a, const char *b)
     return g_string_free(only, FALSE);
 }
 
-bool shrink_differs(const struct setup *setup, const GArray *moves, struct failing *failing)
+struct shown shown_new(const struct setup *setup)
 {
-    struct setup tables = *setup;
-    struct session_options options = {.record = record_new(setup->lx, setup->own)};
-    struct record *a = options.record, *b = record_new(setup->lx, setup->own);
-    GString *as_tables = g_string_new(NULL), *as_firmware = g_string_new(NULL);
+    return (struct shown){record_new(setup->lx, setup->own), g_string_new(NULL)};
+}
+
+void shown_free(struct shown *shown)
+{
+    record_free(shown->record);
+    g_string_free(shown->states, TRUE);
+}
+
+bool shrink_differs(const struct setup *setup, const GArray *moves, const struct shown *firmware,
+                    struct failing *failing)
+{
+    struct setup as_tables = *setup;
+    struct shown tables = shown_new(setup);
+    struct session_options options = {.record = tables.record, .states = tables.states};
     uint64_t us;
-    tables.firmware = NULL;
-    options.states = as_tables;
-    g_free(session_run(&tables, moves, &options, &us));
-    options.record = b;
-    options.states = as_firmware;
-    char *died = session_run(setup, moves, &options, &us);
-    struct difference d = record_difference(a, b);
-    bool differs = !died && d.expected;
+    as_tables.firmware = NULL;
+    g_free(session_run(&as_tables, moves, &options, &us));
+    struct difference d = record_difference(tables.record, firmware->record);
+    bool differs = d.expected != NULL;
     if (differs)
-        *failing = (struct failing){.move = d.move,
-                                    .expected = g_strdup(d.expected),
-                                    .came = g_strdup(d.came),
-                                    .states = lines_only_in(as_tables->str, as_firmware->str),
-                                    .link = g_strdup(d.link),
-                                    .heard = g_strdup(d.heard),
-                                    .differs = true};
-    g_string_free(as_tables, TRUE);
-    g_string_free(as_firmware, TRUE);
+        *failing =
+            (struct failing){.move = d.move,
+                             .expected = g_strdup(d.expected),
+                             .came = g_strdup(d.came),
+                             .states = lines_only_in(tables.states->str, firmware->states->str),
+                             .link = g_strdup(d.link),
+                             .heard = g_strdup(d.heard),
+                             .differs = true};
     difference_clear(&d);
-    record_free(a);
-    record_free(b);
+    shown_free(&tables);
+    return differs;
+}
+
+static bool still_differs(const struct setup *setup, const GArray *moves, struct failing *failing)
+{
+    struct shown firmware = shown_new(setup);
+    struct session_options options = {.record = firmware.record, .states = firmware.states};
+    uint64_t us;
+    char *died = session_run(setup, moves, &options, &us);
+    bool differs = !died && shrink_differs(setup, moves, &firmware, failing);
+    shown_free(&firmware);
     g_free(died);
     return differs;
 }
@@ -87,7 +103,7 @@ static bool fails(const struct setup *setup, const GArray *moves, const struct f
     struct watch watch = {.only = moves->len - 1};
     struct session_options options = {.told = on_result, .user = &watch};
     uint64_t us;
-    if (as->differs) return shrink_differs(setup, moves, how);
+    if (as->differs) return still_differs(setup, moves, how);
     char *died = session_run(setup, moves, &options, &us);
     bool found =
         as->died ? died != NULL : watch.found && !strcmp(watch.first.expected, as->expected);

@@ -19,8 +19,17 @@ void failing_clear(struct failing *failing);
  * how that fails. Owned by the caller. */
 GArray *shrink(const struct setup *setup, const GArray *moves, struct failing *failing,
                unsigned most);
-/* The first difference between the tables and the firmware; false: none. */
-bool shrink_differs(const struct setup *setup, const GArray *moves, struct failing *failing);
+/* What a firmware showed in a conversation. */
+struct shown {
+    struct record *record;
+    GString *states;
+};
+struct shown shown_new(const struct setup *setup);
+void shown_free(struct shown *shown);
+/* The first difference between what the lexicon's tables do with these moves and what the firmware
+ * did; false: none. */
+bool shrink_differs(const struct setup *setup, const GArray *moves, const struct shown *firmware,
+                    struct failing *failing);
 
 /* The scene, ready to be played; `world`: the name of a file that has setup->world, NULL where
  * there is nothing in it. Owned by the caller. */

@@ -4,6 +4,7 @@
 
 #include "cover.h"
 #include "envelope.h"
+#include "life.h"
 #include "merge.h"
 #include "workers.h"
 #include "yield.h"
@@ -56,16 +57,43 @@ enum owed drill_owed(const struct drill *drill, unsigned link, const struct dril
     return valid ? OWED_OK : OWED_ERR;
 }
 
+unsigned drill_busy(const struct drill *drill, GArray *moves, unsigned link)
+{
+    guint said = moves->len;
+    for (unsigned i = 0; i < drill->lx->commands->len; i++) {
+        const struct lex_command *command = drill->lx->commands->pdata[i];
+        if (command->query || command->effect.kind == LEX_STORE) continue;
+        const char *text = life_text(drill, link, command, TRY_HIGHEST);
+        if (!text) text = life_text(drill, link, command, TRY_PLAIN);
+        if (text) moves_add(moves, MOVE_SAY, link, text)->owed = OWED_ONE;
+    }
+    return moves->len - said;
+}
+
+const struct lex_setting *drill_stored(const struct lexicon *lx, const struct drill_try *try)
+{
+    bool stores = try->of && try->of->effect.kind == LEX_STORE;
+    return stores ? lx->settings->pdata[try->of->effect.output] : NULL;
+}
+
+bool drill_is_secret(const struct lexicon *lx, const struct lex_setting *setting)
+{
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        const struct lex_link *link = lx->links->pdata[i];
+        if (!g_strcmp0(link->code, setting->name) || !g_strcmp0(link->allow_setting, setting->name))
+            return true;
+    }
+    return false;
+}
+
 struct move *drill_say(const struct drill *drill, GArray *moves, unsigned link,
                        const struct drill_try *try)
 {
     const struct lex_link *of = drill_link(drill, link);
-    const struct lex_command *command = try->of;
-    if (command && command->effect.kind == LEX_STORE) {
-        const struct lex_setting *stored = drill->lx->settings->pdata[command->effect.output];
-        if (!g_strcmp0(stored->name, of->code) || !g_strcmp0(stored->name, of->allow_setting))
-            return NULL;
-    }
+    const struct lex_setting *stored = drill_stored(drill->lx, try);
+    if (stored &&
+        (!g_strcmp0(stored->name, of->code) || !g_strcmp0(stored->name, of->allow_setting)))
+        return NULL;
     if (strlen(try->text) > session_most(drill->lx, of)) return NULL;
     struct move *move = moves_add(moves, MOVE_SAY, link, try->text);
     move->owed = drill_owed(drill, link, try);
@@ -73,18 +101,56 @@ struct move *drill_say(const struct drill *drill, GArray *moves, unsigned link,
     return move;
 }
 
-void drill_ask_counts(const struct drill *drill, GArray *moves, unsigned link)
+/* Whether it asks what the link counted, or how something is. */
+static bool asks(const struct drill_try *try, bool counts)
 {
-    static const char *const words[] = {"stats", "heard", "log"};
+    static const char *const words[] = {"stats", "heard", "log", NULL};
+    if (!try->word || try->of || try->why != TRY_PLAIN) return false;
+    return counts ? g_strv_contains(words, try->word) : g_str_has_suffix(try->text, "?");
+}
+
+static void ask(const struct drill *drill, GArray *moves, unsigned link, bool counts)
+{
     for (unsigned i = 0; i < drill->tries->len; i++) {
         const struct drill_try *try = drill->tries->pdata[i];
-        bool asks = try->word && !try->of && try->why == TRY_PLAIN;
-        for (unsigned k = 0; asks && k < G_N_ELEMENTS(words); k++)
-            if (!strcmp(try->word, words[k]) && drill_may_say(drill_link(drill, link), try)) {
-                struct move *move = drill_say(drill, moves, link, try);
-                if (move) move->torn = move->busy = true;
-            }
+        bool may = asks(try, counts) && drill_may_say(drill_link(drill, link), try);
+        struct move *move = may ? drill_say(drill, moves, link, try) : NULL;
+        if (move) move->torn = move->busy = true;
     }
+}
+
+void drill_ask_counts(const struct drill *drill, GArray *moves, unsigned link)
+{
+    ask(drill, moves, link, true);
+}
+
+void drill_ask_all(const struct drill *drill, GArray *moves)
+{
+    guint said = moves->len;
+    int link = life_link(drill);
+    for (unsigned i = 0; i < drill->lx->links->len; i++) {
+        bool somebody = *drill->world || !session_has_courier(drill_link(drill, i));
+        if ((life_is_spoken(drill, i) && somebody) || (int)i == link) ask(drill, moves, i, true);
+    }
+    if (link >= 0) ask(drill, moves, (unsigned)link, false);
+    for (guint i = said; i < moves->len; i++) {
+        struct move *move = &g_array_index(moves, struct move, i);
+        move->owed = OWED_PERHAPS; /* what is compared is what it says */
+        move->excused = move->after = true;
+    }
+}
+
+void drill_put_asked(const struct drill *drill, GString *scene)
+{
+    GArray *moves = moves_new();
+    drill_ask_all(drill, moves);
+    for (unsigned i = 0; i < moves->len; i++) {
+        const struct move *move = &g_array_index(moves, struct move, i);
+        const struct lex_link *of = drill_link(drill, move->link);
+        g_string_append_printf(scene, "say %s%s \"%s\"\nwait 200ms\n",
+                               session_has_courier(of) ? "by_" : "", of->name, move->text);
+    }
+    g_array_free(moves, TRUE);
 }
 
 /* ---- all jobs ---- */

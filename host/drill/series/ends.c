@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "envelope.h"
+#include "typing.h"
 
 #define PAUSE_US   UINT64_C(7000)
 #define BURST_MOST 6u
@@ -157,12 +158,12 @@ static void floods(const struct drill *drill, const struct drill_job *job, struc
         burst(drill, moves, job->link, plain, i, 60);
         struct move *move = &g_array_index(moves, struct move, moves->len - 1);
         move->owed = OWED_PERHAPS;
-        move->excused = move->torn = true;
+        move->torn = true;
         moves_wait(moves, 4000000);
         drill_say(drill, moves, job->link, plain->pdata[i % plain->len]);
         move = &g_array_index(moves, struct move, moves->len - 1);
         move->owed = OWED_PERHAPS;
-        move->excused = move->torn = true;
+        move->torn = true;
         drill_say(drill, moves, job->link, plain->pdata[i % plain->len]);
     }
     run(drill, job, yield, "more than there is room for", moves);
@@ -290,6 +291,7 @@ static void wired(const struct drill *drill, const struct drill_job *job, struct
         if (link->frame != LEX_FRAME_GAP && link->receive) floods(drill, job, yield, plain);
         if (link->frame == LEX_FRAME_LINE && !link->replies_drop) halts(drill, job, yield, plain);
         rubbish(drill, job, yield, plain);
+        if (link->frame == LEX_FRAME_LINE) typing_people(drill, job, yield, plain);
         if (link->frame == LEX_FRAME_LINE) newest(drill, job, yield, plain);
     }
     g_ptr_array_free(plain, TRUE);
@@ -300,8 +302,9 @@ static void wired(const struct drill *drill, const struct drill_job *job, struct
 static void others(const struct drill *drill, const struct drill_job *job, struct yield *yield)
 {
     static const char *const texts[] = {
-        "ok",         "ok pump on",    "err",     "err busy 2", "e4",  "e12 x",
-        "ev call on", "ev #3 call on", "note on", "ready x 1",  "e24", "err range 0..1 at 3"};
+        "ok",         "ok pump on",         "err",     "err busy 2", "e4",  "e12 x",
+        "ev call on", "ev #3 call on",      "note on", "ready x 1",  "e24", "e19 x",
+        "e99",        "err range 0..1 at 3"};
     const struct lex_link *link = drill_link(drill, job->link);
     GArray *moves = moves_new();
     for (unsigned i = 0; i < G_N_ELEMENTS(texts); i++) {
@@ -314,6 +317,7 @@ static void others(const struct drill *drill, const struct drill_job *job, struc
     }
     if (link->frame != LEX_FRAME_KEYS) drill_ask_counts(drill, moves, job->link);
     run(drill, job, yield, "replies of others", moves);
+    if (link->frame == LEX_FRAME_KEYS) typing_keys(drill, job, yield);
     if (link->frame != LEX_FRAME_KEYS) ignored(drill, job, yield);
 }
 

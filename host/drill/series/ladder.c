@@ -239,7 +239,7 @@ static const struct fault faults[] = {
      "sms LINK rubbish",
      {"1/5000", "1/1000", "1/200", NULL},
      "sms LINK rubbish 0%",
-     false,
+     true,
      true,
      0,
      300000000},
@@ -321,7 +321,7 @@ static void say_all(const struct drill *drill, GArray *moves, const struct drill
         struct move *move = good ? drill_say(drill, moves, job->link, try) : NULL;
         if (!move) continue;
         move->owed = OWED_PERHAPS;
-        move->excused = is_excused(link, fault) || fault->delays;
+        move->excused = is_excused(link, fault);
         move->torn = fault->damages || fault->delays || !strcmp(fault->name, "packets twice");
         move->busy = fault->delays;
     }

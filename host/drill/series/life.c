@@ -161,21 +161,18 @@ static void power_up(struct life *life)
     life_play(life, "safe at power-up", "At power-up all outputs are safe");
 }
 
-/* Everything that can be told is told something else than what is safe. */
 static bool put_busy(struct life *life, unsigned link)
 {
-    const struct lexicon *lx = life->drill->lx;
-    unsigned said = 0;
-    for (unsigned i = 0; i < lx->commands->len; i++) {
-        const struct lex_command *command = lx->commands->pdata[i];
-        if (command->query || command->effect.kind == LEX_STORE) continue;
-        const char *text = life_text(life->drill, link, command, TRY_HIGHEST);
-        if (!text) text = life_text(life->drill, link, command, TRY_PLAIN);
-        if (!text) continue;
-        life_say(life, link, text);
-        life_hear(life, link, "*");
-        said++;
+    GArray *moves = moves_new();
+    unsigned said = drill_busy(life->drill, moves, link);
+    for (unsigned i = 0; i < moves->len; i++) {
+        life_say(life, link, g_array_index(moves, struct move, i).text);
+        if (drill_link(life->drill, link)->frame == LEX_FRAME_LINE)
+            life_hear(life, link, "*");
+        else
+            life_put(life, "wait 200ms"); /* nothing ends what it told at first */
     }
+    g_array_free(moves, TRUE);
     return said > 0;
 }
 
@@ -343,6 +340,52 @@ static void reverser(struct life *life, unsigned link, const struct lex_output *
     life_play(life, "dead times and ends", "%s: its dead time, its ends", out->name);
 }
 
+/* ---- motors ---- */
+
+/* The level of its left side that was told. */
+static void put_percent(struct life *life, const struct lex_command *command,
+                        const struct lex_output *out, const char *text)
+{
+    int32_t values[15];
+    unsigned given;
+    if (!lex_command_taking(life->drill->lx, text, values, &given) || !given) return;
+    for (unsigned i = 0; i < command->elements->len; i++) {
+        const struct lex_element *e = command->elements->pdata[i];
+        if (e->kind == LEX_WORD) continue;
+        if (e->kind == LEX_NUMBER)
+            life_put(life, "see %s %d%% within 1ms", out->name, lex_value_scaled(e, values[0]));
+        return;
+    }
+}
+
+/* Full one way, full the other way through its rest, to the middle, stopped. */
+static void motor(struct life *life, unsigned link, const struct lex_command *command)
+{
+    const struct lex_output *out = lex_effect_output(life->drill->lx, &command->effect);
+    bool drives = out && (out->kind == LEX_MOTOR || out->kind == LEX_PAIR) &&
+                  command->effect.kind == LEX_LEVEL && !command->effect.which;
+    uint32_t ms = drives ? 2 * out->ramp + out->dead + 100 : 0, expires = !drives ? 0
+                                                                          : command->expires
+                                                                              ? command->expires
+                                                                              : out->expires;
+    const char *high = life_text(life->drill, link, command, TRY_HIGHEST),
+               *low = life_text(life->drill, link, command, TRY_PLAIN),
+               *middle = life_text(life->drill, link, command, TRY_MIDDLE);
+    if (!drives || !high || !low || !middle || (expires && expires < 2 * ms)) return;
+    if (session_is_own(life->drill->options->own, out)) return;
+    const char *const texts[] = {high, low, middle, high, middle, low, high};
+    for (unsigned i = 0; i < G_N_ELEMENTS(texts); i++) {
+        life_obeyed(life, link, texts[i]);
+        if (i % 2 == 0) life_put(life, "wait %ums", out->ramp / 3 + 7);
+        if (i % 3 != 2) continue;
+        life_put(life, "wait %ums", ms);
+        put_percent(life, command, out, texts[i]);
+    }
+    life_put(life, "wait %ums", expires ? expires + ms : ms);
+    if (expires) life_put(life, "see %s 0%% within 1ms", out->name);
+    life_play(life, "to and fro", "%s goes to and fro: %s", out->name, high);
+}
+
 /* ---- what is lost ---- */
 
 static void lost(struct life *life, const struct lex_output *out)
@@ -396,6 +439,8 @@ static void outputs(const struct drill *drill, const struct drill_job *job, stru
     halts(&life);
     for (unsigned i = 0; i < drill->lx->commands->len; i++)
         expiry(&life, link, drill->lx->commands->pdata[i]);
+    for (unsigned i = 0; i < drill->lx->commands->len; i++)
+        motor(&life, link, drill->lx->commands->pdata[i]);
     for (unsigned i = 0; i < drill->lx->outputs->len; i++) {
         const struct lex_output *out = drill->lx->outputs->pdata[i];
         if (out->kind == LEX_RELAY) least(&life, link, out);

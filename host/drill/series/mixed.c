@@ -25,25 +25,14 @@ static unsigned below(struct mixer *m, unsigned n)
 }
 
 /* What would change who may speak is left alone. */
-static bool is_secret(const struct lexicon *lx, const struct drill_try *try)
-{
-    if (!try->of || try->of->effect.kind != LEX_STORE) return false;
-    const struct lex_setting *stored = lx->settings->pdata[try->of->effect.output];
-    for (unsigned i = 0; i < lx->links->len; i++) {
-        const struct lex_link *link = lx->links->pdata[i];
-        if (!g_strcmp0(stored->name, link->code) || !g_strcmp0(stored->name, link->allow_setting))
-            return true;
-    }
-    return false;
-}
-
-static GPtrArray *tries_of(const struct drill *drill, unsigned link)
+static GPtrArray *tries_of(const struct drill *drill)
 {
     GPtrArray *tries = g_ptr_array_new();
-    for (unsigned i = 0; i < drill->tries->len; i++)
-        if (!is_secret(drill->lx, drill->tries->pdata[i]))
+    for (unsigned i = 0; i < drill->tries->len; i++) {
+        const struct lex_setting *stored = drill_stored(drill->lx, drill->tries->pdata[i]);
+        if (!stored || !drill_is_secret(drill->lx, stored))
             g_ptr_array_add(tries, drill->tries->pdata[i]);
-    (void)link;
+    }
     return tries;
 }
 
@@ -274,7 +263,7 @@ static void mixed(const struct drill *drill, const struct drill_job *job, struct
     for (unsigned i = 0; i < n; i++) {
         const struct lex_link *of = drill_link(drill, i);
         bool keyed = of->frame == LEX_FRAME_KEYS || of->frame == LEX_FRAME_CODES;
-        m.tries[i] = tries_of(drill, i);
+        m.tries[i] = tries_of(drill);
         m.keys[i] = keyed ? drill_keys(drill->lx, of) : NULL;
     }
     for (unsigned i = 0; i < MOVES; i++) draw_move(&m);

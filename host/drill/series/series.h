@@ -71,8 +71,19 @@ static inline const struct lex_link *drill_link(const struct drill *drill, unsig
 const char *drill_why_not(const struct drill *drill, unsigned link);
 /* What is owed for a try over the link. */
 enum owed drill_owed(const struct drill *drill, unsigned link, const struct drill_try *try);
+/* Everything that can be told is told something else than what is safe; so many moves. */
+unsigned drill_busy(const struct drill *drill, GArray *moves, unsigned link);
+/* The setting that it stores; NULL: none. */
+const struct lex_setting *drill_stored(const struct lexicon *lx, const struct drill_try *try);
+/* Whether it says who may speak over some link: changed, it would lock the driller out. */
+bool drill_is_secret(const struct lexicon *lx, const struct lex_setting *setting);
 /* Asks what the link counted, where it may be asked. */
 void drill_ask_counts(const struct drill *drill, GArray *moves, unsigned link);
+/* Asks what all links counted and how all that has a name is, over the links that answer in full...
+ */
+void drill_ask_all(const struct drill *drill, GArray *moves);
+/* ...as statements of a scene. */
+void drill_put_asked(const struct drill *drill, GString *scene);
 /* Says it, where it fits the link and would not lock the driller out; NULL: it does not. */
 struct move *drill_say(const struct drill *drill, GArray *moves, unsigned link,
                        const struct drill_try *try);

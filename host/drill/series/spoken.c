@@ -1,5 +1,5 @@
-/* How a device is spoken to: several commands in one frame, who goes before whom, tags said again,
- * who may write, and when a message is late. */
+/* How a device is spoken to: several commands in one frame, who goes before whom, tags said again.
+ */
 #include <string.h>
 
 #include "draw.h"
@@ -131,8 +131,16 @@ static void tags(struct life *life, const struct lex_link *link, const char *tex
     }
     say_raw(life, link, 29, text);
     hear_raw(life, link, 29, "");
-    say_raw(life, link, 10, text);
-    if (!link->texts->len) hear_raw(life, link, 10, "e*");
+    for (unsigned tag = 10; tag < 29; tag += 6) {
+        say_raw(life, link, tag, text);
+        if (!link->texts->len) hear_raw(life, link, tag, "e*");
+    }
+    /* out of order, each once */
+    static const uint8_t late[] = {33, 31, 32, 31, 33, 30, 32, 49, 34, 33, 34};
+    for (unsigned i = 0; i < G_N_ELEMENTS(late); i++) {
+        say_raw(life, link, late[i], text);
+        hear_raw(life, link, late[i], "");
+    }
     life_play(life, "tags", "A tag over %s is obeyed once", link->name);
     if (link->check != LEX_DEMAND_REQUIRED && !link->texts->len) {
         life_put(life, "say %s \"@%d/%d %s\"", link->name, link->address, ENVELOPE_SOURCE, text);
@@ -184,9 +192,10 @@ static unsigned next_tag(struct draw *draw, unsigned *last)
     return how < 9 ? *last = draw_below(draw, 256) : 254 + draw_below(draw, 5);
 }
 
-/* The frame as somebody could say it, mostly right. Owned by the caller. */
+/* The frame as somebody could say it, mostly right; *other: with a letter that is another one, and
+ * a check that fits. Owned by the caller. */
 static char *some_frame(struct draw *draw, const struct lex_link *link, const char *text,
-                        unsigned *last)
+                        unsigned *last, bool *other)
 {
     GString *head = g_string_new(NULL);
     unsigned odd = draw_below(draw, 12);
@@ -194,13 +203,17 @@ static char *some_frame(struct draw *draw, const struct lex_link *link, const ch
     if (link->address >= 0 && odd == 0) {
         g_string_append_printf(head, "@%u/1 ", draw_below(draw, 256));
     } else if (link->address >= 0 && odd == 1) {
-        g_string_append(head, draw_below(draw, 2) ? "@*/1 " : "@* ");
+        static const char *const to_all[] = {"@*/1 ", "@* ", "@*1 "};
+        g_string_append(head, to_all[draw_below(draw, 3)]);
     } else if (link->address >= 0 && odd != 2) {
         unsigned from = 1 + draw_below(draw, odd == 3 ? 40 : MAX(link->senders, 1));
         g_string_append_printf(head, link->senders ? "@%d/%u " : "@%d ", link->address, from);
     }
     if (link->tags && odd != 4) g_string_append_printf(head, "#%u ", next_tag(draw, last));
     g_string_append_printf(head, "%s%s", odd == 5 ? "  " : "", text);
+    *other = odd == 8;
+    if (*other)
+        head->str[draw_below(draw, (uint32_t)head->len)] ^= (char)(1 << draw_below(draw, 4));
     char *frame = odd == 6 ? g_strdup(head->str) : envelope_around(&bare, 0, head->str);
     if (odd == 7)
         frame[draw_below(draw, (uint32_t)strlen(frame))] ^= (char)(1 << draw_below(draw, 6));
@@ -216,15 +229,22 @@ void spoken_envelopes(struct life *life, unsigned link, unsigned seed)
     struct draw draw = draw_from(drill->options->seed * 31u + seed);
     GArray *moves = moves_new();
     unsigned last = draw_below(&draw, 256);
+    const struct drill_try *counts = NULL;
+    for (unsigned i = 0; i < drill->tries->len; i++)
+        if (!strcmp(((struct drill_try *)drill->tries->pdata[i])->text, "stats"))
+            counts = drill->tries->pdata[i];
     for (unsigned i = 0; i < 90; i++) {
         const struct drill_try *try = drill->tries->pdata[draw_below(&draw, drill->tries->len)];
-        bool stores = try->of && try->of->effect.kind == LEX_STORE;
-        char *frame = some_frame(&draw, of, draw_below(&draw, 12) ? try->text : "stats", &last);
+        bool stores = drill_stored(drill->lx, try), other;
+        if (i % 12 == 11) try = counts ? counts : try;
+        char *frame = some_frame(&draw, of, try->text, &last, &other);
         bool fits =
             strlen(frame) <= (of->payload ? of->payload : of->longest) && !strchr(frame, '\n');
         if (fits && !stores) {
             struct move *move = moves_add(moves, MOVE_SAY, link, frame);
-            move->raw = move->torn = move->busy = move->excused = true;
+            move->raw = move->torn = move->busy = true;
+            move->excused = other || of->check != LEX_DEMAND_REQUIRED;
+            move->try = try;
             move->owed = OWED_PERHAPS;
         }
         if (!draw_below(&draw, 6)) moves_wait(moves, 1000 * (1 + draw_below(&draw, 60000)));
@@ -240,47 +260,4 @@ void spoken_envelopes(struct life *life, unsigned link, unsigned seed)
                              .seed = drill->options->seed};
     yield_conversation(life->yield, drill, &c);
     g_array_free(moves, TRUE);
-}
-
-/* ---- text messages ---- */
-
-void spoken_messages(struct life *life)
-{
-    const struct drill *drill = life->drill;
-    for (unsigned i = 0; i < drill->lx->links->len; i++) {
-        const struct lex_link *link = drill_link(drill, i);
-        const char *text = life_any(drill, i);
-        if (!lex_drives_modem(link) || drill_why_not(drill, i) || !text) continue;
-        if (!link->open && !link->code) {
-            life_put(life, "from %s \"+15550199\"", link->name);
-            life_say(life, i, text);
-            life_put(life, "silence %s 2min\nstill 1s", link->name);
-            life_play(life, "who may write", "A stranger is not answered over %s", link->name);
-        }
-        if (link->replies == LEX_REPLIES_FULL && !link->texts->len && !link->code) {
-            char *xs = g_strnfill(MIN(link->longest + 5, 155), 'x');
-            life_say(life, i, xs);
-            life_hear(life, i, link->longest < 150 ? "err long*" : "err*");
-            life_say(life, i, "\u043f\u0443\u0441\u043a 1");
-            life_hear(life, i, "err alphabet*");
-            life_put(life, "still 1s");
-            life_play(life, "messages that are none",
-                      "Too long, and in letters that no command has, over %s", link->name);
-            g_free(xs);
-        }
-        if (link->code) {
-            life_put(life, "say %s \"0000000 %s\"\nsilence %s 2min", link->name, text, link->name);
-            life_play(life, "who may write", "Without its code nothing is done over %s",
-                      link->name);
-        }
-        if (link->stale && link->stale < 80000000 && link->replies == LEX_REPLIES_FULL) {
-            life_put(life, "wait 1min\nnow sms %s delay %us", link->name, link->stale / 1000 + 60);
-            life_say(life, i, text);
-            char *who = life_speaker(life, i);
-            life_put(life, "hear %s \"err late*\" within 23h\nstill 1s", who);
-            g_free(who);
-            life_play(life, "late messages", "What is older than %u s is late over %s",
-                      link->stale / 1000, link->name);
-        }
-    }
 }

@@ -1,6 +1,7 @@
 /* What a device tells unasked, what it keeps, what it does step by step. */
 #include <string.h>
 
+#include "judge.h"
 #include "life.h"
 #include "rlx/drive.h"
 
@@ -56,12 +57,40 @@ static void event(struct life *life, unsigned link, const struct lex_event *e,
     life_play(life, "events", "%s tells %s over %s", in->name, e->name, of->name);
 }
 
+/* Faster than it can be told: what comes again before it was told is told once. */
+static void many_events(struct life *life, const struct lex_input *in)
+{
+    const struct lexicon *lx = life->drill->lx;
+    static const uint64_t pauses_ms[] = {1, 2, 5, 30, 200, 2000, 20000};
+    GArray *moves = moves_new();
+    for (unsigned i = 0; i < 4 * G_N_ELEMENTS(pauses_ms); i++) {
+        moves_add(moves, MOVE_PUSH, 0, in->name)->us = i % 2;
+        moves_wait(moves, 1000 * (in->settle + pauses_ms[i / 4]));
+    }
+    for (unsigned link = 0; link < lx->links->len; link++) {
+        const char *any = life_any(life->drill, link);
+        if (!any || drill_why_not(life->drill, link) || !life_is_spoken(life->drill, link))
+            continue;
+        moves_add(moves, MOVE_SAY, link, any)->owed = OWED_ANY;
+        for (unsigned i = 0; i < 4; i++) {
+            moves_add(moves, MOVE_PUSH, 0, in->name)->us = i % 2;
+            moves_wait(moves, 1000 * (in->settle + 1));
+        }
+    }
+    moves_wait(moves, 180000000);
+    struct conversation c = {
+        .job = life->job, .row = "events", .moves = moves, .seed = life->drill->options->seed};
+    yield_conversation(life->yield, life->drill, &c);
+    g_array_free(moves, TRUE);
+}
+
 void told_events(struct life *life)
 {
     const struct lexicon *lx = life->drill->lx;
     for (unsigned i = 0; i < lx->events->len; i++) {
         const struct lex_event *e = lx->events->pdata[i];
         const struct lex_input *in = e->input ? lexicon_input(lx, e->input) : NULL;
+        if (in) many_events(life, in);
         for (unsigned link = 0; in && link < lx->links->len; link++) {
             const struct lex_link *of = drill_link(life->drill, link);
             if (life_is_spoken(life->drill, link) && is_told_over(e, of) && of->medium != LEX_SMS &&
@@ -72,6 +101,8 @@ void told_events(struct life *life)
 }
 
 /* ---- settings ---- */
+
+#define CUTS 24u
 
 static void setting(struct life *life, unsigned link, const struct lex_setting *s,
                     const struct drill_try *try)
@@ -96,30 +127,63 @@ static void setting(struct life *life, unsigned link, const struct lex_setting *
     g_free(told);
 }
 
-static bool is_secret(const struct lexicon *lx, const struct lex_setting *s)
+/* Each value is stored again and again, with the power cut a little later each time: what is kept
+ * is the old value or the new one, the areas take turns, and in the end it is as it was told. */
+static void cuts(struct life *life, const struct lex_setting *s, const GPtrArray *values)
 {
-    for (unsigned i = 0; i < lx->links->len; i++) {
-        const struct lex_link *link = lx->links->pdata[i];
-        if (!g_strcmp0(link->code, s->name) || !g_strcmp0(link->allow_setting, s->name))
-            return true;
+    const struct drill *drill = life->drill;
+    unsigned link = life->job->link;
+    char *asked = g_strdup_printf("%s?", s->name);
+    GArray *moves = moves_new();
+    for (unsigned i = 0; i < CUTS; i++) {
+        const struct drill_try *try = values->pdata[i % values->len];
+        drill_busy(drill, moves, link);
+        struct move *move = drill_say(drill, moves, link, try);
+        if (move) move->busy = true;
+        if (drill->lx->built_in & RLX_BUILT_IN_STATE)
+            moves_add(moves, MOVE_SAY, link, asked)->owed = OWED_ONE;
+        if (i % 2 == 0) {
+            moves_add(moves, MOVE_SAY, link,
+                      ((struct drill_try *)values->pdata[(i + 1) % values->len])->text);
+            moves_wait(moves, 1000 + 700 * i);
+        }
+        moves_add(moves, MOVE_NOW, link, i % 4 ? "reset power" : "reset brownout");
+        moves_wait(moves, 1000000);
+        if (drill->lx->built_in & RLX_BUILT_IN_STATE)
+            moves_add(moves, MOVE_SAY, link, asked)->owed = OWED_ONE;
     }
-    return false;
+    struct conversation c = {.job = life->job,
+                             .row = "kept through a power cut",
+                             .moves = moves,
+                             .seed = drill->options->seed};
+    yield_conversation(life->yield, drill, &c);
+    g_array_free(moves, TRUE);
+    g_free(asked);
 }
 
 void told_settings(struct life *life)
 {
     const struct drill *drill = life->drill;
     unsigned link = life->job->link;
+    GPtrArray **values = g_new0(GPtrArray *, drill->lx->settings->len + 1);
     for (unsigned i = 0; i < drill->tries->len; i++) {
         const struct drill_try *try = drill->tries->pdata[i];
         bool value = try->why == TRY_PLAIN || try->why == TRY_HIGHEST || try->why == TRY_CHOICE ||
-                     try->why == TRY_LONGEST || try->why == TRY_MIDDLE;
-        if (!try->of || try->of->effect.kind != LEX_STORE || !value || !try->valid) continue;
-        const struct lex_setting *s = drill->lx->settings->pdata[try->of->effect.output];
+                     try->why == TRY_SHORTEST || try->why == TRY_LONGEST || try->why == TRY_MIDDLE;
+        const struct lex_setting *s = drill_stored(drill->lx, try);
+        if (!s || !value || !try->valid) continue;
         bool fits = strlen(try->text) <= session_most(drill->lx, drill_link(drill, link));
-        if (fits && !is_secret(drill->lx, s) && drill_may_say(drill_link(drill, link), try))
-            setting(life, link, s, try);
+        if (!fits || !drill_may_say(drill_link(drill, link), try)) continue;
+        if (!drill_is_secret(drill->lx, s)) setting(life, link, s, try);
+        if (!values[try->of->effect.output]) values[try->of->effect.output] = g_ptr_array_new();
+        g_ptr_array_add(values[try->of->effect.output], (void *)try);
     }
+    for (unsigned i = 0; i < drill->lx->settings->len; i++) {
+        if (!values[i]) continue;
+        cuts(life, drill->lx->settings->pdata[i], values[i]);
+        g_ptr_array_free(values[i], TRUE);
+    }
+    g_free(values);
 }
 
 /* ---- routines ---- */
@@ -172,6 +236,32 @@ static void routine(struct life *life, unsigned link, const struct lex_routine *
     g_free(ask), g_free(off), g_free(stop), g_free(on);
 }
 
+/* Told one of its outputs something, it is over; told another one, it goes on. */
+static void yields(struct life *life, unsigned link, const struct lex_routine *r, const char *text)
+{
+    const struct lexicon *lx = life->drill->lx;
+    char *ask = g_strdup_printf("%s?", r->name), *off = g_strdup_printf("*ok %s off*", r->name),
+         *on = g_strdup_printf("*ok %s step*", r->name);
+    uint64_t ms = 0;
+    for (unsigned i = 0; i < r->steps->len; i++)
+        ms += ((struct lex_step *)r->steps->pdata[i])->wait;
+    for (unsigned i = 0; i < lx->commands->len && ms >= 2000; i++) {
+        const struct lex_command *command = lx->commands->pdata[i];
+        const struct lex_output *out = lex_effect_output(lx, &command->effect);
+        const char *other = life_text(life->drill, link, command, TRY_PLAIN);
+        if (!out || !other || command->query || command->effect.which || out->kind == LEX_GROUP)
+            continue;
+        enum told its = judge_told_by(lx, r, command->effect.output);
+        if (its == TOLD_PERHAPS) continue;
+        life_obeyed(life, link, text);
+        life_obeyed(life, link, other);
+        life_say(life, link, ask);
+        life_hear(life, link, its == TOLD ? off : on);
+        life_play(life, "routines", "%s, and %s meanwhile", r->name, other);
+    }
+    g_free(ask), g_free(off), g_free(on);
+}
+
 void told_routines(struct life *life)
 {
     const struct lexicon *lx = life->drill->lx;
@@ -182,6 +272,8 @@ void told_routines(struct life *life)
         if (effect->kind != LEX_RUN || !command->made || effect->fixed != RLX_RUN) continue;
         const char *text = life_text(life->drill, link, command, TRY_PLAIN);
         if (text) routine(life, link, lx->routines->pdata[effect->output], text);
+        if (text && lx->built_in & RLX_BUILT_IN_STATE)
+            yields(life, link, lx->routines->pdata[effect->output], text);
     }
 }
 

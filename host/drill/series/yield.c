@@ -77,12 +77,13 @@ struct listener {
     const struct conversation *c;
     const struct setup *setup;
     struct cover cover;
+    struct record *record; /* of a scene; NULL: nobody compares */
 };
 
 static const char *row_of(const struct drill *drill, const struct conversation *c,
                           const struct move *move)
 {
-    if (move->try) return drill->rows->pdata[move->try->row];
+    if (move->try && !move->raw) return drill->rows->pdata[move->try->row];
     return c->row ? c->row : c->job->title;
 }
 
@@ -141,7 +142,7 @@ static void on_result(void *user, const struct move *move, const struct result *
     if (after) return;
     struct cell *cell =
         cell_of(l->yield, row_of(l->drill, l->c, move), link->name, l->c->fault, l->c->strength);
-    cell->part = !move->try;
+    cell->part = !move->try || move->raw;
     bool ok = result->answer && !(move->owed == OWED_PERHAPS && !judge_is_ok(link, result->answer));
     bool wanted = move->owed != OWED_NONE && move->owed != OWED_SILENT;
     bool excused = result->wrong && move->excused;
@@ -170,14 +171,15 @@ static void on_sight(void *user, const struct sight *sight)
 {
     struct listener *l = user;
     cover_seen(&l->cover, l->yield, l->drill, sight);
+    if (l->record) record_sight(l->record, sight);
 }
 
 /* The firmware has to do what the lexicon's tables do. */
 static void compare(struct yield *y, const struct drill *drill, const struct conversation *c,
-                    const struct setup *setup)
+                    const struct setup *setup, const struct shown *firmware)
 {
     struct failing f = {0};
-    if (!shrink_differs(setup, c->moves, &f)) return;
+    if (!shrink_differs(setup, c->moves, firmware, &f)) return;
     const struct move *move = &g_array_index(c->moves, struct move, f.move);
     cell_of(y, row_of(drill, c, move), drill_link(drill, move->link)->name, c->fault, c->strength);
     put_failure(y, drill, c, setup, &f);
@@ -186,6 +188,7 @@ static void compare(struct yield *y, const struct drill *drill, const struct con
 
 void yield_conversation(struct yield *y, const struct drill *drill, const struct conversation *c)
 {
+    if (!c->moves->len) return;
     struct setup setup = {.lx = drill->lx,
                           .image = drill->image,
                           .firmware = drill->options->firmware,
@@ -195,14 +198,18 @@ void yield_conversation(struct yield *y, const struct drill *drill, const struct
                           .patience_us = c->patience_us,
                           .after_us = c->after_us};
     struct listener l = {.yield = y, .drill = drill, .c = c, .setup = &setup};
+    const bool compares = setup.firmware && !drill->options->promises;
     unsigned before = y->failed, reached = 0;
+    struct shown shown = shown_new(&setup);
     struct session_options options = {.told = on_result,
                                       .user = &l,
+                                      .record = compares ? shown.record : NULL,
+                                      .states = shown.states,
                                       .reached = &reached,
                                       .watcher = on_sight,
                                       .watcher_user = &l};
     uint64_t took = 0;
-    if (!c->moves->len) return;
+    if (compares) drill_ask_all(drill, c->moves);
     char *died = session_run(&setup, c->moves, &options, &took);
     y->conversations++;
     y->us += took;
@@ -213,9 +220,10 @@ void yield_conversation(struct yield *y, const struct drill *drill, const struct
                             false,          true};
         put_failure(y, drill, c, &setup, &f);
         failing_clear(&f);
-    } else if (setup.firmware && !drill->options->promises && y->failed == before) {
-        compare(y, drill, c, &setup);
+    } else if (compares && y->failed == before) {
+        compare(y, drill, c, &setup, &shown);
     }
+    shown_free(&shown);
     g_free(died);
 }
 
@@ -236,13 +244,9 @@ static void scene_failed(struct yield *y, const struct drill *drill, const struc
     json_array_append_new(y->failures, one);
 }
 
-/* What a scene shows of the device, with the lexicon's tables or the firmware. */
-static struct record *record_scene(const struct drill *drill, const struct scene_file *file,
-                                   const char *firmware)
+static struct record *record_of_scene(const struct drill *drill)
 {
     struct record *record = record_new(drill->lx, drill->options->own);
-    struct play_options options = {
-        .firmware = firmware, .watcher = record_sight, .watcher_user = record};
     bool calls = drill->options->own != NULL;
     for (unsigned i = 0; i < drill->lx->commands->len; i++) {
         const struct lex_command *command = drill->lx->commands->pdata[i];
@@ -250,16 +254,16 @@ static struct record *record_scene(const struct drill *drill, const struct scene
     }
     for (unsigned i = 0; i < drill->lx->links->len; i++) record_loose(record, i, calls);
     record_chance(record);
-    play_result_free(play_scene(file, file->scenes->pdata[0], &options));
     return record;
 }
 
-/* It fails where the firmware does something else than the tables. */
+/* It fails where the firmware did something else than the tables. */
 static void compare_scene(const struct drill *drill, const struct scene_file *file,
-                          struct play_result *r)
+                          const struct record *firmware, struct play_result *r)
 {
-    struct record *tables = record_scene(drill, file, NULL),
-                  *firmware = record_scene(drill, file, drill->options->firmware);
+    struct record *tables = record_of_scene(drill);
+    struct play_options options = {.watcher = record_sight, .watcher_user = tables};
+    play_result_free(play_scene(file, file->scenes->pdata[0], &options));
     struct difference d = record_difference(tables, firmware);
     if (d.expected) {
         r->passed = false;
@@ -268,16 +272,19 @@ static void compare_scene(const struct drill *drill, const struct scene_file *fi
     }
     difference_clear(&d);
     record_free(tables);
-    record_free(firmware);
 }
 
 void yield_scene(struct yield *y, const struct drill *drill, const struct drill_job *job,
                  const char *row, const char *title, const char *text)
 {
-    struct listener l = {.yield = y, .drill = drill};
+    const bool compares = drill->options->firmware && !drill->options->promises;
+    struct listener l = {
+        .yield = y, .drill = drill, .record = compares ? record_of_scene(drill) : NULL};
     struct play_options options = {
         .firmware = drill->options->firmware, .watcher = on_sight, .watcher_user = &l};
-    char *all = g_strdup_printf("scene \"%s\"\n%s", title, text);
+    GString *asked = g_string_new(NULL);
+    if (compares) drill_put_asked(drill, asked);
+    char *all = g_strdup_printf("scene \"%s\"\n%s%s", title, text, asked->str);
     char *whole =
         g_strdup_printf("lexicon \"LEXICON\"%s seed %u\n\n%s",
                         *drill->world ? " world \"WORLD\"" : "", drill->options->seed, all);
@@ -286,7 +293,7 @@ void yield_scene(struct yield *y, const struct drill *drill, const struct drill_
         g_error("%s\n%s", lexicon_faults_text(file->read, 3), whole);
     file->seed = drill->options->seed;
     struct play_result *r = play_scene(file, file->scenes->pdata[0], &options);
-    if (r->passed && options.firmware && !drill->options->promises) compare_scene(drill, file, r);
+    if (r->passed && compares) compare_scene(drill, file, l.record, r);
     struct cell *cell = cell_of(y, row, drill_link(drill, job->link)->name, NULL, NULL);
     cell->part = true;
     cell->tries++;
@@ -295,7 +302,9 @@ void yield_scene(struct yield *y, const struct drill *drill, const struct drill_
     y->us += (uint64_t)(r->took_s * 1e6);
     if (!r->passed) scene_failed(y, drill, job, row, r, whole);
     play_result_free(r);
+    record_free(l.record);
     scene_file_free(file);
+    g_string_free(asked, TRUE);
     g_free(whole);
     g_free(all);
 }

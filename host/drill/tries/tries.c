@@ -17,6 +17,7 @@ const char *const try_whys[] = {[TRY_PLAIN] = "as it is",
                                 [TRY_MORE_ZEROS] = "with one more",
                                 [TRY_NO_NUMBER] = "no number",
                                 [TRY_ALL_OF_SET] = "all of it",
+                                [TRY_SHORTEST] = "the shortest",
                                 [TRY_LONGEST] = "the longest",
                                 [TRY_LONGER] = "one longer",
                                 [TRY_UNQUOTED] = "without its end",
@@ -162,6 +163,8 @@ static void vary_set(struct maker *m, unsigned at, const struct lex_element *e)
 
 static void vary_text(struct maker *m, unsigned at, const struct lex_element *e)
 {
+    with_own(m, at, quoted_text(e, e->low), TRY_SHORTEST);
+    with_own(m, at, quoted_text(e, e->low + (e->high - e->low) / 4), TRY_MIDDLE);
     with_own(m, at, quoted_text(e, e->high), TRY_LONGEST);
     with_own(m, at, quoted_text(e, e->high + 1), TRY_LONGER);
     if (!e->rest) with(m, at, "\"x", TRY_UNQUOTED);
@@ -308,10 +311,16 @@ static void try_others(struct maker *m)
     m->of = NULL;
     for (unsigned i = 0; i < lx->queries->len; i++)
         try_asked(m, ((struct lex_query *)lx->queries->pdata[i])->name);
-    for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->outputs->len; i++)
-        try_asked(m, ((struct lex_output *)lx->outputs->pdata[i])->name);
-    for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->routines->len; i++)
-        try_asked(m, ((struct lex_routine *)lx->routines->pdata[i])->name);
+    if (lx->built_in & RLX_BUILT_IN_STATE) {
+        for (unsigned i = 0; i < lx->outputs->len; i++)
+            try_asked(m, ((struct lex_output *)lx->outputs->pdata[i])->name);
+        for (unsigned i = 0; i < lx->inputs->len; i++)
+            try_asked(m, ((struct lex_input *)lx->inputs->pdata[i])->name);
+        for (unsigned i = 0; i < lx->routines->len; i++)
+            try_asked(m, ((struct lex_routine *)lx->routines->pdata[i])->name);
+        for (unsigned i = 0; i < lx->settings->len; i++)
+            try_asked(m, ((struct lex_setting *)lx->settings->pdata[i])->name);
+    }
     for (const struct lex_built_in *b = lex_built_ins; b->word; b++)
         if (b->said && lx->built_in & b->bit)
             try_word(m, b->word, b->word,

@@ -17,6 +17,7 @@ enum try_why {
     TRY_MORE_ZEROS,
     TRY_NO_NUMBER,
     TRY_ALL_OF_SET,
+    TRY_SHORTEST,
     TRY_LONGEST,
     TRY_LONGER,
     TRY_UNQUOTED,

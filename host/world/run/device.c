@@ -1,6 +1,7 @@
 #include "device.h"
 
 #include <errno.h>
+#include <fcntl.h>
 #include <signal.h>
 #include <string.h>
 #include <sys/mman.h>
@@ -14,6 +15,7 @@
 
 /* A program that has not answered after this many seconds of real time hangs. */
 #define PATIENCE_S 10
+#define END_US     100000u /* for a program to end by itself, and once more when it is told to */
 /* A main loop that has polled this often without coming to rest hangs. */
 #define POLLS_MAX 100000
 /* A program that does so much before it sleeps, or runs so often in one moment, floods. */
@@ -392,6 +394,7 @@ static bool begin_program(struct device *device)
     }
     const struct timeval patience = {.tv_sec = PATIENCE_S};
     device->socket = pair[0];
+    fcntl(pair[0], F_SETFD, FD_CLOEXEC); /* another program does not keep it open */
     setsockopt(device->socket, SOL_SOCKET, SO_RCVTIMEO, &patience, sizeof patience);
     device->n_taken = device->at_taken = 0;
     g_array_set_size(device->given, 0);
@@ -410,12 +413,28 @@ static bool begin_program(struct device *device)
     return true;
 }
 
+static bool ends_within(pid_t pid, unsigned most_us)
+{
+    unsigned us = 50;
+    for (unsigned waited = 0; waited < most_us; waited += us, us *= 2) {
+        if (waitpid(pid, NULL, WNOHANG) == pid) return true;
+        g_usleep(us);
+    }
+    return false;
+}
+
+/* It ends by itself when its world is gone, so that what counts at its end does; or it is ended. */
 static void end_program(struct device *device)
 {
     if (!device->pid) return;
     close(device->socket);
-    kill(device->pid, SIGTERM);
-    waitpid(device->pid, NULL, 0);
+    if (!ends_within(device->pid, END_US)) {
+        kill(device->pid, SIGTERM);
+        if (!ends_within(device->pid, END_US)) {
+            kill(device->pid, SIGKILL);
+            waitpid(device->pid, NULL, 0);
+        }
+    }
     device->pid = 0;
 }
 
