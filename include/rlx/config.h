@@ -348,12 +348,13 @@ enum {
 #endif
 
 /* Bytes of each of the two areas of non-volatile memory that keep the settings: a multiple of the
- * chip's erase page, 32..4096. They begin at the first byte that the port gives. */
+ * chip's erase page, 32..4096. They begin at the first byte that the port gives. 0: each device has
+ * a number of its own, its nv_area. */
 #ifndef RLX_NV_AREA
 #define RLX_NV_AREA 256
 #endif
-#if RLX_NV_AREA < 32 || RLX_NV_AREA > 4096
-#error "RLX_NV_AREA is 32..4096: leave it out for 256"
+#if (RLX_NV_AREA && RLX_NV_AREA < 32) || RLX_NV_AREA > 4096
+#error "RLX_NV_AREA is 32..4096, or 0: leave it out for 256"
 #endif
 
 /* Longest note in bytes: 8..100. */

@@ -246,6 +246,9 @@ struct rlx_device {
 #if RLX_HAS_SETTINGS
     rlx_value *settings;    /* the same */
     uint8_t *setting_texts; /* of settings that are texts; NULL where none is */
+#if !RLX_NV_AREA
+    uint16_t nv_area; /* bytes of each area of non-volatile memory, as RLX_NV_AREA */
+#endif
 #endif
     void *port; /* first argument of every port function */
     void *user; /* handed to handlers */

@@ -14,6 +14,11 @@
 #define HEADER     (2 * UNIT)
 #define RECORD_MAX (RLX_HAS_TEXT ? 208u : UNIT)
 #define FREE       0xFFu
+#if RLX_NV_AREA
+#define AREA(d) RLX_NV_AREA
+#else
+#define AREA(d) ((d)->nv_area)
+#endif
 
 enum { KEEP_IDLE, KEEP_ERASE, KEEP_LAYOUT, KEEP_MOVE, KEEP_AGE, KEEP_TURN };
 
@@ -200,9 +205,10 @@ static void take_record(struct rlx_device *d, const uint8_t *record)
 
 /* ---- the memory ---- */
 
-static uint16_t area_at(uint8_t area)
+static uint16_t area_at(const struct rlx_device *d, uint8_t area)
 {
-    return (uint16_t)(area * RLX_NV_AREA);
+    (void)d;
+    return (uint16_t)(area * AREA(d));
 }
 
 static bool is_erased(const struct rlx_device *d, uint16_t at, uint16_t end)
@@ -220,7 +226,7 @@ static bool is_erased(const struct rlx_device *d, uint16_t at, uint16_t end)
 static bool read_age(struct rlx_device *d, uint8_t area, uint8_t *age)
 {
     uint8_t unit[HEADER];
-    if (!rlx_port_nv_read(d->port, area_at(area), unit, HEADER)) {
+    if (!rlx_port_nv_read(d->port, area_at(d, area), unit, HEADER)) {
         d->keep.none = true;
         return false;
     }
@@ -235,15 +241,15 @@ static bool read_age(struct rlx_device *d, uint8_t area, uint8_t *age)
 static uint16_t read_records(struct rlx_device *d, uint8_t area)
 {
     uint8_t record[RECORD_MAX];
-    uint16_t at = HEADER, base = area_at(area);
-    while (at + UNIT <= RLX_NV_AREA) {
+    uint16_t at = HEADER, base = area_at(d, area);
+    while (at + UNIT <= AREA(d)) {
         if (!rlx_port_nv_read(d->port, (uint16_t)(base + at), record, UNIT)) break;
         uint8_t count = record[1], size = record_size(count);
         if (record[0] == FREE) {
-            bool erased = is_erased(d, (uint16_t)(base + at), (uint16_t)(base + RLX_NV_AREA));
-            return erased ? at : RLX_NV_AREA;
+            bool erased = is_erased(d, (uint16_t)(base + at), (uint16_t)(base + AREA(d)));
+            return erased ? at : AREA(d);
         }
-        if (count > RECORD_MAX - 4 || at + size > RLX_NV_AREA ||
+        if (count > RECORD_MAX - 4 || at + size > AREA(d) ||
             !rlx_port_nv_read(d->port, (uint16_t)(base + at), record, size))
             break;
         uint16_t crc = crc_of(record, (uint8_t)(count + 2));
@@ -251,7 +257,7 @@ static uint16_t read_records(struct rlx_device *d, uint8_t area)
         take_record(d, record);
         at = (uint16_t)(at + size);
     }
-    return RLX_NV_AREA;
+    return AREA(d);
 }
 
 RLX_INTERNAL void rlx_settings_init(struct rlx_device *d)
@@ -263,7 +269,7 @@ RLX_INTERNAL void rlx_settings_init(struct rlx_device *d)
     bool first = read_age(d, 0, &ages[0]), second = read_age(d, 1, &ages[1]);
     k->area = second && (!first || (int8_t)(uint8_t)(ages[1] - ages[0]) > 0);
     k->age = ages[k->area];
-    k->used = first || second ? read_records(d, k->area) : RLX_NV_AREA;
+    k->used = first || second ? read_records(d, k->area) : AREA(d);
 }
 
 /* ---- writing, a step a poll ---- */
@@ -272,9 +278,9 @@ static bool put_record(struct rlx_device *d, uint8_t area, uint8_t setting)
 {
     uint8_t record[RECORD_MAX], size = write_record(d, setting, record);
     uint16_t at = d->keep.used;
-    if (at + size > RLX_NV_AREA) return false;
+    if (at + size > AREA(d)) return false;
     d->keep.used = (uint16_t)(at + size);
-    return rlx_port_nv_write(d->port, (uint16_t)(area_at(area) + at), record, size);
+    return rlx_port_nv_write(d->port, (uint16_t)(area_at(d, area) + at), record, size);
 }
 
 static uint8_t lowest(uint32_t bits)
@@ -297,13 +303,13 @@ static bool put_layout(struct rlx_device *d, uint8_t area)
     rlx_rom layout = rlx_part(d, RLX_IMG_SETTINGS) + 1;
     uint8_t bytes[4];
     for (uint8_t i = 0; i < 4; i++) bytes[i] = RLX_ROM8(layout + i);
-    return put_unit(d, area_at(area), bytes, sizeof bytes);
+    return put_unit(d, area_at(d, area), bytes, sizeof bytes);
 }
 
 static bool put_age(struct rlx_device *d, uint8_t area)
 {
     uint8_t age = (uint8_t)(d->keep.age + 1), bytes[2] = {age, (uint8_t)~age};
-    return put_unit(d, (uint16_t)(area_at(area) + UNIT), bytes, sizeof bytes);
+    return put_unit(d, (uint16_t)(area_at(d, area) + UNIT), bytes, sizeof bytes);
 }
 
 /* The next step towards the other area; false: the memory refuses. */
@@ -312,7 +318,7 @@ static bool go_on_moving(struct rlx_device *d)
     struct rlx_keep *k = &d->keep;
     uint8_t other = !k->area;
     switch (k->step) {
-    case KEEP_ERASE: k->step++; return rlx_port_nv_erase(d->port, area_at(other));
+    case KEEP_ERASE: k->step++; return rlx_port_nv_erase(d->port, area_at(d, other));
     case KEEP_LAYOUT:
         k->step++;
         k->used = HEADER;
@@ -340,7 +346,7 @@ static bool save_one(struct rlx_device *d)
     struct rlx_keep *k = &d->keep;
     uint8_t setting = lowest(k->unsaved);
     uint8_t count = is_text_setting(d, setting) ? *text_of(d, setting) : 4;
-    if (k->used + record_size(count) > RLX_NV_AREA) {
+    if (k->used + record_size(count) > AREA(d)) {
         k->step = KEEP_ERASE;
         return true;
     }

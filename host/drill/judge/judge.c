@@ -319,9 +319,7 @@ static char *judge_perhaps(const struct outcome *o, char **came, bool *wrong)
     const char *calls = wrong_calls(o, 0);
     const struct lex_output *other = stranger(o, false);
     char *wanted = NULL;
-    bool moved = false;
     if (o->move->busy && o->move->torn) return judge_held_up(o, came, wrong);
-    for (unsigned i = 0; i < o->setup->lx->outputs->len; i++) moved |= o->moved[i] > 0;
     if (calls) {
         *wrong = true;
         return say(came, calls, "nothing but what was said, once");
@@ -332,7 +330,9 @@ static char *judge_perhaps(const struct outcome *o, char **came, bool *wrong)
         *came = g_strdup_printf("%s changed", other->name);
         return g_strdup("that no other output changes");
     }
-    if (moved && try && !own_way(o) && !expect_output(o->setup->lx, try, o->board, &wanted)) {
+    bool told = try && try->of && lex_effect_output(o->setup->lx, &try->of->effect);
+    if (told && o->moved[try->of->effect.output] && !own_way(o) &&
+        !expect_output(o->setup->lx, try, o->board, &wanted)) {
         *wrong = true;
         say(came, "another level", "");
         return wanted;

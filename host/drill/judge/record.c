@@ -5,10 +5,9 @@
 #include "outputs.h"
 #include "rlx/image.h"
 
-#define MARKS_MOST      200000u
-#define LATE_US         20000u
-#define MESSAGE_LATE_US 500000u
-#define LATE_PART       50u /* 2 % */
+#define MARKS_MOST 200000u
+#define LATE_US    20000u
+#define LATE_PART  50u /* 2 % */
 
 /* Something that was said over a link (lane: its number) or done at a pin. */
 struct mark {
@@ -177,12 +176,10 @@ static const struct mark *next_in(const struct record *r, unsigned lane, unsigne
 }
 
 /* As long behind the lane's last mark. */
-static bool in_time(const struct record *r, unsigned lane, uint64_t a, uint64_t b)
+static bool in_time(uint64_t a, uint64_t b)
 {
-    const struct lex_link *link = lane < SIM_UARTS ? r->lx->links->pdata[lane] : NULL;
-    uint64_t late = link && link->medium == LEX_SMS ? MESSAGE_LATE_US : LATE_US;
     uint64_t more = MAX(a, b), less = MIN(a, b);
-    return more - less <= late + less / LATE_PART;
+    return more - less <= LATE_US + less / LATE_PART;
 }
 
 static char *in_words(const struct record *r, const struct mark *mark)
@@ -220,10 +217,8 @@ static struct pair lane_difference(const struct record *tables, const struct rec
     for (;;) {
         const struct mark *a = next_in(tables, lane, &i), *b = next_in(firmware, lane, &k);
         if (!a && !b) return (struct pair){NULL, NULL, UINT64_MAX};
-        bool same = a && b && !strcmp(a->text, b->text) &&
-                    in_time(tables, lane, a->us - last_a, b->us - last_b);
-        same = same && in_time(tables, lane, a->left_ms * 1000, b->left_ms * 1000) &&
-               !a->left_ms == !b->left_ms;
+        bool same = a && b && !strcmp(a->text, b->text) && in_time(a->us - last_a, b->us - last_b);
+        same = same && in_time(a->left_ms * 1000, b->left_ms * 1000) && !a->left_ms == !b->left_ms;
         if (same && !a->left_ms && a->said != b->said) *own = MIN(*own, MIN(a->us, b->us));
         if (!same) return (struct pair){a, b, MIN(a ? a->us : UINT64_MAX, b ? b->us : UINT64_MAX)};
         last_a = a->us;

@@ -230,21 +230,6 @@ static void say_settings(struct emit *e)
     for (unsigned i = 0; i < lx->settings->len; i++) say_setting(e, lx->settings->pdata[i]);
 }
 
-/* Bytes of an area that holds all of them twice, in whole records. */
-static unsigned area_of(const struct lexicon *lx)
-{
-    unsigned sum = 16, area = 256;
-    for (unsigned i = 0; i < lx->settings->len; i++) {
-        const struct lex_element *slot = ((struct lex_setting *)lx->settings->pdata[i])->slot;
-        unsigned count = slot->kind == LEX_TEXT ? (unsigned)slot->high : 4;
-        sum += 2 * ((count + 4 + 7) / 8 * 8);
-    }
-    /* a message takes two records: an area has room for some */
-    sum += 12 * (image_settings(lx) - lx->settings->len) * ((RLX_SMS_RECORD + 4 + 7) / 8 * 8);
-    while (area < sum) area *= 2;
-    return area;
-}
-
 /* ---- NAME.h ---- */
 
 static void say_constants(struct emit *e)
@@ -520,7 +505,7 @@ static void say_config(struct emit *e)
         if (link->tags) kept = MAX(kept, MIN(link->transmit, link->payload ? link->payload : 128));
     }
     say(e, "#define RLX_AHEAD %u\n", ahead_of(e->lx));
-    if (image_settings(e->lx)) say(e, "#define RLX_NV_AREA %u\n", area_of(e->lx));
+    if (image_settings(e->lx)) say(e, "#define RLX_NV_AREA %u\n", image_nv_area(e->lx));
     say(e,
         "#define RLX_SLOTS %u\n#define RLX_LINKS %u\n#define RLX_KEPT %u\n#define "
         "RLX_BUILT_IN %u\n",

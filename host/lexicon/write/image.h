@@ -53,10 +53,7 @@ bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigne
 unsigned image_settings(const struct lexicon *lx);
 /* The number of that of this link. */
 unsigned image_record_of(const struct lexicon *lx, const struct lex_link *link);
-
-/* How many settings the library keeps: the lexicon's, and a record for each modem. */
-unsigned image_settings(const struct lexicon *lx);
-/* The number of that of this link. */
-unsigned image_record_of(const struct lexicon *lx, const struct lex_link *link);
+/* Bytes of an area of non-volatile memory that holds all of them twice, in whole records. */
+unsigned image_nv_area(const struct lexicon *lx);
 
 #endif

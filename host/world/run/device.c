@@ -202,6 +202,7 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
         .routines = device->routines,
         .settings = device->settings,
         .setting_texts = device->setting_texts,
+        .nv_area = (uint16_t)image_nv_area(lx),
         .port = &device->board,
         .user = device,
     };
