@@ -27,6 +27,7 @@ static const char told[] =
     "output gate reverser open pin 7 until upper close pin 8 until lower dead 200ms travel 5s safe "
     "stop\n"
     "output feeder motor pwm 6 at 20kHz direction 24 safe 0%\n"
+    "output spare relay pin 5 safe off\n"
     "command pump {on|off|toggle} => pump\n"
     "command chiller {on|off} => chiller\n"
     "command beacon {on|off|toggle} => beacon\n"
@@ -41,6 +42,7 @@ static const char told[] =
     "event dusk {done|stopped|failed} <= dusk to bench\n"
     "link bench serial 115200 frame line\n"
     "link band bridge 9600 frame gap 20ms\n"
+    "link desk serial 9600 frame line for people\n"
     "link pad serial 9600 frame keys p = \"pump toggle\" g = \"glow 50\"\n"
     "link skiff radio payload 48 address 3 senders 2 check required tags required\n"
     "link shore sms allow +15550142 stale after 10min\n";
@@ -202,6 +204,8 @@ static void other_times(void)
         {"travel 5s", "travel 9s", "life", NULL, "dead", "gate stopped"},
         {"until upper", "until lower", "life", NULL, "dead", "gate"},
         {"wait 2s; beacon", "wait 4s; beacon", "life", NULL, "routines", "\"*ev dusk done*\""},
+        {"glow 40; wait", "wait", "life", NULL, "routines", "\"*ok dusk off*\""},
+        {"24 safe 0%", "24 safe 0% ramp 1s", "life", NULL, "to and fro", "feeder -100%"},
         {"<= dusk to bench", "<= dusk to band", "life", NULL, "routines", "\"*ev dusk done*\""},
         {"<= call to bench", "<= upper to bench", "life", NULL, "events", "\"*ev call pressed*\""},
         {"pin 12 pull up active low", "pin 12 pull up active high", "life", NULL, "events",
@@ -229,6 +233,21 @@ static void other_links(void)
         {"stale after 10min", "stale after 40min", "life", NULL, "late", "\"err late*\""},
         {"115200 frame line", "115200 frame keys lead \":\"", "ends", "bench", "replies",
          "no answer"},
+        {"line for people", "line", "ends", "desk", "corrections", "ok"},
+        {"g = \"glow 50\"", "g = \"glow 50\" z = \"pump on\"", "ends", "pad", "keys that", "err"},
+        {"allow +15550142", "open", "life", NULL, "who may write", "no answer"},
+    };
+    try_lies(lies, G_N_ELEMENTS(lies));
+}
+
+/* Also where answers and acts are held up, and come behind other commands. */
+static void held_up(void)
+{
+    static const struct lie lies[] = {
+        {"toggle} => pump", "toggle} => spare", "ladder", "skiff", "", "nothing but what was said"},
+        {"toggle} => pump", "toggle} => spare", "ladder", "shore", "", "nothing but what was said"},
+        {"toggle} => pump", "toggle} => spare", "ends", "bench", "more than", "nothing but"},
+        {"toggle} => pump", "toggle} => spare", "life", NULL, "envelopes", "nothing but"},
     };
     try_lies(lies, G_N_ELEMENTS(lies));
 }
@@ -237,7 +256,7 @@ static void other_links(void)
 static void mixed(void)
 {
     static const struct lie lies[] = {
-        {"glow {level 0..100%}", "glow {level 0..50%}", "mixed", NULL, "glow", "ok"},
+        {"glow {level 0..100%}", "glow {level 5..50%}", "mixed", NULL, "glow", "ok"},
         {"address 3", "address 4", "mixed", NULL, "", "an answer"},
     };
     try_lie(&lies[0]);
@@ -251,6 +270,7 @@ static const struct test_case cases[] = {
     {"other outputs", other_outputs},
     {"other times", other_times},
     {"other links", other_links},
+    {"held up", held_up},
     {"mixed", mixed},
 };
 TEST_MAIN(cases)

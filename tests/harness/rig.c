@@ -120,7 +120,10 @@ int rig_start(struct rig *rig, uint32_t now_ms)
         .routines = rig->routine,
 #endif
 #if RLX_HAS_SETTINGS
-        .settings = rig->setting, .setting_texts = rig->setting_texts, .nv_area = 256,
+        .settings = rig->setting, .setting_texts = rig->setting_texts,
+#if !RLX_NV_AREA
+        .nv_area = 256,
+#endif
 #endif
         .port = &rig->board, .user = rig,
     };

@@ -109,13 +109,21 @@ bool judge_moves_by_itself(const struct setup *setup, unsigned output)
 /* Whether this text may change the output. */
 static bool changes(const struct outcome *o, const struct drill_try *try, unsigned output)
 {
+    const struct lexicon *lx = o->setup->lx;
+    const struct lex_output *out = lx->outputs->pdata[output];
     if (!try->valid) return false;
     if (!try->of) return try->word && !strcmp(try->word, "halt");
     const struct lex_effect *effect = &try->of->effect;
     if (try->of->query) return false;
-    if (effect->kind == LEX_CALL) return !o->tables; /* the firmware's own business */
-    if (effect->kind == LEX_STORE || effect->kind == LEX_RUN || effect->which) return true;
-    return effect->output == output;
+    switch (effect->kind) {
+    case LEX_CALL: return !o->tables; /* the firmware's own business */
+    case LEX_STORE:
+        return out->curve &&
+               !strcmp(out->curve,
+                       ((struct lex_setting *)lx->settings->pdata[effect->output])->name);
+    case LEX_RUN: return judge_told_by(lx, lx->routines->pdata[effect->output], output);
+    default: return effect->which || effect->output == output;
+    }
 }
 
 bool judge_may_change(const struct outcome *o, unsigned output)

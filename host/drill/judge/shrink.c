@@ -215,6 +215,13 @@ static void put_hear(GString *out, const struct setup *setup, unsigned link, con
     g_string_append_c(out, '\n');
 }
 
+/* As many answers as there were frames. */
+static void put_answers(GString *out, const struct setup *setup, const struct move *move)
+{
+    for (unsigned i = 0; i < (move->what == MOVE_TYPE ? move->frames : 1); i++)
+        put_hear(out, setup, move->link, "*");
+}
+
 /* "glow at 40 %" as a statement; false: it is something else. */
 static bool put_level(GString *out, const struct setup *setup, const char *expected)
 {
@@ -248,7 +255,7 @@ static void put_expected(GString *out, const struct setup *setup, const struct m
         return;
     }
     bool spoken = move->what == MOVE_SAY || move->what == MOVE_TYPE;
-    if (f->differs && *f->states && spoken && answered) put_hear(out, setup, move->link, "*");
+    if (f->differs && *f->states && spoken && answered) put_answers(out, setup, move);
     if (f->differs) g_string_append(out, f->states);
     if (f->differs || !spoken) return;
     bool bare =
@@ -276,9 +283,9 @@ char *shrink_scene(const struct setup *setup, const GArray *moves, const struct 
         put_move(out, setup, move);
         if (i == moves->len - 1) {
             put_expected(out, setup, move, f);
-        } else if (move->what == MOVE_SAY &&
+        } else if ((move->what == MOVE_SAY || move->what == MOVE_TYPE) &&
                    (move->owed == OWED_OK || move->owed == OWED_ERR || move->owed == OWED_ONE)) {
-            put_hear(out, setup, move->link, "*");
+            put_answers(out, setup, move);
         }
     }
     return g_string_free(out, FALSE);

@@ -171,7 +171,19 @@ static void floods(const struct drill *drill, const struct drill_job *job, struc
 
 /* ---- what is superseded ---- */
 
-/* Two of a command of which only the newest counts: both are answered. */
+static void type_both(const struct drill *drill, GArray *moves, unsigned link, const char *a,
+                      const char *b, enum owed owed)
+{
+    char *both = g_strdup_printf("%s\n%s\n", a, b);
+    if (strlen(both) < drill_link(drill, link)->receive) {
+        type(drill, moves, link, both, owed, 2);
+        moves_wait(moves, 300000);
+    }
+    g_free(both);
+}
+
+/* Two that wait at once, both are answered. Where only the newest of a command counts, that is not
+ * one that is refused; all others are done as often as they were said. */
 static void newest(const struct drill *drill, const struct drill_job *job, struct yield *yield,
                    const GPtrArray *plain)
 {
@@ -183,23 +195,22 @@ static void newest(const struct drill *drill, const struct drill_job *job, struc
     g_free(late);
     for (unsigned i = 0; i < plain->len; i++) {
         const struct drill_try *try = plain->pdata[i];
-        if (!try->of->newest) continue;
+        if (!try->of->newest) type_both(drill, moves, job->link, try->text, try->text, OWED_OK);
         for (unsigned k = 0; k < drill->tries->len; k++) {
             const struct drill_try *next = drill->tries->pdata[k];
-            if (next->of != try->of || !next->valid ||
-                strlen(try->text) + strlen(next->text) + 4 > link->receive)
-                continue;
-            char *both = g_strdup_printf("%s\n%s\n", try->text, next->text);
-            type(drill, moves, job->link, both, OWED_OK, 2);
-            moves_wait(moves, 300000);
-            g_free(both);
+            bool toggles = g_str_has_suffix(next->text, "toggle");
+            if (next->of != try->of || (!try->of->newest && !toggles)) continue;
+            type_both(drill, moves, job->link, try->text, next->text,
+                      next->valid ? OWED_OK : OWED_ONE);
+            if (toggles && next->valid)
+                type_both(drill, moves, job->link, next->text, next->text, OWED_OK);
         }
+        char *strange = g_strconcat(try->text, " \xc3\xa4", NULL);
+        if (try->of->newest) type_both(drill, moves, job->link, try->text, strange, OWED_ONE);
+        g_free(strange);
     }
-    if (moves->len > 1)
-        drill_ask_counts(drill, moves, job->link);
-    else
-        g_array_set_size(moves, 0);
-    run(drill, job, yield, "only the newest counts", moves);
+    drill_ask_counts(drill, moves, job->link);
+    run(drill, job, yield, "two that wait", moves);
 }
 
 /* ---- what a sender is known to say ---- */

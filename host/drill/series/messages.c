@@ -144,23 +144,48 @@ static void of_all_kinds(struct life *life, unsigned link, const char *text)
 
 /* ---- power cuts ---- */
 
-/* Something that shows how often it was obeyed; NULL: there is nothing. */
-static const char *toggling(const struct drill *drill, unsigned link)
+/* Something that shows how often it was obeyed, and of which output; NULL: there is nothing. */
+static const char *toggling(const struct drill *drill, unsigned link, const struct lex_output **out)
 {
     for (unsigned i = 0; i < drill->tries->len; i++) {
         const struct drill_try *try = drill->tries->pdata[i];
         if (try->of && try->valid && g_str_has_suffix(try->text, "toggle") &&
-            try->of->effect.kind == LEX_SWITCH && drill_may_say(drill_link(drill, link), try))
+            try->of->effect.kind == LEX_SWITCH && drill_may_say(drill_link(drill, link), try)) {
+            *out = lex_effect_output(drill->lx, &try->of->effect);
             return try->text;
+        }
     }
     return NULL;
+}
+
+/* Each is obeyed once, though the network brings them twice and in another order. */
+static void repeats(struct life *life, unsigned link)
+{
+    const struct lex_output *out = NULL;
+    const char *toggle = toggling(life->drill, link, &out);
+    if (!toggle || !out || out->pwm || out->expires || out->interlock || out->shows || out->lost ||
+        out->kind == LEX_GROUP || session_is_own(life->drill->options->own, out))
+        return;
+    for (unsigned n = 2; n <= RLX_SMS_KEPT; n++) { /* so many are remembered */
+        life_put(life, "now sms %s twice 100%% spread %us", drill_link(life->drill, link)->name,
+                 n * 5);
+        for (unsigned i = 0; i < n; i++) {
+            life_say(life, link, toggle);
+            life_put(life, "wait 3s");
+        }
+        life_put(life, "wait 10min\nsee %s %s within 1ms", out->name,
+                 (n + (out->safe != 0)) % 2 ? "on" : "off");
+        life_play(life, "messages twice", "%u times %s over %s, each of them twice", n, toggle,
+                  drill_link(life->drill, link)->name);
+    }
 }
 
 /* The power is cut a little later each time while a message is read, done, answered, deleted. */
 static void cuts(struct life *life, unsigned link, const char *text)
 {
     const struct drill *drill = life->drill;
-    const char *toggle = toggling(drill, link);
+    const struct lex_output *out;
+    const char *toggle = toggling(drill, link, &out);
     GArray *moves = moves_new();
     for (unsigned i = 0; i < CUTS; i++) {
         const char *said = toggle && i % 2 ? toggle : text;
@@ -171,6 +196,28 @@ static void cuts(struct life *life, unsigned link, const char *text)
     }
     say(moves, link, text, OWED_ONE)->torn = true;
     play(life, "power cuts", moves);
+}
+
+/* The modem fails a little later each time while it is asked, and is well again after longer and
+ * longer. */
+static void failures(struct life *life, unsigned link, const char *text)
+{
+    static const char *const how[] = {"silent", "resets", "off", "unregistered"};
+    const char *name = drill_link(life->drill, link)->name;
+    GArray *moves = moves_new();
+    for (unsigned i = 0; i < 2 * CUTS; i++) {
+        char *begins = g_strdup_printf("sms %s %s", name, how[i % G_N_ELEMENTS(how)]);
+        char *ends = g_strdup_printf("sms %s", name);
+        say(moves, link, i % 4 == 2 ? "zzz" : text, OWED_ANY);
+        moves_wait(moves, FIRST + i * STEP / 2);
+        moves_add(moves, MOVE_NOW, link, begins);
+        moves_wait(moves, 20000000 + i * UINT64_C(7000000));
+        moves_add(moves, MOVE_NOW, link, ends);
+        moves_wait(moves, 150000000);
+        g_free(begins), g_free(ends);
+    }
+    say(moves, link, text, OWED_ONE)->torn = true;
+    play(life, "a modem that fails", moves);
 }
 
 /* ---- all ---- */
@@ -220,6 +267,8 @@ void spoken_messages(struct life *life)
         writers(life, i, text);
         kept_writers(life, i, text);
         of_all_kinds(life, i, text);
+        repeats(life, i);
         cuts(life, i, text);
+        failures(life, i, text);
     }
 }

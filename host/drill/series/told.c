@@ -71,6 +71,13 @@ static void many_events(struct life *life, const struct lex_input *in)
         const char *any = life_any(life->drill, link);
         if (!any || drill_why_not(life->drill, link) || !life_is_spoken(life->drill, link))
             continue;
+        /* beside an answer, a little later each time */
+        for (unsigned i = 0; i < 16 && drill_link(life->drill, link)->medium != LEX_SMS; i++) {
+            moves_add(moves, MOVE_PUSH, 0, in->name)->us = i % 2;
+            moves_wait(moves, 1000 * (MAX(in->settle, 10u) - 10u + i));
+            moves_add(moves, MOVE_SAY, link, any)->owed = OWED_ANY;
+            moves_wait(moves, 1000000);
+        }
         moves_add(moves, MOVE_SAY, link, any)->owed = OWED_ANY;
         for (unsigned i = 0; i < 4; i++) {
             moves_add(moves, MOVE_PUSH, 0, in->name)->us = i % 2;

@@ -47,7 +47,7 @@ bool expect_words(const struct lexicon *lx, const struct drill_try *try, const c
 {
     const struct lex_command *command = try->of;
     bool plain = try->why == TRY_PLAIN || try->why == TRY_CHOICE || try->why == TRY_HIGHEST ||
-                 try->why == TRY_MIDDLE;
+                 try->why == TRY_MIDDLE || try->why == TRY_BETWEEN;
     if (!command) return true;
     bool toggles = strstr(try->text, "toggle") ||
                    (command->effect.kind == LEX_SWITCH && command->effect.fixed == RLX_TOGGLE);

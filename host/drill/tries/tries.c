@@ -8,6 +8,7 @@
 const char *const try_whys[] = {[TRY_PLAIN] = "as it is",
                                 [TRY_HIGHEST] = "the highest",
                                 [TRY_MIDDLE] = "in the middle",
+                                [TRY_BETWEEN] = "between its ends",
                                 [TRY_UNIT] = "with its unit",
                                 [TRY_BELOW] = "one below",
                                 [TRY_ABOVE] = "one above",
@@ -136,6 +137,16 @@ static void vary_zeros(struct maker *m, unsigned at, const struct lex_element *e
     g_free(plain);
 }
 
+/* Some between its ends, where what it becomes is rounded. */
+static void vary_between(struct maker *m, unsigned at, const struct lex_element *e)
+{
+    const int64_t low = e->low, way = (int64_t)e->high - low;
+    const int64_t steps[] = {1, 2, 3, way / 3, 2 * way / 3, way - 1};
+    for (unsigned i = 0; i < G_N_ELEMENTS(steps); i++)
+        if (steps[i] > 0 && steps[i] < way)
+            with_own(m, at, number_text(e, (int32_t)(low + steps[i]), 1, false), TRY_BETWEEN);
+}
+
 static void vary_number(struct maker *m, unsigned at, const struct lex_element *e)
 {
     int32_t low = e->low, high = e->high;
@@ -148,8 +159,11 @@ static void vary_number(struct maker *m, unsigned at, const struct lex_element *
         with_own(m, at, number_text(e, high, e->most, false), TRY_MOST);
         with_own(m, at, number_text(e, high, e->most + 1, false), TRY_MORE);
     }
+    vary_between(m, at, e);
     vary_zeros(m, at, e);
     with(m, at, "x1", TRY_NO_NUMBER);
+    with(m, at, "1:", TRY_NO_NUMBER); /* the characters beside the digits */
+    with(m, at, "1/", TRY_NO_NUMBER);
 }
 
 static void vary_set(struct maker *m, unsigned at, const struct lex_element *e)

@@ -8,6 +8,7 @@ enum try_why {
     TRY_PLAIN,
     TRY_HIGHEST,
     TRY_MIDDLE,
+    TRY_BETWEEN,
     TRY_UNIT,
     TRY_BELOW,
     TRY_ABOVE,

@@ -129,12 +129,16 @@ void read_ignore(struct statement *st)
     struct lex_ignore *ignore = g_new0(struct lex_ignore, 1);
     g_ptr_array_add(st->lx->ignores, ignore);
     ignore->place = statement_peek(st)->place;
+    lex_only_ascii(st->lx, statement_peek(st));
     if (!read_said(st, &ignore->text)) return;
     if (statement_take_word(st, "on")) {
         ignore->place = statement_peek(st)->place;
         if (!(ignore->link = statement_name(st, "the link where it is said"))) return;
     }
-    if (statement_take_word(st, "reply") && !read_said(st, &ignore->reply)) return;
+    if (statement_take_word(st, "reply")) {
+        lex_only_ascii(st->lx, statement_peek(st));
+        if (!read_said(st, &ignore->reply)) return;
+    }
     g_free(statement_title(st));
 }
 

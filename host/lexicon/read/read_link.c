@@ -565,6 +565,15 @@ void read_link(struct statement *st)
 /* ---- texts of a link's own ---- */
 
 /* texts LINK  ok = "+"  err = "-"  ev call pressed = "P" */
+void lex_only_ascii(struct lexicon *lx, const struct token *text)
+{
+    for (const char *p = text->text; p && *p; p++) {
+        if (*p >= ' ' && *p <= '~') continue;
+        lex_fault(lx, text->place, "the tables have ASCII characters only, from blank to ~");
+        return;
+    }
+}
+
 void read_texts(struct statement *st)
 {
     struct lexicon *lx = st->lx;
@@ -584,6 +593,7 @@ void read_texts(struct statement *st)
             g_string_free(what, TRUE);
             return;
         }
+        lex_only_ascii(lx, text);
         struct lex_text *own = g_new0(struct lex_text, 1);
         *own = (struct lex_text){place, g_string_free(what, FALSE), g_strdup(text->text)};
         g_ptr_array_add(link->texts, own);

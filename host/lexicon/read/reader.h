@@ -121,6 +121,8 @@ void lex_lamp_free(void *lamp);
 void lex_handset_free(void *handset);
 void lex_ignore_free(void *ignore);
 bool lex_is_event_attribute(struct statement *st);
+/* The faults of a text in quotes that stands in the tables as it is. */
+void lex_only_ascii(struct lexicon *lx, const struct token *text);
 /* "feed {0..100 step 10}": its texts, or NULL after a fault. Owned by the caller. */
 GPtrArray *lex_step_texts(struct lexicon *lx, struct lex_place place, const char *text);
 
