@@ -8,7 +8,7 @@
 #include "harness.h"
 #include "report.h"
 
-static const char told[] =
+static const char tank[] =
     "lexicon tank 1\n"
     "letters any-case shorten 3\n"
     "built-in halt about stats state batch\n"
@@ -46,6 +46,27 @@ static const char told[] =
     "link pad serial 9600 frame keys p = \"pump toggle\" g = \"glow 50\"\n"
     "link skiff radio payload 48 address 3 senders 2 check required tags required\n"
     "link shore sms allow +15550142 stale after 10min\n";
+
+/* Who may write messages is kept; others have a code. */
+static const char shore[] =
+    "lexicon shore 1\n"
+    "built-in state stats\n"
+    "setting phones {text 0..40} = \"+15550142\"\n"
+    "setting pin {text 4..8} = \"4711\"\n"
+    "input call pin 12 pull up active low settle 20ms\n"
+    "output pump relay pin 4 safe off\n"
+    "output beacon led pin 19 safe off\n"
+    "output left led pwm 3 at 1kHz\n"
+    "output pair pair left pwm 4 direction 14 right pwm 5 direction 15 ramp 200ms safe 0%\n"
+    "command pump {on|off|toggle} => pump\n"
+    "command beacon {on|off} => beacon\n"
+    "command drums {left -100..100%} {right -100..100%} => pair expires 3s\n"
+    "event call {pressed|released} <= call to bench\n"
+    "link bench serial 115200 frame line\n"
+    "link phone sms allow setting phones stale after 10min\n"
+    "link far sms code setting pin\n";
+
+static const char *told = tank;
 
 static struct lexicon *read_text(const char *text)
 {
@@ -130,14 +151,16 @@ static void try_lies(const struct lie *lies, size_t n)
 static void nothing_where_nothing_is(void)
 {
     static const char *const series[] = {"words", "ends", "life", "mixed", "ladder"};
-    for (unsigned i = 0; i < G_N_ELEMENTS(series); i++) {
-        test_context("%s", series[i]);
-        json_t *report = drill_other(told, series[i], NULL);
+    for (unsigned i = 0; i < 2 * G_N_ELEMENTS(series); i++) {
+        told = i % 2 ? shore : tank;
+        test_context("%s %s", told, series[i / 2]);
+        json_t *report = drill_other(told, series[i / 2], NULL);
         CHECK_INT(report_count(report, "failed"), 0);
         CHECK(report_count(report, "tries") > 20);
         CHECK(report_count(report, "conversations") > 3);
         json_decref(report);
     }
+    told = tank;
     test_context("%s", "");
 }
 
@@ -252,6 +275,27 @@ static void held_up(void)
     try_lies(lies, G_N_ELEMENTS(lies));
 }
 
+/* Text messages: who may write, and with which code. */
+static void other_writers(void)
+{
+    static const struct lie lies[] = {
+        {"allow setting phones", "allow +15550142", "life", NULL, "pump", "an answer"},
+        {"allow setting phones", "open", "life", NULL, "who may write", "silence from phone"},
+        {"allow setting phones", "allow setting phones allow +15550146", "life", NULL,
+         "who may write", "no answer"},
+        {"sms code setting pin", "sms open", "life", NULL, "who may write", "silence from far"},
+        {"stale after 10min", "stale after 3h", "life", NULL, "late", "\"err late*\""},
+        {"{text 0..40}", "{text 1..40}", "life", NULL, "who may write", "ok"},
+        {"ramp 200ms", "ramp 900ms", "life", NULL, "to and fro", "pair"},
+        {"direction 14", "direction 16", "life", NULL, "to and fro", "pair -"},
+        {"=> pair expires 3s", "=> pair expires 9s", "life", NULL, "to and fro", "pair 0%"},
+        {"<= call to bench", "<= call to far", "life", NULL, "events", "\"*ev call pressed*\""},
+    };
+    told = shore;
+    try_lies(lies, G_N_ELEMENTS(lies));
+    told = tank;
+}
+
 /* What is mixed from a seed finds them, too. */
 static void mixed(void)
 {
@@ -270,6 +314,7 @@ static const struct test_case cases[] = {
     {"other outputs", other_outputs},
     {"other times", other_times},
     {"other links", other_links},
+    {"other writers", other_writers},
     {"held up", held_up},
     {"mixed", mixed},
 };

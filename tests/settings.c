@@ -163,6 +163,57 @@ static void many_turns(void)
     rig_free(rig);
 }
 
+/* Areas of other sizes, of several pages each: what was said last is kept, and nothing is written
+ * behind the two. */
+static void areas(void)
+{
+    static const uint16_t sizes[] = {256, 512, 1024, 2048};
+    for (unsigned k = 0; k < sizeof sizes / sizeof *sizes; k++) {
+        struct rig *rig = rig_fresh();
+        int state[N] = {0};
+        memset(rig->board.nv, 0xFF, sizeof rig->board.nv);
+        rig->nv_area = sizes[k];
+        restart(rig, 0);
+        lines_seed = 29 + k;
+        for (unsigned n = 0; n < 1500 && test_failures() < 5; n++) {
+            unsigned setting = lines_chance(N), value = lines_chance(4);
+            say(rig, setting, value);
+            state[setting] = (int)value;
+            rig_wait(rig, 100);
+            if (n % 7) continue;
+            restart(rig, 0);
+            for (unsigned i = 0; i < N; i++) CHECK(same(i, asked(rig, i), state[i]));
+        }
+        test_context("areas of %u bytes", sizes[k]);
+        CHECK(rig->board.nv[sizes[k]] != 0xFF); /* both were used */
+        for (unsigned at = 2u * sizes[k]; at < sizeof rig->board.nv; at++)
+            CHECK_INT(rig->board.nv[at], 0xFF);
+        rig_free(rig);
+    }
+}
+
+/* A page that stays as it is: what is there holds, and the new is told as unsaved. */
+static void worn_out(void)
+{
+    struct rig *rig = rig_fresh();
+    rig->nv_area = 512;
+    restart(rig, 0);
+    for (unsigned n = 0; n < 200; n++) { /* until both areas are full of records */
+        say(rig, 1, n % 2 ? 2 : 3);
+        rig_wait(rig, 100);
+    }
+    rig->board.nv_worn = true;
+    for (unsigned n = 0; n < 60; n++) {
+        say(rig, 1, n % 2 ? 2 : 3);
+        rig_wait(rig, 100);
+    }
+    CHECK_INT(asked(rig, 1), -1);
+    CHECK_INT(rlx_poll(&rig->device, rig->now_ms), RLX_FOREVER);
+    restart(rig, 0);
+    CHECK(asked(rig, 1) >= 2);
+    rig_free(rig);
+}
+
 static void slow_and_failing(void)
 {
     struct rig *rig = rig_fresh();
@@ -313,6 +364,8 @@ static void used(void)
 static const struct test_case cases[] = {
     {"P7: a power cut at every byte", power_cuts},
     {"many turns", many_turns},
+    {"areas of other sizes", areas},
+    {"P7: a worn page", worn_out},
     {"P7: a slow memory, and one that fails", slow_and_failing},
     {"P5: rubbish", rubbish},
     {"another layout", another_layout},

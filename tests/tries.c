@@ -64,9 +64,12 @@ static void numbers(void)
           {"glow 50", TRY_MIDDLE, true}, {"glow 100%", TRY_UNIT, true},
           {"glow -1", TRY_BELOW, false}, {"glow 101", TRY_ABOVE, false},
           {"glow 0100", TRY_MORE_ZEROS, false}, {"glow x1", TRY_NO_NUMBER, false},
-          {"glow", TRY_CUT, false}, {"glow 0 zzz", TRY_EXTRA, false},
-          {"zzglow 0", TRY_OTHER_WORD, false}, {"glo", TRY_CUT_WORD, false},
-          {"  glow 0  ", TRY_BLANKS, true}, {"GLOW 0", TRY_CAPITALS, false});
+          {"glow 1:", TRY_NO_NUMBER, false}, {"glow 1/", TRY_NO_NUMBER, false},
+          {"glow 1", TRY_BETWEEN, true}, {"glow 3", TRY_BETWEEN, true},
+          {"glow 33", TRY_BETWEEN, true}, {"glow 99", TRY_BETWEEN, true}, {"glow", TRY_CUT, false},
+          {"glow 0 zzz", TRY_EXTRA, false}, {"zzglow 0", TRY_OTHER_WORD, false},
+          {"glo", TRY_CUT_WORD, false}, {"  glow 0  ", TRY_BLANKS, true},
+          {"GLOW 0", TRY_CAPITALS, false});
     TRIES("command go {-5..300} => go()\n", {"go -5", TRY_PLAIN, true},
           {"go 300", TRY_HIGHEST, true}, {"go 147", TRY_MIDDLE, true}, {"go -6", TRY_BELOW, false},
           {"go 301", TRY_ABOVE, false});
@@ -78,6 +81,11 @@ static void numbers(void)
     TRIES("command rest {1s..5min} => rest()\n", {"rest 1s", TRY_PLAIN, true},
           {"rest 5min", TRY_HIGHEST, true}, {"rest 999ms", TRY_BELOW, false},
           {"rest 300001ms", TRY_ABOVE, false});
+    TRIES("command few {1..3} => few()\n", {"few 2", TRY_MIDDLE, true},
+          {"few 4", TRY_ABOVE, false});
+    TRIES("command all {-2147483647..2147483647} => all()\n", {"all -2147483647", TRY_PLAIN, true},
+          {"all -2147483646", TRY_BETWEEN, true}, {"all 715827882", TRY_BETWEEN, true},
+          {"all 2147483646", TRY_BETWEEN, true});
     TRIES("command {height 0..400}mm => weir()\n", {"0mm", TRY_PLAIN, true},
           {"400mm", TRY_HIGHEST, true}, {"401mm", TRY_ABOVE, false}, {"0MM", TRY_CAPITALS, false});
     TRIES("command v{1..12} {open|shut} => valve()\n", {"v1 open", TRY_PLAIN, true},
@@ -96,6 +104,8 @@ static void other_slots(void)
     TRIES("command name {text 2..5} => name()\n", {"name \"xx\"", TRY_PLAIN, true},
           {"name \"xxxxx\"", TRY_LONGEST, true}, {"name \"xxxxxx\"", TRY_LONGER, false},
           {"name \"x", TRY_UNQUOTED, false});
+    TRIES("command memo {text 0..40} => note()\n", {"memo \"x\"", TRY_PLAIN, true},
+          {"memo \"\"", TRY_SHORTEST, true}, {"memo \"xxxxxxxxxx\"", TRY_MIDDLE, true});
     TRIES("command jot {rest 1..4} => jot()\n", {"jot x", TRY_PLAIN, true},
           {"jot xxxx", TRY_LONGEST, true}, {"jot xxxxx", TRY_LONGER, false});
     TRIES("command wash (the) tank {time 1..90 = 10} => wash()\n",

@@ -141,7 +141,7 @@ struct rlx_routine {
 struct rlx_keep {
     uint32_t unsaved; /* those that are still to be written, one bit each */
     uint32_t moving;  /* those that are to be written into the other area */
-    uint16_t used;    /* bytes of the area in use */
+    uint16_t used;    /* bytes of the area in use; while the other one is erased, of that */
     uint8_t area, age, step;
     bool none; /* there is no such memory, or it has failed */
 };

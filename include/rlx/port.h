@@ -45,7 +45,7 @@ bool rlx_port_packet_send(void *port, uint8_t link, const uint8_t *bytes, uint8_
 enum rlx_nv { RLX_NV_READY, RLX_NV_BUSY, RLX_NV_FAILED };
 bool rlx_port_nv_read(void *port, uint16_t offset, uint8_t *bytes, uint8_t count);
 bool rlx_port_nv_write(void *port, uint16_t offset, const uint8_t *bytes, uint8_t count);
-bool rlx_port_nv_erase(void *port, uint16_t offset); /* the page around offset */
+bool rlx_port_nv_erase(void *port, uint16_t offset); /* the page around offset, of any size */
 enum rlx_nv rlx_port_nv_state(void *port);
 
 /* Message authentication code of `count` bytes under key number `key`, RFC 2104 HMAC with

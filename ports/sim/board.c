@@ -166,7 +166,7 @@ bool rlx_port_nv_erase(void *port, uint16_t offset)
     struct sim_board *board = port;
     if (!nv_has(offset, 1)) return false;
     for (unsigned i = 0; i < 256; i++)
-        if (has_power(board)) board->nv[offset / 256 * 256 + i] = 0xFF;
+        if (has_power(board) && !board->nv_worn) board->nv[offset / 256 * 256 + i] = 0xFF;
     board->nv_busy = board->nv_slow;
     return true;
 }

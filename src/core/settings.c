@@ -211,15 +211,16 @@ static uint16_t area_at(const struct rlx_device *d, uint8_t area)
     return (uint16_t)(area * AREA(d));
 }
 
-static bool is_erased(const struct rlx_device *d, uint16_t at, uint16_t end)
+/* The first unit from `at` on that is not erased, or cannot be read; `end`: all are. */
+static uint16_t first_used(const struct rlx_device *d, uint16_t at, uint16_t end)
 {
     uint8_t unit[UNIT];
     for (; at < end; at = (uint16_t)(at + UNIT)) {
-        if (!rlx_port_nv_read(d->port, at, unit, UNIT)) return false;
+        if (!rlx_port_nv_read(d->port, at, unit, UNIT)) return at;
         for (uint8_t i = 0; i < UNIT; i++)
-            if (unit[i] != FREE) return false;
+            if (unit[i] != FREE) return at;
     }
-    return true;
+    return end;
 }
 
 /* Whether the area is whole and holds settings of this lexicon. */
@@ -246,8 +247,8 @@ static uint16_t read_records(struct rlx_device *d, uint8_t area)
         if (!rlx_port_nv_read(d->port, (uint16_t)(base + at), record, UNIT)) break;
         uint8_t count = record[1], size = record_size(count);
         if (record[0] == FREE) {
-            bool erased = is_erased(d, (uint16_t)(base + at), (uint16_t)(base + AREA(d)));
-            return erased ? at : AREA(d);
+            uint16_t end = (uint16_t)(base + AREA(d));
+            return first_used(d, (uint16_t)(base + at), end) == end ? at : AREA(d);
         }
         if (count > RECORD_MAX - 4 || at + size > AREA(d) ||
             !rlx_port_nv_read(d->port, (uint16_t)(base + at), record, size))
@@ -312,13 +313,29 @@ static bool put_age(struct rlx_device *d, uint8_t area)
     return put_unit(d, (uint16_t)(area_at(d, area) + UNIT), bytes, sizeof bytes);
 }
 
+/* Erases the next page of the area that is not yet; its first unit goes first, so that what is half
+ * erased is nobody's. false: the memory refuses, or keeps what it has. */
+static bool erase_next(struct rlx_device *d, uint8_t area)
+{
+    struct rlx_keep *k = &d->keep;
+    uint16_t base = area_at(d, area), end = (uint16_t)(base + AREA(d));
+    uint16_t at = first_used(d, base, end);
+    if (at == end) {
+        k->step++;
+        return true;
+    }
+    if (at - base < k->used) return false;
+    k->used = (uint16_t)(at - base + UNIT);
+    return rlx_port_nv_erase(d->port, at);
+}
+
 /* The next step towards the other area; false: the memory refuses. */
 static bool go_on_moving(struct rlx_device *d)
 {
     struct rlx_keep *k = &d->keep;
     uint8_t other = !k->area;
     switch (k->step) {
-    case KEEP_ERASE: k->step++; return rlx_port_nv_erase(d->port, area_at(d, other));
+    case KEEP_ERASE: return erase_next(d, other);
     case KEEP_LAYOUT:
         k->step++;
         k->used = HEADER;
@@ -348,6 +365,7 @@ static bool save_one(struct rlx_device *d)
     uint8_t count = is_text_setting(d, setting) ? *text_of(d, setting) : 4;
     if (k->used + record_size(count) > AREA(d)) {
         k->step = KEEP_ERASE;
+        k->used = 0; /* so much of the other one is erased */
         return true;
     }
     k->moving = UINT32_C(1) << setting;

@@ -122,7 +122,7 @@ int rig_start(struct rig *rig, uint32_t now_ms)
 #if RLX_HAS_SETTINGS
         .settings = rig->setting, .setting_texts = rig->setting_texts,
 #if !RLX_NV_AREA
-        .nv_area = 256,
+        .nv_area = rig->nv_area ? rig->nv_area : 256,
 #endif
 #endif
         .port = &rig->board, .user = rig,

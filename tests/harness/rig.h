@@ -26,6 +26,7 @@ struct rig {
 #if RLX_HAS_SETTINGS
     rlx_value setting[RLX_SETTINGS_MOST];
     uint8_t setting_texts[1024];
+    uint16_t nv_area; /* bytes of an area of its memory; 0: 256 */
 #endif
     uint8_t buffer[RIG_LINKS][512];
     struct rlx_sender senders[RIG_LINKS][32];

@@ -109,7 +109,8 @@ void told_events(struct life *life)
 
 /* ---- settings ---- */
 
-#define CUTS 24u
+#define CUTS  24u
+#define OFTEN 60u
 
 static void setting(struct life *life, unsigned link, const struct lex_setting *s,
                     const struct drill_try *try)
@@ -132,6 +133,27 @@ static void setting(struct life *life, unsigned link, const struct lex_setting *
               try_whys[try->why]);
     g_free(asked);
     g_free(told);
+}
+
+/* Stored so often that the areas of the memory take turns more than once, and then the power is
+ * cut. */
+static void often(struct life *life, const struct lex_setting *s, const GPtrArray *values)
+{
+    unsigned link = life->job->link;
+    const char *first = ((struct drill_try *)values->pdata[0])->text,
+               *last = ((struct drill_try *)values->pdata[values->len - 1])->text;
+    if (values->len < 2 || !(life->drill->lx->built_in & RLX_BUILT_IN_STATE)) return;
+    for (unsigned i = 0; i < 3; i++) {
+        life_put(life, "repeat %u", OFTEN);
+        life_obeyed(life, link, first);
+        life_obeyed(life, link, last);
+        life_put(life, "end\nwait 500ms\nnow reset power\nwait 1s");
+        char *asked = g_strdup_printf("%s?", s->name), *told = g_strdup_printf("*ok %s*", last);
+        life_say(life, link, asked);
+        life_hear(life, link, told);
+        g_free(asked), g_free(told);
+    }
+    life_play(life, "kept through a power cut", "%s is kept, however often it was stored", s->name);
 }
 
 /* Each value is stored again and again, with the power cut a little later each time: what is kept
@@ -187,6 +209,7 @@ void told_settings(struct life *life)
     }
     for (unsigned i = 0; i < drill->lx->settings->len; i++) {
         if (!values[i]) continue;
+        often(life, drill->lx->settings->pdata[i], values[i]);
         cuts(life, drill->lx->settings->pdata[i], values[i]);
         g_ptr_array_free(values[i], TRUE);
     }
