@@ -13,7 +13,7 @@ static void put_matrix(GString *out, const json_t *report, bool parts)
     size_t n = json_array_size(links);
     const char **heads = g_new0(const char *, n + 2);
     GPtrArray *rows = report_rows(report, parts);
-    heads[0] = "command";
+    heads[0] = parts ? "more than single commands" : "command";
     for (size_t k = 0; k < n; k++) heads[k + 1] = report_string(json_array_get(links, k), "link");
     struct table table = table_new(heads);
     for (size_t k = 0; k <= n && rows->len; k++) table_cell(&table, "%s", heads[k]);

@@ -20,7 +20,8 @@ void life_play(struct life *life, const char *row, const char *format, ...)
     va_start(args, format);
     char *title = g_strdup_vprintf(format, args);
     va_end(args);
-    yield_scene(life->yield, life->drill, life->job, row, title, life->text->str);
+    yield_scene(life->yield, life->drill, life->job, life->link, row, title, life->text->str);
+    life->link = life->job->link;
     g_string_truncate(life->text, 0);
     g_free(title);
 }
@@ -208,7 +209,8 @@ static void halts(struct life *life)
         life_say(life, link, "halt");
         life_hear(life, link, "*");
         life_put_safe(life, "50ms");
-        life_play(life, "halt", "By halt over %s all outputs are safe",
+        life->link = link;
+        life_play(life, "safe by halt", "By halt over %s all outputs are safe",
                   drill_link(life->drill, link)->name);
     }
 }
@@ -404,6 +406,7 @@ static void lost(struct life *life, const struct lex_output *out)
                 life_obeyed(life, link, text);
                 life_put(life, "wait %ums", of->lost - of->lost / 4);
                 life_put(life, "see %s %s within %ums", out->name, safe, of->lost / 2 + 1000);
+                life->link = link;
                 life_play(life, "safe when a link is lost", "%s is safe when %s is lost", out->name,
                           of->name);
             }
@@ -425,6 +428,7 @@ static void echoes(struct life *life, unsigned link)
     life_put(life, "wait 2s\nsilence %s 2s", of->name);
     life_say(life, link, "zzz");
     life_put(life, "wait 2s\nsilence %s 2s", of->name);
+    life->link = link;
     life_play(life, "an echo", "An echo on %s is no conversation", of->name);
 }
 
@@ -432,7 +436,7 @@ static void echoes(struct life *life, unsigned link)
 
 static void outputs(const struct drill *drill, const struct drill_job *job, struct yield *yield)
 {
-    struct life life = {drill, job, yield, g_string_new(NULL)};
+    struct life life = {drill, job, yield, g_string_new(NULL), job->link};
     unsigned link = job->link;
     power_up(&life);
     resets(&life, link);
@@ -454,7 +458,7 @@ static void outputs(const struct drill *drill, const struct drill_job *job, stru
 
 static void told(const struct drill *drill, const struct drill_job *job, struct yield *yield)
 {
-    struct life life = {drill, job, yield, g_string_new(NULL)};
+    struct life life = {drill, job, yield, g_string_new(NULL), job->link};
     told_events(&life);
     told_settings(&life);
     told_routines(&life);
@@ -464,7 +468,7 @@ static void told(const struct drill *drill, const struct drill_job *job, struct 
 
 static void spoken(const struct drill *drill, const struct drill_job *job, struct yield *yield)
 {
-    struct life life = {drill, job, yield, g_string_new(NULL)};
+    struct life life = {drill, job, yield, g_string_new(NULL), job->link};
     spoken_batches(&life);
     spoken_yields(&life);
     spoken_tags(&life);

@@ -11,6 +11,7 @@ struct life {
     const struct drill_job *job;
     struct yield *yield;
     GString *text; /* of the scene that is being written */
+    unsigned link; /* that it is about; the job's where nothing is told */
 };
 
 void life_put(struct life *life, const char *format, ...) G_GNUC_PRINTF(2, 3);

@@ -175,6 +175,7 @@ static void repeats(struct life *life, unsigned link)
         }
         life_put(life, "wait 10min\nsee %s %s within 1ms", out->name,
                  (n + (out->safe != 0)) % 2 ? "on" : "off");
+        life->link = link;
         life_play(life, "messages twice", "%u times %s over %s, each of them twice", n, toggle,
                   drill_link(life->drill, link)->name);
     }
@@ -229,6 +230,7 @@ static void refused(struct life *life, unsigned i, const char *text)
         life_put(life, "from %s \"+15550199\"", link->name);
         life_say(life, i, text);
         life_put(life, "silence %s 2min\nstill 1s", link->name);
+        life->link = i;
         life_play(life, "who may write", "A stranger is not answered over %s", link->name);
     }
     if (link->replies == LEX_REPLIES_FULL && !link->texts->len && !link->code) {
@@ -238,12 +240,14 @@ static void refused(struct life *life, unsigned i, const char *text)
         life_say(life, i, "\u043f\u0443\u0441\u043a 1");
         life_hear(life, i, "err alphabet*");
         life_put(life, "still 1s");
+        life->link = i;
         life_play(life, "messages that are none",
                   "Too long, and in letters that no command has, over %s", link->name);
         g_free(xs);
     }
     if (link->code) {
         life_put(life, "say %s \"0000000 %s\"\nsilence %s 2min", link->name, text, link->name);
+        life->link = i;
         life_play(life, "who may write", "Without its code nothing is done over %s", link->name);
     }
     if (link->stale && link->stale < 80000000 && link->replies == LEX_REPLIES_FULL) {
@@ -252,6 +256,7 @@ static void refused(struct life *life, unsigned i, const char *text)
         char *who = life_speaker(life, i);
         life_put(life, "hear %s \"err late*\" within 23h\nstill 1s", who);
         g_free(who);
+        life->link = i;
         life_play(life, "late messages", "What is older than %u s is late over %s",
                   link->stale / 1000, link->name);
     }

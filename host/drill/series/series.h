@@ -46,9 +46,9 @@ struct conversation {
 
 void yield_conversation(struct yield *yield, const struct drill *drill,
                         const struct conversation *conversation);
-/* A scene of its own; `row`: of the report. `text` has the statements behind its title. */
+/* A scene of its own; `link`, `row`: of the report. `text` has the statements behind its title. */
 void yield_scene(struct yield *yield, const struct drill *drill, const struct drill_job *job,
-                 const char *row, const char *title, const char *text);
+                 unsigned link, const char *row, const char *title, const char *text);
 /* So often something of the design was exercised: "bound|glow|level|high". */
 void yield_cover(struct yield *yield, const char *format, ...) G_GNUC_PRINTF(2, 3);
 

@@ -61,6 +61,7 @@ void spoken_yields(struct life *life)
             }
             life_put(life, "wait %us", of->yields_s + 1);
             life_obeyed(life, link, text);
+            life->link = link;
             life_play(life, "who goes first", "%s goes before %s", of->yields, of->name);
         }
     }
@@ -107,8 +108,9 @@ static const char *toggling(const struct life *life, unsigned link, char **seen)
     return NULL;
 }
 
-static void tags(struct life *life, const struct lex_link *link, const char *text, const char *seen)
+static void tags(struct life *life, unsigned number, const char *text, const char *seen)
 {
+    const struct lex_link *link = drill_link(life->drill, number);
     char *damaged = envelope_around(link, 9, text);
     damaged[strlen(damaged) / 2] ^= 1;
     char *escaped = g_strescape(damaged, NULL);
@@ -141,14 +143,17 @@ static void tags(struct life *life, const struct lex_link *link, const char *tex
         say_raw(life, link, late[i], text);
         hear_raw(life, link, late[i], "");
     }
+    life->link = number;
     life_play(life, "tags", "A tag over %s is obeyed once", link->name);
     if (link->check != LEX_DEMAND_REQUIRED && !link->texts->len) {
         life_put(life, "say %s \"@%d/%d %s\"", link->name, link->address, ENVELOPE_SOURCE, text);
         if (link->address >= 0) life_put(life, "hear %s \"*e*\"", link->name);
+        life->link = number;
         life_play(life, "tags", "Without a tag nothing is done over %s", link->name);
     }
     say_raw(life, link, 300, text);
     life_put(life, "hear %s \"*e*\"\nstill 500ms", link->name);
+    life->link = number;
     life_play(life, "tags", "No tag is above 255 over %s", link->name);
     g_free(escaped);
     g_free(damaged);
@@ -173,7 +178,7 @@ void spoken_tags(struct life *life)
         struct life own = *life;
         bare.world = (char *)"";
         own.drill = &bare;
-        if (strlen(frame) <= link->longest) tags(&own, link, text, seen);
+        if (strlen(frame) <= link->longest) tags(&own, i, text, seen);
         g_free(frame);
         g_free(seen);
     }

@@ -54,6 +54,7 @@ static void event(struct life *life, unsigned link, const struct lex_event *e,
     }
     life_put(life, "wait %ums\npush %s off", rest, in->name);
     if (off) hear_event(life, link, e, off);
+    life->link = link;
     life_play(life, "events", "%s tells %s over %s", in->name, e->name, of->name);
 }
 
@@ -327,6 +328,7 @@ void told_handsets(struct life *life)
             life_put(life, "wait 100ms\nrelease %s", button->name);
             if (button->release)
                 life_hear(life, link, drill_link(life->drill, link)->texts->len ? "*" : "*ok*");
+            life->link = link;
             life_play(life, "buttons", "Button %s of %s", button->name, handset->name);
         }
     }

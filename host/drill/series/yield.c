@@ -230,15 +230,16 @@ void yield_conversation(struct yield *y, const struct drill *drill, const struct
 /* ---- scenes ---- */
 
 static void scene_failed(struct yield *y, const struct drill *drill, const struct drill_job *job,
-                         const char *row, const struct play_result *r, const char *text)
+                         unsigned link, const char *row, const struct play_result *r,
+                         const char *text)
 {
     json_t *around = json_array();
     for (unsigned i = 0; i < r->around->len; i++)
         json_array_append_new(around, json_string(r->around->pdata[i]));
     json_t *one = json_pack("{s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:o, s:s}", "series",
-                            job->series, "row", row, "link", drill_link(drill, job->link)->name,
-                            "text", "", "tried", job->title, "expected", r->expected, "came",
-                            r->came, "kind", "promise", "around", around, "scene", text);
+                            job->series, "row", row, "link", drill_link(drill, link)->name, "text",
+                            "", "tried", job->title, "expected", r->expected, "came", r->came,
+                            "kind", "promise", "around", around, "scene", text);
     if (*drill->world) json_object_set_new(one, "world", json_string(drill->world));
     y->failed++;
     json_array_append_new(y->failures, one);
@@ -275,7 +276,7 @@ static void compare_scene(const struct drill *drill, const struct scene_file *fi
 }
 
 void yield_scene(struct yield *y, const struct drill *drill, const struct drill_job *job,
-                 const char *row, const char *title, const char *text)
+                 unsigned link, const char *row, const char *title, const char *text)
 {
     const bool compares = drill->options->firmware && !drill->options->promises;
     struct listener l = {
@@ -294,13 +295,13 @@ void yield_scene(struct yield *y, const struct drill *drill, const struct drill_
     file->seed = drill->options->seed;
     struct play_result *r = play_scene(file, file->scenes->pdata[0], &options);
     if (r->passed && compares) compare_scene(drill, file, l.record, r);
-    struct cell *cell = cell_of(y, row, drill_link(drill, job->link)->name, NULL, NULL);
+    struct cell *cell = cell_of(y, row, drill_link(drill, link)->name, NULL, NULL);
     cell->part = true;
     cell->tries++;
     cell->passed += r->passed;
     y->conversations++;
     y->us += (uint64_t)(r->took_s * 1e6);
-    if (!r->passed) scene_failed(y, drill, job, row, r, whole);
+    if (!r->passed) scene_failed(y, drill, job, link, row, r, whole);
     play_result_free(r);
     record_free(l.record);
     scene_file_free(file);
