@@ -1,5 +1,5 @@
-/* Goes wrong in its handler: dies, hangs, floods, never sleeps again, or dims
- * the light. Or stays when its world is gone. */
+/* Goes wrong in its handler: dies, hangs, floods, never sleeps again, dims the
+ * light, or forgets a setting. Or stays when its world is gone. */
 #include <signal.h>
 #include <stdlib.h>
 #include <string.h>
@@ -25,6 +25,7 @@ int odd_stir(struct odd *it)
         rlx_port_pin_write(it->device.port, 9, high);
     never = is("never");
     if (is("dims")) rlx_output_level(&it->device, ODD_OUTPUT_GLOW, 0);
+    if (is("forgets")) it->device.settings[0] = 7;
     return is("busy") ? -RLX_ERR_BUSY : 0;
 }
 

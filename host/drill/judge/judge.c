@@ -289,6 +289,7 @@ static bool is_answer(const struct outcome *o, const char *answer)
     for (unsigned i = 0; i < o->said->len; i++) {
         const struct drill_try *try = o->said->pdata[i];
         const char *word = try->of ? NULL : try->word;
+        if (!try->valid) continue;
         if (word ? !g_ascii_strncasecmp(answer + 3, word, strlen(word))
                  : expect_words(o->setup->lx, try, answer))
             return true;
