@@ -78,7 +78,8 @@ static void for_a_terminal(void)
     CHECK(holds(out, "  command               bench     shore\n"
                      "  glow {level 0..100%}  10 of 12  -\n"
                      "  pump <&\">             9         -\n"));
-    CHECK(holds(out, "\nWhat else was tried\n  command  bench  shore\n  tags     2      -\n"));
+    CHECK(holds(out, "\nWhat else was tried\n  more than single commands  bench  shore\n"
+                     "  tags                       2      -\n"));
     CHECK(holds(out, "  bench  noise  1/200: 25 %, 1 wrong, 1 FAIL  1/20: 100 %\n"));
     CHECK(holds(out, "  bench  2.5 ms, 95 % within 4.2 ms, at most 120 ms\n"
                      "  shore  not drilled: it was not chosen\n"));
