@@ -14,7 +14,7 @@ static const char text[] = "lexicon tank 1\n"
                            "output pump relay pin 4 safe off\n"
                            "output beacon led pin 19 safe off\n"
                            "output glow led pwm 1 at 1kHz curve dimming\n"
-                           "output lamp led pwm 2 at 1kHz\n"
+                           "output lamp led pwm 2 at 1kHz curve other\n"
                            "output spare relay pin 6 safe off\n"
                            "command pump {on|off|toggle} => pump\n"
                            "command beacon {on|off} => beacon\n"
@@ -24,6 +24,7 @@ static const char text[] = "lexicon tank 1\n"
                            "command rinse => rinse()\n"
                            "query level {mm 0..4000} => read_level()\n"
                            "routine dusk = \"beacon on; wait 2s; lamp 40\"\n"
+                           "routine dull = \"other linear\"\n"
                            "link bench serial 115200 frame line\n";
 
 enum { PUMP, BEACON, GLOW, LAMP, SPARE, OUTPUTS };
@@ -169,6 +170,11 @@ static void routines(void)
     said("dusk");
     changed(PUMP, "by a routine that does not tell it");
     check(nothing, "pump changed");
+    changed(SPARE, "by a routine that stores a curve");
+    said("dull");
+    check(nothing, "spare changed");
+    CHECK_INT(judge_told_by(lx, lx->routines->pdata[1], LAMP), TOLD_PERHAPS);
+    CHECK_INT(judge_told_by(lx, lx->routines->pdata[1], GLOW), TOLD_NOTHING);
     CHECK_INT(judge_told_by(lx, lx->routines->pdata[0], BEACON), TOLD);
     CHECK_INT(judge_told_by(lx, lx->routines->pdata[0], LAMP), TOLD);
     CHECK_INT(judge_told_by(lx, lx->routines->pdata[0], PUMP), TOLD_NOTHING);

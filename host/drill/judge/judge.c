@@ -49,6 +49,15 @@ static bool is_full(const struct lex_link *link)
 
 /* ---- outputs ---- */
 
+/* Whether it stores the setting that the output's curve follows. */
+static bool is_curve(const struct lexicon *lx, const struct lex_effect *effect, unsigned output)
+{
+    const struct lex_output *out = lx->outputs->pdata[output];
+    const struct lex_setting *stored =
+        effect->kind == LEX_STORE ? lx->settings->pdata[effect->output] : NULL;
+    return stored && !g_strcmp0(out->curve, stored->name);
+}
+
 enum told judge_told_by(const struct lexicon *lx, const struct lex_routine *routine,
                         unsigned output)
 {
@@ -60,7 +69,8 @@ enum told judge_told_by(const struct lexicon *lx, const struct lex_routine *rout
         if (!step->text) continue;
         const struct lex_command *command = lex_command_taking(lx, step->text, values, &given);
         const struct lex_output *out = command ? lex_effect_output(lx, &command->effect) : NULL;
-        if (!command || command->effect.which || (out && out->kind == LEX_GROUP))
+        if (!command || command->effect.which || (out && out->kind == LEX_GROUP) ||
+            is_curve(lx, &command->effect, output))
             told = TOLD_PERHAPS;
         else if (out && command->effect.output == output)
             told = TOLD;
@@ -110,17 +120,13 @@ bool judge_moves_by_itself(const struct setup *setup, unsigned output)
 static bool changes(const struct outcome *o, const struct drill_try *try, unsigned output)
 {
     const struct lexicon *lx = o->setup->lx;
-    const struct lex_output *out = lx->outputs->pdata[output];
     if (!try->valid) return false;
     if (!try->of) return try->word && !strcmp(try->word, "halt");
     const struct lex_effect *effect = &try->of->effect;
     if (try->of->query) return false;
     switch (effect->kind) {
     case LEX_CALL: return !o->tables; /* the firmware's own business */
-    case LEX_STORE:
-        return out->curve &&
-               !strcmp(out->curve,
-                       ((struct lex_setting *)lx->settings->pdata[effect->output])->name);
+    case LEX_STORE: return is_curve(lx, effect, output);
     case LEX_RUN: return judge_told_by(lx, lx->routines->pdata[effect->output], output);
     default: return effect->which || effect->output == output;
     }

@@ -303,7 +303,7 @@ static void wired(const struct drill *drill, const struct drill_job *job, struct
         if (link->frame == LEX_FRAME_LINE && !link->replies_drop) halts(drill, job, yield, plain);
         rubbish(drill, job, yield, plain);
         if (link->frame == LEX_FRAME_LINE) typing_people(drill, job, yield, plain);
-        if (link->frame == LEX_FRAME_LINE) newest(drill, job, yield, plain);
+        if (link->frame == LEX_FRAME_LINE && !link->replies_drop) newest(drill, job, yield, plain);
     }
     g_ptr_array_free(plain, TRUE);
 }

@@ -79,7 +79,8 @@ static void say_both(struct mixer *m)
     const struct lex_link *of = drill_link(m->drill, link);
     const struct drill_try *a = draw_try(m, link, true), *b = draw_try(m, link, below(m, 4) > 0);
     bool batch = m->drill->lx->built_in & RLX_BUILT_IN_BATCH && !m->keys[link];
-    if (!batch || !a || !b || of->replies == LEX_REPLIES_SILENT || of->one_way ||
+    bool others = b && drill_owed(m->drill, link, b) == OWED_NONE; /* nobody answers it */
+    if (!batch || !a || !b || others || of->replies == LEX_REPLIES_SILENT || of->one_way ||
         drill_why_not(m->drill, link))
         return;
     char *text = g_strdup_printf("%s; %s", a->text, b->text);
@@ -115,7 +116,7 @@ static void say_burst(struct mixer *m)
     const struct drill_try *a = draw_try(m, link, true), *b = draw_try(m, link, true);
     if (of->frame != LEX_FRAME_LINE || of->medium > LEX_MODEM || envelope_wanted(of) || !a || !b ||
         drill_why_not(m->drill, link) || of->replies == LEX_REPLIES_SILENT || of->one_way ||
-        strlen(a->text) + strlen(b->text) + 4 > of->receive)
+        of->replies_drop || strlen(a->text) + strlen(b->text) + 4 > of->receive)
         return;
     char *text = g_strdup_printf("%s\r%s\n", a->text, b->text);
     struct move *move = moves_add(m->moves, MOVE_TYPE, link, text);
@@ -166,6 +167,14 @@ static void cut(struct mixer *m)
     }
 }
 
+/* What a network does to text messages it does to those of all links. */
+static void make_bad(struct mixer *m, unsigned link, bool bad)
+{
+    bool messages = drill_link(m->drill, link)->medium == LEX_SMS;
+    for (unsigned i = 0; i < m->drill->lx->links->len; i++)
+        if (i == link || (messages && drill_link(m->drill, i)->medium == LEX_SMS)) m->bad[i] = bad;
+}
+
 static void fault(struct mixer *m)
 {
     static const struct {
@@ -195,9 +204,9 @@ static void fault(struct mixer *m)
     text = g_strconcat(begin[0], of->name, begin[1], NULL);
     moves_add(m->moves, MOVE_NOW, link, text);
     g_free(text);
-    m->bad[link] = true;
+    make_bad(m, link, true);
     for (unsigned i = 0; i < 8; i++) say(m);
-    m->bad[link] = false;
+    make_bad(m, link, false);
     char **end = g_strsplit(faults[which].end, "LINK", 2);
     text = g_strconcat(end[0], of->name, end[1], NULL);
     moves_add(m->moves, MOVE_NOW, link, text);
