@@ -28,8 +28,11 @@ static const char style[] =
     "wrap;gap:1rem}.beside{display:flex;flex-wrap:wrap;gap:1.5rem;align-items:flex-start}figure{"
     "margin:0}svg{max-width:100%;height:auto}.never{font-weight:700}"
     "@media(max-width:40rem){body{padding:.6rem}table{font-size:.8rem}.bar{width:4rem}}"
-    "@media print{body{max-width:none;font-size:10pt}.wide{overflow:visible}details{break-inside:"
-    "avoid}tr,figure{break-inside:avoid}thead{display:table-header-group}}";
+    "@media "
+    "print{body{max-width:none;font-size:10pt}.wide{overflow:visible}details::details-content{"
+    "content-visibility:visible}summary,h2{break-after:avoid}pre{overflow:visible;white-space:"
+    "pre-wrap;overflow-wrap:anywhere}tr,figure{break-inside:avoid}thead{display:table-header-group}"
+    "}";
 
 /* ---- text ---- */
 
@@ -124,17 +127,20 @@ static void put_lines(GString *out, const json_t *lines, const char *head)
 static void put_failure(GString *out, const json_t *f, bool open)
 {
     const char *fault = report_string(f, "fault"), *strength = report_string(f, "strength");
-    const char *text = report_string(f, "text");
+    char *escaped = g_strescape(report_string(f, "text"), "\""), *text;
+    text = g_strdup_printf("%.60s%s", escaped, strlen(escaped) > 60 ? "..." : "");
     g_string_append_printf(out, "<details%s><summary>✗ <b>", open ? " open" : "");
     put(out, report_string(f, "row"));
     g_string_append(out, "</b> over <b>");
     put(out, report_string(f, "link"));
     g_string_append(out, "</b>");
-    if (text && *text) {
+    if (*text) {
         g_string_append(out, ": <code>");
         put(out, text);
         g_string_append(out, "</code>");
     }
+    g_free(escaped);
+    g_free(text);
     g_string_append(out, " (");
     put(out, report_string(f, "tried"));
     if (fault) g_string_append_printf(out, "; %s %s", fault, strength);
