@@ -115,6 +115,25 @@ const char *life_any(const struct drill *drill, unsigned link)
     return NULL;
 }
 
+const char *life_toggle(const struct drill *drill, unsigned link, bool at_once,
+                        const struct lex_output **out)
+{
+    for (unsigned i = 0; i < drill->tries->len; i++) {
+        const struct drill_try *try = drill->tries->pdata[i];
+        const struct lex_output *o =
+            try->of ? lex_effect_output(drill->lx, &try->of->effect) : NULL;
+        bool switched = o && (o->kind == LEX_RELAY || o->kind == LEX_LED) && !o->pwm &&
+                        !o->expires && !o->interlock && !o->shows && !o->lost;
+        if (!switched || (at_once && (o->least_on || o->least_off)) || !try->valid ||
+            !g_str_has_suffix(try->text, "toggle") || try->of->effect.which ||
+            !drill_may_say(drill_link(drill, link), try))
+            continue;
+        *out = o;
+        return try->text;
+    }
+    return NULL;
+}
+
 /* ---- states ---- */
 
 /* The state of the output at so many percent, in a scene's words; NULL: a pin does not tell it.

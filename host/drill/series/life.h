@@ -32,6 +32,10 @@ const char *life_text(const struct drill *drill, unsigned link, const struct lex
                       enum try_why why);
 /* One plain text over the link that changes no setting; NULL: there is none. */
 const char *life_any(const struct drill *drill, unsigned link);
+/* Something that shows how often it was obeyed, and its output, which nothing else moves;
+ * `at_once`: and which has no least times. NULL: there is nothing. */
+const char *life_toggle(const struct drill *drill, unsigned link, bool at_once,
+                        const struct lex_output **out);
 /* That all outputs are at their safe states; less than all of those that can be told from a pin. */
 void life_put_safe(struct life *life, const char *within);
 

@@ -144,28 +144,12 @@ static void of_all_kinds(struct life *life, unsigned link, const char *text)
 
 /* ---- power cuts ---- */
 
-/* Something that shows how often it was obeyed, and of which output; NULL: there is nothing. */
-static const char *toggling(const struct drill *drill, unsigned link, const struct lex_output **out)
-{
-    for (unsigned i = 0; i < drill->tries->len; i++) {
-        const struct drill_try *try = drill->tries->pdata[i];
-        if (try->of && try->valid && g_str_has_suffix(try->text, "toggle") &&
-            try->of->effect.kind == LEX_SWITCH && drill_may_say(drill_link(drill, link), try)) {
-            *out = lex_effect_output(drill->lx, &try->of->effect);
-            return try->text;
-        }
-    }
-    return NULL;
-}
-
 /* Each is obeyed once, though the network brings them twice and in another order. */
 static void repeats(struct life *life, unsigned link)
 {
-    const struct lex_output *out = NULL;
-    const char *toggle = toggling(life->drill, link, &out);
-    if (!toggle || !out || out->pwm || out->expires || out->interlock || out->shows || out->lost ||
-        out->kind == LEX_GROUP || session_is_own(life->drill->options->own, out))
-        return;
+    const struct lex_output *out;
+    const char *toggle = life_toggle(life->drill, link, false, &out);
+    if (!toggle || session_is_own(life->drill->options->own, out)) return;
     for (unsigned n = 2; n <= RLX_SMS_KEPT; n++) { /* so many are remembered */
         life_put(life, "now sms %s twice 100%% spread %us", drill_link(life->drill, link)->name,
                  n * 5);
@@ -186,7 +170,7 @@ static void cuts(struct life *life, unsigned link, const char *text)
 {
     const struct drill *drill = life->drill;
     const struct lex_output *out;
-    const char *toggle = toggling(drill, link, &out);
+    const char *toggle = life_toggle(drill, link, false, &out);
     GArray *moves = moves_new();
     for (unsigned i = 0; i < CUTS; i++) {
         const char *said = toggle && i % 2 ? toggle : text;

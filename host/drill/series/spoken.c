@@ -88,26 +88,6 @@ static void hear_raw(struct life *life, const struct lex_link *link, unsigned ta
     life_put(life, "hear %s \"%s%s%s*\"", link->name, source, number, what);
 }
 
-/* Something that shows how often it was obeyed, and the state of its output after one time. */
-static const char *toggling(const struct life *life, unsigned link, char **seen)
-{
-    const struct drill *drill = life->drill;
-    for (unsigned i = 0; i < drill->tries->len; i++) {
-        const struct drill_try *try = drill->tries->pdata[i];
-        const struct lex_output *out =
-            try->of ? lex_effect_output(drill->lx, &try->of->effect) : NULL;
-        bool switched = out && (out->kind == LEX_RELAY || out->kind == LEX_LED) && !out->pwm &&
-                        !out->least_on && !out->least_off && !out->shows && !out->interlock;
-        if (!switched || !try->valid || !g_str_has_suffix(try->text, "toggle") ||
-            try->of->effect.which || (try->why != TRY_PLAIN && try->why != TRY_CHOICE) ||
-            !drill_may_say(drill_link(drill, link), try))
-            continue;
-        *seen = g_strdup_printf("see %s %s within 1ms", out->name, out->safe ? "off" : "on");
-        return try->text;
-    }
-    return NULL;
-}
-
 static void tags(struct life *life, unsigned number, const char *text, const char *seen)
 {
     const struct lex_link *link = drill_link(life->drill, number);
@@ -170,9 +150,13 @@ void spoken_tags(struct life *life)
             link->one_way || link->replies == LEX_REPLIES_SILENT || link->medium == LEX_SMS ||
             link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES)
             continue;
+        const struct lex_output *out;
+        const char *toggle = life_toggle(drill, i, true, &out);
         char *seen = NULL;
-        const char *toggle = toggling(life, i, &seen);
-        if (toggle) text = toggle;
+        if (toggle) {
+            text = toggle;
+            seen = g_strdup_printf("see %s %s within 1ms", out->name, out->safe ? "off" : "on");
+        }
         char *frame = envelope_around(link, 255, text);
         struct drill bare = *drill;
         struct life own = *life;
