@@ -62,9 +62,9 @@ static void newest(void)
     CHECK_TEXT(rig_say(rig, WIRE, "stats\r"), "ok stats lost 0 refused 1 ignored 0 newer 2\r\n");
     pins(rig);
     /* keys that wait behind one another */
-    CHECK_TEXT(rig_say(rig, PAD, "12345"), "+\r\n+\r\n+\r\n+\r\n+\r\n");
+    CHECK_TEXT(rig_say(rig, PAD, "12345"), "<+\r\n<+\r\n<+\r\n<+\r\n<+\r\n");
     CHECK_TEXT(pins(rig), "pwm 1 32767\n");
-    CHECK_TEXT(rig_say(rig, PAD, "5"), "+\r\n");
+    CHECK_TEXT(rig_say(rig, PAD, "5"), "<+\r\n");
     CHECK_TEXT(pins(rig), "");
     rig_free(rig);
 }

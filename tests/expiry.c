@@ -20,6 +20,7 @@ static const int safe[OUTPUTS] = {100, 0, 20};
 static void tell(struct model *m, int output, int level, uint32_t lasts, bool to_off)
 {
     m->level[output] = level;
+    if (!lasts && m->armed[output] && !m->to_off[output]) return; /* an expiry is never dropped */
     m->armed[output] = lasts != 0;
     m->to_off[output] = to_off;
     m->due[output] = m->now + lasts;

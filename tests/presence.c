@@ -99,6 +99,15 @@ static void lose(struct model *m, bool skiff)
     if (!skiff && m->band) m->band = false, m->vent = true;
 }
 
+/* Also where the link was lost already: what was said since then is ended. */
+static void leave(struct model *m, bool skiff)
+{
+    if (skiff)
+        m->skiff = m->pump = false;
+    else
+        m->band = false, m->vent = true;
+}
+
 static bool silent(struct model *m, uint32_t now)
 {
     bool lost = m->skiff && (int32_t)(now - m->heard - 5000) >= 0;
@@ -111,11 +120,11 @@ static void say(struct model *m, unsigned link, unsigned what, uint32_t now)
     if (what < 2) m->pump = what == 0;
     if (what == 2 || what == 3) m->vent = what == 2;
     if (link == SKIFF && what != 5) {
-        m->skiff = what != 4 || m->skiff;
+        m->skiff = true;
         m->heard = now;
-        if (what == 4) lose(m, true);
+        if (what == 4) leave(m, true);
     }
-    if (link == BAND && what == 4) lose(m, false);
+    if (link == BAND && what == 4) leave(m, false);
     if (link == BAND && what < 4 && m->pin) m->band = true;
 }
 

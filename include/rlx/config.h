@@ -4,6 +4,8 @@
 #ifndef RLX_CONFIG_H
 #define RLX_CONFIG_H
 
+#include <stdint.h>
+
 #ifdef RLX_CONFIG
 #include RLX_CONFIG
 #endif
@@ -288,7 +290,8 @@ enum {
 #define RLX_HAS_NOW                                                                        \
     (RLX_HAS_TIMED || RLX_HAS_TAGS || RLX_HAS_EXPIRY || RLX_HAS_PACED || RLX_HAS_YIELDS || \
      RLX_HAS_INPUTS || RLX_HAS_ACTS || RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || \
-     RLX_HAS_SERVOS || RLX_HAS_ROUTINES || RLX_HAS_PRESENCE || RLX_HAS_LOG || RLX_HAS_SMS)
+     RLX_HAS_SERVOS || RLX_HAS_ROUTINES || RLX_HAS_PRESENCE || RLX_HAS_LOG || \
+     RLX_HAS_SETTINGS)
 #define RLX_HAS_SOURCE (RLX_HAS_ADDRESS || RLX_HAS_TAGS || RLX_HAS_CHECK || RLX_HAS_MESSAGE)
 /* Whether links are up or down. */
 #define RLX_HAS_UP (RLX_HAS_EVENTS || RLX_HAS_PRESENCE)
@@ -328,27 +331,36 @@ enum {
 #error "RLX_KEPT is 16..128: take the value that rlx emit wrote into NAME_config.h"
 #endif
 
-/* Bytes of a refused frame that `heard` tells: 4..32. */
+/* The most that rlx emit makes room for in a link's replies and events: the three knobs below may be
+ * smaller, not larger. */
+#define RLX_HEARD_MOST    16
+#define RLX_LOG_TEXT_MOST 16
+#define RLX_NOTE_MOST     48
+
+/* Characters of words or of a pattern in one answer of `help`. */
+#define RLX_HELP_LINE 60
+
+/* Bytes of a refused frame that `heard` tells: 4..16. */
 #ifndef RLX_HEARD
-#define RLX_HEARD 16
+#define RLX_HEARD RLX_HEARD_MOST
 #endif
-#if RLX_HEARD < 4 || RLX_HEARD > 32
-#error "RLX_HEARD is 4..32: leave it out for 16"
+#if RLX_HEARD < 4 || RLX_HEARD > RLX_HEARD_MOST
+#error "RLX_HEARD is 4..16: leave it out for 16"
 #endif
 
-/* How many acts `log` remembers, 2..64, and how many characters of each, 4..32. */
+/* How many acts `log` remembers, 2..64, and how many characters of each, 4..16. */
 #ifndef RLX_LOG
 #define RLX_LOG 16
 #endif
 #ifndef RLX_LOG_TEXT
-#define RLX_LOG_TEXT 16
+#define RLX_LOG_TEXT RLX_LOG_TEXT_MOST
 #endif
-#if RLX_LOG < 2 || RLX_LOG > 64 || RLX_LOG_TEXT < 4 || RLX_LOG_TEXT > 32
-#error "RLX_LOG is 2..64, RLX_LOG_TEXT 4..32: leave them out for 16 each"
+#if RLX_LOG < 2 || RLX_LOG > 64 || RLX_LOG_TEXT < 4 || RLX_LOG_TEXT > RLX_LOG_TEXT_MOST
+#error "RLX_LOG is 2..64, RLX_LOG_TEXT 4..16: leave them out for 16 each"
 #endif
 
 /* Bytes of each of the two areas of non-volatile memory that keep the settings: a multiple of the
- * chip's erase page, 32..4096. They begin at the first byte that the port gives. 0: each device has
+ * chip's erase page, 32..4096, no less than rlx emit wrote into NAME_config.h. They begin at the first byte that the port gives. 0: each device has
  * a number of its own, its nv_area. */
 #ifndef RLX_NV_AREA
 #define RLX_NV_AREA 256
@@ -357,12 +369,12 @@ enum {
 #error "RLX_NV_AREA is 32..4096, or 0: leave it out for 256"
 #endif
 
-/* Longest note in bytes: 8..100. */
+/* Longest note in bytes: 8..48. */
 #ifndef RLX_NOTE
-#define RLX_NOTE 48
+#define RLX_NOTE RLX_NOTE_MOST
 #endif
-#if RLX_NOTE < 8 || RLX_NOTE > 100
-#error "RLX_NOTE is 8..100: leave it out for 48"
+#if RLX_NOTE < 8 || RLX_NOTE > RLX_NOTE_MOST
+#error "RLX_NOTE is 8..48: leave it out for 48"
 #endif
 
 /* Longest frame, in bytes, that is looked at before its turn: a halt in its envelope, or a command
@@ -381,6 +393,28 @@ enum {
 #if RLX_TAG_WINDOW_MS < 100 || RLX_TAG_WINDOW_MS > 86400000
 #error "RLX_TAG_WINDOW_MS is 100..86400000"
 #endif
+
+/* The features of this build, as bits. */
+#define RLX_FEATURE_MASK(id, bit, name) | ((uint64_t)(RLX_HAS_##id ? 1 : 0) << (bit))
+#define RLX_BUILD_HAS                   (UINT64_C(0) RLX_FEATURES(RLX_FEATURE_MASK))
+
+/* One number, 16 bits, for all of this configuration: firmware and library must have the same. */
+#define RLX_MIX(sum, value) ((sum)*UINT64_C(0x100000001B3) + (uint64_t)(value))
+#define RLX_CONFIG_SUM                                                                          \
+    RLX_MIX(                                                                                    \
+        RLX_MIX(                                                                                \
+            RLX_MIX(RLX_MIX(RLX_MIX(RLX_MIX(RLX_MIX(RLX_MIX(RLX_MIX(RLX_MIX(RLX_BUILD_HAS,      \
+                                                                            RLX_BUILT_IN),      \
+                                                                    RLX_SLOTS),                 \
+                                                            RLX_LINKS),                         \
+                                                    RLX_POLL_BYTES),                            \
+                                            RLX_KEPT),                                          \
+                                    RLX_HEARD),                                                 \
+                            RLX_LOG * 64 + RLX_LOG_TEXT),                                       \
+                    RLX_NV_AREA),                                                               \
+            RLX_NOTE * 256 + RLX_AHEAD),                                                        \
+        RLX_TAG_WINDOW_MS)
+#define RLX_CONFIG_CHECK ((unsigned)(RLX_CONFIG_SUM * UINT64_C(0x9E3779B97F4A7C15) >> 48))
 
 /* src/rlx.c is the whole library in one translation unit; then the calls between its files are
  * static. */

@@ -53,6 +53,7 @@ struct rlx_sms {
     struct rlx_pdu_out out_; /* ...and the one that is being sent */
     uint8_t to[RLX_PDU_ADDRESS];
     uint8_t sends;  /* tries to send it */
+    bool loaded;    /* the record of the last messages was read */
     bool in_hand;   /* there is a message, to be deleted when it was answered */
     bool begins;    /* it is obeyed when it was deleted: nothing can be kept */
     bool resumes;   /* the record tells of a message that was in hand when the power was cut */

@@ -20,6 +20,7 @@ void sim_board_init(struct sim_board *board, sim_sink sink, void *sink_user, uin
     board->nv_kept = was.nv_kept;
     board->nv_absent = was.nv_absent;
     board->nv_slow = was.nv_slow;
+    board->nv_refuses = was.nv_refuses;
     board->nv_left = was.nv_left;
     board->interrupts = interrupts;
     board->sink = sink;
@@ -136,10 +137,17 @@ static bool nv_has(size_t offset, size_t count)
     return offset + count <= sizeof((struct sim_board *)0)->nv;
 }
 
+/* It cannot do it now, or there is none. */
+static bool refuses(struct sim_board *board)
+{
+    if (board->nv_refuses) board->nv_refuses--;
+    return board->nv_refuses || board->nv_absent;
+}
+
 bool rlx_port_nv_read(void *port, uint16_t offset, uint8_t *bytes, uint8_t count)
 {
     struct sim_board *board = port;
-    if (!nv_has(offset, count) || board->nv_absent) return false;
+    if (!nv_has(offset, count) || refuses(board)) return false;
     memcpy(bytes, board->nv + offset, count);
     return true;
 }
@@ -154,7 +162,7 @@ static bool has_power(struct sim_board *board)
 bool rlx_port_nv_write(void *port, uint16_t offset, const uint8_t *bytes, uint8_t count)
 {
     struct sim_board *board = port;
-    if (!nv_has(offset, count)) return false;
+    if (!nv_has(offset, count) || refuses(board)) return false;
     for (uint8_t i = 0; i < count; i++)
         if (has_power(board)) board->nv[offset + i] &= bytes[i];
     board->nv_busy = board->nv_slow;
@@ -164,7 +172,7 @@ bool rlx_port_nv_write(void *port, uint16_t offset, const uint8_t *bytes, uint8_
 bool rlx_port_nv_erase(void *port, uint16_t offset)
 {
     struct sim_board *board = port;
-    if (!nv_has(offset, 1)) return false;
+    if (!nv_has(offset, 1) || refuses(board)) return false;
     for (unsigned i = 0; i < 256; i++)
         if (has_power(board) && !board->nv_worn) board->nv[offset / 256 * 256 + i] = 0xFF;
     board->nv_busy = board->nv_slow;
@@ -174,7 +182,7 @@ bool rlx_port_nv_erase(void *port, uint16_t offset)
 enum rlx_nv rlx_port_nv_state(void *port)
 {
     struct sim_board *board = port;
-    if (board->nv_fails) return RLX_NV_FAILED;
+    if (board->nv_fails || board->nv_absent) return RLX_NV_FAILED;
     if (board->nv_busy) board->nv_busy--;
     return board->nv_busy ? RLX_NV_BUSY : RLX_NV_READY;
 }

@@ -71,6 +71,7 @@ struct sim_board {
     bool nv_kept;     /* as it was before the board was switched on */
     bool nv_fails;    /* what is told it from now on */
     bool nv_absent;   /* there is none */
+    unsigned nv_refuses; /* so many calls but one are refused */
     bool nv_worn;     /* what is erased stays as it is */
     unsigned nv_busy; /* so often it is asked in vain whether it has finished */
     unsigned nv_slow; /* what that begins with */

@@ -21,7 +21,7 @@ static void tell_toggle(struct rlx_device *d, uint8_t end, uint8_t output)
         rlx_reply_put(d, ' ');
     else
         d->tx_next = d->tx_word;
-    rlx_reply_nth(d, rlx_output_is_on(d, output) ? RLX_TEXT_ON : RLX_TEXT_OFF);
+    rlx_reply_nth(d, rlx_out_is_on(d, output) ? RLX_TEXT_ON : RLX_TEXT_OFF);
 }
 
 RLX_INTERNAL int rlx_act(struct rlx_device *d)
@@ -46,27 +46,27 @@ RLX_INTERNAL int rlx_act(struct rlx_device *d)
 #if RLX_HAS_EXPIRY
     bool pulse = kind == RLX_ACT_VERB && d->value[d->n_values - 1] == RLX_PULSE;
     if (pulse) d->lasts = (uint32_t)d->value[d->n_values - 2] | RLX_LASTS_OFF;
-    rlx_output_lasts(d, output, d->lasts);
-    if (pulse) return rlx_output_switch(d, output, RLX_ON) == RLX_WAITS ? RLX_WAITS : 0;
+    rlx_out_lasts(d, output, d->lasts);
+    if (pulse) return rlx_out_switch(d, output, RLX_ON) == RLX_WAITS ? RLX_WAITS : 0;
 #endif
 #if RLX_HAS_ACTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_SERVOS || RLX_HAS_GROUPS
     if (kind == RLX_ACT_VERB)
-        return rlx_output_act(d, output, (enum rlx_verb)d->value[d->n_values - 1],
+        return rlx_out_act(d, output, (enum rlx_verb)d->value[d->n_values - 1],
                               d->n_values > 1 ? (uint32_t)d->value[d->n_values - 2] : 0);
 #endif
 #if RLX_HAS_SERVOS
-    if (kind == RLX_ACT_LEVEL && rlx_output_is_servo(d, output))
-        return rlx_output_pulse(d, output, (uint16_t)what);
+    if (kind == RLX_ACT_LEVEL && rlx_out_servo(d, output))
+        return rlx_servo_tell(d, output, (uint16_t)what);
 #endif
 #if RLX_HAS_MOTORS
-    if (kind == RLX_ACT_LEVEL && rlx_output_is_motor(d, output))
+    if (kind == RLX_ACT_LEVEL && rlx_out_motor(d, output))
         return rlx_motor_levels(d, output,
                                 d->value + ((end & RLX_OPERAND_MASK) == RLX_OPERAND_VALUE));
 #endif
     if (RLX_HAS_LEVEL && (!RLX_HAS_SWITCH || kind == RLX_ACT_LEVEL))
-        return rlx_output_level(d, output, (uint8_t)what);
+        return rlx_out_level(d, output, (uint8_t)what);
     enum rlx_verb verb = (enum rlx_verb)what;
-    int done = rlx_output_switch(d, output, verb);
+    int done = rlx_out_switch(d, output, verb);
     if (verb == RLX_TOGGLE) tell_toggle(d, end, output);
     return done;
 }
@@ -134,10 +134,25 @@ static bool allowed(struct rlx_device *d, rlx_rom row, uint16_t start, const uin
 #endif
 }
 
+#if RLX_HAS_LOG
+/* Whether what was matched stores a code. */
+static bool is_secret(const struct rlx_device *d)
+{
+#if RLX_HAS_SMS
+    uint8_t end = RLX_ROM8(d->at);
+    return (end & RLX_ACT_MASK) == RLX_ACT_VERB && d->value[d->n_values - 1] == RLX_STORE &&
+           rlx_setting_is_code(d, (uint8_t)operand(d, end, d->at + 1));
+#else
+    (void)d;
+    return false;
+#endif
+}
+#endif
+
 static void log_act(struct rlx_device *d, const uint8_t *text, uint8_t verdict)
 {
 #if RLX_HAS_LOG
-    rlx_log_add(d, text, verdict);
+    rlx_log_add(d, text, verdict, is_secret(d));
 #else
     (void)d, (void)text, (void)verdict;
 #endif
@@ -162,7 +177,9 @@ static uint8_t obey_built_in(struct rlx_device *d, rlx_rom row, bool acts, uint1
     begin_again(d, start, text);
     bool already = rlx_built_in(d, acts) == RLX_BUILT_IN_ALREADY;
     if (!rlx_reply_fits(d)) d->tx_next = (uint16_t)(start + 2);
-    if (acts && halt) log_act(d, text, 0);
+#if RLX_HAS_LOG
+    if (acts && halt) rlx_log_add(d, text, 0, false);
+#endif
     return already ? RLX_OWN_ALREADY : 0;
 }
 #endif
@@ -278,7 +295,7 @@ static uint8_t obey_one(struct rlx_device *d, rlx_rom row, bool acts)
         bool newer = rlx_is_superseded(d, row);
         begin_again(d, start, text);
         if (newer) {
-            d->link->newer++;
+            rlx_count(&d->link->newer);
             return RLX_MATCH_NEWER;
         }
         rlx_match(d);
@@ -357,6 +374,9 @@ static uint8_t read_frame(struct rlx_device *d, rlx_rom row)
     error = rlx_envelope_open(d, row);
     if (error) return error;
 #endif
+#if RLX_HAS_OWN
+    if (rlx_is_own(d, row)) return RLX_MATCH_REPLY;
+#endif
     return obey(d, row);
 }
 
@@ -377,8 +397,9 @@ static void link_used(struct rlx_device *d)
     d->bye = false;
 #if RLX_HAS_PRESENCE
     if (up && d->link->pin_down) return;
+    if (!up && d->link->down) rlx_presence_lost(d, d->link_no); /* obeyed all the same so far */
 #endif
-    rlx_link_is_up(d, d->link_no, up);
+    rlx_link_set(d, d->link_no, up);
 #endif
     (void)d;
 }
@@ -397,7 +418,7 @@ static void answer(struct rlx_device *d, rlx_rom row)
 #endif
 #if RLX_HAS_LIMITED
     if (what == RLX_MATCH_KNOWN) {
-        link->known++;
+        rlx_count(&link->known);
         if (d->tx_next != d->tx_start && !(rlx_flags(d, row) & RLX_LINK_SILENT))
             rlx_reply_commit(d, row);
         return;
@@ -410,14 +431,14 @@ static void answer(struct rlx_device *d, rlx_rom row)
     }
 #endif
     if (what >= RLX_MATCH_REPEAT) {
-        if (what == RLX_MATCH_REPLY) link->ignored++;
+        if (what == RLX_MATCH_REPLY) rlx_count(&link->ignored);
 #if RLX_COUNTS_OTHERS
-        if (what == RLX_MATCH_OTHERS) link->others++;
+        if (what == RLX_MATCH_OTHERS) rlx_count(&link->others);
 #endif
         return;
     }
     if (what && what != RLX_OWN_ALREADY) {
-        link->refused++;
+        rlx_count(&link->refused);
 #if RLX_HAS_HEARD
         rlx_heard_end(d);
 #endif
@@ -426,8 +447,7 @@ static void answer(struct rlx_device *d, rlx_rom row)
         link_used(d);
     }
 #if RLX_HAS_OWN
-    if (rlx_flags(d, row) & RLX_LINK_SILENT) return;
-    rlx_reply_own(d, row, what);
+    if (rlx_flags(d, row) & RLX_LINK_SILENT || !rlx_reply_own(d, row, what)) return;
 #endif
 #if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
     if (d->broadcast) return;

@@ -1,7 +1,7 @@
 /* What a link may say, and what it says that is not answered. */
 #include "core.h"
 
-#if RLX_HAS_LIMITED
+#if RLX_HAS_LIMITED || RLX_HAS_OWN
 
 /* Whether the text of the image is the same as that of the frame, up to blanks at its end. */
 static bool is_text(const uint8_t *s, rlx_rom text)
@@ -15,6 +15,20 @@ static bool is_text(const uint8_t *s, rlx_rom text)
     return !*s;
 }
 
+#endif
+
+#if RLX_HAS_OWN
+RLX_INTERNAL bool rlx_is_own(const struct rlx_device *d, rlx_rom row)
+{
+    rlx_rom end = 0, at = rlx_more_list(d, row, RLX_MORE_TEXTS, &end);
+    if (rlx_is_keyed(row)) return false; /* they have a lead there */
+    for (; at != end; at = rlx_behind(at + 1))
+        if (is_text(d->text, at + 1)) return true;
+    return false;
+}
+#endif
+
+#if RLX_HAS_LIMITED
 /* The answer is told to the reply. */
 RLX_INTERNAL bool rlx_is_known(struct rlx_device *d, rlx_rom row)
 {

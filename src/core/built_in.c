@@ -122,9 +122,9 @@ static void tell_name(struct rlx_device *d, uint16_t named)
 static void tell_members(struct rlx_device *d, uint8_t group)
 {
     bool none = true;
-    for (uint8_t i = 0; i < rlx_group_size(d, group); i++) {
-        uint8_t output = rlx_group_member(d, group, i);
-        if (!rlx_output_is_on(d, output)) continue;
+    for (uint8_t i = 0; i < rlx_members(d, group); i++) {
+        uint8_t output = rlx_member(d, group, i);
+        if (!rlx_out_is_on(d, output)) continue;
         if (!none) rlx_reply_put(d, '+');
         tell_name(d, output);
         none = false;
@@ -137,13 +137,13 @@ static void tell_members(struct rlx_device *d, uint8_t group)
 static bool tell_mover(struct rlx_device *d, uint8_t output)
 {
 #if RLX_HAS_GROUPS
-    if (rlx_output_is_group(d, output)) {
+    if (rlx_out_group(d, output)) {
         tell_members(d, output);
         return true;
     }
 #endif
 #if RLX_HAS_SERVOS
-    if (rlx_output_is_servo(d, output)) {
+    if (rlx_out_servo(d, output)) {
         uint16_t us = d->outputs[output].level;
         if (us) rlx_reply_number(d, (rlx_value)us, 0);
         rlx_reply_words(d, us ? "us" : "parked");
@@ -151,28 +151,28 @@ static bool tell_mover(struct rlx_device *d, uint8_t output)
     }
 #endif
 #if RLX_HAS_MOTORS
-    if (rlx_output_is_motor(d, output)) {
-        rlx_reply_number(d, rlx_motor_percent(d, output, 0), 0);
-        if (rlx_motor_sides(d, output) == 2) {
+    if (rlx_out_motor(d, output)) {
+        rlx_reply_number(d, rlx_side_percent(d, output, 0), 0);
+        if (rlx_sides(d, output) == 2) {
             rlx_reply_put(d, ' ');
-            rlx_reply_number(d, rlx_motor_percent(d, output, 1), 0);
+            rlx_reply_number(d, rlx_side_percent(d, output, 1), 0);
         }
-        if (rlx_output_waits(d, output)) rlx_tell_waits(d, output);
+        if (rlx_out_waits(d, output)) rlx_tell_waits(d, output);
         return true;
     }
 #endif
 #if RLX_HAS_MOVES
-    if (rlx_output_moves(d, output)) {
-        rlx_reply_words(d, rlx_mover_state(d, output));
+    if (rlx_out_moves(d, output)) {
+        rlx_reply_words(d, rlx_way_state(d, output));
 #if RLX_HAS_PLACES
-        uint8_t percent = rlx_mover_percent(d, output);
+        uint8_t percent = rlx_way_percent(d, output);
         if (percent > 0 && percent < 100) {
             rlx_reply_put(d, ' ');
             rlx_reply_number(d, percent, 0);
             rlx_reply_put(d, '%');
         }
 #endif
-        if (rlx_output_waits(d, output)) rlx_tell_waits(d, output);
+        if (rlx_out_waits(d, output)) rlx_tell_waits(d, output);
         return true;
     }
 #endif
@@ -184,9 +184,9 @@ static bool tell_mover(struct rlx_device *d, uint8_t output)
 static void tell_steady(struct rlx_device *d, uint8_t output)
 {
 #if RLX_HAS_RESTS
-    uint32_t waits = rlx_output_waits(d, output);
+    uint32_t waits = rlx_out_waits(d, output);
     if (waits) { /* it is not yet at what it was told */
-        rlx_reply_words(d, rlx_output_is_on(d, output) ? "off" : "on");
+        rlx_reply_words(d, rlx_out_is_on(d, output) ? "off" : "on");
         rlx_tell_waits(d, output);
         return;
     }
@@ -205,10 +205,10 @@ static void tell_steady(struct rlx_device *d, uint8_t output)
         return;
     }
 #endif
-    if (RLX_HAS_LEVEL && rlx_output_is_pwm(d, output))
-        rlx_reply_number(d, rlx_output_percent(d, output), 0);
+    if (RLX_HAS_LEVEL && rlx_out_pwm(d, output))
+        rlx_reply_number(d, rlx_out_percent(d, output), 0);
     else
-        rlx_reply_words(d, rlx_output_is_on(d, output) ? "on" : "off");
+        rlx_reply_words(d, rlx_out_is_on(d, output) ? "on" : "off");
 }
 
 static void tell_state(struct rlx_device *d, uint16_t named)
@@ -221,9 +221,9 @@ static void tell_state(struct rlx_device *d, uint16_t named)
     if (named < n) {
         if (!tell_mover(d, output)) tell_steady(d, output);
 #if RLX_HAS_COUNTED
-        if (rlx_output_is_counted(d, output)) {
+        if (rlx_out_counted(d, output)) {
             rlx_reply_words(d, " switched ");
-            rlx_reply_number(d, (rlx_value)rlx_output_switched(d, output), 0);
+            rlx_reply_number(d, (rlx_value)rlx_out_switched(d, output), 0);
         }
 #endif
         return;
@@ -232,7 +232,7 @@ static void tell_state(struct rlx_device *d, uint16_t named)
 #if RLX_HAS_INPUTS
     n = count_of(d, RLX_IMG_INPUTS);
     if (named < n) {
-        rlx_reply_words(d, rlx_input_is_on(d, (uint8_t)named) ? "on" : "off");
+        rlx_reply_words(d, rlx_in_is_on(d, (uint8_t)named) ? "on" : "off");
         return;
     }
     named = (uint16_t)(named - n);

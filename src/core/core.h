@@ -111,6 +111,12 @@ RLX_INTERNAL void rlx_envelope_to_all(struct rlx_device *device, rlx_rom row);
 RLX_INTERNAL void rlx_envelope_close(struct rlx_device *device, rlx_rom row);
 #endif
 
+#if RLX_HAS_OWN
+/* admit.c: whether what is left of the frame is a text of the link's own: what another such device
+ * would answer. */
+RLX_INTERNAL bool rlx_is_own(const struct rlx_device *device, rlx_rom row);
+#endif
+
 #if RLX_HAS_LIMITED
 /* admit.c: whether the frame at device->text is a known text that is no command. Its answer, if it
  * has one, is then the reply. */
@@ -159,7 +165,13 @@ RLX_INTERNAL void rlx_routine_told(struct rlx_device *device, uint8_t routine);
 #endif
 #endif
 
+#if RLX_HAS_UP
+/* presence.c: the link is up or down. */
+RLX_INTERNAL void rlx_link_set(struct rlx_device *device, uint8_t link, bool up);
+#endif
 #if RLX_HAS_PRESENCE
+/* What is made safe when the link is lost is made safe. */
+RLX_INTERNAL void rlx_presence_lost(struct rlx_device *device, uint8_t link);
 /* presence.c: which links are up at the start. */
 RLX_INTERNAL void rlx_presence_init(struct rlx_device *device);
 /* Looks at pins and silences; milliseconds until it must again. */
@@ -183,6 +195,10 @@ RLX_INTERNAL void rlx_settings_init(struct rlx_device *device);
 RLX_INTERNAL int rlx_setting_store(struct rlx_device *device, uint8_t setting, rlx_value value);
 /* Writes what has changed; milliseconds until it must go on. */
 RLX_INTERNAL uint32_t rlx_settings_run(struct rlx_device *device);
+#if RLX_HAS_SMS
+/* Whether what is kept was read, or nobody knows when it can be. */
+RLX_INTERNAL bool rlx_settings_loaded(const struct rlx_device *device);
+#endif
 #if RLX_HAS_BUILT_IN
 /* What NAME? tells. */
 RLX_INTERNAL void rlx_setting_told(struct rlx_device *device, uint8_t setting);
@@ -221,8 +237,9 @@ RLX_INTERNAL void rlx_heard_end(struct rlx_device *device);   /* ...was refused 
 RLX_INTERNAL void rlx_heard_tell(struct rlx_device *device);
 #endif
 #if RLX_HAS_LOG
-/* The verdict about a command: 0, RLX_OWN_ALREADY, or an error. */
-RLX_INTERNAL void rlx_log_add(struct rlx_device *device, const uint8_t *text, uint8_t verdict);
+/* The verdict about a command: 0, RLX_OWN_ALREADY, or an error; of a secret one its first word. */
+RLX_INTERNAL void rlx_log_add(struct rlx_device *device, const uint8_t *text, uint8_t verdict,
+                              bool secret);
 RLX_INTERNAL void rlx_log_tell(struct rlx_device *device, uint8_t back);
 /* Milliseconds until it must be called again. */
 RLX_INTERNAL uint32_t rlx_log_run(struct rlx_device *device);
@@ -230,7 +247,6 @@ RLX_INTERNAL uint32_t rlx_log_run(struct rlx_device *device);
 
 /* help.c: `help` and what stands behind it; false: it cannot stand there. */
 #if RLX_HAS_HELP
-#define RLX_HELP_LINE 60 /* characters of words or of a pattern in one answer */
 RLX_INTERNAL bool rlx_help(struct rlx_device *device, const uint8_t *behind, bool tells);
 #endif
 
@@ -254,12 +270,6 @@ RLX_INTERNAL void rlx_events_begin(struct rlx_device *device);
 RLX_INTERNAL bool rlx_event_got(struct rlx_device *device, uint8_t number);
 #endif
 
-#if RLX_HAS_MOTORS
-/* motor.c: a level in percent for each side. */
-RLX_INTERNAL int rlx_motor_levels(struct rlx_device *device, uint8_t output,
-                                  const rlx_value *percent);
-#endif
-
 #if RLX_HAS_SMS
 /* links/sms.c: the next byte for the modem; false: there is none. From the transmit interrupt. */
 RLX_INTERNAL bool rlx_sms_take(struct rlx_sms *sms, uint8_t *byte);
@@ -269,6 +279,10 @@ RLX_INTERNAL uint32_t rlx_sms_run(struct rlx_device *device, uint8_t link, rlx_r
 #if RLX_HAS_EVENTS || RLX_HAS_NOTES
 /* Whether it looks at its store, or has a message in hand: what is told unasked waits. */
 RLX_INTERNAL bool rlx_sms_is_busy(const struct rlx_link *link);
+#endif
+#if RLX_HAS_BUILT_IN
+/* settings.c: whether it is the code of text messages, which nobody is told. */
+RLX_INTERNAL bool rlx_setting_is_code(const struct rlx_device *device, uint8_t setting);
 #endif
 /* settings.c: a setting that only the library knows: its count8 and bytes, to be written to... */
 RLX_INTERNAL uint8_t *rlx_setting_record(const struct rlx_device *device, uint8_t setting);
@@ -305,8 +319,8 @@ RLX_INTERNAL void rlx_reply_commit(struct rlx_device *device, rlx_rom row);
 RLX_INTERNAL void rlx_reply_packet(struct rlx_device *device, uint8_t link, rlx_rom row);
 #if RLX_HAS_OWN
 /* Replaces what was written by the link's own or short form of it, where it has one: RLX_OWN_... or
- * an error. */
-RLX_INTERNAL void rlx_reply_own(struct rlx_device *device, rlx_rom row, uint8_t what);
+ * an error. False: that text is empty, and nothing is to be sent. */
+RLX_INTERNAL bool rlx_reply_own(struct rlx_device *device, rlx_rom row, uint8_t what);
 #endif
 RLX_INTERNAL void rlx_reply_put(struct rlx_device *device, uint8_t c);
 #if RLX_HAS_BUILT_IN || RLX_HAS_EVENTS || RLX_HAS_SMS
@@ -418,6 +432,12 @@ static inline uint8_t rlx_folded(const struct rlx_device *device, uint8_t c)
 {
     if (RLX_HAS_ANY_CASE && (uint8_t)(c - 'A') < device->fold) c |= 0x20;
     return c;
+}
+
+/* Counters stay at their last number. */
+static inline void rlx_count(uint16_t *counter)
+{
+    if (*counter != UINT16_MAX) ++*counter;
 }
 
 /* Behind a text of the image. */

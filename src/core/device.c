@@ -7,10 +7,6 @@ static const char reset_names[] RLX_ROM =
 #undef NAME
 #endif
 
-/* The features of this build, as bits. */
-#define BIT(id, bit, name) | ((uint64_t)(RLX_HAS_##id ? 1 : 0) << (bit))
-#define BUILD_HAS          (UINT64_C(0) RLX_FEATURES(BIT))
-
 static uint32_t read32(rlx_rom at)
 {
     return RLX_ROM16_EVEN(at) | (uint32_t)RLX_ROM16_EVEN(at + 2) << 16;
@@ -22,8 +18,8 @@ static int check_image(struct rlx_device *d)
     rlx_rom image = d->image;
     if (!image) return -RLX_ERR_IMAGE;
     if (RLX_ROM16_EVEN(image) != ('R' | RLX_IMAGE_FORMAT << 8)) return -RLX_ERR_VERSION;
-    d->lacks[0] = read32(image + RLX_IMG_NEEDS) & ~(uint32_t)(BUILD_HAS & UINT32_MAX);
-    d->lacks[1] = read32(image + RLX_IMG_NEEDS + 4) & ~(uint32_t)(BUILD_HAS >> 32);
+    d->lacks[0] = read32(image + RLX_IMG_NEEDS) & ~(uint32_t)(RLX_BUILD_HAS & UINT32_MAX);
+    d->lacks[1] = read32(image + RLX_IMG_NEEDS + 4) & ~(uint32_t)(RLX_BUILD_HAS >> 32);
     if (d->lacks[0] || d->lacks[1] ||
         RLX_ROM16_EVEN(image + RLX_IMG_BUILT_IN) & (uint16_t) ~(unsigned)RLX_BUILT_IN ||
         RLX_ROM8(image + RLX_IMG_SLOTS) > RLX_SLOTS ||

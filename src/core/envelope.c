@@ -139,19 +139,28 @@ static void send_again(struct rlx_device *d, const struct rlx_sender *sender, rl
     if (sender->length) rlx_reply_commit(d, row);
 }
 
+/* Whether what is left of the frame is somebody's reply. */
+static bool is_answer(struct rlx_device *d)
+{
+#if RLX_HAS_OWN
+    if (rlx_is_own(d, d->rows + d->link_no * RLX_LNK_ROW)) return true;
+#endif
+    return rlx_is_reply(d);
+}
+
 /* A halt needs none. */
 static uint8_t take_tag(struct rlx_device *d, uint8_t flags)
 {
     while (*d->text == ' ') d->text++;
     if (*d->text != '#') {
         if (!(flags & RLX_LINK_TAGS_REQUIRED) || rlx_halts(d)) return 0;
-        return rlx_is_reply(d) ? RLX_MATCH_REPLY : RLX_ERR_TAG;
+        return is_answer(d) ? RLX_MATCH_REPLY : RLX_ERR_TAG;
     }
     d->text++;
     uint16_t tag = take_byte(d, ' ');
     if (tag > 255) return RLX_ERR_TAG;
     while (*d->text == ' ') d->text++;
-    if (rlx_is_reply(d)) return RLX_MATCH_REPLY; /* somebody's, to a tag of this number */
+    if (is_answer(d)) return RLX_MATCH_REPLY; /* somebody's, to a tag of this number */
     d->tag = (uint8_t)tag;
     d->tagged = true;
     return 0;

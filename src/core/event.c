@@ -37,6 +37,7 @@ static void end_telling(struct rlx_device *d, rlx_rom row)
 #define RETRY_MS     1000u /* a telling that is to be confirmed comes again... */
 #define RETRY_DOUBLE 6u    /* ...after twice as long, so many times */
 #define DAY_MS       UINT32_C(86400000)
+#define MESSAGE_FACTOR 60u /* a message costs: from 1 min to 64 min, about 28 a day */
 
 static uint8_t n_events(const struct rlx_device *d)
 {
@@ -59,12 +60,24 @@ static void want(struct rlx_link *link, struct rlx_told *told, uint8_t word)
             return;
         }
 #endif
-        if (link->merged != UINT16_MAX) link->merged++;
+        rlx_count(&link->merged);
 #if RLX_HAS_SMS
-        if (told->held != UINT16_MAX) told->held++;
+        rlx_count(&told->held);
 #endif
     }
     told->pending |= bit;
+}
+
+/* Whether what happens while the link is down is told when it is up: by message, as the network
+ * comes and goes. */
+static bool waits_for(const struct rlx_link *link)
+{
+#if RLX_HAS_SMS
+    return link->sms;
+#else
+    (void)link;
+    return false;
+#endif
 }
 
 int rlx_event(struct rlx_device *d, uint8_t event, uint8_t word)
@@ -78,7 +91,7 @@ int rlx_event(struct rlx_device *d, uint8_t event, uint8_t word)
         struct rlx_told *told = d->links[i].told;
         if (!(links & 1)) continue;
         told[event].last = (uint8_t)(word + 1);
-        if (!d->links[i].down) want(&d->links[i], &told[event], word);
+        if (!d->links[i].down || waits_for(&d->links[i])) want(&d->links[i], &told[event], word);
     }
     return 0;
 }
@@ -99,14 +112,16 @@ RLX_INTERNAL void rlx_events_up(struct rlx_device *d, uint8_t link_no, bool up)
     rlx_rom row = d->rows + link_no * RLX_LNK_ROW;
     for (uint8_t e = 0; e < n_events(d); e++) {
         struct rlx_told *told = &link->told[e];
-        told->pending = 0;
+        if (!waits_for(link)) {
+            told->pending = 0;
 #if RLX_HAS_PACED
-        told->number = 0;
-        told->fresh = 0;
-        told->armed = false;
+            told->number = 0;
+            told->fresh = 0;
+            told->armed = false;
 #endif
+        }
         if (up && rlx_ways(d, row) & RLX_WAY_STATE_TOLD && told->last)
-            told->pending = (uint8_t)(1u << (told->last - 1));
+            told->pending |= (uint8_t)(1u << (told->last - 1));
     }
 }
 
@@ -151,6 +166,9 @@ static void pace(const struct rlx_device *d, rlx_rom row, struct rlx_told *told)
         uint32_t retry = (uint32_t)RETRY_MS
                          << (told->tries < RETRY_DOUBLE ? told->tries : RETRY_DOUBLE);
         if (told->tries < RETRY_DOUBLE) told->tries++;
+#if RLX_HAS_SMS
+        if (d->link->sms) retry *= MESSAGE_FACTOR;
+#endif
         if (every < retry) every = retry;
     }
     told->armed = every != 0;
@@ -232,10 +250,11 @@ static void tell_event(struct rlx_device *d, uint8_t link_no, rlx_rom row, uint8
 #if RLX_HAS_SMS
     if (link->sms && told->held) tell_held(d, told);
 #endif
+    bool says = true;
 #if RLX_HAS_OWN
-    rlx_reply_own(d, row, (uint8_t)(RLX_OWN_EVENT + RLX_ROM8(ev + RLX_EVT_FIRST) + word));
+    says = rlx_reply_own(d, row, (uint8_t)(RLX_OWN_EVENT + RLX_ROM8(ev + RLX_EVT_FIRST) + word));
 #endif
-    end_telling(d, row);
+    if (says) end_telling(d, row);
 #if RLX_HAS_PACED
     pace(d, ev, told);
 #endif
@@ -278,12 +297,16 @@ bool rlx_note(struct rlx_device *d, const char *text)
         links++;
         waits = (uint8_t)(waits + d->links[i].note);
     }
-    if (!links || waits == links) return false;
+    if (!links) { /* nobody is told notes */
+        rlx_count(&d->links[0].unnoted);
+        return true;
+    }
+    if (waits == links) return false;
     for (; n < RLX_NOTE && text[n]; n++)
         d->note[n] = (uint8_t)(text[n] - ' ') > '~' - ' ' ? '?' : text[n];
     d->note_length = n;
     for (uint8_t i = 0; i < rlx_n_links(d); i++) {
-        if (d->links[i].note) d->links[i].unnoted++;
+        if (d->links[i].note) rlx_count(&d->links[i].unnoted);
 #if RLX_HAS_EVENTS
         d->links[i].note = has_notes(d, i) && !d->links[i].down;
 #else
@@ -300,7 +323,7 @@ static void tell_note(struct rlx_device *d, uint8_t link_no, rlx_rom row)
     rlx_reply_words(d, "note ");
     for (uint8_t i = 0; i < d->note_length; i++) rlx_reply_put(d, (uint8_t)d->note[i]);
 #if RLX_HAS_OWN
-    rlx_reply_own(d, row, RLX_OWN_NOTE);
+    if (!rlx_reply_own(d, row, RLX_OWN_NOTE)) return;
 #endif
     end_telling(d, row);
 }

@@ -128,21 +128,11 @@ static bool in_reply(struct rlx_link *link, uint8_t byte)
     if (byte == RLX_REPLY_LEAD) link->frame_reply = true;
     if (ends_line(byte) && within) {
         link->frame_reply = false;
-        link->ignored++;
+        rlx_count(&link->ignored);
     }
     return within || byte == RLX_REPLY_LEAD;
 }
 
-#if RLX_HAS_OWN && RLX_HAS_KEYS
-/* Whether the byte is one of the link's own texts: what another such device would answer. */
-static bool is_own_text(const struct rlx_device *device, rlx_rom row, uint8_t byte)
-{
-    rlx_rom end = 0, at = rlx_more_list(device, row, RLX_MORE_TEXTS, &end);
-    for (; at != end; at = rlx_behind(at + 1))
-        if (RLX_ROM8(at + 1) == (byte | RLX_TEXT_END)) return true;
-    return false;
-}
-#endif
 #endif
 
 #if RLX_HAS_KEYS || RLX_HAS_CODES
@@ -180,12 +170,6 @@ static void key_byte(const struct rlx_device *device, struct rlx_link *link, rlx
     if (in_reply(link, byte) || ends_line(byte)) return;
     while (at != end && RLX_ROM8(at) != byte) at = rlx_behind(at + 1);
     if (at == end) {
-#if RLX_HAS_OWN
-        if (is_own_text(device, row, byte)) {
-            link->ignored++;
-            return;
-        }
-#endif
         refuse_byte(link, byte);
     } else {
         put_text(link, at + 1);
@@ -272,10 +256,11 @@ static void finish_counted(const struct rlx_device *device, struct rlx_link *lin
 bool rlx_link_message(struct rlx_device *device, uint8_t link_no, const char *text, uint8_t count,
                       uint8_t source)
 {
+    if (!device->rows || link_no >= rlx_n_links(device)) return true; /* nobody ever takes it */
     struct rlx_link *link = &device->links[link_no];
     if (link->frame_state & RLX_FRAME_READY) return false;
     if (!source) {
-        link->others++;
+        rlx_count(&link->others);
         return true;
     }
     link->source = source;

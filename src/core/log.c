@@ -17,9 +17,11 @@ RLX_INTERNAL void rlx_heard_begin(struct rlx_device *d)
     const struct rlx_link *link = d->link;
     uint8_t state = link->frame_state & (uint8_t)~RLX_FRAME_READY, n = 0;
     if (!rlx_has_built_in(d, RLX_BUILT_IN_HEARD)) return;
-    /* of a damaged frame what came before the damage, and the byte that did it */
-    uint8_t most = (uint8_t)(link->frame_len + (state == RLX_ERR_BYTE));
-    for (; n < RLX_HEARD && (state ? n < most : link->frame[n]); n++)
+    bool whole = !state || state == RLX_ERR_HALF; /* up to its 0 */
+    /* of a damaged frame what came before the damage, and the byte that did it; a key is that byte */
+    bool byte = state == RLX_ERR_BYTE || state == RLX_ERR_UNKNOWN;
+    uint8_t most = (uint8_t)(link->frame_len + byte);
+    for (; n < RLX_HEARD && (whole ? link->frame[n] : n < most); n++)
         d->frame_begun[n] = link->frame[n];
     d->frame_count = n;
 }
@@ -56,13 +58,15 @@ RLX_INTERNAL void rlx_heard_tell(struct rlx_device *d)
 /* An entry is marked old long before the clock comes round to it. */
 #define OLD_MS UINT32_C(0x40000000)
 
-RLX_INTERNAL void rlx_log_add(struct rlx_device *d, const uint8_t *text, uint8_t verdict)
+RLX_INTERNAL void rlx_log_add(struct rlx_device *d, const uint8_t *text, uint8_t verdict,
+                              bool secret)
 {
     struct rlx_log_entry *entry = &d->log[d->log_next];
     uint8_t i = 0;
     if (!rlx_has_built_in(d, RLX_BUILT_IN_LOG)) return;
     while (*text == ' ') text++;
-    for (; i < RLX_LOG_TEXT && text[i]; i++) entry->what[i] = (char)text[i];
+    for (; i < RLX_LOG_TEXT && text[i] && !(secret && text[i] == ' '); i++)
+        entry->what[i] = (char)text[i];
     if (i < RLX_LOG_TEXT) entry->what[i] = 0;
     entry->when = d->now;
     entry->old = false;

@@ -132,7 +132,7 @@ RLX_INTERNAL bool rlx_take_silent(struct rlx_device *d, rlx_rom *op)
 /* Whether the command's first word, or the number that some begin with, was read. */
 static bool begun(const struct rlx_device *d)
 {
-    return d->entry || (RLX_HAS_FAMILY && d->n_values);
+    return d->entry || d->n_values;
 }
 
 /* Reads the word that one element wants, tells it to the reply and goes on behind it. */
@@ -249,6 +249,7 @@ RLX_INTERNAL uint8_t rlx_match(struct rlx_device *d)
         d->tx_word = d->tx_next;
         error = take(d, op, kind);
     } while (!error);
-    if (error == RLX_ERR_UNKNOWN && rlx_is_reply(d)) return RLX_MATCH_REPLY;
+    /* commands that begin with a number refuse a word as no number */
+    if (!begun(d) && rlx_is_reply(d)) return RLX_MATCH_REPLY;
     return error;
 }

@@ -19,7 +19,7 @@ static void lose(struct rlx_device *d, rlx_rom list)
 #if RLX_HAS_ROUTINES
         rlx_routines_yield(d, RLX_ROM8(list)); /* which would move it again */
 #endif
-        rlx_output_safe(d, RLX_ROM8(list));
+        rlx_out_safe(d, RLX_ROM8(list));
     }
 }
 
@@ -27,7 +27,13 @@ static void show(struct rlx_device *d, uint8_t link, rlx_rom lists)
 {
     lists += RLX_ROM8(lists) + 1;
     for (uint8_t n = RLX_ROM8(lists++); n; n--, lists++)
-        rlx_output_switch(d, RLX_ROM8(lists), d->links[link].down ? RLX_OFF : RLX_ON);
+        rlx_out_switch(d, RLX_ROM8(lists), d->links[link].down ? RLX_OFF : RLX_ON);
+}
+
+RLX_INTERNAL void rlx_presence_lost(struct rlx_device *d, uint8_t link)
+{
+    rlx_rom row = presence_of(d, link);
+    if (row) lose(d, row + RLX_PRS_LISTS);
 }
 
 static void presence_changed(struct rlx_device *d, uint8_t link)
@@ -88,11 +94,11 @@ RLX_INTERNAL uint32_t rlx_presence_run(struct rlx_device *d)
         bool pin_down = pin_says_down(d, row);
         if (pin_down != link->pin_down) {
             link->pin_down = pin_down;
-            if (pin_down || !rlx_rom32(row + RLX_PRS_SILENCE)) rlx_link_is_up(d, i, !pin_down);
+            if (pin_down || !rlx_rom32(row + RLX_PRS_SILENCE)) rlx_link_set(d, i, !pin_down);
         }
         if (!link->listens) continue;
         if ((int32_t)(d->now - link->silent_due) >= 0)
-            rlx_link_is_up(d, i, false);
+            rlx_link_set(d, i, false);
         else if (link->silent_due - d->now < wait)
             wait = link->silent_due - d->now;
     }
@@ -102,6 +108,11 @@ RLX_INTERNAL uint32_t rlx_presence_run(struct rlx_device *d)
 
 #if RLX_HAS_UP
 void rlx_link_is_up(struct rlx_device *d, uint8_t link_no, bool up)
+{
+    if (d->rows && link_no < rlx_n_links(d)) rlx_link_set(d, link_no, up);
+}
+
+RLX_INTERNAL void rlx_link_set(struct rlx_device *d, uint8_t link_no, bool up)
 {
     struct rlx_link *link = &d->links[link_no];
     bool was = !link->down;

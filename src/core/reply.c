@@ -108,7 +108,7 @@ RLX_INTERNAL void rlx_tell_waits(struct rlx_device *d, uint8_t output)
     static const uint8_t waiting[] RLX_ROM = {
         ' ', 'w', 'a', 'i', 't', 'i', 'n', 'g', ' ' | RLX_TEXT_END};
     rlx_reply_text(d, waiting);
-    rlx_reply_number(d, (rlx_value)rlx_output_waits(d, output), 0);
+    rlx_reply_number(d, (rlx_value)rlx_out_waits(d, output), 0);
     rlx_reply_put(d, 'm');
     rlx_reply_put(d, 's');
 }
@@ -141,7 +141,7 @@ RLX_INTERNAL void rlx_reply_commit(struct rlx_device *d, rlx_rom row)
     put_end(d, row);
 #if RLX_HAS_DROP
     if (d->unheard && !put_after_all(d)) {
-        if (d->link->unheard != UINT16_MAX) d->link->unheard++;
+        rlx_count(&d->link->unheard);
         return;
     }
 #endif
@@ -190,7 +190,7 @@ static bool is_meant(uint8_t own, uint8_t what)
     return own == what || (own == RLX_OWN_OK && what == RLX_OWN_ALREADY);
 }
 
-RLX_INTERNAL void rlx_reply_own(struct rlx_device *d, rlx_rom row, uint8_t what)
+RLX_INTERNAL bool rlx_reply_own(struct rlx_device *d, rlx_rom row, uint8_t what)
 {
     rlx_rom end = 0, at = rlx_more_list(d, row, RLX_MORE_TEXTS, &end), best = 0;
     bool done = what == RLX_OWN_OK || what == RLX_OWN_ALREADY;
@@ -199,8 +199,8 @@ RLX_INTERNAL void rlx_reply_own(struct rlx_device *d, rlx_rom row, uint8_t what)
         if (is_meant(own, what) && (!best || own == what)) best = at;
         while (RLX_ROM8(at) < RLX_TEXT_END) at++;
     }
+    if (best && RLX_ROM8(best) == RLX_TEXT_END) return false;
     if (best) {
-        if (rlx_is_keyed(row)) d->tx_start = d->link->tx_head; /* without the lead */
         d->tx_next = d->tx_start;
         rlx_reply_text(d, best);
     } else if (rlx_flags(d, row) & RLX_LINK_SHORT && done) {
@@ -210,6 +210,7 @@ RLX_INTERNAL void rlx_reply_own(struct rlx_device *d, rlx_rom row, uint8_t what)
     } else if (rlx_flags(d, row) & RLX_LINK_SHORT && what < RLX_OWN_ALREADY) {
         put_short(d, what);
     }
+    return true;
 }
 #endif
 

@@ -42,9 +42,9 @@ RLX_INTERNAL void rlx_routines_yield(struct rlx_device *d, uint8_t output)
 {
     uint8_t n = n_routines(d);
 #if RLX_HAS_GROUPS
-    for (uint8_t i = 0; rlx_output_is_group(d, output) && i < rlx_group_size(d, output); i++)
+    for (uint8_t i = 0; rlx_out_group(d, output) && i < rlx_members(d, output); i++)
         for (uint8_t k = 0; k < n; k++)
-            if (d->routines[k].at && drives(d, k, rlx_group_member(d, output, i)))
+            if (d->routines[k].at && drives(d, k, rlx_member(d, output, i)))
                 routine_over(d, k, RLX_EVT_OFF);
 #endif
     for (uint8_t i = 0; i < n; i++)

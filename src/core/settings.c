@@ -3,6 +3,9 @@
  * one, whose age is written last. A record that a power cut tore has a wrong check, and what was
  * there before holds.
  *
+ * Each call of the port that is refused is made again later, after pauses that grow; what failed is
+ * begun anew in the other area. Until all is written it is told as unsaved.
+ *
  * An area: a unit with the layout of the settings, a unit with its age and that inverted, then
  * records: number8, count8, the value (4 bytes, or a text's), CRC-16 (ITU-T V.41, from FFFF),
  * filled with FF to whole units. Units are written once. */
@@ -20,7 +23,7 @@
 #define AREA(d) ((d)->nv_area)
 #endif
 
-enum { KEEP_IDLE, KEEP_ERASE, KEEP_LAYOUT, KEEP_MOVE, KEEP_AGE, KEEP_TURN };
+enum { KEEP_IDLE, KEEP_LOAD, KEEP_ERASE, KEEP_LAYOUT, KEEP_MOVE, KEEP_AGE, KEEP_TURN };
 
 static uint8_t n_settings(const struct rlx_device *d)
 {
@@ -122,13 +125,20 @@ RLX_INTERNAL int rlx_setting_store(struct rlx_device *d, uint8_t setting, rlx_va
     return 0;
 }
 
+static bool has_setting(const struct rlx_device *d, uint8_t setting, bool text)
+{
+    return d->rows && setting < n_settings(d) && is_text_setting(d, setting) == text;
+}
+
 rlx_value rlx_setting(const struct rlx_device *d, uint8_t setting)
 {
-    return d->settings[setting];
+    return has_setting(d, setting, false) ? d->settings[setting] : 0;
 }
 
 const char *rlx_setting_text(const struct rlx_device *d, uint8_t setting, uint8_t *count)
 {
+    *count = 0;
+    if (!has_setting(d, setting, true)) return "";
     const uint8_t *text = text_of(d, setting);
     *count = *text;
     return (const char *)text + 1;
@@ -136,9 +146,24 @@ const char *rlx_setting_text(const struct rlx_device *d, uint8_t setting, uint8_
 
 bool rlx_setting_unsaved(const struct rlx_device *d, uint8_t setting)
 {
+    if (!d->rows || setting >= n_settings(d)) return false;
     const struct rlx_keep *k = &d->keep;
-    return k->step != KEEP_IDLE || ((k->unsaved | k->moving) >> setting & 1);
+    return k->step > KEEP_LOAD || ((k->unsaved | k->moving) >> setting & 1);
 }
+
+#if RLX_HAS_SMS && RLX_HAS_BUILT_IN
+RLX_INTERNAL bool rlx_setting_is_code(const struct rlx_device *d, uint8_t setting)
+{
+    rlx_rom row = d->rows;
+    for (uint8_t i = 0; i < rlx_n_links(d); i++, row += RLX_LNK_ROW) {
+        rlx_rom more = rlx_more(d, row);
+        uint16_t at = 0;
+        if (more) at = RLX_ROM16(more + RLX_MORE_SMS);
+        if (at && RLX_ROM8(d->image + at + RLX_SMS_ROW_CODE) == setting + 1) return true;
+    }
+    return false;
+}
+#endif
 
 #if RLX_HAS_SMS
 RLX_INTERNAL uint8_t *rlx_setting_record(const struct rlx_device *d, uint8_t setting)
@@ -192,7 +217,7 @@ static uint8_t write_record(const struct rlx_device *d, uint8_t setting, uint8_t
 static void take_record(struct rlx_device *d, const uint8_t *record)
 {
     uint8_t setting = record[0], count = record[1];
-    if (setting >= n_settings(d)) return;
+    if (setting >= n_settings(d) || d->keep.unsaved >> setting & 1) return;
     if (is_text_setting(d, setting)) {
         if (text_fits(d, setting, record + 2, count)) set_text(d, setting, record + 2, count);
         return;
@@ -211,12 +236,20 @@ static uint16_t area_at(const struct rlx_device *d, uint8_t area)
     return (uint16_t)(area * AREA(d));
 }
 
+/* False: the memory refuses for now. */
+static bool read_nv(struct rlx_device *d, uint16_t at, uint8_t *bytes, uint8_t count)
+{
+    if (rlx_port_nv_read(d->port, at, bytes, count)) return true;
+    d->keep.refused = true;
+    return false;
+}
+
 /* The first unit from `at` on that is not erased, or cannot be read; `end`: all are. */
-static uint16_t first_used(const struct rlx_device *d, uint16_t at, uint16_t end)
+static uint16_t first_used(struct rlx_device *d, uint16_t at, uint16_t end)
 {
     uint8_t unit[UNIT];
     for (; at < end; at = (uint16_t)(at + UNIT)) {
-        if (!rlx_port_nv_read(d->port, at, unit, UNIT)) return at;
+        if (!read_nv(d, at, unit, UNIT)) return at;
         for (uint8_t i = 0; i < UNIT; i++)
             if (unit[i] != FREE) return at;
     }
@@ -227,10 +260,7 @@ static uint16_t first_used(const struct rlx_device *d, uint16_t at, uint16_t end
 static bool read_age(struct rlx_device *d, uint8_t area, uint8_t *age)
 {
     uint8_t unit[HEADER];
-    if (!rlx_port_nv_read(d->port, area_at(d, area), unit, HEADER)) {
-        d->keep.none = true;
-        return false;
-    }
+    if (!read_nv(d, area_at(d, area), unit, HEADER)) return false;
     rlx_rom layout = rlx_part(d, RLX_IMG_SETTINGS) + 1;
     for (uint8_t i = 0; i < 4; i++)
         if (unit[i] != RLX_ROM8(layout + i)) return false;
@@ -244,14 +274,14 @@ static uint16_t read_records(struct rlx_device *d, uint8_t area)
     uint8_t record[RECORD_MAX];
     uint16_t at = HEADER, base = area_at(d, area);
     while (at + UNIT <= AREA(d)) {
-        if (!rlx_port_nv_read(d->port, (uint16_t)(base + at), record, UNIT)) break;
+        if (!read_nv(d, (uint16_t)(base + at), record, UNIT)) break;
         uint8_t count = record[1], size = record_size(count);
         if (record[0] == FREE) {
             uint16_t end = (uint16_t)(base + AREA(d));
             return first_used(d, (uint16_t)(base + at), end) == end ? at : AREA(d);
         }
         if (count > RECORD_MAX - 4 || at + size > AREA(d) ||
-            !rlx_port_nv_read(d->port, (uint16_t)(base + at), record, size))
+            !read_nv(d, (uint16_t)(base + at), record, size))
             break;
         uint16_t crc = crc_of(record, (uint8_t)(count + 2));
         if (record[count + 2] != (uint8_t)crc || record[count + 3] != crc >> 8) break;
@@ -261,27 +291,47 @@ static uint16_t read_records(struct rlx_device *d, uint8_t area)
     return AREA(d);
 }
 
-RLX_INTERNAL void rlx_settings_init(struct rlx_device *d)
+/* Takes what is kept; false: the memory refuses to be read for now. */
+static bool load(struct rlx_device *d)
 {
     struct rlx_keep *k = &d->keep;
     uint8_t ages[2] = {0, 0};
-    for (uint8_t i = 0; i < n_settings(d); i++) set_standard(d, i);
-    if (!n_settings(d)) return;
+    k->refused = false;
     bool first = read_age(d, 0, &ages[0]), second = read_age(d, 1, &ages[1]);
     k->area = second && (!first || (int8_t)(uint8_t)(ages[1] - ages[0]) > 0);
     k->age = ages[k->area];
     k->used = first || second ? read_records(d, k->area) : AREA(d);
+    k->step = k->refused ? KEEP_LOAD : KEEP_IDLE;
+    return !k->refused;
 }
+
+RLX_INTERNAL void rlx_settings_init(struct rlx_device *d)
+{
+    for (uint8_t i = 0; i < n_settings(d); i++) set_standard(d, i);
+    if (n_settings(d) && !load(d)) d->keep.none = rlx_port_nv_state(d->port) == RLX_NV_FAILED;
+}
+
+#if RLX_HAS_SMS
+RLX_INTERNAL bool rlx_settings_loaded(const struct rlx_device *d)
+{
+    return d->keep.step != KEEP_LOAD || d->keep.none;
+}
+#endif
 
 /* ---- writing, a step a poll ---- */
 
-static bool put_record(struct rlx_device *d, uint8_t area, uint8_t setting)
+/* What came of a step: the memory refuses for now, has begun it, or keeps what it has. */
+enum came { REFUSED, BEGUN, WORN };
+
+static enum came put_record(struct rlx_device *d, uint8_t area, uint8_t setting)
 {
     uint8_t record[RECORD_MAX], size = write_record(d, setting, record);
     uint16_t at = d->keep.used;
-    if (at + size > AREA(d)) return false;
+    if (at + size > AREA(d)) return WORN; /* never: the area holds all of them */
+    if (!rlx_port_nv_write(d->port, (uint16_t)(area_at(d, area) + at), record, size))
+        return REFUSED;
     d->keep.used = (uint16_t)(at + size);
-    return rlx_port_nv_write(d->port, (uint16_t)(area_at(d, area) + at), record, size);
+    return BEGUN;
 }
 
 static uint8_t lowest(uint32_t bits)
@@ -292,14 +342,14 @@ static uint8_t lowest(uint32_t bits)
 }
 
 /* A unit with these bytes. */
-static bool put_unit(struct rlx_device *d, uint16_t at, const uint8_t *bytes, uint8_t count)
+static enum came put_unit(struct rlx_device *d, uint16_t at, const uint8_t *bytes, uint8_t count)
 {
     uint8_t unit[UNIT];
     for (uint8_t i = 0; i < UNIT; i++) unit[i] = i < count ? bytes[i] : FREE;
-    return rlx_port_nv_write(d->port, at, unit, UNIT);
+    return rlx_port_nv_write(d->port, at, unit, UNIT) ? BEGUN : REFUSED;
 }
 
-static bool put_layout(struct rlx_device *d, uint8_t area)
+static enum came put_layout(struct rlx_device *d, uint8_t area)
 {
     rlx_rom layout = rlx_part(d, RLX_IMG_SETTINGS) + 1;
     uint8_t bytes[4];
@@ -307,89 +357,131 @@ static bool put_layout(struct rlx_device *d, uint8_t area)
     return put_unit(d, area_at(d, area), bytes, sizeof bytes);
 }
 
-static bool put_age(struct rlx_device *d, uint8_t area)
+static enum came put_age(struct rlx_device *d, uint8_t area)
 {
     uint8_t age = (uint8_t)(d->keep.age + 1), bytes[2] = {age, (uint8_t)~age};
     return put_unit(d, (uint16_t)(area_at(d, area) + UNIT), bytes, sizeof bytes);
 }
 
 /* Erases the next page of the area that is not yet; its first unit goes first, so that what is half
- * erased is nobody's. false: the memory refuses, or keeps what it has. */
-static bool erase_next(struct rlx_device *d, uint8_t area)
+ * erased is nobody's. */
+static enum came erase_next(struct rlx_device *d, uint8_t area)
 {
     struct rlx_keep *k = &d->keep;
     uint16_t base = area_at(d, area), end = (uint16_t)(base + AREA(d));
+    k->refused = false;
     uint16_t at = first_used(d, base, end);
+    if (k->refused) return REFUSED;
     if (at == end) {
         k->step++;
-        return true;
+        return BEGUN;
     }
-    if (at - base < k->used) return false;
+    if (at - base < k->used) return WORN;
+    if (!rlx_port_nv_erase(d->port, at)) return REFUSED;
     k->used = (uint16_t)(at - base + UNIT);
-    return rlx_port_nv_erase(d->port, at);
+    return BEGUN;
 }
 
-/* The next step towards the other area; false: the memory refuses. */
-static bool go_on_moving(struct rlx_device *d)
+/* The next step towards the other area. */
+static enum came go_on_moving(struct rlx_device *d)
 {
     struct rlx_keep *k = &d->keep;
     uint8_t other = !k->area;
+    enum came came = BEGUN;
     switch (k->step) {
+    case KEEP_LOAD:
+        if (!load(d)) return REFUSED;
+#if RLX_HAS_CURVE
+        for (uint8_t i = 0; i < n_settings(d); i++) rlx_outputs_curved(d, i);
+#endif
+        return BEGUN;
     case KEEP_ERASE: return erase_next(d, other);
     case KEEP_LAYOUT:
-        k->step++;
+        if ((came = put_layout(d, other)) != BEGUN) return came;
         k->used = HEADER;
         k->unsaved = 0;
         k->moving = UINT32_MAX >> (32 - n_settings(d));
-        return put_layout(d, other);
-    case KEEP_MOVE: {
-        uint8_t setting = lowest(k->moving);
+        break;
+    case KEEP_MOVE:
+        if ((came = put_record(d, other, lowest(k->moving))) != BEGUN) return came;
         k->moving &= k->moving - 1;
-        if (!k->moving) k->step++;
-        return put_record(d, other, setting);
-    }
-    case KEEP_AGE: k->step++; return put_age(d, other);
+        if (k->moving) return BEGUN;
+        break;
+    case KEEP_AGE:
+        if ((came = put_age(d, other)) != BEGUN) return came;
+        break;
     default: /* KEEP_TURN: its age stands */
         k->area = other;
         k->age++;
         k->step = KEEP_IDLE;
-        return true;
+        return BEGUN;
     }
+    k->step++;
+    return BEGUN;
+}
+
+/* All goes to the other area, from its first page on. */
+static void begin_moving(struct rlx_keep *k)
+{
+    k->unsaved |= k->moving;
+    k->moving = 0;
+    k->step = KEEP_ERASE;
+    k->used = 0; /* so much of the other one is erased */
 }
 
 /* Writes one that has changed behind the others, or begins to move them all. */
-static bool save_one(struct rlx_device *d)
+static enum came save_one(struct rlx_device *d)
 {
     struct rlx_keep *k = &d->keep;
     uint8_t setting = lowest(k->unsaved);
     uint8_t count = is_text_setting(d, setting) ? *text_of(d, setting) : 4;
     if (k->used + record_size(count) > AREA(d)) {
-        k->step = KEEP_ERASE;
-        k->used = 0; /* so much of the other one is erased */
-        return true;
+        begin_moving(k);
+        return BEGUN;
     }
+    if (put_record(d, k->area, setting) != BEGUN) return REFUSED;
     k->moving = UINT32_C(1) << setting;
     k->unsaved &= ~k->moving;
-    return put_record(d, k->area, setting);
+    return BEGUN;
+}
+
+/* The memory is ready. */
+static enum came go_on_keeping(struct rlx_device *d)
+{
+    struct rlx_keep *k = &d->keep;
+    if (k->step != KEEP_IDLE) return go_on_moving(d);
+    k->moving = 0; /* it is written */
+    return k->unsaved ? save_one(d) : BEGUN;
+}
+
+#define REFUSED_MS 1024u  /* longest pause where it is refused; nothing can be kept then... */
+#define FAILED_MS  65535u /* ...and where it fails: a page wears out */
+
+/* Once more after a pause, each time twice as long. */
+static uint32_t pause_keeping(struct rlx_device *d, bool failed)
+{
+    struct rlx_keep *k = &d->keep;
+    uint32_t pause = k->pause ? 2u * k->pause : 1u, most = failed ? FAILED_MS : REFUSED_MS;
+    if (failed && k->step != KEEP_LOAD) begin_moving(k);
+    if (pause > most) pause = most;
+    if (failed || pause == most) k->none = true;
+    k->pause = (uint16_t)pause;
+    k->due = d->now + pause;
+    return pause;
 }
 
 RLX_INTERNAL uint32_t rlx_settings_run(struct rlx_device *d)
 {
     struct rlx_keep *k = &d->keep;
-    if (k->none || (!k->unsaved && !k->moving && k->step == KEEP_IDLE)) return RLX_FOREVER;
+    if (!k->unsaved && !k->moving && k->step == KEEP_IDLE) return RLX_FOREVER;
+    if (k->pause && (int32_t)(d->now - k->due) < 0) return k->due - d->now;
     enum rlx_nv state = rlx_port_nv_state(d->port);
     if (state == RLX_NV_BUSY) return 1;
-    bool done = state == RLX_NV_READY;
-    if (done && k->step != KEEP_IDLE) {
-        done = go_on_moving(d);
-    } else if (done) {
-        k->moving = 0; /* it is written */
-        done = !k->unsaved || save_one(d);
-    }
-    if (!done) { /* what it holds is what was there before: told as unsaved from now on */
-        k->none = true;
-        k->unsaved |= k->moving;
-        return RLX_FOREVER;
+    enum came came = state == RLX_NV_READY ? go_on_keeping(d) : WORN;
+    if (came != BEGUN) return pause_keeping(d, came == WORN);
+    if (k->step != KEEP_ERASE) { /* that one was begun says nothing */
+        k->pause = 0;
+        k->none = false;
     }
     return k->unsaved || k->moving || k->step != KEEP_IDLE ? 1 : RLX_FOREVER;
 }
@@ -398,7 +490,12 @@ RLX_INTERNAL uint32_t rlx_settings_run(struct rlx_device *d)
 RLX_INTERNAL void rlx_setting_told(struct rlx_device *d, uint8_t setting)
 {
     rlx_rom op = setting_slot(d, setting);
-    if (is_text_setting(d, setting)) {
+#if RLX_HAS_SMS
+    if (rlx_setting_is_code(d, setting)) {
+        rlx_reply_words(d, " hidden");
+    } else
+#endif
+        if (is_text_setting(d, setting)) {
         uint8_t count;
         const char *text = rlx_setting_text(d, setting, &count);
         rlx_reply_words(d, " \"");

@@ -1,14 +1,10 @@
+/* What an output is told, by its kind; safe states, and what expires. */
 #include "outputs.h"
 
 /* 655.35 * percent as 671078 / 1024, which rounds right at each of 0..100. */
 uint16_t rlx_duty_of_percent(uint8_t percent)
 {
     return (uint16_t)((percent * UINT32_C(671078) + 512) >> 10);
-}
-
-static uint32_t hz_of(const struct rlx_device *d, uint8_t output)
-{
-    return rlx_out_time(rlx_out_row(d, output), RLX_OUT_HZ);
 }
 
 #if RLX_HAS_INPUTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_ROUTINES
@@ -29,80 +25,14 @@ RLX_INTERNAL void rlx_source_tell(struct rlx_device *d, uint8_t source, uint8_t 
 }
 #endif
 
-#if RLX_HAS_CURVE
-/* Whether its levels are as the eye sees them: always, or as a setting says. */
-static bool is_curved(const struct rlx_device *d, uint8_t output, uint8_t flags)
+static uint16_t safe_level(const struct rlx_device *d, uint8_t output)
 {
-#if RLX_HAS_SETTINGS
-    rlx_rom more = rlx_out_more(d, output);
-    uint8_t setting = more ? RLX_ROM8(more + RLX_OUT_CURVE) : 0;
-    if (setting) return rlx_setting(d, (uint8_t)(setting - 1)) == RLX_ROM8(more + RLX_OUT_EYE_WORD);
-#endif
-    (void)d, (void)output;
-    return flags & RLX_OUT_EYE;
+    return rlx_duty_of_percent(RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_SAFE));
 }
-#endif
-
-/* What the channel of a PWM output is told. */
-static void show_channel(struct rlx_device *d, uint8_t output, uint8_t flags, uint16_t level)
-{
-    uint8_t channel = RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_PIN);
-#if RLX_HAS_TONE
-    if (flags & RLX_OUT_TONE) {
-        uint16_t hz = d->outputs[output].tone_hz;
-        rlx_port_tone(d->port, channel, level ? hz ? hz : (uint16_t)hz_of(d, output) : 0);
-        return;
-    }
-#endif
-#if RLX_HAS_CURVE
-    if (is_curved(d, output, flags)) level = rlx_eye(level);
-#endif
-    if (flags & RLX_OUT_ACTIVE_LOW) level = (uint16_t)~level;
-    rlx_port_duty(d->port, channel, level, hz_of(d, output));
-}
-
-RLX_INTERNAL void rlx_out_show(struct rlx_device *d, uint8_t output, uint16_t level)
-{
-    rlx_rom row = rlx_out_row(d, output);
-    uint8_t flags = RLX_ROM8(row + RLX_OUT_FLAGS);
-#if RLX_HAS_ACTS || RLX_HAS_RESTS
-    d->outputs[output].shown = level;
-#endif
-#if RLX_HAS_RESTS
-    rlx_rest_begin(d, output);
-#endif
-#if RLX_HAS_COUNTED
-    struct rlx_output *out = &d->outputs[output];
-    if (level && !out->was_on) out->switched++;
-    out->was_on = level != 0;
-#endif
-    if (RLX_HAS_LEVEL && flags & RLX_OUT_PWM)
-        show_channel(d, output, flags, level);
-    else
-        rlx_port_pin_write(d->port, RLX_ROM8(row + RLX_OUT_PIN),
-                           (level != 0) != (flags & RLX_OUT_ACTIVE_LOW));
-}
-
-#if RLX_HAS_SETTINGS && RLX_HAS_CURVE
-RLX_INTERNAL void rlx_outputs_curved(struct rlx_device *d, uint8_t setting)
-{
-    uint8_t n = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
-    for (uint8_t i = 0; i < n; i++) {
-        rlx_rom more = rlx_out_more(d, i);
-        if (!more || RLX_ROM8(more + RLX_OUT_CURVE) != setting + 1) continue;
-#if RLX_HAS_ACTS || RLX_HAS_RESTS
-        rlx_out_show(d, i, d->outputs[i].shown);
-#else
-        rlx_out_show(d, i, d->outputs[i].level);
-#endif
-    }
-}
-#endif
 
 /* At once, whatever it was doing. */
 static void force(struct rlx_device *d, uint8_t output, uint16_t level)
 {
-    struct rlx_output *out = &d->outputs[output];
     if (rlx_out_group(d, output)) return; /* its outputs are told, each */
 #if RLX_HAS_MOVES
     if (rlx_out_moves(d, output)) {
@@ -122,71 +52,28 @@ static void force(struct rlx_device *d, uint8_t output, uint16_t level)
         return;
     }
 #endif
-    out->level = level;
-#if RLX_HAS_ACTS
-    out->act = RLX_OFF;
-#endif
-    rlx_out_show(d, output, level);
-}
-
-/* Whether it is at this level, and does nothing by itself. */
-static bool is_at(const struct rlx_device *d, uint8_t output, uint16_t level)
-{
-    const struct rlx_output *out = &d->outputs[output];
-#if RLX_HAS_MOVES
-    if (rlx_out_moves(d, output)) return !out->way;
-#endif
-    if (rlx_out_drives(d, output)) return false;
-#if RLX_HAS_ACTS
-    if (out->act != RLX_OFF && out->act != RLX_FADE) return false;
-#endif
-#if RLX_HAS_RESTS
-    if (rlx_rest_of(d, output)) return false;
-#endif
-    return out->level == level;
-}
-
-static int set(struct rlx_device *d, uint8_t output, uint16_t level)
-{
-    struct rlx_output *out = &d->outputs[output];
-    if (rlx_out_drives(d, output)) return -RLX_ERR_FAILED; /* it has no level of this kind */
-    if (is_at(d, output, level)) return RLX_ALREADY;
-#if RLX_HAS_ACTS
-    out->act = RLX_OFF;
-#endif
-    out->level = level;
-#if RLX_HAS_RESTS
-    if (level) rlx_rest_others(d, output);
-    if (rlx_rest_of(d, output)) return RLX_WAITS;
-#endif
-#if RLX_HAS_ACTS || RLX_HAS_RESTS
-    if (out->shown == level) return 0; /* it waited, or began, to be otherwise */
-#endif
-#if RLX_HAS_ACTS
-    if (rlx_act_fade(d, output)) return 0;
-#endif
-    rlx_out_show(d, output, level);
-    return 0;
-}
-
-static uint16_t safe_level(const struct rlx_device *d, uint8_t output)
-{
-    return rlx_duty_of_percent(RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_SAFE));
+    rlx_steady_force(d, output, level);
 }
 
 #if RLX_HAS_EXPIRY || RLX_HAS_PRESENCE
 static void make_safe(struct rlx_device *d, uint8_t output, uint16_t level)
 {
-    if (is_at(d, output, level)) return;
-    if (level)
-        set(d, output, level); /* not beside another one of its interlock */
-    else
+#if RLX_HAS_MOVES
+    if (rlx_out_moves(d, output) && !d->outputs[output].way) return;
+#endif
+    if (rlx_out_drives(d, output))
         force(d, output, level);
+    else if (rlx_steady_at(d, output, level))
+        return;
+    else if (level)
+        rlx_steady_set(d, output, level); /* not beside another one of its interlock */
+    else
+        rlx_steady_force(d, output, level);
 }
 #endif
 
 #if RLX_HAS_PRESENCE
-void rlx_output_safe(struct rlx_device *d, uint8_t output)
+RLX_INTERNAL void rlx_out_safe(struct rlx_device *d, uint8_t output)
 {
 #if RLX_HAS_EXPIRY
     d->outputs[output].armed = false;
@@ -220,16 +107,17 @@ void rlx_drive_halt(struct rlx_device *d)
 static void arm_expiry(struct rlx_device *d, uint8_t output, uint32_t lasts)
 {
     struct rlx_output *out = &d->outputs[output];
+    if (!lasts && !out->to_off) return; /* an expiry that runs is never dropped */
     out->armed = lasts != 0;
     out->to_off = (lasts & RLX_LASTS_OFF) != 0;
     out->due = d->now + (lasts & ~RLX_LASTS_OFF);
 }
 
-void rlx_output_lasts(struct rlx_device *d, uint8_t output, uint32_t lasts)
+RLX_INTERNAL void rlx_out_lasts(struct rlx_device *d, uint8_t output, uint32_t lasts)
 {
 #if RLX_HAS_GROUPS
-    for (uint8_t i = 0; rlx_out_group(d, output) && i < rlx_group_size(d, output); i++)
-        arm_expiry(d, rlx_group_member(d, output, i), lasts);
+    for (uint8_t i = 0; rlx_out_group(d, output) && i < rlx_members(d, output); i++)
+        arm_expiry(d, rlx_member(d, output, i), lasts);
 #endif
     if (!rlx_out_group(d, output)) arm_expiry(d, output, lasts);
 }
@@ -286,57 +174,30 @@ uint32_t rlx_drive_run(struct rlx_device *d)
 }
 
 #if RLX_HAS_COUNTED
-uint32_t rlx_output_switched(const struct rlx_device *d, uint8_t output)
+RLX_INTERNAL uint32_t rlx_out_switched(const struct rlx_device *d, uint8_t output)
 {
     return d->outputs[output].switched;
 }
 
-bool rlx_output_is_counted(const struct rlx_device *d, uint8_t output)
+RLX_INTERNAL bool rlx_out_counted(const struct rlx_device *d, uint8_t output)
 {
     rlx_rom more = rlx_out_more(d, output);
     return more && RLX_ROM8(more + RLX_OUT_COUNTED);
 }
 #endif
 
-bool rlx_output_is_servo(const struct rlx_device *d, uint8_t output)
-{
-    return rlx_out_servo(d, output);
-}
-
-#if RLX_HAS_SERVOS
-int rlx_output_pulse(struct rlx_device *d, uint8_t output, uint16_t us)
-{
-    return rlx_servo_tell(d, output, us);
-}
-#endif
-
-bool rlx_output_is_motor(const struct rlx_device *d, uint8_t output)
-{
-    return rlx_out_motor(d, output);
-}
-
-bool rlx_output_moves(const struct rlx_device *d, uint8_t output)
-{
-    return rlx_out_moves(d, output);
-}
-
-bool rlx_output_is_pwm(const struct rlx_device *d, uint8_t output)
+RLX_INTERNAL bool rlx_out_pwm(const struct rlx_device *d, uint8_t output)
 {
     uint8_t flags = RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_FLAGS);
     return flags & RLX_OUT_PWM && !(flags & RLX_OUT_TONE);
 }
 
-uint8_t rlx_output_percent(const struct rlx_device *d, uint8_t output)
+RLX_INTERNAL uint8_t rlx_out_percent(const struct rlx_device *d, uint8_t output)
 {
     return (uint8_t)((d->outputs[output].level * UINT32_C(100) + 32768) >> 16);
 }
 
-bool rlx_output_is_group(const struct rlx_device *d, uint8_t output)
-{
-    return rlx_out_group(d, output);
-}
-
-bool rlx_output_is_on(const struct rlx_device *d, uint8_t output)
+RLX_INTERNAL bool rlx_out_is_on(const struct rlx_device *d, uint8_t output)
 {
 #if RLX_HAS_GROUPS
     if (rlx_out_group(d, output)) return rlx_group_is_on(d, output);
@@ -344,26 +205,23 @@ bool rlx_output_is_on(const struct rlx_device *d, uint8_t output)
     return d->outputs[output].level != 0;
 }
 
-int rlx_output_switch(struct rlx_device *d, uint8_t output, enum rlx_verb verb)
+RLX_INTERNAL int rlx_out_switch(struct rlx_device *d, uint8_t output, enum rlx_verb verb)
 {
-    bool on = verb == RLX_TOGGLE ? !rlx_output_is_on(d, output) : verb == RLX_ON;
+    bool on = verb == RLX_TOGGLE ? !rlx_out_is_on(d, output) : verb == RLX_ON;
 #if RLX_HAS_GROUPS
     if (rlx_out_group(d, output)) return rlx_group_tell(d, output, on ? RLX_ON : RLX_OFF, 0);
 #endif
-    return set(d, output, on ? UINT16_MAX : 0);
+    return rlx_steady_set(d, output, on ? UINT16_MAX : 0);
 }
 
-int rlx_output_level(struct rlx_device *d, uint8_t output, uint8_t percent)
+RLX_INTERNAL int rlx_out_level(struct rlx_device *d, uint8_t output, uint8_t percent)
 {
-    return set(d, output, rlx_duty_of_percent(percent));
+    return rlx_steady_set(d, output, rlx_duty_of_percent(percent));
 }
 
 #if RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
-uint32_t rlx_output_waits(const struct rlx_device *d, uint8_t output)
+RLX_INTERNAL uint32_t rlx_out_waits(const struct rlx_device *d, uint8_t output)
 {
-#if RLX_HAS_GROUPS
-    if (rlx_out_group(d, output)) return rlx_group_waits(d, output);
-#endif
 #if RLX_HAS_MOVES
     if (rlx_out_moves(d, output)) return rlx_mover_waits(d, output);
 #endif
@@ -371,6 +229,9 @@ uint32_t rlx_output_waits(const struct rlx_device *d, uint8_t output)
     if (rlx_out_motor(d, output)) return rlx_motor_waits(d, output);
 #endif
 #if RLX_HAS_RESTS
+#if RLX_HAS_GROUPS
+    if (rlx_out_group(d, output)) return rlx_group_waits(d, output);
+#endif
     return rlx_rest_of(d, output);
 #else
     return 0;
@@ -378,32 +239,9 @@ uint32_t rlx_output_waits(const struct rlx_device *d, uint8_t output)
 }
 #endif
 
-#if RLX_HAS_ACTS
-static int act_by_itself(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
-                         uint32_t argument)
-{
-    struct rlx_output *out = &d->outputs[output];
-#if RLX_HAS_TONE
-    if (verb == RLX_TONE) {
-        bool same = out->level && out->tone_hz == argument && out->act == RLX_OFF;
-        out->tone_hz = (uint16_t)argument;
-        if (!same) force(d, output, UINT16_MAX);
-        return same ? RLX_ALREADY : 0;
-    }
-#endif
-#if RLX_HAS_PATTERNS
-    if (verb == RLX_PATTERN) return rlx_pattern_begin(d, output, (uint8_t)argument);
-#endif
-    if (verb == RLX_FADE) return rlx_output_level(d, output, (uint8_t)argument);
-    if (verb == RLX_BLINK && out->act == RLX_BLINK && out->act_ms == argument / 2)
-        return RLX_ALREADY; /* and goes on in its beat */
-    rlx_act_begin(d, output, verb == RLX_BEEP ? RLX_FLASH : verb, argument);
-    return 0;
-}
-#endif
-
 #if RLX_HAS_ACTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_SERVOS || RLX_HAS_GROUPS
-int rlx_output_act(struct rlx_device *d, uint8_t output, enum rlx_verb verb, uint32_t argument)
+RLX_INTERNAL int rlx_out_act(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
+                             uint32_t argument)
 {
     (void)argument;
 #if RLX_HAS_GROUPS
@@ -419,9 +257,9 @@ int rlx_output_act(struct rlx_device *d, uint8_t output, enum rlx_verb verb, uin
 #if RLX_HAS_SERVOS
     if (rlx_out_servo(d, output)) return rlx_servo_tell(d, output, 0); /* park */
 #endif
-    if (verb <= RLX_TOGGLE) return rlx_output_switch(d, output, verb);
+    if (verb <= RLX_TOGGLE) return rlx_out_switch(d, output, verb);
 #if RLX_HAS_ACTS
-    return act_by_itself(d, output, verb, argument);
+    return rlx_act_tell(d, output, verb, argument);
 #else
     return -RLX_ERR_FAILED;
 #endif

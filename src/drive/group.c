@@ -8,12 +8,12 @@ static rlx_rom group_row(const struct rlx_device *d, uint8_t group)
     return d->image + RLX_ROM16(rlx_out_row(d, group) + RLX_OUT_MORE);
 }
 
-uint8_t rlx_group_size(const struct rlx_device *d, uint8_t group)
+RLX_INTERNAL uint8_t rlx_members(const struct rlx_device *d, uint8_t group)
 {
     return RLX_ROM8(group_row(d, group));
 }
 
-uint8_t rlx_group_member(const struct rlx_device *d, uint8_t group, uint8_t n)
+RLX_INTERNAL uint8_t rlx_member(const struct rlx_device *d, uint8_t group, uint8_t n)
 {
     return RLX_ROM8(group_row(d, group) + 1 + n);
 }
@@ -22,13 +22,13 @@ uint8_t rlx_group_member(const struct rlx_device *d, uint8_t group, uint8_t n)
 RLX_INTERNAL int rlx_group_tell(struct rlx_device *d, uint8_t group, enum rlx_verb verb,
                                 uint32_t mask)
 {
-    uint8_t n = rlx_group_size(d, group);
+    uint8_t n = rlx_members(d, group);
     bool same = true, waits = false;
     if (verb != RLX_MASK) mask = verb == RLX_ON ? UINT32_MAX : 0;
     for (uint8_t pass = 0; pass < 2; pass++)
         for (uint8_t i = 0; i < n; i++) {
             if ((mask >> i & 1) != pass) continue;
-            int done = rlx_output_switch(d, rlx_group_member(d, group, i), pass ? RLX_ON : RLX_OFF);
+            int done = rlx_steady_set(d, rlx_member(d, group, i), pass ? UINT16_MAX : 0);
             same = same && done == RLX_ALREADY;
             waits = waits || done == RLX_WAITS;
         }
@@ -37,17 +37,17 @@ RLX_INTERNAL int rlx_group_tell(struct rlx_device *d, uint8_t group, enum rlx_ve
 
 RLX_INTERNAL bool rlx_group_is_on(const struct rlx_device *d, uint8_t group)
 {
-    for (uint8_t i = 0; i < rlx_group_size(d, group); i++)
-        if (rlx_output_is_on(d, rlx_group_member(d, group, i))) return true;
+    for (uint8_t i = 0; i < rlx_members(d, group); i++)
+        if (d->outputs[rlx_member(d, group, i)].level) return true;
     return false;
 }
 
-#if RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
+#if RLX_HAS_RESTS
 RLX_INTERNAL uint32_t rlx_group_waits(const struct rlx_device *d, uint8_t group)
 {
     uint32_t most = 0;
-    for (uint8_t i = 0; i < rlx_group_size(d, group); i++) {
-        uint32_t wait = rlx_output_waits(d, rlx_group_member(d, group, i));
+    for (uint8_t i = 0; i < rlx_members(d, group); i++) {
+        uint32_t wait = rlx_rest_of(d, rlx_member(d, group, i));
         if (wait > most) most = wait;
     }
     return most;

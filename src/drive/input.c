@@ -95,7 +95,7 @@ RLX_INTERNAL bool rlx_input_is_raw(const struct rlx_device *d, uint8_t input)
 }
 #endif
 
-bool rlx_input_is_on(const struct rlx_device *d, uint8_t input)
+RLX_INTERNAL bool rlx_in_is_on(const struct rlx_device *d, uint8_t input)
 {
     return d->inputs[input].on;
 }

@@ -11,8 +11,7 @@ static void act_next(struct rlx_device *d, uint8_t output, uint32_t ms)
     d->outputs[output].act_due = d->now + ms;
 }
 
-RLX_INTERNAL void rlx_act_begin(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
-                                uint32_t argument)
+static void act_begin(struct rlx_device *d, uint8_t output, enum rlx_verb verb, uint32_t argument)
 {
     struct rlx_output *out = &d->outputs[output];
     out->act = (uint8_t)verb;
@@ -39,7 +38,7 @@ static void pattern_step(struct rlx_device *d, uint8_t output)
     act_next(d, output, late < ms ? ms - late : 1);
 }
 
-RLX_INTERNAL int rlx_pattern_begin(struct rlx_device *d, uint8_t output, uint8_t number)
+static int pattern_begin(struct rlx_device *d, uint8_t output, uint8_t number)
 {
     struct rlx_output *out = &d->outputs[output];
     rlx_rom at = d->image + RLX_ROM16_EVEN(d->image + RLX_IMG_PATTERNS);
@@ -57,6 +56,19 @@ RLX_INTERNAL int rlx_pattern_begin(struct rlx_device *d, uint8_t output, uint8_t
     return 0;
 }
 #endif
+
+RLX_INTERNAL int rlx_act_begin(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
+                               uint32_t argument)
+{
+    const struct rlx_output *out = &d->outputs[output];
+#if RLX_HAS_PATTERNS
+    if (verb == RLX_PATTERN) return pattern_begin(d, output, (uint8_t)argument);
+#endif
+    if (verb == RLX_BLINK && out->act == RLX_BLINK && out->act_ms == argument / 2)
+        return RLX_ALREADY; /* and goes on in its beat */
+    act_begin(d, output, verb == RLX_BEEP ? RLX_FLASH : verb, argument);
+    return 0;
+}
 
 RLX_INTERNAL bool rlx_act_fade(struct rlx_device *d, uint8_t output)
 {

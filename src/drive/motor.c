@@ -73,6 +73,7 @@ RLX_INTERNAL void rlx_motor_stop(struct rlx_device *d, uint8_t output, bool brak
 {
     for (uint8_t i = 0; i < n_sides(d, output); i++) {
         d->outputs[output].side[i].want = 0;
+        d->outputs[output].side[i].way = 0;
         d->outputs[output].side[i].brakes = brake;
         side_stops(d, output, i);
     }
@@ -145,62 +146,89 @@ RLX_INTERNAL uint32_t rlx_motor_run(struct rlx_device *d, uint8_t output)
     return wait;
 }
 
-/* Tells each side its level; 0, RLX_ALREADY or RLX_WAITS. */
-static int go(struct rlx_device *d, uint8_t output, const int16_t *levels, bool brakes)
+/* Which way each side goes, and how fast: a speed of 0 is a speed, and keeps the way. */
+struct course {
+    int8_t way[2];
+    int16_t level[2];
+};
+
+static int8_t way_of(int16_t level)
+{
+    return (int8_t)((level > 0) - (level < 0));
+}
+
+/* Tells each side its course; 0, RLX_ALREADY or RLX_WAITS. */
+static int go(struct rlx_device *d, uint8_t output, const struct course *to, bool brakes)
 {
     struct rlx_output *out = &d->outputs[output];
     uint32_t travel = rlx_out_time(motor_row(d, output), RLX_MOT_TRAVEL);
-    bool same = true, moves = false, turned = false;
+    bool same = true, moves = false, goes = false, turned = false;
     for (uint8_t i = 0; i < n_sides(d, output); i++) {
         struct rlx_side *s = &out->side[i];
-        same = same && s->want == levels[i] && (s->want || s->brakes == brakes);
-        moves = moves || levels[i];
-        turned = turned || (levels[i] > 0) != (s->want > 0) || (levels[i] < 0) != (s->want < 0);
-        if (s->now == s->want && s->want != levels[i]) s->step_due = d->now;
-        s->want = levels[i];
+        int16_t level = to->level[i];
+        same = same && s->want == level && s->way == to->way[i] && (level || s->brakes == brakes);
+        moves = moves || level;
+        goes = goes || to->way[i];
+        turned = turned || s->way != to->way[i];
+        if (s->now == s->want && s->want != level) s->step_due = d->now;
+        s->want = level;
+        s->way = to->way[i];
         s->brakes = brakes;
     }
     /* the way goes on where it goes the same way */
     if (!out->travels || turned) out->travel_due = d->now + travel;
     out->travels = moves && travel;
     if (same) return RLX_ALREADY;
-    if (!moves && !brakes) rlx_motor_stop(d, output, false); /* it may be still already */
+    if (!goes && !brakes) rlx_motor_stop(d, output, false); /* it may be still already */
     rlx_motor_run(d, output);
     return rlx_motor_waits(d, output) ? RLX_WAITS : 0;
 }
 
+static int16_t speed_of(const struct rlx_output *out)
+{
+    return (int16_t)(INT16_MAX - out->slower);
+}
+
 RLX_INTERNAL int rlx_motor_levels(struct rlx_device *d, uint8_t output, const rlx_value *percent)
 {
-    struct rlx_output *out = &d->outputs[output];
-    int16_t levels[2] = {level_of(percent[0]), 0};
-    if (n_sides(d, output) == 2) levels[1] = level_of(percent[1]);
-    for (uint8_t i = 0; i < n_sides(d, output); i++)
-        if (levels[i]) out->speed = (int16_t)(levels[i] < 0 ? -levels[i] : levels[i]);
-    return go(d, output, levels, true);
+    struct course to;
+    for (uint8_t i = 0; i < 2; i++) {
+        int16_t level = i < n_sides(d, output) ? level_of(percent[i]) : 0;
+        to.level[i] = level;
+        to.way[i] = way_of(level);
+        if (level) d->outputs[output].slower = (int16_t)(INT16_MAX - (level < 0 ? -level : level));
+    }
+    return go(d, output, &to, true);
 }
 
-/* Which way each side goes, with the level that is remembered. */
+/* Which way each side goes, with the speed that is remembered. */
 static int turn(struct rlx_device *d, uint8_t output, int8_t left, int8_t right, bool brakes)
 {
-    struct rlx_output *out = &d->outputs[output];
-    if (!out->speed) out->speed = INT16_MAX;
-    const int16_t levels[2] = {(int16_t)(left * out->speed), (int16_t)(right * out->speed)};
-    return go(d, output, levels, brakes);
+    int16_t speed = speed_of(&d->outputs[output]);
+    const struct course to = {{left, right}, {(int16_t)(left * speed), (int16_t)(right * speed)}};
+    return go(d, output, &to, brakes);
 }
 
-/* A new level for the directions that it has. */
+/* A new speed for the ways that it goes. */
 static int change_speed(struct rlx_device *d, uint8_t output, rlx_value percent)
 {
     struct rlx_output *out = &d->outputs[output];
-    int16_t levels[2] = {0, 0}, speed = level_of(percent);
-    if (speed < 0) speed = (int16_t)-speed;
-    bool brakes = out->side[0].brakes;
-    for (uint8_t i = 0; i < n_sides(d, output); i++)
-        levels[i] = (int16_t)(out->side[i].want > 0 ? speed : out->side[i].want < 0 ? -speed : 0);
-    bool same = out->speed == speed;
-    out->speed = speed;
-    int done = go(d, output, levels, brakes);
+    int16_t speed = level_of(percent), slower = (int16_t)(INT16_MAX - (speed < 0 ? -speed : speed));
+    bool same = out->slower == slower;
+    out->slower = slower;
+    int done = turn(d, output, out->side[0].way, out->side[1].way, out->side[0].brakes);
     return same ? done : done == RLX_ALREADY ? 0 : done;
+}
+
+/* The other way, as fast as it goes. */
+static int reverse(struct rlx_device *d, uint8_t output)
+{
+    struct course to;
+    for (uint8_t i = 0; i < 2; i++) {
+        to.level[i] = (int16_t)-d->outputs[output].side[i].want;
+        to.way[i] = (int8_t)-d->outputs[output].side[i].way;
+    }
+    return go(d, output, &to, true);
 }
 
 /* In a curve the inner side brakes, coasts, or goes the other way. */
@@ -211,12 +239,18 @@ static int steer(struct rlx_device *d, uint8_t output, bool left)
     return turn(d, output, left ? inner : 1, left ? 1 : inner, style != RLX_TURNS_COAST);
 }
 
+/* Whether all of it stands still, with its brakes as they are told to be. */
+static bool stands(const struct rlx_device *d, uint8_t output, bool brake)
+{
+    const struct rlx_output *out = &d->outputs[output];
+    for (uint8_t i = 0; i < n_sides(d, output); i++)
+        if (out->side[i].want || out->side[i].way || out->side[i].now) return false;
+    return out->side[0].brakes == brake;
+}
+
 RLX_INTERNAL int rlx_motor_tell(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
                                 rlx_value argument)
 {
-    struct rlx_output *out = &d->outputs[output];
-    static const int16_t still[2] = {0, 0};
-    const int16_t turned[2] = {(int16_t)-out->side[0].want, (int16_t)-out->side[1].want};
     switch (verb) {
     case RLX_FORWARD: return turn(d, output, 1, 1, true);
     case RLX_BACK: return turn(d, output, -1, -1, true);
@@ -224,25 +258,24 @@ RLX_INTERNAL int rlx_motor_tell(struct rlx_device *d, uint8_t output, enum rlx_v
     case RLX_RIGHT: return steer(d, output, false);
     case RLX_SPIN_LEFT: return turn(d, output, -1, 1, true);
     case RLX_SPIN_RIGHT: return turn(d, output, 1, -1, true);
-    case RLX_REVERSE: return go(d, output, turned, true);
+    case RLX_REVERSE: return reverse(d, output);
     case RLX_SPEED: return change_speed(d, output, argument);
-    case RLX_STOP: return go(d, output, still, true);
+    case RLX_STOP: return turn(d, output, 0, 0, true);
     default: break;
     }
-    bool stood = !out->side[0].want && !out->side[1].want && !out->side[0].now &&
-                 !out->side[1].now && out->side[0].brakes == (verb == RLX_BRAKE);
+    bool stood = stands(d, output, verb == RLX_BRAKE);
     rlx_motor_stop(d, output, verb == RLX_BRAKE); /* at once, without a ramp */
     return stood ? RLX_ALREADY : 0;
 }
 
-int8_t rlx_motor_percent(const struct rlx_device *d, uint8_t output, uint8_t side)
+RLX_INTERNAL int8_t rlx_side_percent(const struct rlx_device *d, uint8_t output, uint8_t side)
 {
     int16_t want = d->outputs[output].side[side].want;
     int8_t percent = (int8_t)(((want < 0 ? -want : want) * INT32_C(100) + 16384) >> 15);
     return want < 0 ? (int8_t)-percent : percent;
 }
 
-uint8_t rlx_motor_sides(const struct rlx_device *d, uint8_t output)
+RLX_INTERNAL uint8_t rlx_sides(const struct rlx_device *d, uint8_t output)
 {
     return n_sides(d, output);
 }

@@ -170,7 +170,7 @@ RLX_INTERNAL int rlx_mover_tell(struct rlx_device *d, uint8_t output, enum rlx_v
 }
 
 #if RLX_HAS_PLACES
-uint8_t rlx_mover_percent(const struct rlx_device *d, uint8_t output)
+RLX_INTERNAL uint8_t rlx_way_percent(const struct rlx_device *d, uint8_t output)
 {
     uint32_t way = way_ms(d, output), place = place_now(d, output);
     if (!way || !d->outputs[output].known) return 255;
@@ -178,7 +178,7 @@ uint8_t rlx_mover_percent(const struct rlx_device *d, uint8_t output)
 }
 #endif
 
-const char *rlx_mover_state(const struct rlx_device *d, uint8_t output)
+RLX_INTERNAL const char *rlx_way_state(const struct rlx_device *d, uint8_t output)
 {
     const struct rlx_output *out = &d->outputs[output];
     if (out->moves) return out->moves > 0 ? "opening" : "closing";

@@ -1,59 +1,27 @@
-/* What the files of the drives share: drive.c tells and shows levels, lamp.c what changes by
- * itself, relay.c what has to rest. */
+/* What the files of the drives share. calls.c, the firmware's calls, leads to drive.c, which leads to
+ * the kinds: group.c, motor.c, mover.c, servo.c and steady.c, what has a level; that to lamp.c, what
+ * changes by itself, and relay.c, what has to rest; all show it by show.c. None calls back up. */
 #ifndef RLX_OUTPUTS_H
 #define RLX_OUTPUTS_H
 
 #include "rlx/drive.h"
-#include "rlx/image.h"
-#include "rlx/port.h"
 #include "rlx/inside.h"
+#include "rlx/port.h"
 
-static inline rlx_rom rlx_out_row(const struct rlx_device *d, uint8_t output)
-{
-    return d->image + RLX_ROM16(d->image + RLX_IMG_OUTPUTS) + output * RLX_OUT_ROW;
-}
-
-/* Whether it is a reverser, a motor, a servo or a group, which have no level of 0..65535. */
-static inline bool rlx_out_drives(const struct rlx_device *d, uint8_t output)
-{
-    return (RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_SERVOS || RLX_HAS_GROUPS) &&
-           RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_FLAGS) &
-               (RLX_OUT_MOVES | RLX_OUT_MOTOR | RLX_OUT_SERVO | RLX_OUT_TOGETHER);
-}
-
-/* What only some outputs have; NULL: this one has nothing of it. */
-static inline rlx_rom rlx_out_more(const struct rlx_device *d, uint8_t output)
-{
-    uint16_t at = RLX_ROM16(rlx_out_row(d, output) + RLX_OUT_MORE);
-    return at && !rlx_out_drives(d, output) ? d->image + at : 0;
-}
-
-static inline bool rlx_out_moves(const struct rlx_device *d, uint8_t output)
-{
-    return RLX_HAS_MOVES && RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_FLAGS) & RLX_OUT_MOVES;
-}
-
-static inline bool rlx_out_motor(const struct rlx_device *d, uint8_t output)
-{
-    return RLX_HAS_MOTORS && RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_FLAGS) & RLX_OUT_MOTOR;
-}
-
-static inline bool rlx_out_servo(const struct rlx_device *d, uint8_t output)
-{
-    return RLX_HAS_SERVOS && RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_FLAGS) & RLX_OUT_SERVO;
-}
-
-static inline bool rlx_out_group(const struct rlx_device *d, uint8_t output)
-{
-    return RLX_HAS_GROUPS && RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_FLAGS) & RLX_OUT_TOGETHER;
-}
+/* steady.c: outputs with a level, one each. To a level: 0, RLX_ALREADY, RLX_WAITS, or
+ * -RLX_ERR_FAILED where it has none; those of its interlock go off. */
+RLX_INTERNAL int rlx_steady_set(struct rlx_device *d, uint8_t output, uint16_t level);
+/* At once, whatever it was doing. */
+RLX_INTERNAL void rlx_steady_force(struct rlx_device *d, uint8_t output, uint16_t level);
+/* Whether it is at this level, and does nothing by itself. */
+RLX_INTERNAL bool rlx_steady_at(const struct rlx_device *d, uint8_t output, uint16_t level);
 
 #if RLX_HAS_GROUPS
 /* group.c */
 RLX_INTERNAL int rlx_group_tell(struct rlx_device *d, uint8_t group, enum rlx_verb verb,
                                 uint32_t mask);
 RLX_INTERNAL bool rlx_group_is_on(const struct rlx_device *d, uint8_t group);
-#if RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
+#if RLX_HAS_RESTS
 RLX_INTERNAL uint32_t rlx_group_waits(const struct rlx_device *d, uint8_t group);
 #endif
 #endif
@@ -61,8 +29,6 @@ RLX_INTERNAL uint32_t rlx_group_waits(const struct rlx_device *d, uint8_t group)
 #if RLX_HAS_SERVOS
 /* servo.c: to its safe width at once. */
 RLX_INTERNAL void rlx_servo_safe(struct rlx_device *d, uint8_t output);
-/* To a width within its limits; 0: no pulses. */
-RLX_INTERNAL int rlx_servo_tell(struct rlx_device *d, uint8_t output, uint16_t us);
 RLX_INTERNAL uint32_t rlx_servo_run(struct rlx_device *d, uint8_t output);
 #endif
 
@@ -90,25 +56,20 @@ RLX_INTERNAL uint32_t rlx_mover_run(struct rlx_device *d, uint8_t output);
 RLX_INTERNAL uint32_t rlx_mover_waits(const struct rlx_device *d, uint8_t output);
 #endif
 
-static inline uint32_t rlx_out_time(rlx_rom more, uint8_t field)
-{
-    return rlx_rom32(more + field);
-}
-
 /* Brings a level to the pin or the channel. */
 RLX_INTERNAL void rlx_out_show(struct rlx_device *d, uint8_t output, uint16_t level);
 
 #if RLX_HAS_ACTS
-/* lamp.c: begins a blink, flash or fade; `argument` is its milliseconds, count or level. */
-RLX_INTERNAL void rlx_act_begin(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
-                                uint32_t argument);
+/* steady.c: what an led or a buzzer does by itself: 0, or RLX_ALREADY. */
+RLX_INTERNAL int rlx_act_tell(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
+                              uint32_t argument);
+/* lamp.c: begins a blink, flash or pattern; `argument` is its milliseconds, count or number.
+ * RLX_ALREADY where it goes on in its beat. */
+RLX_INTERNAL int rlx_act_begin(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
+                               uint32_t argument);
 /* From the level that is shown to the one that was told, in the time that the lexicon says; false:
  * at once. */
 RLX_INTERNAL bool rlx_act_fade(struct rlx_device *d, uint8_t output);
-#if RLX_HAS_PATTERNS
-/* Begins a pattern; RLX_ALREADY where it goes on in its beat. */
-RLX_INTERNAL int rlx_pattern_begin(struct rlx_device *d, uint8_t output, uint8_t number);
-#endif
 /* Goes on with it; milliseconds until the next step. */
 RLX_INTERNAL uint32_t rlx_act_run(struct rlx_device *d, uint8_t output);
 #endif
@@ -122,8 +83,8 @@ RLX_INTERNAL uint16_t rlx_eye(uint16_t level);
 RLX_INTERNAL uint32_t rlx_rest_of(const struct rlx_device *d, uint8_t output);
 /* It has been switched now. */
 RLX_INTERNAL void rlx_rest_begin(struct rlx_device *d, uint8_t output);
-/* Those that may not be on with it are told to be off. */
-RLX_INTERNAL void rlx_rest_others(struct rlx_device *d, uint8_t output);
+/* Whether another output is in its interlock. */
+RLX_INTERNAL bool rlx_rest_excludes(const struct rlx_device *d, uint8_t output, uint8_t other);
 /* Switches what may be switched now; milliseconds until there is more to do. */
 RLX_INTERNAL uint32_t rlx_rest_run(struct rlx_device *d, uint8_t output);
 #endif

@@ -51,11 +51,10 @@ RLX_INTERNAL void rlx_rest_begin(struct rlx_device *d, uint8_t output)
     d->outputs[output].changed = d->now;
 }
 
-RLX_INTERNAL void rlx_rest_others(struct rlx_device *d, uint8_t output)
+RLX_INTERNAL bool rlx_rest_excludes(const struct rlx_device *d, uint8_t output, uint8_t other)
 {
-    uint8_t group = group_of(d, output), n = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
-    for (uint8_t i = 0; group && i < n; i++)
-        if (i != output && group_of(d, i) == group) rlx_output_switch(d, i, RLX_OFF);
+    uint8_t group = group_of(d, output);
+    return group && other != output && group_of(d, other) == group;
 }
 
 /* The timer is cleared when the longest of its times is over. */

@@ -146,7 +146,7 @@ void rlx_courier_hear(struct rlx_courier *c, const uint8_t *packet, uint8_t coun
     uint8_t to = 0, from = 0, tag = 0;
     while (r.end != r.at && (r.end[-1] == ' ' || r.end[-1] == '\r' || r.end[-1] == '\n')) r.end--;
     if (c->check && !take_check(&r)) {
-        c->damaged++;
+        if (c->damaged != UINT16_MAX) c->damaged++;
         return;
     }
     if (!take(&r, '@')) return;
@@ -180,7 +180,7 @@ uint32_t rlx_courier_poll(struct rlx_courier *c, uint32_t now)
             continue;
         }
         if (!rlx_port_packet_send(c->port, c->link, packet, write_frame(c, e, packet))) return 1;
-        c->sent++;
+        if (c->sent != UINT16_MAX) c->sent++;
         c->tried++;
         c->due = now + (uint32_t)c->pause_ms * (is_unanswered(c) ? 1u : c->tried);
     }

@@ -207,7 +207,7 @@ static void go_on(struct rlx_link *link)
 static void come_up(struct rlx_device *d, struct rlx_link *link, bool up)
 {
 #if RLX_HAS_UP
-    if (link->down == up) rlx_link_is_up(d, (uint8_t)(link - d->links), up);
+    if (link->down == up) rlx_link_set(d, (uint8_t)(link - d->links), up);
 #else
     (void)d, (void)link, (void)up;
 #endif
@@ -377,13 +377,10 @@ RLX_INTERNAL bool rlx_sms_is_busy(const struct rlx_link *link)
 
 RLX_INTERNAL void rlx_sms_begin(struct rlx_device *d, struct rlx_link *link, rlx_rom row)
 {
-    const uint8_t *record = rlx_setting_record(d, rlx_sms_record_of(d, row));
-    link->sms->resumes = *record == RLX_SMS_RECORD;
+    (void)d, (void)row;
     link->sms->nibble = 255;
 #if RLX_HAS_UP
     link->down = true; /* until it has registered */
-#else
-    (void)link;
 #endif
 }
 
@@ -393,6 +390,11 @@ RLX_INTERNAL uint32_t rlx_sms_run(struct rlx_device *d, uint8_t link_no, rlx_rom
     struct rlx_sms *s = link->sms;
     d->link = link;
     d->link_no = link_no;
+    if (!s->loaded) {
+        if (!rlx_settings_loaded(d)) return 1; /* what was in hand at a power cut comes first */
+        s->loaded = true;
+        s->resumes = *rlx_setting_record(d, rlx_sms_record_of(d, row)) == RLX_SMS_RECORD;
+    }
     for (uint8_t budget = 8; budget; budget--) {
         if (!s->result) rlx_sms_hear(d, link);
         if (!go_step(d, link, row)) break;

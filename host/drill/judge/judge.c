@@ -5,6 +5,7 @@
 #include "expect.h"
 #include "outputs.h"
 #include "rlx/drive.h"
+#include "rlx/image.h"
 
 /* ---- answers ---- */
 
@@ -17,22 +18,48 @@ static const char *own_text(const struct lex_link *link, const char *what)
     return NULL;
 }
 
+/* Without the lead that stands before replies among keys. */
+static const char *behind_lead(const struct lex_link *link, const char *answer)
+{
+    bool keyed = link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES;
+    return keyed && *answer == RLX_REPLY_LEAD ? answer + 1 : answer;
+}
+
 bool judge_is_ok(const struct lex_link *link, const char *answer)
 {
     const char *own = own_text(link, "ok"), *already = own_text(link, "already");
+    answer = behind_lead(link, answer);
     if ((own && !strcmp(answer, own)) || (already && !strcmp(answer, already))) return true;
-    if (*answer == '<') answer++;
     return g_str_has_prefix(answer, "ok");
 }
 
 bool judge_is_err(const struct lex_link *link, const char *answer)
 {
+    answer = behind_lead(link, answer);
     for (unsigned i = 0; i < link->texts->len; i++) {
         const struct lex_text *text = link->texts->pdata[i];
         if (g_str_has_prefix(text->what, "err") && !strcmp(answer, text->text)) return true;
     }
-    if (*answer == '<') answer++;
     return g_str_has_prefix(answer, "err") || (answer[0] == 'e' && g_ascii_isdigit(answer[1]));
+}
+
+enum owed judge_owed(const struct outcome *o)
+{
+    const struct lex_link *link = o->link;
+    enum owed owed = o->move->owed;
+    const char *ok = own_text(link, "ok"), *already = own_text(link, "already");
+    const char *err = own_text(link, "err");
+    bool errs = false, mute = false;
+    for (unsigned i = 0; i < link->texts->len; i++) {
+        const struct lex_text *text = link->texts->pdata[i];
+        errs |= g_str_has_prefix(text->what, "err ");
+        mute |= !*text->text && !g_str_has_prefix(text->what, "ev ") && strcmp(text->what, "note");
+    }
+    if (!mute) return owed;
+    bool ok_mute = ok && !*ok && (!already || !*already), err_mute = err && !*err && !errs;
+    if (owed == OWED_OK) return ok_mute ? OWED_SILENT : ok || already ? OWED_ANY : owed;
+    if (owed == OWED_ERR) return err_mute ? OWED_NONE : err || errs ? OWED_ANY : owed;
+    return owed == OWED_ONE ? OWED_ANY : owed;
 }
 
 static bool is_keyed(const struct lex_link *link)
@@ -221,7 +248,7 @@ static char *judge_words(const struct outcome *o, const char *answer, char **cam
 {
     const struct drill_try *try = o->move->try;
     const struct lex_link *link = o->link;
-    bool obeyed = o->move->owed == OWED_OK, full = is_full(link);
+    bool obeyed = judge_owed(o) == OWED_OK, full = is_full(link);
     if (!try) return NULL;
     const char *error =
         !obeyed && drill_may_say(link, try) ? expect_error(o->setup->lx, try) : NULL;
@@ -370,15 +397,16 @@ static bool is_handlers(const struct outcome *o, const char *answer)
 char *judge(const struct outcome *o, char **came, bool *wrong)
 {
     const struct move *move = o->move;
+    enum owed owed = judge_owed(o);
     const char *answer = o->answers->len ? o->answers->pdata[0] : NULL;
-    bool none = move->owed == OWED_NONE || move->owed == OWED_SILENT;
+    bool none = owed == OWED_NONE || owed == OWED_SILENT;
     *came = NULL;
     *wrong = false;
-    if (move->owed == OWED_ANY) return NULL;
-    if (move->owed == OWED_PERHAPS) return judge_perhaps(o, came, wrong);
+    if (owed == OWED_ANY) return NULL;
+    if (owed == OWED_PERHAPS) return judge_perhaps(o, came, wrong);
     if (o->bad) return say(came, "another envelope", "the envelope of an answer");
     if (none && answer) return say(came, answer, "no answer");
-    if (move->owed == OWED_SILENT) return move->try ? judge_obeyed(o, came) : NULL;
+    if (owed == OWED_SILENT) return move->try ? judge_obeyed(o, came) : NULL;
     if (none) return move->what == MOVE_SAY ? judge_refused(o, came) : NULL;
     if (!answer) return say(came, "none", "an answer");
     if (move->what == MOVE_TYPE) {
@@ -387,20 +415,20 @@ char *judge(const struct outcome *o, char **came, bool *wrong)
                        "as many answers as frames");
         for (unsigned i = 0; i < o->answers->len; i++) {
             const char *one = o->answers->pdata[i];
-            if (move->owed == OWED_OK && !judge_is_ok(o->link, one)) return say(came, one, "ok");
-            if (move->owed == OWED_ERR && !judge_is_err(o->link, one)) return say(came, one, "err");
+            if (owed == OWED_OK && !judge_is_ok(o->link, one)) return say(came, one, "ok");
+            if (owed == OWED_ERR && !judge_is_err(o->link, one)) return say(came, one, "err");
         }
         return NULL;
     }
     if (o->answers->len > 1 && !move->torn) return say(came, o->answers->pdata[1], "one answer");
-    if (move->owed == OWED_ONE) return NULL;
-    if (move->owed == OWED_OK && !judge_is_ok(o->link, answer))
+    if (owed == OWED_ONE) return NULL;
+    if (owed == OWED_OK && !judge_is_ok(o->link, answer))
         return is_handlers(o, answer) ? NULL : say(came, answer, "ok");
-    if (move->owed == OWED_ERR && !judge_is_err(o->link, answer))
+    if (owed == OWED_ERR && !judge_is_err(o->link, answer))
         return say(came, answer,
                    move->try && !drill_may_say(o->link, move->try) && move->try->valid
                        ? "err: it may not be said here"
                        : "err: no command takes it");
-    char *verdict = move->owed == OWED_OK ? judge_obeyed(o, came) : judge_refused(o, came);
+    char *verdict = owed == OWED_OK ? judge_obeyed(o, came) : judge_refused(o, came);
     return verdict ? verdict : judge_words(o, answer, came);
 }

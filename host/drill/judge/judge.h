@@ -25,6 +25,8 @@ struct outcome {
     bool tables;
 };
 
+/* What the device owes to the move: nothing where the link's own text for it is empty. */
+enum owed judge_owed(const struct outcome *outcome);
 /* The verdict: NULL, or what was expected; *came, both owned by the caller. *wrong: something was
  * done that was not said. */
 char *judge(const struct outcome *outcome, char **came, bool *wrong);

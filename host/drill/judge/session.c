@@ -115,7 +115,7 @@ static void answered(struct session *s, const char *text)
         inside = g_strdup(text);
     }
     bool echo = s->end->of->people && (*inside == '>' || !*inside);
-    if (bench_is_unasked(inside) || echo) {
+    if (bench_is_unasked(s->end->of, inside) || echo) {
         g_free(inside);
         return;
     }
@@ -283,7 +283,8 @@ static bool send(struct session *s, const struct move *move)
 static void wait_for_answers(struct session *s, const struct move *move, uint64_t began)
 {
     bool message = s->end->of->medium == LEX_SMS && s->end->modem;
-    bool none = move->owed == OWED_NONE || move->owed == OWED_SILENT;
+    enum owed owed = judge_owed(&s->outcome);
+    bool none = owed == OWED_NONE || owed == OWED_SILENT;
     uint64_t patience = s->setup->patience_us ? s->setup->patience_us : PATIENCE;
     unsigned frames = MAX(move->frames, 1);
     if (message) patience = MAX(patience, MESSAGE);

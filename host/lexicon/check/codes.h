@@ -130,7 +130,19 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
       "The link's last character can stand within a command: the frame would end there.")          \
     X(D42, WARNING, "a loss that nobody tells",                                                    \
       "An output follows whether a link is there, but nothing tells that it is gone: neither "     \
-      "a state pin nor a silence that is too long.")
+      "a state pin nor a silence that is too long.")                                               \
+    X(D43, ERROR, "a text of a link's own that is a command",                                      \
+      "What a link says instead of its replies is never obeyed over it, so that two devices or "   \
+      "an echo cannot command each other: a command with the same text could never be said.")      \
+    X(D44, WARNING, "what moves, and only some commands expire",                                   \
+      "One command to the output expires and another one does not. An expiry that runs is kept, "  \
+      "so that it stops in time after the one; after the other alone it moves on when the sender " \
+      "goes quiet.")                                                                               \
+    X(D45, ERROR, "an event that nobody can confirm",                                              \
+      "A confirmed event is told again until somebody says `got`. Over this link nobody can.")     \
+    X(D46, WARNING, "notes that no link tells",                                                    \
+      "`notes` is built in, but every link goes one way, is a radio or sends text messages: what " \
+      "the firmware notes is counted, and never told.")
 
 enum lex_code {
 #define LEX_CODE_ENUM(code, severity, title, text) LEX_##code,

@@ -321,6 +321,54 @@ static void check_one_way(struct lexicon *lx, const struct lex_link *link)
                    link->name);
 }
 
+/* Whether somebody on the other side can say `got`. */
+static bool can_confirm(const struct lex_link *link)
+{
+    return !keyed(link) && !link->one_way;
+}
+
+static void check_confirmed(struct lexicon *lx, const struct lex_link *link)
+{
+    for (unsigned i = 0; i < lx->events->len; i++) {
+        const struct lex_event *event = lx->events->pdata[i];
+        if (!event->confirmed || !goes_to(event, link) || link->one_way) continue;
+        bool mute = false;
+        for (unsigned k = 0; k < link->texts->len; k++) {
+            const struct lex_text *own = link->texts->pdata[k];
+            char **words = g_strsplit(own->what, " ", 3);
+            mute |= !*own->text && words[1] && !strcmp(words[0], "ev") &&
+                    !strcmp(words[1], event->name);
+            g_strfreev(words);
+        }
+        if (can_confirm(link) && !mute) continue;
+        struct lex_fault *fault =
+            check_find(lx, LEX_D45, event->place, event->name, NULL,
+                       mute ? "'%s' is confirmed, but its text on '%s' is empty: nobody hears it"
+                            : "'%s' is confirmed, but on '%s' there are keys only: nobody can say 'got'",
+                       event->name, link->name);
+        for (unsigned k = 0; k < lx->links->len && !fault->advice; k++) {
+            const struct lex_link *other = lx->links->pdata[k];
+            if (can_confirm(other)) fault->advice = g_strdup_printf("to %s", other->name);
+        }
+    }
+}
+
+bool check_has_notes(const struct lexicon *lx, const struct lex_link *link)
+{
+    return lx->built_in & RLX_BUILT_IN_NOTES && !link->one_way && link->address < 0 &&
+           link->medium != LEX_RADIO && link->medium != LEX_SMS;
+}
+
+static void check_notes(struct lexicon *lx)
+{
+    if (!(lx->built_in & RLX_BUILT_IN_NOTES) || !lx->links->len) return;
+    for (unsigned i = 0; i < lx->links->len; i++)
+        if (check_has_notes(lx, lx->links->pdata[i])) return;
+    const struct lex_link *link = lx->links->pdata[0];
+    check_find(lx, LEX_D46, link->place, "notes", NULL,
+               "'notes' is built in, but no link tells a note");
+}
+
 /* Reports have a plug and text messages a registration, of which the firmware tells. */
 static void check_loss(struct lexicon *lx, const struct lex_link *link)
 {
@@ -454,12 +502,14 @@ static void check_self_ending(struct lexicon *lx, const struct lex_link *link)
 void check_links(struct lexicon *lx)
 {
     check_sayable(lx);
+    check_notes(lx);
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
         if (link->medium == LEX_SMS) check_message_texts(lx, link);
         check_step(lx, link);
         check_twice(lx, link);
         check_one_way(lx, link);
+        check_confirmed(lx, link);
         check_open(lx, link);
         check_loss(lx, link);
         check_self_ending(lx, link);

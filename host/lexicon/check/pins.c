@@ -168,7 +168,7 @@ void check_outputs(struct lexicon *lx)
 /* What the commands that reach an output can do with it. */
 struct motion {
     bool stops, forward, back, expires;
-    const struct lex_command *some;
+    const struct lex_command *some, *brief, *lasting; /* one that expires, and one that does not */
 };
 
 static bool goes_back(const char *word)
@@ -202,6 +202,17 @@ static void add_slots(struct motion *m, const struct lex_output *out,
     }
 }
 
+/* Whether it may leave the output moving: not where all that it can say stops it. */
+static bool moves_on(const struct lex_output *out, const struct lex_command *command)
+{
+    struct motion m = {false};
+    add_verb(&m, command->effect.verb);
+    if (command->effect.kind == LEX_LEVEL && command->effect.argument_fixed)
+        return command->effect.argument != 0;
+    add_slots(&m, out, command);
+    return m.forward || m.back;
+}
+
 static struct motion motion_of(const struct lexicon *lx, unsigned output)
 {
     const struct lex_output *out = lx->outputs->pdata[output];
@@ -212,6 +223,10 @@ static struct motion motion_of(const struct lexicon *lx, unsigned output)
         const struct lex_effect *effect = &command->effect;
         m.some = command;
         m.expires |= command->expires != 0;
+        if (command->expires || effect->lasts)
+            m.brief = command;
+        else if (moves_on(out, command))
+            m.lasting = command;
         add_verb(&m, effect->verb);
         if (effect->kind == LEX_LEVEL && effect->argument_fixed) {
             m.stops |= effect->argument == 0;
@@ -249,6 +264,15 @@ static void check_mover(struct lexicon *lx, unsigned output)
                            "other, as with \"%s\"",
                            out->name, text);
         fault->advice = g_strdup(out->kind == LEX_REVERSER ? "dead 200ms" : "ramp 300ms");
+    }
+    if (!out->expires && m.brief && m.lasting) {
+        char *text = moving(m.lasting), *other = moving(m.brief);
+        fault = check_find(lx, LEX_D44, m.lasting->place, out->name, text,
+                           "\"%s\" expires, \"%s\" does not: after it '%s' moves on when the sender "
+                           "goes quiet",
+                           other, text, out->name);
+        fault->advice = g_strdup("expires 2s");
+        g_free(other);
     }
     if (out->kind != LEX_REVERSER || out->travel) return;
     if (!out->open.until || !out->close.until)

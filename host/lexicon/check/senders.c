@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "checks.h"
+#include "rlx/config.h"
 
 /* The text that the device makes of what the link brings: of a key or a code what it stands for.
  * NULL: nothing. Owned by the caller. */
@@ -221,8 +222,39 @@ static void check_ignored(struct lexicon *lx, const struct lex_ignore *ignore)
     }
 }
 
+/* What is a command there: its pattern, or the word itself; NULL: nothing is. Owned by the caller. */
+static char *command_there(const struct lexicon *lx, const struct lex_link *link, const char *text)
+{
+    const struct lex_command *command = taken_by(lx, text);
+    for (const struct lex_built_in *b = lex_built_ins; !command && b->word; b++)
+        if (b->said && lx->built_in & b->bit && !g_ascii_strcasecmp(b->word, text))
+            return g_strdup(b->word);
+    if (!command && lx->built_in & RLX_BUILT_IN_STATE && is_asked(lx, text)) return g_strdup(text);
+    return command && check_may_say(link, command) ? lex_command_text(command) : NULL;
+}
+
+/* On links of keys and codes a lead stands before them. */
+static void check_own(struct lexicon *lx, const struct lex_link *link, const struct lex_text *own)
+{
+    if (link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES) return;
+    char **parts = g_strsplit(lx->built_in & RLX_BUILT_IN_BATCH ? own->text : "", ";", -1);
+    char *taken = command_there(lx, link, own->text);
+    for (unsigned i = 0; !taken && g_strv_length(parts) > 1 && parts[i]; i++)
+        taken = command_there(lx, link, g_strstrip(parts[i]));
+    if (taken)
+        check_find(lx, LEX_D43, own->place, link->name, g_strdup(own->text),
+                   "\"%s\", which '%s' tells for '%s', is the command '%s'", own->text, link->name,
+                   own->what, taken);
+    g_strfreev(parts);
+    g_free(taken);
+}
+
 void check_senders(struct lexicon *lx)
 {
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        const struct lex_link *link = lx->links->pdata[i];
+        for (unsigned k = 0; k < link->texts->len; k++) check_own(lx, link, link->texts->pdata[k]);
+    }
     for (unsigned i = 0; i < lx->handsets->len; i++) check_handset(lx, lx->handsets->pdata[i]);
     for (unsigned i = 0; i < lx->ignores->len; i++) check_ignored(lx, lx->ignores->pdata[i]);
 }

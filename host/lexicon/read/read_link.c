@@ -677,29 +677,56 @@ static bool is_said(const struct lexicon *lx, const char *name)
     return said;
 }
 
-static void check_text(struct lexicon *lx, const struct lex_text *own)
+/* All that a text can stand for, as `texts` writes it. Ended by NULL; owned by the caller. */
+static GPtrArray *all_told(const struct lexicon *lx)
 {
-    char **words = g_strsplit(own->what, " ", 3);
-    bool ok = g_str_equal(words[0], "ok") || g_str_equal(words[0], "err") ||
-              g_str_equal(words[0], "already") || g_str_equal(words[0], "note");
-    if (g_str_equal(words[0], "ev") && words[1]) {
-        const struct lex_event *event = lexicon_event(lx, words[1]);
-        ok = event &&
-             (!words[2] || (event->what && g_ptr_array_find_with_equal_func(
-                                               event->what->words, words[2], g_str_equal, NULL)));
+    GPtrArray *all = g_ptr_array_new_with_free_func(g_free);
+    static const char *const plain[] = {"ok", "already", "err", "note"};
+    for (unsigned i = 0; i < G_N_ELEMENTS(plain); i++) g_ptr_array_add(all, g_strdup(plain[i]));
+#define ADD(number, id, name, sentence) g_ptr_array_add(all, g_strdup("err " name));
+    RLX_REPLY_ERRORS(ADD)
+#undef ADD
+    for (unsigned i = 0; i < lx->events->len; i++) {
+        const struct lex_event *event = lx->events->pdata[i];
+        g_ptr_array_add(all, g_strdup_printf("ev %s", event->name));
+        GPtrArray *words = event->what ? event->what->words : NULL; /* a fault: no words */
+        for (unsigned k = 0; words && k < words->len; k++)
+            g_ptr_array_add(all, g_strdup_printf("ev %s %s", event->name,
+                                                 (char *)words->pdata[k]));
     }
-    if (!ok)
-        lex_fault(lx, own->place,
-                  "'%s' is nothing that is told: ok, already, err, err NAME, note, ev EVENT, ev "
-                  "EVENT WORD",
-                  own->what);
-    g_strfreev(words);
+    g_ptr_array_add(all, NULL);
+    return all;
+}
+
+static void check_text(struct lexicon *lx, const struct lex_link *link, const struct lex_text *own)
+{
+    GPtrArray *all = all_told(lx);
+    const char *const *known = (const char *const *)all->pdata;
+    const char *near = NULL;
+    if (!g_strv_contains(known, own->what)) {
+        struct lex_fault *fault = lex_find(
+            lx, LEX_F01, own->place,
+            "'%s' is nothing that '%s' tells: ok, already, err, err NAME, note, ev EVENT, ev EVENT WORD",
+            own->what, link->name);
+        near = lex_nearest(own->what, known);
+        char **words = g_strsplit(own->what, " ", 2); /* ok lamp on: the words are not told apart */
+        if (!near && g_strv_contains(known, words[0])) near = words[0];
+        if (near) fault->advice = g_strdup_printf("%s = \"%s\"", near, own->text);
+        g_strfreev(words);
+    }
+    for (unsigned i = 0; i < link->texts->len; i++) {
+        const struct lex_text *other = link->texts->pdata[i];
+        if (other == own) break;
+        if (!strcmp(other->what, own->what))
+            lex_fault(lx, own->place, "a second text for '%s' on '%s'", own->what, link->name);
+    }
+    g_ptr_array_free(all, TRUE);
 }
 
 static void finish_link(struct lexicon *lx, struct lex_link *link)
 {
     for (unsigned k = 0; k < link->keys->len; k++) check_key(lx, link, link->keys->pdata[k]);
-    for (unsigned k = 0; k < link->texts->len; k++) check_text(lx, link->texts->pdata[k]);
+    for (unsigned k = 0; k < link->texts->len; k++) check_text(lx, link, link->texts->pdata[k]);
     want_setting(lx, link, link->allow_setting);
     want_setting(lx, link, link->code);
     if (link->yields && !lexicon_link(lx, link->yields))
@@ -708,6 +735,11 @@ static void finish_link(struct lexicon *lx, struct lex_link *link)
         if (!is_said(lx, link->only->pdata[k]))
             lex_fault(lx, link->place, "'only %s': no command, query or setting begins so",
                       (char *)link->only->pdata[k]);
+    if (link->people && link->frame != LEX_FRAME_LINE)
+        lex_fault(lx, link->place,
+                  "'%s': only lines are echoed and corrected; write 'frame line', or leave out 'for "
+                  "people'",
+                  link->name);
     bool keys = link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES;
     if (keys && !link->keys->len && !link->lead && !lx->faults->len)
         lex_fault(lx, link->place, "no %s is bound on '%s'",

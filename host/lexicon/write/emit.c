@@ -8,7 +8,8 @@
 #include "rlx/device.h"
 #include "rlx/image.h"
 
-static const char made_by[] = "/* Made by rlx emit from %s; change that file, not this one. */\n";
+/* Each file's first line. */
+#define MADE_BY "/* Made by rlx emit from "
 
 static const struct {
     const char *id, *name;
@@ -33,6 +34,28 @@ static void say(struct emit *e, const char *format, ...)
     va_start(args, format);
     g_string_append_vprintf(e->out, format, args);
     va_end(args);
+}
+
+/* As it may stand in a comment. Owned by the caller. */
+static char *comment_of(const char *text)
+{
+    GString *out = g_string_new(NULL);
+    for (const char *c = text; *c; c++) {
+        bool opens = c[0] == '/' && c[1] == '*', closes = c[0] == '*' && c[1] == '/';
+        if (opens || closes)
+            g_string_append_printf(out, "%c ", *c);
+        else
+            g_string_append_c(out, (guchar)*c < ' ' ? ' ' : *c);
+    }
+    return g_string_free(out, FALSE);
+}
+
+static void say_made_by(struct emit *e)
+{
+    char *base = g_path_get_basename(e->lx->file), *comment = comment_of(base);
+    say(e, MADE_BY "%s; change that file, not this one. */\n", comment);
+    g_free(comment);
+    g_free(base);
 }
 
 /* ---- handlers ---- */
@@ -85,7 +108,11 @@ static void say_prototype(struct emit *e, const struct lex_command *command)
     char *text = lex_command_text(command);
     const char *title = command->query ? command->query->title : command->title;
     const GPtrArray *slots = image_slots(command);
-    say(e, "/* %s%s%s */\n", text, title ? ": " : "", title ? title : "");
+    char *both = g_strconcat(text, title ? ": " : "", title ? title : "", NULL);
+    char *comment = comment_of(both);
+    say(e, "/* %s */\n", comment);
+    g_free(comment);
+    g_free(both);
     say(e, "int %s_%s(struct %s *%s", e->lx->name, command->effect.handler, e->lx->name,
         e->lx->name);
     for (unsigned i = 0; i < slots->len; i++) {
@@ -273,15 +300,15 @@ static void say_constants(struct emit *e)
 static void say_header(struct emit *e)
 {
     const struct lexicon *lx = e->lx;
-    char *base = g_path_get_basename(lx->file);
-    say(e, made_by, base);
-    g_free(base);
+    say_made_by(e);
     say(e, "#ifndef %s_H\n#define %s_H\n\n#include \"rlx/rlx.h\"\n", e->upper, e->upper);
     say_constants(e);
+    char *title = comment_of(lx->title ? lx->title : lx->name);
     say(e,
         "\n/* %s, with all its memory. Filled with zeros, as static data is. */\nstruct %s {\n    "
         "struct rlx_device device;\n",
-        lx->title ? lx->title : lx->name, lx->name);
+        title, lx->name);
+    g_free(title);
     say(e, "    struct rlx_link link[%s_LINKS];\n", e->upper);
     if (lx->outputs->len) say(e, "    struct rlx_output output[%s_OUTPUTS];\n", e->upper);
     for (unsigned i = 0; i < lx->links->len; i++) {
@@ -321,7 +348,7 @@ static void say_bytes(struct emit *e)
     for (unsigned i = 0; i < rows->len; i++) {
         const struct image_row *row = &g_array_index(rows, struct image_row, i);
         unsigned end = i + 1 < rows->len ? row[1].offset : bytes->len;
-        char *comment = g_strdelimit(g_strdup(row->comment), "*", '+'); /* no end of comment */
+        char *comment = comment_of(row->comment);
         say(e, "    /* %u: %s */\n", row->offset, comment);
         g_free(comment);
         for (unsigned at = row->offset; at < end; at++)
@@ -338,6 +365,9 @@ static void say_asserts(struct emit *e)
         RLX_IMAGE_FORMAT);
     say(e, "RLX_STATIC_ASSERT(RLX_SLOTS >= %u, \"RLX_SLOTS is too small\");\n",
         MAX(e->image->slots, 1));
+    if (image_settings(e->lx))
+        say(e, "RLX_STATIC_ASSERT(!RLX_NV_AREA || RLX_NV_AREA >= %u, \"RLX_NV_AREA is too small for "
+               "the settings\");\n", image_nv_area(e->lx));
     for (unsigned i = 0; i < G_N_ELEMENTS(features); i++)
         if (e->image->needs >> features[i].bit & 1)
             say(e, "RLX_STATIC_ASSERT(RLX_HAS_%s, \"this build lacks: %s\");\n", features[i].id,
@@ -415,7 +445,8 @@ static void say_calls(struct emit *e)
     for (unsigned i = 0; i < image->signatures->len; i++) say_invoker(e, i);
     say(e, "\nstatic const rlx_fn invokers[] RLX_ROM = {\n");
     for (unsigned i = 0; i < image->signatures->len; i++)
-        say(e, "    (rlx_fn)call_%u, /* (%s) */\n", i, (char *)image->signatures->pdata[i]);
+        say(e, "    (rlx_fn)call_%u, /* (%s) */\n", i,
+            (char *)image->signatures->pdata[i]); /* types only */
     say(e, "};\nstatic const rlx_fn handlers[] RLX_ROM = {\n");
     for (unsigned i = 0; i < image->handlers->len; i++) {
         const struct lex_command *command = image->handlers->pdata[i];
@@ -460,9 +491,7 @@ static void say_init(struct emit *e)
 
 static void say_source(struct emit *e)
 {
-    char *base = g_path_get_basename(e->lx->file);
-    say(e, made_by, base);
-    g_free(base);
+    say_made_by(e);
     say(e, "#include \"%s.h\"\n", e->lx->name);
     say_asserts(e);
     say_bytes(e);
@@ -489,9 +518,7 @@ static unsigned ahead_of(const struct lexicon *lx)
 
 static void say_config(struct emit *e)
 {
-    char *base = g_path_get_basename(e->lx->file);
-    say(e, made_by, base);
-    g_free(base);
+    say_made_by(e);
     say(e,
         "/* What the library needs for it: compile all of it with "
         "-DRLX_CONFIG='\"%s_config.h\"'. */\n",
@@ -505,7 +532,9 @@ static void say_config(struct emit *e)
         if (link->tags) kept = MAX(kept, MIN(link->transmit, link->payload ? link->payload : 128));
     }
     say(e, "#define RLX_AHEAD %u\n", ahead_of(e->lx));
-    if (image_settings(e->lx)) say(e, "#define RLX_NV_AREA %u\n", image_nv_area(e->lx));
+    if (image_settings(e->lx))
+        say(e, "#ifndef RLX_NV_AREA /* a chip with larger pages: -DRLX_NV_AREA=N */\n"
+               "#define RLX_NV_AREA %u\n#endif\n", image_nv_area(e->lx));
     say(e,
         "#define RLX_SLOTS %u\n#define RLX_LINKS %u\n#define RLX_KEPT %u\n#define "
         "RLX_BUILT_IN %u\n",

@@ -42,9 +42,8 @@ unsigned image_choice_value(const struct lex_element *choice, unsigned index);
 /* What a slot gives for what was said: a number not scaled, a word's index, a set's bits. */
 int32_t image_said_value(const struct lex_element *slot, int32_t said);
 
-/* Whether the event is told over the link, and whether notes are. */
+/* Whether the event is told over the link. */
 bool image_tells(const struct lex_event *event, const struct lex_link *link);
-bool image_has_notes(const struct lexicon *lx, const struct lex_link *link);
 
 /* Whether a reply of this lexicon can have this text: RLX_ERR_... or RLX_TEXT_... */
 bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigned number);

@@ -117,6 +117,15 @@ static unsigned own_words(const struct lexicon *lx, const char *what)
     return event && event->what ? event->what->words->len : 1;
 }
 
+/* A text of no characters: nothing is said. */
+static void put_perhaps(GByteArray *to, const char *text)
+{
+    if (text && *text)
+        build_put_text(to, text);
+    else
+        build_put8(to, RLX_TEXT_END);
+}
+
 static void put_own(struct build *b, const struct lex_link *link)
 {
     GByteArray *to = b->image->bytes;
@@ -127,7 +136,7 @@ static void put_own(struct build *b, const struct lex_link *link)
         int number = own_number(b->lx, own->what);
         for (unsigned n = own_words(b->lx, own->what); number >= 0 && n; n--, number++) {
             build_put8(to, (unsigned)number);
-            build_put_text(to, own->text);
+            put_perhaps(to, own->text);
         }
     }
     build_end_list(to, at);
@@ -154,10 +163,7 @@ static void put_ignored(struct build *b, const struct lex_link *link)
         const struct lex_ignore *ignore = b->lx->ignores->pdata[i];
         if (!is_ignored_on(ignore, link)) continue;
         build_put_text(to, ignore->text);
-        if (ignore->reply && *ignore->reply)
-            build_put_text(to, ignore->reply);
-        else
-            build_put8(to, RLX_TEXT_END); /* a text of no characters: no answer */
+        put_perhaps(to, ignore->reply);
     }
     build_end_list(to, at);
 }
@@ -185,14 +191,6 @@ bool image_tells(const struct lex_event *event, const struct lex_link *link)
            g_ptr_array_find_with_equal_func(event->to, link->name, g_str_equal, NULL);
 }
 
-/* Notes go where a greeting goes: to whoever looks on, not to many and not as text messages. */
-bool image_has_notes(const struct lexicon *lx, const struct lex_link *link)
-{
-    return lx->built_in & RLX_BUILT_IN_NOTES && !link->one_way && link->address < 0 &&
-           link->medium != LEX_RADIO && link->medium != LEX_SMS &&
-           link->replies != LEX_REPLIES_SILENT;
-}
-
 /* RLX_WAY_... */
 static unsigned link_ways(struct build *b, const struct lex_link *link)
 {
@@ -201,7 +199,7 @@ static unsigned link_ways(struct build *b, const struct lex_link *link)
     if (link->yields) build_need(b, RLX_BIT_YIELDS);
     return (link->people ? RLX_WAY_PEOPLE : 0u) | (link->replies_drop ? RLX_WAY_DROP : 0u) |
            (link->greets ? RLX_WAY_STATE_TOLD : 0u) |
-           (image_has_notes(b->lx, link) ? RLX_WAY_ALOUD : 0u);
+           (check_has_notes(b->lx, link) ? RLX_WAY_ALOUD : 0u);
 }
 
 static bool output_names(const struct lex_output *out, const struct lex_link *link, bool shows)

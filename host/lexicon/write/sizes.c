@@ -88,7 +88,7 @@ static unsigned event_length(const struct lexicon *lx, const struct lex_link *li
         if (lex_drives_modem(link)) most += strlen(" (9999 more)");
         g_free(word);
     }
-    if (image_has_notes(lx, link)) most = MAX(most, strlen("note ") + RLX_NOTE);
+    if (check_has_notes(lx, link)) most = MAX(most, strlen("note ") + RLX_NOTE_MOST);
     for (unsigned i = 0; most && i < link->texts->len; i++)
         most = MAX(most, strlen(((struct lex_text *)link->texts->pdata[i])->text));
     return most ? (unsigned)most + (unsigned)strlen("<\r\n") + check_envelope(link) : 0;
@@ -135,18 +135,18 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
             sum += 1 + said_length(command->elements->pdata[k]);
         most = MAX(most, sum);
     }
-    static const struct {
+    const struct {
         unsigned bit;
-        const char *longest;
+        size_t longest;
     } words[] = {
-        {RLX_BUILT_IN_HELP, "ok help                                                            "
-                            "            more 99"},
-        {RLX_BUILT_IN_HEARD, "ok heard  00 00 00 00 00 00 00 00 00 00 00 00 00 00 00 00"},
-        {RLX_BUILT_IN_LOG, "ok log 16 long ago /32 \"1234567890123456\" err ambiguous"},
+        {RLX_BUILT_IN_HELP, strlen("ok help            more 99") + RLX_HELP_LINE},
+        {RLX_BUILT_IN_HEARD, strlen("ok heard ") + RLX_HEARD_MOST * strlen(" 00")},
+        {RLX_BUILT_IN_LOG,
+         strlen("ok log 64 long ago /32 \"\" err ambiguous") + RLX_LOG_TEXT_MOST},
     };
     for (unsigned i = 0; i < G_N_ELEMENTS(words); i++)
         if (lx->built_in & words[i].bit)
-            most = MAX(most, strlen(words[i].longest) + longest_name(lx) + strlen("\r\n"));
+            most = MAX(most, words[i].longest + longest_name(lx) + strlen("\r\n"));
     if (lx->built_in & RLX_BUILT_IN_STATS) most = MAX(most, stats_length(lx));
     for (unsigned i = 0; i < lx->queries->len; i++)
         most = MAX(most, query_length(lx->queries->pdata[i]));
@@ -223,6 +223,9 @@ static void size_link(const struct lexicon *lx, struct lex_link *link, unsigned 
     unsigned most = packet ? MIN(link->payload, RLX_RING_MAX) : fixed ? link->length : 0;
     if (link->replies != LEX_REPLIES_FULL || link->one_way)
         reply = MAX(16, reply); /* it is written in full before it is cut */
+    for (unsigned i = 0; i < link->texts->len; i++)
+        reply = MAX(reply, (unsigned)strlen(((struct lex_text *)link->texts->pdata[i])->text) +
+                               (unsigned)strlen("\r\n"));
     reply += check_envelope(link);
     if (link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES) reply++; /* '<' */
     if (fixed) reply = MAX(reply, link->length);

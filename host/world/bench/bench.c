@@ -154,9 +154,18 @@ void bench_tell_rest(struct end *end)
     g_string_truncate(end->heard, 0);
 }
 
-bool bench_is_unasked(const char *text)
+bool bench_is_unasked(const struct lex_link *link, const char *text)
 {
+    bool own = false, answer = false;
     if (*text == RLX_REPLY_LEAD) text++;
+    for (unsigned i = 0; link && i < link->texts->len; i++) {
+        const struct lex_text *told = link->texts->pdata[i];
+        bool unasked = !strcmp(told->what, "note") || g_str_has_prefix(told->what, "ev ");
+        if (strcmp(told->text, text) != 0) continue;
+        own |= unasked;
+        answer |= !unasked;
+    }
+    if (own) return !answer;
     return g_str_has_prefix(text, "ev ") || g_str_has_prefix(text, "note ") ||
            g_str_has_prefix(text, "ready ");
 }
