@@ -9,6 +9,7 @@
 #include "aerial.h"
 #include "draw.h"
 #include "harness.h"
+#include "lines.h"
 #include "rig.h"
 
 static const char lexicon_text[] = "lexicon air 1\nbuilt-in halt state\n"
@@ -19,7 +20,7 @@ static const char lexicon_text[] = "lexicon air 1\nbuilt-in halt state\n"
                                    "command mark {n 0..200000} => mark()\n"
                                    "event jam\n"
                                    "link skiff radio payload 48  address 3  senders 2  "
-                                   "check %s  tags required\n";
+                                   "check %s  tags required window %ums\n";
 
 struct air_bench {
     struct lexicon *lx;
@@ -64,7 +65,7 @@ static void on_next(void *data, uint32_t unused)
 }
 
 /* One is under way at a time: the one that was said last. */
-static void on_told(void *user, enum rlx_delivery what, uint8_t tag, const char *text,
+static void on_told(void *user, enum rlx_delivery what, uint16_t tag, const char *text,
                     unsigned count)
 {
     struct air_bench *b = user;
@@ -76,7 +77,7 @@ static void on_told(void *user, enum rlx_delivery what, uint8_t tag, const char 
         b->told++;
         return;
     }
-    CHECK_INT(tag, n % 256);
+    CHECK_INT(tag & (RLX_TAG_OPENS - 1), n & (RLX_TAG_OPENS - 1));
     if (what == RLX_ANSWERED) {
         char wanted[32];
         snprintf(wanted, sizeof wanted, "ok mark %u", n);
@@ -90,10 +91,12 @@ static void on_told(void *user, enum rlx_delivery what, uint8_t tag, const char 
     world_at(b->world, b->world->now_us + 150000, on_next, b, 0);
 }
 
-static struct air_bench *bench_new(unsigned n, struct air air, uint32_t seed, struct manner manner)
+static struct air_bench *bench_with(unsigned n, struct air air, uint32_t seed, struct manner manner,
+                                    controller_told told, void *user)
 {
     struct air_bench *b = g_new0(struct air_bench, 1);
-    char *text = g_strdup_printf(lexicon_text, manner.check ? "required" : "off");
+    char *text =
+        g_strdup_printf(lexicon_text, manner.check ? "required" : "off", manner.window_ms);
     b->lx = lexicon_read_text("air.lexicon", text, strlen(text));
     b->image = image_build(b->lx);
     b->n = n;
@@ -106,8 +109,13 @@ static struct air_bench *bench_new(unsigned n, struct air air, uint32_t seed, st
     b->aerial = aerial_new(b->radio, b->device, 0);
     device_on_call(b->device, on_call, b);
     device_start(b->device, on_out, b);
-    b->controller = controller_new(b->world, b->radio, manner, on_told, b);
+    b->controller = controller_new(b->world, b->radio, manner, told, user ? user : b);
     return b;
+}
+
+static struct air_bench *bench_new(unsigned n, struct air air, uint32_t seed, struct manner manner)
+{
+    return bench_with(n, air, seed, manner, on_told, NULL);
 }
 
 static void bench_free(struct air_bench *b)
@@ -132,7 +140,14 @@ static void run_all(struct air_bench *b)
     while (world_step(b->world, UINT64_MAX / 2)) {}
 }
 
-static const struct manner plain = {.to = 3, .from = 1, .check = true, .tries = 4, .pause_ms = 200};
+static void courier_nobody(void *user, enum rlx_delivery what, uint16_t tag, const char *text,
+                           uint8_t count)
+{
+    (void)user, (void)what, (void)tag, (void)text, (void)count;
+}
+
+static const struct manner plain = {
+    .to = 3, .from = 1, .check = true, .tries = 4, .pause_ms = 200, .window_ms = 10000};
 static const struct air clear = {.payload = 48, .bits_a_second = 50000, .before_us = 1000};
 
 static struct air bad_air(void)
@@ -195,14 +210,140 @@ static void same_seed_same_trace(void)
     for (unsigned i = 0; i < 3; i++) g_free(traces[i]);
 }
 
+/* ---- every setting, every loss, restarts ---- */
+
+/* A handset that says the same text twice before it goes on to the next one, and is started anew at
+ * any moment; and what is known of each text. */
+struct restless {
+    struct air_bench *b;
+    struct manner manner;
+    unsigned said, answered, others, restarts;
+    uint8_t *ok, *tries; /* of each text: answered ok, said */
+    uint64_t *last_us;   /* when it was said last */
+    bool waits;
+};
+
+static void restless_say(struct restless *r)
+{
+    char text[32];
+    unsigned n = r->said / 2;
+    if (r->said == 2 * r->b->n) return;
+    snprintf(text, sizeof text, "mark %u", n);
+    r->said++;
+    r->tries[n]++;
+    r->last_us[n] = r->b->world->now_us;
+    r->waits = true;
+    CHECK_INT(controller_say(r->b->controller, text), 0);
+}
+
+static void on_restless_next(void *data, uint32_t unused)
+{
+    struct restless *r = data;
+    (void)unused;
+    if (!r->waits) restless_say(r);
+}
+
+static void on_restless(void *user, enum rlx_delivery what, uint16_t tag, const char *text,
+                        unsigned count)
+{
+    struct restless *r = user;
+    char wanted[32];
+    unsigned n = (r->said - 1) / 2;
+    (void)tag;
+    r->waits = false;
+    if (what == RLX_ANSWERED) {
+        snprintf(wanted, sizeof wanted, "ok mark %u", n);
+        bool its = strlen(wanted) == count && !strncmp(text, wanted, count);
+        r->answered += its;
+        r->others += !its;
+        r->ok[n] += its;
+    }
+    world_at(r->b->world, r->b->world->now_us + 1000 + 1000 * (uint64_t)lines_chance(400),
+             on_restless_next, r, 0);
+}
+
+/* What was under way is nobody's any more. */
+static void on_restart(void *data, uint32_t unused)
+{
+    struct restless *r = data;
+    struct air_bench *b = r->b;
+    (void)unused;
+    if (r->said == 2 * b->n) return;
+    r->restarts++;
+    r->manner.start = (uint16_t)lines_chance(65536);
+    controller_restart(b->controller, r->manner);
+    r->waits = false;
+    restless_say(r);
+    world_at(b->world, b->world->now_us + 1000000 + 1000 * (uint64_t)lines_chance(30000),
+             on_restart, r, 0);
+}
+
+/* A setting that the courier accepts. */
+static struct manner any_manner(void)
+{
+    struct manner m = {.to = 3, .from = 1, .check = true};
+    struct rlx_errand errand;
+    do {
+        m.tries = (uint8_t)(1 + lines_chance(20));
+        m.pause_ms = (uint16_t)(1 + lines_chance(lines_chance(2) ? 10000 : 300));
+        m.window_ms = lines_chance(2) ? 10000 : 500 + lines_chance(60000);
+    } while (rlx_courier_init(&(struct rlx_courier){.to = m.to,
+                                                    .from = m.from,
+                                                    .tries = m.tries,
+                                                    .pause_ms = m.pause_ms,
+                                                    .window_ms = m.window_ms,
+                                                    .errands = &errand,
+                                                    .n_errands = 1,
+                                                    .told = courier_nobody},
+                              0) != 0);
+    m.start = (uint16_t)lines_chance(65536);
+    return m;
+}
+
+/* None is obeyed twice, none is answered ok and not obeyed, no answer is taken for another's. */
+static void every_setting(void)
+{
+    enum { TEXTS = 250 };
+    unsigned said = 0, answered = 0, restarts = 0, twice = 0, swallowed = 0, others = 0;
+    lines_seed = 4711;
+    for (unsigned round = 0; round < 200 * test_rounds() && test_failures() < 5; round++) {
+        struct air air = clear;
+        struct restless r = {.manner = any_manner()};
+        air.loss = BILLION / 100u * lines_chance(95);
+        air.twice = BILLION / 100u * lines_chance(50);
+        air.late = BILLION / 100u * lines_chance(50);
+        air.late_us = 1000 * (r.manner.window_ms / 2 - 200);
+        struct air_bench *b = r.b = bench_with(TEXTS, air, round + 1, r.manner, on_restless, &r);
+        r.ok = g_new0(uint8_t, TEXTS), r.tries = g_new0(uint8_t, TEXTS);
+        r.last_us = g_new0(uint64_t, TEXTS);
+        restless_say(&r);
+        world_at(b->world, 500000, on_restart, &r, 0);
+        while (world_step(b->world, UINT64_MAX / 2)) {}
+        for (unsigned i = 0; i < TEXTS; i++) {
+            twice += b->runs[i] > r.tries[i];
+            swallowed += r.ok[i] > b->runs[i];
+        }
+        test_context("round %u: tries %u pause %u ms window %u ms, loss %u %%: %u twice, %u swallowed, "
+                     "%u others' answers",
+                     round, r.manner.tries, r.manner.pause_ms, r.manner.window_ms,
+                     air.loss / (BILLION / 100), twice, swallowed, r.others);
+        CHECK(!twice && !swallowed && !r.others);
+        said += r.said, answered += r.answered, restarts += r.restarts, others += r.others;
+        g_free(r.ok), g_free(r.tries), g_free(r.last_us);
+        bench_free(b);
+    }
+    printf("%u commands, %u answered, %u restarts of the handset\n", said, answered, restarts);
+    CHECK(answered > said / 4 && restarts > 1000);
+}
+
 /* ---- bit errors ---- */
 
 /* A device that hears packets and nothing else. */
 static struct rig *listener(bool check)
 {
-    char *text = g_strdup_printf(lexicon_text, check ? "required" : "off");
-    char *tags = strstr(text, "tags required");
-    if (!check) memset(tags, ' ', strlen("tags required"));
+    char *text = g_strdup_printf(lexicon_text, check ? "required" : "off", 10000u);
+    char *tags = strstr(text, "tags required window 10000ms");
+    if (!check) memset(tags, ' ', strlen("tags required window 10000ms"));
     struct rig *rig = rig_of_text(text);
     rig_start(rig, 0);
     rig_run(rig);
@@ -355,6 +496,7 @@ static void with_a_check(void)
 
 static const struct test_case cases[] = {
     {"P8: 100,000 tagged commands through bad air", a_hundred_thousand},
+    {"P8: every setting, every loss, restarts", every_setting},
     {"P9: same seed, same trace", same_seed_same_trace},
     {"P1: bit errors without a check", without_a_check},
     {"P1: 1, 2 and 3 flipped bits with a check", with_a_check},

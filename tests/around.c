@@ -8,6 +8,7 @@
 #include "lexicon.h"
 #include "lines.h"
 #include "rlx/courier.h"
+#include "rlx/link.h"
 
 static struct lex_link link_of(int address, unsigned senders, enum lex_demand check,
                                enum lex_demand tags)
@@ -57,15 +58,17 @@ static void read(void)
 {
     struct lex_link radio = link_of(3, 2, LEX_DEMAND_REQUIRED, LEX_DEMAND_REQUIRED);
     struct lex_link bare = link_of(-1, 0, LEX_DEMAND_OPTIONAL, LEX_DEMAND_OFF);
-    char *inside = envelope_inside(&radio, 7, "@1/3 #7 ok pump on*GEFF");
+    const unsigned sum = envelope_sum("@3/1 #7 pump on*O@@B");
+    CHECK_INT(sum, envelope_sum("@3/1 #7 pump on"));
+    char *inside = envelope_inside(&radio, 7, sum, "@1/3 #7 ok pump on*@JJI");
     CHECK_TEXT(inside, "ok pump on");
     g_free(inside);
-    CHECK(!envelope_inside(&radio, 8, "@1/3 #7 ok pump on*GEFF"));
-    CHECK(!envelope_inside(&radio, 7, "@1/3 #7 ok pump on*GEFG"));
-    CHECK(!envelope_inside(&radio, 7, "@1/3 #7 ok pump of*GEFF"));
-    CHECK(!envelope_inside(&radio, 7, "ok"));
-    CHECK(!envelope_inside(&radio, 7, ""));
-    inside = envelope_inside(&radio, 7, "@*/3 ev call released*GNCK");
+    CHECK(!envelope_inside(&radio, 8, sum, "@1/3 #7 ok pump on*@JJI"));
+    CHECK(!envelope_inside(&radio, 7, sum, "@1/3 #7 ok pump on*@JJH"));
+    CHECK(!envelope_inside(&radio, 7, sum, "@1/3 #7 ok pump of*@JJI"));
+    CHECK(!envelope_inside(&radio, 7, sum, "ok"));
+    CHECK(!envelope_inside(&radio, 7, sum, ""));
+    inside = envelope_inside(&radio, 7, sum, "@*/3 ev call released*GNCK");
     CHECK_TEXT(inside, "ev call released");
     g_free(inside);
     inside = envelope_unchecked(&bare, "123456789*BIKA");
@@ -84,7 +87,7 @@ static void read(void)
 
 static char sent[256];
 
-static void told(void *user, enum rlx_delivery what, uint8_t tag, const char *text, uint8_t count)
+static void told(void *user, enum rlx_delivery what, uint16_t tag, const char *text, uint8_t count)
 {
     (void)user, (void)what, (void)tag, (void)text, (void)count;
 }
@@ -109,6 +112,7 @@ static void like_the_courier(void)
                                       .check = check,
                                       .tries = 1,
                                       .pause_ms = 10,
+                                      .window_ms = 10000,
                                       .errands = errands,
                                       .n_errands = 1,
                                       .told = told};
@@ -118,12 +122,11 @@ static void like_the_courier(void)
         unsigned n = 1 + lines_chance(RLX_ERRAND - 2);
         for (unsigned k = 0; k < n; k++) text[k] = (char)(' ' + lines_chance(95));
         text[n] = 0;
-        uint8_t tag = (uint8_t)lines_chance(256);
+        uint16_t tag = (uint16_t)lines_chance(32768);
         CHECK_INT(rlx_courier_init(&courier, tag), 0);
-        int said = rlx_courier_say(&courier, text);
-        if (!CHECK(said >= 0)) return;
+        if (!CHECK_INT(rlx_courier_say(&courier, text), 0)) return;
         rlx_courier_poll(&courier, 0);
-        char *frame = envelope_around(&link, (unsigned)said, text);
+        char *frame = envelope_around(&link, tag | RLX_TAG_OPENS, text);
         if (!CHECK_TEXT(frame, sent)) return;
         g_free(frame);
     }

@@ -22,7 +22,7 @@ static void on_board(void *user, struct sim_event event)
     g_string_append_c(d->sent, event.value < 256 ? (char)event.value : '\n');
 }
 
-static void on_told(void *user, enum rlx_delivery what, uint8_t tag, const char *text,
+static void on_told(void *user, enum rlx_delivery what, uint16_t tag, const char *text,
                     uint8_t count)
 {
     static const char *const words[] = {"answered", "unknown", "told"};
@@ -41,6 +41,7 @@ static struct desk *desk_new(bool check, uint8_t fixed)
                                       .fixed = fixed,
                                       .tries = 3,
                                       .pause_ms = 100,
+                                      .window_ms = 10000,
                                       .errands = d->errands,
                                       .n_errands = 3,
                                       .user = d,
@@ -68,30 +69,30 @@ static void tries_and_pauses(void)
     struct desk *d = desk_new(false, 0);
     uint32_t now = UINT32_MAX - 150; /* across the wrap */
     CHECK_INT(rlx_courier_poll(&d->courier, now), UINT32_MAX);
-    CHECK_INT(rlx_courier_say(&d->courier, "pump on"), 254);
-    CHECK_INT(rlx_courier_say(&d->courier, "glow 40"), 255);
+    CHECK_INT(rlx_courier_say(&d->courier, "pump on"), 0);
+    CHECK_INT(rlx_courier_say(&d->courier, "glow 40"), 0);
     CHECK_INT(rlx_courier_say(&d->courier, "glow 7"), 0);
     CHECK_INT(rlx_courier_say(&d->courier, "glow 8"), -RLX_ERR_BUSY);
     CHECK_INT(rlx_courier_poll(&d->courier, now), 100);
     CHECK_INT(rlx_courier_poll(&d->courier, now + 99), 1);
     CHECK_INT(rlx_courier_poll(&d->courier, now + 100), 200);
     CHECK_INT(rlx_courier_poll(&d->courier, now + 300), 300);
-    CHECK_TEXT(d->sent->str, "@3/1 #254 pump on\n@3/1 #254 pump on\n@3/1 #254 pump on\n");
+    CHECK_TEXT(d->sent->str, "@3/1 #16638 pump on\n@3/1 #16638 pump on\n@3/1 #16638 pump on\n");
     CHECK_TEXT(d->told->str, "");
     g_string_truncate(d->sent, 0);
     CHECK_INT(rlx_courier_poll(&d->courier, now + 600), 100); /* and the next one goes */
-    CHECK_TEXT(d->told->str, "unknown 254: pump on\n");
-    CHECK_TEXT(d->sent->str, "@3/1 #255 glow 40\n");
-    hear(d, "@1/3 #255 ok glow 40");
-    hear(d, "@1/3 #255 ok glow 40"); /* its copy is nothing */
+    CHECK_TEXT(d->told->str, "unknown 16638: pump on\n");
+    CHECK_TEXT(d->sent->str, "@3/1 #16639 glow 40\n");
+    hear(d, "@1/3 #16639 ok glow 40");
+    hear(d, "@1/3 #16639 ok glow 40"); /* its copy is nothing */
     d->board.radio_busy = true;
     CHECK_INT(rlx_courier_poll(&d->courier, now + 650), 1); /* the radio takes nothing now */
     d->board.radio_busy = false;
     CHECK_INT(rlx_courier_poll(&d->courier, now + 651), 100);
-    hear(d, "@1/3 #0 err range level 0..100 at 5\r\n");
+    hear(d, "@1/3 #256 err range level 0..100 at 5\r\n");
     CHECK_INT(rlx_courier_poll(&d->courier, now + 652), UINT32_MAX);
-    CHECK_TEXT(d->told->str, "unknown 254: pump on\nanswered 255: ok glow 40\n"
-                             "answered 0: err range level 0..100 at 5\n");
+    CHECK_TEXT(d->told->str, "unknown 16638: pump on\nanswered 16639: ok glow 40\n"
+                             "answered 256: err range level 0..100 at 5\n");
     CHECK_INT(d->courier.sent, 5);
     desk_free(d);
 }
@@ -106,7 +107,7 @@ static void what_is_no_answer(void)
         "@1/3 ok x",  "@01/03 ok x", "#7 ok x",    "@999/3 #7 ok", "@1/3#7 ok x",  "1/3 #7 ok"};
     struct desk *d = desk_new(false, 0);
     d->courier.tag = 7;
-    CHECK_INT(rlx_courier_say(&d->courier, "pump on"), 7);
+    CHECK_INT(rlx_courier_say(&d->courier, "pump on"), 0);
     hear(d, "@1/3 #7 ok pump on"); /* it was not said yet */
     rlx_courier_poll(&d->courier, 0);
     for (unsigned i = 0; i < G_N_ELEMENTS(others); i++) hear(d, others[i]);
@@ -117,18 +118,78 @@ static void what_is_no_answer(void)
     hear(d, "@1/3 #7 e4");
     CHECK_TEXT(d->told->str, "told 0: ev call pressed\ntold 9: ev gate open\nanswered 7: e4\n");
     char *longest = g_strnfill(RLX_ERRAND, 'x'), *longer = g_strnfill(RLX_ERRAND + 1, 'x');
-    CHECK_INT(rlx_courier_say(&d->courier, longest), 8);
+    CHECK_INT(rlx_courier_say(&d->courier, longest), 0);
     CHECK_INT(rlx_courier_say(&d->courier, longer), -RLX_ERR_LONG);
     g_free(longest);
     g_free(longer);
     const struct rlx_courier right = d->courier;
-    struct rlx_courier wrong[9];
+    struct rlx_courier wrong[13];
     for (unsigned i = 0; i < G_N_ELEMENTS(wrong); i++) wrong[i] = right;
     wrong[0].tries = 0, wrong[1].tries = 21, wrong[2].pause_ms = 0, wrong[3].pause_ms = 10001;
     wrong[4].to = 255, wrong[5].from = 0, wrong[6].from = 33, wrong[7].n_errands = 0;
     wrong[8].errands = NULL;
+    wrong[9].window_ms = 499, wrong[10].window_ms = 3600001;
+    wrong[11].pause_ms = 1667; /* 1667 + 3334 ms: more than half of 10 s */
+    wrong[12].one_way = true, wrong[12].pause_ms = 2501;
     for (unsigned i = 0; i < G_N_ELEMENTS(wrong); i++)
         CHECK_INT(rlx_courier_init(&wrong[i], 0), -RLX_ERR_RANGE);
+    desk_free(d);
+}
+
+/* A tag that an earlier start of the handset used for something else: the command is said with another
+ * one. Where it may have been obeyed already nobody knows. */
+static void a_tag_that_is_old(void)
+{
+    struct desk *d = desk_new(false, 0);
+    CHECK_INT(rlx_courier_init(&d->courier, 5), 0);
+    rlx_courier_say(&d->courier, "pump off");
+    rlx_courier_poll(&d->courier, 0);
+    rlx_courier_poll(&d->courier, 100);
+    hear(d, "@1/3 #16389 err old 901");
+    hear(d, "@1/3 #16389 err old 901");
+    rlx_courier_poll(&d->courier, 101);
+    hear(d, "@1/3 #902 e18 16383");
+    CHECK_INT(rlx_courier_poll(&d->courier, 102), 100);
+    CHECK_TEXT(d->sent->str, "@3/1 #16389 pump off\n@3/1 #16389 pump off\n"
+                             "@3/1 #902 pump off\n@3/1 #0 pump off\n");
+    CHECK_TEXT(d->told->str, "");
+    hear(d, "@1/3 #0 err old"); /* perhaps it was obeyed */
+    CHECK_TEXT(d->told->str, "unknown 0: pump off\n");
+    g_string_truncate(d->told, 0);
+    static const char *const others[] = {"err older", "err old x", "err old 32768", "e180", "e18 1 "};
+    for (unsigned i = 0; i < G_N_ELEMENTS(others); i++) { /* answers like any */
+        rlx_courier_say(&d->courier, "pump on");
+        rlx_courier_poll(&d->courier, 103);
+        char *answer = g_strdup_printf("@1/3 #%u %sx", i + 1, others[i]);
+        hear(d, answer);
+        g_free(answer);
+        CHECK_INT(d->courier.waiting, 0);
+    }
+    CHECK(!strstr(d->told->str, "unknown"));
+    for (unsigned i = 0; i < 6; i++) { /* not for ever */
+        rlx_courier_say(&d->courier, "pump on");
+        rlx_courier_poll(&d->courier, 200);
+        char *answer = g_strdup_printf("@1/3 #%u err old 77", d->courier.tag);
+        hear(d, answer);
+        g_free(answer);
+    }
+    CHECK(strstr(d->told->str, "unknown 78: pump on"));
+    desk_free(d);
+}
+
+/* However late it is polled, or the radio takes it: nothing goes out when the device may have
+ * forgotten the tag. */
+static void too_late(void)
+{
+    struct desk *d = desk_new(false, 0);
+    rlx_courier_say(&d->courier, "pump toggle");
+    rlx_courier_poll(&d->courier, 7);
+    d->board.radio_busy = true;
+    CHECK_INT(rlx_courier_poll(&d->courier, 200), 1);
+    d->board.radio_busy = false;
+    CHECK_INT(rlx_courier_poll(&d->courier, 5008), UINT32_MAX);
+    CHECK_TEXT(d->sent->str, "@3/1 #16638 pump toggle\n");
+    CHECK_TEXT(d->told->str, "unknown 16638: pump toggle\n");
     desk_free(d);
 }
 
@@ -139,10 +200,10 @@ static void checks_and_padding(void)
     rlx_courier_say(&d->courier, "pump on");
     rlx_courier_poll(&d->courier, 0);
     CHECK_TEXT(d->sent->str, "@3/1 #7 pump on*O@@B            \n");
-    hear(d, "@1/3 #7 ok pump on*GEFE");
+    hear(d, "@1/3 #7 ok pump on*@JJH");
     hear(d, "@1/3 #7 ok pump on");
     CHECK_INT(d->courier.damaged, 2);
-    hear(d, "@1/3 #7 ok pump on*GEFF      ");
+    hear(d, "@1/3 #7 ok pump on*@JJI      ");
     CHECK_TEXT(d->told->str, "answered 7: ok pump on\n");
     desk_free(d);
 }
@@ -173,6 +234,8 @@ static void rubbish(void)
 static const struct test_case cases[] = {
     {"tries and pauses", tries_and_pauses},
     {"what is no answer", what_is_no_answer},
+    {"P8: a tag that is old", a_tag_that_is_old},
+    {"P8: too late to say it again", too_late},
     {"checks and padding", checks_and_padding},
     {"P3: rubbish", rubbish},
 };

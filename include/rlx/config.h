@@ -386,34 +386,16 @@ enum {
 #error "RLX_AHEAD is 40..254: take the value that rlx emit wrote into NAME_config.h"
 #endif
 
-/* Milliseconds after a sender's last frame from which on any tag of it is new. */
-#ifndef RLX_TAG_WINDOW_MS
-#define RLX_TAG_WINDOW_MS 10000
-#endif
-#if RLX_TAG_WINDOW_MS < 100 || RLX_TAG_WINDOW_MS > 86400000
-#error "RLX_TAG_WINDOW_MS is 100..86400000"
-#endif
-
 /* The features of this build, as bits. */
 #define RLX_FEATURE_MASK(id, bit, name) | ((uint64_t)(RLX_HAS_##id ? 1 : 0) << (bit))
 #define RLX_BUILD_HAS                   (UINT64_C(0) RLX_FEATURES(RLX_FEATURE_MASK))
 
 /* One number, 16 bits, for all of this configuration: firmware and library must have the same. */
 #define RLX_MIX(sum, value) ((sum)*UINT64_C(0x100000001B3) + (uint64_t)(value))
-#define RLX_CONFIG_SUM                                                                          \
-    RLX_MIX(                                                                                    \
-        RLX_MIX(                                                                                \
-            RLX_MIX(RLX_MIX(RLX_MIX(RLX_MIX(RLX_MIX(RLX_MIX(RLX_MIX(RLX_MIX(RLX_BUILD_HAS,      \
-                                                                            RLX_BUILT_IN),      \
-                                                                    RLX_SLOTS),                 \
-                                                            RLX_LINKS),                         \
-                                                    RLX_POLL_BYTES),                            \
-                                            RLX_KEPT),                                          \
-                                    RLX_HEARD),                                                 \
-                            RLX_LOG * 64 + RLX_LOG_TEXT),                                       \
-                    RLX_NV_AREA),                                                               \
-            RLX_NOTE * 256 + RLX_AHEAD),                                                        \
-        RLX_TAG_WINDOW_MS)
+#define RLX_KNOBS_A RLX_MIX(RLX_MIX(RLX_MIX(RLX_BUILD_HAS, RLX_BUILT_IN), RLX_SLOTS), RLX_LINKS)
+#define RLX_KNOBS_B RLX_MIX(RLX_MIX(RLX_MIX(RLX_KNOBS_A, RLX_POLL_BYTES), RLX_KEPT), RLX_HEARD)
+#define RLX_KNOBS_C RLX_MIX(RLX_MIX(RLX_MIX(RLX_KNOBS_B, RLX_LOG), RLX_LOG_TEXT), RLX_NV_AREA)
+#define RLX_CONFIG_SUM RLX_MIX(RLX_MIX(RLX_KNOBS_C, RLX_NOTE), RLX_AHEAD)
 #define RLX_CONFIG_CHECK ((unsigned)(RLX_CONFIG_SUM * UINT64_C(0x9E3779B97F4A7C15) >> 48))
 
 /* src/rlx.c is the whole library in one translation unit; then the calls between its files are

@@ -20,14 +20,14 @@
 /* What became of a command. */
 enum rlx_delivery {
     RLX_ANSWERED, /* the device said this: ok ..., err ... */
-    RLX_UNKNOWN,  /* nothing came back: it may have been obeyed once, or not at all */
+    RLX_UNKNOWN,  /* no answer that tells it: it may have been obeyed once, or not at all */
     RLX_TOLD,     /* no command: what the device tells unasked, ev ... */
     RLX_SAID      /* one way, or to all: it was said as often as `tries`; nobody answers */
 };
 
 /* A command that waits. Private. */
 struct rlx_errand {
-    uint8_t tag, count;
+    uint8_t count;
     char text[RLX_ERRAND];
 };
 
@@ -42,30 +42,38 @@ struct rlx_courier {
     uint8_t fixed;     /* every packet has so many bytes, filled with blanks; 0: as they are */
     uint8_t tries;     /* 1..20 */
     uint16_t pause_ms; /* to the second try, 1..10000; grows by as much with each but one_way */
+    /* How long the device remembers a tag: NAME_LINK_WINDOW_MS of the emitted header. Nothing is said
+     * again later than half of it after the first time: the other half is for packets that are late.
+     * 500..3600000; the pauses of all tries together are at most that half. */
+    uint32_t window_ms;
     struct rlx_errand *errands; /* the queue, yours, of... */
     uint8_t n_errands;          /* ...so many, 1..255 */
     void *user;
     /* Called by rlx_courier_hear() and rlx_courier_poll(). `text` is not ended by a 0 and lives as
      * long as the call; of RLX_UNKNOWN it is the command. */
-    void (*told)(void *user, enum rlx_delivery what, uint8_t tag, const char *text, uint8_t count);
+    void (*told)(void *user, enum rlx_delivery what, uint16_t tag, const char *text, uint8_t count);
 
     /* Read-only. */
     uint16_t sent, damaged; /* frames that were sent; that came without a right check */
     /* Private. */
-    uint8_t first, waiting, tried, tag;
-    uint32_t due;
+    uint8_t first, waiting, tried, renewed;
+    uint16_t tag, sum; /* of the first command; its check */
+    bool opens;        /* no tag was answered yet */
+    uint32_t due, began;
 };
 
-/* 0, or -RLX_ERR_RANGE where something is not as it says above. `tag`: the first one; a random
- * number makes it unlikely that it is taken for one of before a restart. */
-int rlx_courier_init(struct rlx_courier *courier, uint8_t tag)
+/* 0, or -RLX_ERR_RANGE where something is not as it says above. `start`: where its tags begin, best
+ * at random. Where the device still remembers another start of this source it refuses the first one and
+ * tells the last one it knows, and the command is said with the next. One way nobody can tell: after
+ * a restart nothing is obeyed before the device's window has closed. */
+int rlx_courier_init(struct rlx_courier *courier, uint16_t start)
     __attribute__((__warn_unused_result__));
 
-/* Queues a command, ended by a 0. Its tag, 0..255, or -RLX_ERR_BUSY where the queue is full,
- * -RLX_ERR_LONG where it is longer than RLX_ERRAND. */
+/* Queues a command, ended by a 0. 0, or -RLX_ERR_BUSY where the queue is full, -RLX_ERR_LONG where it
+ * is longer than RLX_ERRAND. */
 int rlx_courier_say(struct rlx_courier *courier, const char *text);
 
-/* A packet that the radio has received. */
+/* A packet that the radio has received; then call rlx_courier_poll(). */
 void rlx_courier_hear(struct rlx_courier *courier, const uint8_t *packet, uint8_t count);
 
 /* Sends what is due. Milliseconds until it must be called again, UINT32_MAX: when something is

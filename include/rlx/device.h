@@ -176,7 +176,10 @@ struct rlx_device {
     uint16_t tx_start; /* where the reply begins, behind lead, address and tag */
 #if RLX_HAS_SOURCE
     uint8_t source; /* who sent it; 0: nobody said */
-    uint8_t tag;
+    uint16_t tag, sum; /* of the frame, that without its check */
+#if RLX_HAS_TAGS
+    uint16_t tag_hint; /* the last tag, where this one was not obeyed before; 65535: perhaps it was */
+#endif
     bool tagged, broadcast;
 #endif
 #if RLX_HAS_EXPIRY

@@ -20,8 +20,8 @@
     X(14, TEXT, "text", "not a text in quotes, or its quotes are never closed")    \
     X(15, HALF, "half", "the rest of it did not come in time, or something else")  \
     X(16, CHECK, "check", "there is no check, or it does not fit the frame")       \
-    X(17, TAG, "tag", "there is no tag, or it is none of 0..255")                  \
-    X(18, OLD, "old", "the tag was used before, and not just now")                 \
+    X(17, TAG, "tag", "there is no tag, or it is none of 0..32767")                \
+    X(18, OLD, "old", "the tag was used before, not just now or for another text") \
     X(19, DENIED, "denied", "it may not be said over this link")                   \
     X(20, HALTED, "halted", "a halt that was said later overtook it")              \
     X(21, YIELDS, "yields", "another link is in use, and goes before this one")    \

@@ -7,7 +7,7 @@
 
 #include "rlx/error.h"
 
-#define RLX_IMAGE_FORMAT 6
+#define RLX_IMAGE_FORMAT 7
 
 /* Header: offset of each field. */
 enum {
@@ -243,7 +243,8 @@ enum {
     RLX_MORE_YIELDS_S = 18, /* 16 bit: ...so many seconds after it was last used */
     RLX_MORE_PRESENCE = 20, /* 16 bit: what tells that it is lost, and what follows; 0: nothing */
     RLX_MORE_SMS = 22, /* 16 bit: who may command by text message; 0: no modem is driven here */
-    RLX_MORE_SIZE = 24
+    RLX_MORE_WINDOW = 24, /* 32 bit: milliseconds that a tag is remembered */
+    RLX_MORE_SIZE = 28
 };
 
 /* Who may command by text message. */

@@ -14,19 +14,31 @@
 
 /* Ring sizes in bytes: a power of two, 2..128, so that 8-bit indices do. */
 #define RLX_RING_MAX 128
+/* Tags: 0..16383 count on, and begin at 0 again. With 16384 added one opens: it is obeyed only where
+ * the device remembers no tag of this sender, and counts on from there without that. */
+#define RLX_TAG_MOST  32767
+#define RLX_TAG_OPENS 16384
 /* Longest frame in bytes. */
 #define RLX_FRAME_MAX 254
 /* Bytes of buffer a link needs. */
 #define RLX_LINK_BUFFER(receive, transmit, frame) ((receive) + (transmit) + (frame) + 1)
 
+/* Which tags were used, of one sender or of those to all that name none. */
+struct rlx_tags {
+    /* Private. */
+    uint32_t until; /* when the window closes */
+    uint16_t seen;  /* bit n: the tag n + 1 before the last one was used */
+    uint16_t sum;   /* of the frame with the last one */
+    uint16_t first; /* of that one with which the window was opened */
+    uint16_t last;  /* the last one */
+    bool known;     /* there is one, and the window is open */
+};
+
 /* What is remembered of a sender whose frames have tags. */
 struct rlx_sender {
     /* Private. */
-    uint32_t until; /* when its window closes */
-    uint16_t seen;  /* bit n: the tag n + 1 before the last one was used */
-    uint8_t tag;    /* the last one */
-    bool known;     /* there is one, and the window is open */
-    uint8_t length; /* of the reply to it */
+    struct rlx_tags tags;
+    uint8_t length; /* of the reply to the last one */
     uint8_t kept[RLX_KEPT];
 };
 
@@ -123,6 +135,10 @@ struct rlx_link {
 #endif
 #if (RLX_BUILT_IN & 512) != 0
     bool note; /* the device's note waits to be told here */
+#endif
+
+#if RLX_HAS_TAGS && RLX_HAS_ADDRESS
+    struct rlx_tags to_all; /* of frames to all without a source */
 #endif
 
     /* Read-only after rlx_init(). */

@@ -145,13 +145,15 @@ RLX_INTERNAL bool rlx_is_superseded(struct rlx_device *d, rlx_rom row)
     struct ahead a;
     bool same = ahead_begin(&a, link, row) && ahead_next(d, &a, row);
 #if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
-    uint8_t source = d->source, tag = d->tag;
+    uint8_t source = d->source;
+    uint16_t tag = d->tag, sum = d->sum;
     bool tagged = d->tagged, broadcast = d->broadcast;
     d->tagged = d->broadcast = false;
     d->source = 0;
     same = same && is_same(d, &a, row, &command) && d->source == source;
     d->source = source;
     d->tag = tag;
+    d->sum = sum;
     d->tagged = tagged;
     d->broadcast = broadcast;
 #else

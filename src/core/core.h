@@ -437,7 +437,8 @@ static inline uint8_t rlx_folded(const struct rlx_device *device, uint8_t c)
 /* Counters stay at their last number. */
 static inline void rlx_count(uint16_t *counter)
 {
-    if (*counter != UINT16_MAX) ++*counter;
+    uint16_t next = (uint16_t)(*counter + 1);
+    if (next) *counter = next;
 }
 
 /* Behind a text of the image. */

@@ -22,22 +22,27 @@ static uint8_t *find_check(uint8_t *text)
     return end - 5;
 }
 
-/* Takes the check off. */
+/* Sums the frame up, and takes its check off. */
 static uint8_t take_check(struct rlx_device *d, uint8_t flags)
 {
-    uint8_t *text = rlx_frame_text(d->link), *check = find_check(text);
+    uint8_t *text = rlx_frame_text(d->link), *check = 0;
     uint16_t crc = 0xFFFF;
-    if (!check) return flags & RLX_LINK_CHECK_REQUIRED ? RLX_ERR_CHECK : 0;
-    for (const uint8_t *s = text; s != check; s++) crc = rlx_crc_step(crc, *s);
+    if (RLX_HAS_CHECK && flags & (RLX_LINK_CHECK | RLX_LINK_CHECK_REQUIRED))
+        check = find_check(text);
+    for (const uint8_t *s = text; *s && s != check; s++) crc = rlx_crc_step(crc, *s);
+    d->sum = crc;
+    if (!check) return RLX_HAS_CHECK && flags & RLX_LINK_CHECK_REQUIRED ? RLX_ERR_CHECK : 0;
     for (uint8_t i = 0; i < 4; i++)
         if (check[1 + i] != crc_character(crc, i)) return RLX_ERR_CHECK;
     *check = 0;
     return 0;
 }
 
+/* The check of an answer to a tag covers what it answers, too: it is begun with that frame's sum, so
+ * that nobody takes it for the answer to another frame with this tag. */
 static void put_check(struct rlx_device *d)
 {
-    uint16_t crc = 0xFFFF, end = d->tx_next;
+    uint16_t crc = RLX_HAS_TAGS && d->tagged ? d->sum : 0xFFFF, end = d->tx_next;
     for (uint16_t at = d->link->tx_head; at != end; at++)
         crc = rlx_crc_step(crc, d->tx[at & d->tx_mask]);
     rlx_reply_put(d, '*');
@@ -47,17 +52,20 @@ static void put_check(struct rlx_device *d)
 /* ---- numbers before the command ---- */
 
 #if RLX_HAS_ADDRESS || RLX_HAS_TAGS
-/* 0..255 without leading zeros, up to this character or the end; 256: none. */
-static uint16_t take_byte(struct rlx_device *d, uint8_t end)
+#define NONE UINT16_MAX
+
+/* 0..most without leading zeros, up to this character or the end; NONE: something else. */
+static uint16_t take_number(struct rlx_device *d, uint8_t end, uint16_t most)
 {
     const uint8_t *s = d->text;
     uint16_t value = 0;
-    if (*s == '0' && rlx_digit(s[1]) <= 9) return 256;
+    if (*s == '0' && rlx_digit(s[1]) <= 9) return NONE;
     for (; rlx_digit(*s) <= 9; s++) {
+        if (value > 3276) return NONE;
         value = (uint16_t)(value * 10u + rlx_digit(*s));
-        if (value > 255) return 256;
+        if (value > most) return NONE;
     }
-    if (s == d->text || (*s != end && *s)) return 256;
+    if (s == d->text || (*s != end && *s)) return NONE;
     d->text = s + (*s != 0);
     return value;
 }
@@ -82,10 +90,10 @@ static uint8_t take_address(struct rlx_device *d, rlx_rom more)
         else
             return RLX_MATCH_OTHERS;
     } else {
-        to = take_byte(d, wants_source ? '/' : ' ');
+        to = take_number(d, wants_source ? '/' : ' ', 255);
         if (to != RLX_ROM8(more + RLX_MORE_ADDRESS)) return RLX_MATCH_OTHERS;
     }
-    if (wants_source) from = take_byte(d, ' ');
+    if (wants_source) from = take_number(d, ' ', 255);
     if (wants_source && (!from || from > senders)) return RLX_MATCH_OTHERS;
     d->source = (uint8_t)from;
     return 0;
@@ -95,40 +103,70 @@ static uint8_t take_address(struct rlx_device *d, rlx_rom more)
 /* ---- tags ---- */
 
 #if RLX_HAS_TAGS
-/* Whether the tag is new from this sender: 0, RLX_ERR_OLD, or RLX_MATCH_REPEAT. */
-static uint8_t judge_tag(struct rlx_device *d, struct rlx_sender *sender)
+#define AHEAD_MOST 64u /* so many commands in a row may be lost */
+#define BACK_MOST  16u /* so late may one come */
+
+/* How far the tag is ahead of the last one. */
+static uint16_t ahead_of(const struct rlx_device *d, const struct rlx_tags *tags)
 {
-    uint8_t ahead = (uint8_t)(d->tag - sender->tag), back = (uint8_t)(sender->tag - d->tag);
-    if (!sender->known || !ahead || ahead >= 128) {
-        if (!sender->known) return 0;
-        if (!ahead) return RLX_MATCH_REPEAT;
-        return back > 16 || sender->seen >> (back - 1) & 1 ? RLX_ERR_OLD : 0;
-    }
-    return 0;
+    return (uint16_t)((d->tag - tags->last) & (RLX_TAG_OPENS - 1u));
 }
 
-static void remember_tag(struct rlx_device *d, struct rlx_sender *sender)
+/* Whether the tag is new from this sender: 0, RLX_ERR_OLD, or RLX_MATCH_REPEAT. The last tag before
+ * another text is nobody's repeat. A frame that was surely not obeyed is told the last tag, so that
+ * its sender can go on from there. */
+static uint8_t judge_tag(struct rlx_device *d, const struct rlx_tags *tags)
 {
-    uint8_t ahead = (uint8_t)(d->tag - sender->tag), back = (uint8_t)(sender->tag - d->tag);
-    sender->until = d->now + RLX_TAG_WINDOW_MS;
-    if (!sender->known) {
-        sender->seen = 0;
-    } else if (ahead < 128) {
-        unsigned seen = ahead > 15 ? 0u : (unsigned)sender->seen << ahead;
-        sender->seen = (uint16_t)(ahead > 16 ? 0u : seen | 1u << (ahead - 1));
+    uint16_t ahead = ahead_of(d, tags), back = (uint16_t)(RLX_TAG_OPENS - ahead);
+    bool counts = ahead && !(d->tag & RLX_TAG_OPENS);
+    d->tag_hint = tags->last;
+    if (!tags->known) return 0;
+    if (!ahead && d->sum == tags->sum) return RLX_MATCH_REPEAT;
+    if (counts && ahead <= AHEAD_MOST) return 0;
+    if (counts && back <= BACK_MOST) {
+        if (!(tags->seen >> (back - 1) & 1)) return 0;
+        d->tag_hint = NONE;
+    }
+    if (d->sum == tags->first) d->tag_hint = NONE; /* which was obeyed */
+    return RLX_ERR_OLD;
+}
+
+/* True: it is the last one now. */
+static bool remember_tag(const struct rlx_device *d, struct rlx_tags *tags)
+{
+    uint16_t ahead = ahead_of(d, tags);
+    if (!tags->known) {
+        tags->seen = 0;
+        tags->first = d->sum;
+    } else if (ahead <= AHEAD_MOST) {
+        unsigned seen = ahead > 15 ? 0u : (unsigned)tags->seen << ahead;
+        tags->seen = (uint16_t)(ahead > 16 ? 0u : seen | 1u << (ahead - 1));
     } else {
-        sender->seen |= (uint16_t)(1u << (back - 1));
-        return; /* the last one stays the last one */
+        tags->seen |= (uint16_t)(1u << (RLX_TAG_OPENS - 1u - ahead));
+        return false; /* the last one stays the last one */
     }
-    sender->known = true;
-    sender->tag = d->tag;
-    sender->length = 0;
+    tags->known = true;
+    tags->last = d->tag & (RLX_TAG_OPENS - 1u);
+    tags->sum = d->sum;
+    return true;
 }
 
+/* NULL: a frame to all that names no source. */
 static struct rlx_sender *sender_of(const struct rlx_device *d, rlx_rom more)
 {
     uint8_t senders = RLX_ROM8(more + RLX_MORE_SENDERS);
-    return &d->link->senders[senders && d->source ? d->source - 1 : 0];
+    if (senders && !d->source) return 0;
+    return &d->link->senders[senders ? d->source - 1 : 0];
+}
+
+/* Its tags, or those of all without a source. */
+static struct rlx_tags *tags_of(const struct rlx_device *d, struct rlx_sender *sender)
+{
+#if RLX_HAS_ADDRESS
+    if (!sender) return &d->link->to_all;
+#endif
+    (void)d;
+    return &sender->tags;
 }
 
 /* The reply to the last frame of this sender, once more. */
@@ -157,27 +195,29 @@ static uint8_t take_tag(struct rlx_device *d, uint8_t flags)
         return is_answer(d) ? RLX_MATCH_REPLY : RLX_ERR_TAG;
     }
     d->text++;
-    uint16_t tag = take_byte(d, ' ');
-    if (tag > 255) return RLX_ERR_TAG;
+    uint16_t tag = take_number(d, ' ', RLX_TAG_MOST);
+    if (tag == NONE) return RLX_ERR_TAG;
     while (*d->text == ' ') d->text++;
     if (is_answer(d)) return RLX_MATCH_REPLY; /* somebody's, to a tag of this number */
-    d->tag = (uint8_t)tag;
+    d->tag = tag;
     d->tagged = true;
+    d->tag_hint = NONE;
     return 0;
 }
 
-/* Who has sent a tag that is kept; NULL: nobody, or it is a halt, which no tag holds up. */
-static struct rlx_sender *kept_of(const struct rlx_device *d, rlx_rom more)
+/* Whether the frame has a tag that is kept: a halt has none that holds it up. */
+static bool is_kept(const struct rlx_device *d, rlx_rom more)
 {
-    return more && d->tagged && !rlx_halts(d) ? sender_of(d, more) : 0;
+    return more && d->tagged && !rlx_halts(d);
 }
 
 RLX_INTERNAL uint8_t rlx_envelope_judge(struct rlx_device *d, rlx_rom row)
 {
-    struct rlx_sender *sender = kept_of(d, rlx_more(d, row));
-    if (!sender) return 0;
-    if (sender->known && (int32_t)(d->now - sender->until) >= 0) sender->known = false;
-    return judge_tag(d, sender);
+    rlx_rom more = rlx_more(d, row);
+    if (!is_kept(d, more)) return 0;
+    struct rlx_tags *tags = tags_of(d, sender_of(d, more));
+    if (tags->known && (int32_t)(d->now - tags->until) >= 0) tags->known = false;
+    return judge_tag(d, tags);
 }
 #endif
 
@@ -198,7 +238,7 @@ static void put_prefix(struct rlx_device *d, uint8_t flags, rlx_rom more)
     }
     if (RLX_HAS_TAGS && d->tagged) {
         rlx_reply_put(d, '#');
-        rlx_reply_number(d, d->tag, 0);
+        rlx_reply_number(d, (rlx_value)d->tag, 0);
         rlx_reply_put(d, ' ');
     }
     d->tx_start = d->tx_next;
@@ -209,8 +249,7 @@ RLX_INTERNAL uint8_t rlx_envelope_read(struct rlx_device *d, rlx_rom row)
     rlx_rom more = rlx_more(d, row);
     uint8_t flags = rlx_flags(d, row), error = 0;
     if (!more) return 0;
-    if (RLX_HAS_CHECK && flags & (RLX_LINK_CHECK | RLX_LINK_CHECK_REQUIRED))
-        error = take_check(d, flags);
+    error = take_check(d, flags);
 #if RLX_HAS_ADDRESS
     if (!error && flags & RLX_LINK_ADDRESSED) error = take_address(d, more);
 #endif
@@ -228,13 +267,20 @@ RLX_INTERNAL uint8_t rlx_envelope_open(struct rlx_device *d, rlx_rom row)
     d->tx_start = d->tx_next;
     if (!more) return 0;
 #if RLX_HAS_TAGS
-    struct rlx_sender *sender = error ? 0 : kept_of(d, more);
-    if (sender) error = rlx_envelope_judge(d, row);
-    if (error == RLX_MATCH_REPEAT && !d->broadcast) send_again(d, sender, row);
+    bool kept = !error && is_kept(d, more);
+    struct rlx_sender *sender = kept ? sender_of(d, more) : 0;
+    if (kept) error = rlx_envelope_judge(d, row);
+    if (error == RLX_MATCH_REPEAT && sender && !d->broadcast) send_again(d, sender, row);
 #endif
     put_prefix(d, rlx_flags(d, row), more);
 #if RLX_HAS_TAGS
-    if (sender && !error) remember_tag(d, sender);
+    if (kept) {
+        struct rlx_tags *tags = tags_of(d, sender);
+        bool told = !d->broadcast && !(rlx_flags(d, row) & RLX_LINK_SILENT);
+        /* who is told that a tag is old says it with another one: none of its copies is obeyed, then */
+        if (!error || told) tags->until = d->now + rlx_rom32(more + RLX_MORE_WINDOW);
+        if (!error && remember_tag(d, tags) && sender) sender->length = 0;
+    }
 #endif
     return error;
 }
@@ -258,7 +304,7 @@ RLX_INTERNAL void rlx_envelope_close(struct rlx_device *d, rlx_rom row)
 #if RLX_HAS_TAGS
     struct rlx_sender *sender = more && d->tagged ? sender_of(d, more) : 0;
     uint16_t length = (uint16_t)(d->tx_next - d->link->tx_head);
-    if (!sender || sender->tag != d->tag || sender->length || length > RLX_KEPT) return;
+    if (!sender || sender->tags.sum != d->sum || sender->length || length > RLX_KEPT) return;
     sender->length = (uint8_t)length;
     for (uint8_t i = 0; i < sender->length; i++)
         sender->kept[i] = d->tx[(d->link->tx_head + i) & d->tx_mask];

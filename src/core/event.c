@@ -121,7 +121,7 @@ RLX_INTERNAL void rlx_events_up(struct rlx_device *d, uint8_t link_no, bool up)
 #endif
         }
         if (up && rlx_ways(d, row) & RLX_WAY_STATE_TOLD && told->last)
-            told->pending |= (uint8_t)(1u << (told->last - 1));
+            told->pending = (uint8_t)(told->pending | 1u << (told->last - 1));
     }
 }
 

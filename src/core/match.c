@@ -132,7 +132,7 @@ RLX_INTERNAL bool rlx_take_silent(struct rlx_device *d, rlx_rom *op)
 /* Whether the command's first word, or the number that some begin with, was read. */
 static bool begun(const struct rlx_device *d)
 {
-    return d->entry || d->n_values;
+    return d->entry || (RLX_HAS_FAMILY && d->n_values);
 }
 
 /* Reads the word that one element wants, tells it to the reply and goes on behind it. */

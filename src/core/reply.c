@@ -174,12 +174,25 @@ RLX_INTERNAL void rlx_reply_packet(struct rlx_device *d, uint8_t link_no, rlx_ro
 #endif
 }
 
+/* Behind `err old`: from which tag on the sender can go on. */
+static void put_hint(struct rlx_device *d, uint8_t error)
+{
+#if RLX_HAS_TAGS
+    if (error != RLX_ERR_OLD || d->tag_hint > RLX_TAG_MOST) return;
+    rlx_reply_put(d, ' ');
+    rlx_reply_number(d, (rlx_value)d->tag_hint, 0);
+#else
+    (void)d, (void)error;
+#endif
+}
+
 /* e7 */
 static void put_short(struct rlx_device *d, uint8_t error)
 {
     d->tx_next = d->tx_start;
     rlx_reply_put(d, 'e');
     rlx_reply_number(d, error, 0);
+    put_hint(d, error);
 }
 
 #if RLX_HAS_OWN
@@ -361,6 +374,7 @@ RLX_INTERNAL void rlx_reply_error(struct rlx_device *d, uint8_t error)
         rlx_reply_nth(d, RLX_TEXT_AT);
         rlx_reply_number(d, (rlx_value)(d->text - rlx_frame_text(d->link)), 0);
     }
+    put_hint(d, error);
 #if RLX_HAS_BUILT_IN
     if (!placed && d->part && error <= RLX_ERR_BUSY) { /* which of several */
         rlx_reply_put(d, ' ');

@@ -7,11 +7,30 @@
 
 #define PACKET_MAX 255u
 
-int rlx_courier_init(struct rlx_courier *c, uint8_t tag)
+#define TAG_MOST   32767u /* as rlx/link.h has them: without its rings, for any handset */
+#define TAG_OPENS  16384u
+#define TAG_COUNTS (TAG_OPENS - 1u)
+#define RENEWALS 4u /* other tags that are tried where one was used before */
+
+static bool is_unanswered(const struct rlx_courier *c)
+{
+    return c->one_way || c->all;
+}
+
+/* From the first try to the last. */
+static uint32_t span_of(const struct rlx_courier *c)
+{
+    uint32_t pauses = c->tries - 1u;
+    return c->pause_ms * (is_unanswered(c) ? pauses : pauses * c->tries / 2);
+}
+
+int rlx_courier_init(struct rlx_courier *c, uint16_t start)
 {
     bool wrong = !c->errands || !c->n_errands || !c->told || !c->tries || c->tries > 20 ||
-                 !c->pause_ms || c->pause_ms > 10000 || c->to == 255 || !c->from || c->from > 32;
-    c->tag = tag;
+                 !c->pause_ms || c->pause_ms > 10000 || c->to == 255 || !c->from || c->from > 32 ||
+                 c->window_ms < 500 || c->window_ms > 3600000 || span_of(c) > c->window_ms / 2;
+    c->tag = (uint16_t)(start | TAG_OPENS) & TAG_MOST;
+    c->opens = !is_unanswered(c);
     return wrong ? -RLX_ERR_RANGE : 0;
 }
 
@@ -26,30 +45,30 @@ int rlx_courier_say(struct rlx_courier *c, const char *text)
         e->text[count] = text[count];
     }
     e->count = count;
-    e->tag = c->tag++;
     c->waiting++;
-    return e->tag;
+    return 0;
 }
 
 /* ---- frames ---- */
 
-static uint16_t crc_of(const uint8_t *bytes, uint8_t count)
+#define CRC_START 0xFFFFu
+
+static uint16_t crc_of(uint16_t crc, const uint8_t *bytes, uint8_t count)
 {
-    uint16_t crc = 0xFFFF;
     while (count--) crc = rlx_crc_step(crc, *bytes++);
     return crc;
 }
 
-static uint8_t put_number(uint8_t *to, uint8_t at, uint8_t number)
+static uint8_t put_number(uint8_t *to, uint8_t at, uint16_t number)
 {
-    if (number >= 100) to[at++] = (uint8_t)('0' + number / 100);
-    if (number >= 10) to[at++] = (uint8_t)('0' + number / 10 % 10);
-    to[at++] = (uint8_t)('0' + number % 10);
+    uint16_t unit = 1;
+    while (number / unit >= 10) unit = (uint16_t)(unit * 10u);
+    for (; unit; unit /= 10) to[at++] = (uint8_t)('0' + number / unit % 10);
     return at;
 }
 
 /* "@3/1 #17 pump on*ABCD"; returns its size. */
-static uint8_t write_frame(const struct rlx_courier *c, const struct rlx_errand *e, uint8_t *to)
+static uint8_t write_frame(struct rlx_courier *c, const struct rlx_errand *e, uint8_t *to)
 {
     uint8_t at = 0;
     to[at++] = '@';
@@ -61,11 +80,11 @@ static uint8_t write_frame(const struct rlx_courier *c, const struct rlx_errand 
     at = put_number(to, at, c->from);
     to[at++] = ' ';
     to[at++] = '#';
-    at = put_number(to, at, e->tag);
+    at = put_number(to, at, c->tag);
     to[at++] = ' ';
     for (uint8_t i = 0; i < e->count; i++) to[at++] = (uint8_t)e->text[i];
     if (c->check) {
-        uint16_t crc = crc_of(to, at);
+        uint16_t crc = c->sum = crc_of(CRC_START, to, at);
         to[at++] = '*';
         for (uint8_t n = 0; n < 4; n++) to[at++] = (uint8_t)('@' + (crc >> (12 - 4 * n) & 15));
     }
@@ -85,46 +104,61 @@ static bool take(struct reader *r, uint8_t c)
     return true;
 }
 
-/* 0..255; false: there is none. */
-static bool take_byte(struct reader *r, uint8_t *number)
+/* 0..most; false: there is none. */
+static bool take_number(struct reader *r, uint16_t most, uint16_t *number)
 {
-    uint16_t n = 0;
+    uint32_t n = 0;
     const uint8_t *from = r->at;
-    for (; r->at != r->end && *r->at >= '0' && *r->at <= '9' && n <= 255; r->at++)
-        n = (uint16_t)(n * 10u + (uint8_t)(*r->at - '0'));
-    *number = (uint8_t)n;
-    return r->at != from && n <= 255;
+    for (; r->at != r->end && *r->at >= '0' && *r->at <= '9' && n <= most; r->at++)
+        n = n * 10u + (uint8_t)(*r->at - '0');
+    *number = (uint16_t)n;
+    return r->at != from && n <= most;
 }
 
-/* Takes the check off; false: there is none, or a wrong one. */
-static bool take_check(struct reader *r)
+/* Whether the check behind it is right, begun with this: that of a frame, or that of the answer to
+ * one. */
+static bool is_checked(const struct reader *r, uint16_t start)
 {
     if (r->end - r->at < 6 || r->end[-5] != '*') return false;
-    r->end -= 5;
-    uint16_t crc = crc_of(r->at, (uint8_t)(r->end - r->at));
+    uint16_t crc = crc_of(start, r->at, (uint8_t)(r->end - 5 - r->at));
     for (uint8_t n = 0; n < 4; n++)
-        if (r->end[1 + n] != (uint8_t)('@' + (crc >> (12 - 4 * n) & 15))) return false;
+        if (r->end[n - 4] != (uint8_t)('@' + (crc >> (12 - 4 * n) & 15))) return false;
     return true;
 }
 
 /* ---- what comes ---- */
 
-static bool is_unanswered(const struct rlx_courier *c)
-{
-    return c->one_way || c->all;
-}
-
 static void errand_over(struct rlx_courier *c)
 {
     c->first = (uint8_t)(c->first + 1 == c->n_errands ? 0 : c->first + 1);
     c->waiting--;
-    c->tried = 0;
+    c->tried = c->renewed = 0;
+    /* until the device has answered one it may remember an earlier start */
+    c->tag = ((c->tag + 1u) & TAG_COUNTS) | (c->opens ? TAG_OPENS : 0u);
 }
 
 static bool is_answer(const struct reader *r)
 {
     return r->end - r->at >= 2 &&
            ((r->at[0] == 'o' && r->at[1] == 'k') || (r->at[0] == 'e' && r->at[1] != 'v'));
+}
+
+/* err old 17, or its short form: the tag was used before, by an earlier start of this source. True:
+ * what was said was not obeyed, and that is the last tag; without one it may have been. */
+static bool is_old(const struct reader *answer, bool *last_told, uint16_t *last)
+{
+    static const char words[2][8] = {"err old", "e18"};
+    for (uint8_t i = 0; i < 2; i++) {
+        struct reader r = *answer;
+        uint8_t n = 0;
+        while (n < 7 && words[i][n] && take(&r, (uint8_t)words[i][n])) n++;
+        if (n != 7 && words[i][n]) continue;
+        *last_told = false;
+        if (r.at == r.end) return true;
+        *last_told = true;
+        return take(&r, ' ') && take_number(&r, TAG_MOST, last) && r.at == r.end;
+    }
+    return false;
 }
 
 /* ev ..., note ..., ready ...: a command for all of another source is none of these. */
@@ -140,25 +174,47 @@ static bool is_told(const struct reader *r)
     return false;
 }
 
+/* It was tried often enough, or it is too late to say it again. */
+static void give_up(struct rlx_courier *c)
+{
+    struct rlx_errand lost = c->errands[c->first];
+    uint16_t tag = c->tag;
+    errand_over(c);
+    c->told(c->user, is_unanswered(c) ? RLX_SAID : RLX_UNKNOWN, tag, lost.text, lost.count);
+}
+
 void rlx_courier_hear(struct rlx_courier *c, const uint8_t *packet, uint8_t count)
 {
     struct reader r = {packet, packet + count};
-    uint8_t to = 0, from = 0, tag = 0;
+    uint16_t to = 0, from = 0, tag = 0;
     while (r.end != r.at && (r.end[-1] == ' ' || r.end[-1] == '\r' || r.end[-1] == '\n')) r.end--;
-    if (c->check && !take_check(&r)) {
+    bool its = is_checked(&r, c->sum); /* the answer to the frame that was sent last */
+    if (c->check && !its && !is_checked(&r, CRC_START)) {
         if (c->damaged != UINT16_MAX) c->damaged++;
         return;
     }
+    if (c->check) r.end -= 5;
     if (!take(&r, '@')) return;
     bool all = take(&r, '*');
-    if (!all && (!take_byte(&r, &to) || to != c->from)) return;
-    if (!take(&r, '/') || !take_byte(&r, &from) || from != c->to || !take(&r, ' ')) return;
-    if (take(&r, '#') && (!take_byte(&r, &tag) || !take(&r, ' '))) return;
-    const struct rlx_errand *e = &c->errands[c->first];
+    if (!all && (!take_number(&r, 255, &to) || to != c->from)) return;
+    if (!take(&r, '/') || !take_number(&r, 255, &from) || from != c->to || !take(&r, ' ')) return;
+    if (take(&r, '#') && (!take_number(&r, TAG_MOST, &tag) || !take(&r, ' '))) return;
+    bool answer = is_answer(&r) && !all && !is_unanswered(c) && c->waiting && c->tried &&
+                  tag == c->tag && (its || !c->check);
+    bool told = false;
     if (is_told(&r)) {
         c->told(c->user, RLX_TOLD, tag, (const char *)r.at, (uint8_t)(r.end - r.at));
-    } else if (is_answer(&r) && !all && !is_unanswered(c) && c->waiting && c->tried &&
-               tag == e->tag) {
+    } else if (answer && is_old(&r, &told, &tag)) {
+        if (!told || c->renewed++ == RENEWALS) {
+            give_up(c);
+            return;
+        }
+        c->tag = (tag + 1u) & TAG_COUNTS;
+        c->opens = false;
+        c->tried = 0; /* said anew by the next poll */
+    } else if (answer) {
+        tag = c->tag;
+        c->opens = false;
         errand_over(c); /* before it is told: what is said then is the next one */
         c->told(c->user, RLX_ANSWERED, tag, (const char *)r.at, (uint8_t)(r.end - r.at));
     }
@@ -171,17 +227,15 @@ uint32_t rlx_courier_poll(struct rlx_courier *c, uint32_t now)
     uint8_t packet[PACKET_MAX];
     while (c->waiting) {
         const struct rlx_errand *e = &c->errands[c->first];
-        if (c->tried && (int32_t)(c->due - now) > 0) return c->due - now;
-        if (c->tried == c->tries) {
-            struct rlx_errand lost = *e;
-            errand_over(c);
-            c->told(c->user, is_unanswered(c) ? RLX_SAID : RLX_UNKNOWN, lost.tag, lost.text,
-                    lost.count);
+        bool late = c->tried && now - c->began > c->window_ms / 2;
+        if (c->tried && (int32_t)(c->due - now) > 0 && !late) return c->due - now;
+        if (c->tried == c->tries || late) {
+            give_up(c);
             continue;
         }
         if (!rlx_port_packet_send(c->port, c->link, packet, write_frame(c, e, packet))) return 1;
         if (c->sent != UINT16_MAX) c->sent++;
-        c->tried++;
+        if (!c->tried++) c->began = now;
         c->due = now + (uint32_t)c->pause_ms * (is_unanswered(c) ? 1u : c->tried);
     }
     return UINT32_MAX;

@@ -26,7 +26,7 @@ struct session {
     struct speaker *speaker;
     bool wrapped;  /* the envelope is the session's own */
     unsigned tags; /* that were used */
-    unsigned tag;  /* of the last frame */
+    unsigned tag, sum; /* of the last frame */
     uint64_t answered_us;
     bool unknown; /* the courier knows of no answer */
     struct outcome outcome;
@@ -108,7 +108,7 @@ size_t session_most(const struct lexicon *lx, const struct lex_link *link)
 static void answered(struct session *s, const char *text)
 {
     struct outcome *o = &s->outcome;
-    char *inside = s->wrapped ? envelope_inside(s->end->of, s->tag, text)
+    char *inside = s->wrapped ? envelope_inside(s->end->of, s->tag, s->sum, text)
                               : envelope_unchecked(s->end->of, text);
     if (!inside) {
         o->bad++;
@@ -265,8 +265,9 @@ static bool send(struct session *s, const struct move *move)
     char *text = said_text(s, move->text), *frame = NULL;
     bool said = true;
     if (s->wrapped) {
-        s->tag = s->tags++ & 255;
+        s->tag = s->tags++ & (RLX_TAG_OPENS - 1u);
         frame = envelope_around(s->end->of, s->tag, text);
+        s->sum = envelope_sum(frame);
     }
     const char *sent = frame ? frame : text;
     if (s->speaker)

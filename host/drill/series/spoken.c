@@ -4,6 +4,7 @@
 
 #include "draw.h"
 #include "envelope.h"
+#include "rlx/link.h"
 #include "life.h"
 
 /* ---- batches ---- */
@@ -125,16 +126,28 @@ static void tags(struct life *life, unsigned number, const char *text, const cha
     }
     life->link = number;
     life_play(life, "tags", "A tag over %s is obeyed once", link->name);
+    char *other = g_strconcat(" ", text, NULL); /* the same, and yet another frame */
+    say_raw(life, link, 7, text);
+    hear_raw(life, link, 7, "");
+    life_put(life, "wait 100ms");
+    say_raw(life, link, 7, other);
+    if (!link->texts->len) hear_raw(life, link, 7, "e*");
+    life_put(life, "still 500ms");
+    say_raw(life, link, 8, other);
+    hear_raw(life, link, 8, "");
+    g_free(other);
+    life->link = number;
+    life_play(life, "tags", "A tag over %s stands for one text", link->name);
     if (link->check != LEX_DEMAND_REQUIRED && !link->texts->len) {
         life_put(life, "say %s \"@%d/%d %s\"", link->name, link->address, ENVELOPE_SOURCE, text);
         if (link->address >= 0) life_put(life, "hear %s \"*e*\"", link->name);
         life->link = number;
         life_play(life, "tags", "Without a tag nothing is done over %s", link->name);
     }
-    say_raw(life, link, 300, text);
+    say_raw(life, link, RLX_TAG_MOST + 1, text);
     life_put(life, "hear %s \"*e*\"\nstill 500ms", link->name);
     life->link = number;
-    life_play(life, "tags", "No tag is above 255 over %s", link->name);
+    life_play(life, "tags", "No tag is above %u over %s", RLX_TAG_MOST, link->name);
     g_free(escaped);
     g_free(damaged);
 }
@@ -174,11 +187,12 @@ void spoken_tags(struct life *life)
 static unsigned next_tag(struct draw *draw, unsigned *last)
 {
     unsigned how = draw_below(draw, 10), tag = *last;
-    if (how < 4) return *last = (*last + 1) & 255;
+    const unsigned counts = RLX_TAG_OPENS - 1;
+    if (how < 4) return *last = (*last + 1) & counts;
     if (how < 6) return tag;
-    if (how < 7) return (tag - 1 - draw_below(draw, 20)) & 255;
-    if (how < 8) return *last = (tag + 2 + draw_below(draw, 18)) & 255;
-    return how < 9 ? *last = draw_below(draw, 256) : 254 + draw_below(draw, 5);
+    if (how < 7) return (tag - 1 - draw_below(draw, 20)) & counts;
+    if (how < 8) return *last = (tag + 2 + draw_below(draw, 70)) & counts;
+    return how < 9 ? *last = draw_below(draw, RLX_TAG_MOST + 1) : RLX_TAG_MOST - 1 + draw_below(draw, 5);
 }
 
 /* The frame as somebody could say it, mostly right; *other: with a letter that is another one, and

@@ -8,10 +8,11 @@ bool envelope_wanted(const struct lex_link *link)
            link->tags == LEX_DEMAND_REQUIRED;
 }
 
-/* ITU-T V.41, from FFFF on, bit by bit. */
-static unsigned crc_of(const char *bytes, size_t count)
+#define CRC_START 0xFFFFu
+
+/* ITU-T V.41, bit by bit. */
+static unsigned crc_of(unsigned crc, const char *bytes, size_t count)
 {
-    unsigned crc = 0xFFFF;
     for (size_t i = 0; i < count * 8; i++) {
         unsigned bit = (unsigned)(unsigned char)bytes[i / 8] >> (7 - i % 8) & 1;
         unsigned top = crc >> 15 & 1;
@@ -21,9 +22,9 @@ static unsigned crc_of(const char *bytes, size_t count)
     return crc;
 }
 
-static void put_check(GString *frame)
+static void put_check(GString *frame, unsigned start)
 {
-    unsigned crc = crc_of(frame->str, frame->len);
+    unsigned crc = crc_of(start, frame->str, frame->len);
     g_string_append_c(frame, '*');
     for (int shift = 12; shift >= 0; shift -= 4)
         g_string_append_c(frame, (char)('@' + (crc >> shift & 15)));
@@ -37,25 +38,32 @@ char *envelope_around(const struct lex_link *link, unsigned tag, const char *tex
     if (link->address >= 0) g_string_append_c(frame, ' ');
     if (link->tags) g_string_append_printf(frame, "#%u ", tag);
     g_string_append(frame, text);
-    if (link->check == LEX_DEMAND_REQUIRED) put_check(frame);
+    if (link->check == LEX_DEMAND_REQUIRED) put_check(frame, CRC_START);
     return g_string_free(frame, FALSE);
 }
 
-/* Whether a right check stands behind it. */
-static bool is_checked(const char *answer)
+/* Whether a right check stands behind it, begun with this. */
+static bool is_checked(const char *answer, unsigned start)
 {
     size_t length = strlen(answer);
     if (length < 5) return false;
     GString *own = g_string_new_len(answer, (gssize)length - 5);
-    put_check(own);
+    put_check(own, start);
     bool right = !strcmp(own->str, answer);
     g_string_free(own, TRUE);
     return right;
 }
 
+unsigned envelope_sum(const char *frame)
+{
+    size_t length = strlen(frame);
+    bool checked = is_checked(frame, CRC_START);
+    return crc_of(CRC_START, frame, length - (checked ? 5 : 0));
+}
+
 char *envelope_unchecked(const struct lex_link *link, const char *answer)
 {
-    bool checked = link->check == LEX_DEMAND_OPTIONAL && is_checked(answer);
+    bool checked = link->check == LEX_DEMAND_OPTIONAL && is_checked(answer, CRC_START);
     return g_strndup(answer, strlen(answer) - (checked ? 5 : 0));
 }
 
@@ -67,13 +75,13 @@ static bool take(const char **at, const char *piece)
     return true;
 }
 
-char *envelope_inside(const struct lex_link *link, unsigned tag, const char *answer)
+char *envelope_inside(const struct lex_link *link, unsigned tag, unsigned sum, const char *answer)
 {
     char source[24], unasked[24], number[16];
     size_t length = strlen(answer);
     const char *at = answer;
     if (link->check == LEX_DEMAND_REQUIRED) {
-        if (!is_checked(answer)) return NULL;
+        if (!is_checked(answer, CRC_START) && !(link->tags && is_checked(answer, sum))) return NULL;
         length -= 5;
     }
     g_snprintf(source, sizeof source, "@%u/%d ", link->senders ? ENVELOPE_SOURCE : 0,

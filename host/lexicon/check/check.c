@@ -46,7 +46,7 @@ bool check_may_say(const struct lex_link *link, const struct lex_command *comman
 unsigned check_envelope(const struct lex_link *link)
 {
     return (link->address >= 0 ? (unsigned)strlen("@254/31 ") : 0) +
-           (link->tags ? (unsigned)strlen("#255 ") : 0) +
+           (link->tags ? (unsigned)strlen("#32767 ") : 0) +
            (link->seal ? (unsigned)strlen("!65535.0123456789ABCDEF ") : 0) +
            (link->check ? (unsigned)strlen("*ABCD") : 0);
 }

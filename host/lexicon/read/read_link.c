@@ -262,7 +262,10 @@ static bool link_check(struct statement *st, void *target)
 
 static bool link_tags(struct statement *st, void *target)
 {
-    return read_demand(st, "whether tags are wanted", &((struct lex_link *)target)->tags);
+    struct lex_link *link = target;
+    if (!read_demand(st, "whether tags are wanted", &link->tags)) return false;
+    if (!statement_take_word(st, "window")) return true;
+    return statement_time(st, "how long a tag is remembered", 500, 3600000, &link->window);
 }
 
 static bool link_seal(struct statement *st, void *target)
@@ -518,6 +521,7 @@ void read_link(struct statement *st)
     link->only = g_ptr_array_new_with_free_func(g_free);
     link->allow = g_ptr_array_new_with_free_func(g_free);
     link->texts = g_ptr_array_new_with_free_func(text_free);
+    link->window = 10000;
     link->address = -1;
     link->state_pin = LEX_NO_PIN;
     link->format = (struct lex_format){8, 1, LEX_PARITY_NONE};

@@ -383,6 +383,12 @@ static char *envelope(const struct lex_link *link)
     if (link->senders)
         g_string_append_printf(text, "%ssources 1..%u", text->len ? ", " : "", link->senders);
     add_demand(text, "tag \"#N \"", link->tags);
+    if (link->tags) {
+        struct lex_element ms = {.form = LEX_TIME};
+        char *window = lex_value_text(&ms, (int32_t)link->window);
+        g_string_append_printf(text, ", forgotten after %s or a reset", window);
+        g_free(window);
+    }
     add_demand(text, "seal \"!N.MAC \"", link->seal);
     add_demand(text, "check \"*XXXX\"", link->check);
     if (link->only->len) {

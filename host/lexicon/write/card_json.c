@@ -151,6 +151,10 @@ static void add_envelope(json_t *all, const struct lex_link *link)
     if (link->address >= 0) json_object_set_new(all, "address", json_integer(link->address));
     set_number(all, "senders", link->senders);
     set_text(all, "tags", demands[link->tags]);
+    if (link->tags) {
+        set_number(all, "tag_most", RLX_TAG_MOST);
+        set_number(all, "tag_window_ms", link->window);
+    }
     set_text(all, "check", demands[link->check]);
     set_text(all, "seal", demands[link->seal]);
     if (link->only->len) json_object_set_new(all, "only", names_json(link->only));

@@ -293,6 +293,8 @@ static void put_more(struct build *b, const struct lex_link *link)
         if (b->lx->links->pdata[i] == lexicon_link(b->lx, link->yields))
             to->data[at + RLX_MORE_YIELDS] = (guint8)(i + 1);
     build_set16(to, at + RLX_MORE_YIELDS_S, link->yields_s);
+    build_set16(to, at + RLX_MORE_WINDOW, link->tags ? link->window & 0xFFFF : 0);
+    build_set16(to, at + RLX_MORE_WINDOW + 2, link->tags ? link->window >> 16 : 0);
     const struct {
         bool wanted;
         unsigned field;

@@ -160,6 +160,7 @@ static GByteArray *root_numbers(struct build *b)
 static void put_root_number(struct build *b)
 {
     GByteArray *number = g_byte_array_new();
+    build_need(b, RLX_BIT_FAMILY); /* a first value stands for a first word */
     build_put_number(b, number, b->root->number);
     build_put_rest(b, number, b->root->after_number, RLX_OPERAND_INLINE);
     begin_root(b, number);

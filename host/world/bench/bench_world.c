@@ -19,7 +19,7 @@ static struct end *end_at(const struct bench *bench, struct world_place place)
 
 /* ---- in the air ---- */
 
-static void on_controller(void *user, enum rlx_delivery what, uint8_t tag, const char *text,
+static void on_controller(void *user, enum rlx_delivery what, uint16_t tag, const char *text,
                           unsigned count)
 {
     struct speaker *speaker = user;
@@ -98,6 +98,7 @@ static void add_speaker(struct bench *bench, const struct world_controller *c)
                             .from = (uint8_t)c->from,
                             .tries = (uint8_t)c->tries,
                             .pause_ms = (uint16_t)c->pause_ms,
+                            .window_ms = end->of->window,
                             .fixed = (uint8_t)end->of->length,
                             .check = end->of->check != LEX_DEMAND_OFF,
                             .one_way = c->one_way,

@@ -79,11 +79,32 @@ static void on_packet(void *user, const uint8_t *bytes, unsigned count)
     run(c);
 }
 
-static void on_told(void *user, enum rlx_delivery what, uint8_t tag, const char *text,
+static void on_told(void *user, enum rlx_delivery what, uint16_t tag, const char *text,
                     uint8_t count)
 {
     struct controller *c = user;
     c->told(c->user, what, tag, text, count);
+}
+
+void controller_restart(struct controller *c, struct manner manner)
+{
+    c->wake++;
+    c->courier = (struct rlx_courier){.port = &c->board,
+                                      .to = manner.to,
+                                      .from = manner.from,
+                                      .check = manner.check,
+                                      .one_way = manner.one_way,
+                                      .all = manner.all,
+                                      .fixed = manner.fixed,
+                                      .tries = manner.tries,
+                                      .pause_ms = manner.pause_ms,
+                                      .window_ms = manner.window_ms,
+                                      .errands = c->errands,
+                                      .n_errands = ERRANDS,
+                                      .user = c,
+                                      .told = on_told};
+    if (rlx_courier_init(&c->courier, manner.start) != 0)
+        g_error("a controller that cannot speak so");
 }
 
 struct controller *controller_new(struct world *world, struct radio *radio, struct manner manner,
@@ -96,20 +117,7 @@ struct controller *controller_new(struct world *world, struct radio *radio, stru
     c->user = user;
     c->node = radio_join(radio, on_packet, c);
     sim_board_init(&c->board, on_board, c, 0, RLX_RESET_POWER);
-    c->courier = (struct rlx_courier){.port = &c->board,
-                                      .to = manner.to,
-                                      .from = manner.from,
-                                      .check = manner.check,
-                                      .one_way = manner.one_way,
-                                      .all = manner.all,
-                                      .fixed = manner.fixed,
-                                      .tries = manner.tries,
-                                      .pause_ms = manner.pause_ms,
-                                      .errands = c->errands,
-                                      .n_errands = ERRANDS,
-                                      .user = c,
-                                      .told = on_told};
-    if (rlx_courier_init(&c->courier, 0) != 0) g_error("a controller that cannot speak so");
+    controller_restart(c, manner);
     return c;
 }
 
@@ -120,9 +128,9 @@ void controller_free(struct controller *c)
 
 int controller_say(struct controller *c, const char *text)
 {
-    int tag = rlx_courier_say(&c->courier, text);
+    int said = rlx_courier_say(&c->courier, text);
     run(c);
-    return tag;
+    return said;
 }
 
 unsigned controller_node(const struct controller *c)

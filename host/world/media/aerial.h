@@ -21,7 +21,7 @@ struct aerial *aerial_new(struct radio *radio, struct device *device, uint8_t li
 void aerial_out(struct aerial *aerial, struct sim_event event);
 
 struct controller;
-typedef void (*controller_told)(void *user, enum rlx_delivery what, uint8_t tag, const char *text,
+typedef void (*controller_told)(void *user, enum rlx_delivery what, uint16_t tag, const char *text,
                                 unsigned count);
 
 /* How it speaks; the other members of the courier are its own. */
@@ -29,11 +29,15 @@ struct manner {
     uint8_t to, from, fixed, tries;
     bool check, one_way, all;
     uint16_t pause_ms;
+    uint32_t window_ms;
+    uint16_t start; /* of its tags */
 };
 struct controller *controller_new(struct world *world, struct radio *radio, struct manner manner,
                                   controller_told told, void *user);
+/* It is switched on anew: what it had to say is forgotten. */
+void controller_restart(struct controller *controller, struct manner manner);
 void controller_free(struct controller *controller);
-/* As rlx_courier_say(). */
+/* As rlx_courier_say(): 0, or negative where its queue is full or the text too long. */
 int controller_say(struct controller *controller, const char *text);
 unsigned controller_node(const struct controller *controller);
 
