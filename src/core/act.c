@@ -464,6 +464,8 @@ static void answer_unheard(struct rlx_device *d, uint8_t link_no, rlx_rom row)
     rlx_reply_start(d, link_no, row);
     d->tx = beside;
     d->tx_mask = RLX_RING_MAX - 1;
+    d->tx_next = d->link->tx_head; /* with its lead, which went to the ring so far */
+    if (rlx_is_keyed(row)) rlx_reply_put(d, RLX_REPLY_LEAD);
     d->unheard = true;
     answer(d, row);
     d->unheard = false;

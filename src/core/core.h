@@ -38,6 +38,11 @@ RLX_INTERNAL void rlx_frame_silence(const struct rlx_device *device, struct rlx_
                                     rlx_rom row);
 /* Puts a command in the place of the number that stands for it. */
 RLX_INTERNAL void rlx_frame_number(struct rlx_device *device);
+#if RLX_HAS_PEOPLE
+/* Ends the line that is being echoed: what is told now would stand within it, and what comes behind
+ * that would have no lead. With the next byte all of it is echoed anew. */
+RLX_INTERNAL void rlx_echo_break(const struct rlx_device *device, struct rlx_link *link);
+#endif
 /* The first byte of the frame that may only stand within quotes, and does not; or NULL. */
 RLX_INTERNAL const uint8_t *rlx_frame_stray(const struct rlx_link *link);
 /* It was answered: the next one begins. */

@@ -249,6 +249,7 @@ RLX_INTERNAL uint8_t rlx_envelope_read(struct rlx_device *d, rlx_rom row)
     rlx_rom more = rlx_more(d, row);
     uint8_t flags = rlx_flags(d, row), error = 0;
     if (!more) return 0;
+    if (*d->text == RLX_ECHO_LEAD) return RLX_MATCH_REPLY; /* an echo has no envelope of its own */
     error = take_check(d, flags);
 #if RLX_HAS_ADDRESS
     if (!error && flags & RLX_LINK_ADDRESSED) error = take_address(d, more);

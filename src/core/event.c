@@ -14,6 +14,9 @@ static bool has_room(const struct rlx_link *link, rlx_rom more, rlx_rom row)
 
 static void begin_telling(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
+#if RLX_HAS_PEOPLE
+    rlx_echo_break(d, &d->links[link_no]);
+#endif
     rlx_reply_start(d, link_no, row);
 #if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
     rlx_envelope_to_all(d, row);

@@ -50,14 +50,21 @@ static void collect(const struct rlx_device *device, struct rlx_link *link, uint
 #if RLX_HAS_PEOPLE
 #define NOT_ECHOED 255 /* no frame is so long: the rest of this line is not echoed */
 
-static void echo(const struct rlx_device *device, struct rlx_link *link, const uint8_t *bytes,
+/* Where there is no room the rest of the line is not echoed: without its lead, or without what is
+ * rubbed out later, it would be a command to another device. */
+static bool echo(const struct rlx_device *device, struct rlx_link *link, const uint8_t *bytes,
                  uint8_t count)
 {
     uint8_t head = link->tx_head;
-    if (!link->echoes || rlx_ring_room(link) < count || !count) return;
+    if (!link->echoes || !count) return true;
+    if (rlx_ring_room(link) < count) {
+        link->echoed = NOT_ECHOED;
+        return false;
+    }
     while (count--) link->buffer[link->rx_mask + 1u + (head++ & link->tx_mask)] = *bytes++;
     rlx_ring_publish(link, head);
     rlx_port_kick(device->port, (uint8_t)(link - device->links));
+    return true;
 }
 
 /* What was typed is told back, behind "> ", as soon as it cannot be somebody's reply or echo: those
@@ -72,19 +79,25 @@ static void echo_typed(const struct rlx_device *device, struct rlx_link *link, b
         return;
     }
     if (rlx_reply_begun(device, link->frame, link->frame_len, end) != RLX_BEGUN_OTHER) return;
-    if (!link->prompted) echo(device, link, lead, sizeof lead);
+    if (!link->prompted && !echo(device, link, lead, sizeof lead)) return;
     link->prompted = true;
-    echo(device, link, link->frame + link->echoed, (uint8_t)(link->frame_len - link->echoed));
-    link->echoed = link->frame_len;
+    if (echo(device, link, link->frame + link->echoed, (uint8_t)(link->frame_len - link->echoed)))
+        link->echoed = link->frame_len;
+}
+
+RLX_INTERNAL void rlx_echo_break(const struct rlx_device *device, struct rlx_link *link)
+{
+    static const uint8_t line_end[] = {'\r', '\n'};
+    if (!link->prompted) return;
+    link->prompted = false;
+    if (link->echoed != NOT_ECHOED) link->echoed = 0;
+    echo(device, link, line_end, sizeof line_end);
 }
 
 static void echo_line(const struct rlx_device *device, struct rlx_link *link, bool end)
 {
-    static const uint8_t line_end[] = {'\r', '\n'};
     echo_typed(device, link, end);
-    if (!end || !link->prompted) return;
-    echo(device, link, line_end, sizeof line_end);
-    link->prompted = false;
+    if (end) rlx_echo_break(device, link);
 }
 
 /* Backspace, delete, and Ctrl-U for all of the line. */

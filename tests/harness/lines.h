@@ -15,6 +15,8 @@ char *lines_random(const struct lexicon *lx);
 
 /* lexicons.c: the text of a random lexicon, which may have faults. Owned by the caller. */
 char *lines_lexicon(void);
+/* shapes.c: the same of every shape: outputs, framings, settings, texts of links' own. */
+char *lines_shape(void);
 /* Two random commands, likely to be alike, and what stands before them; all owned by the caller. */
 char *lines_two_commands(char *commands[2]);
 

@@ -128,7 +128,9 @@ static void check_event_length(struct lexicon *lx, const struct lex_event *event
 {
     char *word = event->what ? lex_element_longest(event->what, false) : g_strdup("");
     char *text = g_strdup_printf("ev %s%s%s", event->name, *word ? " " : "", word);
-    size_t length = strlen(text) + check_envelope(link);
+    bool packets = link->payload && link->frame != LEX_FRAME_REPORT;
+    size_t ends = packets ? 0 : link->people ? strlen("\r\n\r\n") : strlen("\r\n");
+    size_t length = strlen(text) + check_envelope(link) + ends;
     unsigned most = link->payload && link->frame != LEX_FRAME_REPORT
                         ? MIN(link->payload, link->transmit)
                         : link->transmit;

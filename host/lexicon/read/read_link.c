@@ -744,6 +744,12 @@ static void finish_link(struct lexicon *lx, struct lex_link *link)
                   "'%s': only lines are echoed and corrected; write 'frame line', or leave out 'for "
                   "people'",
                   link->name);
+    unsigned ring = link->transmit ? link->transmit : RLX_RING_MAX;
+    if (link->frame == LEX_FRAME_FIXED && link->length > ring && !link->one_way)
+        lex_fault(lx, link->place,
+                  "'%s' answers with frames of %u bytes, but its transmit ring has %u: write 'transmit "
+                  "%u', shorter frames, or 'one way'",
+                  link->name, link->length, ring, RLX_RING_MAX);
     bool keys = link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES;
     if (keys && !link->keys->len && !link->lead && !lx->faults->len)
         lex_fault(lx, link->place, "no %s is bound on '%s'",

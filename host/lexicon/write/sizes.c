@@ -91,7 +91,8 @@ static unsigned event_length(const struct lexicon *lx, const struct lex_link *li
     if (check_has_notes(lx, link)) most = MAX(most, strlen("note ") + RLX_NOTE_MOST);
     for (unsigned i = 0; most && i < link->texts->len; i++)
         most = MAX(most, strlen(((struct lex_text *)link->texts->pdata[i])->text));
-    return most ? (unsigned)most + (unsigned)strlen("<\r\n") + check_envelope(link) : 0;
+    size_t ends = strlen("<\r\n") + (link->people ? strlen("\r\n") : 0); /* the echo's line, too */
+    return most ? (unsigned)(most + ends) + check_envelope(link) : 0;
 }
 
 /* What `stats` can tell in this lexicon. */

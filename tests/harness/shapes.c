@@ -1,0 +1,295 @@
+/* Random lexicons of every shape: all kinds of outputs, slots, framings, built-in words, settings,
+ * routines, events, texts of a link's own; commands that are words, or numbers only. Many are
+ * refused by the checker: whoever asks for one looks. */
+#include <glib.h>
+#include <string.h>
+
+#include "lines.h"
+
+static const char *one_of(const char *const *all, unsigned n)
+{
+    return all[lines_chance(n)];
+}
+#define ONE_OF(all) one_of(all, G_N_ELEMENTS(all))
+#define MAYBE(text) (lines_chance(2) ? (text) : "")
+
+struct shape {
+    GString *text;
+    unsigned outputs, pins, channels, inputs, links, numbers;
+    bool only_numbers, settings, curve;
+};
+
+static void put(struct shape *s, const char *format, ...) G_GNUC_PRINTF(2, 3);
+static void put(struct shape *s, const char *format, ...)
+{
+    va_list args;
+    va_start(args, format);
+    g_string_append_vprintf(s->text, format, args);
+    va_end(args);
+}
+
+/* What a command begins with: a word of its own, or a number. */
+static void begin_command(struct shape *s, const char *word)
+{
+    put(s, "command %s", word);
+    s->numbers++;
+}
+
+static const char *expiry(void)
+{
+    static const char *const all[] = {"", "", " expires 700ms", " expires 2s", " newest",
+                                      " expires 1s newest"};
+    return ONE_OF(all);
+}
+
+static void switched(struct shape *s, const char *name)
+{
+    static const char *const rest[] = {"{on|off|toggle} => %s", "{on|off} => %s", "on => %s on",
+                                       "=> %s toggle", "{on|off|toggle = toggle} => %s",
+                                       "a while => %s on for 900ms"};
+    char word[16];
+    for (unsigned n = 1 + lines_chance(2); n; n--) {
+        g_snprintf(word, sizeof word, "%s%s", name, n > 1 ? "x" : "");
+        begin_command(s, word);
+        put(s, " ");
+        char *effect = g_strdup(ONE_OF(rest));
+        char **parts = g_strsplit(effect, "%s", 2);
+        put(s, "%s%s%s%s\n", parts[0], name, parts[1], strstr(parts[1], "for") ? "" : expiry());
+        g_strfreev(parts);
+        g_free(effect);
+    }
+}
+
+static void relay(struct shape *s, const char *name)
+{
+    static const char *const more[] = {"", "", " least on 300ms off 500ms", " counted",
+                                       " interlock one dead 200ms", " expires 800ms"};
+    put(s, "output %s relay pin %u %s safe %s%s\n", name, s->pins++, MAYBE("active low"),
+        lines_chance(3) ? "off" : "on", ONE_OF(more));
+    switched(s, name);
+}
+
+static void led(struct shape *s, const char *name)
+{
+    static const char *const more[] = {"", " curve eye", " fade 300ms", " expires 1s"};
+    bool pwm = lines_chance(2);
+    if (pwm)
+        put(s, "output %s led pwm %u at 1kHz safe %u%%%s\n", name, s->channels++, lines_chance(3) * 20,
+            ONE_OF(more));
+    else
+        put(s, "output %s led pin %u %s\n", name, s->pins++, MAYBE("active low"));
+    switched(s, name);
+    if (pwm && lines_chance(2)) {
+        char word[16];
+        g_snprintf(word, sizeof word, "%slevel", name);
+        begin_command(s, word);
+        put(s, " {level 0..100%%%s} => %s%s\n", lines_chance(3) ? "" : " as 100..0", name, expiry());
+    }
+    if (lines_chance(3)) return;
+    static const char *const acts[] = {"blink {t 100ms..2s} => %s blink", "flash {n 1..9} => %s flash",
+                                       "wink => %s blink 400ms", "sos => %s pattern sos"};
+    char *effect = g_strdup(ONE_OF(acts)), **parts = g_strsplit(effect, "%s", 2), word[16];
+    g_snprintf(word, sizeof word, "%sact", name);
+    begin_command(s, word);
+    put(s, " %s%s%s%s\n", parts[0], name, parts[1], expiry());
+    g_strfreev(parts);
+    g_free(effect);
+}
+
+static void buzzer(struct shape *s, const char *name)
+{
+    char word[16];
+    put(s, "output %s buzzer pwm %u at 2kHz\n", name, s->channels++);
+    g_snprintf(word, sizeof word, "%s", name);
+    begin_command(s, word);
+    put(s, lines_chance(2) ? " beep {n 1..5} => %s beep\n" : " tone {f 200..3000} => %s tone\n", name);
+}
+
+/* Several commands of one that moves, which of them expire, in whatever order they are said. */
+static void mover(struct shape *s, const char *name, bool pair)
+{
+    static const char *const ways[] = {"{forward|back|stop|reverse} => %s", "{stop|brake|coast} => %s",
+                                       "pace {speed 0..100%%} => %s speed", "go => %s forward"};
+    if (pair)
+        put(s, "output %s pair left pwm %u direction %u right pwm %u direction %u %s turns %s safe 0%%\n",
+            name, s->channels, s->pins, s->channels + 1, s->pins + 1, MAYBE("ramp 100ms"),
+            lines_chance(2) ? "coast" : "oppose");
+    else
+        put(s, "output %s motor pwm %u at 20kHz direction %u %s %s %s safe 0%%\n", name, s->channels,
+            s->pins, MAYBE("ramp 100ms"), MAYBE("dead 100ms"), MAYBE("travel 3s"));
+    s->channels += 2;
+    s->pins += 2;
+    for (unsigned n = 1 + lines_chance(3), i = 0; i < n; i++) {
+        char word[16];
+        g_snprintf(word, sizeof word, "%s%u", name, i);
+        begin_command(s, word);
+        char *effect = g_strdup_printf(ONE_OF(ways), name);
+        put(s, " %s%s\n", effect, expiry());
+        g_free(effect);
+    }
+    if (lines_chance(2)) return;
+    char word[16];
+    g_snprintf(word, sizeof word, "%slevel", name);
+    begin_command(s, word);
+    put(s, pair ? " {l -100..100%%} {r -100..100%%} => %s%s\n" : " {level -100..100%%} => %s%s\n", name,
+        expiry());
+}
+
+static void reverser(struct shape *s, const char *name)
+{
+    char word[16];
+    put(s, "output %s reverser open pin %u close pin %u dead 200ms %s safe stop\n", name, s->pins,
+        s->pins + 1, MAYBE("travel 2s"));
+    s->pins += 2;
+    g_snprintf(word, sizeof word, "%s", name);
+    begin_command(s, word);
+    put(s, " {open|close|stop} => %s%s\n", name, expiry());
+}
+
+static void servo(struct shape *s, const char *name)
+{
+    put(s, "output %s servo pwm %u 0..90 as 1000..2000us %s safe 0\n", name, s->channels++,
+        MAYBE("slew 1s"));
+    begin_command(s, name);
+    put(s, " {angle 0..90} => %s%s\n", name, expiry());
+}
+
+static void any_output(struct shape *s)
+{
+    char name[8];
+    g_snprintf(name, sizeof name, "o%c", 'a' + (int)s->outputs++);
+    switch (lines_chance(9)) {
+    case 0: buzzer(s, name); break;
+    case 1: mover(s, name, false); break;
+    case 2: mover(s, name, true); break;
+    case 3: reverser(s, name); break;
+    case 4: servo(s, name); break;
+    case 5:
+    case 6: led(s, name); break;
+    default: relay(s, name);
+    }
+}
+
+/* Commands that the firmware handles, with slots of every kind. */
+static void handled(struct shape *s, unsigned i)
+{
+    static const char *const slots[] = {
+        "",          "{n 0..9}",        "{n -5..5}",        "{h 10..300mm}",       "{w -70000..99999}",
+        "{k a|b|c}", "{n 0.0..9.9}",    "{m 0x00..0x1F}",   "{t 10ms..2min}",      "{s set x|y|z}",
+        "{text 0..5}", "{l 3 of 0..50}", "{n 0..9 as 90..0}", "{a 0..9} {b -9..9}", "{r rest 1..6}",
+        "{k 0..1} {n 0..9 = 7}", "(the) {k a|b = b}"};
+    char word[8];
+    g_snprintf(word, sizeof word, "h%u", i);
+    begin_command(s, s->only_numbers ? "{pin 12..13}" : word);
+    put(s, " %s => h%u()\n", ONE_OF(slots), i);
+}
+
+static const char *envelope(bool addressed)
+{
+    static const char *const plain[] = {"", "", "check optional", "check required", "tags optional",
+                                        "check required tags required", "tags required"};
+    static const char *const to[] = {"address 3 senders 2", "address 3 senders 2 check required",
+                                     "address 3 senders 2 check required tags required",
+                                     "address 3 senders 2 tags optional", "address 3 tags required"};
+    return addressed ? ONE_OF(to) : ONE_OF(plain);
+}
+
+static void any_link(struct shape *s, unsigned i)
+{
+    static const char *const replies[] = {"", "", "", " replies short", " replies drop", " replies silent",
+                                          " lost after 3s", " state told", " transmit 32", ""};
+    bool keys = strstr(s->text->str, "command first") != NULL; /* what they say */
+    switch (lines_chance(9) + (keys ? 0u : 2u)) {
+    case 0: put(s, "link l%u serial 9600 frame keys %s a = \"%%A\" b = \"%%B\"", i, MAYBE("lead \":\"")); break;
+    case 1: put(s, "link l%u serial 9600 frame codes within 300ms AA = \"%%A\" AB = \"%%B\"", i); break;
+    case 2: put(s, "link l%u serial 9600 frame ended \"^\" within 1s %s", i, envelope(false)); break;
+    case 3: put(s, "link l%u modem 9600 frame gap 20ms %s", i, envelope(false)); break;
+    case 4: put(s, "link l%u serial 1200 frame fixed 90 pad \"~\" gap 50ms", i); break;
+    case 5: put(s, "link l%u radio payload 64 open %s", i, envelope(lines_chance(2))); break;
+    case 6: put(s, "link l%u report", i); break;
+    case 7: put(s, "link l%u sms handed open", i); break;
+    default: put(s, "link l%u serial 9600 frame line %s %s", i, MAYBE("for people"), envelope(false));
+    }
+    put(s, "%s\n", ONE_OF(replies));
+}
+
+/* What a link says instead of its replies: short, empty, or like others' words. */
+static void own_texts(struct shape *s, unsigned link)
+{
+    static const char *const whats[] = {"ok", "already", "err", "err unknown", "err range", "note", "ev e0",
+                                        "err number"};
+    static const char *const texts[] = {"+", "-", "", "?", "on or off", "wrong", "ok", "x", "a b",
+                                        "e1", "13", "done; now"};
+    put(s, "texts l%u", link);
+    for (unsigned i = 0; i < G_N_ELEMENTS(whats); i++)
+        if (lines_chance(2) && (strcmp(whats[i], "ev e0") || strstr(s->text->str, "event e0")))
+            put(s, " %s = \"%s\"", whats[i], ONE_OF(texts));
+    put(s, "\n");
+}
+
+static void events(struct shape *s)
+{
+    static const char *const how[] = {"", "", " every 300ms", " confirmed", " at most 5 a day"};
+    for (unsigned i = lines_chance(3), k = 0; k < i; k++)
+        put(s, "event e%u%s%s\n", k, MAYBE(" {low|high}"), ONE_OF(how));
+    if (!lines_chance(3)) {
+        put(s, "input in pin %u pull up settle 20ms %s\n", s->pins++, MAYBE("held 1s repeat 200ms"));
+        put(s, "event pressed {pressed|released} <= in\n");
+    }
+}
+
+static void settings(struct shape *s)
+{
+    static const char *const all[] = {"setting sa {n 0..300} = 7", "setting sb {k dim|bright} = dim",
+                                      "setting sc {text 0..9} = \"Ann\"", "setting sd {d set m|n|o} = m+o",
+                                      "setting se {t 1s..5min} = 90s"};
+    for (unsigned i = 0; i < G_N_ELEMENTS(all); i++)
+        if (lines_chance(2)) put(s, "%s\n", all[i]);
+}
+
+static void put_head(struct shape *s)
+{
+    static const char *const words[] = {"halt", "about", "stats", "state", "batch",
+                                        "help", "heard", "log",   "bye",   "notes"};
+    bool any = lines_chance(4);
+    put(s, "lexicon shape 1\nletters %s%s\n%s", lines_chance(2) ? "any-case" : "exact",
+        MAYBE(" shorten 2"), MAYBE("greeting off\n"));
+    for (unsigned i = 0; any && i < G_N_ELEMENTS(words); i++)
+        if (lines_chance(2)) put(s, "built-in %s\n", words[i]);
+    put(s, "pattern sos 100ms 100ms 100ms 300ms\n");
+}
+
+/* Puts in what the keys say. */
+static void bind_keys(struct shape *s, const char *a, const char *b)
+{
+    char **parts = g_strsplit(s->text->str, "%A", -1), *once = g_strjoinv(a, parts);
+    char **again = g_strsplit(once, "%B", -1), *all = g_strjoinv(b, again);
+    g_string_assign(s->text, all);
+    g_strfreev(parts), g_strfreev(again);
+    g_free(once), g_free(all);
+}
+
+char *lines_shape(void)
+{
+    struct shape s = {.text = g_string_new(NULL), .pins = 2, .only_numbers = !lines_chance(6)};
+    put_head(&s);
+    if (!lines_chance(3)) settings(&s);
+    if (!s.only_numbers && lines_chance(2))
+        put(&s, "output first relay pin 1\ncommand first {on|off} => first\n");
+    for (unsigned n = s.only_numbers ? 0 : lines_chance(4); n; n--) any_output(&s);
+    unsigned most = s.only_numbers ? 1 : lines_chance(5);
+    for (unsigned i = 0; i < most || !s.numbers; i++) handled(&s, i);
+    if (!lines_chance(4)) put(&s, "query level {mm 0..4000} => read_level()\n");
+    bool first = strstr(s.text->str, "command first") != NULL;
+    if (first && !lines_chance(4))
+        put(&s, "routine dusk = \"first on; wait 2s; first off\"\n");
+    if (first && !lines_chance(4)) put(&s, "number 12 = first on\n");
+    events(&s);
+    unsigned links = 1 + lines_chance(3);
+    for (unsigned i = 0; i < links; i++) any_link(&s, i);
+    for (unsigned i = 0; i < links; i++)
+        if (!lines_chance(2)) own_texts(&s, i);
+    if (!lines_chance(4)) put(&s, "ignore \"AT\"%s\n", MAYBE(" reply \"hello\""));
+    bind_keys(&s, first ? "first on" : "13 1", first ? "first off" : "12");
+    return g_string_free(s.text, FALSE);
+}
