@@ -294,7 +294,7 @@ enum {
      RLX_HAS_SETTINGS)
 #define RLX_HAS_SOURCE (RLX_HAS_ADDRESS || RLX_HAS_TAGS || RLX_HAS_CHECK || RLX_HAS_MESSAGE)
 /* Whether links are up or down. */
-#define RLX_HAS_UP (RLX_HAS_EVENTS || RLX_HAS_PRESENCE)
+#define RLX_HAS_UP (RLX_HAS_EVENTS || RLX_HAS_PRESENCE || RLX_HAS_NOTES)
 /* Whether frames are looked at before it is their turn. */
 #define RLX_HAS_AHEAD (RLX_HAS_HALT || RLX_HAS_NEWEST)
 

@@ -279,7 +279,8 @@ enum {
     RLX_WAY_PEOPLE = 1,     /* echo and backspace */
     RLX_WAY_DROP = 2,       /* answers without room are dropped */
     RLX_WAY_STATE_TOLD = 4, /* the last word of every event is told when the link comes up */
-    RLX_WAY_ALOUD = 8       /* notes are told here */
+    RLX_WAY_ALOUD = 8,      /* notes are told here */
+    RLX_WAY_FILLED = 16     /* packets have all their bytes, filled up */
 };
 /* What stands before what is echoed, so that nobody takes it for a command. */
 #define RLX_ECHO_LEAD '>'

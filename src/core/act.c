@@ -1,5 +1,8 @@
 #include "core.h"
 
+/* Whether a command can lead to anything but a handler. */
+#define ACTS (RLX_HAS_SWITCH || RLX_HAS_LEVEL || RLX_HAS_SETTINGS || RLX_HAS_ROUTINES)
+
 /* The operand of the END whose own bytes end before `at`. */
 static uint16_t operand(const struct rlx_device *d, uint8_t end, rlx_rom at)
 {
@@ -28,7 +31,7 @@ RLX_INTERNAL int rlx_act(struct rlx_device *d)
 {
     rlx_rom at = d->at;
     uint8_t end = RLX_ROM8(at++), kind = end & RLX_ACT_MASK;
-    if (RLX_HAS_CALL && ((!RLX_HAS_SWITCH && !RLX_HAS_LEVEL) || kind == RLX_ACT_CALL)) {
+    if (RLX_HAS_CALL && (!ACTS || kind == RLX_ACT_CALL)) {
         rlx_invoke invoke = (rlx_invoke)RLX_ROM_FN(d->invokers + RLX_ROM8(at));
         return invoke(RLX_ROM_FN(d->handlers + operand(d, end, at + 1)), d->user, d->value,
                       rlx_frame_text(d->link));

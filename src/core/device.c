@@ -48,7 +48,7 @@ static void greet(struct rlx_device *d, uint8_t link, rlx_rom row, enum rlx_rese
 static bool greets(const struct rlx_device *d, rlx_rom row)
 {
     if (RLX_HAS_MESSAGE && rlx_framing(row) == RLX_FRAME_MESSAGE) return false; /* it costs */
-    return !(RLX_HAS_OWN || RLX_HAS_ADDRESS || RLX_HAS_CHECK) ||
+    return !(RLX_HAS_OWN || RLX_HAS_ADDRESS || RLX_HAS_CHECK || RLX_HAS_PACKET) ||
            !(rlx_flags(d, row) & (RLX_LINK_SILENT | RLX_LINK_ADDRESSED | RLX_LINK_SHARED));
 }
 

@@ -310,11 +310,7 @@ bool rlx_note(struct rlx_device *d, const char *text)
     d->note_length = n;
     for (uint8_t i = 0; i < rlx_n_links(d); i++) {
         if (d->links[i].note) rlx_count(&d->links[i].unnoted);
-#if RLX_HAS_EVENTS
         d->links[i].note = has_notes(d, i) && !d->links[i].down;
-#else
-        d->links[i].note = has_notes(d, i);
-#endif
     }
     return true;
 }

@@ -290,7 +290,8 @@ bool rlx_link_message(struct rlx_device *device, uint8_t link_no, const char *te
 #endif
 
 #if RLX_HAS_PACKET
-static void packet_byte(const struct rlx_device *device, struct rlx_link *link, uint8_t byte)
+static void packet_byte(const struct rlx_device *device, struct rlx_link *link, rlx_rom row,
+                        uint8_t byte)
 {
     if (!link->frame_need) {
         link->frame_need = byte;
@@ -300,7 +301,8 @@ static void packet_byte(const struct rlx_device *device, struct rlx_link *link, 
         rlx_frame_text(link)[link->frame_len++] = byte;
     else
         link->frame_state = RLX_ERR_LONG;
-    if (!--link->frame_need) finish_counted(device, link, ' ');
+    if (!--link->frame_need)
+        finish_counted(device, link, RLX_ROM8(rlx_more(device, row) + RLX_MORE_CHAR));
 }
 #endif
 
@@ -350,7 +352,7 @@ static void other_byte(const struct rlx_device *device, struct rlx_link *link, r
 #endif
 #if RLX_HAS_PACKET
     if (framing == RLX_FRAME_PACKET) {
-        packet_byte(device, link, byte);
+        packet_byte(device, link, row, byte);
         return;
     }
 #endif

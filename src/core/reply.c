@@ -89,7 +89,8 @@ static void put_end(struct rlx_device *d, rlx_rom row)
     uint8_t framing = others ? rlx_framing(row) : RLX_FRAME_LINE;
     if (RLX_HAS_MARKED && framing == RLX_FRAME_ENDED) {
         rlx_reply_put(d, RLX_ROM8(rlx_more(d, row) + RLX_MORE_CHAR));
-    } else if (RLX_HAS_MARKED && framing == RLX_FRAME_FIXED) {
+    } else if (RLX_HAS_MARKED &&
+               (framing == RLX_FRAME_FIXED || rlx_ways(d, row) & RLX_WAY_FILLED)) {
         rlx_rom more = rlx_more(d, row);
         while ((uint8_t)(d->tx_next - d->link->tx_head) < RLX_ROM8(more + RLX_MORE_LENGTH))
             rlx_reply_put(d, RLX_ROM8(more + RLX_MORE_CHAR));

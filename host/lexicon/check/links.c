@@ -487,7 +487,7 @@ static void check_self_ending(struct lexicon *lx, const struct lex_link *link)
                            "the key '%c' begins a line on '%s'", key->key, link->name);
         }
     char last = link->frame == LEX_FRAME_ENDED   ? link->end
-                : link->frame == LEX_FRAME_FIXED ? link->pad
+                : link->length                   ? link->pad
                                                  : 0;
     for (unsigned i = 0; last && i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];

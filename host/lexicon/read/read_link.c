@@ -556,6 +556,13 @@ void read_link(struct statement *st)
     if (medium == LEX_RADIO && !link->payload)
         lex_fault(lx, link->place, "'%s': how many bytes has a packet? Write like 'payload 48'",
                   link->name);
+    if (medium == LEX_RADIO && link->frame == LEX_FRAME_FIXED) { /* packets that are filled up */
+        link->frame = LEX_FRAME_PACKET;
+        if (link->payload && link->payload < link->length)
+            lex_fault(lx, link->place, "'%s': a frame of %u bytes does not fit a packet of %u",
+                      link->name, link->length, link->payload);
+        link->payload = link->length;
+    }
     if (medium == LEX_RADIO && link->payload > 127)
         lex_fault(lx, link->place, "'%s': a radio's packets have at most 127 bytes", link->name);
     if (medium == LEX_SMS) link->payload = 160;

@@ -355,7 +355,10 @@ static char *framing(const struct lex_link *link)
     case LEX_FRAME_FIXED:
         g_string_append_printf(text, "%u bytes, filled with '%c'", link->length, link->pad);
         break;
-    case LEX_FRAME_PACKET: g_string_append(text, "one frame a packet"); break;
+    case LEX_FRAME_PACKET:
+        g_string_append(text, "one frame a packet");
+        if (link->length) g_string_append_printf(text, ", filled with '%c'", link->pad);
+        break;
     case LEX_FRAME_MESSAGE: g_string_append(text, "one frame a message"); break;
     default: g_string_append_printf(text, "lines up to %u bytes", link->longest);
     }

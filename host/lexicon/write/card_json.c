@@ -134,7 +134,7 @@ static void add_framing(json_t *all, const struct lex_link *link)
         json_object_set_new(all, "end", bytes_json("\r"));
     }
     if (link->frame == LEX_FRAME_ENDED) json_object_set_new(all, "end", bytes_json(end));
-    if (link->frame == LEX_FRAME_FIXED) {
+    if (link->length) {
         json_object_set_new(all, "length", json_integer(link->length));
         json_object_set_new(all, "pad", bytes_json(pad));
     }

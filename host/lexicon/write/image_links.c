@@ -197,7 +197,9 @@ static unsigned link_ways(struct build *b, const struct lex_link *link)
     if (link->people) build_need(b, RLX_BIT_PEOPLE);
     if (link->replies_drop) build_need(b, RLX_BIT_DROP);
     if (link->yields) build_need(b, RLX_BIT_YIELDS);
-    return (link->people ? RLX_WAY_PEOPLE : 0u) | (link->replies_drop ? RLX_WAY_DROP : 0u) |
+    bool filled = link->frame == LEX_FRAME_PACKET && link->length;
+    if (filled) build_need(b, RLX_BIT_MARKED);
+    return (link->people ? RLX_WAY_PEOPLE : 0u) | (filled ? RLX_WAY_FILLED : 0u) | (link->replies_drop ? RLX_WAY_DROP : 0u) |
            (link->greets ? RLX_WAY_STATE_TOLD : 0u) |
            (check_has_notes(b->lx, link) ? RLX_WAY_ALOUD : 0u);
 }
@@ -276,11 +278,12 @@ static void put_more(struct build *b, const struct lex_link *link)
     GByteArray *to = b->image->bytes;
     unsigned at = to->len;
     bool fixed = link->frame == LEX_FRAME_FIXED;
+    char last = link->frame == LEX_FRAME_KEYS ? link->lead : link->end;
+    if (link->length) last = link->pad;
+    if (link->frame == LEX_FRAME_PACKET && !link->length) last = ' ';
     build_row(b, "more of link %s", link->name);
     g_byte_array_append(to, zero, RLX_MORE_SIZE);
-    to->data[at + RLX_MORE_CHAR] = (guint8)(fixed                           ? link->pad
-                                            : link->frame == LEX_FRAME_KEYS ? link->lead
-                                                                            : link->end);
+    to->data[at + RLX_MORE_CHAR] = (guint8)last;
     to->data[at + RLX_MORE_LENGTH] =
         (guint8)(fixed ? link->length : MIN(link->payload, link->transmit));
     build_set16(to, at + RLX_MORE_GAP, link->gap);

@@ -52,8 +52,30 @@ static void type_end(struct end *end, size_t count)
     const struct lex_link *of = end->of;
     if (of->frame == LEX_FRAME_LINE) bench_type(end, "\r", 1);
     if (of->frame == LEX_FRAME_ENDED) bench_type(end, &of->end, 1);
-    for (; of->frame == LEX_FRAME_FIXED && count < of->length; count++)
+    for (; count < of->length; count++)
         bench_type(end, &of->pad, 1);
+}
+
+/* Packets that are filled up have all their bytes. */
+static GString *packet_of(const struct lex_link *of, const char *text, size_t count)
+{
+    GString *packet = g_string_new_len(text, (gssize)count);
+    while (of->frame == LEX_FRAME_PACKET && packet->len < of->length)
+        g_string_append_c(packet, of->pad);
+    return packet;
+}
+
+static bool say_packet(struct end *end, const char *text, size_t count)
+{
+    GString *packet = packet_of(end->of, text, count);
+    const uint8_t *bytes = (const uint8_t *)packet->str;
+    bool said = true;
+    if (end->medium)
+        said = radio_send(end->medium->radio, end->sender, bytes, (unsigned)packet->len);
+    else
+        send_packet(end, bytes, packet->len);
+    g_string_free(packet, TRUE);
+    return said;
 }
 
 bool bench_say(struct end *end, const char *text, size_t count)
@@ -61,13 +83,9 @@ bool bench_say(struct end *end, const char *text, size_t count)
     struct speaker *speaker = bench_speaker_to(end->board->bench, end);
     if (speaker) return speaker_say(speaker, text);
     if (end->modem) return bench_write(end, text);
-    if (end->medium)
-        return radio_send(end->medium->radio, end->sender, (const uint8_t *)text, (unsigned)count);
+    if (end->medium) return say_packet(end, text, count);
     bench_tell_text(end, SIGHT_SAID, text, count);
-    if (end->of->frame >= LEX_FRAME_PACKET) {
-        send_packet(end, (const uint8_t *)text, count);
-        return true;
-    }
+    if (end->of->frame >= LEX_FRAME_PACKET) return say_packet(end, text, count);
     if (end->of->people) {
         g_free(end->typed);
         end->typed = g_strdup(text);
