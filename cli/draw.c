@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "rlx_cli.h"
+#include "files.h"
 #include "timeline.h"
 
 /* "2.5", "2.5s", "300ms", "2min" in microseconds; false: none of them. */
@@ -33,7 +34,7 @@ static bool write_form(const struct timeline *t, const char *form, const char *t
                                         : timeline_text(t, from_us, to_us);
     bool ok = true;
     if (to)
-        ok = g_file_set_contents(to, text, -1, error);
+        ok = files_write(to, text, strlen(text), error);
     else
         fputs(text, stdout);
     g_free(text);
@@ -81,6 +82,8 @@ int verb_draw(int argc, char **argv)
             "  rlx draw tank.jsonl -o tank.png\n",
             1))
         return 2;
+    const char *const inputs[] = {argv[1]};
+    if (!cli_can_write("-o", to, inputs, 1)) return 2;
     const char *form = form_of(as, to);
     if (!form || (from_text && !read_time(from_text, &from_us)) ||
         (to_text && !read_time(to_text, &to_us)))

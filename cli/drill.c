@@ -1,4 +1,5 @@
 #include "drill.h"
+#include "files.h"
 
 #include <stdio.h>
 #include <stdlib.h>
@@ -37,7 +38,7 @@ static void progress_over(void)
 
 static bool write_text(const char *file, char *text, GError **error)
 {
-    bool ok = !file || g_file_set_contents(file, text, -1, error);
+    bool ok = !file || files_write(file, text, strlen(text), error);
     g_free(text);
     return ok;
 }
@@ -51,7 +52,7 @@ static bool write_all(json_t *report, const struct wanted *w, const char *lexico
     if (w->junit && !report_junit(report, w->junit, error)) return false;
     if (w->write) {
         char *text = json_dumps(report, JSON_INDENT(1) | JSON_REAL_PRECISION(9));
-        bool ok = g_file_set_contents(w->write, text, -1, error);
+        bool ok = files_write(w->write, text, strlen(text), error);
         free(text);
         if (!ok) return false;
     }
@@ -176,6 +177,13 @@ int verb_drill(int argc, char **argv)
             1) ||
         !can_be())
         return 2;
+    const struct {
+        const char *option, *file;
+    } outputs[] = {{"--html", asked.w.html}, {"--junit", asked.w.junit}, {"--csv", asked.w.csv},
+                   {"--write", asked.w.write}};
+    const char *const inputs[] = {argv[1], asked.firmware};
+    for (unsigned i = 0; i < G_N_ELEMENTS(outputs); i++)
+        if (!cli_can_write(outputs[i].option, outputs[i].file, inputs, 2)) return 2;
     struct lexicon *lx = cli_runnable_lexicon(argv[1], &image, &code);
     if (!lx) return code;
     struct drill_options options = {.firmware = asked.firmware,

@@ -19,6 +19,7 @@ int verb_emit(int argc, char **argv)
                      "Example:\n  rlx emit examples/tide_tank/tidetank.lexicon -o build/tide\n",
                      1))
         return 2;
+    if (!cli_can_write("-o", directory, NULL, 0)) return 2;
     struct lexicon *lx = cli_runnable_lexicon(argv[1], &image, &code);
     if (!lx) return code;
     if (lexicon_emit(lx, image, directory ? directory : ".", &error)) {

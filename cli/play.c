@@ -18,22 +18,22 @@ struct job {
 
 /* ---- reading ---- */
 
-/* False after its faults were printed. */
-static bool read_scenes(const char *name, GPtrArray *files)
+/* 0; 1 after its faults were printed; 2 where it cannot be read. */
+static int read_scenes(const char *name, GPtrArray *files)
 {
     GError *error = NULL;
     struct scene_file *file = scene_file_read(name, &error);
     if (!file) {
         fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
         g_clear_error(&error);
-        return false;
+        return 2;
     }
     g_ptr_array_add(files, file);
-    if (!lexicon_has(file->read, false)) return true;
+    if (!lexicon_has(file->read, false)) return 0;
     char *text = lexicon_faults_text(file->read, CLI_FAULTS);
     fputs(text, stderr);
     g_free(text);
-    return false;
+    return 1;
 }
 
 /* Those whose title holds this, in any case. */
@@ -182,8 +182,15 @@ static int play_files(char **names, const char *only, const char *junit, const c
 {
     GPtrArray *files = g_ptr_array_new_with_free_func(free_file);
     bool ok = true;
-    int code = 2;
-    for (; *names; names++) ok = read_scenes(*names, files) && ok;
+    int code = 2, read = 0;
+    for (; *names; names++) {
+        int its = read_scenes(*names, files);
+        read = MAX(read, its);
+    }
+    if (read) {
+        g_ptr_array_free(files, TRUE);
+        return read;
+    }
     GArray *jobs = choose(files, only);
     if (ok && !jobs->len) {
         fprintf(stderr, "%s: no scene's title holds \"%s\"\n", g_get_prgname(), only ? only : "");
@@ -256,6 +263,11 @@ int verb_play(int argc, char **argv)
     if (seed < 0 || seed > INT32_MAX || jobs < 1 || jobs > 64) {
         fprintf(stderr, "%s: --seed takes 1..%d, --jobs 1..64\n", g_get_prgname(), INT32_MAX);
         return 2;
+    }
+    for (int i = 1; i < argc; i++) {
+        const char *const inputs[] = {argv[i], firmware};
+        if (!cli_can_write("--junit", junit, inputs, 2) || !cli_can_write("--trace", trace, inputs, 2))
+            return 2;
     }
     options.firmware = firmware;
     options.seed = (uint32_t)seed;

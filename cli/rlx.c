@@ -3,6 +3,8 @@
 
 #include "check.h"
 
+#include <errno.h>
+#include <glib/gstdio.h>
 #include <stdio.h>
 #include <string.h>
 
@@ -28,17 +30,28 @@ static int usage(FILE *to)
     return to == stdout ? 0 : 2;
 }
 
+/* What could not be written is an error, whatever the verb found. */
+static int flushed(int code)
+{
+    bool ok = !ferror(stdout);
+    if (fflush(stdout) != 0 || !ok) {
+        fprintf(stderr, "%s: the output cannot be written: %s\n", g_get_prgname(), g_strerror(errno));
+        return 2;
+    }
+    return code;
+}
+
 int main(int argc, char **argv)
 {
     if (argc < 2) return usage(stderr);
-    if (!strcmp(argv[1], "--help") || !strcmp(argv[1], "help")) return usage(stdout);
+    if (!strcmp(argv[1], "--help") || !strcmp(argv[1], "help")) return flushed(usage(stdout));
     for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++)
         if (!strcmp(argv[1], verbs[i].name)) {
             char name[32];
             g_snprintf(name, sizeof name, "rlx %s", verbs[i].name);
             g_set_prgname(name);
             argv[1] = name;
-            return verbs[i].run(argc - 1, argv + 1);
+            return flushed(verbs[i].run(argc - 1, argv + 1));
         }
     fprintf(stderr, "rlx: there is no verb '%s'\n", argv[1]);
     return usage(stderr);
@@ -61,6 +74,26 @@ bool cli_options(int *argc, char ***argv, const GOptionEntry *entries, const cha
     }
     g_option_context_free(context);
     return ok;
+}
+
+bool cli_can_write(const char *option, const char *file, const char *const *inputs, unsigned count)
+{
+    GStatBuf to, from;
+    if (!file) return true;
+    if (!strcmp(file, "-")) {
+        fprintf(stderr, "%s: %s - is no file: write its name, or /dev/stdout\n", g_get_prgname(),
+                option);
+        return false;
+    }
+    if (g_stat(file, &to) != 0 || !S_ISREG(to.st_mode)) return true;
+    for (unsigned i = 0; i < count; i++) {
+        if (!inputs[i] || g_stat(inputs[i], &from) != 0) continue;
+        if (from.st_dev != to.st_dev || from.st_ino != to.st_ino) continue;
+        fprintf(stderr, "%s: %s %s would write over %s, which is read\n", g_get_prgname(), option, file,
+                inputs[i]);
+        return false;
+    }
+    return true;
 }
 
 struct lexicon *cli_lexicon(const char *file, struct image **image, int *code)

@@ -22,6 +22,10 @@ int verb_draw(int argc, char **argv);
 bool cli_options(int *argc, char ***argv, const GOptionEntry *entries, const char *parameters,
                  const char *description, int positional);
 
+/* Whether a file may be written: NULL, none is asked for. False after a message where it is "-", or
+ * one of the files that are read (each may be NULL, up to a final one that is not). */
+bool cli_can_write(const char *option, const char *file, const char *const *inputs, unsigned count);
+
 /* Reads a lexicon and builds its image. *code: 0; 1 with a lexicon that has faults; 2 and NULL,
  * after a message, when the file cannot be read. */
 struct lexicon *cli_lexicon(const char *file, struct image **image, int *code);

@@ -2,6 +2,7 @@
 # A firmware program on the simulated port: emits the lexicon's C and compiles the library with
 # just the features that lexicon needs.
 function(rlx_firmware target)
+  cmake_path(GET CMAKE_CURRENT_FUNCTION_LIST_DIR PARENT_PATH rlx) # the library's own tree, whoever calls
   cmake_parse_arguments(ARG "" "LEXICON;NAME" "SOURCES" ${ARGN})
   get_filename_component(lexicon ${ARG_LEXICON} ABSOLUTE)
   get_filename_component(name ${lexicon} NAME_WE)
@@ -14,10 +15,10 @@ function(rlx_firmware target)
     COMMAND rlx emit ${lexicon} -o ${dir}
     DEPENDS rlx ${lexicon}
     VERBATIM)
-  add_executable(${target} ${ARG_SOURCES} ${dir}/${name}.c ${PROJECT_SOURCE_DIR}/src/rlx.c
-    ${PROJECT_SOURCE_DIR}/ports/sim/process.c)
-  target_include_directories(${target} PRIVATE ${PROJECT_SOURCE_DIR}/include
-    ${PROJECT_SOURCE_DIR}/ports ${dir})
+  add_executable(${target} ${ARG_SOURCES} ${dir}/${name}.c ${rlx}/src/rlx.c
+    ${rlx}/ports/sim/process.c)
+  target_include_directories(${target} PRIVATE ${rlx}/include
+    ${rlx}/ports ${dir})
   target_compile_definitions(${target} PRIVATE RLX_CONFIG="${name}_config.h" _DEFAULT_SOURCE)
   target_link_libraries(${target} PRIVATE rlx_sim)
   set_target_properties(${target} PROPERTIES RUNTIME_OUTPUT_DIRECTORY ${CMAKE_BINARY_DIR}/bin)

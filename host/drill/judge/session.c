@@ -272,6 +272,8 @@ static bool send(struct session *s, const struct move *move)
     const char *sent = frame ? frame : text;
     if (s->speaker)
         said = speaker_say(s->speaker, sent);
+    else if (s->end->of->frame == LEX_FRAME_KEYS && s->end->of->lead && *sent == s->end->of->lead)
+        bench_say_line(s->end, sent, strlen(sent));
     else if (s->end->of->frame == LEX_FRAME_KEYS)
         for (const char *p = sent; *p; p++) bench_say(s->end, p, 1);
     else

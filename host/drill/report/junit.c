@@ -1,4 +1,5 @@
 #include "junit.h"
+#include "files.h"
 
 #include <libxml/xmlwriter.h>
 #include <string.h>
@@ -81,36 +82,41 @@ static void put_suite(xmlTextWriterPtr out, const json_t *report, const char *li
     xmlTextWriterEndElement(out);
 }
 
-/* NULL: it cannot be written. */
-static xmlTextWriterPtr begin(const char *file)
+/* It is made in memory: a file that cannot be written whole is not begun. */
+static xmlTextWriterPtr begin(xmlBufferPtr *text)
 {
-    xmlTextWriterPtr out = xmlNewTextWriterFilename(file, 0);
+    *text = xmlBufferCreate();
+    xmlTextWriterPtr out = *text ? xmlNewTextWriterMemory(*text, 0) : NULL;
     if (!out) return NULL;
     xmlTextWriterSetIndent(out, 1);
     xmlTextWriterStartDocument(out, NULL, "UTF-8", NULL);
     return out;
 }
 
-static bool end(xmlTextWriterPtr out, const char *file, GError **error)
+static bool end(xmlTextWriterPtr out, xmlBufferPtr text, const char *file, GError **error)
 {
     bool ok = out && xmlTextWriterEndDocument(out) >= 0;
     if (out) xmlFreeTextWriter(out);
-    if (!ok)
-        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "%s: it cannot be written", file);
+    if (ok)
+        ok = files_write(file, (const char *)xmlBufferContent(text), (size_t)xmlBufferLength(text), error);
+    else
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "%s: it cannot be made", file);
+    if (text) xmlBufferFree(text);
     return ok;
 }
 
 bool report_junit(const json_t *report, const char *file, GError **error)
 {
     const json_t *links = json_object_get(report, "links");
-    xmlTextWriterPtr out = begin(file);
+    xmlBufferPtr text = NULL;
+    xmlTextWriterPtr out = begin(&text);
     if (out) {
         xmlTextWriterStartElement(out, x("testsuites"));
         xmlTextWriterWriteAttribute(out, x("name"), x("rlx drill"));
         for (size_t i = 0; i < json_array_size(links); i++)
             put_suite(out, report, report_string(json_array_get(links, i), "link"));
     }
-    return end(out, file, error);
+    return end(out, text, file, error);
 }
 
 /* ---- scenes ---- */
@@ -136,7 +142,8 @@ static void put_scene(xmlTextWriterPtr out, const json_t *r)
 
 bool junit_scenes(const json_t *results, const char *file, GError **error)
 {
-    xmlTextWriterPtr out = begin(file);
+    xmlBufferPtr text = NULL;
+    xmlTextWriterPtr out = begin(&text);
     unsigned failed = 0;
     for (size_t i = 0; i < json_array_size(results); i++)
         failed += !json_is_true(json_object_get(json_array_get(results, i), "passed"));
@@ -148,5 +155,5 @@ bool junit_scenes(const json_t *results, const char *file, GError **error)
         for (size_t i = 0; i < json_array_size(results); i++)
             put_scene(out, json_array_get(results, i));
     }
-    return end(out, file, error);
+    return end(out, text, file, error);
 }

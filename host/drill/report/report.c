@@ -1,4 +1,5 @@
 #include "report.h"
+#include "files.h"
 
 #include <errno.h>
 #include <string.h>
@@ -159,8 +160,8 @@ static bool write_scene(json_t *failure, unsigned number, const char *folder, co
     char *named = with(report_string(failure, "scene"), "LEXICON", whole);
     char *text = with(named, "WORLD", world);
     const char *statements = report_string(failure, "world");
-    bool ok = g_file_set_contents(file, text, -1, error);
-    if (ok && statements) ok = g_file_set_contents(beside, statements, -1, error);
+    bool ok = files_write(file, text, strlen(text), error);
+    if (ok && statements) ok = files_write(beside, statements, strlen(statements), error);
     if (ok) {
         char *again = g_strdup_printf("rlx play%s%s %s", firmware ? " --firmware " : "",
                                       firmware ? firmware : "", file);

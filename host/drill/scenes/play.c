@@ -110,6 +110,18 @@ static bool until(struct player *p, uint64_t at_us, bool (*is_so)(struct player 
 
 /* ---- steps ---- */
 
+/* Key by key; a line behind the lead with its end. */
+static void say_keys(struct end *end, const char *text, size_t count)
+{
+    for (size_t i = 0; i < count; i++) {
+        if (end->of->lead && text[i] == end->of->lead) {
+            bench_say_line(end, text + i, count - i);
+            return;
+        }
+        bench_say(end, text + i, 1);
+    }
+}
+
 static void say(struct player *p)
 {
     const struct scene_step *step = p->step;
@@ -120,7 +132,7 @@ static void say(struct player *p)
     if (speaker)
         said = speaker_say(speaker, step->text);
     else if (end->of->frame == LEX_FRAME_KEYS)
-        for (size_t i = 0; i < count; i++) bench_say(end, step->text + i, 1);
+        say_keys(end, step->text, count);
     else
         said = bench_say(end, step->text, count);
     if (!said) fail(p, "it is too long, or too much waits", "that \"%s\" can be said", step->text);

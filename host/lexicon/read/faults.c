@@ -147,5 +147,7 @@ char *lexicon_faults_text(const struct lexicon *lx, unsigned most)
     if (lx->faults->len > most)
         g_string_append_printf(out, "%s: %u more faults not shown\n", lx->file,
                                lx->faults->len - most);
+    for (char *c = out->str; *c; c++) /* nothing of a file moves a terminal */
+        if (((unsigned char)*c < ' ' && *c != '\n' && *c != '\t') || *c == 0x7F) *c = '?';
     return g_string_free(out, FALSE);
 }

@@ -285,7 +285,13 @@ const char *lex_source_file(const struct lexicon *lx, unsigned file)
 /* Faults of the whole file, before any statement is looked at. */
 static bool check_bytes(struct lexicon *lx, unsigned file, const char *text, size_t size)
 {
+    static const char mark[] = "\xEF\xBB\xBF";
     const char *bad;
+    if (size >= 3 && !memcmp(text, mark, 3)) {
+        lex_find(lx, LEX_F02, (struct lex_place){.file = file},
+                 "it begins with a byte-order mark (EF BB BF): save it as UTF-8 without one");
+        return false;
+    }
     if (g_utf8_validate(text, (gssize)size, &bad)) return true;
     struct lex_place place = {file, 1, 0, 1};
     const char *line = text;

@@ -1,7 +1,11 @@
 #include "emit.h"
 
+#include <errno.h>
+#include <fcntl.h>
 #include <glib/gstdio.h>
 #include <string.h>
+#include <sys/file.h>
+#include <unistd.h>
 
 #include "names.h"
 #include "rlx/config.h"
@@ -544,17 +548,59 @@ static void say_config(struct emit *e)
         MAX(e->image->slots, 1), e->lx->links->len, kept, e->lx->built_in);
 }
 
-static bool write_file(struct emit *e, const char *directory, const char *suffix,
-                       void (*fill)(struct emit *), GError **error)
+static const struct {
+    const char *suffix;
+    void (*fill)(struct emit *);
+} files[] = {{".h", say_header}, {".c", say_source}, {"_config.h", say_config}};
+
+static char *path_of(const struct lexicon *lx, const char *directory, unsigned i)
 {
-    char *base = g_strconcat(e->lx->name, suffix, NULL);
+    char *base = g_strconcat(lx->name, files[i].suffix, NULL);
     char *path = g_build_filename(directory, base, NULL);
-    e->out = g_string_new(NULL);
-    fill(e);
-    bool ok = g_file_set_contents(path, e->out->str, (gssize)e->out->len, error);
-    g_string_free(e->out, TRUE);
     g_free(base);
-    g_free(path);
+    return path;
+}
+
+/* Whether the file is none, or was emitted before. */
+static bool may_replace(const char *path, GError **error)
+{
+    char *text = NULL;
+    bool ok = !g_file_test(path, G_FILE_TEST_EXISTS) ||
+              (g_file_get_contents(path, &text, NULL, NULL) && g_str_has_prefix(text, MADE_BY));
+    if (!ok)
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_EXIST,
+                    "%s was not made by rlx emit, and is left as it is: choose another folder (-o)",
+                    path);
+    g_free(text);
+    return ok;
+}
+
+/* All of them or none: written beside their places first. */
+static bool write_files(struct emit *e, const char *directory, GError **error)
+{
+    char *path[G_N_ELEMENTS(files)], *beside[G_N_ELEMENTS(files)];
+    bool ok = true;
+    for (unsigned i = 0; i < G_N_ELEMENTS(files); i++) {
+        path[i] = path_of(e->lx, directory, i);
+        beside[i] = g_strconcat(path[i], ".new", NULL);
+        ok = ok && may_replace(path[i], error);
+    }
+    for (unsigned i = 0; ok && i < G_N_ELEMENTS(files); i++) {
+        e->out = g_string_new(NULL);
+        files[i].fill(e);
+        ok = g_file_set_contents(beside[i], e->out->str, (gssize)e->out->len, error);
+        g_string_free(e->out, TRUE);
+    }
+    for (unsigned i = 0; ok && i < G_N_ELEMENTS(files); i++)
+        if (g_rename(beside[i], path[i]) != 0) {
+            ok = false;
+            g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "%s: %s", path[i],
+                        g_strerror(errno));
+        }
+    for (unsigned i = 0; i < G_N_ELEMENTS(files); i++) {
+        if (!ok) g_remove(beside[i]);
+        g_free(path[i]), g_free(beside[i]);
+    }
     return ok;
 }
 
@@ -562,15 +608,15 @@ bool lexicon_emit(const struct lexicon *lx, const struct image *image, const cha
                   GError **error)
 {
     struct emit e = {.lx = lx, .image = image, .upper = lex_identifier(lx->name, true)};
-    if (g_mkdir_with_parents(directory, 0777) != 0) {
-        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "cannot make the folder %s",
-                    directory);
-        g_free(e.upper);
-        return false;
+    int folder = g_mkdir_with_parents(directory, 0777) == 0 ? g_open(directory, O_RDONLY, 0) : -1;
+    bool ok = folder >= 0;
+    if (ok) { /* one at a time: the three files belong together */
+        flock(folder, LOCK_EX);
+        ok = write_files(&e, directory, error);
+        close(folder);
+    } else {
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "cannot make the folder %s", directory);
     }
-    bool ok = write_file(&e, directory, ".h", say_header, error) &&
-              write_file(&e, directory, ".c", say_source, error) &&
-              write_file(&e, directory, "_config.h", say_config, error);
     g_free(e.upper);
     return ok;
 }

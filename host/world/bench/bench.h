@@ -48,6 +48,7 @@ struct end {
     struct end *wired;     /* another board's, on the same cable */
     struct medium *medium; /* the air; NULL: it is perfect, or none */
     struct aerial *aerial;
+    unsigned tags;            /* of frames that a handset without a controller said */
     unsigned sender;          /* node that sends what no controller says */
     struct reports *reports;  /* NULL: each report comes at once */
     bool changed, unplugged;  /* the world file told of its port: as it is now */
@@ -141,6 +142,10 @@ struct speaker *bench_speaker_to(const struct bench *bench, const struct end *en
 
 /* ---- what is said ---- */
 
+/* A line behind the lead of a link of keys, with its end. */
+void bench_say_line(struct end *end, const char *text, size_t count);
+/* One packet or report of these bytes, as they are. */
+bool bench_say_bytes(struct end *end, const char *bytes, size_t count);
 /* A frame with what ends it, sent without waiting. False: it is longer than what says it takes, or
  * too much waits already. */
 bool bench_say(struct end *end, const char *text, size_t count);

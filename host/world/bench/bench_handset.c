@@ -1,4 +1,6 @@
 #include "bench_parts.h"
+#include "envelope.h"
+#include "rlx/link.h"
 
 #include <string.h>
 
@@ -13,6 +15,16 @@ struct press {
 
 static void on_repeat(void *data, uint32_t version);
 
+/* As the link wants it: with address, tag and check around it, where no controller does that. */
+static void say(struct end *end, const char *text)
+{
+    bool bare = bench_speaker_to(end->board->bench, end) || !envelope_wanted(end->of);
+    char *frame = bare ? g_strdup(text)
+                       : envelope_around(end->of, end->tags++ & (RLX_TAG_OPENS - 1u), text);
+    bench_say(end, frame, strlen(frame));
+    g_free(frame);
+}
+
 static void repeat_later(struct press *p)
 {
     struct world *world = p->end->board->bench->world;
@@ -23,7 +35,7 @@ static void on_repeat(void *data, uint32_t version)
 {
     struct press *p = data;
     if (!p->down || version != p->version) return;
-    bench_say(p->end, p->button->held, strlen(p->button->held));
+    say(p->end, p->button->held);
     repeat_later(p);
 }
 
@@ -69,7 +81,7 @@ bool bench_press(struct bench *bench, const char *name, bool down)
     p->version++;
     tell_use(p->end, p->handset, name, down ? "pressed" : "released");
     const char *says = down ? p->button->press : p->button->release;
-    if (says) bench_say(p->end, says, strlen(says));
+    if (says) say(p->end, says);
     if (down && p->button->held && p->handset->repeat) repeat_later(p);
     return true;
 }
@@ -102,7 +114,7 @@ static bool slide_on(const struct board *board, const char *name, const char *va
             char *text = strcmp(slider->name, name) ? NULL : slid(slider, value);
             if (!text) continue;
             tell_use(end, handset, name, value);
-            bench_say(end, text, strlen(text));
+            say(end, text);
             g_free(text);
             return true;
         }

@@ -78,6 +78,21 @@ static bool say_packet(struct end *end, const char *text, size_t count)
     return said;
 }
 
+void bench_say_line(struct end *end, const char *text, size_t count)
+{
+    bench_tell_text(end, SIGHT_SAID, text, count);
+    bench_type(end, text, count);
+    bench_type(end, "\r", 1);
+}
+
+bool bench_say_bytes(struct end *end, const char *bytes, size_t count)
+{
+    if (end->medium)
+        return radio_send(end->medium->radio, end->sender, (const uint8_t *)bytes, (unsigned)count);
+    send_packet(end, (const uint8_t *)bytes, count);
+    return true;
+}
+
 bool bench_say(struct end *end, const char *text, size_t count)
 {
     struct speaker *speaker = bench_speaker_to(end->board->bench, end);

@@ -4,13 +4,24 @@
 
 /* ---- the sender ---- */
 
+/* A line for the tool that is none. */
+static void mistyped(struct talk *t, const char *line, const char *wanted)
+{
+    fflush(t->out);
+    g_printerr("%s: \"%s\": %s\n", g_get_prgname(), line, wanted);
+    if (t->options->mistyped) *t->options->mistyped = true;
+}
+
 /* "~ 2s": so much time goes by. False: it is something else. */
 static bool let_pass(struct talk *t, const char *line)
 {
     struct lex_element any = {.kind = LEX_NUMBER, .form = LEX_TIME, .high = 86400000};
     int32_t ms;
-    if (line[0] != '~' || line[1] != ' ' || !lex_value_said(&any, line + 2, &ms)) return false;
-    bench_pass(t->bench, (uint64_t)ms * 1000);
+    if (line[0] != '~' || line[1] != ' ') return false;
+    if (lex_value_said(&any, line + 2, &ms))
+        bench_pass(t->bench, (uint64_t)ms * 1000);
+    else
+        mistyped(t, line, "expected a time up to 24h, like ~ 500ms, ~ 2s, ~ 5min; nothing was sent");
     return true;
 }
 
@@ -155,6 +166,11 @@ static void say(struct talk *t, const char *line, size_t count)
     }
     bool keys = end->of->frame == LEX_FRAME_KEYS;
     for (size_t i = 0; keys && i < count; i++) {
+        if (end->of->lead && line[i] == end->of->lead) { /* a line from here on, with its end */
+            bench_say_line(end, line + i, count - i);
+            bench_until_quiet(end);
+            return;
+        }
         bench_say(end, line + i, 1);
         bench_until_quiet(end);
     }
@@ -179,9 +195,10 @@ static void converse(struct talk *t, FILE *in)
         line[count] = 0;
         bool command = g_str_has_prefix(line, "! ");
         if (command && !act(t, line + 2))
-            g_printerr("%s: \"%s\": no input, link, button or slider moves by that%s\n",
-                       g_get_prgname(), line,
-                       t->options->bench.loads ? ", and no load breaks" : "");
+            mistyped(t, line,
+                     t->options->bench.loads
+                         ? "no input, link, button or slider moves by that, and no load breaks"
+                         : "no input, link, button or slider moves by that");
         else if (!command && !let_pass(t, line))
             say(t, line, (size_t)count);
         talk_tell_ramp(t);
@@ -194,11 +211,12 @@ static void pour(struct talk *t, FILE *in)
 {
     int c;
     GString *line = g_string_new(NULL);
-    while ((c = getc(in)) != EOF) {
-        char byte = (char)c;
-        bench_type(t->end, &byte, 1);
-        g_string_append_c(line, byte);
-    }
+    while ((c = getc(in)) != EOF) g_string_append_c(line, (char)c);
+    bool packets = t->end->of->frame >= LEX_FRAME_PACKET;
+    gsize most = t->end->of->payload ? t->end->of->payload : 1;
+    for (gsize at = 0; packets && at < line->len; at += most)
+        bench_say_bytes(t->end, line->str + at, MIN(most, line->len - at)); /* a packet each */
+    if (!packets) bench_type(t->end, line->str, line->len);
     struct sight sight = {.kind = SIGHT_SAID,
                           .board = t->end->board,
                           .end = t->end,

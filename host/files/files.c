@@ -1,0 +1,27 @@
+/* A regular file is written beside its place and then moved there; anything else, like /dev/stdout, is
+ * opened and written to: a file of that name would replace the device. */
+#include "files.h"
+
+#include <errno.h>
+#include <glib/gstdio.h>
+#include <stdio.h>
+
+static bool write_through(const char *name, const char *text, size_t count, GError **error)
+{
+    FILE *file = fopen(name, "w");
+    bool ok = file && fwrite(text, 1, count, file) == count;
+    int why = errno;
+    if (file && fclose(file) != 0 && ok) ok = false, why = errno;
+    if (!ok)
+        g_set_error(error, G_FILE_ERROR, (int)g_file_error_from_errno(why), "%s: %s", name,
+                    g_strerror(why));
+    return ok;
+}
+
+bool files_write(const char *name, const char *text, size_t count, GError **error)
+{
+    GStatBuf is;
+    if (g_stat(name, &is) == 0 && !S_ISREG(is.st_mode))
+        return write_through(name, text, count, error);
+    return g_file_set_contents(name, text, (gssize)count, error);
+}
