@@ -1,8 +1,13 @@
-/* Goes wrong in its handler: dies, hangs, floods, never sleeps again, dims the
- * light, or forgets a setting. Or stays when its world is gone. */
+/* Goes wrong in its handler, as the environment's ODD says: dies, ends, hangs, floods, never sleeps
+ * again, dims the light, forgets a setting, closes its end of the socket, drips a byte now and then, does
+ * not listen, prints, prints without end, reads the tool's input, leaves a process behind. Or stays when
+ * its world is gone. */
+#define _GNU_SOURCE
 #include <signal.h>
+#include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+#include <unistd.h>
 
 #include "board.h"
 #include "odd.h"
@@ -17,8 +22,29 @@ static bool is(const char *what)
     return how && !strcmp(how, what);
 }
 
+/* What has to do with processes and files. */
+static void misbehave(void)
+{
+    int world = atoi(getenv("RLX_WORLD_FD") ? getenv("RLX_WORLD_FD") : "-1");
+    char line[80];
+    if (is("ends")) exit(3);
+    if (is("closes")) close(world);
+    while (is("closes") || is("deaf")) pause();
+    while (is("drips") && write(world, "", 1) == 1) usleep(300000);
+    if (is("prints")) puts("{\"a line\": \"of its own\"}"), fflush(stdout);
+    while (is("prints_on")) puts("and on"), fflush(stdout);
+    if (is("reads") && fgets(line, sizeof line, stdin)) printf("it read %s", line);
+    if (is("leaves") && fork() == 0) {
+        setsid();
+        if (fork() == 0)
+            for (;;) pause();
+        exit(0);
+    }
+}
+
 int odd_stir(struct odd *it)
 {
+    misbehave();
     if (is("dies")) abort();
     while (is("hangs")) {}
     for (bool high = false; is("floods"); high = !high)

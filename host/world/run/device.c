@@ -1,21 +1,13 @@
 #include "device.h"
 
 #include <errno.h>
-#include <fcntl.h>
-#include <signal.h>
 #include <string.h>
 #include <sys/mman.h>
-#include <sys/prctl.h>
-#include <sys/socket.h>
-#include <sys/time.h>
-#include <sys/wait.h>
 #include <unistd.h>
 
+#include "program.h"
 #include "rlx/rlx.h"
 
-/* A program that has not answered after this many seconds of real time hangs. */
-#define PATIENCE_S 10
-#define END_US     100000u /* for a program to end by itself, and once more when it is told to */
 /* A main loop that has polled this often without coming to rest hangs. */
 #define POLLS_MAX 100000
 /* A program that does so much before it sleeps, or runs so often in one moment, floods. */
@@ -54,8 +46,7 @@ struct device {
 
     /* the program */
     char *program; /* NULL: none */
-    pid_t pid;     /* 0: it does not run */
-    int socket;
+    struct program *process; /* NULL: it does not run */
     GArray *given;                              /* struct sim_event that it has not got yet */
     char taken[512 * sizeof(struct sim_event)]; /* what came of it... */
     unsigned n_taken, at_taken;                 /* ...bytes, and which is next */
@@ -285,15 +276,11 @@ static void start_tables(struct device *device, enum rlx_reset cause)
 
 /* ---- a program in lock-step ---- */
 
-static void program_over(struct device *device)
+/* What became of it; nothing more comes. */
+static void program_failed(struct device *device, char *failure)
 {
-    int status = 0;
-    if (waitpid(device->pid, &status, 0) != device->pid) status = 0;
-    device->pid = 0;
-    if (WIFSIGNALED(status))
-        fail(device, "the firmware program died: %s", strsignal(WTERMSIG(status)));
-    else
-        fail(device, "the firmware program ended with exit code %d", WEXITSTATUS(status));
+    fail(device, "%s", failure);
+    g_free(failure);
 }
 
 /* What is given goes out when the program is listened to. */
@@ -306,40 +293,23 @@ static bool give(struct device *device, struct sim_event event)
 
 static bool flush(struct device *device)
 {
-    const char *bytes = device->given->data;
-    size_t count = device->given->len * sizeof(struct sim_event);
-    for (size_t done = 0; done < count;) {
-        ssize_t n = send(device->socket, bytes + done, count - done, MSG_NOSIGNAL);
-        if (n < 0 && errno == EINTR) continue;
-        if (n <= 0) {
-            program_over(device);
-            return false;
-        }
-        done += (size_t)n;
-    }
+    char *failure = NULL;
+    bool ok = program_give(device->process, device->given->data,
+                           device->given->len * sizeof(struct sim_event), &failure);
     g_array_set_size(device->given, 0);
-    return true;
+    if (!ok) program_failed(device, failure);
+    return ok;
 }
 
 /* More of what it does; false: it is over, or hangs. */
 static bool take_more(struct device *device)
 {
-    ssize_t n = recv(device->socket, device->taken + device->n_taken,
-                     sizeof device->taken - device->n_taken, 0);
-    if (n < 0 && errno == EINTR) return true;
-    if (n < 0 && (errno == EAGAIN || errno == EWOULDBLOCK)) {
-        kill(device->pid, SIGKILL);
-        waitpid(device->pid, NULL, 0);
-        device->pid = 0;
-        fail(device, "the firmware program hangs: no sleep within %d s", PATIENCE_S);
-        return false;
-    }
-    if (n <= 0) {
-        program_over(device);
-        return false;
-    }
+    char *failure = NULL;
+    size_t n = program_take(device->process, device->taken + device->n_taken,
+                            sizeof device->taken - device->n_taken, &failure);
     device->n_taken += (unsigned)n;
-    return true;
+    if (!n) program_failed(device, failure);
+    return n != 0;
 }
 
 static bool get(struct device *device, struct sim_event *event)
@@ -361,6 +331,7 @@ static void listen_to(struct device *device)
 {
     struct sim_event event;
     unsigned doings = 0;
+    program_patience(device->process);
     if (!flush(device)) return;
     while (get(device, &event)) {
         if (event.kind == SIM_SLEEP) {
@@ -384,59 +355,21 @@ static bool is_restless(struct device *device)
     return device->failure != NULL;
 }
 
-/* Begins the program, with one end of a socket pair; false: it could not. */
+/* False: it could not. */
 static bool begin_program(struct device *device)
 {
-    int pair[2];
-    char fd[16], nv[16];
-    if (socketpair(AF_UNIX, SOCK_STREAM, 0, pair) != 0) {
-        fail(device, "socketpair: %s", strerror(errno));
-        return false;
-    }
-    const struct timeval patience = {.tv_sec = PATIENCE_S};
-    device->socket = pair[0];
-    fcntl(pair[0], F_SETFD, FD_CLOEXEC); /* another program does not keep it open */
-    setsockopt(device->socket, SOL_SOCKET, SO_RCVTIMEO, &patience, sizeof patience);
+    char *failure = NULL;
     device->n_taken = device->at_taken = 0;
     g_array_set_size(device->given, 0);
-    device->pid = fork();
-    if (device->pid == 0) {
-        prctl(PR_SET_PDEATHSIG, SIGKILL); /* nobody would end it */
-        close(pair[0]);
-        g_snprintf(fd, sizeof fd, "%d", pair[1]);
-        setenv(SIM_WORLD_FD, fd, 1);
-        g_snprintf(nv, sizeof nv, "%d", device->nv);
-        setenv(SIM_NV_FD, nv, 1);
-        execl(device->program, device->program, (char *)NULL);
-        _exit(127);
-    }
-    close(pair[1]);
-    return true;
+    device->process = program_begin(device->program, device->nv, &failure);
+    if (!device->process) program_failed(device, failure);
+    return device->process != NULL;
 }
 
-static bool ends_within(pid_t pid, unsigned most_us)
-{
-    unsigned us = 50;
-    for (unsigned waited = 0; waited < most_us; waited += us, us *= 2) {
-        if (waitpid(pid, NULL, WNOHANG) == pid) return true;
-        g_usleep(us);
-    }
-    return false;
-}
-
-/* It ends by itself when its world is gone, so that what counts at its end does; or it is ended. */
 static void end_program(struct device *device)
 {
-    if (!device->pid) return;
-    close(device->socket);
-    if (!ends_within(device->pid, END_US)) {
-        kill(device->pid, SIGTERM);
-        if (!ends_within(device->pid, END_US)) {
-            kill(device->pid, SIGKILL);
-            waitpid(device->pid, NULL, 0);
-        }
-    }
-    device->pid = 0;
+    program_end(device->process);
+    device->process = NULL;
 }
 
 struct device *device_of_program(struct world *world, const char *program, uint32_t start_ms,
@@ -519,7 +452,7 @@ void device_off(struct device *device)
 void device_on(struct device *device, enum rlx_reset cause)
 {
     if (device->failure || device->on) return;
-    if (!device->program || device->pid || begin_program(device)) start(device, cause);
+    if (!device->program || device->process || begin_program(device)) start(device, cause);
 }
 
 void device_reset(struct device *device, enum rlx_reset cause)
