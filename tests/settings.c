@@ -214,6 +214,63 @@ static void worn_out(void)
     rig_free(rig);
 }
 
+/* A memory that refuses once, for a while, or at the start: what was said is told as unsaved as long as
+ * it is, and kept in the end. One that fails is written anew when it can be. */
+static void refusals(void)
+{
+    static const unsigned refuses[] = {2, 3, 5, 40, 2000};
+    for (unsigned k = 0; k < G_N_ELEMENTS(refuses); k++)
+        for (unsigned when = 0; when < 40; when++) {
+            struct rig *rig = rig_fresh();
+            for (unsigned n = 0; n < when; n++) say(rig, n % N, n / N % 4), rig_wait(rig, 40);
+            int state[N];
+            for (unsigned i = 0; i < N; i++) state[i] = asked(rig, i);
+            rig->board.nv_refuses = refuses[k];
+            say(rig, 2, when % 2 ? 2 : 3);
+            if (refuses[k] > 100) {
+                rig_wait(rig, 60000);
+                test_context("%u refusals after %u changes", refuses[k], when);
+                if (state[2] != (when % 2 ? 2 : 3)) CHECK_INT(asked(rig, 2), -1);
+            }
+            rig_wait(rig, 3600000); /* at most one try a second */
+            CHECK(same(2, asked(rig, 2), when % 2 ? 2 : 3));
+            rig->board.nv_refuses = 0;
+            restart(rig, 0);
+            CHECK(same(2, asked(rig, 2), when % 2 ? 2 : 3));
+            for (unsigned i = 0; i < N; i++)
+                if (i != 2) CHECK(same(i, asked(rig, i), state[i]));
+            rig_free(rig);
+        }
+}
+
+/* At the start nobody can read it: the defaults hold, what is said meanwhile is not lost. */
+static void refused_at_the_start(void)
+{
+    struct rig *rig = rig_fresh();
+    say(rig, 2, 3), say(rig, 4, 2);
+    rig_wait(rig, 100);
+    rig->board.nv_refuses = 6;
+    rig->board.nv_kept = true;
+    CHECK_INT(rig_start(rig, rig->now_ms), 0);
+    rig_run(rig);
+    CHECK_INT(rlx_setting(&rig->device, 2), 5);
+    say(rig, 4, 1);
+    rig_wait(rig, 2000);
+    CHECK(same(2, asked(rig, 2), 3) && same(4, asked(rig, 4), 1));
+    restart(rig, 0);
+    CHECK(same(2, asked(rig, 2), 3) && same(4, asked(rig, 4), 1));
+    rig->board.nv_fails = true;
+    say(rig, 2, 1);
+    rig_wait(rig, 5000);
+    CHECK_INT(asked(rig, 2), -1);
+    rig->board.nv_fails = false;
+    rig_wait(rig, 140000);
+    CHECK(same(2, asked(rig, 2), 1));
+    restart(rig, 0);
+    CHECK(same(2, asked(rig, 2), 1) && same(4, asked(rig, 4), 1));
+    rig_free(rig);
+}
+
 static void slow_and_failing(void)
 {
     struct rig *rig = rig_fresh();
@@ -366,6 +423,8 @@ static const struct test_case cases[] = {
     {"many turns", many_turns},
     {"areas of other sizes", areas},
     {"P7: a worn page", worn_out},
+    {"P7: a memory that refuses", refusals},
+    {"P7: a memory that refuses at the start, or fails for a while", refused_at_the_start},
     {"P7: a slow memory, and one that fails", slow_and_failing},
     {"P5: rubbish", rubbish},
     {"another layout", another_layout},
