@@ -7,10 +7,8 @@
 
 #define PACKET_MAX 255u
 
-#define TAG_MOST   32767u /* as rlx/link.h has them: without its rings, for any handset */
-#define TAG_OPENS  16384u
-#define TAG_COUNTS (TAG_OPENS - 1u)
-#define RENEWALS 4u /* other tags that are tried where one was used before */
+#define TAG_COUNTS (RLX_TAG_OPENS - 1u)
+#define RENEWALS   4u /* other tags that are tried where one was used before */
 
 static bool is_unanswered(const struct rlx_courier *c)
 {
@@ -29,7 +27,7 @@ int rlx_courier_init(struct rlx_courier *c, uint16_t start)
     bool wrong = !c->errands || !c->n_errands || !c->told || !c->tries || c->tries > 20 ||
                  !c->pause_ms || c->pause_ms > 10000 || c->to == 255 || !c->from || c->from > 32 ||
                  c->window_ms < 500 || c->window_ms > 3600000 || span_of(c) > c->window_ms / 2;
-    c->tag = (uint16_t)(start | TAG_OPENS) & TAG_MOST;
+    c->tag = (uint16_t)(start | RLX_TAG_OPENS) & RLX_TAG_MOST;
     c->opens = !is_unanswered(c);
     return wrong ? -RLX_ERR_RANGE : 0;
 }
@@ -134,7 +132,7 @@ static void errand_over(struct rlx_courier *c)
     c->waiting--;
     c->tried = c->renewed = 0;
     /* until the device has answered one it may remember an earlier start */
-    c->tag = ((c->tag + 1u) & TAG_COUNTS) | (c->opens ? TAG_OPENS : 0u);
+    c->tag = ((c->tag + 1u) & TAG_COUNTS) | (c->opens ? RLX_TAG_OPENS : 0u);
 }
 
 static bool is_answer(const struct reader *r)
@@ -156,7 +154,7 @@ static bool is_old(const struct reader *answer, bool *last_told, uint16_t *last)
         *last_told = false;
         if (r.at == r.end) return true;
         *last_told = true;
-        return take(&r, ' ') && take_number(&r, TAG_MOST, last) && r.at == r.end;
+        return take(&r, ' ') && take_number(&r, RLX_TAG_MOST, last) && r.at == r.end;
     }
     return false;
 }
@@ -198,7 +196,7 @@ void rlx_courier_hear(struct rlx_courier *c, const uint8_t *packet, uint8_t coun
     bool all = take(&r, '*');
     if (!all && (!take_number(&r, 255, &to) || to != c->from)) return;
     if (!take(&r, '/') || !take_number(&r, 255, &from) || from != c->to || !take(&r, ' ')) return;
-    if (take(&r, '#') && (!take_number(&r, TAG_MOST, &tag) || !take(&r, ' '))) return;
+    if (take(&r, '#') && (!take_number(&r, RLX_TAG_MOST, &tag) || !take(&r, ' '))) return;
     bool answer = is_answer(&r) && !all && !is_unanswered(c) && c->waiting && c->tried &&
                   tag == c->tag && (its || !c->check);
     bool told = false;
