@@ -179,7 +179,9 @@ int verb_drill(int argc, char **argv)
         return 2;
     const struct {
         const char *option, *file;
-    } outputs[] = {{"--html", asked.w.html}, {"--junit", asked.w.junit}, {"--csv", asked.w.csv},
+    } outputs[] = {{"--html", asked.w.html},
+                   {"--junit", asked.w.junit},
+                   {"--csv", asked.w.csv},
                    {"--write", asked.w.write}};
     const char *const inputs[] = {argv[1], asked.firmware};
     for (unsigned i = 0; i < G_N_ELEMENTS(outputs); i++)

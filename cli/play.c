@@ -266,7 +266,8 @@ int verb_play(int argc, char **argv)
     }
     for (int i = 1; i < argc; i++) {
         const char *const inputs[] = {argv[i], firmware};
-        if (!cli_can_write("--junit", junit, inputs, 2) || !cli_can_write("--trace", trace, inputs, 2))
+        if (!cli_can_write("--junit", junit, inputs, 2) ||
+            !cli_can_write("--trace", trace, inputs, 2))
             return 2;
     }
     options.firmware = firmware;

@@ -35,7 +35,8 @@ static int flushed(int code)
 {
     bool ok = !ferror(stdout);
     if (fflush(stdout) != 0 || !ok) {
-        fprintf(stderr, "%s: the output cannot be written: %s\n", g_get_prgname(), g_strerror(errno));
+        fprintf(stderr, "%s: the output cannot be written: %s\n", g_get_prgname(),
+                g_strerror(errno));
         return 2;
     }
     return code;
@@ -89,8 +90,8 @@ bool cli_can_write(const char *option, const char *file, const char *const *inpu
     for (unsigned i = 0; i < count; i++) {
         if (!inputs[i] || g_stat(inputs[i], &from) != 0) continue;
         if (from.st_dev != to.st_dev || from.st_ino != to.st_ino) continue;
-        fprintf(stderr, "%s: %s %s would write over %s, which is read\n", g_get_prgname(), option, file,
-                inputs[i]);
+        fprintf(stderr, "%s: %s %s would write over %s, which is read\n", g_get_prgname(), option,
+                file, inputs[i]);
         return false;
     }
     return true;

@@ -104,7 +104,8 @@ int verb_talk(int argc, char **argv)
         return 2;
     }
     const char *const inputs[] = {argv[1], world, firmware};
-    if (!cli_can_write("--trace", json, inputs, 3) || !cli_can_write("--vcd", vcd, inputs, 3)) return 2;
+    if (!cli_can_write("--trace", json, inputs, 3) || !cli_can_write("--vcd", vcd, inputs, 3))
+        return 2;
     bool mistyped = false;
     options.mistyped = &mistyped;
     options.bench.loads = loads;
@@ -119,7 +120,9 @@ int verb_talk(int argc, char **argv)
     options.prompt = isatty(STDIN_FILENO) && isatty(STDOUT_FILENO);
     struct lexicon *lx = cli_runnable_lexicon(argv[1], &image, &code);
     if (!lx) return code;
-    code = !converse(lx, image, &options, (struct files){world, json, vcd}) ? 2 : mistyped ? 1 : code;
+    code = !converse(lx, image, &options, (struct files){world, json, vcd}) ? 2
+           : mistyped                                                       ? 1
+                                                                            : code;
     image_free(image);
     lexicon_free(lx);
     return code;

@@ -95,8 +95,7 @@ static struct air_bench *bench_with(unsigned n, struct air air, uint32_t seed, s
                                     controller_told told, void *user)
 {
     struct air_bench *b = g_new0(struct air_bench, 1);
-    char *text =
-        g_strdup_printf(lexicon_text, manner.check ? "required" : "off", manner.window_ms);
+    char *text = g_strdup_printf(lexicon_text, manner.check ? "required" : "off", manner.window_ms);
     b->lx = lexicon_read_text("air.lexicon", text, strlen(text));
     b->image = image_build(b->lx);
     b->n = n;
@@ -323,10 +322,11 @@ static void every_setting(void)
             twice += b->runs[i] > r.tries[i];
             swallowed += r.ok[i] > b->runs[i];
         }
-        test_context("round %u: tries %u pause %u ms window %u ms, loss %u %%: %u twice, %u swallowed, "
-                     "%u others' answers",
-                     round, r.manner.tries, r.manner.pause_ms, r.manner.window_ms,
-                     air.loss / (BILLION / 100), twice, swallowed, r.others);
+        test_context(
+            "round %u: tries %u pause %u ms window %u ms, loss %u %%: %u twice, %u swallowed, "
+            "%u others' answers",
+            round, r.manner.tries, r.manner.pause_ms, r.manner.window_ms,
+            air.loss / (BILLION / 100), twice, swallowed, r.others);
         CHECK(!twice && !swallowed && !r.others);
         said += r.said, answered += r.answered, restarts += r.restarts, others += r.others;
         g_free(r.ok), g_free(r.tries), g_free(r.last_us);

@@ -136,8 +136,8 @@ static void what_is_no_answer(void)
     desk_free(d);
 }
 
-/* A tag that an earlier start of the handset used for something else: the command is said with another
- * one. Where it may have been obeyed already nobody knows. */
+/* A tag that an earlier start of the handset used for something else: the command is said with
+ * another one. Where it may have been obeyed already nobody knows. */
 static void a_tag_that_is_old(void)
 {
     struct desk *d = desk_new(false, 0);
@@ -156,7 +156,8 @@ static void a_tag_that_is_old(void)
     hear(d, "@1/3 #0 err old"); /* perhaps it was obeyed */
     CHECK_TEXT(d->told->str, "unknown 0: pump off\n");
     g_string_truncate(d->told, 0);
-    static const char *const others[] = {"err older", "err old x", "err old 32768", "e180", "e18 1 "};
+    static const char *const others[] = {"err older", "err old x", "err old 32768", "e180",
+                                         "e18 1 "};
     for (unsigned i = 0; i < G_N_ELEMENTS(others); i++) { /* answers like any */
         rlx_courier_say(&d->courier, "pump on");
         rlx_courier_poll(&d->courier, 103);
@@ -232,11 +233,8 @@ static void rubbish(void)
 }
 
 static const struct test_case cases[] = {
-    {"tries and pauses", tries_and_pauses},
-    {"what is no answer", what_is_no_answer},
-    {"P8: a tag that is old", a_tag_that_is_old},
-    {"P8: too late to say it again", too_late},
-    {"checks and padding", checks_and_padding},
-    {"P3: rubbish", rubbish},
+    {"tries and pauses", tries_and_pauses},       {"what is no answer", what_is_no_answer},
+    {"P8: a tag that is old", a_tag_that_is_old}, {"P8: too late to say it again", too_late},
+    {"checks and padding", checks_and_padding},   {"P3: rubbish", rubbish},
 };
 TEST_MAIN(cases)

@@ -21,7 +21,8 @@ static struct rig *next_rig(void)
     for (;;) {
         g_free(text_in_hand);
         text_in_hand = lines_shape();
-        struct lexicon *lx = lexicon_read_text("shape", g_strdup(text_in_hand), strlen(text_in_hand));
+        struct lexicon *lx =
+            lexicon_read_text("shape", g_strdup(text_in_hand), strlen(text_in_hand));
         struct image *image = lexicon_has(lx, false) ? NULL : image_build(lx);
         if (image) lexicon_check(lx, image);
         bool sound = image && !lexicon_has(lx, false);
@@ -68,8 +69,9 @@ static bool write_stubs(void)
     char *to = g_build_filename(folder, "stubs.h", NULL);
     if (!g_file_get_contents(path, &header, NULL, NULL)) return false;
     GString *out = g_string_new(NULL);
-    GRegex *prototype = g_regex_new("^int (shape_[a-z0-9_]+)\\(struct shape \\*shape(?:, ([^;]*))?\\);$",
-                                    G_REGEX_MULTILINE, 0, NULL);
+    GRegex *prototype =
+        g_regex_new("^int (shape_[a-z0-9_]+)\\(struct shape \\*shape(?:, ([^;]*))?\\);$",
+                    G_REGEX_MULTILINE, 0, NULL);
     GMatchInfo *match = NULL;
     for (g_regex_match(prototype, header, 0, &match); g_match_info_matches(match);
          g_match_info_next(match, NULL)) {
@@ -92,7 +94,8 @@ static void *compile(unsigned number)
 {
     char *object = g_strdup_printf("%s/shape%u.so", folder, number);
     char *command = g_strdup_printf(
-        "%s -std=gnu11 -O0 -g -w -shared -fPIC -Wl,-Bsymbolic -I%s -I%s/include -I%s/ports -I%s/tests "
+        "%s -std=gnu11 -O0 -g -w -shared -fPIC -Wl,-Bsymbolic -I%s -I%s/include -I%s/ports "
+        "-I%s/tests "
         "-DRLX_CONFIG='\"shape_config.h\"' -DSHAPE='\"shape.h\"' -DSTUBS='\"stubs.h\"' "
         "%s/src/rlx.c %s/shape.c %s/tests/emitted/runner.c %s/ports/sim/board.c -o %s",
         cc, folder, root, root, root, root, folder, root, root, object);
@@ -127,8 +130,8 @@ static bool same(struct pair *p)
                          strlen(p->state->pins));
     for (unsigned i = 0; i < p->rig->lx->links->len; i++) {
         GString *sent = p->rig->sent[i];
-        ok = ok && same_bytes("bytes", sent->str, sent->len, p->state->sent[i],
-                              p->state->sent_count[i]);
+        ok = ok &&
+             same_bytes("bytes", sent->str, sent->len, p->state->sent[i], p->state->sent_count[i]);
         g_string_truncate(sent, 0);
         p->state->sent_count[i] = 0;
     }
@@ -190,7 +193,8 @@ static void say(struct pair *p, unsigned link, unsigned *tag)
         uint16_t crc = 0xFFFF;
         for (gsize i = 0; i < frame->len; i++)
             for (int bit = 7; bit >= 0; bit--)
-                crc = (uint16_t)(((crc >> 15 ^ frame->str[i] >> bit) & 1) ? crc << 1 ^ 0x1021 : crc << 1);
+                crc = (uint16_t)(((crc >> 15 ^ frame->str[i] >> bit) & 1) ? crc << 1 ^ 0x1021
+                                                                          : crc << 1);
         g_string_append_c(frame, '*');
         for (int n = 12; n >= 0; n -= 4) g_string_append_c(frame, (char)('@' + (crc >> n & 15)));
     }
@@ -262,7 +266,8 @@ static bool try_one(unsigned number)
 
 int main(int argc, char **argv)
 {
-    unsigned first = argc > 4 ? (unsigned)atoi(argv[4]) : 0, count = argc > 5 ? (unsigned)atoi(argv[5]) : 20;
+    unsigned first = argc > 4 ? (unsigned)atoi(argv[4]) : 0,
+             count = argc > 5 ? (unsigned)atoi(argv[5]) : 20;
     unsigned failed = 0;
     if (argc < 4) return 2;
     cc = argv[1], root = argv[2], folder = argv[3];

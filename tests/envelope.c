@@ -114,7 +114,9 @@ static void say_tag(struct rig *rig, struct book *book, unsigned sender)
         CHECK_INT(rig->calls - calls, 0);
         char *hint = g_strdup_printf("err old %u", TAG(book->last));
         start = g_strdup_printf("@%u/3 #%u %s*", sender + 1, TAG(number),
-                                back > 16 ? hint : back ? "err old" : "ok go 7");
+                                back > 16 ? hint
+                                : back    ? "err old"
+                                          : "ok go 7");
         g_free(hint);
     }
     CHECK(g_str_has_prefix(got, start));

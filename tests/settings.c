@@ -214,8 +214,8 @@ static void worn_out(void)
     rig_free(rig);
 }
 
-/* A memory that refuses once, for a while, or at the start: what was said is told as unsaved as long as
- * it is, and kept in the end. One that fails is written anew when it can be. */
+/* A memory that refuses once, for a while, or at the start: what was said is told as unsaved as
+ * long as it is, and kept in the end. One that fails is written anew when it can be. */
 static void refusals(void)
 {
     static const unsigned refuses[] = {2, 3, 5, 40, 2000};

@@ -1,6 +1,6 @@
 /* P2, P6: what must be so with any lexicon: two devices of it, and an echo, fall silent and move
- * nothing; each frame is answered once; what expires is safe when its time is over, in whatever order
- * commands of one output come. */
+ * nothing; each frame is answered once; what expires is safe when its time is over, in whatever
+ * order commands of one output come. */
 #include <stdio.h>
 #include <string.h>
 
@@ -127,7 +127,8 @@ static void two_and_an_echo(void)
     for (unsigned round = 0; found < 500 * test_rounds() && test_failures() < 5; round++) {
         struct rig *a = shape_rig();
         if (!a) continue;
-        struct rig *b = rig_of(lexicon_read_text("s", g_strdup(text_in_hand), strlen(text_in_hand)));
+        struct rig *b =
+            rig_of(lexicon_read_text("s", g_strdup(text_in_hand), strlen(text_in_hand)));
         found++;
         for (unsigned link = 0; link < a->lx->links->len && test_failures() < 5; link++)
             for (unsigned echo = 0; echo < 2; echo++) {
@@ -137,7 +138,8 @@ static void two_and_an_echo(void)
                     test_context("lexicon %u, link %u%s:\n%s", round, link, echo ? ", an echo" : "",
                                  text_in_hand);
                     stir(a, link);
-                    GString *sent = g_string_new_len(a->sent[link]->str, (gssize)a->sent[link]->len);
+                    GString *sent =
+                        g_string_new_len(a->sent[link]->str, (gssize)a->sent[link]->len);
                     rest(a);
                     g_string_assign(a->sent[link], "");
                     g_string_append_len(a->sent[link], sent->str, (gssize)sent->len);
@@ -182,8 +184,9 @@ static bool is_no_frame(const struct rig *rig, const char *line)
     size_t n = strcspn(text, " ;");
     bool none = !*text || *text == '>' || strspn(text, " ;") == strlen(text);
     for (unsigned i = 0; i < G_N_ELEMENTS(words); i++)
-        none |= n == strlen(words[i]) && (rig->lx->any_case ? !g_ascii_strncasecmp(text, words[i], n)
-                                                            : !strncmp(text, words[i], n));
+        none |=
+            n == strlen(words[i]) && (rig->lx->any_case ? !g_ascii_strncasecmp(text, words[i], n)
+                                                        : !strncmp(text, words[i], n));
     none |= (*text | 0x20) == 'e' && g_ascii_isdigit(text[1]);
     g_free(text);
     return none;
@@ -248,7 +251,8 @@ static void note_due(struct rig *rig, struct due *due, const struct lex_command 
     uint32_t expires = c->expires ? c->expires : out->expires, lasts = c->effect.lasts;
     if (lasts || expires)
         *its = (struct due){rig->now_ms + (lasts ? lasts : expires), lasts != 0};
-    else if (its->off || (int32_t)(its->ms - rig->now_ms) < 30) /* or it may have ended just before this */
+    else if (its->off ||
+             (int32_t)(its->ms - rig->now_ms) < 30) /* or it may have ended just before this */
         *its = (struct due){0};
 }
 
@@ -286,7 +290,8 @@ static void what_expires(void)
         found++;
         switch_on(rig);
         for (unsigned i = 0; i < 120 && test_failures() < 5; i++) {
-            const struct lex_command *c = rig->lx->commands->pdata[lines_chance(rig->lx->commands->len)];
+            const struct lex_command *c =
+                rig->lx->commands->pdata[lines_chance(rig->lx->commands->len)];
             char *text = lex_command_longest(c, false);
             int32_t values[15];
             unsigned given;

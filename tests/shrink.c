@@ -9,11 +9,11 @@
 #include "lines.h"
 #include "play.h"
 
-#define COMMON                                                                              \
-    "command pump {on|off} => pump\ncommand beacon {on|off} => beacon\n"                    \
-    "command glow {level 0..100%} => glow\ninput call pin 12 pull up\n"                     \
-    "link bench serial 115200 frame line transmit 128\n"                                    \
-    "link skiff radio payload 48 address 3 senders 2 check required tags required "         \
+#define COMMON                                                                      \
+    "command pump {on|off} => pump\ncommand beacon {on|off} => beacon\n"            \
+    "command glow {level 0..100%} => glow\ninput call pin 12 pull up\n"             \
+    "link bench serial 115200 frame line transmit 128\n"                            \
+    "link skiff radio payload 48 address 3 senders 2 check required tags required " \
     "transmit 128\n"
 
 static const char told[] =

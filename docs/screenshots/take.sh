@@ -6,7 +6,8 @@ cd "$(dirname "$0")/../.."
 packages xvfb xterm imagemagick fonts-dejavu-core chromium
 export PATH="$PWD/build/release/bin:$PATH" DISPLAY=:87
 Xvfb $DISPLAY -screen 0 1280x800x24 >/dev/null 2>&1 &
-trap 'kill $!' EXIT
+display=$!
+trap 'kill $display' EXIT
 sleep 1
 
 shot() { # name, shell commands, seconds that they take (2); each is shown behind a $ as if typed

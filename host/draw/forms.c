@@ -96,7 +96,8 @@ char *timeline_vcd(const struct timeline *t, uint64_t from_us, uint64_t to_us)
         if (c->us != told) g_string_append_printf(out, "#%" G_GUINT64_FORMAT "\n", c->us);
         told = c->us;
         if (lane->kind == LANE_SWITCH)
-            g_string_append_printf(out, "%d%s\n", value > 0, code_of(c->lane));
+            g_string_append_printf(out, "%d%s\n", (value > 0) != lane->active_low,
+                                   code_of(c->lane)); /* the pin's level, as it is measured */
         else
             g_string_append_printf(out, "r%s %s\n",
                                    g_ascii_formatd(number, sizeof number, "%.6g", value),

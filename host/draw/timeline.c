@@ -237,7 +237,8 @@ static bool value_happens(struct timeline *t, uint64_t us, const char *what, con
     g_snprintf(raw, sizeof raw, "%d", value);
     g_snprintf(name, sizeof name, "%s %d", pin ? "pin" : "channel", number);
     bool wire = lane && pin && lane->kind != LANE_SWITCH; /* which way a motor turns */
-    char *called = wire ? g_strconcat(lane->name, " direction", NULL) : g_strdup(lane ? lane->name : name);
+    char *called =
+        wire ? g_strconcat(lane->name, " direction", NULL) : g_strdup(lane ? lane->name : name);
     add_line(t, us, what, called, raw, lane && !wire ? value_text(lane) : NULL);
     g_free(called);
     return true;

@@ -1,5 +1,5 @@
-/* A regular file is written beside its place and then moved there; anything else, like /dev/stdout, is
- * opened and written to: a file of that name would replace the device. */
+/* A regular file is written beside its place and then moved there; anything else, like /dev/stdout,
+ * is opened and written to: a file of that name would replace the device. */
 #include "files.h"
 
 #include <errno.h>

@@ -321,7 +321,7 @@ struct lex_link {
     int address;      /* of this device; -1: none */
     unsigned senders; /* sources whose tags are remembered */
     enum lex_demand check, tags, seal;
-    uint32_t window; /* ms that a tag is remembered */
+    uint32_t window;     /* ms that a tag is remembered */
     GPtrArray *only;     /* char *: names that may be said here; empty: all */
     GPtrArray *allow;    /* char *: numbers served; empty: all */
     char *allow_setting; /* the setting that holds them */

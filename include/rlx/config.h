@@ -290,8 +290,7 @@ enum {
 #define RLX_HAS_NOW                                                                        \
     (RLX_HAS_TIMED || RLX_HAS_TAGS || RLX_HAS_EXPIRY || RLX_HAS_PACED || RLX_HAS_YIELDS || \
      RLX_HAS_INPUTS || RLX_HAS_ACTS || RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || \
-     RLX_HAS_SERVOS || RLX_HAS_ROUTINES || RLX_HAS_PRESENCE || RLX_HAS_LOG || \
-     RLX_HAS_SETTINGS)
+     RLX_HAS_SERVOS || RLX_HAS_ROUTINES || RLX_HAS_PRESENCE || RLX_HAS_LOG || RLX_HAS_SETTINGS)
 #define RLX_HAS_SOURCE (RLX_HAS_ADDRESS || RLX_HAS_TAGS || RLX_HAS_CHECK || RLX_HAS_MESSAGE)
 /* Whether links are up or down. */
 #define RLX_HAS_UP (RLX_HAS_EVENTS || RLX_HAS_PRESENCE || RLX_HAS_NOTES)
@@ -331,8 +330,8 @@ enum {
 #error "RLX_KEPT is 16..128: take the value that rlx emit wrote into NAME_config.h"
 #endif
 
-/* The most that rlx emit makes room for in a link's replies and events: the three knobs below may be
- * smaller, not larger. */
+/* The most that rlx emit makes room for in a link's replies and events: the three knobs below may
+ * be smaller, not larger. */
 #define RLX_HEARD_MOST    16
 #define RLX_LOG_TEXT_MOST 16
 #define RLX_NOTE_MOST     48
@@ -360,8 +359,8 @@ enum {
 #endif
 
 /* Bytes of each of the two areas of non-volatile memory that keep the settings: a multiple of the
- * chip's erase page, 32..4096, no less than rlx emit wrote into NAME_config.h. They begin at the first byte that the port gives. 0: each device has
- * a number of its own, its nv_area. */
+ * chip's erase page, 32..4096, no less than rlx emit wrote into NAME_config.h. They begin at the
+ * first byte that the port gives. 0: each device has a number of its own, its nv_area. */
 #ifndef RLX_NV_AREA
 #define RLX_NV_AREA 256
 #endif
@@ -392,11 +391,11 @@ enum {
 
 /* One number, 16 bits, for all of this configuration: firmware and library must have the same. */
 #define RLX_MIX(sum, value) ((sum)*UINT64_C(0x100000001B3) + (uint64_t)(value))
-#define RLX_KNOBS_A RLX_MIX(RLX_MIX(RLX_MIX(RLX_BUILD_HAS, RLX_BUILT_IN), RLX_SLOTS), RLX_LINKS)
-#define RLX_KNOBS_B RLX_MIX(RLX_MIX(RLX_MIX(RLX_KNOBS_A, RLX_POLL_BYTES), RLX_KEPT), RLX_HEARD)
-#define RLX_KNOBS_C RLX_MIX(RLX_MIX(RLX_MIX(RLX_KNOBS_B, RLX_LOG), RLX_LOG_TEXT), RLX_NV_AREA)
-#define RLX_CONFIG_SUM RLX_MIX(RLX_MIX(RLX_KNOBS_C, RLX_NOTE), RLX_AHEAD)
-#define RLX_CONFIG_CHECK ((unsigned)(RLX_CONFIG_SUM * UINT64_C(0x9E3779B97F4A7C15) >> 48))
+#define RLX_KNOBS_A         RLX_MIX(RLX_MIX(RLX_MIX(RLX_BUILD_HAS, RLX_BUILT_IN), RLX_SLOTS), RLX_LINKS)
+#define RLX_KNOBS_B         RLX_MIX(RLX_MIX(RLX_MIX(RLX_KNOBS_A, RLX_POLL_BYTES), RLX_KEPT), RLX_HEARD)
+#define RLX_KNOBS_C         RLX_MIX(RLX_MIX(RLX_MIX(RLX_KNOBS_B, RLX_LOG), RLX_LOG_TEXT), RLX_NV_AREA)
+#define RLX_CONFIG_SUM      RLX_MIX(RLX_MIX(RLX_KNOBS_C, RLX_NOTE), RLX_AHEAD)
+#define RLX_CONFIG_CHECK    ((unsigned)(RLX_CONFIG_SUM * UINT64_C(0x9E3779B97F4A7C15) >> 48))
 
 /* src/rlx.c is the whole library in one translation unit; then the calls between its files are
  * static. */

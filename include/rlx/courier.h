@@ -42,9 +42,9 @@ struct rlx_courier {
     uint8_t fixed;     /* every packet has so many bytes, filled with blanks; 0: as they are */
     uint8_t tries;     /* 1..20 */
     uint16_t pause_ms; /* to the second try, 1..10000; grows by as much with each but one_way */
-    /* How long the device remembers a tag: NAME_LINK_WINDOW_MS of the emitted header. Nothing is said
-     * again later than half of it after the first time: the other half is for packets that are late.
-     * 500..3600000; the pauses of all tries together are at most that half. */
+    /* How long the device remembers a tag: NAME_LINK_WINDOW_MS of the emitted header. Nothing is
+     * said again later than half of it after the first time: the other half is for packets that are
+     * late. 500..3600000; the pauses of all tries together are at most that half. */
     uint32_t window_ms;
     struct rlx_errand *errands; /* the queue, yours, of... */
     uint8_t n_errands;          /* ...so many, 1..255 */
@@ -63,14 +63,14 @@ struct rlx_courier {
 };
 
 /* 0, or -RLX_ERR_RANGE where something is not as it says above. `start`: where its tags begin, best
- * at random. Where the device still remembers another start of this source it refuses the first one and
- * tells the last one it knows, and the command is said with the next. One way nobody can tell: after
- * a restart nothing is obeyed before the device's window has closed. */
+ * at random. Where the device still remembers another start of this source it refuses the first one
+ * and tells the last one it knows, and the command is said with the next. One way nobody can tell:
+ * after a restart nothing is obeyed before the device's window has closed. */
 int rlx_courier_init(struct rlx_courier *courier, uint16_t start)
     __attribute__((__warn_unused_result__));
 
-/* Queues a command, ended by a 0. 0, or -RLX_ERR_BUSY where the queue is full, -RLX_ERR_LONG where it
- * is longer than RLX_ERRAND. */
+/* Queues a command, ended by a 0. 0, or -RLX_ERR_BUSY where the queue is full, -RLX_ERR_LONG where
+ * it is longer than RLX_ERRAND. */
 int rlx_courier_say(struct rlx_courier *courier, const char *text);
 
 /* A packet that the radio has received; then call rlx_courier_poll(). */

@@ -12,7 +12,8 @@
 #include "rlx/link.h"
 #include "rlx/rom.h"
 
-/* The version of these headers; rlx_init() compares it, and the configuration, with the library's. */
+/* The version of these headers; rlx_init() compares it, and the configuration, with the library's.
+ */
 #define RLX_VERSION 6
 
 /* rlx_poll(): nothing to do until something arrives. */
@@ -143,8 +144,8 @@ struct rlx_keep {
     uint32_t unsaved; /* those that are still to be written, one bit each */
     uint32_t moving;  /* those that are to be written into the other area */
     uint16_t used;    /* bytes of the area in use; while the other one is erased, of that */
-    uint16_t pause; /* ms to the next try; 0: the last one was no failure */
-    uint32_t due;   /* when that is */
+    uint16_t pause;   /* ms to the next try; 0: the last one was no failure */
+    uint32_t due;     /* when that is */
     uint8_t area, age, step;
     bool none;    /* nothing can be kept now: the memory fails, or refuses for long */
     bool refused; /* a read */
@@ -175,10 +176,11 @@ struct rlx_device {
 #endif
     uint16_t tx_start; /* where the reply begins, behind lead, address and tag */
 #if RLX_HAS_SOURCE
-    uint8_t source; /* who sent it; 0: nobody said */
+    uint8_t source;    /* who sent it; 0: nobody said */
     uint16_t tag, sum; /* of the frame, that without its check */
 #if RLX_HAS_TAGS
-    uint16_t tag_hint; /* the last tag, where this one was not obeyed before; 65535: perhaps it was */
+    uint16_t
+        tag_hint; /* the last tag, where this one was not obeyed before; 65535: perhaps it was */
 #endif
     bool tagged, broadcast;
 #endif
@@ -267,10 +269,10 @@ struct rlx_device {
 
 /* Starts a device whose fields are set: puts every output at its safe state, then greets on each
  * link. The port must be able to drive pins and to transmit. 0, or -RLX_ERR_VERSION (headers or
- * configuration are not the library's: compile both with the same NAME_config.h and the same knobs),
- * _IMAGE, _BUILD, _BUFFER; then nothing was done, and rlx_poll() does nothing. */
+ * configuration are not the library's: compile both with the same NAME_config.h and the same
+ * knobs), _IMAGE, _BUILD, _BUFFER; then nothing was done, and rlx_poll() does nothing. */
 #define rlx_init(device, cause) rlx_init_((device), (cause), RLX_INIT_CHECK)
-#define RLX_INIT_CHECK                                                                            \
+#define RLX_INIT_CHECK                                                                         \
     ((RLX_VERSION * 4096u + (unsigned)(sizeof(struct rlx_device) + sizeof(struct rlx_link))) ^ \
      RLX_CONFIG_CHECK)
 int rlx_init_(struct rlx_device *device, enum rlx_reset cause, unsigned check)
@@ -291,9 +293,10 @@ int rlx_event(struct rlx_device *device, uint8_t event, uint8_t word);
 #endif
 
 #if RLX_HAS_UP
-/* The other side of a link has gone, or is there again (a link that there is not: nothing): by a plug, a registration. Nothing is told
- * on a link that is down, and the outputs with `lost LINK` are made safe when it goes down; a valid
- * frame brings it up too, unless its state pin says otherwise. Main side. */
+/* The other side of a link has gone, or is there again (a link that there is not: nothing): by a
+ * plug, a registration. Nothing is told on a link that is down, and the outputs with `lost LINK`
+ * are made safe when it goes down; a valid frame brings it up too, unless its state pin says
+ * otherwise. Main side. */
 void rlx_link_is_up(struct rlx_device *device, uint8_t link, bool up);
 #endif
 
@@ -301,17 +304,19 @@ void rlx_link_is_up(struct rlx_device *device, uint8_t link, bool up);
 /* A line of the firmware's own: "note TEXT" on each link that has notes, as soon as there is room;
  * what is not printable ASCII becomes '?', what is longer than RLX_NOTE is cut. False where the
  * last one has not been told anywhere yet; where it was told on some links only, the others count
- * it (`notes` of their stats). Where no link tells notes it is counted on the first one, and true. The text is copied. Main side, also from a handler. */
+ * it (`notes` of their stats). Where no link tells notes it is counted on the first one, and true.
+ * The text is copied. Main side, also from a handler. */
 bool rlx_note(struct rlx_device *device, const char *text);
 #endif
 
 #if RLX_HAS_SETTINGS
-/* What a setting that is no text is now, 0 where there is none of this number: a number (a fraction's without its point, a time in milliseconds), a
- * word's place from 0, or a set's bits. Emitted NAME_SETTING() functions call it. */
+/* What a setting that is no text is now, 0 where there is none of this number: a number (a
+ * fraction's without its point, a time in milliseconds), a word's place from 0, or a set's bits.
+ * Emitted NAME_SETTING() functions call it. */
 rlx_value rlx_setting(const struct rlx_device *device, uint8_t setting);
 
-/* Of a setting that is a text: its bytes, not ended by a 0, and how many; of another one none. They are the device's,
- * and stay until the setting is changed. */
+/* Of a setting that is a text: its bytes, not ended by a 0, and how many; of another one none. They
+ * are the device's, and stay until the setting is changed. */
 const char *rlx_setting_text(const struct rlx_device *device, uint8_t setting, uint8_t *count);
 
 /* Whether what was stored has still to be written to non-volatile memory. */

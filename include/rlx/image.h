@@ -242,7 +242,7 @@ enum {
     RLX_MORE_EVENT = 17,   /* most bytes of an event or a note, all in all; 0: none are told here */
     RLX_MORE_YIELDS_S = 18, /* 16 bit: ...so many seconds after it was last used */
     RLX_MORE_PRESENCE = 20, /* 16 bit: what tells that it is lost, and what follows; 0: nothing */
-    RLX_MORE_SMS = 22, /* 16 bit: who may command by text message; 0: no modem is driven here */
+    RLX_MORE_SMS = 22,    /* 16 bit: who may command by text message; 0: no modem is driven here */
     RLX_MORE_WINDOW = 24, /* 32 bit: milliseconds that a tag is remembered */
     RLX_MORE_SIZE = 28
 };

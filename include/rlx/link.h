@@ -14,8 +14,8 @@
 
 /* Ring sizes in bytes: a power of two, 2..128, so that 8-bit indices do. */
 #define RLX_RING_MAX 128
-/* Tags: 0..16383 count on, and begin at 0 again. With 16384 added one opens: it is obeyed only where
- * the device remembers no tag of this sender, and counts on from there without that. */
+/* Tags: 0..16383 count on, and begin at 0 again. With 16384 added one opens: it is obeyed only
+ * where the device remembers no tag of this sender, and counts on from there without that. */
 #define RLX_TAG_MOST  32767
 #define RLX_TAG_OPENS 16384
 /* Longest frame in bytes. */
@@ -49,13 +49,13 @@ struct rlx_told {
     uint8_t pending; /* bit n: its word number n */
     uint8_t last;    /* the last word, from 1; 0: none yet */
 #if RLX_HAS_PACED
-    uint8_t fresh;  /* words that came since they were told: those are told again */
-    uint8_t number; /* of the telling that is to be confirmed; 0: none */
-    uint8_t word;   /* that it told */
-    uint8_t tries;  /* so far */
-    bool armed;     /* it is not told... */
-    bool counting;  /* tellings are counted... */
-    uint16_t today; /* ...so many so far... */
+    uint8_t fresh;    /* words that came since they were told: those are told again */
+    uint8_t number;   /* of the telling that is to be confirmed; 0: none */
+    uint8_t word;     /* that it told */
+    uint8_t tries;    /* so far */
+    bool armed;       /* it is not told... */
+    bool counting;    /* tellings are counted... */
+    uint16_t today;   /* ...so many so far... */
     uint32_t due;     /* ...before this time */
     uint32_t day_due; /* ...up to this time */
 #endif

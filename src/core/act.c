@@ -55,7 +55,7 @@ RLX_INTERNAL int rlx_act(struct rlx_device *d)
 #if RLX_HAS_ACTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_SERVOS || RLX_HAS_GROUPS
     if (kind == RLX_ACT_VERB)
         return rlx_out_act(d, output, (enum rlx_verb)d->value[d->n_values - 1],
-                              d->n_values > 1 ? (uint32_t)d->value[d->n_values - 2] : 0);
+                           d->n_values > 1 ? (uint32_t)d->value[d->n_values - 2] : 0);
 #endif
 #if RLX_HAS_SERVOS
     if (kind == RLX_ACT_LEVEL && rlx_out_servo(d, output))

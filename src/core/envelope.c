@@ -38,8 +38,8 @@ static uint8_t take_check(struct rlx_device *d, uint8_t flags)
     return 0;
 }
 
-/* The check of an answer to a tag covers what it answers, too: it is begun with that frame's sum, so
- * that nobody takes it for the answer to another frame with this tag. */
+/* The check of an answer to a tag covers what it answers, too: it is begun with that frame's sum,
+ * so that nobody takes it for the answer to another frame with this tag. */
 static void put_check(struct rlx_device *d)
 {
     uint16_t crc = RLX_HAS_TAGS && d->tagged ? d->sum : 0xFFFF, end = d->tx_next;
@@ -278,7 +278,8 @@ RLX_INTERNAL uint8_t rlx_envelope_open(struct rlx_device *d, rlx_rom row)
     if (kept) {
         struct rlx_tags *tags = tags_of(d, sender);
         bool told = !d->broadcast && !(rlx_flags(d, row) & RLX_LINK_SILENT);
-        /* who is told that a tag is old says it with another one: none of its copies is obeyed, then */
+        /* who is told that a tag is old says it with another one: none of its copies is obeyed,
+         * then */
         if (!error || told) tags->until = d->now + rlx_rom32(more + RLX_MORE_WINDOW);
         if (!error && remember_tag(d, tags) && sender) sender->length = 0;
     }

@@ -37,9 +37,9 @@ static void end_telling(struct rlx_device *d, rlx_rom row)
 
 #if RLX_HAS_EVENTS
 
-#define RETRY_MS     1000u /* a telling that is to be confirmed comes again... */
-#define RETRY_DOUBLE 6u    /* ...after twice as long, so many times */
-#define DAY_MS       UINT32_C(86400000)
+#define RETRY_MS       1000u /* a telling that is to be confirmed comes again... */
+#define RETRY_DOUBLE   6u    /* ...after twice as long, so many times */
+#define DAY_MS         UINT32_C(86400000)
 #define MESSAGE_FACTOR 60u /* a message costs: from 1 min to 64 min, about 28 a day */
 
 static uint8_t n_events(const struct rlx_device *d)

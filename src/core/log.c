@@ -18,7 +18,8 @@ RLX_INTERNAL void rlx_heard_begin(struct rlx_device *d)
     uint8_t state = link->frame_state & (uint8_t)~RLX_FRAME_READY, n = 0;
     if (!rlx_has_built_in(d, RLX_BUILT_IN_HEARD)) return;
     bool whole = !state || state == RLX_ERR_HALF; /* up to its 0 */
-    /* of a damaged frame what came before the damage, and the byte that did it; a key is that byte */
+    /* of a damaged frame what came before the damage, and the byte that did it; a key is that byte
+     */
     bool byte = state == RLX_ERR_BYTE || state == RLX_ERR_UNKNOWN;
     uint8_t most = (uint8_t)(link->frame_len + byte);
     for (; n < RLX_HEARD && (whole ? link->frame[n] : n < most); n++)

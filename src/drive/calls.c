@@ -22,10 +22,10 @@ int rlx_output_level(struct rlx_device *d, uint8_t output, uint8_t percent)
 /* What each kind can be told, as bits of enum rlx_verb, and the bounds of what stands behind it. */
 #define CAN(verb) (UINT32_C(1) << (verb))
 #define SWITCHES  (CAN(RLX_OFF) | CAN(RLX_ON) | CAN(RLX_TOGGLE))
-#define BLINKS                                                                           \
+#define BLINKS                                                                         \
     (CAN(RLX_BLINK) | CAN(RLX_FLASH) | CAN(RLX_FADE) | CAN(RLX_BEEP) | CAN(RLX_TONE) | \
      CAN(RLX_PATTERN))
-#define TURNS                                                                               \
+#define TURNS                                                                             \
     (CAN(RLX_STOP) | CAN(RLX_BRAKE) | CAN(RLX_COAST) | CAN(RLX_FORWARD) | CAN(RLX_BACK) | \
      CAN(RLX_REVERSE) | CAN(RLX_SPEED))
 #define STEERS (CAN(RLX_LEFT) | CAN(RLX_RIGHT) | CAN(RLX_SPIN_LEFT) | CAN(RLX_SPIN_RIGHT))

@@ -1,6 +1,7 @@
-/* What the files of the drives share. calls.c, the firmware's calls, leads to drive.c, which leads to
- * the kinds: group.c, motor.c, mover.c, servo.c and steady.c, what has a level; that to lamp.c, what
- * changes by itself, and relay.c, what has to rest; all show it by show.c. None calls back up. */
+/* What the files of the drives share. calls.c, the firmware's calls, leads to drive.c, which leads
+ * to the kinds: group.c, motor.c, mover.c, servo.c and steady.c, what has a level; that to lamp.c,
+ * what changes by itself, and relay.c, what has to rest; all show it by show.c. None calls back up.
+ */
 #ifndef RLX_OUTPUTS_H
 #define RLX_OUTPUTS_H
 

@@ -48,7 +48,8 @@ RLX_INTERNAL int rlx_steady_set(struct rlx_device *d, uint8_t output, uint16_t l
 {
     if (rlx_out_drives(d, output)) return -RLX_ERR_FAILED; /* it has no level of this kind */
 #if RLX_HAS_RESTS
-    uint8_t n = level && !rlx_steady_at(d, output, level) ? RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS) : 0;
+    uint8_t n =
+        level && !rlx_steady_at(d, output, level) ? RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS) : 0;
     for (uint8_t i = 0; i < n; i++)
         if (rlx_rest_excludes(d, output, i)) go_to(d, i, 0);
 #endif

@@ -1,7 +1,7 @@
 /* Goes wrong in its handler, as the environment's ODD says: dies, ends, hangs, floods, never sleeps
- * again, dims the light, forgets a setting, closes its end of the socket, drips a byte now and then, does
- * not listen, prints, prints without end, reads the tool's input, leaves a process behind. Or stays when
- * its world is gone. */
+ * again, dims the light, forgets a setting, closes its end of the socket, drips a byte now and
+ * then, does not listen, prints, prints without end, reads the tool's input, leaves a process
+ * behind. Or stays when its world is gone. */
 #define _GNU_SOURCE
 #include <signal.h>
 #include <stdio.h>

@@ -1,6 +1,6 @@
 /* What a lexicon's emitted C and the library with its configuration do, as a shared object that
- * tests/emitted.c loads: compiled for each lexicon, with SHAPE the lexicon's header and STUBS a file
- * with its handlers. */
+ * tests/emitted.c loads: compiled for each lexicon, with SHAPE the lexicon's header and STUBS a
+ * file with its handlers. */
 #include "emitted/runner.h"
 
 #include <stdio.h>
@@ -79,7 +79,8 @@ static uint32_t poll(uint32_t now_ms)
 {
     uint32_t wait = rlx_poll(&it.device, now_ms);
     for (unsigned i = 0; i < SHAPE_LINKS; i++)
-        while (board.sending[i]) sim_board_in(&board, (struct sim_event){SIM_SENT, (uint8_t)i, 0, 0});
+        while (board.sending[i])
+            sim_board_in(&board, (struct sim_event){SIM_SENT, (uint8_t)i, 0, 0});
     return wait;
 }
 

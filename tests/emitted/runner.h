@@ -1,5 +1,5 @@
-/* Between tests/emitted.c, which has every feature, and a library that has those of one lexicon: nothing
- * here may depend on the configuration. */
+/* Between tests/emitted.c, which has every feature, and a library that has those of one lexicon:
+ * nothing here may depend on the configuration. */
 #ifndef RUNNER_H
 #define RUNNER_H
 

@@ -1,5 +1,5 @@
-/* Any bytes as a trace: lines, values, a dump and pictures of it, or an error that says why not. Never a
- * crash, a hang, or an axis that never ends. */
+/* Any bytes as a trace: lines, values, a dump and pictures of it, or an error that says why not.
+ * Never a crash, a hang, or an axis that never ends. */
 #include <glib/gstdio.h>
 #include <stdlib.h>
 #include <unistd.h>

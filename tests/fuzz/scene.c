@@ -1,5 +1,5 @@
-/* Any bytes as a scene file: faults with a place, or scenes; short ones without repeats are played to
- * their end, whatever they say. Never a crash or a hang. */
+/* Any bytes as a scene file: faults with a place, or scenes; short ones without repeats are played
+ * to their end, whatever they say. Never a crash or a hang. */
 #include <stdlib.h>
 #include <string.h>
 

@@ -37,15 +37,18 @@ static void begin_command(struct shape *s, const char *word)
 
 static const char *expiry(void)
 {
-    static const char *const all[] = {"", "", " expires 700ms", " expires 2s", " newest",
-                                      " expires 1s newest"};
+    static const char *const all[] = {
+        "", "", " expires 700ms", " expires 2s", " newest", " expires 1s newest"};
     return ONE_OF(all);
 }
 
 static void switched(struct shape *s, const char *name)
 {
-    static const char *const rest[] = {"{on|off|toggle} => %s", "{on|off} => %s", "on => %s on",
-                                       "=> %s toggle", "{on|off|toggle = toggle} => %s",
+    static const char *const rest[] = {"{on|off|toggle} => %s",
+                                       "{on|off} => %s",
+                                       "on => %s on",
+                                       "=> %s toggle",
+                                       "{on|off|toggle = toggle} => %s",
                                        "a while => %s on for 900ms"};
     char word[16];
     for (unsigned n = 1 + lines_chance(2); n; n--) {
@@ -62,8 +65,12 @@ static void switched(struct shape *s, const char *name)
 
 static void relay(struct shape *s, const char *name)
 {
-    static const char *const more[] = {"", "", " least on 300ms off 500ms", " counted",
-                                       " interlock one dead 200ms", " expires 800ms"};
+    static const char *const more[] = {"",
+                                       "",
+                                       " least on 300ms off 500ms",
+                                       " counted",
+                                       " interlock one dead 200ms",
+                                       " expires 800ms"};
     put(s, "output %s relay pin %u %s safe %s%s\n", name, s->pins++, MAYBE("active low"),
         lines_chance(3) ? "off" : "on", ONE_OF(more));
     switched(s, name);
@@ -74,8 +81,8 @@ static void led(struct shape *s, const char *name)
     static const char *const more[] = {"", " curve eye", " fade 300ms", " expires 1s"};
     bool pwm = lines_chance(2);
     if (pwm)
-        put(s, "output %s led pwm %u at 1kHz safe %u%%%s\n", name, s->channels++, lines_chance(3) * 20,
-            ONE_OF(more));
+        put(s, "output %s led pwm %u at 1kHz safe %u%%%s\n", name, s->channels++,
+            lines_chance(3) * 20, ONE_OF(more));
     else
         put(s, "output %s led pin %u %s\n", name, s->pins++, MAYBE("active low"));
     switched(s, name);
@@ -83,11 +90,13 @@ static void led(struct shape *s, const char *name)
         char word[16];
         g_snprintf(word, sizeof word, "%slevel", name);
         begin_command(s, word);
-        put(s, " {level 0..100%%%s} => %s%s\n", lines_chance(3) ? "" : " as 100..0", name, expiry());
+        put(s, " {level 0..100%%%s} => %s%s\n", lines_chance(3) ? "" : " as 100..0", name,
+            expiry());
     }
     if (lines_chance(3)) return;
-    static const char *const acts[] = {"blink {t 100ms..2s} => %s blink", "flash {n 1..9} => %s flash",
-                                       "wink => %s blink 400ms", "sos => %s pattern sos"};
+    static const char *const acts[] = {"blink {t 100ms..2s} => %s blink",
+                                       "flash {n 1..9} => %s flash", "wink => %s blink 400ms",
+                                       "sos => %s pattern sos"};
     char *effect = g_strdup(ONE_OF(acts)), **parts = g_strsplit(effect, "%s", 2), word[16];
     g_snprintf(word, sizeof word, "%sact", name);
     begin_command(s, word);
@@ -102,21 +111,25 @@ static void buzzer(struct shape *s, const char *name)
     put(s, "output %s buzzer pwm %u at 2kHz\n", name, s->channels++);
     g_snprintf(word, sizeof word, "%s", name);
     begin_command(s, word);
-    put(s, lines_chance(2) ? " beep {n 1..5} => %s beep\n" : " tone {f 200..3000} => %s tone\n", name);
+    put(s, lines_chance(2) ? " beep {n 1..5} => %s beep\n" : " tone {f 200..3000} => %s tone\n",
+        name);
 }
 
 /* Several commands of one that moves, which of them expire, in whatever order they are said. */
 static void mover(struct shape *s, const char *name, bool pair)
 {
-    static const char *const ways[] = {"{forward|back|stop|reverse} => %s", "{stop|brake|coast} => %s",
+    static const char *const ways[] = {"{forward|back|stop|reverse} => %s",
+                                       "{stop|brake|coast} => %s",
                                        "pace {speed 0..100%%} => %s speed", "go => %s forward"};
     if (pair)
-        put(s, "output %s pair left pwm %u direction %u right pwm %u direction %u %s turns %s safe 0%%\n",
+        put(s,
+            "output %s pair left pwm %u direction %u right pwm %u direction %u %s turns %s safe "
+            "0%%\n",
             name, s->channels, s->pins, s->channels + 1, s->pins + 1, MAYBE("ramp 100ms"),
             lines_chance(2) ? "coast" : "oppose");
     else
-        put(s, "output %s motor pwm %u at 20kHz direction %u %s %s %s safe 0%%\n", name, s->channels,
-            s->pins, MAYBE("ramp 100ms"), MAYBE("dead 100ms"), MAYBE("travel 3s"));
+        put(s, "output %s motor pwm %u at 20kHz direction %u %s %s %s safe 0%%\n", name,
+            s->channels, s->pins, MAYBE("ramp 100ms"), MAYBE("dead 100ms"), MAYBE("travel 3s"));
     s->channels += 2;
     s->pins += 2;
     for (unsigned n = 1 + lines_chance(3), i = 0; i < n; i++) {
@@ -131,8 +144,8 @@ static void mover(struct shape *s, const char *name, bool pair)
     char word[16];
     g_snprintf(word, sizeof word, "%slevel", name);
     begin_command(s, word);
-    put(s, pair ? " {l -100..100%%} {r -100..100%%} => %s%s\n" : " {level -100..100%%} => %s%s\n", name,
-        expiry());
+    put(s, pair ? " {l -100..100%%} {r -100..100%%} => %s%s\n" : " {level -100..100%%} => %s%s\n",
+        name, expiry());
 }
 
 static void reverser(struct shape *s, const char *name)
@@ -173,11 +186,23 @@ static void any_output(struct shape *s)
 /* Commands that the firmware handles, with slots of every kind. */
 static void handled(struct shape *s, unsigned i)
 {
-    static const char *const slots[] = {
-        "",          "{n 0..9}",        "{n -5..5}",        "{h 10..300mm}",       "{w -70000..99999}",
-        "{k a|b|c}", "{n 0.0..9.9}",    "{m 0x00..0x1F}",   "{t 10ms..2min}",      "{s set x|y|z}",
-        "{text 0..5}", "{l 3 of 0..50}", "{n 0..9 as 90..0}", "{a 0..9} {b -9..9}", "{r rest 1..6}",
-        "{k 0..1} {n 0..9 = 7}", "(the) {k a|b = b}"};
+    static const char *const slots[] = {"",
+                                        "{n 0..9}",
+                                        "{n -5..5}",
+                                        "{h 10..300mm}",
+                                        "{w -70000..99999}",
+                                        "{k a|b|c}",
+                                        "{n 0.0..9.9}",
+                                        "{m 0x00..0x1F}",
+                                        "{t 10ms..2min}",
+                                        "{s set x|y|z}",
+                                        "{text 0..5}",
+                                        "{l 3 of 0..50}",
+                                        "{n 0..9 as 90..0}",
+                                        "{a 0..9} {b -9..9}",
+                                        "{r rest 1..6}",
+                                        "{k 0..1} {n 0..9 = 7}",
+                                        "(the) {k a|b = b}"};
     char word[8];
     g_snprintf(word, sizeof word, "h%u", i);
     begin_command(s, s->only_numbers ? "{pin 12..13}" : word);
@@ -186,29 +211,51 @@ static void handled(struct shape *s, unsigned i)
 
 static const char *envelope(bool addressed)
 {
-    static const char *const plain[] = {"", "", "check optional", "check required", "tags optional",
-                                        "check required tags required", "tags required"};
+    static const char *const plain[] = {"",
+                                        "",
+                                        "check optional",
+                                        "check required",
+                                        "tags optional",
+                                        "check required tags required",
+                                        "tags required"};
     static const char *const to[] = {"address 3 senders 2", "address 3 senders 2 check required",
                                      "address 3 senders 2 check required tags required",
-                                     "address 3 senders 2 tags optional", "address 3 tags required"};
+                                     "address 3 senders 2 tags optional",
+                                     "address 3 tags required"};
     return addressed ? ONE_OF(to) : ONE_OF(plain);
 }
 
 static void any_link(struct shape *s, unsigned i)
 {
-    static const char *const replies[] = {"", "", "", " replies short", " replies drop", " replies silent",
-                                          " lost after 3s", " state told", " transmit 32", ""};
+    static const char *const replies[] = {"",
+                                          "",
+                                          "",
+                                          " replies short",
+                                          " replies drop",
+                                          " replies silent",
+                                          " lost after 3s",
+                                          " state told",
+                                          " transmit 32",
+                                          ""};
     bool keys = strstr(s->text->str, "command first") != NULL; /* what they say */
     switch (lines_chance(9) + (keys ? 0u : 2u)) {
-    case 0: put(s, "link l%u serial 9600 frame keys %s a = \"%%A\" b = \"%%B\"", i, MAYBE("lead \":\"")); break;
-    case 1: put(s, "link l%u serial 9600 frame codes within 300ms AA = \"%%A\" AB = \"%%B\"", i); break;
-    case 2: put(s, "link l%u serial 9600 frame ended \"^\" within 1s %s", i, envelope(false)); break;
+    case 0:
+        put(s, "link l%u serial 9600 frame keys %s a = \"%%A\" b = \"%%B\"", i,
+            MAYBE("lead \":\""));
+        break;
+    case 1:
+        put(s, "link l%u serial 9600 frame codes within 300ms AA = \"%%A\" AB = \"%%B\"", i);
+        break;
+    case 2:
+        put(s, "link l%u serial 9600 frame ended \"^\" within 1s %s", i, envelope(false));
+        break;
     case 3: put(s, "link l%u modem 9600 frame gap 20ms %s", i, envelope(false)); break;
     case 4: put(s, "link l%u serial 1200 frame fixed 90 pad \"~\" gap 50ms", i); break;
     case 5: put(s, "link l%u radio payload 64 open %s", i, envelope(lines_chance(2))); break;
     case 6: put(s, "link l%u report", i); break;
     case 7: put(s, "link l%u sms handed open", i); break;
-    default: put(s, "link l%u serial 9600 frame line %s %s", i, MAYBE("for people"), envelope(false));
+    default:
+        put(s, "link l%u serial 9600 frame line %s %s", i, MAYBE("for people"), envelope(false));
     }
     put(s, "%s\n", ONE_OF(replies));
 }
@@ -216,10 +263,10 @@ static void any_link(struct shape *s, unsigned i)
 /* What a link says instead of its replies: short, empty, or like others' words. */
 static void own_texts(struct shape *s, unsigned link)
 {
-    static const char *const whats[] = {"ok", "already", "err", "err unknown", "err range", "note", "ev e0",
-                                        "err number"};
-    static const char *const texts[] = {"+", "-", "", "?", "on or off", "wrong", "ok", "x", "a b",
-                                        "e1", "13", "done; now"};
+    static const char *const whats[] = {"ok",        "already", "err",   "err unknown",
+                                        "err range", "note",    "ev e0", "err number"};
+    static const char *const texts[] = {"+",  "-", "",    "?",  "on or off", "wrong",
+                                        "ok", "x", "a b", "e1", "13",        "done; now"};
     put(s, "texts l%u", link);
     for (unsigned i = 0; i < G_N_ELEMENTS(whats); i++)
         if (lines_chance(2) && (strcmp(whats[i], "ev e0") || strstr(s->text->str, "event e0")))
@@ -233,16 +280,18 @@ static void events(struct shape *s)
     for (unsigned i = lines_chance(3), k = 0; k < i; k++)
         put(s, "event e%u%s%s\n", k, MAYBE(" {low|high}"), ONE_OF(how));
     if (!lines_chance(3)) {
-        put(s, "input in pin %u pull up settle 20ms %s\n", s->pins++, MAYBE("held 1s repeat 200ms"));
+        put(s, "input in pin %u pull up settle 20ms %s\n", s->pins++,
+            MAYBE("held 1s repeat 200ms"));
         put(s, "event pressed {pressed|released} <= in\n");
     }
 }
 
 static void settings(struct shape *s)
 {
-    static const char *const all[] = {"setting sa {n 0..300} = 7", "setting sb {k dim|bright} = dim",
-                                      "setting sc {text 0..9} = \"Ann\"", "setting sd {d set m|n|o} = m+o",
-                                      "setting se {t 1s..5min} = 90s"};
+    static const char *const all[] = {
+        "setting sa {n 0..300} = 7", "setting sb {k dim|bright} = dim",
+        "setting sc {text 0..9} = \"Ann\"", "setting sd {d set m|n|o} = m+o",
+        "setting se {t 1s..5min} = 90s"};
     for (unsigned i = 0; i < G_N_ELEMENTS(all); i++)
         if (lines_chance(2)) put(s, "%s\n", all[i]);
 }
@@ -281,8 +330,7 @@ char *lines_shape(void)
     for (unsigned i = 0; i < most || !s.numbers; i++) handled(&s, i);
     if (!lines_chance(4)) put(&s, "query level {mm 0..4000} => read_level()\n");
     bool first = strstr(s.text->str, "command first") != NULL;
-    if (first && !lines_chance(4))
-        put(&s, "routine dusk = \"first on; wait 2s; first off\"\n");
+    if (first && !lines_chance(4)) put(&s, "routine dusk = \"first on; wait 2s; first off\"\n");
     if (first && !lines_chance(4)) put(&s, "number 12 = first on\n");
     events(&s);
     unsigned links = 1 + lines_chance(3);

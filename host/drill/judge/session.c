@@ -24,8 +24,8 @@ struct session {
     struct world_file *world;
     struct end *end; /* that is spoken over */
     struct speaker *speaker;
-    bool wrapped;  /* the envelope is the session's own */
-    unsigned tags; /* that were used */
+    bool wrapped;      /* the envelope is the session's own */
+    unsigned tags;     /* that were used */
     unsigned tag, sum; /* of the last frame */
     uint64_t answered_us;
     bool unknown; /* the courier knows of no answer */

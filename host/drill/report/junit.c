@@ -98,7 +98,8 @@ static bool end(xmlTextWriterPtr out, xmlBufferPtr text, const char *file, GErro
     bool ok = out && xmlTextWriterEndDocument(out) >= 0;
     if (out) xmlFreeTextWriter(out);
     if (ok)
-        ok = files_write(file, (const char *)xmlBufferContent(text), (size_t)xmlBufferLength(text), error);
+        ok = files_write(file, (const char *)xmlBufferContent(text), (size_t)xmlBufferLength(text),
+                         error);
     else
         g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "%s: it cannot be made", file);
     if (text) xmlBufferFree(text);

@@ -146,7 +146,8 @@ static bool is_heard(struct player *p)
     for (unsigned i = 0; i < p->heard->len; i++) {
         struct heard *heard = &g_array_index(p->heard, struct heard, i);
         if (strcmp(heard->who, step->who) != 0) continue;
-        bool ok = fits(step->text, heard->text), over = !ok && bench_is_unasked(end ? end->of : NULL, heard->text);
+        bool ok = fits(step->text, heard->text),
+             over = !ok && bench_is_unasked(end ? end->of : NULL, heard->text);
         if (!ok && !over) fail(p, heard->text, "\"%s\" from %s", step->text, step->who);
         g_array_remove_index(p->heard, i--);
         if (!over) return true;

@@ -192,7 +192,8 @@ static unsigned next_tag(struct draw *draw, unsigned *last)
     if (how < 6) return tag;
     if (how < 7) return (tag - 1 - draw_below(draw, 20)) & counts;
     if (how < 8) return *last = (tag + 2 + draw_below(draw, 70)) & counts;
-    return how < 9 ? *last = draw_below(draw, RLX_TAG_MOST + 1) : RLX_TAG_MOST - 1 + draw_below(draw, 5);
+    return how < 9 ? *last = draw_below(draw, RLX_TAG_MOST + 1)
+                   : RLX_TAG_MOST - 1 + draw_below(draw, 5);
 }
 
 /* The frame as somebody could say it, mostly right; *other: with a letter that is another one, and

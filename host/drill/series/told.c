@@ -151,8 +151,8 @@ static void often(struct life *life, const struct lex_setting *s, const GPtrArra
         life_put(life, "end\nwait 500ms\nnow reset power\nwait 1s");
         bool code = lexicon_is_code(life->drill->lx, s); /* which is never told */
         char *asked = g_strdup_printf("%s?", s->name);
-        char *told = code ? g_strdup_printf("*ok %s hidden*", s->name)
-                          : g_strdup_printf("*ok %s*", last);
+        char *told =
+            code ? g_strdup_printf("*ok %s hidden*", s->name) : g_strdup_printf("*ok %s*", last);
         life_say(life, link, asked);
         life_hear(life, link, told);
         g_free(asked), g_free(told);

@@ -20,7 +20,8 @@ bool check_may_say(const struct lex_link *link, const struct lex_command *comman
 /* Bytes that stand around a frame of the link: address, tag, check, seal. */
 unsigned check_envelope(const struct lex_link *link);
 
-/* Whether the link tells notes: they go to whoever looks on, not to many and not as text messages. */
+/* Whether the link tells notes: they go to whoever looks on, not to many and not as text messages.
+ */
 bool check_has_notes(const struct lexicon *lx, const struct lex_link *link);
 
 /* One file each. */

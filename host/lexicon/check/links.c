@@ -343,11 +343,11 @@ static void check_confirmed(struct lexicon *lx, const struct lex_link *link)
             g_strfreev(words);
         }
         if (can_confirm(link) && !mute) continue;
-        struct lex_fault *fault =
-            check_find(lx, LEX_D45, event->place, event->name, NULL,
-                       mute ? "'%s' is confirmed, but its text on '%s' is empty: nobody hears it"
-                            : "'%s' is confirmed, but on '%s' there are keys only: nobody can say 'got'",
-                       event->name, link->name);
+        struct lex_fault *fault = check_find(
+            lx, LEX_D45, event->place, event->name, NULL,
+            mute ? "'%s' is confirmed, but its text on '%s' is empty: nobody hears it"
+                 : "'%s' is confirmed, but on '%s' there are keys only: nobody can say 'got'",
+            event->name, link->name);
         for (unsigned k = 0; k < lx->links->len && !fault->advice; k++) {
             const struct lex_link *other = lx->links->pdata[k];
             if (can_confirm(other)) fault->advice = g_strdup_printf("to %s", other->name);
@@ -486,9 +486,7 @@ static void check_self_ending(struct lexicon *lx, const struct lex_link *link)
                 check_find(lx, LEX_D38, key->place, link->name, g_strdup(key->code),
                            "the key '%c' begins a line on '%s'", key->key, link->name);
         }
-    char last = link->frame == LEX_FRAME_ENDED   ? link->end
-                : link->length                   ? link->pad
-                                                 : 0;
+    char last = link->frame == LEX_FRAME_ENDED ? link->end : link->length ? link->pad : 0;
     for (unsigned i = 0; last && i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
         char *text = check_may_say(link, command) ? text_with(command, last) : NULL;

@@ -267,10 +267,11 @@ static void check_mover(struct lexicon *lx, unsigned output)
     }
     if (!out->expires && m.brief && m.lasting) {
         char *text = moving(m.lasting), *other = moving(m.brief);
-        fault = check_find(lx, LEX_D44, m.lasting->place, out->name, text,
-                           "\"%s\" expires, \"%s\" does not: after it '%s' moves on when the sender "
-                           "goes quiet",
-                           other, text, out->name);
+        fault =
+            check_find(lx, LEX_D44, m.lasting->place, out->name, text,
+                       "\"%s\" expires, \"%s\" does not: after it '%s' moves on when the sender "
+                       "goes quiet",
+                       other, text, out->name);
         fault->advice = g_strdup("expires 2s");
         g_free(other);
     }

@@ -222,7 +222,8 @@ static void check_ignored(struct lexicon *lx, const struct lex_ignore *ignore)
     }
 }
 
-/* What is a command there: its pattern, or the word itself; NULL: nothing is. Owned by the caller. */
+/* What is a command there: its pattern, or the word itself; NULL: nothing is. Owned by the caller.
+ */
 static char *command_there(const struct lexicon *lx, const struct lex_link *link, const char *text)
 {
     const struct lex_command *command = taken_by(lx, text);

@@ -702,8 +702,7 @@ static GPtrArray *all_told(const struct lexicon *lx)
         g_ptr_array_add(all, g_strdup_printf("ev %s", event->name));
         GPtrArray *words = event->what ? event->what->words : NULL; /* a fault: no words */
         for (unsigned k = 0; words && k < words->len; k++)
-            g_ptr_array_add(all, g_strdup_printf("ev %s %s", event->name,
-                                                 (char *)words->pdata[k]));
+            g_ptr_array_add(all, g_strdup_printf("ev %s %s", event->name, (char *)words->pdata[k]));
     }
     g_ptr_array_add(all, NULL);
     return all;
@@ -715,10 +714,10 @@ static void check_text(struct lexicon *lx, const struct lex_link *link, const st
     const char *const *known = (const char *const *)all->pdata;
     const char *near = NULL;
     if (!g_strv_contains(known, own->what)) {
-        struct lex_fault *fault = lex_find(
-            lx, LEX_F01, own->place,
-            "'%s' is nothing that '%s' tells: ok, already, err, err NAME, note, ev EVENT, ev EVENT WORD",
-            own->what, link->name);
+        struct lex_fault *fault = lex_find(lx, LEX_F01, own->place,
+                                           "'%s' is nothing that '%s' tells: ok, already, err, err "
+                                           "NAME, note, ev EVENT, ev EVENT WORD",
+                                           own->what, link->name);
         near = lex_nearest(own->what, known);
         char **words = g_strsplit(own->what, " ", 2); /* ok lamp on: the words are not told apart */
         if (!near && g_strv_contains(known, words[0])) near = words[0];
@@ -747,16 +746,18 @@ static void finish_link(struct lexicon *lx, struct lex_link *link)
             lex_fault(lx, link->place, "'only %s': no command, query or setting begins so",
                       (char *)link->only->pdata[k]);
     if (link->people && link->frame != LEX_FRAME_LINE)
-        lex_fault(lx, link->place,
-                  "'%s': only lines are echoed and corrected; write 'frame line', or leave out 'for "
-                  "people'",
-                  link->name);
+        lex_fault(
+            lx, link->place,
+            "'%s': only lines are echoed and corrected; write 'frame line', or leave out 'for "
+            "people'",
+            link->name);
     unsigned ring = link->transmit ? link->transmit : RLX_RING_MAX;
     if (link->frame == LEX_FRAME_FIXED && link->length > ring && !link->one_way)
-        lex_fault(lx, link->place,
-                  "'%s' answers with frames of %u bytes, but its transmit ring has %u: write 'transmit "
-                  "%u', shorter frames, or 'one way'",
-                  link->name, link->length, ring, RLX_RING_MAX);
+        lex_fault(
+            lx, link->place,
+            "'%s' answers with frames of %u bytes, but its transmit ring has %u: write 'transmit "
+            "%u', shorter frames, or 'one way'",
+            link->name, link->length, ring, RLX_RING_MAX);
     bool keys = link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES;
     if (keys && !link->keys->len && !link->lead && !lx->faults->len)
         lex_fault(lx, link->place, "no %s is bound on '%s'",

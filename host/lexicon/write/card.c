@@ -440,12 +440,17 @@ static void put_links(GString *out, const struct lexicon *lx, bool markdown)
     table_put(out, &table, "Links", markdown);
 }
 
-/* The bytes of a text, in hex. */
-static void cell_bytes(struct table *table, const char *text)
+/* The bytes of a text, in hex; of a code, its '#' is any digit. */
+static void cell_bytes(struct table *table, const char *text, bool code)
 {
     GString *bytes = g_string_new(NULL);
-    for (const char *p = text; *p; p++)
-        g_string_append_printf(bytes, "%s0x%02X", p > text ? " " : "", (unsigned char)*p);
+    for (const char *p = text; *p; p++) {
+        if (p > text) g_string_append_c(bytes, ' ');
+        if (code && *p == '#')
+            g_string_append(bytes, "DIGIT");
+        else
+            g_string_append_printf(bytes, "0x%02X", (unsigned char)*p);
+    }
     cell_of(table, bytes);
 }
 
@@ -459,7 +464,7 @@ static void put_keys(GString *out, const struct lexicon *lx, bool markdown)
             const struct lex_key *key = link->keys->pdata[k];
             table_cell(&table, "%s", link->name);
             table_cell(&table, "%s", key->code);
-            cell_bytes(&table, key->code);
+            cell_bytes(&table, key->code, link->frame == LEX_FRAME_CODES);
             table_cell(&table, "%s", key->text);
         }
     }
@@ -545,8 +550,15 @@ static void put_replies(GString *out, const struct lexicon *lx, const struct ima
 static char *card(const struct lexicon *lx, const struct image *image, bool markdown)
 {
     GString *out = g_string_new(NULL);
-    g_string_append_printf(out, "%s%s", markdown ? "# " : "", lx->title ? lx->title : lx->name);
-    g_string_append_printf(out, " (%s %u, %s)\n", lx->name, lx->version, image->fingerprint);
+    char *head = g_strdup_printf("%s (%s %u, %s)", lx->title ? lx->title : lx->name, lx->name,
+                                 lx->version, image->fingerprint);
+    if (markdown) {
+        g_string_append(out, "# ");
+        table_escaped(out, head);
+    } else
+        g_string_append(out, head);
+    g_string_append_c(out, '\n');
+    g_free(head);
     put_commands(out, lx, markdown);
     put_numbers(out, lx, markdown);
     put_built_in(out, lx, markdown);

@@ -165,7 +165,8 @@ static void add_envelope(json_t *all, const struct lex_link *link)
     if (link->one_way) json_object_set_new(all, "one_way", json_true());
 }
 
-/* Keys, texts and line ends are told as the bytes to send and to expect. */
+/* Keys, texts and line ends are told as the bytes to send and to expect; null in a code: any digit.
+ */
 static json_t *link_json(const struct lex_link *link)
 {
     json_t *all = json_pack("{s:s, s:s, s:s}", "name", link->name, "medium",
@@ -179,8 +180,10 @@ static json_t *link_json(const struct lex_link *link)
     add_envelope(all, link);
     for (unsigned i = 0; i < link->keys->len; i++) {
         const struct lex_key *key = link->keys->pdata[i];
-        json_array_append_new(
-            keys, json_pack("{s:o, s:s}", "bytes", bytes_json(key->code), "text", key->text));
+        json_t *bytes = bytes_json(key->code);
+        for (size_t at = 0; link->frame == LEX_FRAME_CODES && key->code[at]; at++)
+            if (key->code[at] == '#') json_array_set_new(bytes, at, json_null());
+        json_array_append_new(keys, json_pack("{s:o, s:s}", "bytes", bytes, "text", key->text));
     }
     for (unsigned i = 0; i < link->texts->len; i++) {
         const struct lex_text *own = link->texts->pdata[i];

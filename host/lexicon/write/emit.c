@@ -373,8 +373,10 @@ static void say_asserts(struct emit *e)
     say(e, "RLX_STATIC_ASSERT(RLX_SLOTS >= %u, \"RLX_SLOTS is too small\");\n",
         MAX(e->image->slots, 1));
     if (image_settings(e->lx))
-        say(e, "RLX_STATIC_ASSERT(!RLX_NV_AREA || RLX_NV_AREA >= %u, \"RLX_NV_AREA is too small for "
-               "the settings\");\n", image_nv_area(e->lx));
+        say(e,
+            "RLX_STATIC_ASSERT(!RLX_NV_AREA || RLX_NV_AREA >= %u, \"RLX_NV_AREA is too small for "
+            "the settings\");\n",
+            image_nv_area(e->lx));
     for (unsigned i = 0; i < G_N_ELEMENTS(features); i++)
         if (e->image->needs >> features[i].bit & 1)
             say(e, "RLX_STATIC_ASSERT(RLX_HAS_%s, \"this build lacks: %s\");\n", features[i].id,
@@ -540,8 +542,10 @@ static void say_config(struct emit *e)
     }
     say(e, "#define RLX_AHEAD %u\n", ahead_of(e->lx));
     if (image_settings(e->lx))
-        say(e, "#ifndef RLX_NV_AREA /* a chip with larger pages: -DRLX_NV_AREA=N */\n"
-               "#define RLX_NV_AREA %u\n#endif\n", image_nv_area(e->lx));
+        say(e,
+            "#ifndef RLX_NV_AREA /* a chip with larger pages: -DRLX_NV_AREA=N */\n"
+            "#define RLX_NV_AREA %u\n#endif\n",
+            image_nv_area(e->lx));
     say(e,
         "#define RLX_SLOTS %u\n#define RLX_LINKS %u\n#define RLX_KEPT %u\n#define "
         "RLX_BUILT_IN %u\n",
@@ -615,7 +619,8 @@ bool lexicon_emit(const struct lexicon *lx, const struct image *image, const cha
         ok = write_files(&e, directory, error);
         close(folder);
     } else {
-        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "cannot make the folder %s", directory);
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "cannot make the folder %s",
+                    directory);
     }
     g_free(e.upper);
     return ok;

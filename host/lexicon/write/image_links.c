@@ -199,8 +199,8 @@ static unsigned link_ways(struct build *b, const struct lex_link *link)
     if (link->yields) build_need(b, RLX_BIT_YIELDS);
     bool filled = link->frame == LEX_FRAME_PACKET && link->length;
     if (filled) build_need(b, RLX_BIT_MARKED);
-    return (link->people ? RLX_WAY_PEOPLE : 0u) | (filled ? RLX_WAY_FILLED : 0u) | (link->replies_drop ? RLX_WAY_DROP : 0u) |
-           (link->greets ? RLX_WAY_STATE_TOLD : 0u) |
+    return (link->people ? RLX_WAY_PEOPLE : 0u) | (filled ? RLX_WAY_FILLED : 0u) |
+           (link->replies_drop ? RLX_WAY_DROP : 0u) | (link->greets ? RLX_WAY_STATE_TOLD : 0u) |
            (check_has_notes(b->lx, link) ? RLX_WAY_ALOUD : 0u);
 }
 

@@ -142,8 +142,7 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
     } words[] = {
         {RLX_BUILT_IN_HELP, strlen("ok help            more 99") + RLX_HELP_LINE},
         {RLX_BUILT_IN_HEARD, strlen("ok heard ") + RLX_HEARD_MOST * strlen(" 00")},
-        {RLX_BUILT_IN_LOG,
-         strlen("ok log 64 long ago /32 \"\" err ambiguous") + RLX_LOG_TEXT_MOST},
+        {RLX_BUILT_IN_LOG, strlen("ok log 64 long ago /32 \"\" err ambiguous") + RLX_LOG_TEXT_MOST},
     };
     for (unsigned i = 0; i < G_N_ELEMENTS(words); i++)
         if (lx->built_in & words[i].bit)

@@ -73,10 +73,10 @@ static void table_text(GString *out, struct table *table)
     }
 }
 
-/* '|' would end a cell. */
-static void put_escaped(GString *out, const char *text)
+void table_escaped(GString *out, const char *text)
 {
-    for (; *text; text++) g_string_append_printf(out, *text == '|' ? "\\%c" : "%c", *text);
+    for (; *text; text++)
+        g_string_append_printf(out, strchr("\\`*_[]<|&~", *text) ? "\\%c" : "%c", *text);
 }
 
 static void table_markdown(GString *out, struct table *table)
@@ -88,7 +88,7 @@ static void table_markdown(GString *out, struct table *table)
     g_string_append(out, "|\n");
     for (unsigned i = 0; i < table->cells->len; i++) {
         g_string_append(out, "| ");
-        put_escaped(out, table->cells->pdata[i]);
+        table_escaped(out, table->cells->pdata[i]);
         g_string_append(out, (i + 1) % table->columns ? " " : " |\n");
     }
 }

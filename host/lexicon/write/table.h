@@ -15,6 +15,9 @@ struct table {
 struct table table_new(const char *const *heads);
 /* The next cell, row by row. */
 void table_cell(struct table *table, const char *format, ...) G_GNUC_PRINTF(2, 3);
+/* With a '\' before what means something in Markdown (CommonMark, and its tables): a
+ * title is no markup. */
+void table_escaped(GString *out, const char *text);
 /* Adds it below a head, and frees it; nothing where it has no cells. */
 void table_put(GString *out, struct table *table, const char *head, bool markdown);
 

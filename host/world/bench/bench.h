@@ -178,8 +178,8 @@ void bench_until_all_quiet(struct bench *bench);
 void bench_until_said(struct bench *bench);
 /* ...until the controller knows what became of all that it was told to say. */
 void bench_until_known(struct speaker *speaker);
-/* Whether a device tells this unasked over the link: ev, note, ready, or what it says there instead,
- * where it answers nothing with the same text. NULL: over any. */
+/* Whether a device tells this unasked over the link: ev, note, ready, or what it says there
+ * instead, where it answers nothing with the same text. NULL: over any. */
 bool bench_is_unasked(const struct lex_link *link, const char *text);
 /* What came and no line end ended is told as it is, where the line was silent since. */
 void bench_tell_rests(struct bench *bench);

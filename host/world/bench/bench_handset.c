@@ -19,8 +19,8 @@ static void on_repeat(void *data, uint32_t version);
 static void say(struct end *end, const char *text)
 {
     bool bare = bench_speaker_to(end->board->bench, end) || !envelope_wanted(end->of);
-    char *frame = bare ? g_strdup(text)
-                       : envelope_around(end->of, end->tags++ & (RLX_TAG_OPENS - 1u), text);
+    char *frame =
+        bare ? g_strdup(text) : envelope_around(end->of, end->tags++ & (RLX_TAG_OPENS - 1u), text);
     bench_say(end, frame, strlen(frame));
     g_free(frame);
 }

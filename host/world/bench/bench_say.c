@@ -52,8 +52,7 @@ static void type_end(struct end *end, size_t count)
     const struct lex_link *of = end->of;
     if (of->frame == LEX_FRAME_LINE) bench_type(end, "\r", 1);
     if (of->frame == LEX_FRAME_ENDED) bench_type(end, &of->end, 1);
-    for (; count < of->length; count++)
-        bench_type(end, &of->pad, 1);
+    for (; count < of->length; count++) bench_type(end, &of->pad, 1);
 }
 
 /* Packets that are filled up have all their bytes. */

@@ -264,11 +264,13 @@ static void read_controller(struct statement *st)
     bool answered = !c.one_way && !c.all;
     uint32_t span = c.pause_ms * (answered ? (c.tries - 1) * c.tries / 2 : c.tries - 1);
     if (ok && span > link->window / 2) {
-        lex_fault(st->lx, place,
-                  "'%s' says a command again for %u ms, but '%s' remembers a tag for %u ms, of which half "
-                  "are for packets that are late: fewer tries, a shorter pause, or in the lexicon 'tags "
-                  "required window %us'",
-                  c.name, span, link->name, link->window, (2 * span + 999) / 1000);
+        lex_fault(
+            st->lx, place,
+            "'%s' says a command again for %u ms, but '%s' remembers a tag for %u ms, of which "
+            "half "
+            "are for packets that are late: fewer tries, a shorter pause, or in the lexicon 'tags "
+            "required window %us'",
+            c.name, span, link->name, link->window, (2 * span + 999) / 1000);
         ok = false;
     }
     if (ok) g_free(statement_title(st));

@@ -45,8 +45,8 @@ struct device {
     uint8_t n_links;
 
     /* the program */
-    char *program; /* NULL: none */
-    struct program *process; /* NULL: it does not run */
+    char *program;                              /* NULL: none */
+    struct program *process;                    /* NULL: it does not run */
     GArray *given;                              /* struct sim_event that it has not got yet */
     char taken[512 * sizeof(struct sim_event)]; /* what came of it... */
     unsigned n_taken, at_taken;                 /* ...bytes, and which is next */
@@ -467,6 +467,22 @@ void device_in(struct device *device, enum sim_kind kind, uint8_t index, uint32_
     struct sim_event event = {(uint8_t)kind, index, 0, value};
     if (kind == SIM_PIN_IN) device->pin_told[index] = true, device->pin[index] = value != 0;
     if (!device->failure && device->on && hand(device, event)) run(device);
+}
+
+bool device_tell(struct device *device, unsigned event, unsigned word)
+{
+    if (device->program || device->failure || !device->on) return false;
+    bool told = !rlx_event(&device->core, (uint8_t)event, (uint8_t)word);
+    run(device);
+    return told;
+}
+
+bool device_note(struct device *device, const char *text)
+{
+    if (device->program || device->failure || !device->on) return false;
+    bool noted = rlx_note(&device->core, text);
+    run(device);
+    return noted;
 }
 
 void device_on_call(struct device *device, device_called called, void *user)

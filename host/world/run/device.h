@@ -42,6 +42,11 @@ void device_reset(struct device *device, enum rlx_reset cause);
 /* Something comes in, now: SIM_RECEIVED, SIM_SENT, SIM_FAULT, SIM_PIN_IN, SIM_TAKEN. */
 void device_in(struct device *device, enum sim_kind kind, uint8_t index, uint32_t value);
 
+/* What a firmware would tell, now: an event by its place and its word's, a note; as rlx_event() and
+ * rlx_note(). False: it is not, or the device is a program, which tells by itself. */
+bool device_tell(struct device *device, unsigned event, unsigned word);
+bool device_note(struct device *device, const char *text);
+
 /* Told each call of a handler of the lexicon's tables: its number, as in the image, and up to
  * RLX_SLOTS values. */
 typedef void (*device_called)(void *user, unsigned handler, const rlx_value *values);

@@ -1,6 +1,6 @@
-/* The process: its own group, with nothing of the tool's standard input and output: what it prints is
- * shown as lines of its own, so that a debug line breaks no output and eats no line of a conversation.
- * Whatever it does, it is waited for no longer than PATIENCE_S. */
+/* The process: its own group, with nothing of the tool's standard input and output: what it prints
+ * is shown as lines of its own, so that a debug line breaks no output and eats no line of a
+ * conversation. Whatever it does, it is waited for no longer than PATIENCE_S. */
 #include "program.h"
 
 #include <errno.h>
@@ -17,8 +17,8 @@
 
 #include "sim/sim.h"
 
-/* A program that has not answered after this many seconds of real time hangs; under an emulator or a
- * checker it takes longer: RLX_PATIENCE_S in the environment, 1..3600. */
+/* A program that has not answered after this many seconds of real time hangs; under an emulator or
+ * a checker it takes longer: RLX_PATIENCE_S in the environment, 1..3600. */
 #define PATIENCE_S 10
 #define END_US     100000u /* for a program to end by itself, and once more when it is told to */
 #define LINES_MOST 200u    /* of what it prints; then no more are shown */
@@ -44,7 +44,8 @@ static void show_line(struct program *p)
     if (p->lines <= LINES_MOST)
         g_printerr("firmware: %s\n", p->line->str);
     else if (p->lines == LINES_MOST + 1)
-        g_printerr("firmware: it prints more than %u lines: the others are not shown\n", LINES_MOST);
+        g_printerr("firmware: it prints more than %u lines: the others are not shown\n",
+                   LINES_MOST);
     g_string_truncate(p->line, 0);
 }
 
@@ -218,7 +219,8 @@ static bool wait_for(struct program *p, short what, char **failure)
         int status;
         kill(p->pid, SIGKILL);
         end_now(p, &status);
-        *failure = g_strdup_printf("the firmware program hangs: no sleep within %d s", p->patience_s);
+        *failure =
+            g_strdup_printf("the firmware program hangs: no sleep within %d s", p->patience_s);
         return false;
     }
 }

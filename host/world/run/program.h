@@ -1,5 +1,5 @@
-/* A firmware program of the user's: a process on one end of a socket, which may die, hang, flood, close
- * its end or leave others behind. All waiting for it has one deadline. */
+/* A firmware program of the user's: a process on one end of a socket, which may die, hang, flood,
+ * close its end or leave others behind. All waiting for it has one deadline. */
 #ifndef PROGRAM_H
 #define PROGRAM_H
 
@@ -11,8 +11,8 @@ struct program;
 
 /* Starts it, with the file of its non-volatile memory; NULL: it could not, *failure tells why. */
 struct program *program_begin(const char *path, int nv, char **failure);
-/* It ends by itself when its world is gone, so that what counts at its end does; or it is ended, with
- * all that it started. */
+/* It ends by itself when its world is gone, so that what counts at its end does; or it is ended,
+ * with all that it started. */
 void program_end(struct program *program);
 
 /* From now on it has its time to answer. */

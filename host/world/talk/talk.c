@@ -21,7 +21,8 @@ static bool let_pass(struct talk *t, const char *line)
     if (lex_value_said(&any, line + 2, &ms))
         bench_pass(t->bench, (uint64_t)ms * 1000);
     else
-        mistyped(t, line, "expected a time up to 24h, like ~ 500ms, ~ 2s, ~ 5min; nothing was sent");
+        mistyped(t, line,
+                 "expected a time up to 24h, like ~ 500ms, ~ 2s, ~ 5min; nothing was sent");
     return true;
 }
 
@@ -125,6 +126,29 @@ static bool connect(struct talk *t, char **words, unsigned n)
     return true;
 }
 
+/* "overflow", "water low": an event that the firmware would tell; "note algae low". */
+static bool tell(struct talk *t, const char *line)
+{
+    struct board *board = t->end->board;
+    char **words = g_strsplit(line, " ", 3);
+    struct lex_event *event = *words ? lexicon_event(board->lx, *words) : NULL;
+    guint n = g_strv_length(words), number = 0, word = 0;
+    bool note = g_str_has_prefix(line, "note ") && board->lx->built_in & RLX_BUILT_IN_NOTES;
+    bool known = event && !event->input && n == (event->what ? 2 : 1) &&
+                 g_ptr_array_find(board->lx->events, event, &number) &&
+                 (n == 1 || g_ptr_array_find_with_equal_func(event->what->words, words[1],
+                                                             g_str_equal, &word));
+    g_strfreev(words);
+    if (!device_core(board->device) || (!note && !known)) return false;
+    if (!t->options->plain) {
+        talk_stamp(t, '!', board->name);
+        talk_text(t, line, strlen(line));
+    }
+    if (note ? !device_note(board->device, line + 5) : !device_tell(board->device, number, word))
+        mistyped(t, line, "not told: the last one still waits for room on its links");
+    return true;
+}
+
 /* What stands behind "! ": false: it is nothing of this. */
 static bool act(struct talk *t, const char *line)
 {
@@ -142,6 +166,7 @@ static bool act(struct talk *t, const char *line)
     } else if (n == 4) {
         done = connect(t, words, n);
     }
+    if (!done) done = tell(t, line);
     if (handset)
         bench_until_all_quiet(t->bench);
     else if (done)
@@ -195,10 +220,13 @@ static void converse(struct talk *t, FILE *in)
         line[count] = 0;
         bool command = g_str_has_prefix(line, "! ");
         if (command && !act(t, line + 2))
-            mistyped(t, line,
-                     t->options->bench.loads
-                         ? "no input, link, button or slider moves by that, and no load breaks"
-                         : "no input, link, button or slider moves by that");
+            mistyped(
+                t, line,
+                t->options->bench.firmware
+                    ? "no input, link, button or slider moves by that, and no load breaks; events "
+                      "and notes are the firmware's"
+                    : "no input, link, button or slider moves by that, no load breaks, and it "
+                      "is no event or note of the lexicon's");
         else if (!command && !let_pass(t, line))
             say(t, line, (size_t)count);
         talk_tell_ramp(t);

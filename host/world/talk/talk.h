@@ -16,7 +16,7 @@ struct talk_options {
     bool wire;           /* what goes between a device and its modem is printed too */
     const char *from;    /* whose text messages the input is; NULL: of the first who may */
     struct trace *trace; /* NULL: nobody wants one */
-    bool *mistyped; /* becomes true where a line for the tool was none; NULL: nobody asks */
+    bool *mistyped;      /* becomes true where a line for the tool was none; NULL: nobody asks */
 };
 
 /* Reads `in` to its end. False: it could not begin, or the device failed (error is set). */
