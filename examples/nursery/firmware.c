@@ -1,23 +1,23 @@
 /* The whole nursery's firmware: all that its lexicon drives and says is the library's; what is left
  * is a level to be read. */
 #include "board.h"
-#include "tidetank.h"
+#include "nursery.h"
 
 #define LEVEL_MM 1870 /* here the gauge would be read */
 
-static struct tidetank tank;
+static struct nursery tank;
 
-int tidetank_read_level(struct tidetank *tidetank, uint16_t *mm)
+int nursery_read_level(struct nursery *nursery, uint16_t *mm)
 {
-    (void)tidetank;
+    (void)nursery;
     *mm = LEVEL_MM;
     return 0;
 }
 
 int main(void)
 {
-    void *port = board_start(tank.link, TIDETANK_LINKS, TIDETANK_BENCH_BAUD);
-    if (!port || tidetank_init(&tank, port, board_reset_cause()) != 0) return 1;
+    void *port = board_start(tank.link, NURSERY_LINKS, NURSERY_BENCH_BAUD);
+    if (!port || nursery_init(&tank, port, board_reset_cause()) != 0) return 1;
     for (;;) {
         uint32_t wait = rlx_poll(&tank.device, board_millis());
         board_mask();
