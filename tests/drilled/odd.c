@@ -46,7 +46,7 @@ int odd_stir(struct odd *it)
 {
     misbehave();
     if (is("dies")) abort();
-    while (is("hangs")) {}
+    for (volatile bool on = is("hangs"); on;) {}
     for (bool high = false; is("floods"); high = !high)
         rlx_port_pin_write(it->device.port, 9, high);
     never = is("never");

@@ -56,12 +56,14 @@ static void on_sight(void *user, const struct sight *sight)
 static void take_lines(struct player *p)
 {
     fflush(p->talk.out);
-    char **lines = g_strsplit(p->buffer + p->taken, "\n", -1);
+    const char *line = p->buffer + p->taken;
     p->taken = p->size;
-    for (unsigned i = 0; lines[i]; i++)
-        if (*lines[i]) g_ptr_array_add(p->lines, g_strdup(lines[i]));
-    g_strfreev(lines);
-    while (p->lines->len > AROUND) g_ptr_array_remove_index(p->lines, 0);
+    while (*line) { /* a firmware that floods has a hundred thousand of them */
+        size_t count = strcspn(line, "\n");
+        if (count) g_ptr_array_add(p->lines, g_strndup(line, count));
+        line += count + (line[count] != 0);
+    }
+    if (p->lines->len > AROUND) g_ptr_array_remove_range(p->lines, 0, p->lines->len - AROUND);
 }
 
 static void fail(struct player *p, const char *came, const char *format, ...) G_GNUC_PRINTF(3, 4);

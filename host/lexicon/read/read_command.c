@@ -157,7 +157,8 @@ void read_command(struct statement *st)
     if (!first || (first->kind != LEX_WORD && first->kind != LEX_NUMBER) || first->filler ||
         first->optional) {
         lex_fault(lx, first ? first->place : token->place,
-                  "a command begins with a word or a number");
+                  "a command begins with a word or a number; write one before this, like 'pump "
+                  "{on|off}'");
     } else if (command->elements->len > ELEMENTS_MAX) {
         lex_fault(lx, command->place, "more than %d words and slots in one command", ELEMENTS_MAX);
     } else if (ways_to_say(command) > WAYS_MAX) {
@@ -249,6 +250,20 @@ static void check_value_slot(struct lexicon *lx, const struct lex_output *out,
 static void check_choice_slot(struct lexicon *lx, const struct lex_output *out,
                               const struct lex_element *slot)
 {
+    for (unsigned i = 0; out->kind == LEX_GROUP && i < out->members->len; i++) {
+        if (!g_ptr_array_find_with_equal_func(slot->words, out->members->pdata[i], g_str_equal,
+                                              NULL))
+            continue;
+        GString *members = g_string_new(NULL);
+        for (unsigned k = 0; k < out->members->len; k++)
+            g_string_append_printf(members, "%s%s", k ? "|" : "", (char *)out->members->pdata[k]);
+        wrong(lx, slot,
+              g_strdup_printf("outputs of the group '%s' are told as a set: write {set %s}",
+                              out->name, members->str),
+              g_strdup(out->members->pdata[i]));
+        g_string_free(members, TRUE);
+        return;
+    }
     for (unsigned i = 0; i < slot->words->len; i++) {
         const char *word = slot->words->pdata[i];
         const struct lex_verb *verb = lex_verb_of(out, word);

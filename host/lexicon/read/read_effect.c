@@ -212,7 +212,12 @@ bool read_effect(struct statement *st, struct lex_command *command)
     if (index >= 0) command->effect.output = (unsigned)index;
     if (index < 0 && !read_which(st->lx, command, token->text)) {
         char *near = lex_did_you_mean_output(st->lx, token->text);
-        if (*near)
+        const char *open = strchr(token->text, '(');
+        if (open)
+            lex_fault(st->lx, token->place,
+                      "a function is written '%.*s()': it gets the slots' values, in their order",
+                      (int)(open - token->text), token->text);
+        else if (*near)
             lex_fault(st->lx, token->place, "there is no output '%s' above%s", token->text, near);
         else
             lex_fault(st->lx, token->place,
@@ -228,6 +233,14 @@ bool read_effect(struct statement *st, struct lex_command *command)
     if (!statement_take_word(st, "for")) return true;
     if (out->kind != LEX_RELAY && out->kind != LEX_LED && out->kind != LEX_BUZZER)
         lex_fault(st->lx, statement_peek(st)->place, "only what is on or off lasts 'for' a time");
+    if (statement_peek(st)->kind == TOKEN_SLOT) {
+        lex_fault(
+            st->lx, statement_peek(st)->place,
+            "behind 'for' stands a time, like 20min; a time that is said is the pattern's slot, "
+            "and the effect '=> %s pulse'",
+            out->name);
+        return false;
+    }
     return statement_time(st, "how long it lasts", 10, 86400000, &command->effect.lasts);
 }
 

@@ -92,10 +92,12 @@ void read_event(struct statement *st)
     if (!*event->name) return;
     struct token *token = statement_peek(st);
     if (token->kind == TOKEN_SLOT) {
+        unsigned faults = lx->faults->len;
         event->what = lex_read_slot(lx, statement_take(st));
-        if (event->what->kind != LEX_CHOICE)
+        bool choice = event->what->kind == LEX_CHOICE;
+        if (!choice && lx->faults->len == faults)
             lex_fault(lx, token->place, "an event's value is one of some words: {a|b}");
-        else if (event->what->words->len > RLX_EVENT_WORDS)
+        if (choice && event->what->words->len > RLX_EVENT_WORDS)
             lex_fault(lx, token->place, "an event has at most %u words", RLX_EVENT_WORDS);
     }
     if (statement_peek(st)->kind == TOKEN_FROM) {

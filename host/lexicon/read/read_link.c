@@ -101,10 +101,12 @@ static bool read_key(struct statement *st, struct lex_link *link)
     if ((token->kind != TOKEN_WORD && token->kind != TOKEN_STRING) || !*token->text ||
         strlen(token->text) > 64 || !is_graph(token->text) ||
         (keys && mark->kind == TOKEN_ARROW && token->text[1])) {
-        lex_fault(lx, token->place,
-                  "a key is one visible ASCII character; write \"%s\" for one that is a mark of "
-                  "the language",
-                  "#");
+        lex_fault(
+            lx, token->place,
+            !keys ? "a code is 1 to 64 visible ASCII characters in quotes, without blanks%.0s"
+                  : "a key is one visible ASCII character; write \"%s\" for one that is a mark of "
+                    "the language",
+            "#");
         return false;
     }
     if (mark->kind == TOKEN_ARROW) {
@@ -338,6 +340,11 @@ static bool link_only(struct statement *st, void *target)
 {
     struct lex_link *link = target;
     do {
+        const struct token *token = statement_peek(st);
+        if (token->kind == TOKEN_WORD && g_str_has_suffix(token->text, "?")) {
+            lex_fault(st->lx, token->place, "a query is named without its '?'");
+            return false;
+        }
         char *name = statement_name(st, "what may be said here");
         if (!name) return false;
         g_ptr_array_add(link->only, name);
@@ -760,8 +767,10 @@ static void finish_link(struct lexicon *lx, struct lex_link *link)
             link->name, link->length, ring, RLX_RING_MAX);
     bool keys = link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES;
     if (keys && !link->keys->len && !link->lead && !lx->faults->len)
-        lex_fault(lx, link->place, "no %s is bound on '%s'",
-                  link->frame == LEX_FRAME_KEYS ? "key" : "code", link->name);
+        lex_fault(lx, link->place,
+                  "no %s is bound on '%s': write %s; a '#' without quotes begins a comment",
+                  link->frame == LEX_FRAME_KEYS ? "key" : "code", link->name,
+                  link->frame == LEX_FRAME_KEYS ? "t = \"pump on\"" : "\"P1\" = \"pump on\"");
 }
 
 void finish_links(struct lexicon *lx)

@@ -138,7 +138,14 @@ static void unknown_attribute(struct statement *st, const struct attribute *know
     char *near = lex_did_you_mean(word, (const char *const *)words);
     bool elsewhere = false;
     for (const struct attribute *a = known; a->word; a++) elsewhere |= !strcmp(a->word, word);
-    if (elsewhere)
+    bool frame = false;
+    for (unsigned i = 0; i < LEX_FRAMES; i++) frame |= !strcmp(lex_frames[i], word);
+    if (token->kind == TOKEN_FROM)
+        lex_fault(st->lx, token->place,
+                  "'<=' and what it comes from stand right behind the %s's name and words", what);
+    else if (frame && g_strv_contains((const char *const *)words, "frame"))
+        lex_fault(st->lx, token->place, "'%s' is a framing: write 'frame %s'", word, word);
+    else if (elsewhere)
         lex_fault(st->lx, token->place, "a %s has no '%s'; it may have %s", what, word, all);
     else
         lex_fault(st->lx, token->place, "expected %s or a \"title\"%s", all, near);
