@@ -258,7 +258,7 @@ static void check_choice_slot(struct lexicon *lx, const struct lex_output *out,
         for (unsigned k = 0; k < out->members->len; k++)
             g_string_append_printf(members, "%s%s", k ? "|" : "", (char *)out->members->pdata[k]);
         wrong(lx, slot,
-              g_strdup_printf("outputs of the group '%s' are told as a set: write {set %s}",
+              g_strdup_printf("the outputs of the group '%s' stand in a set: write {set %s}",
                               out->name, members->str),
               g_strdup(out->members->pdata[i]));
         g_string_free(members, TRUE);
