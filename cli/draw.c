@@ -5,25 +5,6 @@
 #include "files.h"
 #include "timeline.h"
 
-/* "2.5", "2.5s", "300ms", "2min" in microseconds; false: none of them. */
-static bool read_time(const char *text, uint64_t *us)
-{
-    char *unit;
-    double value = g_ascii_strtod(text, &unit);
-    static const struct {
-        const char *unit;
-        double us;
-    } units[] = {{"", 1e6}, {"s", 1e6}, {"ms", 1e3}, {"us", 1}, {"min", 6e7}, {"h", 3.6e9}};
-    for (unsigned i = 0; unit != text && value >= 0 && value < 1e9 && i < G_N_ELEMENTS(units);
-         i++) {
-        if (strcmp(unit, units[i].unit) != 0) continue;
-        *us = (uint64_t)(value * units[i].us);
-        return true;
-    }
-    fprintf(stderr, "%s: '%s' is no time: write 2.5s, 300ms or 2min\n", g_get_prgname(), text);
-    return false;
-}
-
 static bool write_form(const struct timeline *t, const char *form, const char *to, uint64_t from_us,
                        uint64_t to_us, GError **error)
 {
@@ -85,8 +66,8 @@ int verb_draw(int argc, char **argv)
     const char *const inputs[] = {argv[1]};
     if (!cli_can_write("-o", to, inputs, 1)) return 2;
     const char *form = form_of(as, to);
-    if (!form || (from_text && !read_time(from_text, &from_us)) ||
-        (to_text && !read_time(to_text, &to_us)))
+    if (!form || (from_text && !cli_time("--from", from_text, &from_us)) ||
+        (to_text && !cli_time("--to", to_text, &to_us)))
         return 2;
     struct timeline *t = timeline_read(argv[1], &error);
     bool ok = t != NULL;

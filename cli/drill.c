@@ -93,7 +93,9 @@ static int run(const char *file, struct lexicon *lx, const struct image *image,
 
 static struct {
     struct wanted w;
-    char *firmware, *link, *series, **own;
+    char *firmware, *link, *series, **own, *polls, *takes;
+    struct own owns[256];
+    uint64_t slack_us;
     gint64 seed, jobs, mixed;
     gboolean promises, first, bare;
 } asked;
@@ -102,7 +104,12 @@ static const GOptionEntry entries[] = {
     {"firmware", 'f', 0, G_OPTION_ARG_FILENAME, &asked.firmware,
      "drill this program, made for the simulated port", "PROGRAM"},
     {"own", 0, 0, G_OPTION_ARG_STRING_ARRAY, &asked.own,
-     "an output that the firmware switches by itself", "OUTPUT"},
+     "an output that the firmware switches by itself; OUTPUT:safe: it only makes it safe",
+     "OUTPUT"},
+    {"polls", 0, 0, G_OPTION_ARG_STRING, &asked.polls,
+     "the firmware polls this often, like 20ms: it may be so late", "TIME"},
+    {"takes", 0, 0, G_OPTION_ARG_STRING, &asked.takes,
+     "its handlers take at most so long, like 25ms", "TIME"},
     {"link", 'l', 0, G_OPTION_ARG_STRING, &asked.link, "only over this link", "NAME"},
     {"series", 0, 0, G_OPTION_ARG_STRING, &asked.series, "only words, ends, life, mixed or ladder",
      "NAME"},
@@ -126,6 +133,22 @@ static const GOptionEntry entries[] = {
     {"jobs", 'j', 0, G_OPTION_ARG_INT64, &asked.jobs, "so many processes", "N"},
     {0}};
 
+static bool add_time(const char *option, const char *text)
+{
+    uint64_t us = 0;
+    if (!text) return true;
+    if (!cli_time(option, text, &us)) return false;
+    asked.slack_us += us;
+    if (us <= 10000000) return true;
+    fprintf(stderr, "%s: %s takes a time up to 10s\n", g_get_prgname(), option);
+    return false;
+}
+
+static bool takes_times(void)
+{
+    return add_time("--polls", asked.polls) && add_time("--takes", asked.takes);
+}
+
 /* Whether what was asked can be; otherwise after a message. */
 static bool can_be(void)
 {
@@ -137,7 +160,7 @@ static bool can_be(void)
     else if (asked.series && !drill_is_series(asked.series))
         fprintf(stderr, "%s: --series takes words, ends, life, mixed or ladder\n", g_get_prgname());
     else
-        return true;
+        return takes_times();
     return false;
 }
 
@@ -148,11 +171,16 @@ static bool has_names(const struct lexicon *lx)
         fprintf(stderr, "%s: there is no link '%s'\n", g_get_prgname(), asked.link);
         return false;
     }
-    for (unsigned i = 0; asked.own && asked.own[i]; i++)
-        if (lexicon_output_index(lx, asked.own[i]) < 0) {
-            fprintf(stderr, "%s: there is no output '%s'\n", g_get_prgname(), asked.own[i]);
-            return false;
-        }
+    for (unsigned i = 0; asked.own && asked.own[i]; i++) {
+        struct own *own = &asked.owns[i];
+        own->output = asked.own[i];
+        own->safe = g_str_has_suffix(own->output, ":safe");
+        if (own->safe) asked.own[i][strlen(own->output) - strlen(":safe")] = 0;
+        if (i < G_N_ELEMENTS(asked.owns) - 1 && lexicon_output_index(lx, own->output) >= 0)
+            continue;
+        fprintf(stderr, "%s: there is no output '%s'\n", g_get_prgname(), own->output);
+        return false;
+    }
     return true;
 }
 
@@ -191,7 +219,8 @@ int verb_drill(int argc, char **argv)
     struct drill_options options = {.firmware = asked.firmware,
                                     .link = asked.link,
                                     .series = asked.series,
-                                    .own = (const char *const *)asked.own,
+                                    .own = asked.own ? asked.owns : NULL,
+                                    .slack_us = asked.slack_us,
                                     .promises = asked.promises,
                                     .first = asked.first,
                                     .bare = asked.bare,

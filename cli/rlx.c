@@ -97,6 +97,25 @@ bool cli_can_write(const char *option, const char *file, const char *const *inpu
     return true;
 }
 
+bool cli_time(const char *option, const char *text, uint64_t *us)
+{
+    char *unit;
+    double value = g_ascii_strtod(text, &unit);
+    static const struct {
+        const char *unit;
+        double us;
+    } units[] = {{"", 1e6}, {"s", 1e6}, {"ms", 1e3}, {"us", 1}, {"min", 6e7}, {"h", 3.6e9}};
+    for (unsigned i = 0; unit != text && value >= 0 && i < G_N_ELEMENTS(units); i++) {
+        if (strcmp(unit, units[i].unit) != 0) continue;
+        if (value * units[i].us > (double)CLI_TIME_MOST_US) break;
+        *us = (uint64_t)(value * units[i].us);
+        return true;
+    }
+    fprintf(stderr, "%s: %s takes a time like 2.5s, 300ms or 2min, not '%s'\n", g_get_prgname(),
+            option, text);
+    return false;
+}
+
 struct lexicon *cli_lexicon(const char *file, struct image **image, int *code)
 {
     GError *error = NULL;

@@ -26,6 +26,10 @@ bool cli_options(int *argc, char ***argv, const GOptionEntry *entries, const cha
  * one of the files that are read (each may be NULL, up to a final one that is not). */
 bool cli_can_write(const char *option, const char *file, const char *const *inputs, unsigned count);
 
+/* "2.5", "2.5s", "300ms", "2min" in microseconds, up to CLI_TIME_MOST_US; false after a message. */
+#define CLI_TIME_MOST_US UINT64_C(100000000000000) /* three years */
+bool cli_time(const char *option, const char *text, uint64_t *us);
+
 /* Reads a lexicon and builds its image. *code: 0; 1 with a lexicon that has faults; 2 and NULL,
  * after a message, when the file cannot be read. */
 struct lexicon *cli_lexicon(const char *file, struct image **image, int *code);

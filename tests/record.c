@@ -27,6 +27,7 @@ static const char text[] = "lexicon x 1\n"
                            "link shore sms open\n";
 
 static struct lexicon *lx;
+static uint64_t slack_us; /* of the firmware */
 static struct world clock_of_world;
 static struct bench bench = {.world = &clock_of_world};
 static struct board board = {.bench = &bench, .name = ""};
@@ -53,16 +54,16 @@ static void happens(struct record *r, const char *who, const char *what)
     record_sight(r, &sight);
 }
 
-static struct record *record_of(const char *lines, const char *const *own)
+static struct record *record_of(const char *lines, const struct own *own)
 {
-    struct record *r = record_new(lx, own);
+    struct record *r = record_new(lx, own, slack_us);
     char **all = g_strsplit(lines, "\n", -1);
     for (unsigned i = 0; all[i]; i++) {
         char who[16];
         unsigned long us, move;
         int at = 0;
         if (sscanf(all[i], "#%lu", &move) == 1) {
-            record_move(r, (unsigned)move);
+            record_move(r, (unsigned)move, clock_of_world.now_us);
         } else if (!strcmp(all[i], "~")) {
             record_loose(r, 0, true);
         } else if (!strcmp(all[i], "?")) {
@@ -77,11 +78,11 @@ static struct record *record_of(const char *lines, const char *const *own)
 }
 
 /* NULL: they are alike. */
-static void compare(const char *a, const char *b, const char *const *own, const char *expected,
+static void compare(const char *a, const char *b, const struct own *own, const char *expected,
                     const char *came)
 {
     struct record *tables = record_of(a, own), *firmware = record_of(b, own);
-    struct difference d = record_difference(tables, firmware);
+    struct difference d = record_difference(tables, firmware, false);
     test_context("%s | %s", a, b);
     CHECK_TEXT(d.expected ? d.expected : "alike", expected ? expected : "alike");
     if (expected) CHECK_TEXT(d.came ? d.came : "", came);
@@ -131,7 +132,7 @@ static void different(void)
 /* What only the firmware knows. */
 static void its_own(void)
 {
-    static const char *const own[] = {"pump", NULL};
+    static const struct own own[] = {{"pump", false}, {NULL, false}};
     compare("", "1000 bench note water low", NULL, NULL, NULL);
     compare("", "1000 bench ev low", NULL, NULL, NULL);
     compare("", "1000 bench ev #3 low", NULL, NULL, NULL);
@@ -184,13 +185,13 @@ static void which_move(void)
 {
     struct record *a = record_of("#3\n1000 bench ok\n#5\n2000 4 1", NULL);
     struct record *b = record_of("#3\n1000 bench ok\n#4\n2000 4 0", NULL);
-    struct difference d = record_difference(a, b);
+    struct difference d = record_difference(a, b, false);
     CHECK_INT(d.move, 4);
     CHECK(!d.link);
     difference_clear(&d);
     record_free(b);
     b = record_of("#3\n1000 bench err", NULL);
-    d = record_difference(a, b);
+    d = record_difference(a, b, false);
     CHECK_INT(d.move, 3);
     CHECK_TEXT(d.link ? d.link : "", "bench");
     CHECK_TEXT(d.heard ? d.heard : "", "ok");

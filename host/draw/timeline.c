@@ -132,7 +132,8 @@ static void text_happens(struct timeline *t, uint64_t us, const char *what, cons
                  {"known", POINT_ANSWERED, false},  {"unknown", POINT_LOST, false},
                  {"away", POINT_SAID, false},       {"load", POINT_TOLD, false},
                  {"lamp", POINT_TOLD, false},       {"handset", POINT_TOLD, false},
-                 {"bridge", POINT_TOLD, true},      {"reset", POINT_TOLD, false}};
+                 {"bridge", POINT_TOLD, true},      {"reset", POINT_TOLD, false},
+                 {"busy", POINT_LOST, false}};
     const char *name = text_of(line, "name"), *text = text_of(line, "text");
     for (unsigned i = 0; i < G_N_ELEMENTS(kinds); i++) {
         if (strcmp(kinds[i].what, what) != 0) continue;

@@ -14,6 +14,10 @@
 
 #define PENDING_MAX 1024
 #define DONE_MAX    256
+/* Code that reads the clock again and again waits for it: behind so many reads since the last sleep
+ * each one takes time. A main loop never reads it so often. */
+#define FREE_READS 1000u
+#define READ_US    100u
 
 static struct {
     struct sim_board board;
@@ -28,6 +32,8 @@ static struct {
     uint8_t nv_was[sizeof((struct sim_board *)0)->nv]; /* ...and what is in it */
     struct sim_event pending[PENDING_MAX];
     unsigned n_pending;
+    unsigned reads; /* of the clock since the last sleep */
+    bool masked;
     bool input_over;
     struct timespec start;
 } self;
@@ -102,11 +108,11 @@ static void save_nv(void)
     if (pwrite(self.nv, self.nv_was, sizeof self.nv_was, 0) < 0) exit(1);
 }
 
-/* Tells how long it can sleep, then takes what happens up to the next time it runs. */
-static void lockstep_sleep(uint32_t ms)
+/* Lets time go by, then takes what happens up to the next time it runs. */
+static void lockstep_pass(struct sim_event how)
 {
     save_nv();
-    give((struct sim_event){SIM_SLEEP, 0, 0, ms});
+    give(how);
     flush();
     for (;;) {
         struct sim_event event = get();
@@ -160,6 +166,12 @@ static void alone_sleep(uint32_t ms)
 
 /* ---- both ---- */
 
+static void deliver(void)
+{
+    for (unsigned i = 0; i < self.n_pending; i++) sim_board_in(&self.board, self.pending[i]);
+    self.n_pending = 0;
+}
+
 static void on_fault(void *user, uint8_t uart)
 {
     (void)user;
@@ -195,6 +207,15 @@ static void on_packet(void *user, uint8_t link, const uint8_t *bytes, uint8_t co
     (void)bytes, (void)count;
 }
 
+/* Tells the world which lexicon this firmware is of, where its configuration knows it. */
+static void tell_lexicon(void)
+{
+#ifdef RLX_LEXICON
+    static const char is[] = RLX_LEXICON;
+    for (unsigned i = 0; i < sizeof is; i++) give((struct sim_event){SIM_IS, 0, 0, (uint8_t)is[i]});
+#endif
+}
+
 void *board_start_(struct rlx_link *links, unsigned count, uint32_t baud, size_t link_size)
 {
     if (link_size != sizeof(struct rlx_link)) {
@@ -219,6 +240,7 @@ void *board_start_(struct rlx_link *links, unsigned count, uint32_t baud, size_t
                 self.pending[self.n_pending++] = power;
         sim_board_init(&self.board, lockstep_sink, NULL, power.value, (enum rlx_reset)power.index);
         self.board.now_us = now_us;
+        tell_lexicon();
         board_unmask(); /* how it was wired before */
     } else {
         clock_gettime(CLOCK_MONOTONIC, &self.start);
@@ -234,24 +256,30 @@ enum rlx_reset board_reset_cause(void)
 
 uint32_t board_millis(void)
 {
+    if (self.world >= 0 && ++self.reads > FREE_READS) {
+        lockstep_pass((struct sim_event){SIM_BUSY, 0, 0, READ_US});
+        if (!self.masked) deliver();
+    }
     return self.board.start_ms + (uint32_t)(self.board.now_us / 1000);
 }
 
+/* Interrupts come here and while code waits for the clock, nowhere else. */
 void board_mask(void)
 {
-    /* interrupts are only ever delivered by board_unmask() */
+    self.masked = true;
 }
 
 void board_unmask(void)
 {
-    for (unsigned i = 0; i < self.n_pending; i++) sim_board_in(&self.board, self.pending[i]);
-    self.n_pending = 0;
+    self.masked = false;
+    deliver();
 }
 
 void board_sleep(uint32_t ms)
 {
+    self.reads = 0;
     if (self.world >= 0)
-        lockstep_sleep(ms);
+        lockstep_pass((struct sim_event){SIM_SLEEP, 0, 0, ms});
     else
         alone_sleep(ms);
 }

@@ -39,7 +39,10 @@ enum sim_kind {
     SIM_SLEEP,     /* out: nothing to do for `value` ms */
     SIM_FAULT,     /* in: the receiver of UART `index` saw a parity, framing or overrun error */
     SIM_PACED,     /* in, before SIM_POWER: a packet of link `index` has to be taken... */
-    SIM_TAKEN      /* in: ...like this, before the next one is */
+    SIM_TAKEN,     /* in: ...like this, before the next one is */
+    SIM_IS,        /* out, first of all: the next byte of its lexicon's name, version, fingerprint;
+                    * 0: that is all */
+    SIM_BUSY       /* out: `value` us pass while its code runs, waiting for the clock */
 };
 struct sim_event {
     uint8_t kind;

@@ -127,7 +127,7 @@ bool judge_moves_by_itself(const struct setup *setup, unsigned output)
 {
     const struct lexicon *lx = setup->lx;
     const struct lex_output *out = lx->outputs->pdata[output];
-    if (session_is_own(setup->own, out)) return true;
+    if (own_of(setup->own, out) == OWN_ALL) return true;
     if (out->kind != LEX_RELAY && out->kind != LEX_LED && out->kind != LEX_BUZZER) return true;
     if (out->least_on || out->least_off || out->fade || out->expires || out->interlock ||
         out->shows || out->lost || told_with_others(lx, out) || told_by_routine(lx, output))
@@ -165,16 +165,19 @@ bool judge_may_change(const struct outcome *o, unsigned output)
     return o->move->try && changes(o, o->move->try, output);
 }
 
+/* Whether the firmware may have done it by itself. */
 static bool is_own(const struct outcome *o, unsigned output)
 {
-    return session_is_own(o->setup->own, o->setup->lx->outputs->pdata[output]);
+    const struct lex_output *out = o->setup->lx->outputs->pdata[output];
+    enum own_kind own = own_of(o->setup->own, out);
+    return own == OWN_ALL || (own == OWN_SAFE && output_is_safe(o->board, out));
 }
 
 /* An output that changed and may not have; NULL: none. */
 static const struct lex_output *stranger(const struct outcome *o, bool any)
 {
     for (unsigned i = 0; i < o->setup->lx->outputs->len; i++)
-        if (o->moved[i] && (!judge_may_change(o, i) || (any && !is_own(o, i))))
+        if (o->moved[i] && !is_own(o, i) && (any || !judge_may_change(o, i)))
             return o->setup->lx->outputs->pdata[i];
     return NULL;
 }
@@ -243,6 +246,15 @@ static bool own_way(const struct outcome *o)
     return output && out->kind != LEX_SERVO && judge_moves_by_itself(o->setup, effect->output);
 }
 
+/* Whether the output that it tells is safe, as the firmware may have it. */
+static bool is_safe_by_itself(const struct outcome *o)
+{
+    const struct drill_try *try = o->move->try;
+    const struct lex_output *out =
+        try && try->of ? lex_effect_output(o->setup->lx, &try->of->effect) : NULL;
+    return out && !try->of->effect.which && is_own(o, try->of->effect.output);
+}
+
 /* To the word and the level what the lexicon says. */
 static char *judge_words(const struct outcome *o, const char *answer, char **came)
 {
@@ -258,7 +270,7 @@ static char *judge_words(const struct outcome *o, const char *answer, char **cam
         return say(came, answer, "ok and what was said");
     if (is_keyed(link) || !obeyed ||
         (own_way(o) && (o->move->busy || o->setup->own || link->medium == LEX_SMS)) ||
-        expect_output(o->setup->lx, try, o->board, &wanted))
+        is_safe_by_itself(o) || expect_output(o->setup->lx, try, o->board, &wanted))
         return NULL;
     say(came, "another level", "");
     return wanted;
@@ -340,7 +352,8 @@ static char *judge_held_up(const struct outcome *o, char **came, bool *wrong)
         }
     for (unsigned i = 0; i < o->setup->lx->outputs->len; i++) {
         const struct lex_output *out = o->setup->lx->outputs->pdata[i];
-        if (!o->moved[i] || judge_moves_by_itself(o->setup, i) || is_told(o, i)) continue;
+        if (!o->moved[i] || judge_moves_by_itself(o->setup, i) || is_told(o, i) || is_own(o, i))
+            continue;
         *wrong = true;
         g_free(*came);
         *came = g_strdup_printf("%s changed", out->name);

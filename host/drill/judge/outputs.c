@@ -2,6 +2,8 @@
 
 #include <string.h>
 
+#include "rlx/drive.h"
+
 static unsigned level_of(const struct board *b, const struct lex_output *out)
 {
     unsigned level = out->pwm ? b->duty[out->pin] : b->pin[out->pin] ? 65535 : 0;
@@ -113,4 +115,51 @@ int output_of_event(const struct lexicon *lx, struct sim_event event)
     for (unsigned i = 0; i < lx->outputs->len; i++)
         if (owns(lx->outputs->pdata[i], event)) return (int)i;
     return -1;
+}
+
+static unsigned apart(unsigned a, unsigned b)
+{
+    return a > b ? a - b : b - a;
+}
+
+/* The duty of its safe state at its pin. */
+static unsigned safe_duty(const struct lex_output *out)
+{
+    unsigned duty = rlx_duty_of_percent((uint8_t)out->safe);
+    return out->active_low ? 65535 - duty : duty;
+}
+
+static unsigned safe_pulse(const struct lex_output *out)
+{
+    return out->range ? (unsigned)lex_value_scaled(out->range, out->safe_value) : 0;
+}
+
+unsigned output_from_safe(const struct lex_output *out, struct sim_event event)
+{
+    switch (out->kind) {
+    case LEX_GROUP: return 0;
+    case LEX_MOTOR:
+    case LEX_PAIR: return event.kind == SIM_DUTY ? event.value : 0;
+    case LEX_REVERSER: return (event.value != 0) != out->active_low;
+    case LEX_SERVO: return apart(event.value, safe_pulse(out));
+    case LEX_BUZZER:
+        return out->pwm ? event.value : (event.value != 0) != (out->active_low != (out->safe > 0));
+    default:
+        if (out->pwm) return apart(event.value, safe_duty(out));
+        return (event.value != 0) != (out->active_low != (out->safe > 0));
+    }
+}
+
+bool output_is_safe(const struct board *b, const struct lex_output *out)
+{
+    switch (out->kind) {
+    case LEX_GROUP: return true;
+    case LEX_REVERSER: return !strcmp(reverser_state(b, out), "stopped");
+    case LEX_MOTOR:
+    case LEX_PAIR: return !motor_duty(b, out);
+    case LEX_SERVO: return b->number[out->pin] == safe_pulse(out);
+    default: break;
+    }
+    if (out->kind == LEX_BUZZER && out->pwm) return !b->number[out->pin];
+    return level_of(b, out) == rlx_duty_of_percent((uint8_t)out->safe);
 }

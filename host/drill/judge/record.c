@@ -7,7 +7,9 @@
 
 #define MARKS_MOST 200000u
 #define LATE_US    20000u
-#define LATE_PART  50u /* 2 % */
+#define LATE_PART  50u      /* 2 % */
+#define AGAIN_US   2000000u /* a retry client says a packet again */
+#define STEPS_US   100000u  /* between two steps of a fade, ramp or slew it is not at rest */
 
 /* Something that was said over a link (lane: its number) or done at a pin. */
 struct mark {
@@ -16,15 +18,20 @@ struct mark {
     char *text;
     uint64_t left_ms; /* of a time that it tells, from 1 on; 0: it tells none */
     guint said;       /* of what was really said: an answer may be the firmware's own business */
+    unsigned value, from_safe; /* of an output */
 };
 
 struct record {
     const struct lexicon *lx;
-    const char *const *own;
+    const struct own *own;
+    uint64_t slack_us;
     GArray *marks;
     unsigned move;
+    GArray *begun;   /* uint64_t: when each move began... */
+    uint64_t end_us; /* ...and the last one ended; 0: not known */
     bool loose[SIM_UARTS], chance;
-    uint64_t own_us; /* the firmware first said something of its own */
+    uint64_t own_us;    /* the firmware first said something of its own */
+    uint64_t chance_us; /* the last that was done before chance came in */
 };
 
 #define LANES (SIM_UARTS + 5u * 256u)
@@ -34,12 +41,14 @@ static void clear_mark(void *p)
     g_free(((struct mark *)p)->text);
 }
 
-struct record *record_new(const struct lexicon *lx, const char *const *own)
+struct record *record_new(const struct lexicon *lx, const struct own *own, uint64_t slack_us)
 {
     struct record *r = g_new0(struct record, 1);
     r->lx = lx;
     r->own = own;
-    r->own_us = UINT64_MAX;
+    r->slack_us = slack_us;
+    r->own_us = r->chance_us = UINT64_MAX;
+    r->begun = g_array_new(FALSE, TRUE, sizeof(uint64_t));
     r->marks = g_array_new(FALSE, FALSE, sizeof(struct mark));
     g_array_set_clear_func(r->marks, clear_mark);
     return r;
@@ -49,12 +58,19 @@ void record_free(struct record *r)
 {
     if (!r) return;
     g_array_free(r->marks, TRUE);
+    g_array_free(r->begun, TRUE);
     g_free(r);
 }
 
-void record_move(struct record *r, unsigned move)
+void record_move(struct record *r, unsigned move, uint64_t us)
 {
     r->move = move;
+    while (r->begun->len <= move) g_array_append_val(r->begun, us);
+}
+
+void record_end(struct record *r, uint64_t us)
+{
+    r->end_us = us;
 }
 
 void record_loose(struct record *r, unsigned link, bool loose)
@@ -65,6 +81,9 @@ void record_loose(struct record *r, unsigned link, bool loose)
 void record_chance(struct record *r)
 {
     r->chance = true;
+    if (r->marks->len)
+        r->chance_us =
+            MIN(r->chance_us, g_array_index(r->marks, struct mark, r->marks->len - 1).us);
 }
 
 static void add(struct record *r, uint64_t us, unsigned lane, char *text, guint said)
@@ -126,6 +145,34 @@ static uint64_t cut_time(char *text)
     return 0;
 }
 
+static bool changes_by_itself(const struct lexicon *lx, unsigned output)
+{
+    const struct lex_output *out = lx->outputs->pdata[output];
+    bool expires = out->expires || out->lost || out->kind == LEX_REVERSER;
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const struct lex_command *command = lx->commands->pdata[i];
+        bool its = command->effect.which || lex_effect_output(lx, &command->effect) == out;
+        expires |= its && (command->expires || command->effect.lasts);
+    }
+    return expires || out->ramp || out->fade || out->slew || out->least_on || out->least_off;
+}
+
+/* With slack, how an output that changes by itself is depends on when it was asked, and whether a
+ * setting is saved: cut off. */
+static void cut_state(const struct record *r, char *text)
+{
+    char *unsaved = r->slack_us ? strstr(text, " unsaved") : NULL;
+    char *check = r->slack_us ? strrchr(text, '*') : NULL;
+    if (unsaved) *unsaved = 0;
+    if (check && strlen(check) == strlen("*ABCD")) *check = 0;
+    for (unsigned i = 0; r->slack_us && i < r->lx->outputs->len; i++) {
+        const struct lex_output *out = r->lx->outputs->pdata[i];
+        char *told = g_strdup_printf("ok %s ", out->name), *at = strstr(text, told);
+        if (at && changes_by_itself(r->lx, i)) at[strlen(told) - 1] = 0;
+        g_free(told);
+    }
+}
+
 void record_sight(void *user, const struct sight *sight)
 {
     struct record *r = user;
@@ -134,13 +181,22 @@ void record_sight(void *user, const struct sight *sight)
     int output = sight->kind == SIGHT_OUT ? output_of_event(r->lx, sight->event) : -1;
     const struct lex_output *out = output < 0 ? NULL : r->lx->outputs->pdata[output];
     if (out) {
-        if (r->own && g_strv_contains(r->own, out->name)) return;
+        if (own_of(r->own, out) == OWN_ALL) return;
         unsigned lane = SIM_UARTS + (sight->event.kind % 5u) * 256u + sight->event.index;
         add(r, us, lane, g_strdup_printf("%lu", (unsigned long)sight->event.value), 0);
+        if (!r->marks->len) return;
+        struct mark *last = &g_array_index(r->marks, struct mark, r->marks->len - 1);
+        last->value = sight->event.value;
+        last->from_safe = output_from_safe(out, sight->event);
     } else if (sight->kind == SIGHT_ANSWERED && sight->end) {
         char *text = g_strndup(sight->text, sight->count);
         bool unasked = strstr(text, "ev ") || strstr(text, "ready ");
         guint said = g_str_hash(text);
+        if (unasked &&
+            r->slack_us) { /* it may have been asked before, or seen one change for two */
+            g_free(text);
+            return;
+        }
         bool loose = (r->loose[sight->end->link] || tells_query(r->lx, text)) && !unasked;
         if (is_own(r->lx, text) || (loose && r->own)) {
             r->own_us = MIN(r->own_us, us);
@@ -152,6 +208,7 @@ void record_sight(void *user, const struct sight *sight)
             text = g_strdup("an answer");
         }
         uint64_t left_ms = cut_time(text);
+        cut_state(r, text);
         if (sight->number && *text) {
             char *to = g_strdup_printf("%s (to %s)", text, sight->number);
             g_free(text);
@@ -176,10 +233,32 @@ static const struct mark *next_in(const struct record *r, unsigned lane, unsigne
 }
 
 /* As long behind the lane's last mark. */
-static bool in_time(uint64_t a, uint64_t b)
+static bool in_time(uint64_t a, uint64_t b, uint64_t slack_us)
 {
     uint64_t more = MAX(a, b), less = MIN(a, b);
-    return more - less <= LATE_US + less / LATE_PART;
+    return more - less <= LATE_US + slack_us + less / LATE_PART;
+}
+
+/* When it would have been in the tables' conversation, which goes faster by its slack. */
+static uint64_t as_tables(const struct record *tables, const struct record *firmware, uint64_t us)
+{
+    unsigned n = MIN(tables->begun->len, firmware->begun->len);
+    while (n && g_array_index(firmware->begun, uint64_t, n - 1) > us) n--;
+    if (!n) return us;
+    return g_array_index(tables->begun, uint64_t, n - 1) + us -
+           g_array_index(firmware->begun, uint64_t, n - 1);
+}
+
+/* The output that owns the lane; NULL: it is a link. */
+static const struct lex_output *output_of_lane(const struct lexicon *lx, unsigned lane)
+{
+    if (lane < SIM_UARTS) return NULL;
+    unsigned kind = (lane - SIM_UARTS) / 256u, index = (lane - SIM_UARTS) % 256u;
+    for (unsigned k = kind; k < 256; k += 5) {
+        int out = output_of_event(lx, (struct sim_event){(uint8_t)k, (uint8_t)index, 0, 0});
+        if (out >= 0) return lx->outputs->pdata[out];
+    }
+    return NULL;
 }
 
 static char *in_words(const struct record *r, const struct mark *mark)
@@ -190,15 +269,10 @@ static char *in_words(const struct record *r, const struct mark *mark)
         const struct lex_link *link = r->lx->links->pdata[mark->lane];
         return g_strdup_printf("%s: \"%s\" at %.3f s", link->name, mark->text, s);
     }
-    unsigned kind = (mark->lane - SIM_UARTS) / 256u, index = (mark->lane - SIM_UARTS) % 256u;
-    for (unsigned k = 0; k < 256; k += 5) {
-        struct sim_event event = {(uint8_t)(k + kind), (uint8_t)index, 0, 0};
-        int out = output_of_event(r->lx, event);
-        if (out < 0) continue;
-        return g_strdup_printf("%s (pin or channel %u) at %s at %.3f s",
-                               ((struct lex_output *)r->lx->outputs->pdata[out])->name, index,
-                               mark->text, s);
-    }
+    const struct lex_output *out = output_of_lane(r->lx, mark->lane);
+    if (out)
+        return g_strdup_printf("%s (pin or channel %u) at %s at %.3f s", out->name,
+                               (mark->lane - SIM_UARTS) % 256u, mark->text, s);
     return g_strdup(mark->text);
 }
 
@@ -207,18 +281,161 @@ struct pair {
     uint64_t us;
 };
 
+/* What the lane is between these times of the tables. */
+struct span {
+    unsigned low, high, from_safe; /* from_safe: at most */
+};
+
+static struct span span_of(const struct record *tables, const struct record *r, unsigned lane,
+                           uint64_t from, uint64_t to)
+{
+    struct span span = {0};
+    unsigned at = 0;
+    bool begun = false;
+    for (const struct mark *m; (m = next_in(r, lane, &at));) {
+        uint64_t us = r == tables ? m->us : as_tables(tables, r, m->us);
+        if (us > to) break;
+        if (us <= from || !begun) span = (struct span){m->value, m->value, m->from_safe};
+        begun = true;
+        span.low = MIN(span.low, m->value);
+        span.high = MAX(span.high, m->value);
+        span.from_safe = MAX(span.from_safe, m->from_safe);
+    }
+    return span;
+}
+
+static uint64_t before(uint64_t us, uint64_t less)
+{
+    return us > less ? us - less : 0;
+}
+
+/* The first place where the firmware has an output farther from safe than the tables. */
+static struct pair lane_beyond(const struct record *tables, const struct record *firmware,
+                               unsigned lane)
+{
+    const uint64_t late = LATE_US + firmware->slack_us;
+    uint64_t last = 0;
+    unsigned at = 0;
+    for (const struct mark *b; (b = next_in(firmware, lane, &at));) {
+        uint64_t us = as_tables(tables, firmware, b->us), most = late + us / LATE_PART;
+        if (b->from_safe > span_of(tables, tables, lane, before(us, most), us + most).from_safe)
+            return (struct pair){NULL, b, b->us};
+    }
+    at = 0;
+    for (const struct mark *a; (a = next_in(tables, lane, &at)); last = a->us) {
+        uint64_t until = a->us + 2 * (late + (a->us - last) / LATE_PART);
+        if (span_of(tables, firmware, lane, until, until).from_safe >
+            span_of(tables, tables, lane, a->us, until).from_safe)
+            return (struct pair){a, NULL, a->us};
+    }
+    return (struct pair){NULL, NULL, UINT64_MAX};
+}
+
+/* Whether nothing follows the mark in its lane for so long, by its own clock. */
+static bool is_rest(const struct record *r, const struct mark *mark, unsigned at, uint64_t us)
+{
+    const struct mark *next = next_in(r, mark->lane, &at);
+    return !next || next->us - mark->us > us;
+}
+
+/* The last mark of the lane up to this time. */
+static const struct mark *last_in(const struct record *r, unsigned lane, uint64_t us)
+{
+    const struct mark *last = NULL;
+    unsigned at = 0;
+    for (const struct mark *m; (m = next_in(r, lane, &at)) && m->us <= us;) last = m;
+    return last;
+}
+
+static uint64_t time_in(const struct record *tables, const struct record *r, uint64_t us)
+{
+    return r == tables ? us : as_tables(tables, r, us);
+}
+
+/* When, in the tables' time, the other would do what this one does at the mark: as long behind what
+ * it did before. 0: it is not known. */
+static uint64_t time_behind(const struct record *tables, const struct record *own,
+                            const struct record *other, const struct mark *m, uint64_t late)
+{
+    const struct mark *was = last_in(own, m->lane, before(m->us, 4 * STEPS_US)), *then = NULL;
+    unsigned at = 0;
+    if (!was) return 0;
+    for (const struct mark *o; (o = next_in(other, m->lane, &at));)
+        if (time_in(tables, other, o->us) <= time_in(tables, own, was->us) + late) then = o;
+    return then ? time_in(tables, other, then->us + m->us - was->us) : 0;
+}
+
+/* Whether the lane is at this value about then. */
+static bool has_value(const struct record *tables, const struct record *r, const struct mark *m,
+                      uint64_t us, uint64_t late)
+{
+    struct span span = span_of(tables, r, m->lane, before(us, late), us + late + us / LATE_PART);
+    return m->value >= span.low && m->value <= span.high;
+}
+
+/* The first place where an output that moves comes to rest at what the other does not have then:
+ * what it is at on its way depends on when the next command comes. */
+static struct pair lane_at_rest(const struct record *tables, const struct record *firmware,
+                                unsigned lane)
+{
+    const struct record *of[] = {tables, firmware};
+    const uint64_t late = 2 * (LATE_US + firmware->slack_us) + STEPS_US;
+    struct pair first = {NULL, NULL, UINT64_MAX};
+    for (unsigned i = 0; i < G_N_ELEMENTS(of); i++) {
+        unsigned at = 0;
+        for (const struct mark *m; (m = next_in(of[i], lane, &at));) {
+            uint64_t us = time_in(tables, of[i], m->us);
+            uint64_t behind = time_behind(tables, of[i], of[!i], m, late);
+            if (has_value(tables, of[!i], m, us, late) || m->us >= first.us ||
+                (behind && has_value(tables, of[!i], m, behind, late)) ||
+                !is_rest(of[i], m, at, 2 * (late + us / LATE_PART)))
+                continue;
+            first = (struct pair){i ? NULL : m, i ? m : NULL, m->us};
+        }
+    }
+    return first;
+}
+
+/* Two conversations, and how exactly they can be compared. */
+struct both {
+    const struct record *tables, *firmware;
+    bool loose;         /* the firmware has slack, or the clocks drift */
+    uint64_t chance_us; /* behind that chance has met the two differently */
+};
+
+static bool says_again(const struct lexicon *lx)
+{
+    for (unsigned i = 0; i < lx->links->len; i++)
+        if (((struct lex_link *)lx->links->pdata[i])->tags) return true;
+    return false;
+}
+
+static bool same_time(const struct both *of, const struct mark *a, const struct mark *b,
+                      uint64_t last_a, uint64_t last_b)
+{
+    const struct record *tables = of->tables, *firmware = of->firmware;
+    const struct lex_link *link = a->lane < SIM_UARTS ? tables->lx->links->pdata[a->lane] : NULL;
+    uint64_t slack_us = firmware->slack_us;
+    /* a packet may have been said twice; what it did came later, too */
+    if (link ? of->loose && link->tags : slack_us && says_again(tables->lx)) slack_us += AGAIN_US;
+    return in_time(a->us - last_a, b->us - last_b, slack_us) ||
+           (of->loose && in_time(a->us, as_tables(tables, firmware, b->us), slack_us));
+}
+
 /* The first place where a lane differs; us UINT64_MAX: nowhere. *own: the first one where it does
  * in what is not compared. */
-static struct pair lane_difference(const struct record *tables, const struct record *firmware,
-                                   unsigned lane, uint64_t *own)
+static struct pair lane_difference(const struct both *of, unsigned lane, uint64_t *own)
 {
+    const struct record *tables = of->tables, *firmware = of->firmware;
+    const uint64_t slack_us = firmware->slack_us;
     unsigned i = 0, k = 0;
     uint64_t last_a = 0, last_b = 0;
     for (;;) {
         const struct mark *a = next_in(tables, lane, &i), *b = next_in(firmware, lane, &k);
         if (!a && !b) return (struct pair){NULL, NULL, UINT64_MAX};
-        bool same = a && b && !strcmp(a->text, b->text) && in_time(a->us - last_a, b->us - last_b);
-        same = same && in_time(a->left_ms * 1000, b->left_ms * 1000) && !a->left_ms == !b->left_ms;
+        bool same = a && b && !strcmp(a->text, b->text) && same_time(of, a, b, last_a, last_b) &&
+                    in_time(a->left_ms * 1000, b->left_ms * 1000, slack_us) &&
+                    !a->left_ms == !b->left_ms;
         if (same && !a->left_ms && a->said != b->said) *own = MIN(*own, MIN(a->us, b->us));
         if (!same) return (struct pair){a, b, MIN(a ? a->us : UINT64_MAX, b ? b->us : UINT64_MAX)};
         last_a = a->us;
@@ -226,8 +443,28 @@ static struct pair lane_difference(const struct record *tables, const struct rec
     }
 }
 
-struct difference record_difference(const struct record *tables, const struct record *firmware)
+/* Whether it tells how much, no direction. */
+static bool is_level(unsigned lane)
 {
+    return (lane - SIM_UARTS) / 256u != SIM_PIN % 5u;
+}
+
+/* Whether the tables' conversation ended before it could have come there. */
+static bool is_behind_end(const struct both *of, const struct pair *pair)
+{
+    if (!of->loose || (pair->a && pair->b) || !of->tables->end_us) return false;
+    const uint64_t late = LATE_US + of->firmware->slack_us;
+    if (pair->a) return pair->a->us + late + pair->a->us / LATE_PART > of->tables->end_us;
+    uint64_t us = as_tables(of->tables, of->firmware, pair->b->us);
+    us = MAX(us, time_behind(of->tables, of->firmware, of->tables, pair->b, late));
+    return us + late + us / LATE_PART > of->tables->end_us;
+}
+
+struct difference record_difference(const struct record *tables, const struct record *firmware,
+                                    bool drifts)
+{
+    const struct both of = {tables, firmware, drifts || firmware->slack_us,
+                            MIN(tables->chance_us, firmware->chance_us)};
     struct pair first = {NULL, NULL, UINT64_MAX};
     struct difference d = {0};
     uint64_t own = MIN(tables->own_us, firmware->own_us);
@@ -238,10 +475,21 @@ struct difference record_difference(const struct record *tables, const struct re
         used[g_array_index(firmware->marks, struct mark, i).lane] = true;
     for (unsigned lane = 0; lane < LANES; lane++) {
         if (!used[lane]) continue;
-        struct pair pair = lane_difference(tables, firmware, lane, &own);
-        if (pair.us < first.us) first = pair;
+        const struct lex_output *out = output_of_lane(tables->lx, lane);
+        bool safer = out && own_of(tables->own, out) == OWN_SAFE;
+        bool moves = out && of.loose && (out->ramp || out->fade || out->slew);
+        if (moves && !is_level(lane)) continue; /* a way that it turned to and never went */
+        struct pair pair = safer   ? lane_beyond(tables, firmware, lane)
+                           : moves ? lane_at_rest(tables, firmware, lane)
+                                   : lane_difference(&of, lane, &own);
+        if (pair.us >= first.us) continue;
+        if (is_behind_end(&of, &pair)) continue;
+        first = pair;
+        d.out = out;
+        d.safer = out && lane_beyond(tables, firmware, lane).us == UINT64_MAX;
     }
-    if (first.us == UINT64_MAX || (tables->chance && first.us > own)) return d;
+    bool by_chance = (tables->chance && first.us > own) || (of.loose && first.us > of.chance_us);
+    if (first.us == UINT64_MAX || by_chance) return (struct difference){0};
     d.move = first.a ? first.a->move : first.b->move;
     if (first.a && first.b) d.move = MIN(first.a->move, first.b->move);
     d.expected = in_words(tables, first.a);

@@ -4,15 +4,22 @@
 #define RECORD_H
 
 #include "bench.h"
+#include "own.h"
+
+#define CLOCK_MOST 20000 /* ppm that a firmware's clock may be slow or fast; so it is tried... */
+#define CLOCK_STEP 5000  /* ...in these steps */
 
 struct record;
-/* `own`: outputs that do not count; NULL: all do. */
-struct record *record_new(const struct lexicon *lx, const char *const *own);
+/* `own`: outputs that the firmware drives itself, too. `slack_us`: as much later than the tables it
+ * may do something. */
+struct record *record_new(const struct lexicon *lx, const struct own *own, uint64_t slack_us);
 void record_free(struct record *record);
 /* A watcher of a bench; its user is the record. */
 void record_sight(void *record, const struct sight *sight);
-/* Number of what is done next... */
-void record_move(struct record *record, unsigned move);
+/* Number of what is done next, one more than before, and when... */
+void record_move(struct record *record, unsigned move, uint64_t us);
+/* The conversation is over. */
+void record_end(struct record *record, uint64_t us);
 /* ...over this link, whose answer is the firmware's own business from now on, or not. */
 void record_loose(struct record *record, unsigned link, bool loose);
 
@@ -23,12 +30,18 @@ void record_chance(struct record *record);
 
 struct difference {
     unsigned move;
-    char *expected, *came; /* in words; NULL: they are alike */
-    char *link, *heard;    /* what the tables said over which link; NULL: it is about none */
+    char *expected, *came;        /* in words; NULL: they are alike */
+    char *link, *heard;           /* what the tables said over which link; NULL: it is about none */
+    const struct lex_output *out; /* NULL: it is about an answer */
+    bool safer;                   /* the firmware only puts it to its safe state by itself */
 };
 /* What the second did first that the first did not, or the other way round. Told unasked by the
- * firmware alone, or done at pins of its own, does not count; times may differ by 20 ms and 2 %. */
-struct difference record_difference(const struct record *tables, const struct record *firmware);
+ * firmware alone, or done at pins of its own, does not count. Times are counted from what was done
+ * before to the output or over the link, or from the move; they may differ by 20 ms, the firmware's
+ * slack and 2 %. With slack, or where the clocks drift, a fade, ramp or slew counts where it rests.
+ * An output that it may put to its safe state is never farther from it than the tables have it. */
+struct difference record_difference(const struct record *tables, const struct record *firmware,
+                                    bool drifts);
 void difference_clear(struct difference *difference);
 
 #endif

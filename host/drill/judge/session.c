@@ -239,7 +239,7 @@ static bool is_loose(const struct setup *setup, const struct move *move)
     const struct lexicon *lx = setup->lx;
     const struct drill_try *try = move->try;
     const struct lex_output *out = try && try->of ? lex_effect_output(lx, &try->of->effect) : NULL;
-    bool owned = setup->own && (!out || session_is_own(setup->own, out) || try->of->effect.which);
+    bool owned = setup->own && (!out || own_of(setup->own, out) || try->of->effect.which);
     bool handlers = lx->queries->len > 0, calls = false;
     for (unsigned i = 0; i < lx->commands->len; i++)
         calls |= ((struct lex_command *)lx->commands->pdata[i])->effect.kind == LEX_CALL &&
@@ -291,11 +291,11 @@ static void wait_for_answers(struct session *s, const struct move *move, uint64_
     uint64_t patience = s->setup->patience_us ? s->setup->patience_us : PATIENCE;
     unsigned frames = MAX(move->frames, 1);
     if (message) patience = MAX(patience, MESSAGE);
-    if (none) patience = message ? MESSAGE : NONE_US;
+    if (none) patience = message ? MESSAGE : NONE_US + s->setup->slack_us;
     while ((none || s->outcome.answers->len < frames) && !s->unknown &&
            s->bench->world->now_us - began < patience && !bench_failure(s->bench))
         pass(s, LOOK_US);
-    pass(s, MAX(AFTER_US, s->setup->after_us));
+    pass(s, MAX(AFTER_US, s->setup->after_us) + s->setup->slack_us);
     if (message) pass(s, DELETED_US);
 }
 
@@ -343,6 +343,9 @@ static void speak(struct session *s, const struct move *move, unsigned number)
     else
         keep_texts(s, move->text);
     if (s->options->record) record_loose(s->options->record, move->link, is_loose(s->setup, move));
+    bool flood = move->what == MOVE_TYPE && move->owed == OWED_PERHAPS;
+    if (flood && s->options->record && s->setup->slack_us) /* it drops others of them */
+        record_chance(s->options->record);
     if (move->what == MOVE_TYPE)
         bench_type(s->end, move->text, strlen(move->text));
     else
@@ -363,7 +366,7 @@ static void change_world(struct session *s, const char *text)
 static void do_move(struct session *s, const struct move *move, unsigned number)
 {
     struct board *board = s->bench->boards->pdata[0];
-    if (s->options->record) record_move(s->options->record, number);
+    if (s->options->record) record_move(s->options->record, number, s->bench->world->now_us);
     if (s->options->reached) *s->options->reached = number;
     switch (move->what) {
     case MOVE_SAY:
@@ -375,7 +378,8 @@ static void do_move(struct session *s, const struct move *move, unsigned number)
         break;
     }
     case MOVE_NOW:
-        if (s->options->record && !g_str_has_prefix(move->text, "reset"))
+        /* with slack, what it was doing when it was reset is chance, too */
+        if (s->options->record && (s->setup->slack_us || !g_str_has_prefix(move->text, "reset")))
             record_chance(s->options->record);
         change_world(s, move->text);
         break;
@@ -433,8 +437,10 @@ char *session_run(const struct setup *setup, const GArray *moves,
     g_assert(!lexicon_has(world->read, false));
     world->seed = setup->seed;
     s.world = world;
-    s.bench_options =
-        (struct bench_options){.firmware = setup->firmware, .world = world, .seed = setup->seed};
+    s.bench_options = (struct bench_options){.firmware = setup->firmware,
+                                             .world = world,
+                                             .seed = setup->seed,
+                                             .clock_ppm = setup->clock_ppm};
     s.bench = bench_new(setup->lx, setup->image, &s.bench_options, &error);
     if (s.bench) {
         begin(&s);
@@ -442,6 +448,7 @@ char *session_run(const struct setup *setup, const GArray *moves,
             do_move(&s, &g_array_index(moves, struct move, i), i);
         failure = g_strdup(bench_failure(s.bench));
         *took_us = s.bench->world->now_us;
+        if (options->record) record_end(options->record, *took_us);
         end(&s);
     } else {
         failure = g_strdup(error->message);

@@ -45,9 +45,11 @@ struct move {
 struct setup {
     struct lexicon *lx;
     const struct image *image;
-    const char *firmware;   /* NULL: the lexicon's tables */
-    const char *const *own; /* outputs that the firmware switches by itself; NULL: none */
-    char *world;            /* statements */
+    const char *firmware;  /* NULL: the lexicon's tables */
+    const struct own *own; /* outputs that the firmware drives itself, too */
+    uint64_t slack_us;     /* it may do things this much later than the tables */
+    int32_t clock_ppm;     /* the tables' clock is so much faster */
+    char *world;           /* statements */
     uint32_t seed;
     uint64_t after_us;    /* time for a second answer; 0: 50 ms */
     uint64_t patience_us; /* for an answer; 0: 5 s, of a text message 2 min */
@@ -89,11 +91,6 @@ GArray *moves_copy(const GArray *moves, unsigned n, unsigned at, unsigned withou
 
 /* The statements of a world in which somebody speaks on each radio. Owned by the caller. */
 char *session_world(const struct lexicon *lx);
-/* Whether the firmware switches the output by itself. */
-static inline bool session_is_own(const char *const *own, const struct lex_output *out)
-{
-    return own && g_strv_contains(own, out->name);
-}
 /* Whether a controller speaks over it, in that world. */
 bool session_has_courier(const struct lex_link *link);
 /* Most bytes of a frame's text over the link. */

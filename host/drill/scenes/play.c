@@ -22,6 +22,7 @@ struct player {
     const struct scene_file *file;
     struct scene_step const *step;
     struct bench_options options;
+    const struct play_options *asked;
     struct bench *bench;
     struct world_file *world; /* as it is by now */
     struct play_result *result;
@@ -157,9 +158,17 @@ static bool is_heard(struct player *p)
     return false;
 }
 
+/* The latest time for what the step awaits. */
+static uint64_t latest(const struct player *p)
+{
+    uint64_t now = p->bench->world->now_us;
+    uint64_t part = p->asked->late_part ? now / p->asked->late_part : 0;
+    return now + p->step->us + p->asked->late_us + part;
+}
+
 static void hear(struct player *p)
 {
-    uint64_t at_us = p->bench->world->now_us + p->step->us;
+    uint64_t at_us = latest(p);
     if (!until(p, at_us, is_heard))
         fail(p, "nothing", "\"%s\" from %s within %g s", p->step->text, p->step->who,
              (double)p->step->us / 1e6);
@@ -205,7 +214,7 @@ static bool is_seen(struct player *p)
 
 static void see(struct player *p)
 {
-    if (until(p, p->bench->world->now_us + p->step->us, is_seen)) return;
+    if (until(p, latest(p), is_seen)) return;
     char *state = output_state(p->bench->boards->pdata[0], output_of(p));
     fail(p, state, "%s %s within %g s", p->step->who, p->step->text, (double)p->step->us / 1e6);
     g_free(state);
@@ -288,6 +297,9 @@ static void do_steps(struct player *p, const struct scene *scene)
         } else if (p->step->what == SCENE_END) {
             if (--left[p->step->other]) i = p->step->other;
         } else {
+            if (p->asked->stepped)
+                p->asked->stepped(p->asked->watcher_user, p->result->steps,
+                                  p->bench->world->now_us);
             do_step(p);
             p->result->steps++;
         }
@@ -327,7 +339,7 @@ struct play_result *play_scene(const struct scene_file *file, const struct scene
 {
     static const struct talk_options silent;
     struct scene_step first = {.place = scene->place};
-    struct player p = {.file = file, .step = &first, .world = file->world};
+    struct player p = {.file = file, .step = &first, .world = file->world, .asked = options};
     GError *error = NULL;
     uint32_t world_seed = file->world->seed;
     uint32_t seed = options->seed ? options->seed : file->seed ? file->seed : world_seed;
@@ -342,6 +354,7 @@ struct play_result *play_scene(const struct scene_file *file, const struct scene
         (struct bench_options){.firmware = options->firmware ? options->firmware : file->firmware,
                                .world = file->world,
                                .loads = file->loads,
+                               .clock_ppm = options->clock_ppm,
                                .seed = seed};
     p.bench = bench_new(file->lx, file->image, &p.options, &error);
     if (p.bench) {

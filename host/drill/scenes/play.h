@@ -11,6 +11,11 @@ struct play_options {
     struct trace *trace;   /* NULL: nobody wants one */
     bench_watcher watcher; /* NULL: nobody watches, but... */
     void *watcher_user;
+    void (*stepped)(void *user, unsigned number, uint64_t us); /* NULL; a step begins */
+    int32_t clock_ppm; /* the device's clock is so much faster */
+    /* What is awaited may come so much later than the scene says... */
+    uint64_t late_us;
+    unsigned late_part; /* ...and this part (1/N) of the time since power-up; 0: none */
 };
 
 struct play_result {

@@ -261,6 +261,7 @@ json_t *drill(struct lexicon *lx, const struct image *image, const struct drill_
                           .image = image,
                           .firmware = options->firmware,
                           .own = options->own,
+                          .slack_us = options->slack_us,
                           .world = d.world,
                           .seed = 1};
     struct session_options silent = {.told = NULL};

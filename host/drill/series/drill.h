@@ -8,16 +8,17 @@
 
 #include "image.h"
 #include "lexicon.h"
+#include "own.h"
 
 struct drill_options {
-    const char *firmware; /* NULL: the lexicon's tables */
-    const char *link;     /* only this one; NULL: all */
-    const char *const
-        *own;           /* outputs that the firmware switches by itself, NULL-ended; NULL: none */
-    const char *series; /* words, ends, ladder, life, mixed; NULL: all */
-    bool promises;      /* not against the tables */
-    bool first;         /* the first failure ends it */
-    bool bare;          /* failures are told without their conversations */
+    const char *firmware;  /* NULL: the lexicon's tables */
+    const char *link;      /* only this one; NULL: all */
+    const struct own *own; /* outputs that the firmware drives itself, too */
+    uint64_t slack_us;     /* it may do things this much later than the lexicon has it */
+    const char *series;    /* words, ends, ladder, life, mixed; NULL: all */
+    bool promises;         /* not against the tables */
+    bool first;            /* the first failure ends it */
+    bool bare;             /* failures are told without their conversations */
     uint32_t seed;
     unsigned jobs;  /* processes */
     unsigned mixed; /* conversations of that series */

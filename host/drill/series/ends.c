@@ -258,8 +258,10 @@ static void rubbish(const struct drill *drill, const struct drill_job *job, stru
         g_free(frame);
     }
     char *xs = g_strnfill(link->longest + 20, 'x'), *frame = framed(link, xs, "\n");
-    type(drill, moves, job->link, frame, OWED_ERR, 1);
-    drill_say(drill, moves, job->link, plain->pdata[0]);
+    if (!drill->options->slack_us || strlen(frame) < link->receive) { /* else it may lose its end */
+        type(drill, moves, job->link, frame, OWED_ERR, 1);
+        drill_say(drill, moves, job->link, plain->pdata[0]);
+    }
     g_free(frame);
     g_free(xs);
     run(drill, job, yield, "bytes that no command has", moves);

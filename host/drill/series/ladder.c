@@ -323,6 +323,7 @@ static void say_all(const struct drill *drill, GArray *moves, const struct drill
         move->owed = OWED_PERHAPS;
         move->excused = is_excused(link, fault);
         move->torn = fault->damages || fault->delays || !strcmp(fault->name, "packets twice");
+        if (link->gap && !strcmp(fault->name, "in clumps")) move->torn = true;
         move->busy = fault->delays;
     }
 }

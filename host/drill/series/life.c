@@ -154,22 +154,38 @@ static char *state_at(const struct lex_output *out, unsigned percent)
     }
 }
 
-static char *safe_state(const struct life *life, const struct lex_output *out)
+static char *safe_state(const struct lex_output *out)
 {
-    if (session_is_own(life->drill->options->own, out)) return NULL;
     if (out->kind == LEX_SERVO && out->range)
         return g_strdup_printf("%dus", (int)lex_value_scaled(out->range, out->safe_value));
     return out->shows ? NULL : state_at(out, out->safe);
 }
 
-void life_put_safe(struct life *life, const char *within)
+static void put_safe(struct life *life, const char *within, bool own)
 {
     for (unsigned i = 0; i < life->drill->lx->outputs->len; i++) {
         const struct lex_output *out = life->drill->lx->outputs->pdata[i];
-        char *state = safe_state(life, out);
+        if ((own_of(life->drill->options->own, out) == OWN_ALL) != own) continue;
+        char *state = safe_state(out);
         if (state) life_put(life, "see %s %s within %s", out->name, state, within);
         g_free(state);
     }
+}
+
+void life_put_safe(struct life *life, const char *within)
+{
+    put_safe(life, within, false);
+}
+
+void life_put_own_safe(struct life *life, const char *within)
+{
+    put_safe(life, within, true);
+}
+
+unsigned life_before(const struct life *life, uint32_t ms, uint32_t less)
+{
+    if (life->drill->options->firmware) less += ms / 40;
+    return ms > less ? ms - less : 0;
 }
 
 /* ---- power ---- */
@@ -226,6 +242,7 @@ static void halts(struct life *life)
         int other = life_link(life->drill);
         put_busy(life, other < 0 ? link : (unsigned)other);
         life_say(life, link, "halt");
+        life_put_own_safe(life, "20s");
         life_hear(life, link, "*");
         life_put_safe(life, "50ms");
         life->link = link;
@@ -236,7 +253,18 @@ static void halts(struct life *life)
 
 /* ---- what expires ---- */
 
-/* A text that puts the command's output to full, and the state that it has then; NULL: none is
+/* Of its number. */
+static int percent_of(const struct lex_command *command, int32_t value)
+{
+    for (unsigned i = 0; i < command->elements->len; i++) {
+        const struct lex_element *e = command->elements->pdata[i];
+        if (e->kind == LEX_NUMBER) return lex_value_scaled(e, value);
+        if (e->kind != LEX_WORD) break;
+    }
+    return -1;
+}
+
+/* A text that puts the command's output to its most, and the state that it has then; NULL: none is
  * known. */
 static const char *full_text(const struct life *life, unsigned link,
                              const struct lex_command *command, char **state)
@@ -254,7 +282,8 @@ static const char *full_text(const struct life *life, unsigned link,
     if (!text || !lex_command_taking(life->drill->lx, text, values, &given)) return NULL;
     if (effect->kind == LEX_SWITCH && values[0] != RLX_ON && !g_strstr_len(text, -1, " on"))
         return NULL;
-    *state = state_at(out, 100);
+    int percent = effect->kind == LEX_LEVEL ? percent_of(command, values[0]) : 100;
+    if (percent > 0 && (unsigned)percent != out->safe) *state = state_at(out, (unsigned)percent);
     return *state ? text : NULL;
 }
 
@@ -262,7 +291,8 @@ static void expiry(struct life *life, unsigned link, const struct lex_command *c
 {
     const struct lex_output *out = lex_effect_output(life->drill->lx, &command->effect);
     uint32_t ms = command->expires ? command->expires : out ? out->expires : 0;
-    char *state, *safe = out ? safe_state(life, out) : NULL;
+    char *state, *safe = out ? safe_state(out) : NULL;
+    bool own = out && own_of(life->drill->options->own, out);
     const char *text = ms ? full_text(life, link, command, &state) : NULL;
     uint32_t moves = out ? out->ramp + out->fade + out->dead + out->least_on : 0;
     if (text && safe && ms > 400 && !out->lost) {
@@ -270,12 +300,13 @@ static void expiry(struct life *life, unsigned link, const struct lex_command *c
         life_put(life, "wait %ums", ms * 3 / 4);
         life_obeyed(life, link, text);
         life_put(life, "wait %ums", ms * 3 / 4);
-        if (moves < ms / 2) life_put(life, "see %s %s within 1ms", out->name, state);
+        if (moves < ms / 2 && !own) life_put(life, "see %s %s within 1ms", out->name, state);
         life_say(life, link, "zzz");
         life_hear(life, link, "*");
-        life_put(life, "wait %ums", ms / 4 - 100);
-        if (moves < ms / 2) life_put(life, "see %s %s within 1ms", out->name, state);
-        life_put(life, "see %s %s within %ums", out->name, safe, 250 + moves);
+        unsigned rest = life_before(life, ms, ms * 3 / 4 + 100);
+        life_put(life, "wait %ums", rest);
+        if (moves < ms / 2 && !own) life_put(life, "see %s %s within 1ms", out->name, state);
+        life_put(life, "see %s %s within %ums", out->name, safe, ms / 4 - rest + 150 + moves);
         life_play(life, "expiry", "Quiet means safe: %s expires after %u ms", out->name, ms);
     }
     if (text) g_free(state);
@@ -304,7 +335,7 @@ static void least(struct life *life, unsigned link, const struct lex_output *out
 {
     const char *on = text_ending(life, link, out, " on"),
                *off = text_ending(life, link, out, " off");
-    if (session_is_own(life->drill->options->own, out)) return;
+    if (own_of(life->drill->options->own, out)) return;
     if (!on || !off || out->interlock || out->expires || (!out->least_on && !out->least_off))
         return;
     life_put(life, "wait %ums", out->least_off + out->least_on + 100);
@@ -315,16 +346,22 @@ static void least(struct life *life, unsigned link, const struct lex_output *out
     life_put(life, "see %s off within 50ms", out->name);
     life_obeyed(life, link, on);
     if (out->least_off > 300) {
-        life_put(life, "wait %ums", out->least_off - 250);
+        unsigned rest = life_before(life, out->least_off, 250);
+        life_put(life, "wait %ums", rest);
         life_put(life, "see %s off within 1ms", out->name);
+        life_put(life, "see %s on within %ums", out->name, out->least_off - rest + 50);
+    } else {
+        life_put(life, "see %s on within 300ms", out->name);
     }
-    life_put(life, "see %s on within 300ms", out->name);
     life_obeyed(life, link, off);
     if (out->least_on > 300) {
-        life_put(life, "wait %ums", out->least_on - 250);
+        unsigned rest = life_before(life, out->least_on, 250);
+        life_put(life, "wait %ums", rest);
         life_put(life, "see %s on within 1ms", out->name);
+        life_put(life, "see %s off within %ums", out->name, out->least_on - rest + 50);
+    } else {
+        life_put(life, "see %s off within 300ms", out->name);
     }
-    life_put(life, "see %s off within 300ms", out->name);
     life_play(life, "least times", "%s stays as it is for its least times", out->name);
 }
 
@@ -333,7 +370,7 @@ static void reverser(struct life *life, unsigned link, const struct lex_output *
     const char *open = text_ending(life, link, out, " open"),
                *close = text_ending(life, link, out, " close"),
                *stop = text_ending(life, link, out, " stop");
-    if (session_is_own(life->drill->options->own, out)) return;
+    if (own_of(life->drill->options->own, out)) return;
     if (!open || !close || !stop || !out->open.until || !out->close.until || out->expires) return;
     life_put(life, "push %s off\npush %s on\nwait 200ms", out->open.until, out->close.until);
     life_obeyed(life, link, open);
@@ -393,7 +430,7 @@ static void motor(struct life *life, unsigned link, const struct lex_command *co
                *low = life_text(life->drill, link, command, TRY_PLAIN),
                *middle = life_text(life->drill, link, command, TRY_MIDDLE);
     if (!drives || !high || !low || !middle || (expires && expires < 2 * ms)) return;
-    if (session_is_own(life->drill->options->own, out)) return;
+    if (own_of(life->drill->options->own, out)) return;
     const char *const texts[] = {high, low, middle, high, middle, low, high};
     for (unsigned i = 0; i < G_N_ELEMENTS(texts); i++) {
         life_obeyed(life, link, texts[i]);
@@ -418,7 +455,7 @@ static void lost(struct life *life, const struct lex_output *out)
             continue;
         for (unsigned i = 0; i < lx->commands->len; i++) {
             const struct lex_command *command = lx->commands->pdata[i];
-            char *state = NULL, *safe = safe_state(life, out);
+            char *state = NULL, *safe = safe_state(out);
             bool its = lex_effect_output(lx, &command->effect) == out;
             const char *text = its ? full_text(life, link, command, &state) : NULL;
             if (text && safe) {

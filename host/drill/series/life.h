@@ -38,6 +38,10 @@ const char *life_toggle(const struct drill *drill, unsigned link, bool at_once,
                         const struct lex_output **out);
 /* That all outputs are at their safe states; less than all of those that can be told from a pin. */
 void life_put_safe(struct life *life, const char *within);
+/* The same of what the firmware drives by itself, which is safe for a moment at least. */
+void life_put_own_safe(struct life *life, const char *within);
+/* So many milliseconds less what a firmware's clock may be fast. */
+unsigned life_before(const struct life *life, uint32_t ms, uint32_t less);
 
 /* told.c */
 void told_events(struct life *life);

@@ -10,6 +10,7 @@
 #define FAILURES_MOST 20u   /* told of a job */
 #define SHRUNK_MOST   2u    /* of them cut down */
 #define SHRINKS       4000u /* moves that are made for it */
+#define CLOCK_PART    50u   /* of a firmware's time: its clock may be 2 % slow or fast */
 #define AROUND        14u   /* lines of a conversation */
 
 struct cell {
@@ -193,6 +194,7 @@ void yield_conversation(struct yield *y, const struct drill *drill, const struct
                           .image = drill->image,
                           .firmware = drill->options->firmware,
                           .own = drill->options->own,
+                          .slack_us = drill->options->slack_us,
                           .world = c->world ? (char *)c->world : drill->world,
                           .seed = c->seed ? c->seed : 1,
                           .patience_us = c->patience_us,
@@ -245,9 +247,20 @@ static void scene_failed(struct yield *y, const struct drill *drill, const struc
     json_array_append_new(y->failures, one);
 }
 
+static void on_step(void *user, unsigned number, uint64_t us)
+{
+    struct listener *l = user;
+    if (l->record) record_move(l->record, number, us);
+}
+
+static void on_tables_step(void *record, unsigned number, uint64_t us)
+{
+    record_move(record, number, us);
+}
+
 static struct record *record_of_scene(const struct drill *drill)
 {
-    struct record *record = record_new(drill->lx, drill->options->own);
+    struct record *record = record_new(drill->lx, drill->options->own, drill->options->slack_us);
     bool calls = drill->options->own != NULL;
     for (unsigned i = 0; i < drill->lx->commands->len; i++) {
         const struct lex_command *command = drill->lx->commands->pdata[i];
@@ -258,21 +271,40 @@ static struct record *record_of_scene(const struct drill *drill)
     return record;
 }
 
-/* It fails where the firmware did something else than the tables. */
+/* From what the tables do with a clock that is so much faster. */
+static struct difference scene_differs(const struct drill *drill, const struct scene_file *file,
+                                       const struct record *firmware, int32_t ppm)
+{
+    struct record *tables = record_of_scene(drill);
+    struct play_options options = {.watcher = record_sight,
+                                   .watcher_user = tables,
+                                   .stepped = on_tables_step,
+                                   .late_part = CLOCK_PART,
+                                   .clock_ppm = ppm};
+    play_result_free(play_scene(file, file->scenes->pdata[0], &options));
+    struct difference d = record_difference(tables, firmware, ppm != 0);
+    record_free(tables);
+    return d;
+}
+
+/* It fails where the firmware did something else than the tables, whatever their clock. */
 static void compare_scene(const struct drill *drill, const struct scene_file *file,
                           const struct record *firmware, struct play_result *r)
 {
-    struct record *tables = record_of_scene(drill);
-    struct play_options options = {.watcher = record_sight, .watcher_user = tables};
-    play_result_free(play_scene(file, file->scenes->pdata[0], &options));
-    struct difference d = record_difference(tables, firmware);
-    if (d.expected) {
+    struct difference d = scene_differs(drill, file, firmware, 0);
+    bool differs = d.expected != NULL;
+    for (int32_t ppm = CLOCK_STEP; differs && ppm <= CLOCK_MOST; ppm += CLOCK_STEP)
+        for (int way = -1; way <= 1; way += 2) {
+            struct difference drifting = scene_differs(drill, file, firmware, way * ppm);
+            differs = differs && drifting.expected;
+            difference_clear(&drifting);
+        }
+    if (differs) {
         r->passed = false;
         r->expected = g_strdup_printf("as the tables do: %s", d.expected);
         r->came = g_strdup(d.came);
     }
     difference_clear(&d);
-    record_free(tables);
 }
 
 void yield_scene(struct yield *y, const struct drill *drill, const struct drill_job *job,
@@ -281,8 +313,12 @@ void yield_scene(struct yield *y, const struct drill *drill, const struct drill_
     const bool compares = drill->options->firmware && !drill->options->promises;
     struct listener l = {
         .yield = y, .drill = drill, .record = compares ? record_of_scene(drill) : NULL};
-    struct play_options options = {
-        .firmware = drill->options->firmware, .watcher = on_sight, .watcher_user = &l};
+    struct play_options options = {.firmware = drill->options->firmware,
+                                   .watcher = on_sight,
+                                   .watcher_user = &l,
+                                   .stepped = on_step,
+                                   .late_us = drill->options->slack_us,
+                                   .late_part = drill->options->firmware ? CLOCK_PART : 0};
     GString *asked = g_string_new(NULL);
     if (compares) drill_put_asked(drill, asked);
     char *all = g_strdup_printf("scene \"%s\"\n%s%s", title, text, asked->str);

@@ -540,6 +540,8 @@ static void say_config(struct emit *e)
         const struct lex_link *link = e->lx->links->pdata[i];
         if (link->tags) kept = MAX(kept, MIN(link->transmit, link->payload ? link->payload : 128));
     }
+    say(e, "#define RLX_LEXICON \"%s %u %s\" /* for the simulated port */\n", e->lx->name,
+        e->lx->version, e->image->fingerprint);
     say(e, "#define RLX_AHEAD %u\n", ahead_of(e->lx));
     if (image_settings(e->lx))
         say(e,

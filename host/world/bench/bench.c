@@ -6,6 +6,8 @@
 
 /* A frame that no line end ends is over after this silence. */
 #define REST_US 20000u
+/* A main loop that does not poll for so long is told. */
+#define BUSY_TOLD_US 5000u
 
 /* ---- who watches ---- */
 
@@ -74,6 +76,18 @@ static void on_no_report(void *user, const uint8_t *report)
     bench_tell_text(user, SIGHT_LOST, "a report: it is unplugged", 25);
 }
 
+/* Its main loop did not poll while its code waited for the clock. */
+static void on_busy(struct board *board, struct sim_event event)
+{
+    char text[64];
+    struct sight sight = {
+        .kind = SIGHT_BUSY, .board = board, .name = "firmware", .text = text, .event = event};
+    if (event.value < BUSY_TOLD_US) return;
+    g_snprintf(text, sizeof text, "did not poll for %u ms", event.value / 1000);
+    sight.count = strlen(text);
+    bench_tell(board->bench, &sight);
+}
+
 static void on_out(void *user, struct sim_event event)
 {
     struct board *board = user;
@@ -84,6 +98,10 @@ static void on_out(void *user, struct sim_event event)
         else if (end)
             on_packet(end, event.value);
         if (end && end->aerial) aerial_out(end->aerial, event);
+        return;
+    }
+    if (event.kind == SIM_BUSY) {
+        on_busy(board, event);
         return;
     }
     if (event.kind == SIM_SEND) {
@@ -260,10 +278,12 @@ static bool add_board(struct bench *bench, const char *name, struct lexicon *lx,
     struct board *board = g_new0(struct board, 1);
     *board = (struct board){.bench = bench, .name = name, .lx = lx, .ends = g_ptr_array_new()};
     g_ptr_array_add(bench->boards, board);
-    board->device = firmware ? device_of_program(bench->world, firmware, options->start_ms, error)
-                             : device_of_image(bench->world, lx, image, options->start_ms, error);
+    board->device =
+        firmware ? device_of_program(bench->world, lx, image, firmware, options->start_ms, error)
+                 : device_of_image(bench->world, lx, image, options->start_ms, error);
     if (!board->device) return false;
     device_listen(board->device, on_out, board);
+    if (!*name) device_clock(board->device, options->clock_ppm);
     if (options->loads)
         board->loads = loads_new(bench->world, lx, options->seed + bench->boards->len - 1,
                                  (struct loads_ends){board, on_load_pin, on_load});

@@ -18,6 +18,7 @@ struct bench_options {
     bool loads;                     /* what hangs on the pins moves */
     uint32_t seed;                  /* of its bounces */
     uint32_t start_ms;              /* what the devices' clocks begin with */
+    int32_t clock_ppm;              /* how much faster the clock of the first one is */
 };
 
 struct bench;
@@ -84,6 +85,7 @@ enum sight_kind {
     SIGHT_LOST,     /* what a modem or a port of reports could not take */
     SIGHT_WIRE,     /* a line between device and modem; own: the device's */
     SIGHT_RESET,
+    SIGHT_BUSY, /* its code ran for so long without a sleep: event.value, us */
     SIGHT_FIRST_OF_DEVICE = SIGHT_OUT
 };
 

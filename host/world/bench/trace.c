@@ -212,7 +212,8 @@ void trace_sight(void *user, const struct sight *sight)
         [SIGHT_SAID] = "said",    [SIGHT_ANSWERED] = "answered", [SIGHT_KNOWN] = "known",
         [SIGHT_AWAY] = "away",    [SIGHT_UNKNOWN] = "unknown",   [SIGHT_LOAD] = "load",
         [SIGHT_LAMP] = "lamp",    [SIGHT_HANDSET] = "handset",   [SIGHT_BRIDGE] = "bridge",
-        [SIGHT_LOST] = "dropped", [SIGHT_RESET] = "reset",       [SIGHT_WIRE] = "modem"};
+        [SIGHT_LOST] = "dropped", [SIGHT_RESET] = "reset",       [SIGHT_WIRE] = "modem",
+        [SIGHT_BUSY] = "busy"};
     static const char *const air[] = {"sent",      "lost",    "collided", "came twice",
                                       "came late", "damaged", "not sent"};
     struct trace *t = user;

@@ -12,6 +12,8 @@
 #define POLLS_MAX 100000
 /* A program that does so much before it sleeps, or runs so often in one moment, floods. */
 #define DOINGS_MAX 100000
+/* One whose code runs so long without a sleep does not come back to its main loop. */
+#define BUSY_MAX_US UINT64_C(10000000)
 
 struct device {
     struct world *world;
@@ -20,6 +22,7 @@ struct device {
     device_called called; /* NULL: nobody asks */
     void *called_user;
     char *failure;
+    int32_t ppm;       /* its clock is faster by these */
     uint32_t start_ms; /* of its clock, where the world's began... */
     uint32_t first_ms; /* ...and when it is switched on next */
     uint32_t wake;     /* number of the wake-up that counts */
@@ -45,12 +48,14 @@ struct device {
     uint8_t n_links;
 
     /* the program */
-    char *program;                              /* NULL: none */
-    struct program *process;                    /* NULL: it does not run */
-    GArray *given;                              /* struct sim_event that it has not got yet */
+    char *program;           /* NULL: none */
+    char *should, *is;       /* "NAME VERSION FINGERPRINT" of its lexicon; is: as much as it told */
+    struct program *process; /* NULL: it does not run */
+    GArray *given;           /* struct sim_event that it has not got yet */
     char taken[512 * sizeof(struct sim_event)]; /* what came of it... */
     unsigned n_taken, at_taken;                 /* ...bytes, and which is next */
     int nv;             /* file of its non-volatile memory, which outlives it */
+    uint64_t busy_us;   /* its code has run since its last sleep, by the clock that it reads */
     uint64_t moment_us; /* it ran last... */
     unsigned in_moment; /* ...so often in that microsecond */
 };
@@ -73,13 +78,22 @@ static void on_wake(void *data, uint32_t number)
     if (number == device->wake) run(device);
 }
 
+/* Milliseconds that its clock has counted since the world began. */
+static uint64_t counted_ms(const struct device *device)
+{
+    int64_t us = (int64_t)device->world->now_us;
+    return (uint64_t)(us + us / 1000 * device->ppm / 1000) / 1000;
+}
+
 /* The device sleeps for `ms` of its own clock, which counts whole milliseconds. */
 static void sleep_for(struct device *device, uint32_t ms)
 {
     device->wake++;
-    if (ms != RLX_FOREVER)
-        world_at(device->world, (device->world->now_us / 1000 + ms) * 1000, on_wake, device,
-                 device->wake);
+    if (ms == RLX_FOREVER) return;
+    uint64_t at_us = (counted_ms(device) + ms) * 1000;
+    if (device->ppm)
+        at_us = (uint64_t)((double)at_us * 1e6 / (1e6 + device->ppm)) + 1000; /* at the latest */
+    world_at(device->world, at_us, on_wake, device, device->wake);
 }
 
 /* ---- the tables on the simulated board ---- */
@@ -137,7 +151,7 @@ static void run_tables(struct device *device)
     uint32_t wait;
     unsigned polls = 0;
     do {
-        uint32_t now = device->start_ms + (uint32_t)(device->world->now_us / 1000);
+        uint32_t now = device->start_ms + (uint32_t)counted_ms(device);
         wait = rlx_poll(&device->core, now);
         if (++polls == POLLS_MAX) {
             fail(device, "the device does not come to rest");
@@ -326,7 +340,45 @@ static bool get(struct device *device, struct sim_event *event)
     return true;
 }
 
-/* Up to the program's next sleep. */
+/* Its code goes on behind this time; what happens meanwhile are interrupts. */
+static void run_on(struct device *device, uint32_t us)
+{
+    device->wake++;
+    device->busy_us += us;
+    if (device->busy_us > BUSY_MAX_US)
+        fail(device,
+             "the firmware program has not slept for %u s of its clock: code waits for "
+             "what does not come, or its main loop never calls board_sleep()",
+             (unsigned)(BUSY_MAX_US / 1000000));
+    else
+        world_at(device->world, device->world->now_us + us, on_wake, device, device->wake);
+}
+
+/* A byte of what it tells of its lexicon. */
+static void know(struct device *device, uint32_t byte)
+{
+    size_t length = strlen(device->is);
+    if (byte && length < strlen(device->should) + 40) {
+        char *more = g_strdup_printf("%s%c", device->is, (char)byte);
+        g_free(device->is);
+        device->is = more;
+    } else if (!byte && strcmp(device->is, device->should) != 0) {
+        fail(device,
+             "the firmware program is made from another lexicon (%s) than this one (%s): "
+             "build it anew from this lexicon's rlx emit",
+             device->is, device->should);
+    }
+}
+
+static void sleep_now(struct device *device, uint32_t ms)
+{
+    if (device->busy_us)
+        device->out(device->user, (struct sim_event){SIM_BUSY, 0, 0, (uint32_t)device->busy_us});
+    device->busy_us = 0;
+    sleep_for(device, ms);
+}
+
+/* Up to the program's next sleep, or until it waits for its clock. */
 static void listen_to(struct device *device)
 {
     struct sim_event event;
@@ -335,10 +387,18 @@ static void listen_to(struct device *device)
     if (!flush(device)) return;
     while (get(device, &event)) {
         if (event.kind == SIM_SLEEP) {
-            sleep_for(device, event.value);
+            sleep_now(device, event.value);
             return;
         }
-        device->out(device->user, event);
+        if (event.kind == SIM_BUSY) {
+            run_on(device, MIN(event.value, 1000000));
+            return;
+        }
+        if (event.kind == SIM_IS)
+            know(device, event.value);
+        else
+            device->out(device->user, event);
+        if (device->failure) return;
         if (++doings < DOINGS_MAX) continue;
         fail(device, "the firmware program floods: %u things done without a sleep", doings);
         return;
@@ -361,6 +421,8 @@ static bool begin_program(struct device *device)
     char *failure = NULL;
     device->n_taken = device->at_taken = 0;
     g_array_set_size(device->given, 0);
+    g_free(device->is);
+    device->is = g_strdup("");
     device->process = program_begin(device->program, device->nv, &failure);
     if (!device->process) program_failed(device, failure);
     return device->process != NULL;
@@ -372,7 +434,8 @@ static void end_program(struct device *device)
     device->process = NULL;
 }
 
-struct device *device_of_program(struct world *world, const char *program, uint32_t start_ms,
+struct device *device_of_program(struct world *world, const struct lexicon *lx,
+                                 const struct image *image, const char *program, uint32_t start_ms,
                                  GError **error)
 {
     if (access(program, X_OK) != 0) {
@@ -383,6 +446,7 @@ struct device *device_of_program(struct world *world, const char *program, uint3
     device->world = world;
     device->first_ms = start_ms;
     device->program = g_strdup(program);
+    device->should = g_strdup_printf("%s %u %s", lx->name, lx->version, image->fingerprint);
     device->nv = memfd_create("nv", 0);
     device->given = g_array_new(FALSE, FALSE, sizeof(struct sim_event));
     if (begin_program(device)) return device;
@@ -413,7 +477,7 @@ static void run(struct device *device)
 
 static void start(struct device *device, enum rlx_reset cause)
 {
-    device->start_ms = device->first_ms - (uint32_t)(device->world->now_us / 1000);
+    device->start_ms = device->first_ms - (uint32_t)counted_ms(device);
     struct sim_event power = {SIM_POWER, (uint8_t)cause, 0, device->start_ms};
     device->on = true;
     device->first_ms = 0;
@@ -436,6 +500,11 @@ void device_start(struct device *device, device_out out, void *user)
     start(device, RLX_RESET_POWER);
 }
 
+void device_clock(struct device *device, int32_t ppm)
+{
+    device->ppm = ppm;
+}
+
 void device_pace(struct device *device, uint8_t link)
 {
     if (link < SIM_UARTS) device->paced[link] = true;
@@ -447,6 +516,7 @@ void device_off(struct device *device)
     device->on = false;
     end_program(device);
     device->wake++; /* what it slept for is forgotten */
+    device->busy_us = 0;
 }
 
 void device_on(struct device *device, enum rlx_reset cause)
@@ -462,11 +532,17 @@ void device_reset(struct device *device, enum rlx_reset cause)
     device_on(device, cause);
 }
 
+/* Something came: it wakes what sleeps, and does not hurry code that runs. */
+static void interrupt(struct device *device)
+{
+    if (!device->busy_us) run(device);
+}
+
 void device_in(struct device *device, enum sim_kind kind, uint8_t index, uint32_t value)
 {
     struct sim_event event = {(uint8_t)kind, index, 0, value};
     if (kind == SIM_PIN_IN) device->pin_told[index] = true, device->pin[index] = value != 0;
-    if (!device->failure && device->on && hand(device, event)) run(device);
+    if (!device->failure && device->on && hand(device, event)) interrupt(device);
 }
 
 bool device_tell(struct device *device, unsigned event, unsigned word)
@@ -497,7 +573,7 @@ void device_packet(struct device *device, uint8_t index, const uint8_t *bytes, u
         struct sim_event event = {SIM_PACKET_IN, index, 0, i < count ? bytes[i] : 256u};
         if (!hand(device, event)) return;
     }
-    if (device->on) run(device);
+    if (device->on) interrupt(device);
 }
 
 const char *device_failure(const struct device *device)
@@ -522,6 +598,8 @@ void device_free(struct device *device)
     if (device->program) close(device->nv);
     if (device->given) g_array_free(device->given, TRUE);
     g_free(device->program);
+    g_free(device->should);
+    g_free(device->is);
     for (unsigned i = 0; device->buffers && i < device->n_links; i++) {
         g_free(device->buffers[i]);
         g_free(device->senders[i]);

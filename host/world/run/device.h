@@ -18,8 +18,10 @@ typedef void (*device_out)(void *user, struct sim_event event);
 struct device *device_of_image(struct world *world, const struct lexicon *lx,
                                const struct image *image, uint32_t start_ms, GError **error);
 
-/* A program that was linked with the simulated port. */
-struct device *device_of_program(struct world *world, const char *program, uint32_t start_ms,
+/* A program that was linked with the simulated port, and is of this lexicon: one of another one
+ * fails when it starts. */
+struct device *device_of_program(struct world *world, const struct lexicon *lx,
+                                 const struct image *image, const char *program, uint32_t start_ms,
                                  GError **error);
 
 /* Switches it on. Before this, everything that listens must be in place; what comes in earlier is
@@ -27,6 +29,10 @@ struct device *device_of_program(struct world *world, const char *program, uint3
 void device_start(struct device *device, device_out out, void *user);
 /* The same, but it stays off. */
 void device_listen(struct device *device, device_out out, void *user);
+
+/* How many parts of a million its clock is faster than the world's, of the tables; before
+ * device_start(). */
+void device_clock(struct device *device, int32_t ppm);
 
 /* Its packets on this link have to be taken one by one, by SIM_TAKEN; before device_start(). */
 void device_pace(struct device *device, uint8_t link);

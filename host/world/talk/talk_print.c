@@ -215,7 +215,8 @@ static void print_text(struct talk *t, const struct sight *sight)
                  [SIGHT_HANDSET] = {'!', ""},
                  [SIGHT_BRIDGE] = {':', ""},
                  [SIGHT_LOST] = {'x', "lost: "},
-                 [SIGHT_RESET] = {'!', ""}};
+                 [SIGHT_RESET] = {'!', ""},
+                 [SIGHT_BUSY] = {'?', ""}};
     talk_stamp(t, kinds[sight->kind].mark, sight->kind == SIGHT_RESET ? "reset" : sight->name);
     if (sight->kind == SIGHT_RESET && *sight->board->name)
         fprintf(t->out, "%s: ", sight->board->name);
