@@ -1,4 +1,5 @@
 /* What is written of a drill's report, and how two of them compare: from objects made by hand. */
+#include "cause.h"
 #include "report.h"
 
 #include <glib/gstdio.h>
@@ -61,6 +62,7 @@ static json_t *report_new(void)
 {
     json_t *report = json_loads(text, 0, NULL);
     CHECK(report != NULL);
+    causes_sort(json_object_get(report, "failures"));
     return report;
 }
 
@@ -98,6 +100,34 @@ static void for_a_terminal(void)
     CHECK(!strstr(out, "| 3.0"));
     g_free(out);
     json_decref(report);
+}
+
+/* What looks alike stands together, whatever its numbers and quotes, and is told once. */
+static void by_cause(void)
+{
+    static const char *const told[][3] = {
+        /* expected, came, nth of how many: in their new order */
+        {"pump at 100 %", "another level", "1 of 3"},
+        {"nothing at 0.123 s", "pump (pin or channel 4) at 1 at 9.000 s", "1 of 1"},
+        {"pump at 0 %", "another level", "2 of 3"},
+        {"ok", "err range 0..9 \"a b\"", "1 of 2"},
+        {"that no other output changes", "pump changed", "3 of 3"},
+        {"ok", "err range 0..100 \"c\"", "2 of 2"}};
+    static const unsigned order[] = {0, 2, 4, 1, 3, 5};
+    json_t *failures = json_array();
+    for (unsigned i = 0; i < G_N_ELEMENTS(told); i++)
+        json_array_append_new(failures, json_pack("{s:s, s:s, s:s}", "kind", "promise", "expected",
+                                                  told[i][0], "came", told[i][1]));
+    causes_sort(failures);
+    CHECK_INT(json_array_size(failures), G_N_ELEMENTS(told));
+    for (unsigned i = 0; i < G_N_ELEMENTS(told); i++) {
+        const json_t *f = json_array_get(failures, i);
+        char *nth = g_strdup_printf("%u of %u", report_count(f, "nth"), report_count(f, "alike"));
+        CHECK_TEXT(report_string(f, "came"), told[order[i]][1]);
+        CHECK_TEXT(nth, told[order[i]][2]);
+        g_free(nth);
+    }
+    json_decref(failures);
 }
 
 static void as_a_page(void)
@@ -280,9 +310,10 @@ static void written_down(void)
     char *to = path("scenes"), *scene = g_build_filename(to, "failure_1.scene", NULL),
          *world = g_build_filename(to, "failure_1.world", NULL), *bytes;
     json_object_set_new(report, "firmware", json_string("build/tank"));
-    CHECK(report_scenes(report, to, "/lexicons/tank.lexicon", NULL));
+    char *lexicon = path("tank.lexicon"); /* beside the scenes' folder */
+    CHECK(report_scenes(report, to, lexicon, NULL));
     CHECK(g_file_get_contents(scene, &bytes, NULL, NULL));
-    CHECK_TEXT(bytes, "lexicon \"/lexicons/tank.lexicon\" world \"failure_1.world\" seed 1\n");
+    CHECK_TEXT(bytes, "lexicon \"../tank.lexicon\" world \"failure_1.world\" seed 1\n");
     g_free(bytes);
     CHECK(g_file_get_contents(world, &bytes, NULL, NULL));
     CHECK_TEXT(bytes, "controller by_skiff on skiff\n");
@@ -295,13 +326,13 @@ static void written_down(void)
     CHECK(!report_scenes(report, "/dev/null/scenes", "x", &error));
     CHECK(error != NULL);
     g_clear_error(&error);
-    g_free(again), g_free(scene), g_free(world), g_free(to);
+    g_free(again), g_free(scene), g_free(world), g_free(to), g_free(lexicon);
     json_decref(report);
 }
 
 static const struct test_case cases[] = {
-    {"for a terminal", for_a_terminal}, {"as a page", as_a_page},       {"as values", as_values},
-    {"for a server", for_a_server},     {"of scenes", of_scenes},       {"compared", compared},
-    {"of another", of_another},         {"written down", written_down},
+    {"by cause", by_cause},   {"for a terminal", for_a_terminal}, {"as a page", as_a_page},
+    {"as values", as_values}, {"for a server", for_a_server},     {"of scenes", of_scenes},
+    {"compared", compared},   {"of another", of_another},         {"written down", written_down},
 };
 TEST_MAIN(cases)

@@ -133,11 +133,11 @@ static void as_a_scene(void)
     GArray *moves = long_talk(2);
     struct found found = play(moves);
     GArray *shortest = shrink(&setup, moves, &found.first, 20000);
-    char *scene = shrink_scene(&setup, shortest, &found.first, "Two \"are\" left", "x", NULL);
+    char *scene = shrink_scene(&setup, shortest, &found.first, "Two \"are\" left");
     char *body = strstr(scene, "scene ");
     CHECK(strstr(scene,
-                 "lexicon \"x\" seed 1\n\nscene \"Two \\\"are\\\" left\"\n"
-                 "say bench \"beacon on\"\nhear bench \"*\"\nsay bench \"pump on\"\n") == scene);
+                 "lexicon \"LEXICON\" world \"WORLD\" seed 1\n\nscene \"Two \\\"are\\\" left\"\n"
+                 "say bench \"beacon on\"\nhear bench \"*\"\nwait 50ms\nsay bench \"pump on\"\n") == scene);
     CHECK(strstr(scene, "\nsee beacon on\n") != NULL);
     struct play_options options = {.seed = 1};
     for (unsigned wrong = 0; wrong < 2; wrong++) {

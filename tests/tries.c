@@ -154,9 +154,11 @@ static void keys(void)
     GPtrArray *pad = drill_keys(lx, lexicon_link(lx, "pad"));
     GPtrArray *panel = drill_keys(lx, lexicon_link(lx, "panel"));
     CHECK_INT(pad->len, 2);
-    CHECK_INT(panel->len, 1);
+    CHECK_INT(panel->len, 2);
     CHECK_TEXT(((struct drill_try *)pad->pdata[0])->text, "+");
-    CHECK_TEXT(((struct drill_try *)panel->pdata[0])->text, "G10");
+    CHECK_TEXT(((struct drill_try *)panel->pdata[0])->text, "G00");
+    CHECK_TEXT(((struct drill_try *)panel->pdata[1])->text, "G99");
+    CHECK_TEXT(drill_says(panel->pdata[1]), "go 99");
     CHECK_INT(((struct drill_try *)panel->pdata[0])->row, 1);
     CHECK(drill_may_say(lexicon_link(lx, "only"), pad->pdata[0]));
     CHECK(!drill_may_say(lexicon_link(lx, "only"), pad->pdata[1]));

@@ -191,7 +191,8 @@ static bool has_values(const struct outcome *o, const struct drill_try *try,
     const struct lex_command *command = try->of;
     int32_t values[15];
     unsigned given, slot = 0;
-    const struct lex_command *taking = lex_command_taking(o->setup->lx, try->text, values, &given);
+    const struct lex_command *taking =
+        lex_command_taking(o->setup->lx, drill_says(try), values, &given);
     if (taking != command || given != lex_command_slots(command)) return true;
     for (unsigned i = 0; i < command->elements->len && slot < given; i++) {
         const struct lex_element *e = command->elements->pdata[i];
@@ -255,6 +256,19 @@ static bool is_safe_by_itself(const struct outcome *o)
     return out && !try->of->effect.which && is_own(o, try->of->effect.output);
 }
 
+/* The output that it tells is at the level that the lexicon says. */
+static char *judge_level(const struct outcome *o, char **came)
+{
+    const struct drill_try *try = o->move->try;
+    char *wanted = NULL;
+    bool late = o->move->busy || o->setup->own || o->link->medium == LEX_SMS;
+    if (!try || (own_way(o) && late) || is_safe_by_itself(o) ||
+        expect_output(o->setup->lx, try, o->board, &wanted))
+        return NULL;
+    say(came, "another level", "");
+    return wanted;
+}
+
 /* To the word and the level what the lexicon says. */
 static char *judge_words(const struct outcome *o, const char *answer, char **came)
 {
@@ -264,16 +278,10 @@ static char *judge_words(const struct outcome *o, const char *answer, char **cam
     if (!try) return NULL;
     const char *error =
         !obeyed && drill_may_say(link, try) ? expect_error(o->setup->lx, try) : NULL;
-    char *wanted = NULL;
-    if (full && error && !g_str_has_prefix(answer, error)) return say(came, answer, error);
+    if (full && error && !g_str_has_prefix(behind_lead(link, answer), error)) return say(came, answer, error);
     if (full && !is_keyed(link) && obeyed && !expect_words(o->setup->lx, try, answer))
         return say(came, answer, "ok and what was said");
-    if (is_keyed(link) || !obeyed ||
-        (own_way(o) && (o->move->busy || o->setup->own || link->medium == LEX_SMS)) ||
-        is_safe_by_itself(o) || expect_output(o->setup->lx, try, o->board, &wanted))
-        return NULL;
-    say(came, "another level", "");
-    return wanted;
+    return obeyed ? judge_level(o, came) : NULL;
 }
 
 static char *judge_obeyed(const struct outcome *o, char **came)
@@ -419,7 +427,10 @@ char *judge(const struct outcome *o, char **came, bool *wrong)
     if (owed == OWED_PERHAPS) return judge_perhaps(o, came, wrong);
     if (o->bad) return say(came, "another envelope", "the envelope of an answer");
     if (none && answer) return say(came, answer, "no answer");
-    if (owed == OWED_SILENT) return move->try ? judge_obeyed(o, came) : NULL;
+    if (owed == OWED_SILENT) {
+        char *verdict = move->try ? judge_obeyed(o, came) : NULL;
+        return verdict ? verdict : judge_level(o, came);
+    }
     if (none) return move->what == MOVE_SAY ? judge_refused(o, came) : NULL;
     if (!answer) return say(came, "none", "an answer");
     if (move->what == MOVE_TYPE) {

@@ -452,12 +452,16 @@ static bool is_level(unsigned lane)
 /* Whether the tables' conversation ended before it could have come there. */
 static bool is_behind_end(const struct both *of, const struct pair *pair)
 {
+    const struct record *own = pair->a ? of->tables : of->firmware;
+    const struct mark *mark = pair->a ? pair->a : pair->b;
     if (!of->loose || (pair->a && pair->b) || !of->tables->end_us) return false;
-    const uint64_t late = LATE_US + of->firmware->slack_us;
-    if (pair->a) return pair->a->us + late + pair->a->us / LATE_PART > of->tables->end_us;
-    uint64_t us = as_tables(of->tables, of->firmware, pair->b->us);
-    us = MAX(us, time_behind(of->tables, of->firmware, of->tables, pair->b, late));
-    return us + late + us / LATE_PART > of->tables->end_us;
+    const struct lex_output *out = output_of_lane(own->lx, mark->lane);
+    bool moves = out && (out->ramp || out->fade || out->slew);
+    const struct mark *was = last_in(own, mark->lane, before(mark->us, moves ? 4 * STEPS_US : 1));
+    uint64_t slack_us = of->firmware->slack_us, late = slack_us ? LATE_US + slack_us : 0;
+    uint64_t us = time_in(of->tables, own, mark->us);
+    if (pair->b) us = MAX(us, time_behind(of->tables, own, of->tables, mark, LATE_US + slack_us));
+    return us + late + (mark->us - (was ? was->us : 0)) / LATE_PART > of->tables->end_us;
 }
 
 struct difference record_difference(const struct record *tables, const struct record *firmware,

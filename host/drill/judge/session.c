@@ -317,6 +317,8 @@ static void tell(struct session *s, unsigned number, uint64_t began, bool said)
     bool wrong = false;
     char *came = NULL, *states = states_before(o);
     char *expected = said ? judge(o, &came, &wrong) : NULL;
+    bool acted = o->calls->len > 0;
+    for (unsigned i = 0; i < s->setup->lx->outputs->len; i++) acted |= o->moved[i] > 0;
     struct result result = {.move = number,
                             .expected = expected,
                             .came = came ? came : "",
@@ -324,6 +326,7 @@ static void tell(struct session *s, unsigned number, uint64_t began, bool said)
                             .answer = o->answers->len ? o->answers->pdata[0] : NULL,
                             .said = said,
                             .wrong = wrong,
+                            .acted = acted,
                             .took_us = s->answered_us - began};
     /* while a device fails, that is what is told */
     if (s->options->told && !bench_failure(s->bench))

@@ -63,6 +63,7 @@ struct result {
     const char *answer; /* NULL: none */
     bool said;          /* it fitted the link */
     bool wrong;         /* something was done that was not said */
+    bool acted;         /* an output changed, or a handler was called */
     uint64_t took_us;   /* to the answer */
 };
 typedef void (*session_told)(void *user, const struct move *move, const struct result *result);

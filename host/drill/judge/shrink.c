@@ -4,7 +4,9 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "envelope.h"
 #include "outputs.h"
+#include "rlx/link.h"
 #include "talk_parts.h"
 
 void failing_clear(struct failing *f)
@@ -80,6 +82,8 @@ static bool differs_at(const struct setup *setup, const GArray *moves, const str
                              .states = lines_only_in(tables.states->str, firmware->states->str),
                              .link = g_strdup(d.link),
                              .heard = g_strdup(d.heard),
+                             .out = d.out,
+                             .safer = d.safer,
                              .differs = true};
     difference_clear(&d);
     shown_free(&tables);
@@ -173,7 +177,7 @@ GArray *shrink(const struct setup *setup, const GArray *moves, struct failing *f
 
 /* ---- as a scene ---- */
 
-static void put_text(GString *out, const char *text)
+void shrink_put_text(GString *out, const char *text)
 {
     g_string_append_c(out, '"');
     for (; *text; text++) {
@@ -203,14 +207,33 @@ static void put_speaker(GString *out, const struct setup *setup, unsigned link)
     g_string_append_printf(out, "%s%s ", session_has_courier(of) ? "by_" : "", of->name);
 }
 
-static void put_move(GString *out, const struct setup *setup, const struct move *move)
+/* As the session says it: in an envelope of its own, where nobody else makes one. */
+static void put_said(GString *out, const struct setup *setup, const struct move *move,
+                     unsigned *tags)
+{
+    const struct lex_link *of = link_of(setup, move->link);
+    const struct lex_setting *code = of->code ? lexicon_setting(setup->lx, of->code) : NULL;
+    bool wrapped = !move->raw && !session_has_courier(of) && envelope_wanted(of);
+    char *text = code ? g_strdup_printf("%s %s", code->value, move->text) : g_strdup(move->text);
+    char *frame =
+        wrapped ? envelope_around(of, (*tags)++ & (RLX_TAG_OPENS - 1u), text) : g_strdup(text);
+    shrink_put_text(out, frame);
+    g_free(frame);
+    g_free(text);
+}
+
+static void put_move(GString *out, const struct setup *setup, const struct move *move,
+                     unsigned *tags)
 {
     switch (move->what) {
     case MOVE_SAY:
-    case MOVE_TYPE:
-        g_string_append(out, move->what == MOVE_SAY ? "say " : "type ");
+        g_string_append(out, "say ");
         put_speaker(out, setup, move->link);
-        put_text(out, move->text);
+        put_said(out, setup, move, tags);
+        break;
+    case MOVE_TYPE:
+        g_string_append_printf(out, "type %s ", link_of(setup, move->link)->name);
+        shrink_put_text(out, move->text);
         break;
     case MOVE_FROM:
         g_string_append_printf(out, "from %s \"%s\"", link_of(setup, move->link)->name, move->text);
@@ -230,7 +253,7 @@ static void put_hear(GString *out, const struct setup *setup, unsigned link, con
 {
     g_string_append(out, "hear ");
     put_speaker(out, setup, link);
-    put_text(out, text);
+    shrink_put_text(out, text);
     g_string_append_c(out, '\n');
 }
 
@@ -288,24 +311,50 @@ static void put_expected(GString *out, const struct setup *setup, const struct m
     if (!put_level(out, setup, f->expected)) g_string_append(out, f->states);
 }
 
-char *shrink_scene(const struct setup *setup, const GArray *moves, const struct failing *f,
-                   const char *title, const char *lexicon, const char *world)
+static GString *begin_scene(const struct setup *setup, const char *title)
 {
-    GString *out = g_string_new(NULL);
-    g_string_append_printf(out, "lexicon \"%s\"", lexicon);
-    if (world) g_string_append_printf(out, " world \"%s\"", world);
-    g_string_append_printf(out, " seed %u\n\nscene ", setup->seed);
-    put_text(out, title);
+    GString *out = g_string_new("lexicon \"LEXICON\"");
+    g_string_append_printf(out, "%s seed %u\n\nscene ", *setup->world ? " world \"WORLD\"" : "",
+                           setup->seed);
+    shrink_put_text(out, title);
     g_string_append_c(out, '\n');
+    return out;
+}
+
+/* What it says is answered, where it must be, and as long is waited as in the conversation. */
+static void put_awaited(GString *out, const struct setup *setup, const struct move *move)
+{
+    bool said = move->what == MOVE_SAY || move->what == MOVE_TYPE;
+    bool answered = move->owed == OWED_OK || move->owed == OWED_ERR || move->owed == OWED_ONE;
+    if (said && answered) put_answers(out, setup, move);
+    if (said && move->owed != OWED_ANY)
+        g_string_append(out, answered ? "wait 50ms\n" : "wait 200ms\n");
+}
+
+char *shrink_conversation(const struct setup *setup, const GArray *moves, const char *title)
+{
+    GString *out = begin_scene(setup, title);
+    unsigned tags = 0;
     for (unsigned i = 0; i < moves->len; i++) {
         const struct move *move = &g_array_index(moves, struct move, i);
-        put_move(out, setup, move);
-        if (i == moves->len - 1) {
+        put_move(out, setup, move, &tags);
+        put_awaited(out, setup, move);
+    }
+    return g_string_free(out, FALSE);
+}
+
+char *shrink_scene(const struct setup *setup, const GArray *moves, const struct failing *f,
+                   const char *title)
+{
+    GString *out = begin_scene(setup, title);
+    unsigned tags = 0;
+    for (unsigned i = 0; i < moves->len; i++) {
+        const struct move *move = &g_array_index(moves, struct move, i);
+        put_move(out, setup, move, &tags);
+        if (i == moves->len - 1)
             put_expected(out, setup, move, f);
-        } else if ((move->what == MOVE_SAY || move->what == MOVE_TYPE) &&
-                   (move->owed == OWED_OK || move->owed == OWED_ERR || move->owed == OWED_ONE)) {
-            put_answers(out, setup, move);
-        }
+        else
+            put_awaited(out, setup, move);
     }
     return g_string_free(out, FALSE);
 }

@@ -9,8 +9,10 @@
 struct failing {
     unsigned move;
     char *expected, *came, *states;
-    char *link, *heard; /* what the tables said there; NULL: it is not about that */
-    bool differs;       /* from the tables; otherwise by the promises, or it died */
+    char *link, *heard;           /* what the tables said there; NULL: it is not about that */
+    const struct lex_output *out; /* of a difference, where it is about one */
+    bool safer;                   /* which the firmware only makes safe by itself */
+    bool differs;                 /* from the tables; otherwise by the promises, or it died */
     bool died;
 };
 void failing_clear(struct failing *failing);
@@ -31,10 +33,14 @@ void shown_free(struct shown *shown);
 bool shrink_differs(const struct setup *setup, const GArray *moves, const struct shown *firmware,
                     struct failing *failing);
 
-/* The scene, ready to be played; `world`: the name of a file that has setup->world, NULL where
- * there is nothing in it. Owned by the caller. */
+/* The scene as what failed is told, with "LEXICON" and "WORLD" for the names of the files. Owned by
+ * the caller. */
 char *shrink_scene(const struct setup *setup, const GArray *moves, const struct failing *failing,
-                   const char *title, const char *lexicon, const char *world);
+                   const char *title);
+/* The conversation alone, in which whatever must be answered is answered. */
+char *shrink_conversation(const struct setup *setup, const GArray *moves, const char *title);
+/* The text in quotes. */
+void shrink_put_text(GString *out, const char *text);
 /* The conversation as people read it, its last `most` lines; char *. */
 GPtrArray *shrink_around(const struct setup *setup, const GArray *moves, unsigned most);
 

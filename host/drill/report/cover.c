@@ -51,10 +51,26 @@ static void cover_error(struct yield *y, const char *answer)
     }
 }
 
+/* What a valid command owed on a link as it should be, and whether it ever came: an ok, or over a
+ * link without answers that something was done. */
+static void cover_owed(struct yield *y, const struct drill *drill, const struct move *move,
+                       const struct result *result)
+{
+    const struct lex_link *link = drill_link(drill, move->link);
+    const char *row = drill->rows->pdata[move->try->row];
+    bool acts = lex_effect_output(drill->lx, &move->try->of->effect) != NULL;
+    if (move->owed == OWED_OK) yield_cover(y, "owed|%s|%s", row, link->name);
+    if (move->owed == OWED_OK && result->answer && judge_is_ok(link, result->answer))
+        yield_cover(y, "done|%s|%s", row, link->name);
+    if (move->owed == OWED_SILENT && acts) yield_cover(y, "owed||%s", link->name);
+    if (move->owed == OWED_SILENT && result->acted) yield_cover(y, "done||%s", link->name);
+}
+
 void cover_said(struct yield *y, const struct drill *drill, const struct move *move,
                 const struct result *result)
 {
     const struct lex_link *link = drill_link(drill, move->link);
+    if (move->try && move->try->of && move->try->valid) cover_owed(y, drill, move, result);
     if (!result->answer) return;
     if (!judge_is_ok(link, result->answer)) {
         if (move->try && move->try->of) cover_bounds(y, drill, move->try);

@@ -24,7 +24,8 @@ static const char style[] =
     "outline-offset:-2px}.bar{height:.5rem;border:1px solid #444;width:7rem;background:#fff}.bar i{"
     "display:block;height:100%;background:repeating-linear-gradient(45deg,#555 0 2px,#aaa 2px 4px)}"
     "small{color:#333}pre{background:#f4f4f4;border:1px solid #bbb;padding:.5rem;overflow-x:auto;"
-    "font-size:.82rem}details{margin:.4rem 0}summary{cursor:pointer}.plots{display:flex;flex-wrap:"
+    "font-size:.82rem}details.more{margin-left:2em}details{margin:.4rem "
+    "0}summary{cursor:pointer}.plots{display:flex;flex-wrap:"
     "wrap;gap:1rem}.beside{display:flex;flex-wrap:wrap;gap:1.5rem;align-items:flex-start}figure{"
     "margin:0}svg{max-width:100%;height:auto}.never{font-weight:700}"
     "@media(max-width:40rem){body{padding:.6rem}table{font-size:.8rem}.bar{width:4rem}}"
@@ -71,11 +72,18 @@ static void put_ms(GString *out, const json_t *of, const char *name)
 
 /* ---- the head ---- */
 
+static void put_handlers(GString *out, const json_t *names, const char *what)
+{
+    for (size_t i = 0; i < json_array_size(names); i++) {
+        g_string_append(out, i ? ", " : what);
+        put_in(out, "code", json_string_value(json_array_get(names, i)));
+    }
+}
+
 static void put_head(GString *out, const json_t *report)
 {
     unsigned tries = report_count(report, "tries"), failed = report_count(report, "failed");
     const char *firmware = report_string(report, "firmware");
-    const json_t *stand_ins = json_object_get(report, "stand_ins");
     g_string_append(out, "<!doctype html><html lang=en><meta charset=utf-8><meta name=viewport "
                          "content=\"width=device-width,initial-scale=1\"><title>Drill of ");
     put(out, report_string(report, "lexicon"));
@@ -100,13 +108,13 @@ static void put_head(GString *out, const json_t *report)
     if (firmware) {
         g_string_append(out, "Drilled: the program <code>");
         put(out, firmware);
-        g_string_append(out, "</code>, also against the lexicon's own tables.</p>");
+        g_string_append(out, "</code>, also against the lexicon's own tables");
+        put_handlers(out, json_object_get(report, "handlers"), "; not judged is what these do: ");
+        g_string_append(out, ".</p>");
     } else {
         g_string_append(out, "Drilled: the lexicon's own tables");
-        for (size_t i = 0; i < json_array_size(stand_ins); i++) {
-            g_string_append(out, i ? ", " : "; stand-ins, which do nothing, answered for ");
-            put_in(out, "code", json_string_value(json_array_get(stand_ins, i)));
-        }
+        put_handlers(out, json_object_get(report, "stand_ins"),
+                     "; stand-ins, which do nothing, answered for ");
         g_string_append(out, ".</p>");
     }
 }
@@ -151,6 +159,11 @@ static void put_failure(GString *out, const json_t *f, bool open)
     g_string_append(out, "; came: ");
     put_in(out, "b", report_string(f, "came"));
     g_string_append(out, "</p>");
+    if (report_string(f, "own") && open) {
+        g_string_append(out, "<p>Where the firmware does so on purpose: ");
+        put_in(out, "code", report_string(f, "own"));
+        g_string_append(out, "</p>");
+    }
     put_lines(out, json_object_get(f, "around"),
               "The shortest conversation that fails so, or its end:");
     if (report_string(f, "scene")) {
@@ -172,7 +185,16 @@ static void put_failures(GString *out, const json_t *report)
     size_t n = json_array_size(failures);
     if (!n) return;
     g_string_append(out, "<h2>What failed</h2>");
-    for (size_t i = 0; i < n; i++) put_failure(out, json_array_get(failures, i), i < 3);
+    for (size_t i = 0, group = 0; i < n; i++) {
+        const json_t *f = json_array_get(failures, i);
+        unsigned nth = report_count(f, "nth"), alike = report_count(f, "alike");
+        group += nth == 1;
+        if (nth == 2)
+            g_string_append_printf(
+                out, "<details class=more><summary>and %u more like it</summary>", alike - 1);
+        put_failure(out, f, nth == 1 && group <= 3);
+        if (nth > 1 && nth == alike) g_string_append(out, "</details>");
+    }
     if (report_count(report, "failed") > n)
         g_string_append_printf(out, "<p>%u more of these kinds are not told.</p>",
                                report_count(report, "failed") - (unsigned)n);

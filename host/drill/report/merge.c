@@ -2,6 +2,7 @@
 
 #include <string.h>
 
+#include "cause.h"
 #include "cover.h"
 
 struct sum {
@@ -104,6 +105,37 @@ static void add_result(struct merge *m, json_t *result, const struct drill_job *
     m->us += (uint64_t)json_integer_value(json_object_get(result, "us"));
 }
 
+/* What was said again and again, and never done. */
+static void add_never(struct merge *m)
+{
+    const char *key;
+    json_t *value;
+    json_object_foreach(m->cover, key, value)
+    {
+        if (!g_str_has_prefix(key, "owed|")) continue;
+        const char *what = key + strlen("owed|"), *link = strrchr(key, '|') + 1;
+        char *done = g_strconcat("done|", what, NULL);
+        char *row = g_strndup(what, (gsize)(link - 1 - what));
+        bool own = *row;
+        if (!json_object_get(m->cover, done)) {
+            char *came =
+                g_strdup_printf("said %d times over %s, never %s", (int)json_integer_value(value),
+                                link, own ? "answered ok" : "obeyed");
+            m->failed++;
+            json_array_append_new(
+                m->failures,
+                json_pack("{s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:s}", "series", "words", "row",
+                          own ? row : "all that switches an output", "link", link, "text", "",
+                          "tried", "each valid form", "expected",
+                          own ? "ok at least once" : "that an output changes at least once", "came",
+                          came, "kind", "promise"));
+            g_free(came);
+        }
+        g_free(done);
+        g_free(row);
+    }
+}
+
 /* ---- what is told of it ---- */
 
 static int by_size(const void *a, const void *b)
@@ -179,11 +211,12 @@ static json_t *links_json(const struct merge *m)
     return all;
 }
 
-/* Handlers that only stand-ins answered for. */
-static json_t *stand_ins_json(const struct drill *drill)
+/* The handlers, which nobody judges: only stand-ins answered for them, or the firmware's own. */
+static json_t *handlers_json(const struct drill *drill, bool stand_ins)
 {
     json_t *all = json_array();
-    for (unsigned i = 0; !drill->options->firmware && i < drill->image->handlers->len; i++) {
+    if (stand_ins != !drill->options->firmware) return all;
+    for (unsigned i = 0; i < drill->image->handlers->len; i++) {
         const struct lex_command *command = drill->image->handlers->pdata[i];
         json_array_append_new(all, json_string(command->effect.handler));
     }
@@ -210,15 +243,18 @@ json_t *merge_report(const struct drill *drill, json_t *const *results, bool who
         add_result(&m, results[i], drill->jobs->pdata[i]);
         undone += !results[i];
     }
+    add_never(&m);
+    causes_sort(m.failures);
     for (unsigned i = 0; i < m.order->len; i++) tries += ((struct sum *)m.order->pdata[i])->tries;
     json_t *all = json_pack(
         "{s:s, s:i, s:s*, s:i, s:i, s:i, s:I, s:i, s:b, s:o, s:o, s:o, s:o, s:o}", "lexicon",
         drill->lx->name, "version", (int)drill->lx->version, "firmware", drill->options->firmware,
         "tries", (int)tries, "failed", (int)m.failed, "conversations", (int)m.conversations,
         "simulated_us", (json_int_t)m.us, "seed", (int)drill->options->seed, "interrupted",
-        !whole && undone > 0, "stand_ins", stand_ins_json(drill), "links", links_json(&m), "cells",
-        cells_json(&m), "failures", m.failures, "coverage", cover_all(drill->lx, m.cover));
+        !whole && undone > 0, "stand_ins", handlers_json(drill, true), "links", links_json(&m),
+        "cells", cells_json(&m), "failures", m.failures, "coverage", cover_all(drill->lx, m.cover));
     json_object_set_new(all, "undone", json_integer(undone));
+    json_object_set_new(all, "handlers", handlers_json(drill, false));
     for (unsigned i = 0; i <= n; i++) g_array_free(m.link_us[i], TRUE);
     g_free(m.link_us);
     g_hash_table_destroy(m.sums);

@@ -150,13 +150,30 @@ static char *with(const char *text, const char *what, const char *by)
     return whole;
 }
 
+/* The file as it is called from a folder. Owned by the caller. */
+static char *relative(const char *file, const char *folder)
+{
+    char *to = g_canonicalize_filename(file, NULL), *from = g_canonicalize_filename(folder, NULL);
+    char **a = g_strsplit(to, "/", -1), **b = g_strsplit(from, "/", -1);
+    GString *path = g_string_new(NULL);
+    unsigned same = 0;
+    while (a[same] && a[same + 1] && b[same] && !strcmp(a[same], b[same])) same++;
+    for (unsigned i = same; b[i]; i++)
+        if (*b[i]) g_string_append(path, "../");
+    for (unsigned i = same; a[i]; i++)
+        g_string_append_printf(path, "%s%s", a[i], a[i + 1] ? "/" : "");
+    g_strfreev(a), g_strfreev(b);
+    g_free(to), g_free(from);
+    return g_string_free(path, FALSE);
+}
+
 static bool write_scene(json_t *failure, unsigned number, const char *folder, const char *lexicon,
                         const char *firmware, GError **error)
 {
     char *name = g_strdup_printf("failure_%u", number), *world = g_strconcat(name, ".world", NULL);
     char *file = g_strdup_printf("%s/%s.scene", folder, name);
     char *beside = g_strdup_printf("%s/%s", folder, world);
-    char *whole = g_canonicalize_filename(lexicon, NULL);
+    char *whole = relative(lexicon, folder);
     char *named = with(report_string(failure, "scene"), "LEXICON", whole);
     char *text = with(named, "WORLD", world);
     const char *statements = report_string(failure, "world");

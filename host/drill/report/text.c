@@ -136,34 +136,49 @@ static void put_around(GString *out, const json_t *f)
         g_string_append_printf(out, "      again: %s\n", report_string(f, "again"));
 }
 
+static void put_failure(GString *out, const json_t *f)
+{
+    const char *fault = report_string(f, "fault"), *strength = report_string(f, "strength");
+    char *text = g_strescape(report_string(f, "text"), "\"");
+    bool differs = !strcmp(report_string(f, "kind"), "differs");
+    g_string_append_printf(out, "FAIL  %s", report_string(f, "link"));
+    if (*text && strcmp(report_string(f, "series"), "life") != 0)
+        g_string_append_printf(out, " \"%.60s%s\"", text, strlen(text) > 60 ? "..." : "");
+    else
+        g_string_append_printf(out, " %s:", report_string(f, "row"));
+    g_string_append_printf(out, " (%s", report_string(f, "tried"));
+    if (fault && strcmp(fault, "mixed") != 0)
+        g_string_append_printf(out, "; %s %s", fault, strength);
+    g_string_append_printf(out, "): expected %s%s; came: %s\n", differs ? "as the tables do: " : "",
+                           report_string(f, "expected"), report_string(f, "came"));
+    g_free(text);
+}
+
+/* One of each cause, with its conversation, and how many look like it. */
 static void put_failures(GString *out, const json_t *report, unsigned around)
 {
     const json_t *failures = json_object_get(report, "failures");
-    size_t n = json_array_size(failures);
-    for (size_t i = 0; i < n && i < FAILURES_SHOWN; i++) {
+    size_t n = json_array_size(failures), listed = 0;
+    unsigned shown = 0, scenes = 0;
+    for (size_t i = 0; i < n; i++) {
         const json_t *f = json_array_get(failures, i);
-        const char *fault = report_string(f, "fault"), *strength = report_string(f, "strength");
-        char *text = g_strescape(report_string(f, "text"), "\"");
-        g_string_append_printf(out, "FAIL  %s", report_string(f, "link"));
-        if (*text && strcmp(report_string(f, "series"), "life") != 0)
-            g_string_append_printf(out, " \"%.60s%s\"", text, strlen(text) > 60 ? "..." : "");
-        else
-            g_string_append_printf(out, " %s:", report_string(f, "row"));
-        g_string_append_printf(out, " (%s", report_string(f, "tried"));
-        if (fault && strcmp(fault, "mixed") != 0)
-            g_string_append_printf(out, "; %s %s", fault, strength);
-        g_string_append_printf(out, "): expected %s%s; came: %s\n",
-                               !strcmp(report_string(f, "kind"), "differs") ? "as the tables do: "
-                                                                            : "",
-                               report_string(f, "expected"), report_string(f, "came"));
-        if (i < around) put_around(out, f);
-        g_free(text);
+        scenes += report_string(f, "again") != NULL;
+        if (report_count(f, "nth") != 1 || shown == FAILURES_SHOWN) continue;
+        put_failure(out, f);
+        listed += report_count(f, "alike");
+        if (shown++ < around) put_around(out, f);
+        if (report_count(f, "alike") > 1)
+            g_string_append_printf(out, "      and %u more like it\n",
+                                   report_count(f, "alike") - 1);
+        if (report_string(f, "own"))
+            g_string_append_printf(out, "      where the firmware does so on purpose: %s\n",
+                                   report_string(f, "own"));
     }
-    if (n && around && !report_string(json_array_get(failures, 0), "again"))
+    if (n && around && !scenes)
         g_string_append(out, "      --scenes FOLDER writes such conversations as scenes\n");
-    if (report_count(report, "failed") > MIN(n, FAILURES_SHOWN))
+    if (report_count(report, "failed") > listed)
         g_string_append_printf(out, "      %u more not shown\n",
-                               report_count(report, "failed") - (unsigned)MIN(n, FAILURES_SHOWN));
+                               report_count(report, "failed") - (unsigned)listed);
 }
 
 static void put_changes(GString *out, const json_t *list, const char *what, bool times)
@@ -198,12 +213,11 @@ static void put_against(GString *out, const json_t *report)
     put_changes(out, json_object_get(a, "slower"), "slower", true);
 }
 
-static void put_stand_ins(GString *out, const json_t *report)
+static void put_handlers(GString *out, const json_t *report, const char *which, const char *what)
 {
-    const json_t *names = json_object_get(report, "stand_ins");
+    const json_t *names = json_object_get(report, which);
     for (size_t i = 0; i < json_array_size(names); i++)
-        g_string_append_printf(out, "%s%s()",
-                               i ? ", " : "\nAnswered by stand-ins, which do nothing: ",
+        g_string_append_printf(out, "%s%s()", i ? ", " : what,
                                json_string_value(json_array_get(names, i)));
     if (json_array_size(names)) g_string_append_c(out, '\n');
 }
@@ -217,7 +231,8 @@ char *report_text(const json_t *report, unsigned around)
     put_faults(out, report);
     put_times(out, report);
     put_coverage(out, report);
-    put_stand_ins(out, report);
+    put_handlers(out, report, "stand_ins", "\nAnswered by stand-ins, which do nothing: ");
+    put_handlers(out, report, "handlers", "\nNot judged, what these do: ");
     put_against(out, report);
     g_string_append_c(out, '\n');
     put_failures(out, report, around);

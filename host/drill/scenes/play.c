@@ -10,7 +10,6 @@
 #define HAPPENINGS UINT64_C(50000000)
 #define AROUND     14u   /* lines of the conversation that are shown */
 #define STEP_US    2000u /* between two looks at frames without a line end */
-#define START_US   UINT64_C(3000000)
 
 /* What came over a link, or a controller knows. */
 struct heard {
@@ -320,7 +319,7 @@ static void begin(struct player *p, const struct play_options *options)
     if (options->watcher) bench_watch(p->bench, options->watcher, options->watcher_user);
     if (options->trace) bench_watch(p->bench, trace_sight, options->trace);
     bench_start(p->bench);
-    bench_pass(p->bench, START_US);
+    bench_pass(p->bench, PLAY_START_US);
     g_array_set_size(p->heard, 0);
     take_lines(p);
 }

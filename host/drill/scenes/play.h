@@ -5,6 +5,8 @@
 #include "bench.h"
 #include "scene.h"
 
+#define PLAY_START_US UINT64_C(3000000) /* a scene begins so long after power-up */
+
 struct play_options {
     const char *firmware;  /* instead of the file's; NULL: as it says */
     uint32_t seed;         /* 0: as it says */

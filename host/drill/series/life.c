@@ -177,6 +177,21 @@ void life_put_safe(struct life *life, const char *within)
     put_safe(life, within, false);
 }
 
+void life_put_still(struct life *life, const char *said, unsigned ms)
+{
+    const struct lexicon *lx = life->drill->lx;
+    int32_t values[15];
+    unsigned given;
+    const struct lex_command *command = lex_command_taking(lx, said, values, &given);
+    const struct lex_output *out = command ? lex_effect_output(lx, &command->effect) : NULL;
+    bool goes_on = command && (command->expires || command->effect.lasts || command->effect.which ||
+                               command->effect.kind == LEX_RUN);
+    goes_on |= out && (out->expires || out->lost || out->ramp || out->fade || out->slew ||
+                       out->dead || out->least_on || out->least_off || out->kind == LEX_REVERSER ||
+                       out->kind == LEX_GROUP || out->kind == LEX_BUZZER);
+    life_put(life, "%s %ums", goes_on ? "wait" : "still", ms);
+}
+
 void life_put_own_safe(struct life *life, const char *within)
 {
     put_safe(life, within, true);

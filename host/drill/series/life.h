@@ -36,6 +36,8 @@ const char *life_any(const struct drill *drill, unsigned link);
  * `at_once`: and which has no least times. NULL: there is nothing. */
 const char *life_toggle(const struct drill *drill, unsigned link, bool at_once,
                         const struct lex_output **out);
+/* That no output changes for these milliseconds, where what was said does not go on by itself. */
+void life_put_still(struct life *life, const char *said, unsigned ms);
 /* That all outputs are at their safe states; less than all of those that can be told from a pin. */
 void life_put_safe(struct life *life, const char *within);
 /* The same of what the firmware drives by itself, which is safe for a moment at least. */

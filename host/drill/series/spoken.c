@@ -101,13 +101,13 @@ static void tags(struct life *life, unsigned number, const char *text, const cha
     say_raw(life, link, 7, text);
     hear_raw(life, link, 7, "");
     if (seen) life_put(life, "%s", seen);
-    life_put(life, "still 500ms");
-    if (link->check == LEX_DEMAND_REQUIRED && link->medium != LEX_RADIO)
-        life_put(life, "say %s \"%s\"\nhear %s \"*e*\"\nstill 500ms", link->name, escaped,
-                 link->name);
-    else if (link->check == LEX_DEMAND_REQUIRED)
-        life_put(life, "say %s \"%s\"\nsilence %s 500ms\nstill 500ms", link->name, escaped,
-                 link->name);
+    life_put_still(life, text, 500);
+    if (link->check == LEX_DEMAND_REQUIRED) {
+        bool radio = link->medium == LEX_RADIO;
+        life_put(life, radio ? "say %s \"%s\"\nsilence %s 500ms" : "say %s \"%s\"\nhear %s \"*e*\"",
+                 link->name, escaped, link->name);
+        life_put_still(life, text, 500);
+    }
     for (unsigned tag = 8; tag < 30; tag++) {
         say_raw(life, link, tag, text);
         hear_raw(life, link, tag, "");
@@ -132,7 +132,7 @@ static void tags(struct life *life, unsigned number, const char *text, const cha
     life_put(life, "wait 100ms");
     say_raw(life, link, 7, other);
     if (!link->texts->len) hear_raw(life, link, 7, "e*");
-    life_put(life, "still 500ms");
+    life_put_still(life, text, 500);
     say_raw(life, link, 8, other);
     hear_raw(life, link, 8, "");
     g_free(other);

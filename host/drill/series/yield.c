@@ -4,6 +4,7 @@
 
 #include "cover.h"
 #include "judge.h"
+#include "offer.h"
 #include "play.h"
 #include "shrink.h"
 
@@ -88,21 +89,31 @@ static const char *row_of(const struct drill *drill, const struct conversation *
     return c->row ? c->row : c->job->title;
 }
 
+static struct setup setup_of(const struct drill *drill, const char *world, uint32_t seed)
+{
+    return (struct setup){.lx = drill->lx,
+                          .image = drill->image,
+                          .firmware = drill->options->firmware,
+                          .own = drill->options->own,
+                          .slack_us = drill->options->slack_us,
+                          .world = (char *)world,
+                          .seed = seed};
+}
+
 /* Cut down, written as a scene, with what was said around it. */
 static void put_shortest(struct yield *y, const struct drill *drill, const struct conversation *c,
                          const struct setup *setup, struct failing *f, json_t *to)
 {
     GArray *shortest = shrink(setup, c->moves, f, SHRINKS);
     char *title = g_strdup_printf("%s %u", c->job->title, y->failed);
-    char *scene =
-        shrink_scene(setup, shortest, f, title, "LEXICON", *setup->world ? "WORLD" : NULL);
+    char *scene = offer_scene(setup, shortest, f, title);
     GPtrArray *lines = shrink_around(setup, shortest, AROUND);
     json_t *around = json_array();
     for (unsigned i = 0; i < lines->len; i++)
         json_array_append_new(around, json_string(lines->pdata[i]));
     json_object_set_new(to, "around", around);
-    json_object_set_new(to, "scene", json_string(scene));
-    if (*setup->world) json_object_set_new(to, "world", json_string(setup->world));
+    if (scene) json_object_set_new(to, "scene", json_string(scene));
+    if (scene && *setup->world) json_object_set_new(to, "world", json_string(setup->world));
     json_object_set_new(to, "steps", json_integer(shortest->len));
     (void)drill;
     g_ptr_array_free(lines, TRUE);
@@ -110,6 +121,15 @@ static void put_shortest(struct yield *y, const struct drill *drill, const struc
     g_free(title);
     g_array_free(shortest, TRUE);
     y->shrunk++;
+}
+
+/* The output that it is about, and how to say that the firmware drives it on purpose. */
+static void put_output(json_t *one, const struct lex_output *out, bool safer)
+{
+    char *own = g_strdup_printf("--own %s%s", out->name, safer ? ":safe" : "");
+    json_object_set_new(one, "output", json_string(out->name));
+    json_object_set_new(one, "own", json_string(own));
+    g_free(own);
 }
 
 static void put_failure(struct yield *y, const struct drill *drill, const struct conversation *c,
@@ -128,6 +148,7 @@ static void put_failure(struct yield *y, const struct drill *drill, const struct
                             f->died      ? "died"
                             : f->differs ? "differs"
                                          : "promise");
+    if (f->out) put_output(one, f->out, f->safer);
     if (c->fault) json_object_set_new(one, "fault", json_string(c->fault));
     if (c->strength) json_object_set_new(one, "strength", json_string(c->strength));
     if (y->shrunk < SHRUNK_MOST && !drill->options->bare) put_shortest(y, drill, c, setup, f, one);
@@ -156,14 +177,10 @@ static void on_result(void *user, const struct move *move, const struct result *
         cell->passed++;
         return;
     }
-    struct failing f = {result->move,
-                        g_strdup(result->expected),
-                        g_strdup(result->came),
-                        g_strdup(result->states),
-                        NULL,
-                        NULL,
-                        false,
-                        false};
+    struct failing f = {.move = result->move,
+                        .expected = g_strdup(result->expected),
+                        .came = g_strdup(result->came),
+                        .states = g_strdup(result->states)};
     put_failure(l->yield, l->drill, l->c, l->setup, &f);
     failing_clear(&f);
 }
@@ -190,15 +207,9 @@ static void compare(struct yield *y, const struct drill *drill, const struct con
 void yield_conversation(struct yield *y, const struct drill *drill, const struct conversation *c)
 {
     if (!c->moves->len) return;
-    struct setup setup = {.lx = drill->lx,
-                          .image = drill->image,
-                          .firmware = drill->options->firmware,
-                          .own = drill->options->own,
-                          .slack_us = drill->options->slack_us,
-                          .world = c->world ? (char *)c->world : drill->world,
-                          .seed = c->seed ? c->seed : 1,
-                          .patience_us = c->patience_us,
-                          .after_us = c->after_us};
+    struct setup setup = setup_of(drill, c->world ? c->world : drill->world, c->seed ? c->seed : 1);
+    setup.patience_us = c->patience_us;
+    setup.after_us = c->after_us;
     struct listener l = {.yield = y, .drill = drill, .c = c, .setup = &setup};
     const bool compares = setup.firmware && !drill->options->promises;
     unsigned before = y->failed, reached = 0;
@@ -216,10 +227,11 @@ void yield_conversation(struct yield *y, const struct drill *drill, const struct
     y->conversations++;
     y->us += took;
     if (died) {
-        struct failing f = {reached,        g_strdup("that the device runs"),
-                            g_strdup(died), g_strdup(""),
-                            NULL,           NULL,
-                            false,          true};
+        struct failing f = {.move = reached,
+                            .expected = g_strdup("that the device runs"),
+                            .came = g_strdup(died),
+                            .states = g_strdup(""),
+                            .died = true};
         put_failure(y, drill, c, &setup, &f);
         failing_clear(&f);
     } else if (compares && y->failed == before) {
@@ -233,16 +245,25 @@ void yield_conversation(struct yield *y, const struct drill *drill, const struct
 
 static void scene_failed(struct yield *y, const struct drill *drill, const struct drill_job *job,
                          unsigned link, const char *row, const struct play_result *r,
-                         const char *text)
+                         const char *text, const struct difference *d)
 {
     json_t *around = json_array();
     for (unsigned i = 0; i < r->around->len; i++)
         json_array_append_new(around, json_string(r->around->pdata[i]));
-    json_t *one = json_pack("{s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:o, s:s}", "series",
-                            job->series, "row", row, "link", drill_link(drill, link)->name, "text",
-                            "", "tried", job->title, "expected", r->expected, "came", r->came,
-                            "kind", "promise", "around", around, "scene", text);
-    if (*drill->world) json_object_set_new(one, "world", json_string(drill->world));
+    json_t *one = json_pack("{s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:o}", "series", job->series,
+                            "row", row, "link", drill_link(drill, link)->name, "text", "", "tried",
+                            job->title, "expected", r->expected, "came", r->came, "kind",
+                            d->expected ? "differs" : "promise", "around", around);
+    if (d->out) put_output(one, d->out, d->safer);
+    char *scene = NULL;
+    if (y->shrunk < SHRUNK_MOST && !drill->options->bare) {
+        struct setup setup = setup_of(drill, drill->world, drill->options->seed);
+        scene = offer_played(&setup, text);
+        y->shrunk++;
+    }
+    if (scene) json_object_set_new(one, "scene", json_string(scene));
+    if (scene && *drill->world) json_object_set_new(one, "world", json_string(drill->world));
+    g_free(scene);
     y->failed++;
     json_array_append_new(y->failures, one);
 }
@@ -288,8 +309,8 @@ static struct difference scene_differs(const struct drill *drill, const struct s
 }
 
 /* It fails where the firmware did something else than the tables, whatever their clock. */
-static void compare_scene(const struct drill *drill, const struct scene_file *file,
-                          const struct record *firmware, struct play_result *r)
+static struct difference compare_scene(const struct drill *drill, const struct scene_file *file,
+                                       const struct record *firmware, struct play_result *r)
 {
     struct difference d = scene_differs(drill, file, firmware, 0);
     bool differs = d.expected != NULL;
@@ -301,10 +322,10 @@ static void compare_scene(const struct drill *drill, const struct scene_file *fi
         }
     if (differs) {
         r->passed = false;
-        r->expected = g_strdup_printf("as the tables do: %s", d.expected);
+        r->expected = g_strdup(d.expected);
         r->came = g_strdup(d.came);
     }
-    difference_clear(&d);
+    return d;
 }
 
 void yield_scene(struct yield *y, const struct drill *drill, const struct drill_job *job,
@@ -330,14 +351,16 @@ void yield_scene(struct yield *y, const struct drill *drill, const struct drill_
         g_error("%s\n%s", lexicon_faults_text(file->read, 3), whole);
     file->seed = drill->options->seed;
     struct play_result *r = play_scene(file, file->scenes->pdata[0], &options);
-    if (r->passed && compares) compare_scene(drill, file, l.record, r);
+    struct difference d = {0};
+    if (r->passed && compares) d = compare_scene(drill, file, l.record, r);
     struct cell *cell = cell_of(y, row, drill_link(drill, link)->name, NULL, NULL);
     cell->part = true;
     cell->tries++;
     cell->passed += r->passed;
     y->conversations++;
     y->us += (uint64_t)(r->took_s * 1e6);
-    if (!r->passed) scene_failed(y, drill, job, link, row, r, whole);
+    if (!r->passed) scene_failed(y, drill, job, link, row, r, whole, &d);
+    difference_clear(&d);
     play_result_free(r);
     record_free(l.record);
     scene_file_free(file);

@@ -83,7 +83,7 @@ static bool expect_pulse(const struct lexicon *lx, const struct drill_try *try,
 {
     int32_t values[15];
     unsigned given;
-    const struct lex_command *command = lex_command_taking(lx, try->text, values, &given);
+    const struct lex_command *command = lex_command_taking(lx, drill_says(try), values, &given);
     if (command != try->of || given != 1 || out->slew || out->expires || command->expires)
         return true;
     for (unsigned i = 0; i < command->elements->len; i++) {
@@ -114,7 +114,7 @@ bool expect_output(const struct lexicon *lx, const struct drill_try *try, const 
     if (out->least_on || out->least_off || out->interlock || out->fade ||
         (out->curve && strcmp(out->curve, "linear") != 0))
         return true;
-    int value = told(lx, command, try->text);
+    int value = told(lx, command, drill_says(try));
     if (value < 0 || (!level && value > RLX_ON)) return true;
     unsigned percent = level ? (unsigned)value : value == RLX_ON ? 100u : 0u;
     unsigned want = rlx_duty_of_percent((uint8_t)percent);

@@ -59,7 +59,7 @@ static void add(struct maker *m, char *text, enum try_why why)
     }
     struct drill_try *try = g_new0(struct drill_try, 1);
     bool valid = m->of && lex_command_taking(m->lx, text, values, &given);
-    *try = (struct drill_try){m->rows->len - 1, m->of, m->word, text, valid, why, m->element};
+    *try = (struct drill_try){m->rows->len - 1, m->of, m->word, text, NULL, valid, why, m->element};
     g_hash_table_add(m->known, text);
     g_ptr_array_add(m->tries, try);
 }
@@ -344,34 +344,100 @@ static void try_others(struct maker *m)
 static void try_free(void *p)
 {
     g_free(((struct drill_try *)p)->text);
+    g_free(((struct drill_try *)p)->says);
     g_free(p);
+}
+
+/* ---- keys and codes ---- */
+
+#define DIGITS_MOST 4u /* of a code, that are all looked at */
+
+/* The text with these digits for its '#'. Owned by the caller. */
+static char *with_digits(const char *text, const char *digits)
+{
+    char *filled = g_strdup(text);
+    for (char *p = filled; *p; p++)
+        if (*p == '#' && *digits) *p = *digits++;
+    return filled;
+}
+
+static unsigned digits_of(const char *code)
+{
+    unsigned n = 0;
+    for (; *code; code++) n += *code == '#';
+    return n;
+}
+
+/* Whether the code says a command with these digits; *of becomes it. */
+static bool says_command(const struct lexicon *lx, const struct lex_key *key, const char *digits,
+                         const struct lex_command **of)
+{
+    int32_t values[15];
+    unsigned given;
+    char *says = with_digits(key->text, digits);
+    const struct lex_command *command = lex_command_taking(lx, says, values, &given);
+    g_free(says);
+    if (command) *of = command;
+    return command != NULL;
+}
+
+static void add_key(const struct lexicon *lx, GPtrArray *tries, const struct lex_key *key,
+                    const char *digits, const struct lex_command *of, enum try_why why)
+{
+    guint row = 0;
+    if (!of || !g_ptr_array_find(lx->commands, of, &row)) return;
+    struct drill_try *try = g_new(struct drill_try, 1);
+    *try = (struct drill_try){row,
+                              of,
+                              NULL,
+                              with_digits(key->code, digits),
+                              with_digits(key->text, digits),
+                              why == TRY_KEY,
+                              why,
+                              0};
+    g_ptr_array_add(tries, try);
+}
+
+/* Wherever what is valid begins or ends, the last of both. */
+static void try_key(const struct lexicon *lx, GPtrArray *tries, const struct lex_key *key)
+{
+    unsigned n = digits_of(key->code), all = 1;
+    const struct lex_command *of = NULL;
+    char digits[16], was[16] = "";
+    bool valid = false;
+    for (unsigned i = 0; i < MIN(n, DIGITS_MOST); i++) all *= 10;
+    for (unsigned i = 0; i < all; i++) {
+        g_snprintf(digits, sizeof digits, "%0*u", (int)n, i);
+        const struct lex_command *before = of;
+        bool now = says_command(lx, key, n ? digits : "", &of);
+        bool bound = i && now != valid;
+        if (bound && !now) add_key(lx, tries, key, was, before, TRY_KEY);
+        if (bound && now) add_key(lx, tries, key, was, of, TRY_BELOW);
+        if (bound || (!i && now) || (i == all - 1 && now && i))
+            add_key(lx, tries, key, n ? digits : "", of, now ? TRY_KEY : TRY_ABOVE);
+        valid = now;
+        memcpy(was, digits, sizeof was);
+    }
 }
 
 GPtrArray *drill_keys(const struct lexicon *lx, const struct lex_link *link)
 {
     GPtrArray *tries = g_ptr_array_new_with_free_func(try_free);
-    for (unsigned i = 0; i < link->keys->len; i++) {
-        const struct lex_key *key = link->keys->pdata[i];
-        int32_t values[15];
-        unsigned given, digit = 0;
-        guint index = 0;
-        char *code = g_strdup(key->code), *text = g_strdup(key->text);
-        for (char *p = code; *p; p++)
-            if (*p == '#') *p = digit++ ? '0' : '1';
-        digit = 0;
-        for (char *p = text; *p; p++)
-            if (*p == '#') *p = digit++ ? '0' : '1';
-        const struct lex_command *command = lex_command_taking(lx, text, values, &given);
-        if (command && g_ptr_array_find(lx->commands, command, &index)) {
-            struct drill_try *try = g_new(struct drill_try, 1);
-            *try = (struct drill_try){index, command, NULL, code, true, TRY_KEY, 0};
-            g_ptr_array_add(tries, try);
-        } else {
-            g_free(code);
-        }
-        g_free(text);
-    }
+    for (unsigned i = 0; i < link->keys->len; i++) try_key(lx, tries, link->keys->pdata[i]);
     return tries;
+}
+
+GPtrArray *drill_led(const GPtrArray *tries, char lead)
+{
+    GPtrArray *led = g_ptr_array_new_with_free_func(try_free);
+    for (unsigned i = 0; i < tries->len; i++) {
+        struct drill_try *try = g_new(struct drill_try, 1);
+        *try = *(const struct drill_try *)tries->pdata[i];
+        try->says = g_strdup(try->text);
+        try->text = g_strdup_printf("%c%s", lead, try->says);
+        g_ptr_array_add(led, try);
+    }
+    return led;
 }
 
 bool drill_may_say(const struct lex_link *link, const struct drill_try *try)

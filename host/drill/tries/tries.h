@@ -44,6 +44,7 @@ struct drill_try {
     const struct lex_command *of; /* NULL: a query, a built-in word or a state is asked... */
     const char *word;             /* ...which `only` knows by this */
     char *text;
+    char *says; /* the command that a key or code stands for; NULL: the text is it */
     bool valid; /* somebody takes it */
     enum try_why why;
     unsigned element; /* of the command, that it is about */
@@ -52,8 +53,15 @@ struct drill_try {
 /* struct drill_try *, all that are tried of a lexicon, none twice; adds the rows of the report,
  * char *. */
 GPtrArray *drill_tries(const struct lexicon *lx, GPtrArray *rows);
-/* Those of a link's keys or codes, some with digits; `tries` gives the rows. */
+/* Those of a link's keys or codes: of digits each bound of what is valid, and one past it. */
 GPtrArray *drill_keys(const struct lexicon *lx, const struct lex_link *link);
+/* Those with a link's lead before them. */
+GPtrArray *drill_led(const GPtrArray *tries, char lead);
+/* The command that it says. */
+static inline const char *drill_says(const struct drill_try *try)
+{
+    return try->says ? try->says : try->text;
+}
 /* Whether it may be said over that link. */
 bool drill_may_say(const struct lex_link *link, const struct drill_try *try);
 

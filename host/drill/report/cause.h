@@ -1,0 +1,11 @@
+/* Failures that have one cause stand together. */
+#ifndef CAUSE_H
+#define CAUSE_H
+
+#include <jansson.h>
+
+/* Puts failures that look alike one behind the other, in the order of the first of each, and into
+ * each "alike", how many look like it, and "nth", which of them this is, from 1 on. */
+void causes_sort(json_t *failures);
+
+#endif
