@@ -2,6 +2,8 @@
  * byte for byte: <r> and <n> are CR and LF, <Z> and <E> Ctrl-Z and escape. */
 #include "modem.h"
 
+#include "alphabet.h"
+
 #include <glib.h>
 #include <string.h>
 
@@ -96,7 +98,7 @@ static void command_lines(void)
     says(t, "ATS4=10<r>", "<r><n>OK<r><n>");
     says(t, "ATX\bV0<r>", "0<r>");
     says(t, "AT+CSQ<r>", "+CSQ: 17,99<r><n>0<r>");
-    says(t, "ATV2<r>", "<r><n>ERROR<r><n>");
+    says(t, "ATV2<r>", "4<r>"); /* it stays as it is */
     says(t, "ATV0Q1<r>", "");
     says(t, "AT<r>", "");
     says(t, "ATZ<r>", "<r><n>OK<r><n>");
@@ -220,7 +222,7 @@ static void in_text_mode(void)
     says(t, "later<Z>", "<r><n>+CMGW: 1<r><n><r><n>OK<r><n>");
     says(t, "AT+CSDH=0;+CMGR=1<r>",
          "<r><n>+CMGR: \"STO UNSENT\",\"+15550143\",<r><n>later<r><n><r><n>OK<r><n>");
-    says(t, "AT+CMSS=1<r>", "<r><n>+CMGS: 2<r><n><r><n>OK<r><n>");
+    says(t, "AT+CMSS=1<r>", "<r><n>+CMSS: 2<r><n><r><n>OK<r><n>");
     pass(t, 3000);
     CHECK_TEXT(t->phone, "+15550170 to +15550143: later");
     table_free(t);
@@ -249,7 +251,7 @@ static void long_ones(void)
     struct table *t = table_new();
     GString *text = g_string_new(NULL);
     while (text->len < 400) g_string_append(text, "pump on; ");
-    says(t, "ATE0+CMGF=1<r>", "ATE0+CMGF=1<r><r><n>OK<r><n>");
+    says(t, "ATE0+CMGF=1;+CSCS=\"UTF-8\"<r>", "ATE0+CMGF=1;+CSCS=\"UTF-8\"<r><r><n>OK<r><n>");
     CHECK(network_write(t->network, "+15550142", "+15550170", text->str));
     CHECK(network_write(t->network, "+15550142", "+15550170", "\xE6\xB0\xB4")); /* UCS2 */
     pass(t, 5000);
@@ -261,7 +263,133 @@ static void long_ones(void)
     table_free(t);
 }
 
+#define NUMBER_UCS2 "002B00310035003500350030003100340032" /* +15550142 */
+
+static void what_may_be_said(void)
+{
+    struct table *t = table_new();
+    static const char *const said[][2] = {
+        {"ATE0", NULL},
+        {"ATE2", "ERROR"},
+        {"AT", "OK"}, /* and no echo */
+        {"AT+CMGF=?", "+CMGF: (0,1)"},
+        {"AT+CNMI=?", "+CNMI: (0-3),(0-2),(0-3),(0-2),(0,1)"},
+        {"AT+CMGD=?", "+CMGD: (1-10),(0-4)"},
+        {"AT+CMGL=?", "+CMGL: (0-4)"},
+        {"AT+CMGR=?", "OK"},
+        {"AT+CPMS=?", "+CPMS: (\"SM\"),(\"SM\"),(\"SM\")"},
+        {"AT+CSCS=?", "+CSCS: (\"IRA\",\"GSM\",\"UCS2\",\"UTF-8\")"},
+        {"AT+CSCS?", "+CSCS: \"IRA\""},
+        {"AT+CSCS=\"PCCP437\"", "ERROR"},
+        {"AT+CSMP?", "+CSMP: 17,167,0,0"},
+        {"AT+CMEE?", "+CMEE: 0"},
+        {"AT+COPS?", "+COPS: 0,0,\"Simulated\""},
+        {"AT+COPS=3,2", "OK"},
+        {"AT+COPS?", "+COPS: 0,2,\"00101\""},
+        {"AT+CPMS=\"XX\"", "+CMS ERROR: 303"},
+        {"AT+CPMS=\"SM\",\"ME\"", "+CMS ERROR: 303"},
+        {"AT+CPMS=\"SM\",\"SM\"", "+CPMS: 0,10,0,10,0,10"},
+    };
+    says(t, "ATE0<r>", "ATE0<r><r><n>OK<r><n>");
+    for (unsigned i = 1; i < G_N_ELEMENTS(said); i++) {
+        bool informs = said[i][1][0] == '+' && !g_str_has_prefix(said[i][1], "+CMS ERROR");
+        char *line = g_strconcat(said[i][0], "<r>", NULL);
+        char *wanted =
+            g_strconcat("<r><n>", said[i][1], "<r><n>", informs ? "<r><n>OK<r><n>" : "", NULL);
+        says(t, line, wanted);
+        g_free(wanted), g_free(line);
+    }
+    table_free(t);
+}
+
+static void character_sets(void)
+{
+    struct table *t = table_new();
+    says(t, "ATE0+CMGF=1;+CSCS=\"UCS2\"<r>", "ATE0+CMGF=1;+CSCS=\"UCS2\"<r><r><n>OK<r><n>");
+    CHECK(network_write(t->network, "+15550142", "+15550170", "\xE6\xB0\xB4\xF0\x9F\x98\x80"));
+    CHECK(network_write(t->network, "+15550142", "+15550170", "a@_"));
+    pass(t, 5000);
+    says(t, "AT+CMGR=1<r>",
+         "<r><n>+CMGR: \"REC UNREAD\",\"" NUMBER_UCS2
+         "\",,\"26/03/01,08:00:02+00\"<r><n>6C34D83DDE00<r><n><r><n>OK<r><n>");
+    says(t, "AT+CMGS=\"" NUMBER_UCS2 "\"<r>", "<r><n>> ");
+    says(t, "0061D83DDE00<Z>", "<r><n>+CMS ERROR: 305<r><n>"); /* not in the default alphabet */
+    says(t, "AT+CSMP=17,167,0,8;+CMGS=\"" NUMBER_UCS2 "\"<r>", "<r><n>> ");
+    says(t, "0061D83DDE00<Z>", "<r><n>+CMGS: 1<r><n><r><n>OK<r><n>");
+    pass(t, 3000);
+    CHECK_TEXT(t->phone, "+15550170 to +15550142: a\xF0\x9F\x98\x80");
+    says(t, "AT+CMGS=\"+15550142\"<r>", "<r><n>+CMS ERROR: 305<r><n>"); /* not in hex */
+    says(t, "AT+CSCS=\"IRA\";+CMGR=1<r>",
+         "<r><n>+CMGR: \"REC READ\",\"+15550142\",,\"26/03/01,08:00:02+00\"<r><n>\?\?<r><n><r><n>"
+         "OK<r><n>");
+    says(t, "AT+CSCS=\"GSM\"<r>", "<r><n>OK<r><n>");
+    for (const char *p = "AT+CMGR=2\r"; *p; p++) modem_hear(t->modem, (uint8_t)*p);
+    pass(t, 2500);
+    static const char text[] = "<r><n>a\0\x11<r><n><r><n>OK<r><n>"; /* '@' is 0, '_' is 0x11 */
+    gsize size = sizeof text - 1;
+    CHECK(t->said->len > size && !memcmp(t->said->str + t->said->len - size, text, size));
+    table_free(t);
+}
+
+/* 23.038, 4 and annex A; 23.040, 9.2.3.24. */
+static void other_letters(void)
+{
+    static const uint8_t turkish[] = {0x40, 'A', 0x1B, 0x53};
+    char *text = alphabet_text(turkish, sizeof turkish, 1, 1);
+    CHECK_TEXT(text, "\xC4\xB0"
+                     "A\xC5\x9E");
+    g_free(text);
+    text = alphabet_text(turkish, sizeof turkish, 0, 9);
+    CHECK_TEXT(text, "\xEF\xBF\xBD\xEF\xBF\xBD ");
+    g_free(text);
+    struct tpdu deleted = {.number = (char *)"+15550142",
+                           .text = (char *)"\xE6\xB0\xB4",
+                           .coding = 0x48},
+                t;
+    GByteArray *bytes = tpdu_deliver(&deleted);
+    CHECK(bytes && tpdu_read_deliver(bytes->data, bytes->len, &t));
+    CHECK_TEXT(t.text, "\xE6\xB0\xB4");
+    tpdu_clear(&t);
+    g_byte_array_free(bytes, TRUE);
+    /* the same text in septets, with a header that names its locking table */
+    static const uint8_t locked[] = {0x40, 8,    0x91, 0x51, 0x55, 0x10, 0x24, 0,    0, 0x62, 0x30,
+                                     0x10, 0x80, 0,    0,    0,    7,    3,    0x25, 1, 1};
+    GByteArray *packed = alphabet_pack(turkish, 2, 3);
+    bytes = g_byte_array_new();
+    g_byte_array_append(bytes, locked, sizeof locked);
+    g_byte_array_append(bytes, packed->data, packed->len);
+    if (CHECK(tpdu_read_deliver(bytes->data, bytes->len, &t)))
+        CHECK_TEXT(t.text, "\xC4\xB0"
+                           "A");
+    tpdu_clear(&t);
+    g_byte_array_free(packed, TRUE);
+    g_byte_array_free(bytes, TRUE);
+}
+
+/* A phone shows the parts of a text as one, in whatever order they come, and once. */
+static void parts(void)
+{
+    struct table *t = table_new();
+    struct tpdu part = {.number = (char *)"+15550142", .parts = 3, .parts_of = 7};
+    static const char *const texts[] = {"two ", "one ", "two ", "three"};
+    static const uint8_t numbers[] = {2, 1, 2, 3};
+    for (unsigned i = 0; i < G_N_ELEMENTS(texts); i++) {
+        g_clear_pointer(&t->phone, g_free);
+        part.text = (char *)texts[i];
+        part.part = numbers[i];
+        CHECK(network_submit(t->network, t->modem, &part));
+        pass(t, 5000);
+        CHECK(!t->phone == (i < 3));
+    }
+    CHECK_TEXT(t->phone ? t->phone : "", "+15550170 to +15550142: one two three");
+    table_free(t);
+}
+
 static const struct test_case cases[] = {
+    {"what may be said", what_may_be_said},
+    {"character sets, 27.007", character_sets},
+    {"other letters, 23.038", other_letters},
+    {"texts of several parts", parts},
     {"command lines, V.250", command_lines},
     {"registration, clock and card, 27.007", telephone},
     {"messages in PDU mode, 27.005", in_pdu_mode},

@@ -11,6 +11,7 @@
 
 static void say_byte(struct sms_modem *m, uint8_t byte)
 {
+    if (byte == GSM_AT && m->charset == CHARSET_GSM) byte = 0;
     if (draw_happens(&m->draw, m->manner.rubbish)) byte = (uint8_t)draw_below(&m->draw, 256);
     m->says(m->user, byte);
     bool prompt = byte == ' ' && !strcmp(m->to_line->str, ">");
@@ -92,7 +93,9 @@ void modem_result(struct sms_modem *m, unsigned outcome)
 static void set_standard(struct sms_modem *m)
 {
     m->echo = m->verbose = true;
-    m->quiet = m->numbers = m->details = false;
+    m->quiet = m->details = false;
+    m->numbers = m->operator_format = 0;
+    m->charset = CHARSET_IRA;
     memset(m->registers, 0, sizeof m->registers);
     m->registers[S_END] = '\r';
     m->registers[S_FEED] = '\n';
@@ -128,6 +131,13 @@ static unsigned take_register(struct sms_modem *m, const char **at)
     return OUTCOME_OK;
 }
 
+static unsigned take_switch(unsigned long number, bool *flag)
+{
+    if (number > 1) return OUTCOME_ERROR;
+    *flag = number == 1;
+    return OUTCOME_OK;
+}
+
 /* One basic command with its number. */
 static unsigned basic(struct sms_modem *m, const char **at)
 {
@@ -137,11 +147,10 @@ static unsigned basic(struct sms_modem *m, const char **at)
     char *end;
     unsigned long number = strtoul(*at, &end, 10);
     *at = end;
-    bool flag = number <= 1;
     switch ((unsigned char)letter) {
-    case 'E': m->echo = number; return flag ? OUTCOME_OK : OUTCOME_ERROR;
-    case 'Q': m->quiet = number; return flag ? OUTCOME_OK : OUTCOME_ERROR;
-    case 'V': m->verbose = number; return flag ? OUTCOME_OK : OUTCOME_ERROR;
+    case 'E': return take_switch(number, &m->echo);
+    case 'Q': return take_switch(number, &m->quiet);
+    case 'V': return take_switch(number, &m->verbose);
     case 'H':
     case 'X': return OUTCOME_OK;
     case 'I': modem_info(m, "simulated modem"); return OUTCOME_OK;
@@ -251,6 +260,7 @@ void modem_hear(struct sms_modem *m, uint8_t byte)
     m->heard++;
     if (m->off || m->manner.silent) return;
     if (m->echo && byte && byte != '\n') modem_emit(m, echo);
+    if (!byte && m->entry == ENTRY_TEXT && m->charset == CHARSET_GSM) byte = GSM_AT;
     if (m->entry == ENTRY_TEXT)
         hear_text(m, byte);
     else if (!m->busy) /* V.250, 5.6.1: what comes before the result is lost */

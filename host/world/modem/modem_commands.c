@@ -87,15 +87,47 @@ static unsigned functions(struct sms_modem *m, const char *rest)
     return OUTCOME_OK;
 }
 
+/* The network that it is in, as it is called (27.007, 7.3); it chooses none. */
+static unsigned operator(struct sms_modem *m, const char *rest)
+{
+    static const char *const names[] = {"\"Simulated\"", "\"Sim\"", "\"00101\""};
+    unsigned mode, format;
+    if (!strcmp(rest, "?")) {
+        if (m->manner.unregistered)
+            modem_info(m, "+COPS: 0");
+        else
+            modem_info(m, "+COPS: 0,%u,%s", m->operator_format, names[m->operator_format]);
+        return OUTCOME_OK;
+    }
+    if (*rest != '=' || !modem_value(rest, 0, 0, &mode) ||
+        !modem_value(rest, 1, m->operator_format, &format) || format > 2 ||
+        (mode != 0 && mode != 2 && mode != 3))
+        return OUTCOME_ERROR;
+    m->operator_format = format;
+    if (mode == 2) m->manner.unregistered = true;
+    if (mode == 0) m->manner.unregistered = false;
+    return OUTCOME_OK;
+}
+
+/* +CMEE; its texts are not written: numbers stand for them. */
+static unsigned errors(struct sms_modem *m, const char *rest)
+{
+    if (!strcmp(rest, "?")) {
+        modem_info(m, "+CMEE: %u", m->numbers);
+        return OUTCOME_OK;
+    }
+    return take_flag(rest, 2, &m->numbers);
+}
+
 unsigned modem_command(struct sms_modem *m, const char *name, const char *rest)
 {
-    unsigned flag = 0, outcome = modem_message_command(m, name, rest);
+    unsigned flag = 0;
+    if (!strcmp(rest, "=?") && modem_tell_range(m, name)) return OUTCOME_OK;
+    unsigned outcome = modem_message_command(m, name, rest);
     if (outcome != UINT_MAX) return outcome;
-    if (!strcmp(name, "CMEE")) {
-        outcome = take_flag(rest, 2, &flag);
-        m->numbers = flag;
-        return outcome;
-    }
+    if (!strcmp(name, "CMEE")) return errors(m, rest);
+    if (!strcmp(name, "CSCS")) return modem_take_charset(m, rest);
+    if (!strcmp(name, "COPS")) return operator(m, rest);
     if (!strcmp(name, "CREG")) return registered(m, rest);
     if (!strcmp(name, "CPIN")) return pin(m, rest);
     if (!strcmp(name, "CCLK")) return tell_clock(m, rest);

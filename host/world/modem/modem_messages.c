@@ -49,6 +49,7 @@ static void show(struct sms_modem *m, const struct stored *place, const char *he
     if (m->text_mode && (submitted ? tpdu_read_submit(bytes->data, bytes->len, &t)
                                    : tpdu_read_deliver(bytes->data, bytes->len, &t))) {
         char *stamp = submitted ? NULL : tpdu_stamp_text(t.stamp);
+        char *number = modem_in_charset(m, t.number), *text = modem_in_charset(m, t.text);
         GString *details = g_string_new(NULL);
         if (m->details)
             g_string_append_printf(details, ",%u,%u,%u,%u,\"+15550100\",145,%u",
@@ -56,11 +57,13 @@ static void show(struct sms_modem *m, const struct stored *place, const char *he
                                    t.coding, (unsigned)g_utf8_strlen(t.text, -1));
         bool stat = !notice;
         line = g_strdup_printf("%s%s%s%s\"%s\",%s%s%s%s\r\n%s", head, stat ? "\"" : "",
-                               stat ? stats[place->stat] : "", stat ? "\"," : "", t.number,
+                               stat ? stats[place->stat] : "", stat ? "\"," : "", number,
                                submitted ? "" : ",\"", submitted ? "" : stamp,
-                               submitted ? "" : "\"", details->str, t.text);
+                               submitted ? "" : "\"", details->str, text);
         g_string_free(details, TRUE);
         g_free(stamp);
+        g_free(number);
+        g_free(text);
         tpdu_clear(&t);
     } else {
         char *pdu = hex_of(bytes->data, bytes->len, submitted ? "00" : CENTRE);
@@ -166,10 +169,19 @@ static unsigned delete_some(struct sms_modem *m, const char *rest)
     return OUTCOME_OK;
 }
 
+/* There is one store, on the card. */
 static unsigned store(struct sms_modem *m, const char *rest)
 {
     unsigned used = modem_stored(m), all = m->manner.places;
-    const char *names = strcmp(rest, "?") ? "" : "\"SM\",";
+    bool asked = !strcmp(rest, "?");
+    if (!asked && *rest != '=') return OUTCOME_ERROR;
+    for (unsigned i = 0; !asked && i < 3; i++) {
+        char *name = modem_text_value(rest, i);
+        bool known = !strcmp(name, "SM") || (i && !*name);
+        g_free(name);
+        if (!known) return OUTCOME_CMS + CMS_NOT_SUPPORTED;
+    }
+    const char *names = asked ? "\"SM\"," : "";
     modem_info(m, "+CPMS: %s%u,%u,%s%u,%u,%s%u,%u", names, used, all, names, used, all, names, used,
                all);
     return OUTCOME_OK;
@@ -192,8 +204,8 @@ static unsigned ask(struct sms_modem *m, const char *rest, bool writes)
     m->writes = writes;
     if (m->text_mode) {
         g_free(m->to);
-        m->to = g_strdup(first);
-        if (!*first) outcome = OUTCOME_CMS + CMS_BAD_TEXT;
+        m->to = modem_from_charset(m, first);
+        if (!m->to || !*m->to) outcome = OUTCOME_CMS + CMS_BAD_TEXT;
     } else if (!modem_value(rest, 0, 0, &m->length) || m->length < 7 || m->length > 164) {
         outcome = OUTCOME_CMS + CMS_BAD_PDU;
     }
@@ -225,13 +237,16 @@ static GByteArray *octets_of(const char *hex)
 static GByteArray *submit_entered(const struct sms_modem *m)
 {
     if (m->text_mode) {
+        char *text = modem_from_charset(m, m->text->str);
         struct tpdu t = {.number = m->to,
-                         .text = m->text->str,
+                         .text = text,
                          .protocol = m->protocol,
                          .coding = m->coding,
                          .validity = m->validity,
                          .report = m->first & 0x20};
-        return g_utf8_validate(t.text, -1, NULL) ? tpdu_submit(&t) : NULL;
+        GByteArray *tpdu = text ? tpdu_submit(&t) : NULL;
+        g_free(text);
+        return tpdu;
     }
     GByteArray *all = octets_of(m->text->str);
     if (!all || !all->len || all->len != 1u + all->data[0] + m->length) {
@@ -242,7 +257,7 @@ static GByteArray *submit_entered(const struct sms_modem *m)
     return all;
 }
 
-static unsigned submit(struct sms_modem *m, const GByteArray *tpdu)
+static unsigned submit(struct sms_modem *m, const GByteArray *tpdu, const char *command)
 {
     struct tpdu t;
     if (why_not(m)) return why_not(m);
@@ -252,7 +267,7 @@ static unsigned submit(struct sms_modem *m, const GByteArray *tpdu)
     tpdu_clear(&t);
     if (!taken) return OUTCOME_CMS + 38; /* 27.005, 3.2.5: the network is out of order */
     m->sent++;
-    modem_info(m, "+CMGS: %u", m->reference);
+    modem_info(m, "+%s: %u", command, m->reference);
     return OUTCOME_OK;
 }
 
@@ -267,7 +282,7 @@ static void on_sent(void *data, uint32_t version)
         outcome = place ? OUTCOME_OK : OUTCOME_CMS + CMS_FULL;
         if (place) modem_info(m, "+CMGW: %u", place);
     } else if (tpdu) {
-        outcome = submit(m, tpdu);
+        outcome = submit(m, tpdu, "CMGS");
     }
     if (tpdu) g_byte_array_free(tpdu, TRUE);
     modem_result(m, outcome);
@@ -283,7 +298,7 @@ static unsigned send_stored(struct sms_modem *m, const char *rest)
 {
     struct stored *place = place_of(m, rest);
     if (!place || place->stat < UNSENT) return OUTCOME_CMS + CMS_NO_PLACE;
-    unsigned outcome = submit(m, place->tpdu);
+    unsigned outcome = submit(m, place->tpdu, "CMSS");
     if (outcome == OUTCOME_OK) place->stat = SENT;
     return outcome;
 }
@@ -309,6 +324,10 @@ static unsigned notices(struct sms_modem *m, const char *rest)
 static unsigned text_parameters(struct sms_modem *m, const char *rest)
 {
     unsigned first, validity, protocol, coding;
+    if (!strcmp(rest, "?")) {
+        modem_info(m, "+CSMP: %u,%u,%u,%u", m->first, m->validity, m->protocol, m->coding);
+        return OUTCOME_OK;
+    }
     if (*rest != '=' || !modem_value(rest, 0, m->first, &first) ||
         !modem_value(rest, 1, m->validity, &validity) ||
         !modem_value(rest, 2, m->protocol, &protocol) ||

@@ -1,5 +1,6 @@
 /* What the files of the modem share: modem.c has the line and the commands of V.250,
- * modem_commands.c those of 27.007, modem_messages.c those of 27.005. */
+ * modem_commands.c those of 27.007, modem_messages.c those of 27.005, modem_text.c what they are
+ * written in. */
 #ifndef MODEM_PARTS_H
 #define MODEM_PARTS_H
 
@@ -18,6 +19,7 @@ struct stored {
 
 /* Error numbers: 27.005, 3.2.5, and of 27.007, 9.2. */
 enum {
+    CMS_NOT_SUPPORTED = 303,
     CMS_BAD_PDU = 304,
     CMS_BAD_TEXT = 305,
     CMS_PIN = 311,
@@ -27,6 +29,11 @@ enum {
     CMS_UNKNOWN = 500
 };
 #define CME_PIN 11
+
+/* How the device writes texts and numbers in text mode (27.007, 5.5). */
+enum charset { CHARSET_IRA, CHARSET_GSM, CHARSET_UCS2, CHARSET_UTF8 };
+/* The 0 of the default alphabet, '@', in texts that end with 0; no septet is that. */
+#define GSM_AT 0x80
 
 enum entry { ENTRY_COMMAND, ENTRY_TEXT };
 
@@ -44,7 +51,9 @@ struct sms_modem {
     GString *to_line; /* for who looks on */
 
     /* V.250 */
-    bool echo, quiet, verbose, numbers; /* E, Q inverted, V, +CMEE */
+    bool echo, quiet, verbose; /* E, Q inverted, V */
+    unsigned numbers;          /* +CMEE */
+    unsigned operator_format;  /* +COPS */
     uint8_t registers[S_REGISTERS];
     GString *command, *last;
     enum entry entry;
@@ -53,6 +62,7 @@ struct sms_modem {
     /* 27.007, 27.005 */
     unsigned registration_told;                /* +CREG=n */
     bool text_mode, details;                   /* +CMGF, +CSDH */
+    enum charset charset;                      /* +CSCS */
     unsigned notice, reports;                  /* +CNMI: mt, ds */
     uint8_t first, protocol, coding, validity; /* +CSMP */
     bool zone_kept;
@@ -79,6 +89,17 @@ void modem_result(struct sms_modem *m, unsigned outcome);
 
 /* An extended command: its name without '+', and what stands behind it: "", "?", "=...", "=?". */
 unsigned modem_command(struct sms_modem *m, const char *name, const char *rest);
+
+/* ---- modem_text.c ---- */
+
+/* A text in UTF-8 as its character set has it, and back; owned by the caller. From: NULL, it is
+ * none. */
+char *modem_in_charset(const struct sms_modem *m, const char *text);
+char *modem_from_charset(const struct sms_modem *m, const char *text);
+/* +CSCS */
+unsigned modem_take_charset(struct sms_modem *m, const char *rest);
+/* The answer to =?: what may stand behind '='; false: it has none. */
+bool modem_tell_range(struct sms_modem *m, const char *name);
 
 /* ---- modem_messages.c ---- */
 

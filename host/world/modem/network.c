@@ -20,7 +20,14 @@ struct letter {
     struct network *network;
     char *to;
     char *from, *text; /* to a phone */
-    GByteArray *tpdu;  /* to a modem */
+    uint8_t part, parts, parts_of;
+    GByteArray *tpdu; /* to a modem */
+};
+
+/* The parts of a text that a phone has so far, from 1. */
+struct pile {
+    char *from, *to, *text[256];
+    uint8_t parts, parts_of;
 };
 
 struct network {
@@ -31,6 +38,7 @@ struct network {
     void *user;
     GPtrArray *members; /* struct member * */
     GPtrArray *letters; /* struct letter * */
+    GPtrArray *piles;   /* struct pile * */
     uint8_t parts_of;
 };
 
@@ -50,6 +58,15 @@ static void letter_free(void *p)
     g_free(letter);
 }
 
+static void pile_free(void *p)
+{
+    struct pile *pile = p;
+    for (unsigned i = 0; i < 256; i++) g_free(pile->text[i]);
+    g_free(pile->from);
+    g_free(pile->to);
+    g_free(pile);
+}
+
 struct network *network_new(struct world *world, uint32_t seed, network_phone phone, void *user)
 {
     struct network *n = g_new0(struct network, 1);
@@ -60,6 +77,7 @@ struct network *network_new(struct world *world, uint32_t seed, network_phone ph
     n->draw = draw_from(seed);
     n->members = g_ptr_array_new_with_free_func(member_free);
     n->letters = g_ptr_array_new_with_free_func(letter_free);
+    n->piles = g_ptr_array_new_with_free_func(pile_free);
     return n;
 }
 
@@ -68,6 +86,7 @@ void network_free(struct network *n)
     if (!n) return;
     g_ptr_array_free(n->members, TRUE);
     g_ptr_array_free(n->letters, TRUE);
+    g_ptr_array_free(n->piles, TRUE);
     g_free(n);
 }
 
@@ -103,6 +122,44 @@ unsigned network_under_way(const struct network *n)
     return n->letters->len;
 }
 
+static struct pile *pile_of(struct network *n, const struct letter *letter)
+{
+    for (unsigned i = 0; i < n->piles->len; i++) {
+        struct pile *pile = n->piles->pdata[i];
+        if (pile->parts_of == letter->parts_of && pile->parts == letter->parts &&
+            !strcmp(pile->from, letter->from) && !strcmp(pile->to, letter->to))
+            return pile;
+    }
+    struct pile *pile = g_new0(struct pile, 1);
+    pile->from = g_strdup(letter->from);
+    pile->to = g_strdup(letter->to);
+    pile->parts_of = letter->parts_of;
+    pile->parts = letter->parts;
+    g_ptr_array_add(n->piles, pile);
+    return pile;
+}
+
+/* Of several parts a phone shows the whole, when all have come. */
+static void to_phone(struct network *n, const struct letter *letter)
+{
+    if (letter->parts < 2 || !letter->part || letter->part > letter->parts) {
+        n->phone(n->user, letter->from, letter->to, letter->text);
+        return;
+    }
+    struct pile *pile = pile_of(n, letter);
+    if (pile->text[letter->part]) return;
+    pile->text[letter->part] = g_strdup(letter->text);
+    GString *whole = g_string_new(NULL);
+    unsigned part = 1;
+    for (; part <= pile->parts && pile->text[part]; part++)
+        g_string_append(whole, pile->text[part]);
+    if (part > pile->parts) {
+        n->phone(n->user, letter->from, letter->to, whole->str);
+        g_ptr_array_remove(n->piles, pile);
+    }
+    g_string_free(whole, TRUE);
+}
+
 static void on_arrival(void *data, uint32_t number)
 {
     struct letter *letter = data;
@@ -114,7 +171,7 @@ static void on_arrival(void *data, uint32_t number)
         world_at(n->world, n->world->now_us + HOLD_US, on_arrival, letter, 0);
         return;
     }
-    if (letter->text && n->phone) n->phone(n->user, letter->from, letter->to, letter->text);
+    if (letter->text && n->phone) to_phone(n, letter);
     g_ptr_array_remove(n->letters, letter);
 }
 
@@ -128,6 +185,9 @@ static void carry_once(struct network *n, const struct letter *like)
     letter->to = g_strdup(like->to);
     letter->from = g_strdup(like->from);
     letter->text = g_strdup(like->text);
+    letter->part = like->part;
+    letter->parts = like->parts;
+    letter->parts_of = like->parts_of;
     if (like->tpdu) {
         letter->tpdu = g_byte_array_new();
         g_byte_array_append(letter->tpdu, like->tpdu->data, like->tpdu->len);
@@ -158,7 +218,7 @@ static char *part_of(const char *text, const char **rest, bool ucs2)
     while (*end) {
         char *one = g_strndup(end, (gsize)(g_utf8_next_char(end) - end));
         GByteArray *septets = ucs2 ? NULL : alphabet_septets(one);
-        unsigned takes = ucs2 ? 1 : septets->len;
+        unsigned takes = ucs2 ? 1u + (g_utf8_get_char(end) > 0xFFFF) : septets->len;
         if (septets) g_byte_array_free(septets, TRUE);
         g_free(one);
         if (places + takes > (ucs2 ? PART_16 : PART)) break;
@@ -222,10 +282,20 @@ bool network_submit(struct network *n, struct sms_modem *from, const struct tpdu
         if (member->modem == from) number = member->number;
     }
     if (submitted->report) report_back(n, number, submitted);
+    if (member_of(n, submitted->number) && submitted->parts) {
+        struct tpdu part = *submitted;
+        part.number = (char *)number;
+        part.coding = tpdu_is_ucs2(part.coding) ? 8 : 0;
+        return write_part(n, submitted->number, &part);
+    }
     if (member_of(n, submitted->number))
         return network_write(n, number, submitted->number, submitted->text);
-    struct letter letter = {
-        .to = submitted->number, .from = (char *)number, .text = submitted->text};
+    struct letter letter = {.to = submitted->number,
+                            .from = (char *)number,
+                            .text = submitted->text,
+                            .part = submitted->part,
+                            .parts = submitted->parts,
+                            .parts_of = submitted->parts_of};
     carry(n, &letter);
     return true;
 }

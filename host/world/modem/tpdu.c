@@ -92,7 +92,7 @@ static bool put_data(GByteArray *to, const struct tpdu *t)
 {
     const guint8 header[] = {5, 0, 3, t->parts_of, t->parts, t->part};
     unsigned head = t->parts ? sizeof header : 0;
-    bool ucs2 = t->coding == 8;
+    bool ucs2 = tpdu_is_ucs2(t->coding);
     GByteArray *text = ucs2 ? alphabet_ucs2(t->text) : alphabet_septets(t->text);
     if (!text) return false;
     unsigned skip = (head * 8 + 6) / 7, most = ucs2 ? MOST_OCTETS - head : MOST_TEXT - skip;
@@ -179,7 +179,7 @@ static char *take_address(struct reader *r)
     if ((type & 0x70) == 0x50) {
         unsigned count = digits * 4 / 7;
         GByteArray *septets = alphabet_unpack(from, octets, count, 0);
-        char *name = alphabet_text(septets->data, septets->len);
+        char *name = alphabet_text(septets->data, septets->len, 0, 0);
         g_byte_array_free(septets, TRUE);
         return name;
     }
@@ -192,15 +192,29 @@ static char *take_address(struct reader *r)
     return g_string_free(number, FALSE);
 }
 
-/* Of parts: which of how many. */
+/* Of parts: which of how many, with a number of 8 or 16 bits; the national tables. */
+static void take_element(struct tpdu *t, const guint8 *element, unsigned size)
+{
+    if ((element[0] == 0 && size == 3) || (element[0] == 8 && size == 4)) {
+        t->parts_of = element[size - 1];
+        t->parts = element[size];
+        t->part = element[size + 1];
+    } else if (element[0] == 0x24 && size == 1) {
+        t->single = element[2];
+    } else if (element[0] == 0x25 && size == 1) {
+        t->locking = element[2];
+    }
+}
+
 static void take_header(struct tpdu *t, const guint8 *header, unsigned size)
 {
-    for (unsigned i = 0; i + 1 < size; i += 2 + header[i + 1]) {
-        if (header[i] != 0 || header[i + 1] != 3 || i + 5 > size) continue;
-        t->parts_of = header[i + 2];
-        t->parts = header[i + 3];
-        t->part = header[i + 4];
-    }
+    for (unsigned i = 0; i + 1 < size && i + 2 + header[i + 1] <= size; i += 2u + header[i + 1])
+        take_element(t, header + i, header[i + 1]);
+}
+
+bool tpdu_is_ucs2(uint8_t coding)
+{
+    return (coding & 0x8C) == 0x08 || (coding & 0xF0) == 0xE0; /* also marked for deletion */
 }
 
 static char *hex_of(const guint8 *bytes, unsigned size)
@@ -213,7 +227,7 @@ static char *hex_of(const guint8 *bytes, unsigned size)
 static bool take_data(struct reader *r, struct tpdu *t, bool headed)
 {
     unsigned length = take8(r), coding = t->coding;
-    bool ucs2 = (coding & 0xCC) == 0x08 || (coding & 0xF0) == 0xE0;
+    bool ucs2 = tpdu_is_ucs2(t->coding);
     bool octets = coding < 0x80 ? (coding & 0x0C) == 0x04 : (coding & 0xF4) == 0xF4;
     bool septets = !ucs2 && !octets;
     unsigned size = septets ? (length * 7 + 7) / 8 : length;
@@ -224,7 +238,9 @@ static bool take_data(struct reader *r, struct tpdu *t, bool headed)
     if (head) take_header(t, r->at + 1, head - 1);
     if (septets) {
         GByteArray *all = alphabet_unpack(r->at, size, length, 0);
-        t->text = length > skip ? alphabet_text(all->data + skip, length - skip) : g_strdup("");
+        t->text = length > skip
+                      ? alphabet_text(all->data + skip, length - skip, t->single, t->locking)
+                      : g_strdup("");
         g_byte_array_free(all, TRUE);
     } else {
         t->text =

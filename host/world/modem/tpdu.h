@@ -16,6 +16,7 @@ struct tpdu {
     bool report;                        /* a report is wanted */
     uint8_t part, parts;                /* of several, from 1; 0: it is one */
     uint8_t parts_of;                   /* which several */
+    uint8_t single, locking;            /* national language tables (9.2.3.24.15); 0: none */
     uint8_t stamp[7];                   /* of a delivered one */
     bool octets;                        /* 8-bit data: the text is hex */
 };
@@ -32,6 +33,8 @@ GByteArray *tpdu_report(const struct tpdu *submitted, const uint8_t came[7], uin
 bool tpdu_read_deliver(const guint8 *bytes, unsigned size, struct tpdu *tpdu);
 bool tpdu_read_submit(const guint8 *bytes, unsigned size, struct tpdu *tpdu);
 
+/* Whether the coding (23.038, 4) is that of UCS2. */
+bool tpdu_is_ucs2(uint8_t coding);
 /* A time stamp (9.2.3.11) of seconds since 2000 UTC, told in a zone of so many quarters of an hour.
  */
 void tpdu_stamp(uint64_t seconds, int quarters, uint8_t stamp[7]);
