@@ -71,6 +71,9 @@ int verb_draw(int argc, char **argv)
         return 2;
     struct timeline *t = timeline_read(argv[1], &error);
     bool ok = t != NULL;
+    if (ok && t->cut)
+        fprintf(stderr, "%s: %s, line %u is cut off: what stands before it is drawn\n",
+                g_get_prgname(), argv[1], t->cut);
     if (ok && to_us == UINT64_MAX) to_us = t->end_us + t->end_us / 50 + 1;
     if (ok && from_us >= to_us) {
         fprintf(stderr, "%s: nothing is left between --from and --to: the trace ends at %.3f s\n",

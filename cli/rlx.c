@@ -111,8 +111,8 @@ bool cli_time(const char *option, const char *text, uint64_t *us)
         *us = (uint64_t)(value * units[i].us);
         return true;
     }
-    fprintf(stderr, "%s: %s takes a time like 2.5s, 300ms or 2min, not '%s'\n", g_get_prgname(),
-            option, text);
+    fprintf(stderr, "%s: %s takes a time like 2.5s, 300ms or 2min, up to 27777h, not '%s'\n",
+            g_get_prgname(), option, text);
     return false;
 }
 

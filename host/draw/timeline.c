@@ -1,9 +1,11 @@
 #include "timeline.h"
 
+#include "files.h"
+
 #include <jansson.h>
 #include <string.h>
 
-#define LINES_MOST 5000000u
+#define BYTES_MOST (512u * 1024 * 1024)
 
 static void clear_point(void *p)
 {
@@ -267,34 +269,49 @@ static bool take_line(struct timeline *t, const char *text, size_t length)
     return ok;
 }
 
+/* Takes the lines of a trace; the number of the one that is none, 0: all are. The last one may have
+ * been cut, where who wrote it was ended. */
+static unsigned take_lines(struct timeline *t, const char *text, size_t size)
+{
+    unsigned number = 0;
+    for (const char *at = text; at < text + size;) {
+        const char *end = memchr(at, '\n', (size_t)(text + size - at));
+        size_t length = (size_t)((end ? end : text + size) - at);
+        number++;
+        if (length && !take_line(t, at, length)) {
+            if (end || !t->lines->len) return number;
+            t->cut = number;
+        }
+        at += length + 1;
+    }
+    return 0;
+}
+
 struct timeline *timeline_read(const char *file, GError **error)
 {
     char *text;
-    gsize size;
-    unsigned number = 0;
-    if (!g_file_get_contents(file, &text, &size, error)) return NULL;
+    size_t size;
+    if (!files_read(file, BYTES_MOST, &text, &size, error)) return NULL;
     struct timeline *t = g_new0(struct timeline, 1);
     t->lanes = g_ptr_array_new_with_free_func(lane_free);
     t->lines = g_array_new(FALSE, TRUE, sizeof(struct happening_line));
     g_array_set_clear_func(t->lines, clear_line);
-    bool ok = true;
-    for (const char *at = text; ok && at < text + size && number < LINES_MOST;) {
-        const char *end = memchr(at, '\n', (size_t)(text + size - at));
-        size_t length = (size_t)((end ? end : text + size) - at);
-        number++;
-        if (length) ok = take_line(t, at, length);
-        at += length + 1;
-    }
-    if (!ok)
+    unsigned bad = size > BYTES_MOST ? 0 : take_lines(t, text, size);
+    g_free(text);
+    if (size > BYTES_MOST)
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
+                    "%s: more than %u bytes, which is the most: trace a shorter time", file,
+                    BYTES_MOST);
+    else if (bad)
         g_set_error(
             error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
             "%s, line %u: expected a line of a trace, like "
             "{\"t_us\":1022690,\"what\":\"said\",\"name\":\"bench\",\"text\":\"gate open\"}",
-            file, number);
+            file, bad);
     else if (!t->lines->len)
         g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL, "%s: nothing happens in it", file);
-    g_free(text);
-    if (ok && t->lines->len) return t;
+    else
+        return t;
     timeline_free(t);
     return NULL;
 }

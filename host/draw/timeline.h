@@ -57,6 +57,7 @@ struct timeline {
     GPtrArray *lanes; /* struct lane * */
     GArray *lines;    /* struct happening_line */
     uint64_t end_us;
+    unsigned cut; /* the line that is cut off, the last one; 0: none is */
 };
 
 /* NULL (error is set): it cannot be read, or a line is none of a trace. */

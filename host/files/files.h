@@ -1,4 +1,4 @@
-/* Files that are written whole or not at all. */
+/* Files that are written whole or not at all, and read up to a limit. */
 #ifndef FILES_H
 #define FILES_H
 
@@ -8,5 +8,9 @@
 /* Puts this in the place of the file; what stood there stays where it cannot be written. A device
  * or a pipe is written to. False: *error tells why. */
 bool files_write(const char *name, const char *text, size_t count, GError **error);
+
+/* The bytes of a file or pipe, at most one more than `most`: *size tells whether there are too
+ * many. A 0 stands behind them. *text is owned by the caller. False: *error tells why. */
+bool files_read(const char *name, size_t most, char **text, size_t *size, GError **error);
 
 #endif

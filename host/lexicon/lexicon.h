@@ -389,7 +389,8 @@ struct lexicon {
     void *target; /* what those make */
     char *file;
     GPtrArray *sources; /* struct lex_source * */
-    unsigned using;     /* while reading: files used by files */
+    unsigned using;     /* while reading: files used by files... */
+    bool full;          /* ...and there is too much of something: no more is read */
     GPtrArray *faults;  /* struct lex_fault * */
     char *name, *title;
     unsigned version;

@@ -8,8 +8,9 @@
 
 #define LONGEST_US UINT64_C(86400000000) /* a scene that takes longer does not end */
 #define HAPPENINGS UINT64_C(50000000)
-#define AROUND     14u   /* lines of the conversation that are shown */
-#define STEP_US    2000u /* between two looks at frames without a line end */
+#define AROUND     14u                /* lines of the conversation that are shown */
+#define STEPS_MOST UINT64_C(20000000) /* with those that only go round */
+#define STEP_US    2000u              /* between two looks at frames without a line end */
 
 /* What came over a link, or a controller knows. */
 struct heard {
@@ -289,8 +290,10 @@ static void do_step(struct player *p)
 static void do_steps(struct player *p, const struct scene *scene)
 {
     unsigned *left = g_new0(unsigned, scene->steps->len + 1);
+    uint64_t gone = 0;
     for (unsigned i = 0; i < scene->steps->len && goes_on(p); i++) {
         p->step = &g_array_index(scene->steps, struct scene_step, i);
+        if (++gone > STEPS_MOST) fail(p, "it goes on", "less than 20 million steps");
         if (p->step->what == SCENE_REPEAT) {
             left[i] = p->step->times;
         } else if (p->step->what == SCENE_END) {

@@ -1,5 +1,7 @@
 #include "scene.h"
 
+#include "files.h"
+
 #include <string.h>
 
 #include "check.h"
@@ -540,8 +542,8 @@ static void read_statements(struct scene_file *file, char *text, gsize size)
 struct scene_file *scene_file_read(const char *name, GError **error)
 {
     char *text;
-    gsize size;
-    if (!g_file_get_contents(name, &text, &size, error)) return NULL;
+    size_t size;
+    if (!files_read(name, LEX_FILE_MAX, &text, &size, error)) return NULL;
     struct scene_file *file = file_new(name);
     read_statements(file, text, size);
     return file;

@@ -21,6 +21,12 @@ void lex_fault(struct lexicon *lx, struct lex_place place, const char *format, .
     va_end(args);
 }
 
+void lex_too_many(struct lexicon *lx, struct lex_place place, unsigned most, const char *what)
+{
+    if (!lx->full) lex_fault(lx, place, "more than %u %s: the rest is not read", most, what);
+    lx->full = true;
+}
+
 struct lex_fault *lex_find(struct lexicon *lx, enum lex_code code, struct lex_place place,
                            const char *format, ...)
 {

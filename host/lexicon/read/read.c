@@ -1,4 +1,5 @@
 #include "names.h"
+#include "files.h"
 #include "reader.h"
 #include "rlx/config.h"
 
@@ -7,10 +8,10 @@
 /* Longest line in bytes. */
 #define LINE_MAX_BYTES 8192
 /* Larger files are refused: no lexicon that fits a 64 KiB image needs them. */
-#define FILE_MAX (4 * 1024 * 1024)
 /* Files in all, and files used by files. */
-#define FILES_MAX 64
-#define USE_MAX   8
+#define FILES_MAX  64
+#define USE_MAX    8
+#define FAULTS_MAX 1000 /* behind so many nobody reads on */
 
 static void read_lexicon(struct statement *st)
 {
@@ -318,13 +319,17 @@ static void read_file(struct lexicon *lx, const char *name, char *text, size_t s
     source->file = g_strdup(name);
     source->lines = g_new0(char *, 1);
     g_ptr_array_add(lx->sources, source);
-    if (size > FILE_MAX) {
+    if (size > LEX_FILE_MAX) {
         lex_find(lx, LEX_F02, (struct lex_place){.file = file},
-                 "%zu bytes; a lexicon has at most %d", size, FILE_MAX);
+                 "more than %u bytes, which is the most", LEX_FILE_MAX);
     } else if (check_bytes(lx, file, text, size)) {
         g_strfreev(source->lines);
         source->lines = g_strsplit(text, "\n", -1);
-        for (unsigned i = 0; source->lines[i]; i++) read_line(lx, file, i + 1);
+        for (unsigned i = 0; source->lines[i] && !lx->full; i++) {
+            read_line(lx, file, i + 1);
+            if (lx->faults->len >= FAULTS_MAX)
+                lex_too_many(lx, (struct lex_place){file, i + 1, 0, 1}, FAULTS_MAX, "faults");
+        }
     }
     g_free(text);
 }
@@ -336,7 +341,7 @@ static void read_use(struct statement *st)
     struct token *token = statement_take(st);
     struct lex_place place = token->place;
     char *text = NULL, *folder, *path;
-    gsize size;
+    size_t size;
     if (token->kind != TOKEN_STRING || !*token->text) {
         lex_fault(lx, place, "expected a file in quotes, like \"parts.lexicon\"");
         return;
@@ -355,7 +360,7 @@ static void read_use(struct statement *st)
     else if (lx->sources->len > FILES_MAX)
         lex_fault(lx, place, "more than %d files", FILES_MAX);
     else if (!g_file_test(path, G_FILE_TEST_IS_REGULAR) ||
-             !g_file_get_contents(path, &text, &size, NULL))
+             !files_read(path, LEX_FILE_MAX, &text, &size, NULL))
         lex_fault(lx, place, "cannot read \"%s\"", path);
     g_free(statement_title(st));
     if (text) {
@@ -388,8 +393,8 @@ static GPtrArray **list_of(struct lexicon *lx, unsigned index, GDestroyNotify *d
 struct lexicon *lexicon_read(const char *file, GError **error)
 {
     char *text;
-    gsize size;
-    if (!g_file_get_contents(file, &text, &size, error)) return NULL;
+    size_t size;
+    if (!files_read(file, LEX_FILE_MAX, &text, &size, error)) return NULL;
     return lexicon_read_text(file, text, size);
 }
 

@@ -541,7 +541,7 @@ void read_link(struct statement *st)
     }
     g_ptr_array_add(lx->links, link);
     if (!*link->name) return;
-    if (lx->links->len == 256) lex_fault(lx, link->place, "more than 255 links");
+    if (lx->links->len == 256) lex_too_many(lx, link->place, 255, "links");
     if (!statement_one_of(st, "what it is", lex_media, &medium)) return;
     link->medium = (enum lex_medium)medium;
     if (WIRED >> medium & 1 && !statement_number(st, "the baud rate", 50, 12000000, &link->baud))

@@ -454,7 +454,7 @@ void read_output(struct statement *st)
         return;
     }
     g_ptr_array_add(lx->outputs, out); /* also where a fault follows: others may name it */
-    if (lx->outputs->len == 256) lex_fault(lx, out->place, "more than 255 outputs");
+    if (lx->outputs->len == 256) lex_too_many(lx, out->place, 255, "outputs");
     if (!statement_one_of(st, "what it is", lex_output_kinds, &kind)) return;
     out->kind = (enum lex_output_kind)kind;
     if (!read_attributes(st, out)) return;
@@ -538,7 +538,7 @@ void read_input(struct statement *st)
     }
     if (lexicon_input(lx, in->name)) lex_fault(lx, in->place, "a second input '%s'", in->name);
     g_ptr_array_add(lx->inputs, in);
-    if (lx->inputs->len == 256) lex_fault(lx, in->place, "more than 255 inputs");
+    if (lx->inputs->len == 256) lex_too_many(lx, in->place, 255, "inputs");
     if (!statement_attributes(st, known, 0, "input", in)) return;
     in->title = statement_title(st);
     if (!in->placed) lex_fault(lx, in->place, "'%s' has no pin; write 'pin N'", in->name);

@@ -33,6 +33,9 @@ struct lex_statement_kind {
     void (*read)(struct statement *st);
 };
 
+/* Most bytes of a lexicon, world or scene file; files_read() takes no more. */
+#define LEX_FILE_MAX (4u * 1024 * 1024)
+
 /* read.c: reads a text in another language of this form, which the kinds put into `target`. Takes
  * the text over. What is returned has the faults. */
 struct lexicon *lex_read_other(const char *file, char *text, size_t size,
@@ -78,6 +81,8 @@ bool statement_attributes(struct statement *st, const struct attribute *known, u
                           const char *what, void *target);
 
 /* faults.c */
+/* There are more than so many of them: the rest of the file is not read. */
+void lex_too_many(struct lexicon *lx, struct lex_place place, unsigned most, const char *what);
 void lex_fault(struct lexicon *lx, struct lex_place place, const char *format, ...)
     G_GNUC_PRINTF(3, 4); /* of code F01 */
 struct lex_fault *lex_find(struct lexicon *lx, enum lex_code code, struct lex_place place,

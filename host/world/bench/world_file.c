@@ -1,5 +1,7 @@
 #include "world_file.h"
 
+#include "files.h"
+
 #include <string.h>
 
 #include "check.h"
@@ -428,8 +430,8 @@ struct world_file *world_file_more(const struct world_file *before, const char *
 struct world_file *world_file_read(const char *name, struct lexicon *lx, GError **error)
 {
     char *text;
-    gsize size;
-    if (!g_file_get_contents(name, &text, &size, error)) return NULL;
+    size_t size;
+    if (!files_read(name, LEX_FILE_MAX, &text, &size, error)) return NULL;
     return world_file_text(name, text, size, lx);
 }
 

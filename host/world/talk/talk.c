@@ -2,6 +2,8 @@
 
 #include <string.h>
 
+#define INPUT_MOST (1024u * 1024) /* bytes of a line, or of all with --raw */
+
 /* ---- the sender ---- */
 
 /* A line for the tool that is none. */
@@ -207,17 +209,30 @@ static void say(struct talk *t, const char *line, size_t count)
     bench_tell_rest(end);
 }
 
+/* Without what ends it; false: there is no more. One of INPUT_MOST bytes is the last one. */
+static bool next_line(FILE *in, GString *line)
+{
+    int c = EOF;
+    g_string_truncate(line, 0);
+    while (line->len < INPUT_MOST && (c = getc(in)) != EOF && c != '\n')
+        g_string_append_c(line, (char)c);
+    bool any = line->len || c == '\n';
+    if (line->len && line->str[line->len - 1] == '\r') g_string_truncate(line, line->len - 1);
+    return any;
+}
+
 static void converse(struct talk *t, FILE *in)
 {
-    char *line = NULL;
-    size_t size = 0;
-    ssize_t count;
+    GString *typed = g_string_new(NULL);
     while (!bench_failure(t->bench)) {
         if (t->options->prompt) fprintf(t->out, "> "), fflush(t->out);
-        if ((count = getline(&line, &size, in)) < 0) break;
-        if (count && line[count - 1] == '\n') count--;
-        if (count && line[count - 1] == '\r') count--;
-        line[count] = 0;
+        if (!next_line(in, typed)) break;
+        const char *line = typed->str;
+        size_t count = typed->len;
+        if (count == INPUT_MOST) {
+            mistyped(t, "the input", "a line of it has more than 1 MB: it ends here");
+            break;
+        }
         bool command = g_str_has_prefix(line, "! ");
         if (command && !act(t, line + 2))
             mistyped(
@@ -228,18 +243,20 @@ static void converse(struct talk *t, FILE *in)
                     : "no input, link, button or slider moves by that, no load breaks, and it "
                       "is no event or note of the lexicon's");
         else if (!command && !let_pass(t, line))
-            say(t, line, (size_t)count);
+            say(t, line, count);
         talk_tell_ramp(t);
         fflush(t->out);
     }
-    free(line);
+    g_string_free(typed, TRUE);
 }
 
 static void pour(struct talk *t, FILE *in)
 {
     int c;
     GString *line = g_string_new(NULL);
-    while ((c = getc(in)) != EOF) g_string_append_c(line, (char)c);
+    while (line->len < INPUT_MOST && (c = getc(in)) != EOF) g_string_append_c(line, (char)c);
+    if (line->len == INPUT_MOST)
+        mistyped(t, "the input", "it has more than 1 MB: the rest is not said");
     bool packets = t->end->of->frame >= LEX_FRAME_PACKET;
     gsize most = t->end->of->payload ? t->end->of->payload : 1;
     for (gsize at = 0; packets && at < line->len; at += most)
