@@ -102,12 +102,16 @@ static void check_reply(struct lexicon *lx, const struct lex_link *link,
     size_t packed = length - strlen("\r\n") + check_envelope(link);
     bool packets = link->payload && link->frame != LEX_FRAME_REPORT;
     unsigned most = MIN(link->payload, link->transmit); /* it is written into the ring */
-    if (link->replies == LEX_REPLIES_FULL && packets && packed > most) {
+    if (link->one_way || link->replies != LEX_REPLIES_FULL) {
+        g_free(text);
+        return;
+    }
+    if (packets && packed > most) {
         check_find(lx, LEX_D23, command->place, check_subject(command),
                    g_strdup_printf("ok %s already", text),
                    "\"ok %s already\" has %zu bytes, but a %s of '%s' %u; it is told as \"ok\"",
                    text, packed, link->medium == LEX_SMS ? "message" : "packet", link->name, most);
-    } else if (link->replies == LEX_REPLIES_FULL && !packets && length > link->transmit) {
+    } else if (!packets && length > link->transmit) {
         check_find(lx, LEX_D11, command->place, check_subject(command),
                    g_strdup_printf("ok %s already", text),
                    "\"ok %s already\" takes %zu bytes with its line end, but the transmit ring of "

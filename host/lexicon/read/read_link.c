@@ -740,6 +740,17 @@ static void check_text(struct lexicon *lx, const struct lex_link *link, const st
     g_ptr_array_free(all, TRUE);
 }
 
+/* Whether what begins a comment on the line looks like a key: # = "pump on". */
+static bool comments_key(const char *line)
+{
+    bool quoted = false;
+    for (; *line && (quoted || *line != '#'); line++) quoted ^= *line == '"';
+    if (!*line) return false;
+    line++;
+    while (*line == ' ' || *line == '\t') line++;
+    return *line == '=';
+}
+
 static void finish_link(struct lexicon *lx, struct lex_link *link)
 {
     for (unsigned k = 0; k < link->keys->len; k++) check_key(lx, link, link->keys->pdata[k]);
@@ -766,9 +777,13 @@ static void finish_link(struct lexicon *lx, struct lex_link *link)
             "%u', shorter frames, or 'one way'",
             link->name, link->length, ring, RLX_RING_MAX);
     bool keys = link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES;
-    if (keys && !link->keys->len && !link->lead && !lx->faults->len)
+    const char *line = lex_source_line(lx, link->place.file, link->place.line);
+    if (keys && comments_key(line))
         lex_fault(lx, link->place,
-                  "no %s is bound on '%s': write %s; a '#' without quotes begins a comment",
+                  "a '#' without quotes begins a comment: write \"#\" = \"%s\" for the key",
+                  "pump on");
+    else if (keys && !link->keys->len && !link->lead && !lx->faults->len)
+        lex_fault(lx, link->place, "no %s is bound on '%s': write %s",
                   link->frame == LEX_FRAME_KEYS ? "key" : "code", link->name,
                   link->frame == LEX_FRAME_KEYS ? "t = \"pump on\"" : "\"P1\" = \"pump on\"");
 }
