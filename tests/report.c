@@ -107,9 +107,9 @@ static void by_cause(void)
 {
     static const char *const told[][3] = {
         /* expected, came, nth of how many: in their new order */
-        {"pump at 100 %", "another level", "1 of 3"},
+        {"pump at 100 %", "pump off", "1 of 3"},
         {"nothing at 0.123 s", "pump (pin or channel 4) at 1 at 9.000 s", "1 of 1"},
-        {"pump at 0 %", "another level", "2 of 3"},
+        {"pump at 0 %", "pump on", "2 of 3"},
         {"ok", "err range 0..9 \"a b\"", "1 of 2"},
         {"that no other output changes", "pump changed", "3 of 3"},
         {"ok", "err range 0..100 \"c\"", "2 of 2"}};

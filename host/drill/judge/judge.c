@@ -236,6 +236,16 @@ static char *say(char **came, const char *what, const char *expected)
     return g_strdup(expected);
 }
 
+/* What the output that was told is at. */
+static void say_state(const struct outcome *o, char **came)
+{
+    const struct lex_output *out = lex_effect_output(o->setup->lx, &o->move->try->of->effect);
+    char *state = output_state(o->board, out);
+    g_free(*came);
+    *came = g_strdup_printf("%s %s", out->name, state);
+    g_free(state);
+}
+
 /* Whether the output that it tells changes by itself, too. */
 static bool own_way(const struct outcome *o)
 {
@@ -265,7 +275,7 @@ static char *judge_level(const struct outcome *o, char **came)
     if (!try || (own_way(o) && late) || is_safe_by_itself(o) ||
         expect_output(o->setup->lx, try, o->board, &wanted))
         return NULL;
-    say(came, "another level", "");
+    say_state(o, came);
     return wanted;
 }
 
@@ -278,7 +288,8 @@ static char *judge_words(const struct outcome *o, const char *answer, char **cam
     if (!try) return NULL;
     const char *error =
         !obeyed && drill_may_say(link, try) ? expect_error(o->setup->lx, try) : NULL;
-    if (full && error && !g_str_has_prefix(behind_lead(link, answer), error)) return say(came, answer, error);
+    if (full && error && !g_str_has_prefix(behind_lead(link, answer), error))
+        return say(came, answer, error);
     if (full && !is_keyed(link) && obeyed && !expect_words(o->setup->lx, try, answer))
         return say(came, answer, "ok and what was said");
     return obeyed ? judge_level(o, came) : NULL;
@@ -397,7 +408,7 @@ static char *judge_perhaps(const struct outcome *o, char **came, bool *wrong)
     if (told && o->moved[try->of->effect.output] && !own_way(o) &&
         !expect_output(o->setup->lx, try, o->board, &wanted)) {
         *wrong = true;
-        say(came, "another level", "");
+        say_state(o, came);
         return wanted;
     }
     if (o->answers->len > 1 && !o->move->torn)

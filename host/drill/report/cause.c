@@ -34,7 +34,8 @@ static char *cause_of(const json_t *f)
     GString *cause = g_string_new(string_of(f, "kind"));
     const char *output = string_of(f, "output"), *came = string_of(f, "came");
     if (g_str_has_suffix(came, " changed")) output = came;
-    if (!strcmp(came, "another level")) output = string_of(f, "expected");
+    size_t n = strcspn(came, " ");
+    if (n && came[n] && !strncmp(came, string_of(f, "expected"), n + 1)) output = came;
     g_string_append_c(cause, '\n');
     if (*output) {
         g_string_append_len(cause, output, (gssize)strcspn(output, " "));
