@@ -1,5 +1,6 @@
 /* The C that is emitted for random lexicons of every shape, compiled with a library that has their
- * features only, does to the byte what the full library does with their tables.
+ * features only, does to the byte what the full library does with their tables. Some have a modem:
+ * what it says to one it says to both.
  * emitted CC ROOT FOLDER [FIRST COUNT]: which of the lexicons, counted from 0. */
 #include <dlfcn.h>
 #include <stdio.h>
@@ -10,6 +11,7 @@
 #include "emit.h"
 #include "emitted/runner.h"
 #include "lines.h"
+#include "modem.h"
 #include "rig.h"
 
 static const char *cc, *root, *folder;
@@ -21,6 +23,11 @@ static struct rig *next_rig(void)
     for (;;) {
         g_free(text_in_hand);
         text_in_hand = lines_shape();
+        if (!lines_chance(4)) { /* with a modem */
+            char *with = g_strconcat(text_in_hand, "link modem sms open\n", NULL);
+            g_free(text_in_hand);
+            text_in_hand = with;
+        }
         struct lexicon *lx =
             lexicon_read_text("shape", g_strdup(text_in_hand), strlen(text_in_hand));
         struct image *image = lexicon_has(lx, false) ? NULL : image_build(lx);
@@ -112,7 +119,59 @@ struct pair {
     struct rig *rig;
     const struct emitted *calls;
     struct emitted_state *state;
+    struct sms_modem *modem; /* NULL: there is none */
+    struct world *world;
+    struct network *network;
+    unsigned link;     /* of the modem */
+    gsize heard;       /* what it heard of what was sent since same() */
+    uint32_t start_ms; /* of its world */
 };
+
+/* ---- the modem ---- */
+
+#define OWN_NUMBER "+15550170"
+
+static void modem_says_byte(void *user, uint8_t byte)
+{
+    struct pair *p = user;
+    char one = (char)byte;
+    sim_board_in(&p->rig->board, (struct sim_event){SIM_RECEIVED, (uint8_t)p->link, 0, byte});
+    p->calls->feed(p->link, EMITTED_BYTES, &one, 1);
+}
+
+static void modem_begin(struct pair *p, unsigned number)
+{
+    const GPtrArray *links = p->rig->lx->links;
+    p->start_ms = p->rig->now_ms;
+    for (unsigned i = 0; i < links->len; i++) {
+        if (!lex_drives_modem(links->pdata[i])) continue;
+        p->link = i;
+        p->world = world_new();
+        p->network = network_new(p->world, number, NULL, NULL);
+        p->modem = modem_new(p->world, p->network, number, modem_says_byte, NULL, p);
+        network_join(p->network, p->modem, OWN_NUMBER);
+        modem_manner(p->modem)->rubbish = lines_chance(3) ? 0 : 300000;
+    }
+}
+
+/* What was sent reaches it, and its time goes by. */
+static void modem_pass(struct pair *p)
+{
+    GString *sent = p->modem ? p->rig->sent[p->link] : NULL;
+    if (!sent) return;
+    while (p->heard < sent->len) modem_hear(p->modem, (uint8_t)sent->str[p->heard++]);
+    while (world_step(p->world, (p->rig->now_ms - p->start_ms) * UINT64_C(1000))) {}
+}
+
+static void modem_end(struct pair *p)
+{
+    if (!p->modem) return;
+    modem_free(p->modem);
+    network_free(p->network);
+    world_free(p->world);
+}
+
+/* ---- what they do ---- */
 
 static bool same_bytes(const char *what, const char *full, gsize count, const char *own, gsize n)
 {
@@ -130,6 +189,7 @@ static bool same(struct pair *p)
                          strlen(p->state->pins));
     for (unsigned i = 0; i < p->rig->lx->links->len; i++) {
         GString *sent = p->rig->sent[i];
+        if (p->modem && i == p->link) p->heard = 0;
         ok = ok &&
              same_bytes("bytes", sent->str, sent->len, p->state->sent[i], p->state->sent_count[i]);
         g_string_truncate(sent, 0);
@@ -157,8 +217,10 @@ static bool pass(struct pair *p, uint32_t ms)
             printf("waits: %u, %u\n", wait, own);
             return false;
         }
+        modem_pass(p);
         if ((int32_t)(end - p->rig->now_ms) <= 0) return same(p);
-        p->rig->now_ms += MIN(wait > 1 ? wait - 1 : 0, end - p->rig->now_ms);
+        uint32_t most = p->modem ? 20 : UINT32_MAX;
+        p->rig->now_ms += MIN(MIN(wait > 1 ? wait - 1 : 0, end - p->rig->now_ms), most);
     }
 }
 
@@ -170,7 +232,7 @@ static void feed(struct pair *p, unsigned link, const char *bytes, unsigned coun
               : l->frame == LEX_FRAME_REPORT  ? EMITTED_REPORT
               : l->frame == LEX_FRAME_MESSAGE ? EMITTED_MESSAGE
                                               : EMITTED_BYTES;
-    if (!count) return;
+    if (!count || (p->modem && link == p->link)) return; /* only its modem speaks there */
     rig_feed(p->rig, link, bytes, count);
     if (how == EMITTED_REPORT) {
         memcpy(report, bytes, MIN(count, RLX_REPORT));
@@ -224,6 +286,12 @@ static void anything(struct pair *p, unsigned *tag)
     p->rig->asked = true;
     for (unsigned i = 0; i < 15; i++)
         p->rig->tells[i] = p->state->tells[i] = (int32_t)lines_chance(200);
+    if (p->modem && !lines_chance(3)) {
+        char *line = lines_random(p->rig->lx);
+        network_write(p->network, lines_chance(3) ? "+15550142" : "Bank", OWN_NUMBER, line);
+        g_free(line);
+        return;
+    }
     switch (lines_chance(12)) {
     case 0:
         for (unsigned i = 0; i < n; i++) bytes[i] = (char)lines_chance(256);
@@ -251,11 +319,13 @@ static bool try_one(unsigned number)
         rig->nv_area = (uint16_t)image_nv_area(rig->lx);
         uint32_t start = lines_chance(2) ? UINT32_MAX - 20000 : 0;
         ok = rig_start(rig, start) == 0 && p.calls->power(p.state, start) == 0;
+        modem_begin(&p, number);
         ok = ok && pass(&p, 1);
         for (unsigned i = 0; ok && i < 150; i++) {
             anything(&p, &tag);
             ok = pass(&p, lines_chance(4) ? lines_chance(50) : lines_chance(3000));
         }
+        modem_end(&p);
         dlclose(object);
     }
     if (!ok) printf("FAIL lexicon %u:\n%s\n", number, text_in_hand);
