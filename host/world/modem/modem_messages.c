@@ -219,20 +219,6 @@ static unsigned ask(struct sms_modem *m, const char *rest, bool writes)
     return outcome;
 }
 
-/* The octets of hex digits; NULL: they are none. */
-static GByteArray *octets_of(const char *hex)
-{
-    GByteArray *to = g_byte_array_new();
-    for (; g_ascii_isxdigit(hex[0]) && g_ascii_isxdigit(hex[1]); hex += 2) {
-        guint8 octet = (guint8)(g_ascii_xdigit_value(hex[0]) << 4 | g_ascii_xdigit_value(hex[1]));
-        g_byte_array_append(to, &octet, 1);
-    }
-    while (*hex == ' ' || *hex == '\n') hex++;
-    if (!*hex) return to;
-    g_byte_array_free(to, TRUE);
-    return NULL;
-}
-
 /* What was entered as an SMS-SUBMIT; NULL: it is none. */
 static GByteArray *submit_entered(const struct sms_modem *m)
 {
@@ -248,7 +234,7 @@ static GByteArray *submit_entered(const struct sms_modem *m)
         g_free(text);
         return tpdu;
     }
-    GByteArray *all = octets_of(m->text->str);
+    GByteArray *all = modem_octets(m->text->str);
     if (!all || !all->len || all->len != 1u + all->data[0] + m->length) {
         if (all) g_byte_array_free(all, TRUE);
         return NULL;

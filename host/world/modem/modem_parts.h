@@ -96,6 +96,8 @@ unsigned modem_command(struct sms_modem *m, const char *name, const char *rest);
  * none. */
 char *modem_in_charset(const struct sms_modem *m, const char *text);
 char *modem_from_charset(const struct sms_modem *m, const char *text);
+/* The octets of hex digits, with blanks behind them; NULL: they are none. */
+GByteArray *modem_octets(const char *hex);
 /* +CSCS */
 unsigned modem_take_charset(struct sms_modem *m, const char *rest);
 /* The answer to =?: what may stand behind '='; false: it has none. */

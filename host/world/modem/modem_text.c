@@ -73,15 +73,24 @@ static char *from_gsm(const char *text)
     return from;
 }
 
+GByteArray *modem_octets(const char *hex)
+{
+    GByteArray *to = g_byte_array_new();
+    for (; g_ascii_isxdigit(hex[0]) && g_ascii_isxdigit(hex[1]); hex += 2) {
+        guint8 octet = (guint8)(g_ascii_xdigit_value(hex[0]) << 4 | g_ascii_xdigit_value(hex[1]));
+        g_byte_array_append(to, &octet, 1);
+    }
+    while (*hex == ' ' || *hex == '\n') hex++;
+    if (!*hex) return to;
+    g_byte_array_free(to, TRUE);
+    return NULL;
+}
+
 static char *from_hex(const char *text)
 {
-    GByteArray *units = g_byte_array_new();
-    for (; g_ascii_isxdigit(text[0]) && g_ascii_isxdigit(text[1]); text += 2) {
-        guint8 octet = (guint8)(g_ascii_xdigit_value(text[0]) << 4 | g_ascii_xdigit_value(text[1]));
-        g_byte_array_append(units, &octet, 1);
-    }
-    char *from = *text || units->len % 2 ? NULL : alphabet_of_ucs2(units->data, units->len);
-    g_byte_array_free(units, TRUE);
+    GByteArray *units = modem_octets(text);
+    char *from = units && units->len % 2 == 0 ? alphabet_of_ucs2(units->data, units->len) : NULL;
+    if (units) g_byte_array_free(units, TRUE);
     return from;
 }
 
