@@ -6,7 +6,7 @@
 
 /* A frame that no line end ends is over after this silence. */
 #define REST_US 20000u
-/* A main loop that does not poll for so long is told. */
+/* A program that is busy for so long is told. */
 #define BUSY_TOLD_US 5000u
 
 /* ---- who watches ---- */
@@ -76,14 +76,14 @@ static void on_no_report(void *user, const uint8_t *report)
     bench_tell_text(user, SIGHT_LOST, "a report: it is unplugged", 25);
 }
 
-/* Its main loop did not poll while its code waited for the clock. */
+/* Its code waited for the clock, and its main loop did not get to its sleep. */
 static void on_busy(struct board *board, struct sim_event event)
 {
     char text[64];
     struct sight sight = {
         .kind = SIGHT_BUSY, .board = board, .name = "firmware", .text = text, .event = event};
     if (event.value < BUSY_TOLD_US) return;
-    g_snprintf(text, sizeof text, "did not poll for %u ms", event.value / 1000);
+    g_snprintf(text, sizeof text, "was busy for %u ms without a sleep", event.value / 1000);
     sight.count = strlen(text);
     bench_tell(board->bench, &sight);
 }

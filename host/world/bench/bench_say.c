@@ -136,7 +136,9 @@ void bench_until_quiet(struct end *end)
     end->last_us = world->now_us;
     for (;;) {
         bool typing = serial->typing || serial->to_device.free_us > world->now_us;
-        bool under_way = !hop_is_empty(serial->hop) || (end->reports && reports_wait(end->reports));
+        bool busy = device_is_busy(end->board->device);
+        bool under_way =
+            busy || !hop_is_empty(serial->hop) || (end->reports && reports_wait(end->reports));
         uint64_t quiet = QUIET_US + waited(end->of) +
                          2 * ((uint64_t)serial->faults.late_us + serial->faults.clump_us);
         uint64_t until = typing      ? UINT64_MAX
@@ -144,7 +146,7 @@ void bench_until_quiet(struct end *end)
                                      : MIN(end->last_us + quiet, latest);
         if (!world_step(world, until)) break;
         if (typing || under_way) end->last_us = world->now_us;
-        if (typing) latest = end->last_us + PATIENCE_US;
+        if (typing || busy) latest = end->last_us + PATIENCE_US;
         if (bench_failure(end->board->bench)) break;
     }
 }

@@ -576,6 +576,11 @@ void device_packet(struct device *device, uint8_t index, const uint8_t *bytes, u
     if (device->on) interrupt(device);
 }
 
+bool device_is_busy(const struct device *device)
+{
+    return device->busy_us > 0;
+}
+
 const char *device_failure(const struct device *device)
 {
     return device->failure;

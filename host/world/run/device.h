@@ -66,6 +66,8 @@ void device_packet(struct device *device, uint8_t index, const uint8_t *bytes, u
 struct sim_board *device_board(struct device *device);
 struct rlx_device *device_core(struct device *device);
 
+/* Whether a program's code runs while its clock does: it has not slept yet. */
+bool device_is_busy(const struct device *device);
 /* NULL, or why it no longer runs. */
 const char *device_failure(const struct device *device);
 
