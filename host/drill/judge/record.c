@@ -15,6 +15,7 @@
 struct mark {
     uint64_t us;
     unsigned lane, move;
+    bool bad; /* the link is */
     char *text;
     uint64_t left_ms; /* of a time that it tells, from 1 on; 0: it tells none */
     guint said;       /* of what was really said: an answer may be the firmware's own business */
@@ -27,6 +28,7 @@ struct record {
     uint64_t slack_us;
     GArray *marks;
     unsigned move;
+    bool bad;
     GArray *begun;   /* uint64_t: when each move began... */
     uint64_t end_us; /* ...and the last one ended; 0: not known */
     bool loose[SIM_UARTS], chance;
@@ -68,6 +70,11 @@ void record_move(struct record *r, unsigned move, uint64_t us)
     while (r->begun->len <= move) g_array_append_val(r->begun, us);
 }
 
+void record_bad(struct record *r, bool bad)
+{
+    r->bad = bad;
+}
+
 void record_end(struct record *r, uint64_t us)
 {
     r->end_us = us;
@@ -88,7 +95,8 @@ void record_chance(struct record *r)
 
 static void add(struct record *r, uint64_t us, unsigned lane, char *text, guint said)
 {
-    struct mark mark = {.us = us, .lane = lane, .move = r->move, .text = text, .said = said};
+    struct mark mark = {
+        .us = us, .lane = lane, .move = r->move, .bad = r->bad, .text = text, .said = said};
     if (r->marks->len < MARKS_MOST)
         g_array_append_val(r->marks, mark);
     else
@@ -492,7 +500,9 @@ struct difference record_difference(const struct record *tables, const struct re
         d.out = out;
         d.safer = out && lane_beyond(tables, firmware, lane).us == UINT64_MAX;
     }
-    bool by_chance = (tables->chance && first.us > own) || (of.loose && first.us > of.chance_us);
+    bool bad = (first.a && first.a->bad) || (first.b && first.b->bad);
+    bool by_chance = (tables->chance && first.us > own) || (drifts && bad) ||
+                     (firmware->slack_us && first.us > of.chance_us);
     if (first.us == UINT64_MAX || by_chance) return (struct difference){0};
     d.move = first.a ? first.a->move : first.b->move;
     if (first.a && first.b) d.move = MIN(first.a->move, first.b->move);

@@ -18,6 +18,8 @@ void record_free(struct record *record);
 void record_sight(void *record, const struct sight *sight);
 /* Number of what is done next, one more than before, and when... */
 void record_move(struct record *record, unsigned move, uint64_t us);
+/* From now on the link is bad: with another clock something else gets through. Or it is good. */
+void record_bad(struct record *record, bool bad);
 /* The conversation is over. */
 void record_end(struct record *record, uint64_t us);
 /* ...over this link, whose answer is the firmware's own business from now on, or not. */

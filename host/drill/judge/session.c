@@ -345,7 +345,10 @@ static void speak(struct session *s, const struct move *move, unsigned number)
         keep_said(s, move->try, move->try->text);
     else
         keep_texts(s, move->text);
-    if (s->options->record) record_loose(s->options->record, move->link, is_loose(s->setup, move));
+    if (s->options->record) {
+        record_loose(s->options->record, move->link, is_loose(s->setup, move));
+        record_bad(s->options->record, move->owed == OWED_PERHAPS && !move->after);
+    }
     bool flood = move->what == MOVE_TYPE && move->owed == OWED_PERHAPS;
     if (flood && s->options->record && s->setup->slack_us) /* it drops others of them */
         record_chance(s->options->record);
