@@ -501,7 +501,7 @@ struct difference record_difference(const struct record *tables, const struct re
         d.safer = out && lane_beyond(tables, firmware, lane).us == UINT64_MAX;
     }
     bool bad = (first.a && first.a->bad) || (first.b && first.b->bad);
-    bool by_chance = (tables->chance && first.us > own) || (drifts && bad) ||
+    bool by_chance = (tables->chance && first.us > own) || (drifts && bad && tables->chance) ||
                      (firmware->slack_us && first.us > of.chance_us);
     if (first.us == UINT64_MAX || by_chance) return (struct difference){0};
     d.move = first.a ? first.a->move : first.b->move;
