@@ -302,7 +302,7 @@ static bool check_bytes(struct lexicon *lx, unsigned file, const char *text, siz
     char *shown = g_strndup(text, (size_t)(bad - text)); /* the line up to the place */
     struct lex_source *source = source_of(lx, file);
     g_strfreev(source->lines);
-    source->lines = g_strsplit(*shown ? shown : " ", "\n", -1);
+    source->lines = g_strsplit_set(*shown ? shown : " ", "\n", -1);
     g_free(shown);
     if (*bad)
         lex_find(lx, LEX_F02, place, "byte 0x%02X is not UTF-8", (unsigned char)*bad);
@@ -324,7 +324,7 @@ static void read_file(struct lexicon *lx, const char *name, char *text, size_t s
                  "more than %u bytes, which is the most", LEX_FILE_MAX);
     } else if (check_bytes(lx, file, text, size)) {
         g_strfreev(source->lines);
-        source->lines = g_strsplit(text, "\n", -1);
+        source->lines = g_strsplit_set(text, "\n", -1);
         for (unsigned i = 0; source->lines[i] && !lx->full; i++) {
             read_line(lx, file, i + 1);
             if (lx->faults->len >= FAULTS_MAX)
