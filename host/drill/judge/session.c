@@ -252,24 +252,23 @@ static bool is_loose(const struct setup *setup, const struct move *move)
     return calls && (!g_strcmp0(try->word, "log") || !g_strcmp0(try->word, "stats"));
 }
 
-/* The code that a text message begins with, and what it says. */
-static char *said_text(const struct session *s, const char *text)
+char *session_frame(const struct lexicon *lx, const struct lex_link *link, const char *text,
+                    bool wrapped, unsigned tag)
 {
-    const struct lex_link *link = s->end->of;
-    const struct lex_setting *code = link->code ? lexicon_setting(s->setup->lx, link->code) : NULL;
-    return code ? g_strdup_printf("%s %s", code->value, text) : g_strdup(text);
+    const struct lex_setting *code = link->code ? lexicon_setting(lx, link->code) : NULL;
+    char *coded = code ? g_strdup_printf("%s %s", code->value, text) : g_strdup(text);
+    if (!wrapped) return coded;
+    char *frame = envelope_around(link, tag, coded);
+    g_free(coded);
+    return frame;
 }
 
 static bool send(struct session *s, const struct move *move)
 {
-    char *text = said_text(s, move->text), *frame = NULL;
     bool said = true;
-    if (s->wrapped) {
-        s->tag = s->tags++ & (RLX_TAG_OPENS - 1u);
-        frame = envelope_around(s->end->of, s->tag, text);
-        s->sum = envelope_sum(frame);
-    }
-    const char *sent = frame ? frame : text;
+    if (s->wrapped) s->tag = s->tags++ & (RLX_TAG_OPENS - 1u);
+    char *sent = session_frame(s->setup->lx, s->end->of, move->text, s->wrapped, s->tag);
+    if (s->wrapped) s->sum = envelope_sum(sent);
     if (s->speaker)
         said = speaker_say(s->speaker, sent);
     else if (s->end->of->frame == LEX_FRAME_KEYS && s->end->of->lead && *sent == s->end->of->lead)
@@ -278,8 +277,7 @@ static bool send(struct session *s, const struct move *move)
         for (const char *p = sent; *p; p++) bench_say(s->end, p, 1);
     else
         said = bench_say(s->end, sent, strlen(sent));
-    g_free(frame);
-    g_free(text);
+    g_free(sent);
     return said;
 }
 

@@ -94,6 +94,10 @@ GArray *moves_copy(const GArray *moves, unsigned n, unsigned at, unsigned withou
 char *session_world(const struct lexicon *lx);
 /* Whether a controller speaks over it, in that world. */
 bool session_has_courier(const struct lex_link *link);
+/* The text with the code that the link wants before it, in an envelope with this tag where it is
+ * wrapped. Owned by the caller. */
+char *session_frame(const struct lexicon *lx, const struct lex_link *link, const char *text,
+                    bool wrapped, unsigned tag);
 /* Most bytes of a frame's text over the link. */
 size_t session_most(const struct lexicon *lx, const struct lex_link *link);
 

@@ -212,14 +212,11 @@ static void put_said(GString *out, const struct setup *setup, const struct move 
                      unsigned *tags)
 {
     const struct lex_link *of = link_of(setup, move->link);
-    const struct lex_setting *code = of->code ? lexicon_setting(setup->lx, of->code) : NULL;
     bool wrapped = !move->raw && !session_has_courier(of) && envelope_wanted(of);
-    char *text = code ? g_strdup_printf("%s %s", code->value, move->text) : g_strdup(move->text);
-    char *frame =
-        wrapped ? envelope_around(of, (*tags)++ & (RLX_TAG_OPENS - 1u), text) : g_strdup(text);
+    unsigned tag = wrapped ? (*tags)++ & (RLX_TAG_OPENS - 1u) : 0;
+    char *frame = session_frame(setup->lx, of, move->text, wrapped, tag);
     shrink_put_text(out, frame);
     g_free(frame);
-    g_free(text);
 }
 
 static void put_move(GString *out, const struct setup *setup, const struct move *move,

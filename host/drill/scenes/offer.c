@@ -219,7 +219,7 @@ static bool tells_handler(const struct lexicon *lx, const char *text)
 static char *first_line(const struct setup *setup, char *const *steps, const char *head,
                         const struct watched *tables, const struct watched *firmware)
 {
-    const struct deed *expected = NULL, *came = NULL;
+    const struct deed *expected = NULL;
     uint64_t first = UINT64_MAX;
     char *of = NULL;
     for (unsigned i = 0; i < setup->lx->links->len; i++) {
@@ -234,7 +234,6 @@ static char *first_line(const struct setup *setup, char *const *steps, const cha
             if (us >= first) break;
             first = us;
             expected = a;
-            came = b;
             g_free(of);
             of = g_strdup(who);
             break;
@@ -244,7 +243,6 @@ static char *first_line(const struct setup *setup, char *const *steps, const cha
     if (!of) return NULL;
     GString *text = up_to(steps, tables, first, false);
     g_string_append_printf(text, expected ? "hear %s " : "silence %s 1s\n", of);
-    (void)came;
     if (expected) {
         shrink_put_text(text, expected->what);
         g_string_append(text, "\n");

@@ -139,7 +139,8 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
       "so that it stops in time after the one; after the other alone it moves on when the sender " \
       "goes quiet.")                                                                               \
     X(D45, ERROR, "an event that nobody can confirm",                                              \
-      "A confirmed event is told again until somebody says `got`. Over this link nobody can say it.")     \
+      "The device repeats a confirmed event until somebody answers `got`. Nobody can answer "      \
+      "here.")                                                                                     \
     X(D46, WARNING, "notes that no link tells",                                                    \
       "`notes` is built in, but every link goes one way, is a radio or sends text messages: what " \
       "the firmware notes is counted, and never told.")
