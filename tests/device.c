@@ -59,8 +59,10 @@ static void refuses_what_it_cannot_run(void)
         good->data[cases[i].at] = keep;
     }
     CHECK_INT(rig_start(rig, 0), 0);
-    CHECK_INT(rlx_init_(&rig->device, RLX_RESET_PIN, RLX_INIT_CHECK + 4096), -RLX_ERR_VERSION);
-    CHECK_INT(rlx_init_(&rig->device, RLX_RESET_PIN, RLX_INIT_CHECK - 1), -RLX_ERR_VERSION);
+    CHECK_INT(RLX_CONFIGURED(rlx_init)(&rig->device, RLX_RESET_PIN, RLX_INIT_SIZES + 4096),
+              -RLX_ERR_VERSION);
+    CHECK_INT(RLX_CONFIGURED(rlx_init)(&rig->device, RLX_RESET_PIN, RLX_INIT_SIZES - 1),
+              -RLX_ERR_VERSION);
     struct rlx_device empty = {0};
     CHECK_INT(rlx_init(&empty, RLX_RESET_PIN), -RLX_ERR_IMAGE);
     CHECK_INT(rlx_poll(&empty, 1), RLX_FOREVER);

@@ -33,8 +33,8 @@ int main(int argc, char **argv)
     struct rig *rig = rig_new(argv[1]);
     if (rig_start(rig, UINT32_MAX - 1000) != 0) {
         printf("refused, lacks:");
-#define TELL(id, bit, name) \
-    if (rig->device.lacks[(bit) / 32] >> (bit) % 32 & 1) printf(" %s,", name);
+#define TELL(id, name) \
+    if (rig->device.lacks[RLX_BIT_##id / 32] >> RLX_BIT_##id % 32 & 1) printf(" %s,", name);
         RLX_FEATURES(TELL)
 #undef TELL
         rig_free(rig);

@@ -137,7 +137,8 @@ static void non_volatile_memory(void)
     struct sink sink;
     struct sim_board *board = board_new(&sink);
     uint8_t bytes[4] = {0x0F, 0xF0, 0x55, 0x00};
-    CHECK(rlx_port_nv_read(board, 4092, bytes, 4));
+    const uint16_t end = sizeof ((struct sim_board *)0)->nv;
+    CHECK(rlx_port_nv_read(board, end - 4, bytes, 4));
     for (unsigned i = 0; i < 4; i++) CHECK_INT(bytes[i], 0xFF); /* erased */
     memcpy(bytes, "\x0F\xF0\x55", 4);
     CHECK(rlx_port_nv_write(board, 254, bytes, 4));                   /* over the edge of a page */
@@ -147,9 +148,9 @@ static void non_volatile_memory(void)
     CHECK(rlx_port_nv_erase(board, 10)); /* the first page */
     CHECK(rlx_port_nv_read(board, 254, bytes, 4));
     CHECK(!memcmp(bytes, "\xFF\xFF\x55", 4));
-    CHECK(!rlx_port_nv_read(board, 4094, bytes, 4));
-    CHECK(!rlx_port_nv_write(board, 4096, bytes, 1));
-    CHECK(!rlx_port_nv_erase(board, 4096));
+    CHECK(!rlx_port_nv_read(board, end - 2, bytes, 4));
+    CHECK(!rlx_port_nv_write(board, end, bytes, 1));
+    CHECK(!rlx_port_nv_erase(board, end));
     CHECK_INT(rlx_port_nv_state(board), RLX_NV_READY);
     g_string_free(sink.text, TRUE);
     g_free(board);

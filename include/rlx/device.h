@@ -12,10 +12,6 @@
 #include "rlx/link.h"
 #include "rlx/rom.h"
 
-/* The version of these headers; rlx_init() compares it, and the configuration, with the library's.
- */
-#define RLX_VERSION 6
-
 /* rlx_poll(): nothing to do until something arrives. */
 #define RLX_FOREVER UINT32_MAX
 
@@ -159,7 +155,7 @@ struct rlx_log_entry {
     bool old; /* so long ago that `when` no longer tells */
     uint8_t link, source;
     uint8_t verdict; /* 0, RLX_OWN_ALREADY, or RLX_ERR_... */
-    char what[RLX_LOG_TEXT];
+    char what[RLX_LOG_CHARACTERS];
 };
 #endif
 
@@ -219,19 +215,19 @@ struct rlx_device {
 #endif
     struct rlx_link *link; /* over which it came */
 #if RLX_HAS_HEARD
-    uint8_t frame_begun[RLX_HEARD]; /* how it began */
-    uint8_t frame_count;            /* so many bytes of that */
-    uint8_t heard[RLX_HEARD];       /* how the last refused one began */
+    uint8_t frame_begun[RLX_HEARD_BYTES]; /* how it began */
+    uint8_t frame_count;                  /* so many bytes of that */
+    uint8_t heard[RLX_HEARD_BYTES];       /* how the last refused one began */
     uint8_t heard_count;
     uint8_t heard_link;
 #endif
 #if RLX_HAS_LOG
-    struct rlx_log_entry log[RLX_LOG]; /* of which the next one is written at... */
+    struct rlx_log_entry log[RLX_LOG_ENTRIES]; /* of which the next one is written at... */
     uint8_t log_next;
     uint8_t log_count; /* so many there are */
 #endif
 #if RLX_HAS_NOTES
-    char note[RLX_NOTE]; /* is told on the links that have not told it yet */
+    char note[RLX_NOTE_BYTES]; /* is told on the links that have not told it yet */
     uint8_t note_length;
 #endif
     uint8_t *tx;   /* its transmit ring */
@@ -255,8 +251,8 @@ struct rlx_device {
 #if RLX_HAS_SETTINGS
     rlx_value *settings;    /* the same */
     uint8_t *setting_texts; /* of settings that are texts; NULL where none is */
-#if !RLX_NV_AREA
-    uint16_t nv_area; /* bytes of each area of non-volatile memory, as RLX_NV_AREA */
+#if !RLX_NV_AREA_BYTES
+    uint16_t nv_area; /* bytes of each area of non-volatile memory, as RLX_NV_AREA_BYTES */
 #endif
 #endif
     void *port; /* first argument of every port function */
@@ -268,14 +264,15 @@ struct rlx_device {
 };
 
 /* Starts a device whose fields are set: puts every output at its safe state, then greets on each
- * link. The port must be able to drive pins and to transmit. 0, or -RLX_ERR_VERSION (headers or
- * configuration are not the library's: compile both with the same NAME_config.h and the same
- * knobs), _IMAGE, _BUILD, _BUFFER; then nothing was done, and rlx_poll() does nothing. */
-#define rlx_init(device, cause) rlx_init_((device), (cause), RLX_INIT_CHECK)
-#define RLX_INIT_CHECK                                                                         \
-    ((RLX_VERSION * 4096u + (unsigned)(sizeof(struct rlx_device) + sizeof(struct rlx_link))) ^ \
-     RLX_CONFIG_CHECK)
-int rlx_init_(struct rlx_device *device, enum rlx_reset cause, unsigned check)
+ * link. The port must be able to drive pins and to transmit. Call it once, from the main side,
+ * before any other call for this device. Returns 0, or -RLX_ERR_VERSION (the image is of another
+ * version, or the compiler lays out structs otherwise than it did for the library), _IMAGE, _BUILD,
+ * _BUFFER; then nothing was done, and rlx_poll() does nothing. The linker knows it by a name that
+ * ends with the hash of the configuration: "undefined reference to rlx_init_3A51C0" means that
+ * library and firmware were not compiled with the same NAME_config.h and the same knobs. */
+#define rlx_init(device, cause) RLX_CONFIGURED(rlx_init)((device), (cause), RLX_INIT_SIZES)
+#define RLX_INIT_SIZES          ((unsigned)(sizeof(struct rlx_device) + sizeof(struct rlx_link)))
+int RLX_CONFIGURED(rlx_init)(struct rlx_device *device, enum rlx_reset cause, unsigned sizes)
     __attribute__((__warn_unused_result__));
 
 /* Does what there is to do: takes at most RLX_POLL_BYTES from each link, answers complete frames.
@@ -302,10 +299,10 @@ void rlx_link_is_up(struct rlx_device *device, uint8_t link, bool up);
 
 #if RLX_HAS_NOTES
 /* A line of the firmware's own: "note TEXT" on each link that has notes, as soon as there is room;
- * what is not printable ASCII becomes '?', what is longer than RLX_NOTE is cut. False where the
- * last one has not been told anywhere yet; where it was told on some links only, the others count
- * it (`notes` of their stats). Where no link tells notes it is counted on the first one, and true.
- * The text is copied. Main side, also from a handler. */
+ * what is not printable ASCII becomes '?', what is longer than RLX_NOTE_BYTES is cut. False where
+ * the last one has not been told anywhere yet; where it was told on some links only, the others
+ * count it (`notes` of their stats). Where no link tells notes it is counted on the first one, and
+ * true. The text is copied. Main side, also from a handler. */
 bool rlx_note(struct rlx_device *device, const char *text);
 #endif
 

@@ -39,7 +39,7 @@ struct rlx_sender {
     /* Private. */
     struct rlx_tags tags;
     uint8_t length; /* of the reply to the last one */
-    uint8_t kept[RLX_KEPT];
+    uint8_t kept[RLX_KEPT_REPLY_BYTES];
 };
 
 #if RLX_HAS_EVENTS

@@ -19,6 +19,7 @@ void sim_board_init(struct sim_board *board, sim_sink sink, void *sink_user, uin
     if (was.nv_kept) memcpy(board->nv, was.nv, sizeof board->nv);
     board->nv_kept = was.nv_kept;
     board->nv_absent = was.nv_absent;
+    board->nv_page = was.nv_page;
     board->nv_slow = was.nv_slow;
     board->nv_refuses = was.nv_refuses;
     board->nv_left = was.nv_left;
@@ -173,8 +174,9 @@ bool rlx_port_nv_erase(void *port, uint16_t offset)
 {
     struct sim_board *board = port;
     if (!nv_has(offset, 1) || refuses(board)) return false;
-    for (unsigned i = 0; i < 256; i++)
-        if (has_power(board) && !board->nv_worn) board->nv[offset / 256 * 256 + i] = 0xFF;
+    unsigned page = board->nv_page ? board->nv_page : 256, from = offset / page * page;
+    for (unsigned i = 0; i < page; i++)
+        if (has_power(board) && !board->nv_worn) board->nv[from + i] = 0xFF;
     board->nv_busy = board->nv_slow;
     return true;
 }

@@ -7,6 +7,7 @@
 #include <stddef.h>
 #include <stdint.h>
 
+#include "rlx/def/knobs.h"
 #include "rlx/error.h"
 
 /* The firmware's interrupt handlers: a byte came in on a UART; a UART can send the next byte
@@ -70,16 +71,17 @@ struct sim_board {
     bool radio_busy;                   /* packets to send are refused */
     bool paced[SIM_UARTS], full[SIM_UARTS];
     uint32_t random;
-    uint8_t nv[4096];
-    bool nv_kept;     /* as it was before the board was switched on */
-    bool nv_fails;    /* what is told it from now on */
-    bool nv_absent;   /* there is none */
+    uint8_t nv[2 * RLX_MOST_NV_AREA_BYTES];
+    unsigned nv_page;    /* bytes that are erased together; 0: 256 */
+    bool nv_kept;        /* as it was before the board was switched on */
+    bool nv_fails;       /* what is told it from now on */
+    bool nv_absent;      /* there is none */
     unsigned nv_refuses; /* so many calls but one are refused */
-    bool nv_worn;     /* what is erased stays as it is */
-    unsigned nv_busy; /* so often it is asked in vain whether it has finished */
-    unsigned nv_slow; /* what that begins with */
-    unsigned nv_left; /* bytes written or erased up to a power cut; 0: none comes */
-    bool nv_dead;     /* it came: nothing is written any more */
+    bool nv_worn;        /* what is erased stays as it is */
+    unsigned nv_busy;    /* so often it is asked in vain whether it has finished */
+    unsigned nv_slow;    /* what that begins with */
+    unsigned nv_left;    /* bytes written or erased up to a power cut; 0: none comes */
+    bool nv_dead;        /* it came: nothing is written any more */
 };
 
 void sim_board_init(struct sim_board *board, sim_sink sink, void *sink_user, uint32_t start_ms,

@@ -6,7 +6,7 @@
 /* A copy of the link that reads on in the same ring, into a frame of its own. */
 struct ahead {
     struct rlx_link link;
-    uint8_t frame[RLX_AHEAD + 1];
+    uint8_t frame[RLX_AHEAD_BYTES + 1];
 };
 
 /* False: frames of a length that is fixed and too long to be looked at. A frame of another kind
@@ -25,8 +25,8 @@ static bool ahead_begin(struct ahead *a, const struct rlx_link *link, rlx_rom ro
 #if RLX_HAS_PEOPLE
     a->link.echoes = false;
 #endif
-    if (link->frame_size <= RLX_AHEAD) return true;
-    a->link.frame_size = RLX_AHEAD;
+    if (link->frame_size <= RLX_AHEAD_BYTES) return true;
+    a->link.frame_size = RLX_AHEAD_BYTES;
     return rlx_framing(row) != RLX_FRAME_FIXED && rlx_framing(row) != RLX_FRAME_CODES;
 }
 
@@ -93,7 +93,7 @@ RLX_INTERNAL void rlx_halt_ahead(struct rlx_device *d, uint8_t link_no, rlx_rom 
     if (!ahead_begin(&a, link, row)) return;
     if (!link->looked) { /* the frame in hand */
         uint8_t i = 0;
-        while (i < RLX_AHEAD && (a.frame[i] = link->frame[i]) != 0) i++;
+        while (i < RLX_AHEAD_BYTES && (a.frame[i] = link->frame[i]) != 0) i++;
         a.frame[i] = 0;
         link->looked = true;
         if (!link->frame[i]) ahead_look(d, &a, link, row);

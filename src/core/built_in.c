@@ -284,7 +284,7 @@ static bool tell_log(struct rlx_device *d)
 #if RLX_HAS_LOG
     const uint8_t *s = rlx_has_built_in(d, RLX_BUILT_IN_LOG) ? behind_word(d, "log") : 0;
     uint16_t n = s ? number_behind(s) : 256;
-    if (n > RLX_LOG) return false;
+    if (n > RLX_LOG_ENTRIES) return false;
     rlx_log_tell(d, (uint8_t)(n ? n : 1));
     return true;
 #else

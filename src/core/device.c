@@ -70,9 +70,9 @@ static bool has_memory(const struct rlx_device *d, const struct rlx_link *link, 
     return true;
 }
 
-int rlx_init_(struct rlx_device *d, enum rlx_reset cause, unsigned check)
+int RLX_CONFIGURED(rlx_init)(struct rlx_device *d, enum rlx_reset cause, unsigned sizes)
 {
-    if (check != RLX_INIT_CHECK) return -RLX_ERR_VERSION;
+    if (sizes != RLX_INIT_SIZES) return -RLX_ERR_VERSION;
     int error = check_image(d);
     if (error) return error;
     uint8_t n = RLX_LINKS ? RLX_LINKS : RLX_ROM8(d->image + RLX_IMG_LINKS);

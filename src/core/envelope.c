@@ -306,7 +306,8 @@ RLX_INTERNAL void rlx_envelope_close(struct rlx_device *d, rlx_rom row)
 #if RLX_HAS_TAGS
     struct rlx_sender *sender = more && d->tagged ? sender_of(d, more) : 0;
     uint16_t length = (uint16_t)(d->tx_next - d->link->tx_head);
-    if (!sender || sender->tags.sum != d->sum || sender->length || length > RLX_KEPT) return;
+    if (!sender || sender->tags.sum != d->sum || sender->length || length > RLX_KEPT_REPLY_BYTES)
+        return;
     sender->length = (uint8_t)length;
     for (uint8_t i = 0; i < sender->length; i++)
         sender->kept[i] = d->tx[(d->link->tx_head + i) & d->tx_mask];

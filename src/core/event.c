@@ -305,7 +305,7 @@ bool rlx_note(struct rlx_device *d, const char *text)
         return true;
     }
     if (waits == links) return false;
-    for (; n < RLX_NOTE && text[n]; n++)
+    for (; n < RLX_NOTE_BYTES && text[n]; n++)
         d->note[n] = (uint8_t)(text[n] - ' ') > '~' - ' ' ? '?' : text[n];
     d->note_length = n;
     for (uint8_t i = 0; i < rlx_n_links(d); i++) {

@@ -22,7 +22,7 @@ RLX_INTERNAL void rlx_heard_begin(struct rlx_device *d)
      */
     bool byte = state == RLX_ERR_BYTE || state == RLX_ERR_UNKNOWN;
     uint8_t most = (uint8_t)(link->frame_len + byte);
-    for (; n < RLX_HEARD && (whole ? link->frame[n] : n < most); n++)
+    for (; n < RLX_HEARD_BYTES && (whole ? link->frame[n] : n < most); n++)
         d->frame_begun[n] = link->frame[n];
     d->frame_count = n;
 }
@@ -66,9 +66,9 @@ RLX_INTERNAL void rlx_log_add(struct rlx_device *d, const uint8_t *text, uint8_t
     uint8_t i = 0;
     if (!rlx_has_built_in(d, RLX_BUILT_IN_LOG)) return;
     while (*text == ' ') text++;
-    for (; i < RLX_LOG_TEXT && text[i] && !(secret && text[i] == ' '); i++)
+    for (; i < RLX_LOG_CHARACTERS && text[i] && !(secret && text[i] == ' '); i++)
         entry->what[i] = (char)text[i];
-    if (i < RLX_LOG_TEXT) entry->what[i] = 0;
+    if (i < RLX_LOG_CHARACTERS) entry->what[i] = 0;
     entry->when = d->now;
     entry->old = false;
     entry->link = d->link_no;
@@ -78,8 +78,8 @@ RLX_INTERNAL void rlx_log_add(struct rlx_device *d, const uint8_t *text, uint8_t
     entry->source = 0;
 #endif
     entry->verdict = verdict;
-    d->log_next = (uint8_t)((d->log_next + 1) % RLX_LOG);
-    if (d->log_count < RLX_LOG) d->log_count++;
+    d->log_next = (uint8_t)((d->log_next + 1) % RLX_LOG_ENTRIES);
+    if (d->log_count < RLX_LOG_ENTRIES) d->log_count++;
 }
 
 RLX_INTERNAL uint32_t rlx_log_run(struct rlx_device *d)
@@ -104,7 +104,8 @@ static void put_ago(struct rlx_device *d, uint32_t ms)
 /* 1 is the last one: when, who, what, verdict. */
 RLX_INTERNAL void rlx_log_tell(struct rlx_device *d, uint8_t back)
 {
-    const struct rlx_log_entry *entry = &d->log[(uint8_t)(d->log_next + RLX_LOG - back) % RLX_LOG];
+    const struct rlx_log_entry *entry =
+        &d->log[(uint8_t)(d->log_next + RLX_LOG_ENTRIES - back) % RLX_LOG_ENTRIES];
     rlx_reply_words(d, " log ");
     rlx_reply_number(d, back, 0);
     rlx_reply_put(d, ' ');
@@ -124,7 +125,7 @@ RLX_INTERNAL void rlx_log_tell(struct rlx_device *d, uint8_t back)
     }
     rlx_reply_put(d, ' ');
     rlx_reply_put(d, '"');
-    for (uint8_t i = 0; i < RLX_LOG_TEXT && entry->what[i]; i++)
+    for (uint8_t i = 0; i < RLX_LOG_CHARACTERS && entry->what[i]; i++)
         rlx_reply_put(d, (uint8_t)entry->what[i]);
     rlx_reply_put(d, '"');
     if (!entry->verdict) {

@@ -17,8 +17,8 @@
 #define HEADER     (2 * UNIT)
 #define RECORD_MAX (RLX_HAS_TEXT ? 208u : UNIT)
 #define FREE       0xFFu
-#if RLX_NV_AREA
-#define AREA(d) RLX_NV_AREA
+#if RLX_NV_AREA_BYTES
+#define AREA(d) RLX_NV_AREA_BYTES
 #else
 #define AREA(d) ((d)->nv_area)
 #endif

@@ -121,7 +121,7 @@ int rig_start(struct rig *rig, uint32_t now_ms)
 #endif
 #if RLX_HAS_SETTINGS
         .settings = rig->setting, .setting_texts = rig->setting_texts,
-#if !RLX_NV_AREA
+#if !RLX_NV_AREA_BYTES
         .nv_area = rig->nv_area ? rig->nv_area : 256,
 #endif
 #endif

@@ -298,9 +298,9 @@ static void events_are_told(void)
     CHECK(!rlx_note(&device.device, "and then")); /* the first one was not told yet */
     say("");
     CHECK_TEXT(sent, "note algae low");
-    CHECK(rlx_note(&device.device, "a note of more bytes than RLX_NOTE allows, which is cut"));
+    CHECK(rlx_note(&device.device, "a note of more bytes than the knob allows, which is cut at its end"));
     say("");
-    CHECK_TEXT(sent, "note a note of more bytes than RLX_NOTE allows, which");
+    CHECK_TEXT(sent, "note a note of more bytes than the knob allows, which is");
 }
 
 static const struct test_case cases[] = {

@@ -58,9 +58,7 @@ static void read_greeting(struct statement *st)
 }
 
 const struct lex_built_in lex_built_ins[] = {
-#define WORD(id, bit, name, sentence) \
-    {name, sentence, bit,             \
-     !((bit) & (RLX_BUILT_IN_STATE | RLX_BUILT_IN_BATCH | RLX_BUILT_IN_NOTES))},
+#define WORD(id, name, spoken, sentence) {name, sentence, RLX_BUILT_IN_##id, spoken},
     RLX_BUILT_INS(WORD)
 #undef WORD
         {NULL, NULL, 0, false}};

@@ -17,10 +17,9 @@
 
 static const struct {
     const char *id, *name;
-    unsigned bit;
-} features[] = {
-#define FEATURE(id, bit, name) {#id, name, bit},
-    RLX_FEATURES(FEATURE)
+} features[] = {/* by RLX_BIT_... */
+#define FEATURE(id, name) {#id, name},
+                RLX_FEATURES(FEATURE)
 #undef FEATURE
 };
 
@@ -365,20 +364,82 @@ static void say_bytes(struct emit *e)
     say(e, "};\n");
 }
 
+/* ---- knobs ---- */
+
+enum {
+#define KNOB(id, least, most, normal, zero, counts) KNOB_##id,
+    RLX_KNOBS(KNOB) N_KNOBS
+#undef KNOB
+};
+
+static const struct {
+    const char *id, *counts;
+    unsigned least, normal;
+} knobs[] = {/* by KNOB_... */
+#define KNOB(id, least, most, normal, zero, counts) {#id, counts, least, normal},
+             RLX_KNOBS(KNOB)
+#undef KNOB
+};
+
+/* The longest frame that is looked at before its turn. */
+static unsigned ahead_of(const struct lexicon *lx)
+{
+    unsigned most = 0;
+    bool newest = false;
+    for (unsigned i = 0; i < lx->commands->len; i++)
+        newest |= ((struct lex_command *)lx->commands->pdata[i])->newest;
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        const struct lex_link *link = lx->links->pdata[i];
+        bool counted = link->frame == LEX_FRAME_FIXED || link->frame == LEX_FRAME_CODES;
+        if (newest || counted) most = MAX(most, link->longest);
+    }
+    return most;
+}
+
+/* The longest reply that is kept for a sender with tags. */
+static unsigned kept_of(const struct lexicon *lx)
+{
+    unsigned kept = 0;
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        const struct lex_link *link = lx->links->pdata[i];
+        if (link->tags)
+            kept = MAX(kept, MIN(link->transmit,
+                                 link->payload ? link->payload : RLX_MOST_KEPT_REPLY_BYTES));
+    }
+    return kept;
+}
+
+/* What this lexicon needs of a knob at least; 0: nothing. */
+static unsigned knob_needs(const struct emit *e, unsigned knob)
+{
+    switch (knob) {
+    case KNOB_SLOTS: return MAX(e->image->slots, 1);
+    case KNOB_LINKS: return e->lx->links->len;
+    case KNOB_KEPT_REPLY_BYTES: return kept_of(e->lx);
+    case KNOB_AHEAD_BYTES: return ahead_of(e->lx);
+    case KNOB_NV_AREA_BYTES: return image_settings(e->lx) ? image_nv_needs(e->lx) : 0;
+    default: return 0;
+    }
+}
+
 /* What is wrong with the build is told by the compiler, not by the board. */
 static void say_asserts(struct emit *e)
 {
     say(e, "\nRLX_STATIC_ASSERT(RLX_IMAGE_FORMAT == %d, \"made by another rlx: emit it anew\");\n",
         RLX_IMAGE_FORMAT);
-    say(e, "RLX_STATIC_ASSERT(RLX_SLOTS >= %u, \"RLX_SLOTS is too small\");\n",
-        MAX(e->image->slots, 1));
-    if (image_settings(e->lx))
+    for (unsigned i = 0; i < N_KNOBS; i++) {
+        unsigned needs = knob_needs(e, i);
+        const char *id = knobs[i].id;
+        if (needs > knobs[i].least)
+            say(e, "RLX_STATIC_ASSERT(!RLX_%s || RLX_%s >= %u, \"RLX_%s is too small\");\n", id, id,
+                needs, id);
+    }
+    if (e->lx->links->len)
         say(e,
-            "RLX_STATIC_ASSERT(!RLX_NV_AREA || RLX_NV_AREA >= %u, \"RLX_NV_AREA is too small for "
-            "the settings\");\n",
-            image_nv_area(e->lx));
+            "RLX_STATIC_ASSERT(!RLX_LINKS || RLX_LINKS == %u, \"RLX_LINKS is another number\");\n",
+            e->lx->links->len);
     for (unsigned i = 0; i < G_N_ELEMENTS(features); i++)
-        if (e->image->needs >> features[i].bit & 1)
+        if (e->image->needs >> i & 1)
             say(e, "RLX_STATIC_ASSERT(RLX_HAS_%s, \"this build lacks: %s\");\n", features[i].id,
                 features[i].name);
 }
@@ -510,21 +571,6 @@ static void say_source(struct emit *e)
 
 /* ---- NAME_config.h ---- */
 
-/* The longest frame that is looked at before its turn. */
-static unsigned ahead_of(const struct lexicon *lx)
-{
-    unsigned most = 40;
-    bool newest = false;
-    for (unsigned i = 0; i < lx->commands->len; i++)
-        newest |= ((struct lex_command *)lx->commands->pdata[i])->newest;
-    for (unsigned i = 0; i < lx->links->len; i++) {
-        const struct lex_link *link = lx->links->pdata[i];
-        bool counted = link->frame == LEX_FRAME_FIXED || link->frame == LEX_FRAME_CODES;
-        if (newest || counted) most = MAX(most, link->longest);
-    }
-    return most;
-}
-
 static void say_config(struct emit *e)
 {
     say_made_by(e);
@@ -532,26 +578,21 @@ static void say_config(struct emit *e)
         "/* What the library needs for it: compile all of it with "
         "-DRLX_CONFIG='\"%s_config.h\"'. */\n",
         e->lx->name);
-    for (unsigned i = 0; i < G_N_ELEMENTS(features); i++)
-        say(e, "#define RLX_HAS_%s %d /* %s */\n", features[i].id,
-            (int)(e->image->needs >> features[i].bit & 1), features[i].name);
-    unsigned kept = 16;
-    for (unsigned i = 0; i < e->lx->links->len; i++) {
-        const struct lex_link *link = e->lx->links->pdata[i];
-        if (link->tags) kept = MAX(kept, MIN(link->transmit, link->payload ? link->payload : 128));
-    }
     say(e, "#define RLX_LEXICON \"%s %u %s\" /* for the simulated port */\n", e->lx->name,
         e->lx->version, e->image->fingerprint);
-    say(e, "#define RLX_AHEAD %u\n", ahead_of(e->lx));
-    if (image_settings(e->lx))
-        say(e,
-            "#ifndef RLX_NV_AREA /* a chip with larger pages: -DRLX_NV_AREA=N */\n"
-            "#define RLX_NV_AREA %u\n#endif\n",
-            image_nv_area(e->lx));
-    say(e,
-        "#define RLX_SLOTS %u\n#define RLX_LINKS %u\n#define RLX_KEPT %u\n#define "
-        "RLX_BUILT_IN %u\n",
-        MAX(e->image->slots, 1), e->lx->links->len, kept, e->lx->built_in);
+    for (unsigned i = 0; i < G_N_ELEMENTS(features); i++)
+        say(e, "#define RLX_HAS_%s %d /* %s */\n", features[i].id, (int)(e->image->needs >> i & 1),
+            features[i].name);
+    say(e, "#define RLX_BUILT_IN %u /* built-in words */\n", e->lx->built_in);
+    for (unsigned i = 0; i < N_KNOBS; i++) { /* one of the command line goes before it */
+        unsigned needs = knob_needs(e, i);
+        bool own = i == KNOB_SLOTS || i == KNOB_LINKS || i == KNOB_KEPT_REPLY_BYTES ||
+                   i == KNOB_AHEAD_BYTES;
+        unsigned value = own ? MAX(needs, knobs[i].least) : knobs[i].normal;
+        if (i == KNOB_NV_AREA_BYTES && needs) value = image_nv_area(e->lx);
+        say(e, "#ifndef RLX_%s /* %s */\n#define RLX_%s %u\n#endif\n", knobs[i].id, knobs[i].counts,
+            knobs[i].id, value);
+    }
 }
 
 static const struct {

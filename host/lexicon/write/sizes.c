@@ -88,7 +88,7 @@ static unsigned event_length(const struct lexicon *lx, const struct lex_link *li
         if (lex_drives_modem(link)) most += strlen(" (9999 more)");
         g_free(word);
     }
-    if (check_has_notes(lx, link)) most = MAX(most, strlen("note ") + RLX_NOTE_MOST);
+    if (check_has_notes(lx, link)) most = MAX(most, strlen("note ") + RLX_MOST_NOTE_BYTES);
     for (unsigned i = 0; most && i < link->texts->len; i++)
         most = MAX(most, strlen(((struct lex_text *)link->texts->pdata[i])->text));
     size_t ends = strlen("<\r\n") + (link->people ? strlen("\r\n") : 0); /* the echo's line, too */
@@ -141,8 +141,9 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
         size_t longest;
     } words[] = {
         {RLX_BUILT_IN_HELP, strlen("ok help            more 99") + RLX_HELP_LINE},
-        {RLX_BUILT_IN_HEARD, strlen("ok heard ") + RLX_HEARD_MOST * strlen(" 00")},
-        {RLX_BUILT_IN_LOG, strlen("ok log 64 long ago /32 \"\" err ambiguous") + RLX_LOG_TEXT_MOST},
+        {RLX_BUILT_IN_HEARD, strlen("ok heard ") + RLX_MOST_HEARD_BYTES * strlen(" 00")},
+        {RLX_BUILT_IN_LOG,
+         strlen("ok log 64 long ago /32 \"\" err ambiguous") + RLX_MOST_LOG_CHARACTERS},
     };
     for (unsigned i = 0; i < G_N_ELEMENTS(words); i++)
         if (lx->built_in & words[i].bit)
