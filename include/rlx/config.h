@@ -16,6 +16,7 @@
 #include "rlx/def/built_ins.h"
 #include "rlx/def/features.h"
 #include "rlx/def/knobs.h"
+#include "rlx/def/replies.h"
 #include "rlx/def/defaults.h"
 
 /* A feature that needs others: a record of messages is kept as a setting that is a text. */
@@ -39,9 +40,6 @@
 #define RLX_HAS_UP (RLX_HAS_EVENTS || RLX_HAS_PRESENCE || RLX_HAS_NOTES)
 /* Whether frames are looked at before it is their turn. */
 #define RLX_HAS_AHEAD (RLX_HAS_HALT || RLX_HAS_NEWEST)
-
-/* Characters of words or of a pattern in one answer of `help`. */
-#define RLX_HELP_LINE 60
 
 #include "rlx/def/hash.h"
 

@@ -28,46 +28,46 @@ RLX_INTERNAL bool rlx_is_halt(const struct rlx_device *d)
 /* The greeting without "ready", up to the reset cause. */
 static void tell_about(struct rlx_device *d)
 {
-    rlx_rom text = rlx_part(d, RLX_IMG_GREETING) + 5; /* behind "ready" */
+    rlx_rom text = rlx_part(d, RLX_IMG_GREETING) + sizeof RLX_SAY_READY - 1;
     uint8_t c;
-    rlx_reply_words(d, " about");
+    rlx_reply_words(d, RLX_SAY_ABOUT);
     for (; (c = RLX_ROM8(text)) < RLX_TEXT_END; text++) rlx_reply_put(d, c);
 }
 
 static void tell_count(struct rlx_device *d, const char *what, uint16_t count)
 {
     rlx_reply_words(d, what);
-    rlx_reply_number(d, (rlx_value)(count > INT16_MAX ? INT16_MAX : count), 0);
+    rlx_reply_number(d, (rlx_value)(count > RLX_COUNTER_MOST ? RLX_COUNTER_MOST : count), 0);
 }
 
 static void tell_stats(struct rlx_device *d)
 {
-    rlx_reply_words(d, " stats");
+    rlx_reply_words(d, RLX_SAY_STATS);
     const struct rlx_link *link = d->link;
-    tell_count(d, " lost ", rlx_link_lost(link));
-    tell_count(d, " refused ", link->refused);
-    tell_count(d, " ignored ", link->ignored);
+    tell_count(d, RLX_COUNTER_LOST, rlx_link_lost(link));
+    tell_count(d, RLX_COUNTER_REFUSED, link->refused);
+    tell_count(d, RLX_COUNTER_IGNORED, link->ignored);
     /* of what only some links have, what there was */
 #if RLX_COUNTS_OTHERS
-    if (link->others) tell_count(d, " others ", link->others);
+    if (link->others) tell_count(d, RLX_COUNTER_OTHERS, link->others);
 #endif
 #if RLX_HAS_LIMITED
-    if (link->known) tell_count(d, " known ", link->known);
+    if (link->known) tell_count(d, RLX_COUNTER_KNOWN, link->known);
 #endif
 #if RLX_HAS_NEWEST
-    if (link->newer) tell_count(d, " newer ", link->newer);
+    if (link->newer) tell_count(d, RLX_COUNTER_NEWER, link->newer);
 #endif
 #if RLX_HAS_DROP
-    if (link->unheard) tell_count(d, " unheard ", link->unheard);
+    if (link->unheard) tell_count(d, RLX_COUNTER_UNHEARD, link->unheard);
 #endif
 #if RLX_HAS_SMS
-    if (link->sms && link->sms->unsent) tell_count(d, " unsent ", link->sms->unsent);
+    if (link->sms && link->sms->unsent) tell_count(d, RLX_COUNTER_UNSENT, link->sms->unsent);
 #endif
 #if RLX_HAS_EVENTS
-    if (link->merged) tell_count(d, " merged ", link->merged);
+    if (link->merged) tell_count(d, RLX_COUNTER_MERGED, link->merged);
 #endif
 #if RLX_HAS_NOTES
-    if (link->unnoted) tell_count(d, " notes ", link->unnoted);
+    if (link->unnoted) tell_count(d, RLX_COUNTER_NOTES, link->unnoted);
 #endif
 }
 
@@ -186,7 +186,7 @@ static void tell_steady(struct rlx_device *d, uint8_t output)
 #if RLX_HAS_RESTS
     uint32_t waits = rlx_out_waits(d, output);
     if (waits) { /* it is not yet at what it was told */
-        rlx_reply_words(d, rlx_out_is_on(d, output) ? "off" : "on");
+        rlx_reply_words(d, rlx_out_is_on(d, output) ? RLX_SAY_OFF : RLX_SAY_ON);
         rlx_tell_waits(d, output);
         return;
     }
@@ -208,7 +208,7 @@ static void tell_steady(struct rlx_device *d, uint8_t output)
     if (RLX_HAS_LEVEL && rlx_out_pwm(d, output))
         rlx_reply_number(d, rlx_out_percent(d, output), 0);
     else
-        rlx_reply_words(d, rlx_out_is_on(d, output) ? "on" : "off");
+        rlx_reply_words(d, rlx_out_is_on(d, output) ? RLX_SAY_ON : RLX_SAY_OFF);
 }
 
 static void tell_state(struct rlx_device *d, uint16_t named)
@@ -222,7 +222,7 @@ static void tell_state(struct rlx_device *d, uint16_t named)
         if (!tell_mover(d, output)) tell_steady(d, output);
 #if RLX_HAS_COUNTED
         if (rlx_out_counted(d, output)) {
-            rlx_reply_words(d, " switched ");
+            rlx_reply_words(d, RLX_SAY_SWITCHED);
             rlx_reply_number(d, (rlx_value)rlx_out_switched(d, output), 0);
         }
 #endif
@@ -232,7 +232,7 @@ static void tell_state(struct rlx_device *d, uint16_t named)
 #if RLX_HAS_INPUTS
     n = count_of(d, RLX_IMG_INPUTS);
     if (named < n) {
-        rlx_reply_words(d, rlx_in_is_on(d, (uint8_t)named) ? "on" : "off");
+        rlx_reply_words(d, rlx_in_is_on(d, (uint8_t)named) ? RLX_SAY_ON : RLX_SAY_OFF);
         return;
     }
     named = (uint16_t)(named - n);
@@ -313,7 +313,7 @@ static uint8_t take_got(struct rlx_device *d, bool act)
     if (!s || !(RLX_ROM8(d->image + paced) & 1u << RLX_BIT_PACED % 8)) return RLX_BUILT_IN_NONE;
     uint16_t n = number_behind(s);
     if (n > 255) return RLX_BUILT_IN_NONE;
-    rlx_reply_words(d, " got");
+    rlx_reply_words(d, RLX_SAY_GOT);
     if (n) {
         rlx_reply_put(d, ' ');
         rlx_reply_number(d, (rlx_value)n, 0);
@@ -349,7 +349,7 @@ static bool tell_one(struct rlx_device *d, bool act)
     }
 #endif
     if (SAYS(BYE, "bye")) {
-        rlx_reply_words(d, " bye");
+        rlx_reply_words(d, RLX_SAY_BYE);
 #if RLX_HAS_UP
         d->bye = act;
 #endif
@@ -363,7 +363,7 @@ RLX_INTERNAL uint8_t rlx_built_in(struct rlx_device *d, bool act)
     while (*d->text == ' ') d->text++;
 #if RLX_HAS_HALT
     if (rlx_is_halt(d)) {
-        rlx_reply_words(d, " halt");
+        rlx_reply_words(d, RLX_SAY_HALT);
         if (!act) return RLX_BUILT_IN_TOLD;
         if (d->link->halts)
             d->link->halts--; /* it was done before its turn */

@@ -217,9 +217,9 @@ RLX_INTERNAL bool rlx_event_got(struct rlx_device *d, uint8_t number)
 /* A message costs: those that were held back are counted and told with it. */
 static void tell_held(struct rlx_device *d, struct rlx_told *told)
 {
-    rlx_reply_words(d, " (");
-    rlx_reply_number(d, (rlx_value)(told->held > 9999 ? 9999 : told->held), 0);
-    rlx_reply_words(d, " more)");
+    rlx_reply_words(d, RLX_SAY_HELD_BEGIN);
+    rlx_reply_number(d, (rlx_value)(told->held > RLX_HELD_MOST ? RLX_HELD_MOST : told->held), 0);
+    rlx_reply_words(d, RLX_SAY_HELD_END);
     told->held = 0;
 }
 #endif
@@ -235,7 +235,7 @@ static void tell_event(struct rlx_device *d, uint8_t link_no, rlx_rom row, uint8
     if (told->number) word = told->word;
 #endif
     begin_telling(d, link_no, row);
-    rlx_reply_words(d, "ev ");
+    rlx_reply_words(d, RLX_SAY_EVENT);
 #if RLX_HAS_PACED
     if (RLX_ROM8(ev + RLX_EVT_FLAGS) & RLX_EVT_IS_CONFIRMED) {
         rlx_reply_put(d, '#');
@@ -319,7 +319,7 @@ static void tell_note(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
     d->links[link_no].note = false;
     begin_telling(d, link_no, row);
-    rlx_reply_words(d, "note ");
+    rlx_reply_words(d, RLX_SAY_NOTE);
     for (uint8_t i = 0; i < d->note_length; i++) rlx_reply_put(d, (uint8_t)d->note[i]);
 #if RLX_HAS_OWN
     if (!rlx_reply_own(d, row, RLX_OWN_NOTE)) return;

@@ -57,7 +57,7 @@ static void tell_words(struct rlx_device *d, uint8_t page)
             now++;
         }
         if (now > page) {
-            rlx_reply_words(d, " more ");
+            rlx_reply_words(d, RLX_SAY_MORE);
             rlx_reply_number(d, now, 0);
             return;
         }
@@ -66,7 +66,7 @@ static void tell_words(struct rlx_device *d, uint8_t page)
         rlx_reply_put(d, ' ');
         for (uint8_t i = 0; i < n; i++) rlx_reply_put(d, RLX_ROM8(at + i) & (uint8_t)~RLX_TEXT_END);
     }
-    if (now < page) rlx_reply_words(d, " no more");
+    if (now < page) rlx_reply_words(d, RLX_SAY_NO_MORE);
 }
 
 /* Whether the pattern's first word is the one at s. */
@@ -98,12 +98,12 @@ static void tell_word(struct rlx_device *d, const uint8_t *word, uint8_t page)
             rlx_reply_put(d, ' ');
             put_pattern(d, at);
         } else if (n > page) {
-            rlx_reply_words(d, " more ");
+            rlx_reply_words(d, RLX_SAY_MORE);
             rlx_reply_number(d, n, 0);
             return;
         }
     }
-    if (n < page) rlx_reply_words(d, n ? " no more" : " no such word");
+    if (n < page) rlx_reply_words(d, n ? RLX_SAY_NO_MORE : RLX_SAY_NO_SUCH_WORD);
 }
 
 /* 1..99 at *s, of which it steps over the digits; 1 where there is none. */
@@ -127,7 +127,7 @@ RLX_INTERNAL bool rlx_help(struct rlx_device *d, const uint8_t *s, bool tells)
     uint8_t page = page_at(&s);
     while (*s == ' ') s++;
     if (*s) return false;
-    rlx_reply_words(d, " help");
+    rlx_reply_words(d, RLX_SAY_HELP);
     if (tells && word)
         tell_word(d, word, page);
     else if (tells)

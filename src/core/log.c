@@ -41,9 +41,9 @@ static uint8_t hex(uint8_t nibble)
 
 RLX_INTERNAL void rlx_heard_tell(struct rlx_device *d)
 {
-    rlx_reply_words(d, " heard ");
+    rlx_reply_words(d, RLX_SAY_HEARD);
     if (!d->heard_link) {
-        rlx_reply_words(d, "nothing");
+        rlx_reply_words(d, RLX_SAY_NOTHING);
         return;
     }
     put_link(d, (uint8_t)(d->heard_link - 1));
@@ -98,7 +98,7 @@ static void put_ago(struct rlx_device *d, uint32_t ms)
     for (; unit < 2 && n >= 60; unit++) n /= 60;
     rlx_reply_number(d, (rlx_value)n, 0);
     rlx_reply_put(d, (uint8_t)units[unit]);
-    rlx_reply_words(d, " ago");
+    rlx_reply_words(d, RLX_SAY_AGO);
 }
 
 /* 1 is the last one: when, who, what, verdict. */
@@ -106,15 +106,15 @@ RLX_INTERNAL void rlx_log_tell(struct rlx_device *d, uint8_t back)
 {
     const struct rlx_log_entry *entry =
         &d->log[(uint8_t)(d->log_next + RLX_LOG_ENTRIES - back) % RLX_LOG_ENTRIES];
-    rlx_reply_words(d, " log ");
+    rlx_reply_words(d, RLX_SAY_LOG);
     rlx_reply_number(d, back, 0);
     rlx_reply_put(d, ' ');
     if (back > d->log_count) {
-        rlx_reply_words(d, "nothing");
+        rlx_reply_words(d, RLX_SAY_NOTHING);
         return;
     }
     if (entry->old)
-        rlx_reply_words(d, "long ago");
+        rlx_reply_words(d, RLX_SAY_LONG_AGO);
     else
         put_ago(d, d->now - entry->when);
     rlx_reply_put(d, ' ');
@@ -129,7 +129,7 @@ RLX_INTERNAL void rlx_log_tell(struct rlx_device *d, uint8_t back)
         rlx_reply_put(d, (uint8_t)entry->what[i]);
     rlx_reply_put(d, '"');
     if (!entry->verdict) {
-        rlx_reply_words(d, " ok");
+        rlx_reply_words(d, RLX_SAY_LOG_OK);
     } else if (entry->verdict == RLX_OWN_ALREADY) {
         rlx_reply_nth(d, RLX_TEXT_ALREADY);
     } else {

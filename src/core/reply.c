@@ -1,7 +1,6 @@
 #include "core.h"
 
 /* Most characters of a foreign word that are told back. */
-#define WORD_SHOWN 16
 
 #if RLX_HAS_LONG_REPLY
 /* Bytes of a reply that the link carries, less what stands behind it: check and end. */
@@ -106,12 +105,9 @@ static void put_end(struct rlx_device *d, rlx_rom row)
 #if RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
 RLX_INTERNAL void rlx_tell_waits(struct rlx_device *d, uint8_t output)
 {
-    static const uint8_t waiting[] RLX_ROM = {
-        ' ', 'w', 'a', 'i', 't', 'i', 'n', 'g', ' ' | RLX_TEXT_END};
-    rlx_reply_text(d, waiting);
+    rlx_reply_words(d, RLX_SAY_WAITING);
     rlx_reply_number(d, (rlx_value)rlx_out_waits(d, output), 0);
-    rlx_reply_put(d, 'm');
-    rlx_reply_put(d, 's');
+    rlx_reply_words(d, RLX_SAY_MS);
 }
 #endif
 
@@ -332,7 +328,7 @@ static void put_wanted(struct rlx_device *d)
 static void put_word(struct rlx_device *d)
 {
     const uint8_t *s = d->text;
-    while (!rlx_ends_word(*s) && s != d->text + WORD_SHOWN) rlx_reply_put(d, *s++);
+    while (!rlx_ends_word(*s) && s != d->text + RLX_WORD_SHOWN) rlx_reply_put(d, *s++);
 }
 
 /* From the reply's beginning on: err NAME. */
@@ -350,7 +346,7 @@ RLX_INTERNAL void rlx_reply_verdict(struct rlx_device *d, uint8_t verdict)
         put_name(d, verdict);
         return;
     }
-    rlx_reply_words(d, "ok");
+    rlx_reply_words(d, RLX_SAY_OK);
     if (verdict == RLX_OWN_ALREADY) rlx_reply_nth(d, RLX_TEXT_ALREADY);
 }
 #endif

@@ -145,17 +145,17 @@ RLX_INTERNAL void rlx_routine_told(struct rlx_device *d, uint8_t routine)
     const struct rlx_routine *r = &d->routines[routine];
     rlx_rom row = routine_row(d, routine);
     if (!r->at && !r->failed) {
-        rlx_reply_words(d, "off");
+        rlx_reply_words(d, RLX_SAY_OFF);
         return;
     }
-    rlx_reply_words(d, r->failed ? "failed " : "step ");
+    rlx_reply_words(d, r->failed ? RLX_SAY_FAILED : RLX_SAY_STEP);
     rlx_reply_number(d, r->step, 0);
     if (r->failed) return;
-    rlx_reply_words(d, " of ");
+    rlx_reply_words(d, RLX_SAY_OF);
     rlx_reply_number(d, RLX_ROM8(row + RLX_ROM8(row) + 1), 0);
-    rlx_reply_words(d, " left ");
+    rlx_reply_words(d, RLX_SAY_LEFT);
     rlx_reply_number(d, (rlx_value)left_of_routine(d, r), 0);
-    rlx_reply_words(d, "ms");
+    rlx_reply_words(d, RLX_SAY_MS);
 }
 #endif
 #endif

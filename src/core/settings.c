@@ -492,7 +492,7 @@ RLX_INTERNAL void rlx_setting_told(struct rlx_device *d, uint8_t setting)
     rlx_rom op = setting_slot(d, setting);
 #if RLX_HAS_SMS
     if (rlx_setting_is_code(d, setting)) {
-        rlx_reply_words(d, " hidden");
+        rlx_reply_words(d, RLX_SAY_HIDDEN);
     } else
 #endif
         if (is_text_setting(d, setting)) {
@@ -504,7 +504,7 @@ RLX_INTERNAL void rlx_setting_told(struct rlx_device *d, uint8_t setting)
     } else {
         rlx_tell_value(d, &op, d->settings[setting]);
     }
-    if (rlx_setting_unsaved(d, setting)) rlx_reply_words(d, " unsaved");
+    if (rlx_setting_unsaved(d, setting)) rlx_reply_words(d, RLX_SAY_UNSAVED);
 }
 #endif
 #endif

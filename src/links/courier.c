@@ -162,7 +162,8 @@ static bool is_old(const struct reader *answer, bool *last_told, uint16_t *last)
 /* ev ..., note ..., ready ...: a command for all of another source is none of these. */
 static bool is_told(const struct reader *r)
 {
-    static const char words[3][6] = {"ev ", "note ", "ready "};
+    static const char words[3][sizeof RLX_SAY_READY " " - 1] = {RLX_SAY_EVENT, RLX_SAY_NOTE,
+                                                                RLX_SAY_READY " "};
     for (uint8_t i = 0; i < 3; i++) {
         const uint8_t *at = r->at;
         uint8_t n = 0;

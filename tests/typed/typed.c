@@ -300,7 +300,7 @@ static void events_are_told(void)
     CHECK_TEXT(sent, "note algae low");
     CHECK(rlx_note(&device.device, "a note of more bytes than the knob allows, which is cut at its end"));
     say("");
-    CHECK_TEXT(sent, "note a note of more bytes than the knob allows, which is");
+    CHECK_TEXT(sent, "note a note of more bytes than the knob allows, which");
 }
 
 static const struct test_case cases[] = {

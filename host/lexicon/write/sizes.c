@@ -9,7 +9,7 @@
 #include "rlx/image.h"
 #include "rlx/link.h"
 
-#define WORD_SHOWN 16 /* most characters of a foreign word that an error tells */
+#define LENGTH(text) (sizeof(text) - 1)
 
 /* Longest spelling of an element in a reply. */
 static unsigned said_length(const struct lex_element *e)
@@ -24,7 +24,8 @@ static unsigned said_length(const struct lex_element *e)
 static unsigned wanted_length(const struct lex_element *e)
 {
     size_t sum = e->kind == LEX_SET ? strlen("+none") : 0;
-    if (e->kind == LEX_TEXT) return (unsigned)strlen(e->text) + (unsigned)strlen(" 200..200");
+    if (e->kind == LEX_TEXT)
+        return (unsigned)strlen(e->text) + (unsigned)LENGTH(RLX_LONGEST_TEXT_RANGE);
     if (e->kind == LEX_NUMBER || e->kind == LEX_LIST) {
         char *range = lex_range_text(e);
         sum = strlen(range) + strlen(e->prefix ? e->prefix : e->text) + 2;
@@ -37,11 +38,20 @@ static unsigned wanted_length(const struct lex_element *e)
     return (unsigned)sum;
 }
 
+/* Longest name of an error. */
+static size_t longest_error(void)
+{
+    size_t most = 0;
+#define ERROR(number, id, name, sentence) most = MAX(most, LENGTH(name));
+    RLX_REPLY_ERRORS(ERROR)
+#undef ERROR
+    return most;
+}
+
 /* Longest error about the words or values that can stand at one place. */
 static unsigned error_length(const struct lexicon *lx)
 {
-    static const unsigned longest_name = sizeof "ambiguous" - 1;
-    unsigned most = WORD_SHOWN, n_commands = lx->commands->len;
+    unsigned most = RLX_WORD_SHOWN, n_commands = lx->commands->len;
     GHashTable *families = g_hash_table_new(g_str_hash, g_str_equal);
     for (unsigned i = 0; i < n_commands; i++) {
         struct lex_command *command = lx->commands->pdata[i];
@@ -53,7 +63,17 @@ static unsigned error_length(const struct lexicon *lx)
         most = MAX(most, sum);
     }
     g_hash_table_destroy(families);
-    return (unsigned)strlen("err ") + longest_name + 1 + most + (unsigned)strlen(" at 254\r\n");
+    return (unsigned)(LENGTH("err ") + longest_error() + 1 + most + LENGTH(RLX_LONGEST_ERROR_AT));
+}
+
+/* Longest cause of a reset. */
+static size_t longest_reset(void)
+{
+    size_t most = 0;
+#define RESET(id, name) most = MAX(most, LENGTH(name));
+    RLX_RESETS(RESET)
+#undef RESET
+    return 1 + most;
 }
 
 /* Longest name of a link, which `heard` and `log` tell. */
@@ -67,7 +87,7 @@ static size_t longest_name(const struct lexicon *lx)
 
 static size_t query_length(const struct lex_query *query)
 {
-    size_t sum = strlen("ok ") + strlen(query->name) + strlen("\r\n");
+    size_t sum = LENGTH(RLX_SAY_OK " " RLX_SAY_LINE_END) + strlen(query->name);
     for (unsigned k = 0; k < query->elements->len; k++) {
         const struct lex_element *e = query->elements->pdata[k];
         sum += 1 + said_length(e);
@@ -83,98 +103,134 @@ static unsigned event_length(const struct lexicon *lx, const struct lex_link *li
         const struct lex_event *event = lx->events->pdata[i];
         if (!image_tells(event, link)) continue;
         char *word = event->what ? lex_element_longest(event->what, false) : g_strdup("");
-        most = MAX(most, strlen("ev ") + (event->confirmed ? strlen("#255 ") : 0) +
+        most = MAX(most, LENGTH(RLX_SAY_EVENT) +
+                             (event->confirmed ? LENGTH(RLX_LONGEST_NUMBER_EV) : 0) +
                              strlen(event->name) + 1 + strlen(word));
-        if (lex_drives_modem(link)) most += strlen(" (9999 more)");
+        if (lex_drives_modem(link)) most += LENGTH(RLX_LONGEST_HELD);
         g_free(word);
     }
-    if (check_has_notes(lx, link)) most = MAX(most, strlen("note ") + RLX_MOST_NOTE_BYTES);
+    if (check_has_notes(lx, link)) most = MAX(most, LENGTH(RLX_SAY_NOTE) + RLX_MOST_NOTE_BYTES);
     for (unsigned i = 0; most && i < link->texts->len; i++)
         most = MAX(most, strlen(((struct lex_text *)link->texts->pdata[i])->text));
-    size_t ends = strlen("<\r\n") + (link->people ? strlen("\r\n") : 0); /* the echo's line, too */
+    size_t ends = LENGTH("<" RLX_SAY_LINE_END) +
+                  (link->people ? LENGTH(RLX_SAY_LINE_END) : 0); /* the echo's line, too */
     return most ? (unsigned)(most + ends) + check_envelope(link) : 0;
 }
 
-/* What `stats` can tell in this lexicon. */
-static size_t stats_length(const struct lexicon *lx)
+enum counter {
+#define COUNTER(id) COUNTER_##id,
+    RLX_COUNTERS(COUNTER)
+#undef COUNTER
+};
+
+/* Whether a link of this lexicon can have this counter. */
+static bool counts(const struct lexicon *lx, enum counter counter)
 {
-    bool others = false, unheard = false, newer = false, unsent = false;
+    bool others = false, drops = false, modem = false, newest = false;
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
         others |= link->address >= 0 || link->check || link->frame >= LEX_FRAME_PACKET;
-        unheard |= link->replies_drop;
-        unsent |= lex_drives_modem(link);
+        drops |= link->replies_drop;
+        modem |= lex_drives_modem(link);
     }
     for (unsigned i = 0; i < lx->commands->len; i++)
-        newer |= ((struct lex_command *)lx->commands->pdata[i])->newest;
-    size_t sum = strlen("ok stats lost 32767 refused 32767 ignored 32767\r\n");
-    sum += others ? strlen(" others 32767") : 0;
-    sum += lx->ignores->len ? strlen(" known 32767") : 0;
-    sum += newer ? strlen(" newer 32767") : 0;
-    sum += unheard ? strlen(" unheard 32767") : 0;
-    sum += unsent ? strlen(" unsent 32767") : 0;
-    sum += lx->events->len ? strlen(" merged 32767") : 0;
-    return sum + (lx->built_in & RLX_BUILT_IN_NOTES ? strlen(" notes 32767") : 0);
+        newest |= ((struct lex_command *)lx->commands->pdata[i])->newest;
+    switch (counter) {
+    case COUNTER_LOST:
+    case COUNTER_REFUSED:
+    case COUNTER_IGNORED: return true;
+    case COUNTER_OTHERS: return others;
+    case COUNTER_KNOWN: return lx->ignores->len;
+    case COUNTER_NEWER: return newest;
+    case COUNTER_UNHEARD: return drops;
+    case COUNTER_UNSENT: return modem;
+    case COUNTER_MERGED: return lx->events->len;
+    case COUNTER_NOTES: return lx->built_in & RLX_BUILT_IN_NOTES;
+    }
+    return true;
 }
 
-static unsigned ok_length(const struct lexicon *lx, const char *greeting)
+/* What `stats` can say in this lexicon. */
+static size_t stats_length(const struct lexicon *lx)
 {
-    bool about = lx->built_in & RLX_BUILT_IN_ABOUT;
-    size_t most =
-        lx->silent && !about ? 0 : strlen("ready ") + strlen(greeting) + strlen(" brownout\r\n");
-    bool rests = false;
+    size_t sum = LENGTH(RLX_SAY_OK RLX_SAY_STATS RLX_SAY_LINE_END);
+#define COUNTER(id) \
+    if (counts(lx, COUNTER_##id)) sum += LENGTH(RLX_COUNTER_##id RLX_LONGEST_COUNTER);
+    RLX_COUNTERS(COUNTER)
+#undef COUNTER
+    return sum;
+}
+
+/* What a command can say that was obeyed. */
+static size_t command_reply(const struct lex_command *command, bool waits)
+{
+    size_t sum = LENGTH(RLX_SAY_OK " already"
+                                   " off" RLX_SAY_LINE_END);
+    if (waits) sum += LENGTH(RLX_LONGEST_WAITING);
+    for (unsigned k = 0; k < command->elements->len; k++)
+        sum += 1 + said_length(command->elements->pdata[k]);
+    return sum;
+}
+
+/* What can be said of an output that is asked. */
+static size_t output_state(const struct lexicon *lx, const struct lex_output *out, bool waits)
+{
+    size_t sum = strlen(waits ? "opening 99%" RLX_LONGEST_WAITING : "100"), members = 0;
+    if (out->counted) sum = LENGTH(RLX_SAY_OFF RLX_LONGEST_WAITING RLX_LONGEST_SWITCHED);
+    for (unsigned k = 0; out->kind == LEX_LED && k < lx->patterns->len; k++)
+        sum = MAX(sum, strlen(((struct lex_pattern *)lx->patterns->pdata[k])->name));
+    for (unsigned k = 0; k < out->members->len; k++) members += strlen(out->members->pdata[k]) + 1;
+    return MAX(sum, members);
+}
+
+/* What NAME? can say. */
+static size_t state_length(const struct lexicon *lx, bool waits)
+{
+    size_t most = 0;
     for (unsigned i = 0; i < lx->outputs->len; i++) {
         const struct lex_output *out = lx->outputs->pdata[i];
-        rests |= out->least_on || out->least_off || out->interlock ||
+        most = MAX(most, strlen(out->name) + output_state(lx, out, waits));
+    }
+    for (unsigned i = 0; i < lx->settings->len; i++) {
+        const struct lex_setting *setting = lx->settings->pdata[i];
+        most =
+            MAX(most, strlen(setting->name) + said_length(setting->slot) + LENGTH(RLX_SAY_UNSAVED));
+    }
+    for (unsigned i = 0; i < lx->routines->len; i++)
+        most = MAX(most, strlen(((struct lex_routine *)lx->routines->pdata[i])->name) +
+                             LENGTH(RLX_LONGEST_OF_ROUTINE));
+    for (unsigned i = 0; i < lx->inputs->len; i++)
+        most = MAX(most,
+                   strlen(((struct lex_input *)lx->inputs->pdata[i])->name) + LENGTH(RLX_SAY_OFF));
+    return LENGTH(RLX_LONGEST_ASKED) + most;
+}
+
+/* Longest reply that is no error. */
+static unsigned ok_length(const struct lexicon *lx, const char *greeting)
+{
+    unsigned built_in = lx->built_in;
+    bool waits = false;
+    size_t most = 0;
+    if (!lx->silent || built_in & RLX_BUILT_IN_ABOUT)
+        most = LENGTH(RLX_SAY_READY " " RLX_SAY_LINE_END) + strlen(greeting) + longest_reset();
+    for (unsigned i = 0; i < lx->outputs->len; i++) {
+        const struct lex_output *out = lx->outputs->pdata[i];
+        waits |= out->least_on || out->least_off || out->interlock ||
                  (out->kind >= LEX_MOTOR && out->kind <= LEX_SERVO);
     }
-    for (unsigned i = 0; i < lx->commands->len; i++) {
-        struct lex_command *command = lx->commands->pdata[i];
-        size_t sum = strlen("ok") + strlen(" already\r\n") + strlen(" off");
-        if (rests) sum += strlen("waiting 86400000ms");
-        for (unsigned k = 0; k < command->elements->len; k++)
-            sum += 1 + said_length(command->elements->pdata[k]);
-        most = MAX(most, sum);
-    }
-    const struct {
-        unsigned bit;
-        size_t longest;
-    } words[] = {
-        {RLX_BUILT_IN_HELP, strlen("ok help            more 99") + RLX_HELP_LINE},
-        {RLX_BUILT_IN_HEARD, strlen("ok heard ") + RLX_MOST_HEARD_BYTES * strlen(" 00")},
-        {RLX_BUILT_IN_LOG,
-         strlen("ok log 64 long ago /32 \"\" err ambiguous") + RLX_MOST_LOG_CHARACTERS},
-    };
-    for (unsigned i = 0; i < G_N_ELEMENTS(words); i++)
-        if (lx->built_in & words[i].bit)
-            most = MAX(most, words[i].longest + longest_name(lx) + strlen("\r\n"));
-    if (lx->built_in & RLX_BUILT_IN_STATS) most = MAX(most, stats_length(lx));
+    for (unsigned i = 0; i < lx->commands->len; i++)
+        most = MAX(most, command_reply(lx->commands->pdata[i], waits));
     for (unsigned i = 0; i < lx->queries->len; i++)
         most = MAX(most, query_length(lx->queries->pdata[i]));
-    for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->outputs->len; i++)
-        most =
-            MAX(most, strlen(((struct lex_output *)lx->outputs->pdata[i])->name) +
-                          strlen(rests ? "ok  opening 99% waiting 86400000ms\r\n" : "ok  100\r\n"));
-    for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->outputs->len; i++) {
-        const struct lex_output *out = lx->outputs->pdata[i];
-        size_t sum = strlen("ok  \r\n") + strlen(out->name);
-        if (out->counted) sum += strlen("off waiting 86400000ms switched 2147483647");
-        for (unsigned k = 0; out->kind == LEX_LED && k < lx->patterns->len; k++)
-            most = MAX(most, sum + strlen(((struct lex_pattern *)lx->patterns->pdata[k])->name));
-        for (unsigned k = 0; k < out->members->len; k++) sum += strlen(out->members->pdata[k]) + 1;
-        most = MAX(most, sum);
-    }
-    for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->settings->len; i++) {
-        const struct lex_setting *setting = lx->settings->pdata[i];
-        most = MAX(most,
-                   strlen("ok   unsaved\r\n") + strlen(setting->name) + said_length(setting->slot));
-    }
-    for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->routines->len; i++)
-        most = MAX(most, strlen(((struct lex_routine *)lx->routines->pdata[i])->name) +
-                             strlen("ok  step 64 of 64 left 2147483647ms\r\n"));
-    for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->inputs->len; i++)
-        most = MAX(most, strlen(((struct lex_input *)lx->inputs->pdata[i])->name) +
-                             strlen("ok  off\r\n"));
+    if (built_in & RLX_BUILT_IN_HELP) most = MAX(most, LENGTH(RLX_LONGEST_HELP) + RLX_HELP_LINE);
+    if (built_in & RLX_BUILT_IN_HEARD)
+        most = MAX(most, LENGTH(RLX_LONGEST_HEARD) + longest_name(lx) +
+                             RLX_MOST_HEARD_BYTES * LENGTH(RLX_LONGEST_HEARD_BYTE));
+    if (built_in & RLX_BUILT_IN_LOG)
+        most = MAX(most, LENGTH(RLX_LONGEST_LOG) + longest_name(lx) + RLX_MOST_LOG_CHARACTERS +
+                             longest_error());
+    if (built_in & RLX_BUILT_IN_STATS) most = MAX(most, stats_length(lx));
+    if (built_in & RLX_BUILT_IN_STATE) most = MAX(most, state_length(lx, waits));
     return (unsigned)most;
 }
 

@@ -1,0 +1,89 @@
+/* What the library itself says in replies, and how long each reply can be: the chip writes these
+ * texts, and the host reserves room for the RLX_LONGEST_ ones. A number stands in those with its
+ * most digits, a name of the lexicon not at all: the host adds it. */
+#ifndef RLX_DEF_REPLIES_H
+#define RLX_DEF_REPLIES_H
+
+#define RLX_SAY_LINE_END "\r\n"
+#define RLX_SAY_OK       "ok"
+#define RLX_SAY_EVENT    "ev "
+#define RLX_SAY_NOTE     "note "
+#define RLX_SAY_ON       "on"
+#define RLX_SAY_OFF      "off"
+#define RLX_SAY_NOTHING  "nothing"
+
+/* An error: the name in a byte's place of a frame, or the foreign word of so many characters. */
+#define RLX_WORD_SHOWN         16
+#define RLX_LONGEST_ERROR_AT   " at 254" RLX_SAY_LINE_END
+#define RLX_LONGEST_TEXT_RANGE " 200..200"
+
+/* Every reply begins with RLX_SAY_OK. A command, with what may stand behind it: */
+#define RLX_SAY_WAITING       " waiting "
+#define RLX_SAY_MS            "ms"
+#define RLX_LONGEST_WAITING   RLX_SAY_WAITING "86400000" RLX_SAY_MS
+#define RLX_LONGEST_NUMBER_EV "#255 " /* before a confirmed event's name */
+#define RLX_SAY_HELD_BEGIN    " ("
+#define RLX_SAY_HELD_END      " more)"
+#define RLX_HELD_MOST         9999
+#define RLX_LONGEST_HELD      RLX_SAY_HELD_BEGIN "9999" RLX_SAY_HELD_END
+
+/* help; the commands' words, or one pattern, of RLX_HELP_LINE characters at most, are added. */
+#define RLX_HELP_LINE        60
+#define RLX_SAY_HELP         " help"
+#define RLX_SAY_MORE         " more "
+#define RLX_SAY_NO_MORE      " no more"
+#define RLX_SAY_NO_SUCH_WORD " no such word"
+#define RLX_LONGEST_HELP     RLX_SAY_OK RLX_SAY_HELP " " RLX_SAY_MORE "255" RLX_SAY_LINE_END
+
+/* heard; the link's name and the bytes are added. */
+#define RLX_SAY_HEARD          " heard "
+#define RLX_LONGEST_HEARD      RLX_SAY_OK RLX_SAY_HEARD RLX_SAY_LINE_END
+#define RLX_LONGEST_HEARD_BYTE " 00"
+
+/* log; the link's name, the command and the longest name of an error are added. */
+#define RLX_SAY_LOG      " log "
+#define RLX_SAY_AGO      " ago"
+#define RLX_SAY_LONG_AGO "long ago"
+#define RLX_SAY_LOG_OK   " ok"
+#define RLX_LONGEST_LOG \
+    RLX_SAY_OK RLX_SAY_LOG "64 " RLX_SAY_LONG_AGO " /32 \"\" err " RLX_SAY_LINE_END
+
+/* about and bye; about has the greeting, which the host makes. */
+#define RLX_SAY_READY "ready"
+#define RLX_SAY_ABOUT " about"
+#define RLX_SAY_BYE   " bye"
+#define RLX_SAY_HALT  " halt"
+#define RLX_SAY_GOT   " got"
+#define RLX_SAY_STATS " stats"
+
+/* The counters of stats, up to RLX_COUNTER_MOST. The first three are always there. */
+#define RLX_COUNTER_MOST    32767
+#define RLX_LONGEST_COUNTER "32767"
+#define RLX_COUNTER_LOST    " lost "
+#define RLX_COUNTER_REFUSED " refused "
+#define RLX_COUNTER_IGNORED " ignored "
+#define RLX_COUNTER_OTHERS  " others "
+#define RLX_COUNTER_KNOWN   " known "
+#define RLX_COUNTER_NEWER   " newer "
+#define RLX_COUNTER_UNHEARD " unheard "
+#define RLX_COUNTER_UNSENT  " unsent "
+#define RLX_COUNTER_MERGED  " merged "
+#define RLX_COUNTER_NOTES   " notes "
+#define RLX_COUNTERS(X) \
+    X(LOST)             \
+    X(REFUSED) X(IGNORED) X(OTHERS) X(KNOWN) X(NEWER) X(UNHEARD) X(UNSENT) X(MERGED) X(NOTES)
+
+/* NAME?; the name is added, of a group its outputs, of a setting its value. */
+#define RLX_SAY_SWITCHED     " switched "
+#define RLX_SAY_UNSAVED      " unsaved"
+#define RLX_SAY_HIDDEN       " hidden"
+#define RLX_SAY_STEP         "step "
+#define RLX_SAY_FAILED       "failed "
+#define RLX_SAY_OF           " of "
+#define RLX_SAY_LEFT         " left "
+#define RLX_LONGEST_ASKED    RLX_SAY_OK "  " RLX_SAY_LINE_END
+#define RLX_LONGEST_SWITCHED RLX_SAY_SWITCHED "2147483647"
+#define RLX_LONGEST_OF_ROUTINE \
+    RLX_SAY_STEP "64" RLX_SAY_OF "64" RLX_SAY_LEFT "2147483647" RLX_SAY_MS
+
+#endif
