@@ -28,7 +28,7 @@
 #include "drive/relay.c"
 #include "drive/steady.c"
 #include "drive/group.c"
-#include "drive/mover.c"
+#include "drive/reverser.c"
 #include "drive/motor.c"
 #include "drive/servo.c"
 #include "drive/drive.c"

@@ -229,7 +229,84 @@ static void the_eye(void)
     rig_free(rig);
 }
 
+/* P6: a call of the firmware's own moves what its output knows, and nothing otherwise. */
+static void calls_look_at_what_they_get(void)
+{
+    static const uint32_t arguments[] = {0,
+                                         1,
+                                         2,
+                                         10,
+                                         100,
+                                         101,
+                                         255,
+                                         256,
+                                         20000,
+                                         65536,
+                                         UINT32_MAX,
+                                         (uint32_t)-100,
+                                         (uint32_t)-101,
+                                         86400001};
+    struct rig *rig =
+        rig_of_text("lexicon it 1\noutput pump relay pin 2 safe off\n"
+                    "output led led pwm 1 at 1kHz\noutput bell buzzer pwm 2 at 2kHz\n"
+                    "output fan motor pwm 3 at 20kHz direction 5 safe 0%\n"
+                    "output gate reverser open pin 7 close pin 8 travel 5s safe stop\n"
+                    "output cart pair left pwm 4 direction 9 right pwm 5 direction 10 "
+                    "safe 0%\noutput weir servo pwm 6 0..9mm as 950..2050us safe 0mm\n"
+                    "output all group of pump led\npattern wink 100ms 100ms\n"
+                    "command led {on|off} => led\ncommand wink => led pattern wink\n"
+                    "link bench serial 9600 frame line\n");
+    struct rlx_device *d = &rig->device;
+    unsigned n = rig->lx->outputs->len, moved = 0, refused = 0;
+    CHECK_INT(rig_start(rig, 0), 0);
+    for (uint8_t output = 0; output <= n; output++)
+        for (unsigned verb = 0; verb < 40; verb++)
+            for (unsigned i = 0; i < G_N_ELEMENTS(arguments); i++) {
+                const struct lex_output *out = output < n ? rig->lx->outputs->pdata[output] : NULL;
+                int32_t value = (int32_t)arguments[i];
+                bool knows = out && verb <= RLX_STORE && verb != RLX_PULSE &&
+                             lex_verbs[verb].kinds >> out->kind & 1;
+                const struct lex_behind *behind =
+                    knows ? &lex_behinds[lex_verbs[verb].behind] : NULL;
+                /* the chip does not know one steady kind from another */
+                bool steady =
+                    out && verb <= RLX_PATTERN && verb != RLX_PULSE && (out->kind <= LEX_BUZZER) &&
+                    lex_verbs[verb].kinds & (1u << LEX_RELAY | 1u << LEX_LED | 1u << LEX_BUZZER);
+                if (steady) knows = true, behind = &lex_behinds[lex_verbs[verb].behind];
+                bool fits = knows && value >= behind->least && value <= behind->most &&
+                            (verb != RLX_PATTERN || value < (int)rig->lx->patterns->len);
+                test_context("output %u, verb %u, %d", output, verb, value);
+                g_string_truncate(rig->pins, 0);
+                int done = rlx_output_act(d, output, (enum rlx_verb)verb, arguments[i]);
+                if (!fits) CHECK_TEXT(rig->pins->str, "");
+                CHECK_INT(done == -RLX_ERR_RANGE, !fits);
+                moved += done >= 0 && rig->pins->len;
+                refused += !fits;
+            }
+    CHECK(moved > 30 && refused > 1000);
+    for (unsigned output = 0; output <= n; output++) {
+        enum rlx_drive drive = rlx_output_drive(d, (uint8_t)output);
+        test_context("output %u", output);
+        CHECK_INT(rlx_output_pulse(d, (uint8_t)output, 1000) >= 0, drive == RLX_DRIVE_SERVO);
+        CHECK_INT(rlx_motor_sides(d, (uint8_t)output), output == 3 ? 1 : output == 5 ? 2 : 0);
+        CHECK_INT(rlx_group_size(d, (uint8_t)output), output == 7 ? 2 : 0);
+        CHECK_INT(rlx_group_member(d, (uint8_t)output, 1), output == 7 ? 1 : 255);
+        CHECK_INT(*rlx_reverser_state(d, (uint8_t)output) != 0, output == 4);
+        CHECK_INT(rlx_reverser_percent(d, (uint8_t)output), 255);
+        CHECK_INT(rlx_output_level(d, (uint8_t)output, 101), -RLX_ERR_RANGE);
+        CHECK_INT(rlx_output_level(d, (uint8_t)output, 50) >= 0, output < 3);
+        CHECK_INT(rlx_output_is_pwm(d, (uint8_t)output), output == 1 || output == 3 || output == 5);
+        rlx_output_lasts(d, (uint8_t)output, 5000);
+        rlx_output_safe(d, (uint8_t)output);
+        CHECK_INT(rlx_output_waits(d, (uint8_t)output), 0);
+        CHECK(!rlx_output_is_counted(d, (uint8_t)output));
+    }
+    CHECK(!rlx_input_is_on(d, 0));
+    rig_free(rig);
+}
+
 static const struct test_case cases[] = {
+    {"P6: calls look at what they get", calls_look_at_what_they_get},
     {"P6: random commands, judged at the pins", random_commands},
     {"P11: exact times", exact_times},
     {"fades", fades},

@@ -236,9 +236,9 @@ static bool is_safe(struct rig *rig, unsigned output, bool off)
     switch (out->kind) {
     case LEX_MOTOR: return !rlx_motor_percent(d, i, 0);
     case LEX_PAIR: return !rlx_motor_percent(d, i, 0) && !rlx_motor_percent(d, i, 1);
-    case LEX_REVERSER: return !strstr(rlx_mover_state(d, i), "ing");
+    case LEX_REVERSER: return !strstr(rlx_reverser_state(d, i), "ing");
     case LEX_SERVO: return rig->output[i].level == 1000;
-    default: return rlx_output_percent(d, i) == (off ? 0 : out->safe) && !rig->output[i].act;
+    default: return rlx_output_percent(d, i) == (off ? 0 : out->safe) && !rig->output[i].steady.act;
     }
 }
 

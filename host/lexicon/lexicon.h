@@ -7,6 +7,7 @@
 #include <stdint.h>
 
 #include "check/codes.h"
+#include "rlx/def/verbs.h"
 
 /* Where something stands: number of the file, line from 1, character from 0, its length. */
 struct lex_place {
@@ -39,15 +40,9 @@ struct lex_accept {
 /* ---- what hangs on the pins ---- */
 
 enum lex_output_kind {
-    LEX_RELAY,
-    LEX_LED,
-    LEX_BUZZER,
-    LEX_MOTOR,
-    LEX_REVERSER,
-    LEX_PAIR,
-    LEX_SERVO,
-    LEX_GROUP,
-    LEX_OUTPUT_KINDS
+#define KIND(id, word, drive) LEX_##id = RLX_KIND_##id,
+    RLX_OUTPUT_KINDS(KIND) LEX_OUTPUT_KINDS
+#undef KIND
 };
 extern const char *const lex_output_kinds[LEX_OUTPUT_KINDS + 1]; /* their names, NULL-ended */
 
@@ -143,24 +138,18 @@ struct lex_element {
     int32_t fallback; /* ...and is then this number, or this word's index */
 };
 
-/* What an output can be told, beside a level. */
-enum lex_argument {
-    LEX_ARG_NONE,
-    LEX_ARG_COUNT,
-    LEX_ARG_TIME,
-    LEX_ARG_HERTZ,
-    LEX_ARG_LEVEL,
-    LEX_ARG_PATTERN
-};
-
+/* What an output can be told, beside a level: a row of rlx/def/verbs.h. */
 struct lex_verb {
-    const char *word;
-    unsigned kinds; /* bits: 1 << lex_output_kind */
-    enum lex_argument argument;
-    bool steps; /* said twice it does something else than said once */
+    const char *word; /* NULL: not in a lexicon */
+    unsigned kinds;   /* bits: 1 << lex_output_kind */
+    enum rlx_behind behind;
+    bool steps; /* sent twice it does something else than sent once */
     bool stops; /* what moves stands still after it */
 };
-extern const struct lex_verb lex_verbs[]; /* ended by a NULL word; off, on, toggle first */
+extern const struct lex_verb lex_verbs[]; /* by enum rlx_verb, ended by a NULL word */
+extern const struct lex_behind {
+    int32_t least, most, normal; /* of the number behind a verb; normal: where there is none */
+} lex_behinds[];                 /* by enum rlx_behind */
 
 enum lex_effect_kind { LEX_SWITCH, LEX_LEVEL, LEX_CALL, LEX_VERB, LEX_RUN, LEX_STORE };
 

@@ -16,6 +16,7 @@
 #include "rlx/def/built_ins.h"
 #include "rlx/def/features.h"
 #include "rlx/def/knobs.h"
+#include "rlx/def/outputs.h"
 #include "rlx/def/replies.h"
 #include "rlx/def/defaults.h"
 
@@ -31,10 +32,15 @@
 
 #define RLX_HAS_BUILT_IN (RLX_BUILT_IN != 0)
 /* Whether anything depends on the clock. */
-#define RLX_HAS_NOW                                                                        \
-    (RLX_HAS_TIMED || RLX_HAS_TAGS || RLX_HAS_EXPIRY || RLX_HAS_PACED || RLX_HAS_YIELDS || \
-     RLX_HAS_INPUTS || RLX_HAS_ACTS || RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || \
-     RLX_HAS_SERVOS || RLX_HAS_ROUTINES || RLX_HAS_PRESENCE || RLX_HAS_LOG || RLX_HAS_SETTINGS)
+#define RLX_HAS_NOW                                                                           \
+    (RLX_HAS_TIMED || RLX_HAS_TAGS || RLX_HAS_EXPIRY || RLX_HAS_PACED || RLX_HAS_YIELDS ||    \
+     RLX_HAS_INPUTS || RLX_HAS_RUNS || RLX_HAS_ROUTINES || RLX_HAS_PRESENCE || RLX_HAS_LOG || \
+     RLX_HAS_SETTINGS)
+/* Whether outputs change by themselves; whether one may wait; whether they know more than on, off
+ * and a level. */
+#define RLX_HAS_RUNS   (RLX_HAS_EXPIRY || RLX_HAS_ACTS || RLX_HAS_RESTS || RLX_HAS_MOVING)
+#define RLX_HAS_WAITS  (RLX_HAS_RESTS || RLX_HAS_MOVING)
+#define RLX_HAS_VERBS  (RLX_HAS_ACTS || RLX_HAS_DRIVES)
 #define RLX_HAS_SOURCE (RLX_HAS_ADDRESS || RLX_HAS_TAGS || RLX_HAS_CHECK || RLX_HAS_MESSAGE)
 /* Whether links are up or down. */
 #define RLX_HAS_UP (RLX_HAS_EVENTS || RLX_HAS_PRESENCE || RLX_HAS_NOTES)

@@ -8,6 +8,7 @@
 #include <stdint.h>
 
 #include "rlx/config.h"
+#include "rlx/def/states.h"
 #include "rlx/error.h"
 #include "rlx/link.h"
 #include "rlx/rom.h"
@@ -36,17 +37,6 @@ typedef int (*rlx_invoke)(rlx_fn handler, void *user, rlx_value *value, const ui
 #define RLX_TEXT_AT_OF(frame, value) ((const char *)(frame) + (uint8_t)((value) >> 8))
 #define RLX_TEXT_LENGTH_OF(value)    ((uint8_t)(value))
 
-#if RLX_HAS_MOTORS
-/* State of one motor: levels of 32767, negative for back. Private. */
-struct rlx_side {
-    int16_t want, now;  /* told, and driven */
-    int8_t way;         /* that it was told: it goes on that way when its speed is no longer 0 */
-    int8_t last;        /* way that it went last */
-    bool rests, brakes; /* it stopped not long ago; it brakes where it stands */
-    uint32_t stopped, step_due;
-};
-#endif
-
 /* State of one output. Private. */
 struct rlx_output {
     uint16_t level; /* 0 off .. 65535 fully on, before polarity and curve: what it was told */
@@ -57,50 +47,15 @@ struct rlx_output {
     uint32_t switched; /* so often it went on */
     bool was_on;
 #endif
-#if RLX_HAS_ACTS || RLX_HAS_TONE || RLX_HAS_SERVOS || RLX_HAS_MOTORS || RLX_HAS_MOVES
-    union { /* an output is of one kind */
+#if RLX_HAS_ACTS || RLX_HAS_TONE || RLX_HAS_MOVING
+    union { /* an output is of one kind: src/drive */
 #if RLX_HAS_ACTS || RLX_HAS_TONE
-        struct {
-#if RLX_HAS_ACTS
-            uint8_t act;       /* what it does by itself: enum rlx_verb; 0: nothing */
-            uint8_t act_count; /* flashes that are left; place in a pattern */
-            uint16_t
-                act_from;     /* level at which a fade began; where a pattern stands in the image */
-            uint32_t act_ms;  /* half a blink; a fade's time so far */
-            uint32_t act_due; /* its next step */
+        struct rlx_steady_state steady;
 #endif
-#if RLX_HAS_TONE
-            uint16_t tone_hz; /* 0: its own */
-#endif
-        };
-#endif
-#if RLX_HAS_SERVOS
-        struct {
-            uint16_t pulse; /* microseconds now; 0: none, it is parked */
-            uint32_t frame_due;
-        };
-#endif
-#if RLX_HAS_MOTORS
-        struct {
-            struct rlx_side side[2];
-            int16_t slower; /* than full speed, by so much: the speed that is remembered */
-            bool travels;
-            uint32_t travel_due;
-        };
-#endif
-#if RLX_HAS_MOVES
-        struct {
-            int8_t way;              /* that it was told: 1 open, -1 close, 0 none */
-            int8_t moves;            /* whose relay is on */
-            int8_t last;             /* that it moved last */
-            bool rests, late;        /* it stopped not long ago; it was on its way for too long */
-            uint32_t stopped, began; /* at these times */
-#if RLX_HAS_PLACES
-            bool known;     /* where it is, where no input sees its ends: */
-            uint32_t place; /* milliseconds from closed */
-#endif
-        };
-#endif
+#define RLX_STATE(id, has, name, moves, switched) \
+    RLX_WHEN(has, RLX_WHEN(moves, struct rlx_##name##_state name;))
+        RLX_DRIVES(RLX_STATE)
+#undef RLX_STATE
     };
 #endif
 #if RLX_HAS_RESTS

@@ -6,39 +6,8 @@
 #include <stdbool.h>
 #include <stdint.h>
 
+#include "rlx/def/verbs.h"
 #include "rlx/device.h"
-
-/* What an output can be told. */
-enum rlx_verb {
-    RLX_OFF,
-    RLX_ON,
-    RLX_TOGGLE,
-    RLX_PULSE, /* on for so many milliseconds */
-    RLX_BLINK, /* on and off, so many milliseconds for both */
-    RLX_FLASH, /* so many times, 150 ms on and 150 ms off; then as before */
-    RLX_FADE,  /* to so many percent, in the time that the lexicon says */
-    RLX_BEEP,  /* as RLX_FLASH */
-    RLX_TONE,  /* on, at so many hertz */
-    RLX_OPEN,
-    RLX_CLOSE,
-    RLX_STOP,
-    RLX_BRAKE,
-    RLX_COAST,
-    RLX_FORWARD,
-    RLX_BACK,
-    RLX_REVERSE, /* the other way */
-    RLX_LEFT,
-    RLX_RIGHT,
-    RLX_SPIN_LEFT,
-    RLX_SPIN_RIGHT,
-    RLX_SPEED, /* so many percent, whichever way it goes, and when it goes again */
-    RLX_PARK,
-    RLX_PATTERN, /* on and off as the pattern with this number says */
-    RLX_MASK,    /* those outputs of a group are on whose bits are set, the others off */
-    RLX_RUN,     /* a routine begins... */
-    RLX_CANCEL,  /* ...or ends */
-    RLX_STORE    /* a setting has this value */
-};
 
 /* The duty of a percentage: 0..100 % to 0..65535, rounded to the nearest. */
 uint16_t rlx_duty_of_percent(uint8_t percent);
@@ -59,7 +28,7 @@ int rlx_output_switch(struct rlx_device *device, uint8_t output, enum rlx_verb v
 /* Sets a PWM output to 0..100 %. 0, or RLX_ALREADY when nothing changed. */
 int rlx_output_level(struct rlx_device *device, uint8_t output, uint8_t percent);
 
-#if RLX_HAS_ACTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_SERVOS || RLX_HAS_GROUPS
+#if RLX_HAS_VERBS
 /* Blinks, flashes, beeps, fades or sounds a tone; what it is told next ends it. A reverser opens,
  * closes, stops or turns round. Of a group, those with a bit in a mask are on. 0, RLX_ALREADY when
  * it does just that or is there, or RLX_WAITS where its dead time is not over. */
@@ -67,18 +36,18 @@ int rlx_output_act(struct rlx_device *device, uint8_t output, enum rlx_verb verb
                    uint32_t argument);
 #endif
 
-#if RLX_HAS_MOVES
+#if RLX_HAS_REVERSERS
 /* What a reverser is at: open, closed, both (its ends are both active), opening, closing, late (it
  * was on its way for too long) or stop. */
-const char *rlx_mover_state(const struct rlx_device *device, uint8_t output);
+const char *rlx_reverser_state(const struct rlx_device *device, uint8_t output);
 #if RLX_HAS_PLACES
 /* How far it is open, in percent of its way, reckoned from the times that it was driven; 255: an
  * input sees its ends, or it has not been at an end since the start. */
-uint8_t rlx_mover_percent(const struct rlx_device *device, uint8_t output);
+uint8_t rlx_reverser_percent(const struct rlx_device *device, uint8_t output);
 #endif
 #endif
 
-#if RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
+#if RLX_HAS_WAITS
 /* Milliseconds until a relay, or the last one of a group, goes to what it was told last; 0: it is
  * there. */
 uint32_t rlx_output_waits(const struct rlx_device *device, uint8_t output);
@@ -107,6 +76,9 @@ void rlx_output_lasts(struct rlx_device *device, uint8_t output, uint32_t lasts)
  * rlx_poll() calls it. */
 uint32_t rlx_drive_run(struct rlx_device *device);
 
+/* How the library moves the output; RLX_DRIVE_STEADY too where there is none of this number. */
+enum rlx_drive rlx_output_drive(const struct rlx_device *device, uint8_t output);
+
 /* Whether the output has levels, and its level now in percent, 0..100. */
 bool rlx_output_is_pwm(const struct rlx_device *device, uint8_t output);
 uint8_t rlx_output_percent(const struct rlx_device *device, uint8_t output);
@@ -117,21 +89,13 @@ int8_t rlx_motor_percent(const struct rlx_device *device, uint8_t output, uint8_
 /* Whether it is a motor: 1, a pair: 2. */
 uint8_t rlx_motor_sides(const struct rlx_device *device, uint8_t output);
 #endif
-bool rlx_output_is_servo(const struct rlx_device *device, uint8_t output);
 #if RLX_HAS_SERVOS
 /* A servo's pulse, within its limits, in microseconds; 0: no pulses. 0, or RLX_ALREADY. */
 int rlx_output_pulse(struct rlx_device *device, uint8_t output, uint16_t us);
 #endif
-bool rlx_output_is_motor(const struct rlx_device *device, uint8_t output);
-
-/* Whether it is a reverser. */
-bool rlx_output_moves(const struct rlx_device *device, uint8_t output);
-
 /* Whether the output is at any level but 0; of a group whether one of it is. */
 bool rlx_output_is_on(const struct rlx_device *device, uint8_t output);
 
-/* Whether it is a group. */
-bool rlx_output_is_group(const struct rlx_device *device, uint8_t output);
 #if RLX_HAS_GROUPS
 /* How many outputs it has, and the number of the nth, from 0. */
 uint8_t rlx_group_size(const struct rlx_device *device, uint8_t group);

@@ -7,7 +7,7 @@
 
 #include "rlx/error.h"
 
-#define RLX_IMAGE_FORMAT 7
+#define RLX_IMAGE_FORMAT 8
 
 /* Header: offset of each field. */
 enum {
@@ -121,23 +121,16 @@ enum {
 
 /* An output row. */
 enum {
-    RLX_OUT_FLAGS = 0,
-    RLX_OUT_PIN = 1,  /* pin, or PWM channel */
-    RLX_OUT_SAFE = 2, /* percent */
-    RLX_OUT_HZ = 3,   /* 32 bit: PWM frequency */
-    RLX_OUT_MORE = 7, /* 16 bit: what follows; 0: nothing of it */
-    RLX_OUT_ROW = 9
+    RLX_OUT_DRIVE = 0, /* enum rlx_drive */
+    RLX_OUT_FLAGS = 1,
+    RLX_OUT_PIN = 2,  /* pin, or PWM channel */
+    RLX_OUT_SAFE = 3, /* percent */
+    RLX_OUT_HZ = 4,   /* 32 bit: PWM frequency */
+    RLX_OUT_MORE = 8, /* 16 bit: what follows; 0: nothing of it. A group has a count8 there, and its
+                         outputs' numbers */
+    RLX_OUT_ROW = 10
 };
-enum {
-    RLX_OUT_ACTIVE_LOW = 1,
-    RLX_OUT_PWM = 2,
-    RLX_OUT_EYE = 4,
-    RLX_OUT_TONE = 8,
-    RLX_OUT_MOVES = 16,
-    RLX_OUT_MOTOR = 32,
-    RLX_OUT_SERVO = 64,
-    RLX_OUT_TOGETHER = 128 /* a group: it has a count8 instead, and its outputs' numbers */
-};
+enum { RLX_OUT_ACTIVE_LOW = 1, RLX_OUT_PWM = 2, RLX_OUT_EYE = 4, RLX_OUT_TONE = 8 };
 
 /* What a servo has instead: 16 bit each, microseconds. */
 enum {

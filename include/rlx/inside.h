@@ -21,7 +21,7 @@ static inline uint16_t rlx_crc_step(uint16_t crc, uint8_t byte)
     return crc;
 }
 
-#if RLX_HAS_INPUTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_ROUTINES
+#if RLX_HAS_INPUTS || RLX_HAS_MOVING || RLX_HAS_ROUTINES
 /* drive.c: tells the events of an input (kind 0), output or routine (RLX_EVT_IS_...) the word that
  * their rows have at `field`. */
 RLX_INTERNAL void rlx_source_tell(struct rlx_device *device, uint8_t source, uint8_t kind,
@@ -40,39 +40,22 @@ static inline rlx_rom rlx_out_row(const struct rlx_device *d, uint8_t output)
     return d->image + RLX_ROM16(d->image + RLX_IMG_OUTPUTS) + output * RLX_OUT_ROW;
 }
 
-/* Whether it is a reverser, a motor, a servo or a group, which have no level of 0..65535. */
-static inline bool rlx_out_drives(const struct rlx_device *d, uint8_t output)
+/* How it is moved: enum rlx_drive. */
+static inline uint8_t rlx_out_drive(const struct rlx_device *d, uint8_t output)
 {
-    return (RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_SERVOS || RLX_HAS_GROUPS) &&
-           RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_FLAGS) &
-               (RLX_OUT_MOVES | RLX_OUT_MOTOR | RLX_OUT_SERVO | RLX_OUT_TOGETHER);
+    return RLX_HAS_DRIVES ? RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_DRIVE) : RLX_DRIVE_STEADY;
 }
 
 /* What only some outputs have; NULL: this one has nothing of it. */
 static inline rlx_rom rlx_out_more(const struct rlx_device *d, uint8_t output)
 {
     uint16_t at = RLX_ROM16(rlx_out_row(d, output) + RLX_OUT_MORE);
-    return at && !rlx_out_drives(d, output) ? d->image + at : 0;
-}
-
-static inline bool rlx_out_moves(const struct rlx_device *d, uint8_t output)
-{
-    return RLX_HAS_MOVES && RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_FLAGS) & RLX_OUT_MOVES;
-}
-
-static inline bool rlx_out_motor(const struct rlx_device *d, uint8_t output)
-{
-    return RLX_HAS_MOTORS && RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_FLAGS) & RLX_OUT_MOTOR;
-}
-
-static inline bool rlx_out_servo(const struct rlx_device *d, uint8_t output)
-{
-    return RLX_HAS_SERVOS && RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_FLAGS) & RLX_OUT_SERVO;
+    return at && rlx_out_drive(d, output) == RLX_DRIVE_STEADY ? d->image + at : 0;
 }
 
 static inline bool rlx_out_group(const struct rlx_device *d, uint8_t output)
 {
-    return RLX_HAS_GROUPS && RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_FLAGS) & RLX_OUT_TOGETHER;
+    return RLX_HAS_GROUPS && rlx_out_drive(d, output) == RLX_DRIVE_GROUP;
 }
 
 static inline uint32_t rlx_out_time(rlx_rom more, uint8_t field)
@@ -82,16 +65,31 @@ static inline uint32_t rlx_out_time(rlx_rom more, uint8_t field)
 
 /* drive.c: as the calls of rlx/drive.h. */
 RLX_INTERNAL int rlx_out_switch(struct rlx_device *d, uint8_t output, enum rlx_verb verb);
-RLX_INTERNAL int rlx_out_level(struct rlx_device *d, uint8_t output, uint8_t percent);
+/* The values of a command's slots, as its kind reads them. */
+RLX_INTERNAL int rlx_out_values(struct rlx_device *d, uint8_t output, const rlx_value *values);
 RLX_INTERNAL bool rlx_out_pwm(const struct rlx_device *d, uint8_t output);
 RLX_INTERNAL uint8_t rlx_out_percent(const struct rlx_device *d, uint8_t output);
 RLX_INTERNAL bool rlx_out_is_on(const struct rlx_device *d, uint8_t output);
-#if RLX_HAS_ACTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_SERVOS || RLX_HAS_GROUPS
+#if RLX_HAS_VERBS
 RLX_INTERNAL int rlx_out_act(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
                              uint32_t argument);
+RLX_INTERNAL uint32_t rlx_out_verbs(const struct rlx_device *d, uint8_t output);
 #endif
-#if RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
+#if RLX_HAS_WAITS
 RLX_INTERNAL uint32_t rlx_out_waits(const struct rlx_device *d, uint8_t output);
+#endif
+#if RLX_HAS_STATE
+/* What an output is at, as NAME? says it: a word, or a text of the image, then numbers with a unit
+ * behind the last one; or the names of those of its outputs that are on. */
+struct rlx_state {
+    const char *word, *unit; /* NULL: none */
+    rlx_rom text;            /* the same */
+    rlx_value number[2];
+    uint8_t numbers;
+    bool members;
+};
+RLX_INTERNAL void rlx_out_state(const struct rlx_device *d, uint8_t output,
+                                struct rlx_state *state);
 #endif
 #if RLX_HAS_PRESENCE
 RLX_INTERNAL void rlx_out_safe(struct rlx_device *d, uint8_t output);
@@ -107,24 +105,6 @@ RLX_INTERNAL bool rlx_out_counted(const struct rlx_device *d, uint8_t output);
 /* group.c */
 RLX_INTERNAL uint8_t rlx_members(const struct rlx_device *d, uint8_t group);
 RLX_INTERNAL uint8_t rlx_member(const struct rlx_device *d, uint8_t group, uint8_t n);
-#endif
-#if RLX_HAS_SERVOS
-/* servo.c: to a width within its limits; 0: no pulses. */
-RLX_INTERNAL int rlx_servo_tell(struct rlx_device *d, uint8_t output, uint16_t us);
-#endif
-#if RLX_HAS_MOTORS
-/* motor.c */
-RLX_INTERNAL int8_t rlx_side_percent(const struct rlx_device *d, uint8_t output, uint8_t side);
-RLX_INTERNAL uint8_t rlx_sides(const struct rlx_device *d, uint8_t output);
-/* A level in percent for each side. */
-RLX_INTERNAL int rlx_motor_levels(struct rlx_device *d, uint8_t output, const rlx_value *percent);
-#endif
-#if RLX_HAS_MOVES
-/* mover.c */
-RLX_INTERNAL const char *rlx_way_state(const struct rlx_device *d, uint8_t output);
-#if RLX_HAS_PLACES
-RLX_INTERNAL uint8_t rlx_way_percent(const struct rlx_device *d, uint8_t output);
-#endif
 #endif
 #if RLX_HAS_INPUTS
 /* input.c */

@@ -45,30 +45,21 @@ RLX_INTERNAL int rlx_act(struct rlx_device *d)
     if (kind == RLX_ACT_VERB && d->value[d->n_values - 1] >= RLX_RUN)
         return rlx_routine_tell(d, output, (enum rlx_verb)d->value[d->n_values - 1]);
 #endif
-    rlx_value what = d->value[(end & RLX_OPERAND_MASK) == RLX_OPERAND_VALUE];
 #if RLX_HAS_EXPIRY
     bool pulse = kind == RLX_ACT_VERB && d->value[d->n_values - 1] == RLX_PULSE;
     if (pulse) d->lasts = (uint32_t)d->value[d->n_values - 2] | RLX_LASTS_OFF;
     rlx_out_lasts(d, output, d->lasts);
     if (pulse) return rlx_out_switch(d, output, RLX_ON) == RLX_WAITS ? RLX_WAITS : 0;
 #endif
-#if RLX_HAS_ACTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_SERVOS || RLX_HAS_GROUPS
+#if RLX_HAS_VERBS
     if (kind == RLX_ACT_VERB)
         return rlx_out_act(d, output, (enum rlx_verb)d->value[d->n_values - 1],
                            d->n_values > 1 ? (uint32_t)d->value[d->n_values - 2] : 0);
 #endif
-#if RLX_HAS_SERVOS
-    if (kind == RLX_ACT_LEVEL && rlx_out_servo(d, output))
-        return rlx_servo_tell(d, output, (uint16_t)what);
-#endif
-#if RLX_HAS_MOTORS
-    if (kind == RLX_ACT_LEVEL && rlx_out_motor(d, output))
-        return rlx_motor_levels(d, output,
-                                d->value + ((end & RLX_OPERAND_MASK) == RLX_OPERAND_VALUE));
-#endif
+    const rlx_value *values = d->value + ((end & RLX_OPERAND_MASK) == RLX_OPERAND_VALUE);
     if (RLX_HAS_LEVEL && (!RLX_HAS_SWITCH || kind == RLX_ACT_LEVEL))
-        return rlx_out_level(d, output, (uint8_t)what);
-    enum rlx_verb verb = (enum rlx_verb)what;
+        return rlx_out_values(d, output, values);
+    enum rlx_verb verb = (enum rlx_verb) * values;
     int done = rlx_out_switch(d, output, verb);
     if (verb == RLX_TOGGLE) tell_toggle(d, end, output);
     return done;
@@ -234,7 +225,7 @@ static uint8_t held_up(struct rlx_device *d, rlx_rom row)
     return 0;
 }
 
-#if RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_ROUTINES
+#if RLX_HAS_WAITS || RLX_HAS_ROUTINES
 /* The output that was told. */
 static uint8_t output_of(const struct rlx_device *d)
 {
@@ -267,7 +258,7 @@ static uint8_t act_on(struct rlx_device *d, uint16_t start, const uint8_t *text)
     log_act(d, text, done == RLX_ALREADY ? RLX_OWN_ALREADY : error);
     if (error) return error;
     if (done == RLX_ALREADY) rlx_reply_nth(d, RLX_TEXT_ALREADY);
-#if RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
+#if RLX_HAS_WAITS
     if (done == RLX_WAITS) rlx_tell_waits(d, output_of(d));
 #endif
     if (!fits || !rlx_reply_fits(d)) {

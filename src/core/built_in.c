@@ -73,6 +73,8 @@ static void tell_stats(struct rlx_device *d)
 
 /* ---- NAME? ---- */
 
+#if RLX_HAS_STATE
+
 /* How many there are of what this field of the header leads to. */
 static uint8_t count_of(const struct rlx_device *d, uint8_t field)
 {
@@ -117,10 +119,10 @@ static void tell_name(struct rlx_device *d, uint16_t named)
     rlx_reply_text(d, name);
 }
 
-#if RLX_HAS_GROUPS
 /* Those of a group that are on. */
 static void tell_members(struct rlx_device *d, uint8_t group)
 {
+#if RLX_HAS_GROUPS
     bool none = true;
     for (uint8_t i = 0; i < rlx_members(d, group); i++) {
         uint8_t output = rlx_member(d, group, i);
@@ -129,86 +131,30 @@ static void tell_members(struct rlx_device *d, uint8_t group)
         tell_name(d, output);
         none = false;
     }
-    if (none) rlx_reply_words(d, "none");
-}
+    if (none) rlx_reply_words(d, RLX_SAY_NONE);
+#else
+    (void)d, (void)group;
 #endif
+}
 
-/* What groups, servos, motors and reversers are at; false: it is none of them. */
-static bool tell_mover(struct rlx_device *d, uint8_t output)
+static void tell_output(struct rlx_device *d, uint8_t output)
 {
-#if RLX_HAS_GROUPS
-    if (rlx_out_group(d, output)) {
+    struct rlx_state state = {0};
+    rlx_out_state(d, output, &state);
+    if (state.members) {
         tell_members(d, output);
-        return true;
-    }
-#endif
-#if RLX_HAS_SERVOS
-    if (rlx_out_servo(d, output)) {
-        uint16_t us = d->outputs[output].level;
-        if (us) rlx_reply_number(d, (rlx_value)us, 0);
-        rlx_reply_words(d, us ? "us" : "parked");
-        return true;
-    }
-#endif
-#if RLX_HAS_MOTORS
-    if (rlx_out_motor(d, output)) {
-        rlx_reply_number(d, rlx_side_percent(d, output, 0), 0);
-        if (rlx_sides(d, output) == 2) {
-            rlx_reply_put(d, ' ');
-            rlx_reply_number(d, rlx_side_percent(d, output, 1), 0);
-        }
-        if (rlx_out_waits(d, output)) rlx_tell_waits(d, output);
-        return true;
-    }
-#endif
-#if RLX_HAS_MOVES
-    if (rlx_out_moves(d, output)) {
-        rlx_reply_words(d, rlx_way_state(d, output));
-#if RLX_HAS_PLACES
-        uint8_t percent = rlx_way_percent(d, output);
-        if (percent > 0 && percent < 100) {
-            rlx_reply_put(d, ' ');
-            rlx_reply_number(d, percent, 0);
-            rlx_reply_put(d, '%');
-        }
-#endif
-        if (rlx_out_waits(d, output)) rlx_tell_waits(d, output);
-        return true;
-    }
-#endif
-    (void)d, (void)output;
-    return false;
-}
-
-/* What is on or off, or at a level. */
-static void tell_steady(struct rlx_device *d, uint8_t output)
-{
-#if RLX_HAS_RESTS
-    uint32_t waits = rlx_out_waits(d, output);
-    if (waits) { /* it is not yet at what it was told */
-        rlx_reply_words(d, rlx_out_is_on(d, output) ? RLX_SAY_OFF : RLX_SAY_ON);
-        rlx_tell_waits(d, output);
         return;
     }
-#endif
-#if RLX_HAS_ACTS
-    uint8_t act = d->outputs[output].act;
-#if RLX_HAS_PATTERNS
-    if (act == RLX_PATTERN) {
-        rlx_rom at = d->image + d->outputs[output].act_from;
-        rlx_reply_text(d, at + 1 + 2u * RLX_ROM8(at));
-        return;
+    if (state.word) rlx_reply_words(d, state.word);
+    if (state.text) rlx_reply_text(d, state.text);
+    for (uint8_t i = 0; i < state.numbers; i++) {
+        if (i || state.word) rlx_reply_put(d, ' ');
+        rlx_reply_number(d, state.number[i], 0);
     }
+    if (state.unit) rlx_reply_words(d, state.unit);
+#if RLX_HAS_WAITS
+    if (rlx_out_waits(d, output)) rlx_tell_waits(d, output);
 #endif
-    if (act == RLX_BLINK || act == RLX_FLASH) {
-        rlx_reply_words(d, act == RLX_BLINK ? "blink" : "flash");
-        return;
-    }
-#endif
-    if (RLX_HAS_LEVEL && rlx_out_pwm(d, output))
-        rlx_reply_number(d, rlx_out_percent(d, output), 0);
-    else
-        rlx_reply_words(d, rlx_out_is_on(d, output) ? RLX_SAY_ON : RLX_SAY_OFF);
 }
 
 static void tell_state(struct rlx_device *d, uint16_t named)
@@ -219,7 +165,7 @@ static void tell_state(struct rlx_device *d, uint16_t named)
     rlx_reply_put(d, ' ');
     uint8_t n = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
     if (named < n) {
-        if (!tell_mover(d, output)) tell_steady(d, output);
+        tell_output(d, output);
 #if RLX_HAS_COUNTED
         if (rlx_out_counted(d, output)) {
             rlx_reply_words(d, RLX_SAY_SWITCHED);
@@ -250,6 +196,8 @@ static void tell_state(struct rlx_device *d, uint16_t named)
     rlx_setting_told(d, (uint8_t)named);
 #endif
 }
+
+#endif
 
 /* ---- words with a number behind them ---- */
 
@@ -374,11 +322,15 @@ RLX_INTERNAL uint8_t rlx_built_in(struct rlx_device *d, bool act)
 #endif
     if (tell_one(d, act)) return RLX_BUILT_IN_TOLD;
     uint8_t got = take_got(d, act);
-    if (got || !HAS(STATE) || !rlx_has_built_in(d, RLX_BUILT_IN_STATE)) return got;
+#if RLX_HAS_STATE
+    if (got || !rlx_has_built_in(d, RLX_BUILT_IN_STATE)) return got;
     uint16_t named = asked(d);
     if (named == NOT_NAMED) return RLX_BUILT_IN_NONE;
     tell_state(d, named);
     return RLX_BUILT_IN_TOLD;
+#else
+    return got;
+#endif
 }
 
 /* ---- several commands ---- */

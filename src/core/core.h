@@ -164,7 +164,7 @@ RLX_INTERNAL void rlx_routines_stop(struct rlx_device *device);
 RLX_INTERNAL void rlx_routines_yield(struct rlx_device *device, uint8_t output);
 /* Does the steps that are due; milliseconds until the next one. */
 RLX_INTERNAL uint32_t rlx_routines_run(struct rlx_device *device);
-#if RLX_HAS_BUILT_IN
+#if RLX_HAS_STATE
 /* What NAME? tells. */
 RLX_INTERNAL void rlx_routine_told(struct rlx_device *device, uint8_t routine);
 #endif
@@ -204,7 +204,7 @@ RLX_INTERNAL uint32_t rlx_settings_run(struct rlx_device *device);
 /* Whether what is kept was read, or nobody knows when it can be. */
 RLX_INTERNAL bool rlx_settings_loaded(const struct rlx_device *device);
 #endif
-#if RLX_HAS_BUILT_IN
+#if RLX_HAS_STATE
 /* What NAME? tells. */
 RLX_INTERNAL void rlx_setting_told(struct rlx_device *device, uint8_t setting);
 #endif
@@ -310,7 +310,7 @@ RLX_INTERNAL int rlx_act(struct rlx_device *device);
 RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *device, uint8_t link, rlx_rom row);
 /* The same without a look at the room. */
 RLX_INTERNAL void rlx_reply_start(struct rlx_device *device, uint8_t link, rlx_rom row);
-#if RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
+#if RLX_HAS_WAITS
 /* " waiting 200ms" */
 RLX_INTERNAL void rlx_tell_waits(struct rlx_device *device, uint8_t output);
 #endif
@@ -328,7 +328,7 @@ RLX_INTERNAL void rlx_reply_packet(struct rlx_device *device, uint8_t link, rlx_
 RLX_INTERNAL bool rlx_reply_own(struct rlx_device *device, rlx_rom row, uint8_t what);
 #endif
 RLX_INTERNAL void rlx_reply_put(struct rlx_device *device, uint8_t c);
-#if RLX_HAS_BUILT_IN || RLX_HAS_EVENTS || RLX_HAS_SMS
+#if RLX_HAS_BUILT_IN || RLX_HAS_EVENTS || RLX_HAS_SMS || RLX_HAS_WAITS
 RLX_INTERNAL void rlx_reply_words(struct rlx_device *device, const char *text);
 #endif
 /* Whether what was written, with what comes behind it, is not too long for the link. */

@@ -195,11 +195,6 @@ static uint32_t end_link(struct rlx_device *d, uint8_t link_no, rlx_rom row)
     return wait;
 }
 
-/* Whether outputs change by themselves. */
-#define RUNS                                                                               \
-    (RLX_HAS_EXPIRY || RLX_HAS_ACTS || RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || \
-     RLX_HAS_SERVOS)
-
 uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
 {
     uint32_t wait = RLX_FOREVER;
@@ -211,7 +206,7 @@ uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
 #endif
     if (!row) return wait; /* rlx_init() refused */
     /* what has expired is safe before anything else is obeyed, and what is obeyed now may expire */
-    if (RUNS) rlx_drive_run(d);
+    if (RLX_HAS_RUNS) rlx_drive_run(d);
 #if RLX_HAS_INPUTS
     wait = rlx_inputs_run(d);
 #endif
@@ -243,7 +238,7 @@ uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
     uint32_t step = rlx_routines_run(d);
     if (step < wait) wait = step;
 #endif
-    if (RUNS) {
+    if (RLX_HAS_RUNS) {
         uint32_t due = rlx_drive_run(d);
         if (due < wait) wait = due;
     }

@@ -56,7 +56,7 @@ RLX_INTERNAL void rlx_reply_put(struct rlx_device *d, uint8_t c)
     d->tx_next++;
 }
 
-#if RLX_HAS_BUILT_IN || RLX_HAS_EVENTS || RLX_HAS_SMS
+#if RLX_HAS_BUILT_IN || RLX_HAS_EVENTS || RLX_HAS_SMS || RLX_HAS_WAITS
 RLX_INTERNAL void rlx_reply_words(struct rlx_device *d, const char *text)
 {
     while (*text) rlx_reply_put(d, (uint8_t)*text++);
@@ -102,7 +102,7 @@ static void put_end(struct rlx_device *d, rlx_rom row)
         rlx_reply_put(d, 0);
 }
 
-#if RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
+#if RLX_HAS_WAITS
 RLX_INTERNAL void rlx_tell_waits(struct rlx_device *d, uint8_t output)
 {
     rlx_reply_words(d, RLX_SAY_WAITING);

@@ -121,7 +121,7 @@ RLX_INTERNAL uint32_t rlx_routines_run(struct rlx_device *d)
     return wait;
 }
 
-#if RLX_HAS_BUILT_IN
+#if RLX_HAS_STATE
 /* The waits that are left, with the one that it is in. */
 static uint32_t left_of_routine(const struct rlx_device *d, const struct rlx_routine *r)
 {

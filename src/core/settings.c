@@ -486,7 +486,7 @@ RLX_INTERNAL uint32_t rlx_settings_run(struct rlx_device *d)
     return k->unsaved || k->moving || k->step != KEEP_IDLE ? 1 : RLX_FOREVER;
 }
 
-#if RLX_HAS_BUILT_IN
+#if RLX_HAS_STATE
 RLX_INTERNAL void rlx_setting_told(struct rlx_device *d, uint8_t setting)
 {
     rlx_rom op = setting_slot(d, setting);

@@ -1,5 +1,5 @@
-/* What an output is told, by its kind; safe states, and what expires. */
-#include "outputs.h"
+/* The one place where an output is told something by its kind; safe states, and what expires. */
+#include "kinds.h"
 
 /* 655.35 * percent as 671078 / 1024, which rounds right at each of 0..100. */
 uint16_t rlx_duty_of_percent(uint8_t percent)
@@ -7,8 +7,10 @@ uint16_t rlx_duty_of_percent(uint8_t percent)
     return (uint16_t)((percent * UINT32_C(671078) + 512) >> 10);
 }
 
-#if RLX_HAS_INPUTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_ROUTINES
-RLX_INTERNAL void rlx_source_tell(struct rlx_device *d, uint8_t source, uint8_t kind, uint8_t field)
+#if RLX_HAS_INPUTS || RLX_HAS_MOVING || RLX_HAS_ROUTINES
+__attribute__((__unused__)) /* a servo has no events */
+RLX_INTERNAL void
+rlx_source_tell(struct rlx_device *d, uint8_t source, uint8_t kind, uint8_t field)
 {
 #if RLX_HAS_EVENTS
     uint16_t at = RLX_ROM16_EVEN(d->image + RLX_IMG_EVENTS);
@@ -30,47 +32,139 @@ static uint16_t safe_level(const struct rlx_device *d, uint8_t output)
     return rlx_duty_of_percent(RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_SAFE));
 }
 
-/* At once, whatever it was doing. */
+/* ---- to the output's kind: `return KIND(call)(arguments)`, the call's name without the kind ----
+ */
+
+/* What a row of the list becomes in a function whose output is `output`. */
+#define TO(id, has, name, call, ...) \
+    RLX_WHEN(has, if (drive == RLX_DRIVE_##id) return rlx_##name##_##call(__VA_ARGS__);)
+/* Read once; a build without kinds has nothing to read. */
+#define DRIVE_OF(d, output)                         \
+    const uint8_t drive = rlx_out_drive(d, output); \
+    (void)drive
+
 static void force(struct rlx_device *d, uint8_t output, uint16_t level)
 {
-    if (rlx_out_group(d, output)) return; /* its outputs are told, each */
-#if RLX_HAS_MOVES
-    if (rlx_out_moves(d, output)) {
-        rlx_mover_stop(d, output);
-        return;
-    }
-#endif
-#if RLX_HAS_MOTORS
-    if (rlx_out_motor(d, output)) {
-        rlx_motor_stop(d, output, true);
-        return;
-    }
-#endif
-#if RLX_HAS_SERVOS
-    if (rlx_out_servo(d, output)) {
-        rlx_servo_safe(d, output);
-        return;
-    }
-#endif
+    DRIVE_OF(d, output);
+#define ROW(id, has, name, moves, switched)       \
+    RLX_WHEN(                                     \
+        has, if (drive == RLX_DRIVE_##id) {       \
+            rlx_##name##_force(d, output, level); \
+            return;                               \
+        })
+    RLX_DRIVES(ROW)
+#undef ROW
     rlx_steady_force(d, output, level);
 }
 
 #if RLX_HAS_EXPIRY || RLX_HAS_PRESENCE
 static void make_safe(struct rlx_device *d, uint8_t output, uint16_t level)
 {
-#if RLX_HAS_MOVES
-    if (rlx_out_moves(d, output) && !d->outputs[output].way) return;
-#endif
-    if (rlx_out_drives(d, output))
-        force(d, output, level);
-    else if (rlx_steady_at(d, output, level))
-        return;
-    else if (level)
-        rlx_steady_set(d, output, level); /* not beside another one of its interlock */
-    else
-        rlx_steady_force(d, output, level);
+    DRIVE_OF(d, output);
+#define ROW(id, has, name, moves, switched)      \
+    RLX_WHEN(                                    \
+        has, if (drive == RLX_DRIVE_##id) {      \
+            rlx_##name##_safe(d, output, level); \
+            return;                              \
+        })
+    RLX_DRIVES(ROW)
+#undef ROW
+    rlx_steady_safe(d, output, level);
 }
 #endif
+
+#if RLX_HAS_RUNS
+static uint32_t run(struct rlx_device *d, uint8_t output)
+{
+    DRIVE_OF(d, output);
+#define ROW(id, has, name, moves, switched) TO(id, has, name, run, d, output)
+    RLX_DRIVES(ROW)
+#undef ROW
+    return rlx_steady_run(d, output);
+}
+#endif
+
+#if RLX_HAS_WAITS
+RLX_INTERNAL uint32_t rlx_out_waits(const struct rlx_device *d, uint8_t output)
+{
+    DRIVE_OF(d, output);
+#define ROW(id, has, name, moves, switched) TO(id, has, name, waits, d, output)
+    RLX_DRIVES(ROW)
+#undef ROW
+    return rlx_steady_waits(d, output);
+}
+#endif
+
+RLX_INTERNAL bool rlx_out_is_on(const struct rlx_device *d, uint8_t output)
+{
+    DRIVE_OF(d, output);
+#define ROW(id, has, name, moves, switched) TO(id, has, name, is_on, d, output)
+    RLX_DRIVES(ROW)
+#undef ROW
+    return rlx_steady_is_on(d, output);
+}
+
+RLX_INTERNAL int rlx_out_values(struct rlx_device *d, uint8_t output, const rlx_value *values)
+{
+    DRIVE_OF(d, output);
+#define ROW(id, has, name, moves, switched) TO(id, has, name, values, d, output, values)
+    RLX_DRIVES(ROW)
+#undef ROW
+    return rlx_steady_values(d, output, values);
+}
+
+RLX_INTERNAL int rlx_out_switch(struct rlx_device *d, uint8_t output, enum rlx_verb verb)
+{
+    bool on = verb == RLX_TOGGLE ? !rlx_out_is_on(d, output) : verb == RLX_ON;
+#if RLX_HAS_DRIVES
+    DRIVE_OF(d, output);
+#define ROW(id, has, name, moves, switched) \
+    RLX_WHEN(switched, TO(id, has, name, act, d, output, on ? RLX_ON : RLX_OFF, 0))
+    RLX_DRIVES(ROW)
+#undef ROW
+#endif
+    return rlx_steady_set(d, output, on ? UINT16_MAX : 0);
+}
+
+#if RLX_HAS_VERBS
+RLX_INTERNAL int rlx_out_act(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
+                             uint32_t argument)
+{
+    if (verb <= RLX_TOGGLE) return rlx_out_switch(d, output, verb);
+    DRIVE_OF(d, output);
+#define ROW(id, has, name, moves, switched) TO(id, has, name, act, d, output, verb, argument)
+    RLX_DRIVES(ROW)
+#undef ROW
+    return rlx_steady_act(d, output, verb, argument);
+}
+
+RLX_INTERNAL uint32_t rlx_out_verbs(const struct rlx_device *d, uint8_t output)
+{
+    DRIVE_OF(d, output);
+#define ROW(id, has, name, moves, switched) TO(id, has, name, verbs, d, output)
+    RLX_DRIVES(ROW)
+#undef ROW
+    return rlx_steady_verbs(d, output);
+}
+#endif
+
+#if RLX_HAS_STATE
+RLX_INTERNAL void rlx_out_state(const struct rlx_device *d, uint8_t output, struct rlx_state *state)
+{
+    DRIVE_OF(d, output);
+#define ROW(id, has, name, moves, switched)          \
+    RLX_WHEN(                                        \
+        has, if (drive == RLX_DRIVE_##id) {          \
+            rlx_##name##_describe(d, output, state); \
+            return;                                  \
+        })
+    RLX_DRIVES(ROW)
+#undef ROW
+    rlx_steady_describe(d, output, state);
+}
+#endif
+
+/* ---- safe states, and what expires ---- */
 
 #if RLX_HAS_PRESENCE
 RLX_INTERNAL void rlx_out_safe(struct rlx_device *d, uint8_t output)
@@ -139,8 +233,7 @@ static uint32_t run_expiry(struct rlx_device *d, uint8_t output)
 uint32_t rlx_drive_run(struct rlx_device *d)
 {
     uint32_t wait = RLX_FOREVER;
-#if RLX_HAS_EXPIRY || RLX_HAS_ACTS || RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || \
-    RLX_HAS_SERVOS
+#if RLX_HAS_RUNS
     uint8_t count = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
 #if RLX_HAS_RESTS
     for (uint8_t i = 0; !d->runs && i < count; i++) d->outputs[i].changed = d->now;
@@ -151,21 +244,7 @@ uint32_t rlx_drive_run(struct rlx_device *d)
 #if RLX_HAS_EXPIRY
         if ((due = run_expiry(d, i)) < wait) wait = due;
 #endif
-#if RLX_HAS_ACTS
-        if (!rlx_out_drives(d, i) && (due = rlx_act_run(d, i)) < wait) wait = due;
-#endif
-#if RLX_HAS_RESTS
-        if ((due = rlx_rest_run(d, i)) < wait) wait = due;
-#endif
-#if RLX_HAS_SERVOS
-        if (rlx_out_servo(d, i) && (due = rlx_servo_run(d, i)) < wait) wait = due;
-#endif
-#if RLX_HAS_MOTORS
-        if (rlx_out_motor(d, i) && (due = rlx_motor_run(d, i)) < wait) wait = due;
-#endif
-#if RLX_HAS_MOVES
-        if (rlx_out_moves(d, i) && (due = rlx_mover_run(d, i)) < wait) wait = due;
-#endif
+        if ((due = run(d, i)) < wait) wait = due;
     }
 #else
     (void)d;
@@ -196,72 +275,3 @@ RLX_INTERNAL uint8_t rlx_out_percent(const struct rlx_device *d, uint8_t output)
 {
     return (uint8_t)((d->outputs[output].level * UINT32_C(100) + 32768) >> 16);
 }
-
-RLX_INTERNAL bool rlx_out_is_on(const struct rlx_device *d, uint8_t output)
-{
-#if RLX_HAS_GROUPS
-    if (rlx_out_group(d, output)) return rlx_group_is_on(d, output);
-#endif
-    return d->outputs[output].level != 0;
-}
-
-RLX_INTERNAL int rlx_out_switch(struct rlx_device *d, uint8_t output, enum rlx_verb verb)
-{
-    bool on = verb == RLX_TOGGLE ? !rlx_out_is_on(d, output) : verb == RLX_ON;
-#if RLX_HAS_GROUPS
-    if (rlx_out_group(d, output)) return rlx_group_tell(d, output, on ? RLX_ON : RLX_OFF, 0);
-#endif
-    return rlx_steady_set(d, output, on ? UINT16_MAX : 0);
-}
-
-RLX_INTERNAL int rlx_out_level(struct rlx_device *d, uint8_t output, uint8_t percent)
-{
-    return rlx_steady_set(d, output, rlx_duty_of_percent(percent));
-}
-
-#if RLX_HAS_RESTS || RLX_HAS_MOVES || RLX_HAS_MOTORS
-RLX_INTERNAL uint32_t rlx_out_waits(const struct rlx_device *d, uint8_t output)
-{
-#if RLX_HAS_MOVES
-    if (rlx_out_moves(d, output)) return rlx_mover_waits(d, output);
-#endif
-#if RLX_HAS_MOTORS
-    if (rlx_out_motor(d, output)) return rlx_motor_waits(d, output);
-#endif
-#if RLX_HAS_RESTS
-#if RLX_HAS_GROUPS
-    if (rlx_out_group(d, output)) return rlx_group_waits(d, output);
-#endif
-    return rlx_rest_of(d, output);
-#else
-    return 0;
-#endif
-}
-#endif
-
-#if RLX_HAS_ACTS || RLX_HAS_MOVES || RLX_HAS_MOTORS || RLX_HAS_SERVOS || RLX_HAS_GROUPS
-RLX_INTERNAL int rlx_out_act(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
-                             uint32_t argument)
-{
-    (void)argument;
-#if RLX_HAS_GROUPS
-    if (rlx_out_group(d, output) && verb == RLX_MASK)
-        return rlx_group_tell(d, output, verb, argument);
-#endif
-#if RLX_HAS_MOVES
-    if (rlx_out_moves(d, output)) return rlx_mover_tell(d, output, verb);
-#endif
-#if RLX_HAS_MOTORS
-    if (rlx_out_motor(d, output)) return rlx_motor_tell(d, output, verb, (rlx_value)argument);
-#endif
-#if RLX_HAS_SERVOS
-    if (rlx_out_servo(d, output)) return rlx_servo_tell(d, output, 0); /* park */
-#endif
-    if (verb <= RLX_TOGGLE) return rlx_out_switch(d, output, verb);
-#if RLX_HAS_ACTS
-    return rlx_act_tell(d, output, verb, argument);
-#else
-    return -RLX_ERR_FAILED;
-#endif
-}
-#endif

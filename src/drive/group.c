@@ -1,5 +1,5 @@
 /* Groups: several outputs that are told in one step. */
-#include "outputs.h"
+#include "kinds.h"
 
 #if RLX_HAS_GROUPS
 
@@ -19,8 +19,8 @@ RLX_INTERNAL uint8_t rlx_member(const struct rlx_device *d, uint8_t group, uint8
 }
 
 /* Those that go off go first: the supply never carries both. */
-RLX_INTERNAL int rlx_group_tell(struct rlx_device *d, uint8_t group, enum rlx_verb verb,
-                                uint32_t mask)
+RLX_INTERNAL int rlx_group_act(struct rlx_device *d, uint8_t group, enum rlx_verb verb,
+                               uint32_t mask)
 {
     uint8_t n = rlx_members(d, group);
     bool same = true, waits = false;
@@ -42,15 +42,62 @@ RLX_INTERNAL bool rlx_group_is_on(const struct rlx_device *d, uint8_t group)
     return false;
 }
 
-#if RLX_HAS_RESTS
+RLX_INTERNAL uint32_t rlx_group_verbs(const struct rlx_device *d, uint8_t group)
+{
+    (void)d, (void)group;
+    return rlx_verbs_with(RLX_K(GROUP));
+}
+
+RLX_INTERNAL int rlx_group_values(struct rlx_device *d, uint8_t group, const rlx_value *values)
+{
+    (void)d, (void)group, (void)values;
+    return -RLX_ERR_FAILED; /* it has no level */
+}
+
+/* Its outputs are told, each. */
+RLX_INTERNAL void rlx_group_force(struct rlx_device *d, uint8_t group, uint16_t level)
+{
+    (void)d, (void)group, (void)level;
+}
+
+#if RLX_HAS_EXPIRY || RLX_HAS_PRESENCE
+RLX_INTERNAL void rlx_group_safe(struct rlx_device *d, uint8_t group, uint16_t level)
+{
+    (void)d, (void)group, (void)level;
+}
+#endif
+
+#if RLX_HAS_RUNS
+RLX_INTERNAL uint32_t rlx_group_run(struct rlx_device *d, uint8_t group)
+{
+    (void)d, (void)group;
+    return RLX_FOREVER;
+}
+#endif
+
+#if RLX_HAS_WAITS
+/* The last of its outputs. */
 RLX_INTERNAL uint32_t rlx_group_waits(const struct rlx_device *d, uint8_t group)
 {
     uint32_t most = 0;
+#if RLX_HAS_RESTS
     for (uint8_t i = 0; i < rlx_members(d, group); i++) {
         uint32_t wait = rlx_rest_of(d, rlx_member(d, group, i));
         if (wait > most) most = wait;
     }
+#else
+    (void)d, (void)group;
+#endif
     return most;
+}
+#endif
+
+#if RLX_HAS_STATE
+RLX_INTERNAL void rlx_group_describe(const struct rlx_device *d, uint8_t group,
+                                     struct rlx_state *state)
+{
+    (void)d, (void)group;
+    state->members = true;
 }
 #endif
 #endif

@@ -1,5 +1,5 @@
 /* Inputs: levels that settle, and what they tell. */
-#include "outputs.h"
+#include "steps.h"
 
 #if RLX_HAS_INPUTS
 
@@ -88,7 +88,7 @@ uint32_t rlx_inputs_run(struct rlx_device *d)
     return wait;
 }
 
-#if RLX_HAS_MOVES
+#if RLX_HAS_REVERSERS
 RLX_INTERNAL bool rlx_input_is_raw(const struct rlx_device *d, uint8_t input)
 {
     return pin_is_on(d, input_row(d, input));

@@ -1,5 +1,5 @@
 /* What an led does by itself: blink, flash, fade; and how a level looks. */
-#include "outputs.h"
+#include "steps.h"
 
 #if RLX_HAS_ACTS
 
@@ -8,33 +8,34 @@
 
 static void act_next(struct rlx_device *d, uint8_t output, uint32_t ms)
 {
-    d->outputs[output].act_due = d->now + ms;
+    d->outputs[output].steady.act_due = d->now + ms;
 }
 
 static void act_begin(struct rlx_device *d, uint8_t output, enum rlx_verb verb, uint32_t argument)
 {
     struct rlx_output *out = &d->outputs[output];
-    out->act = (uint8_t)verb;
-    out->act_ms = verb == RLX_BLINK ? argument / 2 : FLASH_MS;
-    out->act_count = (uint8_t)(verb == RLX_FLASH ? argument : 0);
+    out->steady.act = (uint8_t)verb;
+    out->steady.act_ms = verb == RLX_BLINK ? argument / 2 : FLASH_MS;
+    out->steady.act_count = (uint8_t)(verb == RLX_FLASH ? argument : 0);
     rlx_out_show(d, output, UINT16_MAX);
-    act_next(d, output, out->act_ms);
+    act_next(d, output, out->steady.act_ms);
 }
 
 #if RLX_HAS_PATTERNS
 static uint32_t pattern_ms(const struct rlx_device *d, const struct rlx_output *out)
 {
-    return RLX_ROM16(d->image + out->act_from + 1 + 2u * out->act_count);
+    return RLX_ROM16(d->image + out->steady.act_from + 1 + 2u * out->steady.act_count);
 }
 
 /* On, off, on, off, and from the beginning. */
 static void pattern_step(struct rlx_device *d, uint8_t output)
 {
     struct rlx_output *out = &d->outputs[output];
-    uint32_t late = d->now - out->act_due; /* as with a blink */
-    if (++out->act_count == RLX_ROM8(d->image + out->act_from)) out->act_count = 0;
+    uint32_t late = d->now - out->steady.act_due; /* as with a blink */
+    if (++out->steady.act_count == RLX_ROM8(d->image + out->steady.act_from))
+        out->steady.act_count = 0;
     uint32_t ms = pattern_ms(d, out);
-    rlx_out_show(d, output, out->act_count & 1 ? 0 : UINT16_MAX);
+    rlx_out_show(d, output, out->steady.act_count & 1 ? 0 : UINT16_MAX);
     act_next(d, output, late < ms ? ms - late : 1);
 }
 
@@ -47,10 +48,10 @@ static int pattern_begin(struct rlx_device *d, uint8_t output, uint8_t number)
         while (RLX_ROM8(at++) < RLX_TEXT_END) {}
     }
     uint16_t from = (uint16_t)(at - d->image);
-    if (out->act == RLX_PATTERN && out->act_from == from) return RLX_ALREADY;
-    out->act = RLX_PATTERN;
-    out->act_from = from;
-    out->act_count = 0;
+    if (out->steady.act == RLX_PATTERN && out->steady.act_from == from) return RLX_ALREADY;
+    out->steady.act = RLX_PATTERN;
+    out->steady.act_from = from;
+    out->steady.act_count = 0;
     rlx_out_show(d, output, UINT16_MAX);
     act_next(d, output, pattern_ms(d, out));
     return 0;
@@ -64,7 +65,7 @@ RLX_INTERNAL int rlx_act_begin(struct rlx_device *d, uint8_t output, enum rlx_ve
 #if RLX_HAS_PATTERNS
     if (verb == RLX_PATTERN) return pattern_begin(d, output, (uint8_t)argument);
 #endif
-    if (verb == RLX_BLINK && out->act == RLX_BLINK && out->act_ms == argument / 2)
+    if (verb == RLX_BLINK && out->steady.act == RLX_BLINK && out->steady.act_ms == argument / 2)
         return RLX_ALREADY; /* and goes on in its beat */
     act_begin(d, output, verb == RLX_BEEP ? RLX_FLASH : verb, argument);
     return 0;
@@ -75,9 +76,9 @@ RLX_INTERNAL bool rlx_act_fade(struct rlx_device *d, uint8_t output)
     struct rlx_output *out = &d->outputs[output];
     rlx_rom more = rlx_out_more(d, output);
     if (!more || !rlx_out_time(more, RLX_OUT_FADE)) return false;
-    out->act = RLX_FADE;
-    out->act_from = out->shown;
-    out->act_ms = 0; /* so far */
+    out->steady.act = RLX_FADE;
+    out->steady.act_from = out->shown;
+    out->steady.act_ms = 0; /* so far */
     act_next(d, output, STEP_MS);
     return true;
 }
@@ -87,20 +88,21 @@ static void fade_step(struct rlx_device *d, uint8_t output)
 {
     struct rlx_output *out = &d->outputs[output];
     rlx_rom more = rlx_out_more(d, output);
-    uint32_t late = d->now - out->act_due, time = rlx_out_time(more, RLX_OUT_FADE);
+    uint32_t late = d->now - out->steady.act_due, time = rlx_out_time(more, RLX_OUT_FADE);
     if (late > time) late = time;
-    out->act_ms += STEP_MS + late;
-    if (out->act_ms >= time) {
-        out->act = RLX_OFF;
+    out->steady.act_ms += STEP_MS + late;
+    if (out->steady.act_ms >= time) {
+        out->steady.act = RLX_OFF;
         rlx_out_show(d, output, out->level);
         return;
     }
-    uint16_t share = (uint16_t)(out->act_ms * rlx_out_time(more, RLX_OUT_FADE_SHARE) >> 16);
-    bool down = out->level < out->act_from;
-    uint32_t way =
-        down ? (uint32_t)(out->act_from - out->level) : (uint32_t)(out->level - out->act_from);
+    uint16_t share = (uint16_t)(out->steady.act_ms * rlx_out_time(more, RLX_OUT_FADE_SHARE) >> 16);
+    bool down = out->level < out->steady.act_from;
+    uint32_t way = down ? (uint32_t)(out->steady.act_from - out->level)
+                        : (uint32_t)(out->level - out->steady.act_from);
     uint16_t done = (uint16_t)(way * share >> 16);
-    rlx_out_show(d, output, (uint16_t)(down ? out->act_from - done : out->act_from + done));
+    rlx_out_show(d, output,
+                 (uint16_t)(down ? out->steady.act_from - done : out->steady.act_from + done));
     act_next(d, output, STEP_MS);
 }
 
@@ -109,29 +111,29 @@ static void blink_step(struct rlx_device *d, uint8_t output)
 {
     struct rlx_output *out = &d->outputs[output];
     bool on = out->shown != 0;
-    uint32_t late = d->now - out->act_due; /* a late poll does not shift the beat */
-    if (on && out->act == RLX_FLASH && !--out->act_count) {
-        out->act = RLX_OFF;
+    uint32_t late = d->now - out->steady.act_due; /* a late poll does not shift the beat */
+    if (on && out->steady.act == RLX_FLASH && !--out->steady.act_count) {
+        out->steady.act = RLX_OFF;
         rlx_out_show(d, output, out->level);
         return;
     }
     rlx_out_show(d, output, on ? 0 : UINT16_MAX);
-    act_next(d, output, late < out->act_ms ? out->act_ms - late : 1);
+    act_next(d, output, late < out->steady.act_ms ? out->steady.act_ms - late : 1);
 }
 
 RLX_INTERNAL uint32_t rlx_act_run(struct rlx_device *d, uint8_t output)
 {
     struct rlx_output *out = &d->outputs[output];
-    if (out->act != RLX_OFF && (int32_t)(d->now - out->act_due) >= 0) {
-        if (out->act == RLX_FADE) fade_step(d, output);
+    if (out->steady.act != RLX_OFF && (int32_t)(d->now - out->steady.act_due) >= 0) {
+        if (out->steady.act == RLX_FADE) fade_step(d, output);
 #if RLX_HAS_PATTERNS
-        else if (out->act == RLX_PATTERN)
+        else if (out->steady.act == RLX_PATTERN)
             pattern_step(d, output);
 #endif
         else
             blink_step(d, output);
     }
-    return out->act == RLX_OFF ? RLX_FOREVER : out->act_due - d->now;
+    return out->steady.act == RLX_OFF ? RLX_FOREVER : out->steady.act_due - d->now;
 }
 #endif
 

@@ -1,6 +1,6 @@
 /* Motors, and pairs of them: signed levels, -32767..32767, that ramp, rest between two directions,
  * and brake or coast when they stop. */
-#include "outputs.h"
+#include "kinds.h"
 
 #if RLX_HAS_MOTORS
 
@@ -33,7 +33,7 @@ static int16_t level_of(rlx_value percent)
 static void show_side(struct rlx_device *d, uint8_t output, uint8_t side, int16_t level)
 {
     rlx_rom row = side_row(d, output, side);
-    struct rlx_side *s = &d->outputs[output].side[side];
+    struct rlx_side *s = &d->outputs[output].motor.side[side];
     uint8_t flags = RLX_ROM8(row + RLX_SIDE_FLAGS);
     uint32_t hz = rlx_out_time(row, RLX_SIDE_HZ);
     bool back = (level < 0) != ((flags & RLX_SIDE_REVERSED) != 0);
@@ -60,7 +60,7 @@ static void show_side(struct rlx_device *d, uint8_t output, uint8_t side, int16_
 /* It stands still from now on. */
 static void side_stops(struct rlx_device *d, uint8_t output, uint8_t side)
 {
-    struct rlx_side *s = &d->outputs[output].side[side];
+    struct rlx_side *s = &d->outputs[output].motor.side[side];
     if (s->now) {
         s->last = s->now > 0 ? 1 : -1;
         s->rests = true;
@@ -69,16 +69,29 @@ static void side_stops(struct rlx_device *d, uint8_t output, uint8_t side)
     show_side(d, output, side, 0);
 }
 
-RLX_INTERNAL void rlx_motor_stop(struct rlx_device *d, uint8_t output, bool brake)
+static void stop_motor(struct rlx_device *d, uint8_t output, bool brake)
 {
     for (uint8_t i = 0; i < n_sides(d, output); i++) {
-        d->outputs[output].side[i].want = 0;
-        d->outputs[output].side[i].way = 0;
-        d->outputs[output].side[i].brakes = brake;
+        d->outputs[output].motor.side[i].want = 0;
+        d->outputs[output].motor.side[i].way = 0;
+        d->outputs[output].motor.side[i].brakes = brake;
         side_stops(d, output, i);
     }
-    d->outputs[output].travels = false;
+    d->outputs[output].motor.travels = false;
 }
+
+RLX_INTERNAL void rlx_motor_force(struct rlx_device *d, uint8_t output, uint16_t level)
+{
+    (void)level;
+    stop_motor(d, output, true);
+}
+
+#if RLX_HAS_EXPIRY || RLX_HAS_PRESENCE
+RLX_INTERNAL void rlx_motor_safe(struct rlx_device *d, uint8_t output, uint16_t level)
+{
+    rlx_motor_force(d, output, level);
+}
+#endif
 
 /* Milliseconds until it may go the other way; a timer that is over is cleared. */
 static uint32_t side_waits(const struct rlx_device *d, uint8_t output, const struct rlx_side *s)
@@ -92,7 +105,7 @@ RLX_INTERNAL uint32_t rlx_motor_waits(const struct rlx_device *d, uint8_t output
 {
     uint32_t wait = 0;
     for (uint8_t i = 0; i < n_sides(d, output); i++) {
-        uint32_t due = side_waits(d, output, &d->outputs[output].side[i]);
+        uint32_t due = side_waits(d, output, &d->outputs[output].motor.side[i]);
         if (due > wait) wait = due;
     }
     return wait;
@@ -101,7 +114,7 @@ RLX_INTERNAL uint32_t rlx_motor_waits(const struct rlx_device *d, uint8_t output
 /* One step towards what it was told: never through 0, where it stops and rests. */
 static void side_step(struct rlx_device *d, uint8_t output, uint8_t side, uint16_t step)
 {
-    struct rlx_side *s = &d->outputs[output].side[side];
+    struct rlx_side *s = &d->outputs[output].motor.side[side];
     int16_t to = s->want;
     if ((s->now > 0 && to < 0) || (s->now < 0 && to > 0)) to = 0;
     if (step) {
@@ -117,7 +130,7 @@ static void side_step(struct rlx_device *d, uint8_t output, uint8_t side, uint16
 
 static uint32_t run_side(struct rlx_device *d, uint8_t output, uint8_t side)
 {
-    struct rlx_side *s = &d->outputs[output].side[side];
+    struct rlx_side *s = &d->outputs[output].motor.side[side];
     rlx_rom row = motor_row(d, output);
     uint16_t step = RLX_ROM16(row + RLX_MOT_STEP);
     uint32_t dead = rlx_out_time(row, RLX_MOT_DEAD), since = d->now - s->stopped;
@@ -136,11 +149,11 @@ RLX_INTERNAL uint32_t rlx_motor_run(struct rlx_device *d, uint8_t output)
 {
     struct rlx_output *out = &d->outputs[output];
     uint32_t wait = RLX_FOREVER, due;
-    if (out->travels && (int32_t)(d->now - out->travel_due) >= 0) {
-        rlx_motor_stop(d, output, true);
+    if (out->motor.travels && (int32_t)(d->now - out->motor.travel_due) >= 0) {
+        stop_motor(d, output, true);
         rlx_source_tell(d, output, RLX_EVT_IS_OUTPUTS, RLX_EVT_HELD);
     }
-    if (out->travels) wait = out->travel_due - d->now;
+    if (out->motor.travels) wait = out->motor.travel_due - d->now;
     for (uint8_t i = 0; i < n_sides(d, output); i++)
         if ((due = run_side(d, output, i)) < wait) wait = due;
     return wait;
@@ -164,7 +177,7 @@ static int go(struct rlx_device *d, uint8_t output, const struct course *to, boo
     uint32_t travel = rlx_out_time(motor_row(d, output), RLX_MOT_TRAVEL);
     bool same = true, moves = false, goes = false, turned = false;
     for (uint8_t i = 0; i < n_sides(d, output); i++) {
-        struct rlx_side *s = &out->side[i];
+        struct rlx_side *s = &out->motor.side[i];
         int16_t level = to->level[i];
         same = same && s->want == level && s->way == to->way[i] && (level || s->brakes == brakes);
         moves = moves || level;
@@ -176,27 +189,28 @@ static int go(struct rlx_device *d, uint8_t output, const struct course *to, boo
         s->brakes = brakes;
     }
     /* the way goes on where it goes the same way */
-    if (!out->travels || turned) out->travel_due = d->now + travel;
-    out->travels = moves && travel;
+    if (!out->motor.travels || turned) out->motor.travel_due = d->now + travel;
+    out->motor.travels = moves && travel;
     if (same) return RLX_ALREADY;
-    if (!goes && !brakes) rlx_motor_stop(d, output, false); /* it may be still already */
+    if (!goes && !brakes) stop_motor(d, output, false); /* it may be still already */
     rlx_motor_run(d, output);
     return rlx_motor_waits(d, output) ? RLX_WAITS : 0;
 }
 
 static int16_t speed_of(const struct rlx_output *out)
 {
-    return (int16_t)(INT16_MAX - out->slower);
+    return (int16_t)(INT16_MAX - out->motor.slower);
 }
 
-RLX_INTERNAL int rlx_motor_levels(struct rlx_device *d, uint8_t output, const rlx_value *percent)
+RLX_INTERNAL int rlx_motor_values(struct rlx_device *d, uint8_t output, const rlx_value *percent)
 {
     struct course to;
     for (uint8_t i = 0; i < 2; i++) {
         int16_t level = i < n_sides(d, output) ? level_of(percent[i]) : 0;
         to.level[i] = level;
         to.way[i] = way_of(level);
-        if (level) d->outputs[output].slower = (int16_t)(INT16_MAX - (level < 0 ? -level : level));
+        if (level)
+            d->outputs[output].motor.slower = (int16_t)(INT16_MAX - (level < 0 ? -level : level));
     }
     return go(d, output, &to, true);
 }
@@ -214,9 +228,10 @@ static int change_speed(struct rlx_device *d, uint8_t output, rlx_value percent)
 {
     struct rlx_output *out = &d->outputs[output];
     int16_t speed = level_of(percent), slower = (int16_t)(INT16_MAX - (speed < 0 ? -speed : speed));
-    bool same = out->slower == slower;
-    out->slower = slower;
-    int done = turn(d, output, out->side[0].way, out->side[1].way, out->side[0].brakes);
+    bool same = out->motor.slower == slower;
+    out->motor.slower = slower;
+    int done =
+        turn(d, output, out->motor.side[0].way, out->motor.side[1].way, out->motor.side[0].brakes);
     return same ? done : done == RLX_ALREADY ? 0 : done;
 }
 
@@ -225,8 +240,8 @@ static int reverse(struct rlx_device *d, uint8_t output)
 {
     struct course to;
     for (uint8_t i = 0; i < 2; i++) {
-        to.level[i] = (int16_t)-d->outputs[output].side[i].want;
-        to.way[i] = (int8_t)-d->outputs[output].side[i].way;
+        to.level[i] = (int16_t)-d->outputs[output].motor.side[i].want;
+        to.way[i] = (int8_t)-d->outputs[output].motor.side[i].way;
     }
     return go(d, output, &to, true);
 }
@@ -244,12 +259,18 @@ static bool stands(const struct rlx_device *d, uint8_t output, bool brake)
 {
     const struct rlx_output *out = &d->outputs[output];
     for (uint8_t i = 0; i < n_sides(d, output); i++)
-        if (out->side[i].want || out->side[i].way || out->side[i].now) return false;
-    return out->side[0].brakes == brake;
+        if (out->motor.side[i].want || out->motor.side[i].way || out->motor.side[i].now)
+            return false;
+    return out->motor.side[0].brakes == brake;
 }
 
-RLX_INTERNAL int rlx_motor_tell(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
-                                rlx_value argument)
+RLX_INTERNAL uint32_t rlx_motor_verbs(const struct rlx_device *d, uint8_t output)
+{
+    return n_sides(d, output) == 2 ? rlx_verbs_with(RLX_K(PAIR)) : rlx_verbs_with(RLX_K(MOTOR));
+}
+
+RLX_INTERNAL int rlx_motor_act(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
+                               uint32_t argument)
 {
     switch (verb) {
     case RLX_FORWARD: return turn(d, output, 1, 1, true);
@@ -259,18 +280,24 @@ RLX_INTERNAL int rlx_motor_tell(struct rlx_device *d, uint8_t output, enum rlx_v
     case RLX_SPIN_LEFT: return turn(d, output, -1, 1, true);
     case RLX_SPIN_RIGHT: return turn(d, output, 1, -1, true);
     case RLX_REVERSE: return reverse(d, output);
-    case RLX_SPEED: return change_speed(d, output, argument);
+    case RLX_SPEED: return change_speed(d, output, (rlx_value)argument);
     case RLX_STOP: return turn(d, output, 0, 0, true);
     default: break;
     }
     bool stood = stands(d, output, verb == RLX_BRAKE);
-    rlx_motor_stop(d, output, verb == RLX_BRAKE); /* at once, without a ramp */
+    stop_motor(d, output, verb == RLX_BRAKE); /* at once, without a ramp */
     return stood ? RLX_ALREADY : 0;
+}
+
+RLX_INTERNAL bool rlx_motor_is_on(const struct rlx_device *d, uint8_t output)
+{
+    const struct rlx_side *side = d->outputs[output].motor.side;
+    return side[0].want || side[1].want;
 }
 
 RLX_INTERNAL int8_t rlx_side_percent(const struct rlx_device *d, uint8_t output, uint8_t side)
 {
-    int16_t want = d->outputs[output].side[side].want;
+    int16_t want = d->outputs[output].motor.side[side].want;
     int8_t percent = (int8_t)(((want < 0 ? -want : want) * INT32_C(100) + 16384) >> 15);
     return want < 0 ? (int8_t)-percent : percent;
 }
@@ -279,4 +306,13 @@ RLX_INTERNAL uint8_t rlx_sides(const struct rlx_device *d, uint8_t output)
 {
     return n_sides(d, output);
 }
+
+#if RLX_HAS_STATE
+RLX_INTERNAL void rlx_motor_describe(const struct rlx_device *d, uint8_t output,
+                                     struct rlx_state *state)
+{
+    state->numbers = n_sides(d, output);
+    for (uint8_t i = 0; i < state->numbers; i++) state->number[i] = rlx_side_percent(d, output, i);
+}
+#endif
 #endif

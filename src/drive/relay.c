@@ -1,5 +1,5 @@
 /* Relays that rest: least times on and off, and those that are never on together. */
-#include "outputs.h"
+#include "steps.h"
 
 #if RLX_HAS_RESTS
 

@@ -1,5 +1,5 @@
 /* Servos: a pulse width, reached at once or with a slew. */
-#include "outputs.h"
+#include "kinds.h"
 
 #if RLX_HAS_SERVOS
 
@@ -12,17 +12,47 @@ static rlx_rom servo_row(const struct rlx_device *d, uint8_t output)
 
 static void show_pulse(struct rlx_device *d, uint8_t output, uint16_t us)
 {
-    d->outputs[output].pulse = us;
+    d->outputs[output].servo.pulse = us;
     rlx_port_pulse(d->port, RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_PIN), us);
 }
 
-RLX_INTERNAL void rlx_servo_safe(struct rlx_device *d, uint8_t output)
+RLX_INTERNAL void rlx_servo_force(struct rlx_device *d, uint8_t output, uint16_t level)
 {
+    (void)level; /* it has a width of its own */
     d->outputs[output].level = RLX_ROM16(servo_row(d, output) + RLX_SRV_SAFE);
     show_pulse(d, output, d->outputs[output].level);
 }
 
-RLX_INTERNAL int rlx_servo_tell(struct rlx_device *d, uint8_t output, uint16_t us)
+#if RLX_HAS_EXPIRY || RLX_HAS_PRESENCE
+RLX_INTERNAL void rlx_servo_safe(struct rlx_device *d, uint8_t output, uint16_t level)
+{
+    rlx_servo_force(d, output, level);
+}
+#endif
+
+RLX_INTERNAL uint32_t rlx_servo_run(struct rlx_device *d, uint8_t output)
+{
+    struct rlx_output *out = &d->outputs[output];
+    uint16_t step = RLX_ROM16(servo_row(d, output) + RLX_SRV_STEP), to = out->level;
+    if (out->servo.pulse == to) return RLX_FOREVER;
+    if ((int32_t)(d->now - out->servo.frame_due) < 0) return out->servo.frame_due - d->now;
+    if (step && to > out->servo.pulse && to - out->servo.pulse > step)
+        to = (uint16_t)(out->servo.pulse + step);
+    if (step && to < out->servo.pulse && out->servo.pulse - to > step)
+        to = (uint16_t)(out->servo.pulse - step);
+    show_pulse(d, output, to);
+    out->servo.frame_due = d->now + FRAME_MS;
+    return to == out->level ? RLX_FOREVER : FRAME_MS;
+}
+
+RLX_INTERNAL uint32_t rlx_servo_waits(const struct rlx_device *d, uint8_t output)
+{
+    (void)d, (void)output;
+    return 0;
+}
+
+/* To a width within its limits; 0: no pulses. */
+static int go_to_width(struct rlx_device *d, uint8_t output, uint16_t us)
 {
     struct rlx_output *out = &d->outputs[output];
     rlx_rom row = servo_row(d, output);
@@ -30,25 +60,48 @@ RLX_INTERNAL int rlx_servo_tell(struct rlx_device *d, uint8_t output, uint16_t u
     if (us > RLX_ROM16(row + RLX_SRV_HIGH)) us = RLX_ROM16(row + RLX_SRV_HIGH);
     if (out->level == us) return RLX_ALREADY;
     out->level = us;
-    if (!us || !out->pulse) { /* parked: nobody knows where it is */
+    if (!us || !out->servo.pulse) { /* parked: nobody knows where it is */
         show_pulse(d, output, us);
         return 0;
     }
-    out->frame_due = d->now;
+    out->servo.frame_due = d->now;
     rlx_servo_run(d, output);
     return 0;
 }
 
-RLX_INTERNAL uint32_t rlx_servo_run(struct rlx_device *d, uint8_t output)
+RLX_INTERNAL int rlx_servo_values(struct rlx_device *d, uint8_t output, const rlx_value *values)
 {
-    struct rlx_output *out = &d->outputs[output];
-    uint16_t step = RLX_ROM16(servo_row(d, output) + RLX_SRV_STEP), to = out->level;
-    if (out->pulse == to) return RLX_FOREVER;
-    if ((int32_t)(d->now - out->frame_due) < 0) return out->frame_due - d->now;
-    if (step && to > out->pulse && to - out->pulse > step) to = (uint16_t)(out->pulse + step);
-    if (step && to < out->pulse && out->pulse - to > step) to = (uint16_t)(out->pulse - step);
-    show_pulse(d, output, to);
-    out->frame_due = d->now + FRAME_MS;
-    return to == out->level ? RLX_FOREVER : FRAME_MS;
+    return go_to_width(d, output, (uint16_t)*values);
 }
+
+RLX_INTERNAL uint32_t rlx_servo_verbs(const struct rlx_device *d, uint8_t output)
+{
+    (void)d, (void)output;
+    return rlx_verbs_with(RLX_K(SERVO));
+}
+
+/* It knows one: park. */
+RLX_INTERNAL int rlx_servo_act(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
+                               uint32_t argument)
+{
+    (void)verb, (void)argument;
+    return go_to_width(d, output, 0);
+}
+
+RLX_INTERNAL bool rlx_servo_is_on(const struct rlx_device *d, uint8_t output)
+{
+    return d->outputs[output].level != 0;
+}
+
+#if RLX_HAS_STATE
+RLX_INTERNAL void rlx_servo_describe(const struct rlx_device *d, uint8_t output,
+                                     struct rlx_state *state)
+{
+    uint16_t us = d->outputs[output].level;
+    state->word = us ? 0 : RLX_SAY_PARKED;
+    state->unit = us ? RLX_SAY_US : 0;
+    state->numbers = us != 0;
+    state->number[0] = (rlx_value)us;
+}
+#endif
 #endif

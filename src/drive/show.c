@@ -1,5 +1,5 @@
 /* Brings a level to a pin or a channel, as the lexicon says: polarity, curve, tone. */
-#include "outputs.h"
+#include "steps.h"
 
 static uint32_t hz_of(const struct rlx_device *d, uint8_t output)
 {
@@ -26,7 +26,7 @@ static void show_channel(struct rlx_device *d, uint8_t output, uint8_t flags, ui
     uint8_t channel = RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_PIN);
 #if RLX_HAS_TONE
     if (flags & RLX_OUT_TONE) {
-        uint16_t hz = d->outputs[output].tone_hz;
+        uint16_t hz = d->outputs[output].steady.tone_hz;
         rlx_port_tone(d->port, channel, level ? hz ? hz : (uint16_t)hz_of(d, output) : 0);
         return;
     }

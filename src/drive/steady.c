@@ -1,11 +1,11 @@
 /* Outputs with a level of 0..65535: relays, leds, buzzers. */
-#include "outputs.h"
+#include "kinds.h"
 
 RLX_INTERNAL void rlx_steady_force(struct rlx_device *d, uint8_t output, uint16_t level)
 {
     d->outputs[output].level = level;
 #if RLX_HAS_ACTS
-    d->outputs[output].act = RLX_OFF;
+    d->outputs[output].steady.act = RLX_OFF;
 #endif
     rlx_out_show(d, output, level);
 }
@@ -14,7 +14,7 @@ RLX_INTERNAL bool rlx_steady_at(const struct rlx_device *d, uint8_t output, uint
 {
     const struct rlx_output *out = &d->outputs[output];
 #if RLX_HAS_ACTS
-    if (out->act != RLX_OFF && out->act != RLX_FADE) return false;
+    if (out->steady.act != RLX_OFF && out->steady.act != RLX_FADE) return false;
 #endif
 #if RLX_HAS_RESTS
     if (rlx_rest_of(d, output)) return false;
@@ -28,7 +28,7 @@ static int go_to(struct rlx_device *d, uint8_t output, uint16_t level)
     struct rlx_output *out = &d->outputs[output];
     if (rlx_steady_at(d, output, level)) return RLX_ALREADY;
 #if RLX_HAS_ACTS
-    out->act = RLX_OFF;
+    out->steady.act = RLX_OFF;
 #endif
     out->level = level;
 #if RLX_HAS_RESTS
@@ -46,7 +46,8 @@ static int go_to(struct rlx_device *d, uint8_t output, uint16_t level)
 
 RLX_INTERNAL int rlx_steady_set(struct rlx_device *d, uint8_t output, uint16_t level)
 {
-    if (rlx_out_drives(d, output)) return -RLX_ERR_FAILED; /* it has no level of this kind */
+    if (rlx_out_drive(d, output) != RLX_DRIVE_STEADY)
+        return -RLX_ERR_FAILED; /* it has no level of this kind */
 #if RLX_HAS_RESTS
     uint8_t n =
         level && !rlx_steady_at(d, output, level) ? RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS) : 0;
@@ -56,21 +57,116 @@ RLX_INTERNAL int rlx_steady_set(struct rlx_device *d, uint8_t output, uint16_t l
     return go_to(d, output, level);
 }
 
-#if RLX_HAS_ACTS
-RLX_INTERNAL int rlx_act_tell(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
-                              uint32_t argument)
+RLX_INTERNAL int rlx_steady_values(struct rlx_device *d, uint8_t output, const rlx_value *values)
 {
-    if (rlx_out_drives(d, output)) return -RLX_ERR_FAILED;
+    return rlx_steady_set(d, output, rlx_duty_of_percent((uint8_t)*values));
+}
+
+RLX_INTERNAL bool rlx_steady_is_on(const struct rlx_device *d, uint8_t output)
+{
+    return d->outputs[output].level != 0;
+}
+
+#if RLX_HAS_EXPIRY || RLX_HAS_PRESENCE
+RLX_INTERNAL void rlx_steady_safe(struct rlx_device *d, uint8_t output, uint16_t level)
+{
+    if (rlx_steady_at(d, output, level)) return;
+    if (level)
+        rlx_steady_set(d, output, level); /* not beside another one of its interlock */
+    else
+        rlx_steady_force(d, output, level);
+}
+#endif
+
+#if RLX_HAS_RUNS
+RLX_INTERNAL uint32_t rlx_steady_run(struct rlx_device *d, uint8_t output)
+{
+    uint32_t wait = RLX_FOREVER;
+#if RLX_HAS_ACTS
+    wait = rlx_act_run(d, output);
+#endif
+#if RLX_HAS_RESTS
+    uint32_t due = rlx_rest_run(d, output);
+    if (due < wait) wait = due;
+#endif
+    (void)d, (void)output;
+    return wait;
+}
+#endif
+
+#if RLX_HAS_WAITS
+RLX_INTERNAL uint32_t rlx_steady_waits(const struct rlx_device *d, uint8_t output)
+{
+#if RLX_HAS_RESTS
+    return rlx_rest_of(d, output);
+#else
+    (void)d, (void)output;
+    return 0;
+#endif
+}
+#endif
+
+#if RLX_HAS_VERBS
+RLX_INTERNAL uint32_t rlx_steady_verbs(const struct rlx_device *d, uint8_t output)
+{
+    (void)d, (void)output;
+    /* a pulse is on, and expires */
+    uint32_t all = rlx_verbs_with(RLX_K(RELAY) | RLX_K(LED) | RLX_K(BUZZER));
+    return all & (RLX_HAS_ACTS ? ~(UINT32_C(1) << RLX_PULSE) : (UINT32_C(2) << RLX_TOGGLE) - 1);
+}
+
+RLX_INTERNAL int rlx_steady_act(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
+                                uint32_t argument)
+{
 #if RLX_HAS_TONE
     struct rlx_output *out = &d->outputs[output];
     if (verb == RLX_TONE) {
-        bool same = out->level && out->tone_hz == argument && out->act == RLX_OFF;
-        out->tone_hz = (uint16_t)argument;
+        bool same = rlx_steady_at(d, output, UINT16_MAX) && out->steady.tone_hz == argument;
+        out->steady.tone_hz = (uint16_t)argument;
         if (!same) rlx_steady_force(d, output, UINT16_MAX);
         return same ? RLX_ALREADY : 0;
     }
 #endif
+#if RLX_HAS_ACTS
     if (verb == RLX_FADE) return rlx_steady_set(d, output, rlx_duty_of_percent((uint8_t)argument));
     return rlx_act_begin(d, output, verb, argument);
+#else
+    (void)d, (void)output, (void)verb, (void)argument;
+    return -RLX_ERR_FAILED;
+#endif
+}
+#endif
+
+#if RLX_HAS_STATE
+RLX_INTERNAL void rlx_steady_describe(const struct rlx_device *d, uint8_t output,
+                                      struct rlx_state *state)
+{
+    bool on = rlx_steady_is_on(d, output);
+    state->word = on ? RLX_SAY_ON : RLX_SAY_OFF;
+#if RLX_HAS_RESTS
+    if (rlx_rest_of(d, output)) { /* it is not yet at what it was told */
+        state->word = on ? RLX_SAY_OFF : RLX_SAY_ON;
+        return;
+    }
+#endif
+#if RLX_HAS_ACTS
+    const struct rlx_steady_state *out = &d->outputs[output].steady;
+#if RLX_HAS_PATTERNS
+    if (out->act == RLX_PATTERN) {
+        rlx_rom at = d->image + out->act_from;
+        state->word = 0;
+        state->text = at + 1 + 2u * RLX_ROM8(at);
+        return;
+    }
+#endif
+    if (out->act == RLX_BLINK || out->act == RLX_FLASH) {
+        state->word = out->act == RLX_BLINK ? RLX_SAY_BLINK : RLX_SAY_FLASH;
+        return;
+    }
+#endif
+    if (!RLX_HAS_LEVEL || !rlx_out_pwm(d, output)) return;
+    state->word = 0;
+    state->numbers = 1;
+    state->number[0] = rlx_out_percent(d, output);
 }
 #endif

@@ -184,24 +184,14 @@ void read_command(struct statement *st)
 }
 
 /* The values that an argument may have. */
-static void argument_range(const struct lex_output *out, enum lex_argument argument, int32_t *low,
+static void argument_range(const struct lex_output *out, enum rlx_behind behind, int32_t *low,
                            int32_t *high, const char **unit)
 {
-    *low = 0;
-    *unit = NULL;
-    switch (argument) {
-    case LEX_ARG_COUNT: *low = 1, *high = 255; break;
-    case LEX_ARG_TIME: *low = 10, *high = 86400000; break;
-    case LEX_ARG_HERTZ: *low = 20, *high = 20000, *unit = "Hz"; break;
-    default:
-        *high = 100, *unit = "%";
-        if (out->kind == LEX_MOTOR || out->kind == LEX_PAIR) *low = -100;
-        if (out->kind == LEX_SERVO && out->range) {
-            *low = out->range->low;
-            *high = out->range->high;
-            *unit = out->range->unit;
-        }
-    }
+    bool servo = out->kind == LEX_SERVO && out->range, percent = behind >= RLX_BEHIND_LEVEL;
+    *low = servo ? out->range->low : lex_behinds[behind].least;
+    *high = servo ? out->range->high : lex_behinds[behind].most;
+    *unit = servo ? out->range->unit : percent ? "%" : behind == RLX_BEHIND_HERTZ ? "Hz" : NULL;
+    if (out->kind == LEX_MOTOR || out->kind == LEX_PAIR) *low = lex_behinds[RLX_BEHIND_SPEED].least;
 }
 
 static void wrong(struct lexicon *lx, const struct lex_element *slot, char *text, char *witness)
@@ -213,13 +203,13 @@ static void wrong(struct lexicon *lx, const struct lex_element *slot, char *text
 
 /* A slot that is an output's level, count, time or pitch must hold what the output can take. */
 static void check_value_slot(struct lexicon *lx, const struct lex_output *out,
-                             const struct lex_element *slot, enum lex_argument argument)
+                             const struct lex_element *slot, enum rlx_behind behind)
 {
     int32_t low, high, from = slot->scaled ? MIN(slot->to_low, slot->to_high) : slot->low;
     int32_t to = slot->scaled ? MAX(slot->to_low, slot->to_high) : slot->high;
     const char *unit;
-    argument_range(out, argument, &low, &high, &unit);
-    bool time = argument == LEX_ARG_TIME;
+    argument_range(out, behind, &low, &high, &unit);
+    bool time = behind == RLX_BEHIND_TIME;
     struct lex_element plain = {.form = time         ? LEX_TIME
                                         : out->range ? out->range->form
                                                      : LEX_WHOLE,
@@ -267,7 +257,7 @@ static void check_choice_slot(struct lexicon *lx, const struct lex_output *out,
     for (unsigned i = 0; i < slot->words->len; i++) {
         const char *word = slot->words->pdata[i];
         const struct lex_verb *verb = lex_verb_of(out, word);
-        if (verb && verb->argument == LEX_ARG_NONE) continue;
+        if (verb && verb->behind == RLX_BEHIND_NONE) continue;
         char *all = lex_verbs_of(out, true);
         wrong(lx, slot,
               verb ? g_strdup_printf("'%s' alone does not say how much; write '=> %s %s'", word,
@@ -333,9 +323,9 @@ static void check_output_slot(struct lexicon *lx, struct lex_command *command,
     const struct lex_element *slots[15];
     struct lex_effect *effect = &command->effect;
     unsigned n = telling_slots(command, slots);
-    bool takes = effect->verb && effect->verb->argument != LEX_ARG_NONE && !effect->argument_fixed;
+    bool takes = effect->verb && effect->verb->behind != RLX_BEHIND_NONE && !effect->argument_fixed;
     if (takes && n == 1) {
-        check_value_slot(lx, out, slots[0], effect->verb->argument);
+        check_value_slot(lx, out, slots[0], effect->verb->behind);
     } else if (takes) {
         lex_find(lx, LEX_D14, command->place,
                  "'%s %s' needs to know how much: give the command one slot", out->name,
@@ -347,8 +337,8 @@ static void check_output_slot(struct lexicon *lx, struct lex_command *command,
         return;
     } else if (out->kind == LEX_PAIR && n == 2) {
         effect->kind = LEX_LEVEL;
-        check_value_slot(lx, out, slots[0], LEX_ARG_LEVEL);
-        check_value_slot(lx, out, slots[1], LEX_ARG_LEVEL);
+        check_value_slot(lx, out, slots[0], RLX_BEHIND_LEVEL);
+        check_value_slot(lx, out, slots[1], RLX_BEHIND_LEVEL);
     } else if (n != 1) {
         lex_find(lx, LEX_D14, command->place,
                  "what shall '%s' do? Give the command %s, like %s, or write '=> %s %s'", out->name,
@@ -373,7 +363,7 @@ static void check_output_slot(struct lexicon *lx, struct lex_command *command,
         g_free(all);
     } else {
         effect->kind = LEX_LEVEL;
-        check_value_slot(lx, out, slots[0], LEX_ARG_LEVEL);
+        check_value_slot(lx, out, slots[0], RLX_BEHIND_LEVEL);
         if (out->kind == LEX_SERVO) set_pulses(out, (struct lex_element *)slots[0]);
     }
 }

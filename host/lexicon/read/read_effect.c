@@ -20,35 +20,18 @@ char *lex_read_function(struct lexicon *lx, const struct token *token)
     return name;
 }
 
-#define K(kind) (1u << LEX_##kind)
 const struct lex_verb lex_verbs[] = {
-    /* enum rlx_verb */
-    {"off", K(RELAY) | K(LED) | K(BUZZER) | K(GROUP), LEX_ARG_NONE, false, true},
-    {"on", K(RELAY) | K(LED) | K(BUZZER) | K(GROUP), LEX_ARG_NONE, false, false},
-    {"toggle", K(RELAY) | K(LED) | K(GROUP), LEX_ARG_NONE, true, false},
-    {"pulse", K(RELAY) | K(LED), LEX_ARG_TIME, false, false},
-    {"blink", K(LED), LEX_ARG_TIME, false, false},
-    {"flash", K(LED), LEX_ARG_COUNT, true, false},
-    {"fade", K(LED), LEX_ARG_LEVEL, false, false},
-    {"beep", K(BUZZER), LEX_ARG_COUNT, true, false},
-    {"tone", K(BUZZER), LEX_ARG_HERTZ, false, false},
-    {"open", K(REVERSER), LEX_ARG_NONE, false, false},
-    {"close", K(REVERSER), LEX_ARG_NONE, false, false},
-    {"stop", K(REVERSER) | K(MOTOR) | K(PAIR), LEX_ARG_NONE, false, true},
-    {"brake", K(MOTOR) | K(PAIR), LEX_ARG_NONE, false, true},
-    {"coast", K(MOTOR) | K(PAIR), LEX_ARG_NONE, false, true},
-    {"forward", K(MOTOR) | K(PAIR), LEX_ARG_NONE, false, false},
-    {"back", K(MOTOR) | K(PAIR), LEX_ARG_NONE, false, false},
-    {"reverse", K(MOTOR) | K(REVERSER), LEX_ARG_NONE, true, false},
-    {"left", K(PAIR), LEX_ARG_NONE, false, false},
-    {"right", K(PAIR), LEX_ARG_NONE, false, false},
-    {"spin_left", K(PAIR), LEX_ARG_NONE, false, false},
-    {"spin_right", K(PAIR), LEX_ARG_NONE, false, false},
-    {"speed", K(MOTOR) | K(PAIR), LEX_ARG_LEVEL, false, false},
-    {"park", K(SERVO), LEX_ARG_NONE, false, true},
-    {"pattern", K(LED), LEX_ARG_PATTERN, false, false},
-    {NULL, 0, LEX_ARG_NONE, false, false}};
-#undef K
+#define VERB(id, word, behind, kinds, steps, stops, does) \
+    [RLX_##id] = {word, kinds, RLX_BEHIND_##behind, steps, stops},
+    RLX_VERBS(VERB)
+#undef VERB
+};
+
+const struct lex_behind lex_behinds[] = {
+#define BEHIND(id, least, most, normal) [RLX_BEHIND_##id] = {least, most, normal},
+    RLX_BEHINDS(BEHIND)
+#undef BEHIND
+};
 
 const struct lex_verb *lex_verb_of(const struct lex_output *out, const char *word)
 {
@@ -61,7 +44,7 @@ char *lex_verbs_of(const struct lex_output *out, bool plain)
 {
     GString *all = g_string_new(NULL);
     for (const struct lex_verb *verb = lex_verbs; verb->word; verb++)
-        if (verb->kinds >> out->kind & 1 && (!plain || verb->argument == LEX_ARG_NONE))
+        if (verb->kinds >> out->kind & 1 && (!plain || verb->behind == RLX_BEHIND_NONE))
             g_string_append_printf(all, "%s%s", all->len ? ", " : "", verb->word);
     return g_string_free(all, FALSE);
 }
@@ -78,7 +61,7 @@ static void read_argument(struct statement *st, struct lex_effect *effect)
     struct token *token = statement_peek(st);
     unsigned number;
     uint32_t ms;
-    if (effect->verb->argument == LEX_ARG_PATTERN) {
+    if (effect->verb->behind == RLX_BEHIND_PATTERN) {
         int index = token->kind == TOKEN_WORD ? lexicon_pattern_index(st->lx, token->text) : -1;
         if (index < 0)
             lex_fault(st->lx, token->place, "expected the name of a pattern above");
@@ -88,17 +71,18 @@ static void read_argument(struct statement *st, struct lex_effect *effect)
         effect->argument = MAX(index, 0);
         return;
     }
-    if (effect->verb->argument == LEX_ARG_NONE || token->kind != TOKEN_WORD ||
+    if (effect->verb->behind == RLX_BEHIND_NONE || token->kind != TOKEN_WORD ||
         !g_ascii_isdigit(token->text[0]))
         return;
     effect->argument_fixed = true;
-    if (effect->verb->argument == LEX_ARG_TIME) {
+    if (effect->verb->behind == RLX_BEHIND_TIME) {
         if (statement_time(st, effect->verb->word, 10, 86400000, &ms))
             effect->argument = (int32_t)ms;
-    } else if (effect->verb->argument == LEX_ARG_HERTZ) {
+    } else if (effect->verb->behind == RLX_BEHIND_HERTZ) {
         if (statement_hertz(st, &ms)) effect->argument = (int32_t)ms;
     } else {
-        bool level = effect->verb->argument == LEX_ARG_LEVEL;
+        bool level =
+            effect->verb->behind == RLX_BEHIND_LEVEL || effect->verb->behind == RLX_BEHIND_SPEED;
         char *text = g_strdup(token->text);
         if (level && g_str_has_suffix(token->text, "%")) token->text[strlen(token->text) - 1] = 0;
         if (statement_number(st, level ? "a level in percent" : "a count", level ? 0 : 1,
@@ -275,17 +259,17 @@ bool read_command_attributes(struct statement *st, struct lex_command *command)
 char *lex_effect_argument(const struct lexicon *lx, const struct lex_effect *effect)
 {
     const struct lex_output *out = lx->outputs->pdata[effect->output];
-    bool time = effect->verb && effect->verb->argument == LEX_ARG_TIME;
+    bool time = effect->verb && effect->verb->behind == RLX_BEHIND_TIME;
     struct lex_element any = {.form = time ? LEX_TIME : LEX_WHOLE};
     const struct lex_element *e =
         out->kind == LEX_SERVO && effect->kind == LEX_LEVEL ? out->range : &any;
     const char *unit = effect->kind == LEX_LEVEL ? (out->kind == LEX_SERVO ? out->range->unit : "%")
                        : !effect->verb || time   ? ""
-                       : effect->verb->argument == LEX_ARG_HERTZ ? "Hz"
-                       : effect->verb->argument == LEX_ARG_LEVEL ? "%"
-                                                                 : "";
+                       : effect->verb->behind == RLX_BEHIND_HERTZ ? "Hz"
+                       : effect->verb->behind == RLX_BEHIND_LEVEL ? "%"
+                                                                  : "";
     GString *text = g_string_new(NULL);
-    if (effect->verb && effect->verb->argument == LEX_ARG_PATTERN) {
+    if (effect->verb && effect->verb->behind == RLX_BEHIND_PATTERN) {
         const struct lex_pattern *pattern = lx->patterns->pdata[effect->argument];
         g_string_append(text, pattern->name);
     } else if (effect->argument_fixed) {

@@ -82,7 +82,7 @@ static char *bind_effect(struct statement *st)
         return NULL;
     }
     if (effect.effect.kind == LEX_CALL || effect.effect.fixed < 0 || effect.effect.lasts ||
-        (effect.effect.kind == LEX_VERB && effect.effect.verb->argument != LEX_ARG_NONE)) {
+        (effect.effect.kind == LEX_VERB && effect.effect.verb->behind != RLX_BEHIND_NONE)) {
         lex_fault(lx, effect.place,
                   "a key says it all: write an output and what it does, like '=> lamp toggle', or "
                   "= \"a command\"");

@@ -3,7 +3,10 @@
 #include <string.h>
 
 const char *const lex_output_kinds[LEX_OUTPUT_KINDS + 1] = {
-    "relay", "led", "buzzer", "motor", "reverser", "pair", "servo", "group", NULL};
+#define KIND(id, word, drive) [LEX_##id] = word,
+    RLX_OUTPUT_KINDS(KIND)
+#undef KIND
+};
 
 #define MOST_TIME (24u * 3600000u)
 

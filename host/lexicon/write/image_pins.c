@@ -78,7 +78,7 @@ static void put_members(struct build *b, const struct lex_output *out)
 static void put_ways(struct build *b, const struct lex_output *out)
 {
     GByteArray *to = b->image->bytes;
-    build_need(b, RLX_BIT_MOVES);
+    build_need(b, RLX_BIT_REVERSERS);
     build_need(b, RLX_BIT_NUMBER);
     build_need(b, RLX_BIT_WIDE); /* which tells how long it waits */
     build_row(b, "the ways of %s", out->name);
@@ -146,6 +146,35 @@ static void put_servo(struct build *b, const struct lex_output *out)
     build_put16(to, out->slew ? MAX((way + out->slew - 1) / out->slew, 1) : 0);
 }
 
+/* How the library moves it. */
+static enum rlx_drive drive_of(const struct lex_output *out)
+{
+    static const enum rlx_drive drives[] = {
+#define KIND(id, word, drive) [LEX_##id] = RLX_DRIVE_##drive,
+        RLX_OUTPUT_KINDS(KIND)
+#undef KIND
+    };
+    return drives[out->kind];
+}
+
+/* What stands behind the rows for it. */
+static void put_more(struct build *b, const struct lex_output *out)
+{
+    switch (drive_of(out)) {
+    case RLX_DRIVE_STEADY: put_more_of_output(b, out); break;
+    case RLX_DRIVE_REVERSER: put_ways(b, out); break;
+    case RLX_DRIVE_MOTOR: put_motor(b, out); break;
+    case RLX_DRIVE_SERVO: put_servo(b, out); break;
+    case RLX_DRIVE_GROUP: put_members(b, out); break;
+    }
+}
+
+static bool has_more(const struct lex_output *out)
+{
+    return drive_of(out) != RLX_DRIVE_STEADY || out->least_on || out->least_off || out->interlock ||
+           out->fade || out->counted || is_set_curve(out);
+}
+
 void build_put_outputs(struct build *b)
 {
     GByteArray *to = b->image->bytes;
@@ -153,47 +182,27 @@ void build_put_outputs(struct build *b)
     build_set16(to, RLX_IMG_OUTPUTS, to->len);
     for (unsigned i = 0; i < b->lx->outputs->len; i++) {
         struct lex_output *out = b->lx->outputs->pdata[i];
-        bool moves = out->kind == LEX_REVERSER, servo = out->kind == LEX_SERVO;
-        bool motor = out->kind == LEX_MOTOR || out->kind == LEX_PAIR;
+        unsigned pin = out->kind == LEX_REVERSER ? out->open.pin : out->pin;
         bool eye = out->curve && !strcmp(out->curve, "eye");
-        if (is_set_curve(out)) build_need(b, RLX_BIT_CURVE);
         bool tone = out->kind == LEX_BUZZER && out->pwm;
         build_need(b, out->pwm ? RLX_BIT_LEVEL : RLX_BIT_SWITCH);
-        if (eye) build_need(b, RLX_BIT_CURVE);
+        if (eye || is_set_curve(out)) build_need(b, RLX_BIT_CURVE);
         if (tone) build_need(b, RLX_BIT_TONE);
         build_row(b, "output %u: %s, %s %u%s, safe %u%%", i, out->name, out->pwm ? "pwm" : "pin",
-                  moves ? out->open.pin : out->pin, out->active_low ? " active low" : "",
-                  out->safe);
-        build_put8(to, (moves ? RLX_OUT_MOVES : 0u) | (motor ? RLX_OUT_MOTOR : 0u) |
-                           (servo ? RLX_OUT_SERVO : 0u) |
-                           (out->kind == LEX_GROUP ? RLX_OUT_TOGETHER : 0u) |
-                           (out->active_low ? RLX_OUT_ACTIVE_LOW : 0u) |
-                           (out->pwm ? RLX_OUT_PWM : 0u) | (eye ? RLX_OUT_EYE : 0u) |
-                           (tone ? RLX_OUT_TONE : 0u));
-        build_put8(to, moves ? out->open.pin : out->pin);
+                  pin, out->active_low ? " active low" : "", out->safe);
+        build_put8(to, drive_of(out));
+        build_put8(to, (out->active_low ? RLX_OUT_ACTIVE_LOW : 0u) | (out->pwm ? RLX_OUT_PWM : 0u) |
+                           (eye ? RLX_OUT_EYE : 0u) | (tone ? RLX_OUT_TONE : 0u));
+        build_put8(to, pin);
         build_put8(to, out->safe);
         build_put32(to, out->hz);
         build_put16(to, 0);
     }
     for (unsigned i = 0; i < b->lx->outputs->len; i++) {
         const struct lex_output *out = b->lx->outputs->pdata[i];
-        bool moves = out->kind == LEX_REVERSER;
-        bool motor = out->kind == LEX_MOTOR || out->kind == LEX_PAIR;
-        bool servo = out->kind == LEX_SERVO, group = out->kind == LEX_GROUP;
-        if (!out->least_on && !out->least_off && !out->interlock && !out->fade && !out->counted &&
-            !is_set_curve(out) && !moves && !motor && !servo && !group)
-            continue;
+        if (!has_more(out)) continue;
         build_set16(to, rows + i * RLX_OUT_ROW + RLX_OUT_MORE, to->len);
-        if (moves)
-            put_ways(b, out);
-        else if (motor)
-            put_motor(b, out);
-        else if (servo)
-            put_servo(b, out);
-        else if (group)
-            put_members(b, out);
-        else
-            put_more_of_output(b, out);
+        put_more(b, out);
     }
 }
 

@@ -198,7 +198,7 @@ static unsigned verb_need(const struct build *b, const struct lex_effect *effect
 {
     const struct lex_output *out = b->lx->outputs->pdata[effect->output];
     if (out->kind == LEX_GROUP) return RLX_BIT_GROUPS;
-    if (out->kind == LEX_REVERSER) return RLX_BIT_MOVES;
+    if (out->kind == LEX_REVERSER) return RLX_BIT_REVERSERS;
     if (out->kind == LEX_SERVO) return RLX_BIT_SERVOS;
     if (out->kind == LEX_MOTOR || out->kind == LEX_PAIR) return RLX_BIT_MOTORS;
     bool pulse = effect->verb && effect->verb - lex_verbs == RLX_PULSE;
@@ -215,15 +215,11 @@ static void put_verb(struct build *b, GByteArray *to, const struct lex_command *
         if (lex_effect_output(b->lx, effect)->kind == LEX_GROUP) put_push(b, to, RLX_MASK);
         return;
     }
-    if (effect->verb->argument == LEX_ARG_PATTERN) build_need(b, RLX_BIT_PATTERNS);
-    static const int32_t otherwise[] = {[LEX_ARG_COUNT] = 1,
-                                        [LEX_ARG_TIME] = 1000,
-                                        [LEX_ARG_HERTZ] = 1000,
-                                        [LEX_ARG_LEVEL] = 100,
-                                        [LEX_ARG_PATTERN] = 0};
+    if (effect->verb->behind == RLX_BEHIND_PATTERN) build_need(b, RLX_BIT_PATTERNS);
     if (!slots)
         put_push(b, to,
-                 effect->argument_fixed ? effect->argument : otherwise[effect->verb->argument]);
+                 effect->argument_fixed ? effect->argument
+                                        : lex_behinds[effect->verb->behind].normal);
     put_push(b, to, (int32_t)(effect->verb - lex_verbs));
 }
 

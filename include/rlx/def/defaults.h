@@ -138,8 +138,8 @@
 #ifndef RLX_HAS_TONE
 #define RLX_HAS_TONE 1
 #endif
-#ifndef RLX_HAS_MOVES
-#define RLX_HAS_MOVES 1
+#ifndef RLX_HAS_REVERSERS
+#define RLX_HAS_REVERSERS 1
 #endif
 #ifndef RLX_HAS_MOTORS
 #define RLX_HAS_MOTORS 1

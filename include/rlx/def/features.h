@@ -51,7 +51,7 @@
     X(CURVE, "levels as the eye sees them")                          \
     X(RESTS, "relays with least times and interlocks")               \
     X(TONE, "buzzers with a pitch")                                  \
-    X(MOVES, "reversers")                                            \
+    X(REVERSERS, "reversers")                                        \
     X(MOTORS, "motors")                                              \
     X(SERVOS, "servos")                                              \
     X(GROUPS, "groups")                                              \

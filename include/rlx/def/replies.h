@@ -11,6 +11,7 @@
 #define RLX_SAY_ON       "on"
 #define RLX_SAY_OFF      "off"
 #define RLX_SAY_NOTHING  "nothing"
+#define RLX_SAY_NONE     "none"
 
 /* An error: the name in a byte's place of a frame, or the foreign word of so many characters. */
 #define RLX_WORD_SHOWN         16
@@ -72,6 +73,12 @@
 #define RLX_COUNTERS(X) \
     X(LOST)             \
     X(REFUSED) X(IGNORED) X(OTHERS) X(KNOWN) X(NEWER) X(UNHEARD) X(UNSENT) X(MERGED) X(NOTES)
+
+/* What an output is at, beside on, off, numbers and its own words. */
+#define RLX_SAY_BLINK  "blink"
+#define RLX_SAY_FLASH  "flash"
+#define RLX_SAY_PARKED "parked"
+#define RLX_SAY_US     "us"
 
 /* NAME?; the name is added, of a group its outputs, of a setting its value. */
 #define RLX_SAY_SWITCHED     " switched "

@@ -1,9 +1,8 @@
-/* What the files of the drives share. calls.c, the firmware's calls, leads to drive.c, which leads
- * to the kinds: group.c, motor.c, mover.c, servo.c and steady.c, what has a level; that to lamp.c,
- * what changes by itself, and relay.c, what has to rest; all show it by show.c. None calls back up.
- */
-#ifndef RLX_OUTPUTS_H
-#define RLX_OUTPUTS_H
+/* What the kinds of outputs build on: a level that is held, shown, faded or rested. calls.c, the
+ * firmware's calls, leads to drive.c, which dispatches to the kinds (kinds.h); a kind calls what is
+ * here, and the group steady.c. None calls back up. */
+#ifndef RLX_STEPS_H
+#define RLX_STEPS_H
 
 #include "rlx/drive.h"
 #include "rlx/inside.h"
@@ -17,53 +16,15 @@ RLX_INTERNAL void rlx_steady_force(struct rlx_device *d, uint8_t output, uint16_
 /* Whether it is at this level, and does nothing by itself. */
 RLX_INTERNAL bool rlx_steady_at(const struct rlx_device *d, uint8_t output, uint16_t level);
 
-#if RLX_HAS_GROUPS
-/* group.c */
-RLX_INTERNAL int rlx_group_tell(struct rlx_device *d, uint8_t group, enum rlx_verb verb,
-                                uint32_t mask);
-RLX_INTERNAL bool rlx_group_is_on(const struct rlx_device *d, uint8_t group);
-#if RLX_HAS_RESTS
-RLX_INTERNAL uint32_t rlx_group_waits(const struct rlx_device *d, uint8_t group);
-#endif
-#endif
-
-#if RLX_HAS_SERVOS
-/* servo.c: to its safe width at once. */
-RLX_INTERNAL void rlx_servo_safe(struct rlx_device *d, uint8_t output);
-RLX_INTERNAL uint32_t rlx_servo_run(struct rlx_device *d, uint8_t output);
-#endif
-
-#if RLX_HAS_MOTORS
-/* motor.c: at once. */
-RLX_INTERNAL void rlx_motor_stop(struct rlx_device *d, uint8_t output, bool brake);
-RLX_INTERNAL int rlx_motor_tell(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
-                                rlx_value argument);
-RLX_INTERNAL uint32_t rlx_motor_run(struct rlx_device *d, uint8_t output);
-RLX_INTERNAL uint32_t rlx_motor_waits(const struct rlx_device *d, uint8_t output);
-#endif
-
-#if RLX_HAS_INPUTS && RLX_HAS_MOVES
+#if RLX_HAS_INPUTS && RLX_HAS_REVERSERS
 /* input.c: the level as it is now, settled or not. */
 RLX_INTERNAL bool rlx_input_is_raw(const struct rlx_device *d, uint8_t input);
-#endif
-
-#if RLX_HAS_MOVES
-/* mover.c: stops at once. */
-RLX_INTERNAL void rlx_mover_stop(struct rlx_device *d, uint8_t output);
-RLX_INTERNAL int rlx_mover_tell(struct rlx_device *d, uint8_t output, enum rlx_verb verb);
-/* Goes on, and stops at its end; milliseconds until it must look again. */
-RLX_INTERNAL uint32_t rlx_mover_run(struct rlx_device *d, uint8_t output);
-/* Milliseconds until it begins to do what it was told. */
-RLX_INTERNAL uint32_t rlx_mover_waits(const struct rlx_device *d, uint8_t output);
 #endif
 
 /* Brings a level to the pin or the channel. */
 RLX_INTERNAL void rlx_out_show(struct rlx_device *d, uint8_t output, uint16_t level);
 
 #if RLX_HAS_ACTS
-/* steady.c: what an led or a buzzer does by itself: 0, or RLX_ALREADY. */
-RLX_INTERNAL int rlx_act_tell(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
-                              uint32_t argument);
 /* lamp.c: begins a blink, flash or pattern; `argument` is its milliseconds, count or number.
  * RLX_ALREADY where it goes on in its beat. */
 RLX_INTERNAL int rlx_act_begin(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
