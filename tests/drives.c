@@ -295,7 +295,7 @@ static void calls_look_at_what_they_get(void)
         CHECK_INT(rlx_reverser_percent(d, (uint8_t)output), 255);
         CHECK_INT(rlx_output_level(d, (uint8_t)output, 101), -RLX_ERR_RANGE);
         CHECK_INT(rlx_output_level(d, (uint8_t)output, 50) >= 0, output < 3);
-        CHECK_INT(rlx_output_is_pwm(d, (uint8_t)output), output == 1 || output == 3 || output == 5);
+        CHECK_INT(rlx_output_is_pwm(d, (uint8_t)output), output == 1 || output == 3 || output == 6);
         rlx_output_lasts(d, (uint8_t)output, 5000);
         rlx_output_safe(d, (uint8_t)output);
         CHECK_INT(rlx_output_waits(d, (uint8_t)output), 0);

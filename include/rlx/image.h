@@ -33,8 +33,9 @@ enum {
     RLX_IMG_LINK_NAMES = 38, /* 16 bit: the links' names, where `heard` or `log` tells them */
     RLX_IMG_INPUTS = 40,     /* 16 bit: the input rows; 0: none */
     RLX_IMG_ROUTINES = 42,   /* 16 bit: the routines; 0: none */
-    RLX_IMG_PATTERNS = 44,   /* 16 bit: count8, times of 16 bit and a name for each; 0: none */
-    RLX_IMG_SETTINGS = 46,   /* 16 bit: the settings; 0: none */
+    RLX_IMG_PATTERNS =
+        44, /* 16 bit: number8, then count8, times of 16 bit and a name each; 0: none */
+    RLX_IMG_SETTINGS = 46, /* 16 bit: the settings; 0: none */
     RLX_IMG_HEADER = 48
 };
 

@@ -42,7 +42,7 @@ static void pattern_step(struct rlx_device *d, uint8_t output)
 static int pattern_begin(struct rlx_device *d, uint8_t output, uint8_t number)
 {
     struct rlx_output *out = &d->outputs[output];
-    rlx_rom at = d->image + RLX_ROM16_EVEN(d->image + RLX_IMG_PATTERNS);
+    rlx_rom at = d->image + RLX_ROM16_EVEN(d->image + RLX_IMG_PATTERNS) + 1;
     for (; number; number--) {
         at += 1 + 2u * RLX_ROM8(at);
         while (RLX_ROM8(at++) < RLX_TEXT_END) {}

@@ -211,6 +211,8 @@ void build_put_patterns(struct build *b)
     GByteArray *to = b->image->bytes;
     if (!(b->image->needs >> RLX_BIT_PATTERNS & 1)) return;
     build_set16(to, RLX_IMG_PATTERNS, to->len);
+    build_row(b, "patterns");
+    build_put8(to, b->lx->patterns->len);
     for (unsigned i = 0; i < b->lx->patterns->len; i++) {
         const struct lex_pattern *pattern = b->lx->patterns->pdata[i];
         build_row(b, "pattern %s", pattern->name);
