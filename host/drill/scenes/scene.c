@@ -120,11 +120,11 @@ static bool head_seed(struct statement *st, void *target)
     return statement_number(st, "the seed", 1, UINT32_MAX, &((struct scene_file *)target)->seed);
 }
 
-static const struct attribute head[] = {{"world", 0, head_world},
-                                        {"firmware", 0, head_firmware},
-                                        {"loads", 0, head_loads},
-                                        {"seed", 0, head_seed},
-                                        {NULL, 0, NULL}};
+static const struct attribute head[] = {{"world", head_world, 0},
+                                        {"firmware", head_firmware, 0},
+                                        {"loads", head_loads, 0},
+                                        {"seed", head_seed, 0},
+                                        {NULL, NULL, 0}};
 
 /* lexicon "FILE" [world "FILE"] [firmware "PROGRAM"] [loads] [seed N] */
 static void read_lexicon(struct statement *st)
@@ -144,7 +144,8 @@ static void read_lexicon(struct statement *st)
     g_free(path);
     if (!file->lx) return;
     file->world = world_file_text("", g_strdup(""), 0, file->lx);
-    if (statement_attributes(st, head, 0, "scene file", file)) g_free(statement_title(st));
+    if (statement_attributes(st, head, 0, statement_any_kind, "scene file", file))
+        g_free(statement_title(st));
 }
 
 /* ---- scenes ---- */

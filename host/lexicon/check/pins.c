@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "checks.h"
+#include "kind.h"
 
 /* ---- pins and channels ---- */
 
@@ -20,22 +21,12 @@ static void use(GArray *uses, bool channel, unsigned number, const char *name,
     if (number != LEX_NO_PIN) g_array_append_val(uses, u);
 }
 
-static void use_drive(GArray *uses, const struct lex_output *out, const struct lex_drive *drive)
-{
-    if (!drive->placed) return;
-    use(uses, true, drive->channel, out->name, out->place);
-    use(uses, true, drive->other, out->name, out->place);
-    use(uses, false, drive->direction, out->name, out->place);
-    use(uses, false, drive->brake, out->name, out->place);
-}
-
 static void use_output(GArray *uses, const struct lex_output *out)
 {
-    use_drive(uses, out, &out->left);
-    use_drive(uses, out, &out->right);
-    if (out->open.placed) use(uses, false, out->open.pin, out->name, out->place);
-    if (out->close.placed) use(uses, false, out->close.pin, out->name, out->place);
-    if (out->placed && !out->left.placed) use(uses, out->pwm, out->pin, out->name, out->place);
+    struct lex_wire wires[LEX_WIRES_MOST];
+    unsigned n = lex_kind_of(out)->wires(out, wires);
+    for (unsigned i = 0; i < n; i++)
+        use(uses, wires[i].is != LEX_WIRE_PIN, wires[i].number, out->name, out->place);
 }
 
 void check_pins(struct lexicon *lx)
@@ -92,58 +83,36 @@ static bool in_reached_group(const struct lexicon *lx, const struct lex_output *
 
 static char *command_for(const struct lex_output *out)
 {
-    const char *slots[] = {"{on|off}",
-                           out->pwm ? "{level 0..100%}" : "{on|off}",
-                           "{on|off}",
-                           "{level -100..100%}",
-                           "{open|close|stop}",
-                           "{left -100..100%} {right -100..100%}",
-                           "",
-                           "{on|off}"};
-    char *range = NULL;
-    if (out->range) {
-        struct lex_element plain = *out->range;
-        plain.scaled = false;
-        range = lex_element_text(&plain);
-    }
-    char *text = g_strdup_printf("command %s %s => %s", out->name, range ? range : slots[out->kind],
-                                 out->name);
-    g_free(range);
+    char *slots = lex_kind_of(out)->slots(out);
+    char *text = g_strdup_printf("command %s %s => %s", out->name, slots, out->name);
+    g_free(slots);
     return text;
 }
 
 static void check_output(struct lexicon *lx, unsigned i)
 {
-    static const char *const safe[] = {"off", "off", "off", "0%", "stop", "0%", NULL, NULL};
     const struct lex_output *out = lx->outputs->pdata[i];
+    const struct lex_kind *kind = lex_kind_of(out);
     if (!reached(lx, i)) {
-        const char *state = out->kind >= LEX_MOTOR && out->kind <= LEX_PAIR ? "standing"
-                            : out->kind == LEX_SERVO                        ? "at its safe value"
-                            : out->safe                                     ? "on"
-                                                                            : "off";
+        const char *state = kind->unreached ? kind->unreached : out->safe ? "on" : "off";
         struct lex_fault *fault = check_find(
             lx, LEX_D05, out->place, out->name, NULL,
             "no command reaches '%s': it is %s from power-up and stays so", out->name, state);
         fault->advice = command_for(out);
     }
-    if (out->safe_told || out->kind == LEX_LED || out->kind == LEX_BUZZER || out->kind == LEX_GROUP)
-        return;
+    if (out->safe_told || !kind->safe) return;
     struct lex_fault *fault;
-    if (out->kind == LEX_RELAY)
+    if (kind->unsaid)
+        fault = check_find(lx, LEX_D08, out->place, out->name, NULL,
+                           "nobody said what the %s '%s' does from power-up on; it will %s",
+                           lex_output_kinds[out->kind], out->name, kind->unsaid);
+    else
         fault =
             check_find(lx, LEX_D08, out->place, out->name, NULL,
                        "nobody said what the relay '%s' is from power-up on; it will be off (pin "
                        "%u %s)",
                        out->name, out->pin, out->active_low ? "high" : "low");
-    else
-        fault = check_find(lx, LEX_D08, out->place, out->name, NULL,
-                           "nobody said what the %s '%s' does from power-up on; it will %s",
-                           lex_output_kinds[out->kind], out->name,
-                           out->kind == LEX_SERVO ? "go to the low end" : "stand");
-    fault->advice = safe[out->kind]
-                        ? g_strdup_printf("safe %s", safe[out->kind])
-                        : g_strdup_printf("safe %d%s", out->range ? out->range->low : 0,
-                                          out->range && out->range->unit ? out->range->unit : "");
+    fault->advice = *kind->safe ? g_strdup_printf("safe %s", kind->safe) : kind->safe_text(out);
 }
 
 void check_outputs(struct lexicon *lx)
@@ -248,7 +217,7 @@ static char *moving(const struct lex_command *command)
     return lex_command_longest(command, false);
 }
 
-static void check_mover(struct lexicon *lx, unsigned output)
+static void check_turning(struct lexicon *lx, unsigned output)
 {
     const struct lex_output *out = lx->outputs->pdata[output];
     struct motion m = motion_of(lx, output);
@@ -267,7 +236,7 @@ static void check_mover(struct lexicon *lx, unsigned output)
                            "'%s' is reversed at once when both directions are said one after the "
                            "other, as with \"%s\"",
                            out->name, text);
-        fault->advice = g_strdup(out->kind == LEX_REVERSER ? "dead 200ms" : "ramp 300ms");
+        fault->advice = g_strdup(lex_kind_of(out)->gentle);
     }
     if (!out->expires && m.brief && m.lasting) {
         char *text = moving(m.lasting), *other = moving(m.brief);
@@ -289,7 +258,6 @@ static void check_mover(struct lexicon *lx, unsigned output)
 void check_motion(struct lexicon *lx)
 {
     for (unsigned i = 0; i < lx->outputs->len; i++) {
-        enum lex_output_kind kind = ((struct lex_output *)lx->outputs->pdata[i])->kind;
-        if (kind == LEX_MOTOR || kind == LEX_REVERSER || kind == LEX_PAIR) check_mover(lx, i);
+        if (lex_kind_of(lx->outputs->pdata[i])->turns) check_turning(lx, i);
     }
 }

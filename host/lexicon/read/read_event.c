@@ -47,11 +47,11 @@ bad:
     return false;
 }
 
-static const struct attribute event_attributes[] = {{"to", 0, event_to},
-                                                    {"confirmed", 0, event_confirmed},
-                                                    {"every", 0, event_every},
-                                                    {"at", 0, event_at},
-                                                    {NULL, 0, NULL}};
+static const struct attribute event_attributes[] = {{"to", event_to, 0},
+                                                    {"confirmed", event_confirmed, 0},
+                                                    {"every", event_every, 0},
+                                                    {"at", event_at, 0},
+                                                    {NULL, NULL, 0}};
 
 bool lex_is_event_attribute(struct statement *st)
 {
@@ -106,7 +106,7 @@ void read_event(struct statement *st)
         if (!event->input) return;
         if (event->what && event->what->words) check_input_words(lx, event);
     }
-    if (!statement_attributes(st, event_attributes, 0, "event", event)) return;
+    if (!statement_attributes(st, event_attributes, 0, statement_any_kind, "event", event)) return;
     event->title = statement_title(st);
 }
 

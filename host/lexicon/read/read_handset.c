@@ -74,18 +74,18 @@ static bool button_with(struct statement *st, void *target)
 /* button NAME [press "..."] [held "..."] [release "..."] [with BUTTON] */
 void read_button(struct statement *st)
 {
-    static const struct attribute known[] = {{"press", 0, button_press},
-                                             {"held", 0, button_held},
-                                             {"release", 0, button_release},
-                                             {"with", 0, button_with},
-                                             {NULL, 0, NULL}};
+    static const struct attribute known[] = {{"press", button_press, 0},
+                                             {"held", button_held, 0},
+                                             {"release", button_release, 0},
+                                             {"with", button_with, 0},
+                                             {NULL, NULL, 0}};
     struct lex_handset *handset = last_handset(st);
     if (!handset) return;
     struct lex_button *button = g_new0(struct lex_button, 1);
     g_ptr_array_add(handset->buttons, button);
     button->place = statement_peek(st)->place;
     if (!(button->name = statement_name(st, "the button's name"))) return;
-    if (!statement_attributes(st, known, 0, "button", button)) return;
+    if (!statement_attributes(st, known, 0, statement_any_kind, "button", button)) return;
     g_free(statement_title(st));
 }
 

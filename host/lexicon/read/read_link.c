@@ -437,30 +437,30 @@ static bool link_format(struct statement *st, void *target)
     return statement_format(st, &((struct lex_link *)target)->format);
 }
 
-static const struct attribute attributes[] = {{"frame", 0, link_frame},
-                                              {"receive", 0, link_receive},
-                                              {"transmit", 0, link_transmit},
-                                              {"longest", 0, link_longest},
-                                              {"for", WIRED, link_for},
-                                              {"format", WIRED, link_format},
-                                              {"payload", S(MODEM) | S(RADIO), link_payload},
-                                              {"address", ~S(SMS), link_address},
-                                              {"senders", ~S(SMS), link_senders},
-                                              {"check", 0, link_check},
-                                              {"tags", 0, link_tags},
-                                              {"seal", 0, link_seal},
-                                              {"allow", S(SMS), link_allow},
-                                              {"code", S(SMS), link_code},
-                                              {"stale", S(SMS), link_stale},
-                                              {"handed", S(SMS), link_handed},
-                                              {"only", 0, link_only},
-                                              {"replies", 0, link_replies},
-                                              {"one", ~S(SMS), link_one},
-                                              {"open", 0, link_open},
-                                              {"yields", 0, link_yields},
-                                              {"state", 0, link_state},
-                                              {"lost", 0, link_lost},
-                                              {NULL, 0, NULL}};
+static const struct attribute attributes[] = {{"frame", link_frame, 0},
+                                              {"receive", link_receive, 0},
+                                              {"transmit", link_transmit, 0},
+                                              {"longest", link_longest, 0},
+                                              {"for", link_for, WIRED},
+                                              {"format", link_format, WIRED},
+                                              {"payload", link_payload, S(MODEM) | S(RADIO)},
+                                              {"address", link_address, ~S(SMS)},
+                                              {"senders", link_senders, ~S(SMS)},
+                                              {"check", link_check, 0},
+                                              {"tags", link_tags, 0},
+                                              {"seal", link_seal, 0},
+                                              {"allow", link_allow, S(SMS)},
+                                              {"code", link_code, S(SMS)},
+                                              {"stale", link_stale, S(SMS)},
+                                              {"handed", link_handed, S(SMS)},
+                                              {"only", link_only, 0},
+                                              {"replies", link_replies, 0},
+                                              {"one", link_one, ~S(SMS)},
+                                              {"open", link_open, 0},
+                                              {"yields", link_yields, 0},
+                                              {"state", link_state, 0},
+                                              {"lost", link_lost, 0},
+                                              {NULL, NULL, 0}};
 
 static bool is_attribute(const struct statement *st)
 {
@@ -490,8 +490,8 @@ static bool read_attributes(struct statement *st, struct lex_link *link)
             if ((!a->kinds || a->kinds >> link->medium & 1) && statement_take_word(st, a->word))
                 break;
         if (!a->word)
-            return statement_attributes(st, attributes, link->medium, lex_media[link->medium],
-                                        link);
+            return statement_attributes(st, attributes, link->medium, statement_any_kind,
+                                        lex_media[link->medium], link);
         if (!a->read(st, link)) return false;
     }
 }

@@ -46,6 +46,8 @@ bool statement_split(struct statement *st, struct lexicon *lx, unsigned file, un
 const char *lex_source_line(const struct lexicon *lx, unsigned file, unsigned line);
 void statement_clear(struct statement *st);
 struct token *statement_peek(struct statement *st);
+/* The nth token, from 0. */
+struct token *statement_at(struct statement *st, unsigned n);
 struct token *statement_take(struct statement *st);
 bool statement_take_word(struct statement *st, const char *word);
 /* A whole number low..high with this unit ("" for none; in front of '|' more of them). */
@@ -73,12 +75,15 @@ bool statement_one_of(struct statement *st, const char *what, const char *const 
  */
 struct attribute {
     const char *word;
-    unsigned kinds;
     bool (*read)(struct statement *st, void *target);
+    unsigned kinds;
 };
+/* Whether something of this sort may have the attribute: one of `known`, of whatever kind. */
+typedef bool (*attribute_elsewhere)(const struct attribute *known, const char *word);
+bool statement_any_kind(const struct attribute *known, const char *word);
 /* Attributes in any order, up to a title or the end. */
 bool statement_attributes(struct statement *st, const struct attribute *known, unsigned kind,
-                          const char *what, void *target);
+                          attribute_elsewhere elsewhere, const char *what, void *target);
 
 /* faults.c */
 /* There are more than so many of them: the rest of the file is not read. */

@@ -129,15 +129,19 @@ static char **attribute_words(const struct attribute *known, unsigned kind)
     return (char **)g_ptr_array_free(words, FALSE);
 }
 
+bool statement_any_kind(const struct attribute *known, const char *word)
+{
+    while (known->word && strcmp(known->word, word) != 0) known++;
+    return known->word != NULL;
+}
+
 static void unknown_attribute(struct statement *st, const struct attribute *known, unsigned kind,
-                              const char *what)
+                              attribute_elsewhere elsewhere, const char *what)
 {
     struct token *token = statement_peek(st);
     const char *word = token->kind == TOKEN_WORD ? token->text : "";
     char **words = attribute_words(known, kind), *all = g_strjoinv(", ", words);
     char *near = lex_did_you_mean(word, (const char *const *)words);
-    bool elsewhere = false;
-    for (const struct attribute *a = known; a->word; a++) elsewhere |= !strcmp(a->word, word);
     bool frame = false;
     for (unsigned i = 0; i < LEX_FRAMES; i++) frame |= !strcmp(lex_frames[i], word);
     if (token->kind == TOKEN_FROM)
@@ -145,7 +149,7 @@ static void unknown_attribute(struct statement *st, const struct attribute *know
                   "'<=' and what it comes from stand right behind the %s's name and words", what);
     else if (frame && g_strv_contains((const char *const *)words, "frame"))
         lex_fault(st->lx, token->place, "'%s' is a framing: write 'frame %s'", word, word);
-    else if (elsewhere)
+    else if (elsewhere(known, word))
         lex_fault(st->lx, token->place, "a %s has no '%s'; it may have %s", what, word, all);
     else
         lex_fault(st->lx, token->place, "expected %s or a \"title\"%s", all, near);
@@ -155,14 +159,14 @@ static void unknown_attribute(struct statement *st, const struct attribute *know
 }
 
 bool statement_attributes(struct statement *st, const struct attribute *known, unsigned kind,
-                          const char *what, void *target)
+                          attribute_elsewhere elsewhere, const char *what, void *target)
 {
     while (statement_peek(st)->kind != TOKEN_END && statement_peek(st)->kind != TOKEN_STRING) {
         const struct attribute *a = known;
         for (; a->word; a++)
             if ((!a->kinds || a->kinds >> kind & 1) && statement_take_word(st, a->word)) break;
         if (!a->word) {
-            unknown_attribute(st, known, kind, what);
+            unknown_attribute(st, known, kind, elsewhere, what);
             return false;
         }
         if (!a->read(st, target)) return false;

@@ -2,6 +2,7 @@
 
 #include <string.h>
 
+#include "kind.h"
 #include "rlx/drive.h"
 #include "rlx/error.h"
 #include "rlx/image.h"
@@ -194,66 +195,6 @@ static void put_events(GString *out, const struct lexicon *lx, bool markdown)
 
 /* ---- what hangs on the pins ---- */
 
-static void add_pin(GString *out, const char *what, unsigned pin)
-{
-    if (pin != LEX_NO_PIN) g_string_append_printf(out, "%s%s %u", out->len ? ", " : "", what, pin);
-}
-
-static void add_drive(GString *out, const struct lex_drive *drive, const char *side)
-{
-    g_string_append_printf(out, "%s%sPWM channel %u", out->len ? "; " : "", side, drive->channel);
-    if (drive->other != LEX_NO_PIN) g_string_append_printf(out, " and %u", drive->other);
-    g_string_append_printf(out, " at %u Hz", drive->hz);
-    add_pin(out, "direction pin", drive->direction);
-    add_pin(out, "brake pin", drive->brake);
-    if (drive->reversed) g_string_append(out, ", reversed");
-}
-
-static char *wiring(const struct lex_output *out)
-{
-    GString *text = g_string_new(NULL);
-    switch (out->kind) {
-    case LEX_MOTOR: add_drive(text, &out->left, ""); break;
-    case LEX_PAIR:
-        add_drive(text, &out->left, "left ");
-        add_drive(text, &out->right, "right ");
-        break;
-    case LEX_REVERSER:
-        g_string_append_printf(text, "open pin %u%s%s, close pin %u%s%s", out->open.pin,
-                               out->open.until ? " until " : "",
-                               out->open.until ? out->open.until : "", out->close.pin,
-                               out->close.until ? " until " : "",
-                               out->close.until ? out->close.until : "");
-        break;
-    case LEX_GROUP: {
-        char *members = joined(out->members, "");
-        g_string_append(text, members);
-        g_free(members);
-        break;
-    }
-    default:
-        g_string_append_printf(text, out->pwm ? "PWM channel %u" : "pin %u", out->pin);
-        if (out->pwm) g_string_append_printf(text, " at %u Hz", out->hz);
-    }
-    return g_string_free(text, FALSE);
-}
-
-static char *safe_state(const struct lex_output *out)
-{
-    if (out->kind == LEX_GROUP) return g_strdup("");
-    if (out->kind == LEX_SERVO) {
-        char *value =
-            lex_value_text(out->range, out->safe_told ? out->safe_value : out->range->low);
-        char *text = g_strdup_printf("safe %s%s", value, out->range->unit ? out->range->unit : "");
-        g_free(value);
-        return text;
-    }
-    if (out->kind == LEX_MOTOR || out->kind == LEX_PAIR || out->kind == LEX_REVERSER)
-        return g_strdup("safe stop");
-    return out->pwm ? g_strdup_printf("safe %u %%", out->safe)
-                    : g_strdup(out->safe ? "safe on" : "safe off");
-}
-
 static char *behaviour(const struct lex_output *out)
 {
     GString *text = g_string_new(NULL);
@@ -287,8 +228,9 @@ static void put_outputs(GString *out, const struct lexicon *lx, bool markdown)
     struct table table = table_new(heads);
     for (unsigned i = 0; i < lx->outputs->len; i++) {
         const struct lex_output *output = lx->outputs->pdata[i];
-        char *wires = wiring(output), *safe = safe_state(output), *does = behaviour(output);
-        bool level = output->kind <= LEX_BUZZER || output->kind == LEX_REVERSER;
+        char *wires = lex_kind_of(output)->wiring(output),
+             *safe = lex_kind_of(output)->safe_text(output), *does = behaviour(output);
+        bool level = lex_kind_may_have(output, "active");
         GString *all = g_string_new(wires);
         if (level) add_word(all, "active %s", output->active_low ? "low" : "high");
         if (*safe) add_word(all, "%s", safe);

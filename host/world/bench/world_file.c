@@ -106,11 +106,11 @@ static bool read_for(struct statement *st, void *target)
     return world_read_us(st, "how long it runs", &((struct world_loader *)target)->for_us);
 }
 
-static const struct attribute loader[] = {{"says", 0, read_says},
-                                          {"hears", 0, read_hears},
-                                          {"baud", 0, read_loader_baud},
-                                          {"for", 0, read_for},
-                                          {NULL, 0, NULL}};
+static const struct attribute loader[] = {{"says", read_says, 0},
+                                          {"hears", read_hears, 0},
+                                          {"baud", read_loader_baud, 0},
+                                          {"for", read_for, 0},
+                                          {NULL, NULL, 0}};
 
 /* loader LINK says "..." hears "..." baud N for T */
 static void read_loader(struct statement *st)
@@ -124,7 +124,8 @@ static void read_loader(struct statement *st)
         if (other->place.device == l.place.device && other->place.link == l.place.link)
             lex_fault(st->lx, place, "a second loader on this link");
     }
-    if (statement_attributes(st, loader, 0, "loader", &l)) g_free(statement_title(st));
+    if (statement_attributes(st, loader, 0, statement_any_kind, "loader", &l))
+        g_free(statement_title(st));
     g_array_append_val(t->file->loaders, l);
 }
 
@@ -241,8 +242,8 @@ static bool read_to(struct statement *st, void *target)
 }
 
 static const struct attribute controller[] = {
-    {"from", 0, read_from},       {"tries", 0, read_tries}, {"pause", 0, read_pause},
-    {"one-way", 0, read_one_way}, {"to", 0, read_to},       {NULL, 0, NULL}};
+    {"from", read_from, 0},       {"tries", read_tries, 0}, {"pause", read_pause, 0},
+    {"one-way", read_one_way, 0}, {"to", read_to, 0},       {NULL, NULL, 0}};
 
 /* controller NAME on LINK from N tries N pause T */
 static void read_controller(struct statement *st)
@@ -258,7 +259,7 @@ static void read_controller(struct statement *st)
     }
     struct lex_place place = statement_peek(st)->place;
     const struct lex_link *link = world_named_link(st, 1u << LEX_RADIO, &c.place);
-    bool ok = link && statement_attributes(st, controller, 0, "controller", &c);
+    bool ok = link && statement_attributes(st, controller, 0, statement_any_kind, "controller", &c);
     if (link && (link->address < 0 || !link->tags)) {
         lex_fault(st->lx, place, "a controller needs a link with address, senders and tags");
         ok = false;

@@ -185,42 +185,42 @@ static bool read_cut(struct statement *st, void *target)
 
 READ_CHANCE(modem_loss, modem.loss, "how many packets do not come")
 
-static const struct attribute cable[] = {{"baud", 0, read_baud},
-                                         {"format", 0, read_format},
-                                         {"noise", 0, read_noise},
-                                         {"lost", 0, read_lost},
-                                         {"twice", 0, read_byte_twice},
-                                         {"open", 0, read_open},
-                                         {"crossed", 0, read_crossed},
-                                         {"no", 0, read_no},
-                                         {"echo", 0, read_echo},
-                                         {"service", 0, read_service},
-                                         {"fifo", 0, read_fifo},
-                                         {"typing", 0, read_typing},
-                                         {"latency", WORLD_BRIDGE, read_latency},
-                                         {"clumps", WORLD_BRIDGE, read_clumps},
-                                         {"gone", WORLD_BRIDGE, read_gone},
-                                         {NULL, 0, NULL}};
+static const struct attribute cable[] = {{"baud", read_baud, 0},
+                                         {"format", read_format, 0},
+                                         {"noise", read_noise, 0},
+                                         {"lost", read_lost, 0},
+                                         {"twice", read_byte_twice, 0},
+                                         {"open", read_open, 0},
+                                         {"crossed", read_crossed, 0},
+                                         {"no", read_no, 0},
+                                         {"echo", read_echo, 0},
+                                         {"service", read_service, 0},
+                                         {"fifo", read_fifo, 0},
+                                         {"typing", read_typing, 0},
+                                         {"latency", read_latency, WORLD_BRIDGE},
+                                         {"clumps", read_clumps, WORLD_BRIDGE},
+                                         {"gone", read_gone, WORLD_BRIDGE},
+                                         {NULL, NULL, 0}};
 
-static const struct attribute modem[] = {{"bits", 0, read_modem_bits},
-                                         {"payload", 0, read_payload},
-                                         {"pause", 0, read_cut},
-                                         {"buffer", 0, read_buffer},
-                                         {"loss", 0, read_modem_loss},
-                                         {"half", 0, read_half},
-                                         {NULL, 0, NULL}};
+static const struct attribute modem[] = {{"bits", read_modem_bits, 0},
+                                         {"payload", read_payload, 0},
+                                         {"pause", read_cut, 0},
+                                         {"buffer", read_buffer, 0},
+                                         {"loss", read_modem_loss, 0},
+                                         {"half", read_half, 0},
+                                         {NULL, NULL, 0}};
 
 static bool read_with(struct statement *st, void *target);
 
-static const struct attribute air[] = {{"with", 0, read_with}, {"bits", 0, read_bits},
-                                       {"loss", 0, read_loss}, {"twice", 0, read_twice},
-                                       {"late", 0, read_late}, {"errors", 0, read_errors},
-                                       {"duty", 0, read_duty}, {NULL, 0, NULL}};
+static const struct attribute air[] = {{"with", read_with, 0}, {"bits", read_bits, 0},
+                                       {"loss", read_loss, 0}, {"twice", read_twice, 0},
+                                       {"late", read_late, 0}, {"errors", read_errors, 0},
+                                       {"duty", read_duty, 0}, {NULL, NULL, 0}};
 
-static const struct attribute reports[] = {{"poll", 0, read_poll},
-                                           {"unplugged", 0, read_unplugged},
-                                           {"stale", 0, read_stale},
-                                           {NULL, 0, NULL}};
+static const struct attribute reports[] = {{"poll", read_poll, 0},
+                                           {"unplugged", read_unplugged, 0},
+                                           {"stale", read_stale, 0},
+                                           {NULL, NULL, 0}};
 
 static bool read_places(struct statement *st, void *target)
 {
@@ -247,24 +247,24 @@ READ_LONG(sends, sms.manner.sends_us, "how long it takes to send")
 READ_LONG(delay, sms.faults.delay_us, "how long a message is under way")
 READ_LONG(spread, sms.faults.spread_us, "how much longer some are")
 
-static const struct attribute sms[] = {{"places", 0, read_places},
-                                       {"answers", 0, read_answers},
-                                       {"sends", 0, read_sends},
-                                       {"delay", 0, read_delay},
-                                       {"spread", 0, read_spread},
-                                       {"loss", 0, read_sms_loss},
-                                       {"twice", 0, read_sms_twice},
-                                       {"rejects", 0, read_rejects},
-                                       {"rubbish", 0, read_rubbish},
-                                       {"chatty", 0, read_chatty},
-                                       {"text", 0, read_text},
-                                       {"silent", 0, read_silent},
-                                       {"off", 0, read_off},
-                                       {"resets", 0, read_resets},
-                                       {"unregistered", 0, read_unregistered},
-                                       {"timeless", 0, read_timeless},
-                                       {"locked", 0, read_pin},
-                                       {NULL, 0, NULL}};
+static const struct attribute sms[] = {{"places", read_places, 0},
+                                       {"answers", read_answers, 0},
+                                       {"sends", read_sends, 0},
+                                       {"delay", read_delay, 0},
+                                       {"spread", read_spread, 0},
+                                       {"loss", read_sms_loss, 0},
+                                       {"twice", read_sms_twice, 0},
+                                       {"rejects", read_rejects, 0},
+                                       {"rubbish", read_rubbish, 0},
+                                       {"chatty", read_chatty, 0},
+                                       {"text", read_text, 0},
+                                       {"silent", read_silent, 0},
+                                       {"off", read_off, 0},
+                                       {"resets", read_resets, 0},
+                                       {"unregistered", read_unregistered, 0},
+                                       {"timeless", read_timeless, 0},
+                                       {"locked", read_pin, 0},
+                                       {NULL, NULL, 0}};
 
 /* ---- links ---- */
 
@@ -424,8 +424,8 @@ static void read_change(struct statement *st, enum world_what what, unsigned med
     change.sms.off = change.sms.resets = manner->silent = manner->unregistered = false;
     manner->clock_unset = manner->pin_wanted = false;
     change.reports.unplugged = change.reports.stale = change.modem.half = false;
-    if (!statement_attributes(st, known, named->medium, called ? called : lex_media[named->medium],
-                              &change))
+    if (!statement_attributes(st, known, named->medium, statement_any_kind,
+                              called ? called : lex_media[named->medium], &change))
         return;
     g_free(statement_title(st));
     g_array_append_val(t->file->changes, change);

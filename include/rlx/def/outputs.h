@@ -31,16 +31,17 @@ enum rlx_drive {
 #define RLX_HAS_DRIVES                                  (0 RLX_DRIVES(RLX_DRIVE_HAS))
 #define RLX_HAS_MOVING                                  (0 RLX_DRIVES(RLX_DRIVE_MOVES))
 
-/* The kinds that a lexicon names. One row each: its id, its word, and its drive. */
+/* The kinds that a lexicon names. One row each: its id, its word (and the name of its file in
+ * host/kinds), and its drive. */
 #define RLX_OUTPUT_KINDS(X)           \
-    X(RELAY, "relay", STEADY)         \
-    X(LED, "led", STEADY)             \
-    X(BUZZER, "buzzer", STEADY)       \
-    X(MOTOR, "motor", MOTOR)          \
-    X(REVERSER, "reverser", REVERSER) \
-    X(PAIR, "pair", MOTOR)            \
-    X(SERVO, "servo", SERVO)          \
-    X(GROUP, "group", GROUP)
+    X(RELAY, relay, STEADY)         \
+    X(LED, led, STEADY)             \
+    X(BUZZER, buzzer, STEADY)       \
+    X(MOTOR, motor, MOTOR)          \
+    X(REVERSER, reverser, REVERSER) \
+    X(PAIR, pair, MOTOR)            \
+    X(SERVO, servo, SERVO)          \
+    X(GROUP, group, GROUP)
 
 enum {
 #define RLX_KIND_ENUM(id, word, drive) RLX_KIND_##id,

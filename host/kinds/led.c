@@ -1,0 +1,34 @@
+/* Leds: on, off or a level by PWM, which fade, blink, and show a link's state. */
+#include "kinds.h"
+
+KIND_READ_TIME(fade, "the time of a fade", 60000)
+KIND_READ_NAME(curve, "a curve: linear, eye, or a setting that says which")
+KIND_READ_NAME(shows, "the link whose state it shows")
+
+static char *slots(const struct lex_output *out)
+{
+    return g_strdup(out->pwm ? "{level 0..100%}" : "{on|off}");
+}
+
+static unsigned wires(const struct lex_output *out, struct lex_wire *all)
+{
+    return kind_wire(out, all, LEX_WIRE_DUTY);
+}
+
+static const struct attribute attributes[] = {
+    {"pin", kind_read_pin, 0},       {"pwm", kind_read_pwm, 0},
+    {"active", kind_read_active, 0}, {"safe", kind_read_safe, 0},
+    {"curve", read_curve, 0},        {"fade", read_fade, 0},
+    {"shows", read_shows, 0},        {"expires", kind_read_expires, 0},
+    {"lost", kind_read_lost, 0},     {NULL, NULL, 0}};
+
+const struct lex_kind lex_kind_led = {.switches = true,
+                                      .wants = "pin N' or 'pwm N at 1kHz",
+                                      .attributes = attributes,
+                                      .read_safe = kind_safe_level,
+                                      .check = kind_check_placed,
+                                      .slots = slots,
+                                      .wires = wires,
+                                      .put = kind_put_steady,
+                                      .wiring = kind_wiring,
+                                      .safe_text = kind_level_text};

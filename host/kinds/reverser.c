@@ -1,0 +1,102 @@
+/* Reversers: two relays that turn a motor one way or the other, up to an end. */
+#include "kinds.h"
+
+/* pin P [until INPUT] */
+static bool read_way(struct statement *st, struct lex_output *out, struct lex_way *way)
+{
+    way->place = statement_peek(st)->place;
+    if (kind_is_taken(st, out, &way->placed)) return false;
+    if (!statement_take_word(st, "pin")) {
+        lex_fault(st->lx, way->place, "expected 'pin' and the relay's pin");
+        return false;
+    }
+    if (!statement_pin(st, &way->pin)) return false;
+    if (!statement_take_word(st, "until")) return true;
+    way->place = statement_peek(st)->place;
+    way->until = statement_name(st, "the input at the end of its way");
+    return way->until != NULL;
+}
+
+static bool read_open(struct statement *st, void *target)
+{
+    return read_way(st, target, &((struct lex_output *)target)->open);
+}
+
+static bool read_close(struct statement *st, void *target)
+{
+    return read_way(st, target, &((struct lex_output *)target)->close);
+}
+
+static void check(struct lexicon *lx, const struct lex_output *out)
+{
+    if (!out->open.placed || !out->close.placed)
+        lex_fault(lx, out->place, "'%s' needs both relays; write 'open pin N' and 'close pin N'",
+                  out->name);
+}
+
+static char *slots(const struct lex_output *out)
+{
+    (void)out;
+    return g_strdup("{open|close|stop}");
+}
+
+static unsigned wires(const struct lex_output *out, struct lex_wire *all)
+{
+    const struct lex_wire both[] = {{.is = LEX_WIRE_PIN,
+                                     .number = out->open.pin,
+                                     .side = "",
+                                     .part = "open",
+                                     .active_low = out->active_low},
+                                    {.is = LEX_WIRE_PIN,
+                                     .number = out->close.pin,
+                                     .side = "",
+                                     .part = "close",
+                                     .active_low = out->active_low}};
+    for (unsigned i = 0; i < G_N_ELEMENTS(both); i++) all[i] = both[i];
+    return G_N_ELEMENTS(both);
+}
+
+/* The two relays of a reverser. */
+static bool put(struct build *b, const struct lex_output *out)
+{
+    GByteArray *to = b->image->bytes;
+    build_need(b, RLX_BIT_REVERSERS);
+    build_need(b, RLX_BIT_NUMBER);
+    build_need(b, RLX_BIT_WIDE); /* which tells how long it waits */
+    build_row(b, "the ways of %s", out->name);
+    build_put8(to, out->close.pin);
+    build_put8(to, build_input(b->lx, out->open.until));
+    build_put8(to, build_input(b->lx, out->close.until));
+    build_put8(to, out->open.until || out->close.until);
+    if (!out->open.until && !out->close.until && out->travel) build_need(b, RLX_BIT_PLACES);
+    build_put32(to, out->dead);
+    build_put32(to, out->travel);
+    return true;
+}
+
+static char *wiring(const struct lex_output *out)
+{
+    const struct lex_way *open = &out->open, *close = &out->close;
+    return g_strdup_printf("open pin %u%s%s, close pin %u%s%s", open->pin,
+                           open->until ? " until " : "", open->until ? open->until : "", close->pin,
+                           close->until ? " until " : "", close->until ? close->until : "");
+}
+
+static const struct attribute attributes[] = {
+    {"active", kind_read_active, 0},   {"safe", kind_read_safe, 0}, {"dead", kind_read_dead, 0},
+    {"travel", kind_read_travel, 0},   {"open", read_open, 0},      {"close", read_close, 0},
+    {"expires", kind_read_expires, 0}, {"lost", kind_read_lost, 0}, {NULL, NULL, 0}};
+
+const struct lex_kind lex_kind_reverser = {.turns = true,
+                                           .safe = "stop",
+                                           .unsaid = "stand",
+                                           .unreached = "standing",
+                                           .gentle = "dead 200ms",
+                                           .attributes = attributes,
+                                           .read_safe = kind_safe_stop,
+                                           .check = check,
+                                           .slots = slots,
+                                           .wires = wires,
+                                           .put = put,
+                                           .wiring = wiring,
+                                           .safe_text = kind_stop_text};

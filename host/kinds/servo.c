@@ -1,0 +1,141 @@
+/* Servos: a value of their own range, as a pulse's width. */
+#include "kinds.h"
+
+#include <string.h>
+
+/* 2050..950us as 950..2050us; NULL: it does not go down. Owned by the caller. */
+static char *turned_round(const char *text)
+{
+    char *end, *unit;
+    guint64 from = g_ascii_strtoull(text, &end, 10);
+    if (end == text || strncmp(end, "..", 2) != 0) return NULL;
+    guint64 to = g_ascii_strtoull(end + 2, &unit, 10);
+    return unit == end + 2 || from <= to
+               ? NULL
+               : g_strdup_printf("%" G_GUINT64_FORMAT "..%" G_GUINT64_FORMAT "%s", to, from, unit);
+}
+
+/* 0..400mm as 950..2050us, or as 2050..950us */
+static bool read_range(struct statement *st, struct lex_output *out)
+{
+    struct lexicon *lx = st->lx;
+    struct token *token = statement_take(st), *as;
+    struct lex_element us = {.place = token->place}, *e = g_new0(struct lex_element, 1);
+    e->place = token->place;
+    e->kind = LEX_NUMBER;
+    out->range = e;
+    unsigned faults = lx->faults->len;
+    lex_read_range(lx, e, token->text);
+    as = statement_take(st);
+    if (as->kind != TOKEN_WORD || strcmp(as->text, "as") != 0) {
+        lex_fault(lx, as->place, "expected 'as' and the pulse's width, like 950..2050us");
+        return false;
+    }
+    token = statement_take(st);
+    us.place = token->place;
+    char *down = token->kind == TOKEN_WORD ? turned_round(token->text) : NULL;
+    lex_read_range(lx, &us, down ? down : token->kind == TOKEN_WORD ? token->text : "");
+    bool ok = !g_strcmp0(us.unit, "us") && us.low >= 100 && us.high <= 3000;
+    g_free(us.unit);
+    if (lx->faults->len == faults && !ok)
+        lex_fault(lx, token->place, "expected a pulse's width within 100..3000us, with its unit");
+    e->scaled = true;
+    e->to_low = down ? us.high : us.low;
+    e->to_high = down ? us.low : us.high;
+    g_free(down);
+    e->text = g_strdup("value");
+    return lx->faults->len == faults;
+}
+
+KIND_READ_TIME(slew, "the time from end to end", 60000)
+
+/* Its range and its channel, in either order; the range stands before what is one of its values. */
+static bool read_first(struct statement *st, struct lex_output *out)
+{
+    while (!out->range && statement_peek(st)->kind == TOKEN_WORD) {
+        bool range = strstr(statement_peek(st)->text, "..") != NULL;
+        if (!range && (statement_peek(st)[1].kind != TOKEN_WORD || !statement_take_word(st, "pwm")))
+            return true;
+        if (range ? !read_range(st, out) : !kind_read_pwm(st, out)) return false;
+    }
+    return true;
+}
+
+static bool read_safe(struct statement *st, struct lex_output *out)
+{
+    struct token *token = statement_peek(st);
+    if (token->kind == TOKEN_WORD && out->range &&
+        lex_value_said(out->range, token->text, &out->safe_value)) {
+        st->next++;
+        return true;
+    }
+    lex_fault(st->lx, token->place,
+              out->range ? "expected the safe value, one of the servo's"
+                         : "the servo's range, like 0..400mm as 950..2050us, "
+                           "stands before its safe value");
+    return false;
+}
+
+static void check(struct lexicon *lx, const struct lex_output *out)
+{
+    if (!out->range)
+        lex_fault(lx, out->place, "'%s' needs its range; write like '0..180deg as 950..2050us'",
+                  out->name);
+    kind_check_placed(lx, out);
+}
+
+static char *slots(const struct lex_output *out)
+{
+    struct lex_element plain = *out->range;
+    plain.scaled = false;
+    return lex_element_text(&plain);
+}
+
+static unsigned wires(const struct lex_output *out, struct lex_wire *all)
+{
+    return kind_wire(out, all, LEX_WIRE_PULSE);
+}
+
+static bool put(struct build *b, const struct lex_output *out)
+{
+    GByteArray *to = b->image->bytes;
+    const struct lex_element *range = out->range;
+    int32_t low = MIN(range->to_low, range->to_high), high = MAX(range->to_low, range->to_high);
+    unsigned way = (unsigned)(high - low) * 20;
+    build_need(b, RLX_BIT_SERVOS);
+    build_need(b, RLX_BIT_SWITCH);
+    build_need(b, RLX_BIT_LEVEL);
+    build_row(b, "the pulse of %s", out->name);
+    build_put16(to, (unsigned)low);
+    build_put16(to, (unsigned)high);
+    build_put16(to,
+                (unsigned)lex_value_scaled(range, out->safe_told ? out->safe_value : range->low));
+    build_put16(to, out->slew ? MAX((way + out->slew - 1) / out->slew, 1) : 0);
+    return true;
+}
+
+static char *safe_text(const struct lex_output *out)
+{
+    char *value = lex_value_text(out->range, out->safe_told ? out->safe_value : out->range->low);
+    char *text = g_strdup_printf("safe %s%s", value, out->range->unit ? out->range->unit : "");
+    g_free(value);
+    return text;
+}
+
+static const struct attribute attributes[] = {
+    {"pwm", kind_read_pwm, 0},         {"safe", kind_read_safe, 0}, {"slew", read_slew, 0},
+    {"expires", kind_read_expires, 0}, {"lost", kind_read_lost, 0}, {NULL, NULL, 0}};
+
+const struct lex_kind lex_kind_servo = {.wants = "pwm N",
+                                        .safe = "",
+                                        .unsaid = "go to the low end",
+                                        .unreached = "at its safe value",
+                                        .attributes = attributes,
+                                        .read_first = read_first,
+                                        .read_safe = read_safe,
+                                        .check = check,
+                                        .slots = slots,
+                                        .wires = wires,
+                                        .put = put,
+                                        .wiring = kind_wiring,
+                                        .safe_text = safe_text};
