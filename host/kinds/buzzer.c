@@ -20,7 +20,10 @@ static const struct attribute attributes[] = {{"pin", kind_read_pin, 0},
                                               {"lost", kind_read_lost, 0},
                                               {NULL, NULL, 0}};
 
-const struct lex_kind lex_kind_buzzer = {.switches = true,
+const struct lex_kind lex_kind_buzzer = {.values = 1,
+                                         .slot = "{on|off}",
+                                         .verb = "on",
+                                         .switches = true,
                                          .wants = "pin N' or 'pwm N at 1kHz",
                                          .attributes = attributes,
                                          .read_safe = kind_safe_level,

@@ -96,7 +96,11 @@ static char *safe_text(const struct lex_output *out)
 
 static const struct attribute attributes[] = {{NULL, NULL, 0}};
 
-const struct lex_kind lex_kind_group = {.attributes = attributes,
+const struct lex_kind lex_kind_group = {.values = 1,
+                                        .need = RLX_BIT_GROUPS,
+                                        .slot = "{on|off|toggle}",
+                                        .verb = "on",
+                                        .attributes = attributes,
                                         .read_first = read_first,
                                         .read_safe = read_safe,
                                         .check = check,

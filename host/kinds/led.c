@@ -22,7 +22,11 @@ static const struct attribute attributes[] = {
     {"shows", read_shows, 0},        {"expires", kind_read_expires, 0},
     {"lost", kind_read_lost, 0},     {NULL, NULL, 0}};
 
-const struct lex_kind lex_kind_led = {.switches = true,
+const struct lex_kind lex_kind_led = {.levels = LEX_LEVELS_PWM,
+                                      .values = 1,
+                                      .slot = "{on|off|toggle}",
+                                      .verb = "on",
+                                      .switches = true,
                                       .wants = "pin N' or 'pwm N at 1kHz",
                                       .attributes = attributes,
                                       .read_safe = kind_safe_level,

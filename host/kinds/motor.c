@@ -31,6 +31,12 @@ static char *slots(const struct lex_output *out)
     return g_strdup("{level -100..100%}");
 }
 
+/* That its travel time is over. */
+static bool tells(const struct lex_output *out)
+{
+    return out->travel != 0;
+}
+
 static unsigned wires(const struct lex_output *out, struct lex_wire *all)
 {
     return kind_wires_of(&out->left, "", all);
@@ -62,7 +68,13 @@ static const struct attribute attributes[] = {{"pwm", kind_read_pwm, 0},
                                               {"lost", kind_read_lost, 0},
                                               {NULL, NULL, 0}};
 
-const struct lex_kind lex_kind_motor = {.turns = true,
+const struct lex_kind lex_kind_motor = {.levels = LEX_LEVELS_SIGNED,
+                                        .values = 1,
+                                        .need = RLX_BIT_MOTORS,
+                                        .waits = true,
+                                        .slot = "{level -100..100%}",
+                                        .verb = "stop",
+                                        .turns = true,
                                         .wants = "pwm N at 20kHz",
                                         .safe = "0%",
                                         .unsaid = "stand",
@@ -72,6 +84,7 @@ const struct lex_kind lex_kind_motor = {.turns = true,
                                         .read_safe = kind_safe_stop,
                                         .check = kind_check_placed,
                                         .slots = slots,
+                                        .tells = tells,
                                         .wires = wires,
                                         .put = put,
                                         .wiring = wiring,

@@ -60,7 +60,10 @@ static const struct attribute attributes[] = {
     {"dead", kind_read_dead, 0},      {"expires", kind_read_expires, 0},
     {"lost", kind_read_lost, 0},      {NULL, NULL, 0}};
 
-const struct lex_kind lex_kind_relay = {.switches = true,
+const struct lex_kind lex_kind_relay = {.values = 1,
+                                        .slot = "{on|off|toggle}",
+                                        .verb = "on",
+                                        .switches = true,
                                         .wants = "pin N",
                                         .safe = "off",
                                         .attributes = attributes,

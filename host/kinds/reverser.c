@@ -40,6 +40,13 @@ static char *slots(const struct lex_output *out)
     return g_strdup("{open|close|stop}");
 }
 
+/* Where it arrives, or does not. */
+static bool tells(const struct lex_output *out)
+{
+    (void)out;
+    return true;
+}
+
 static unsigned wires(const struct lex_output *out, struct lex_wire *all)
 {
     const struct lex_wire both[] = {{.is = LEX_WIRE_PIN,
@@ -87,7 +94,12 @@ static const struct attribute attributes[] = {
     {"travel", kind_read_travel, 0},   {"open", read_open, 0},      {"close", read_close, 0},
     {"expires", kind_read_expires, 0}, {"lost", kind_read_lost, 0}, {NULL, NULL, 0}};
 
-const struct lex_kind lex_kind_reverser = {.turns = true,
+const struct lex_kind lex_kind_reverser = {.values = 1,
+                                           .need = RLX_BIT_REVERSERS,
+                                           .waits = true,
+                                           .slot = "{open|close|stop}",
+                                           .verb = "stop",
+                                           .turns = true,
                                            .safe = "stop",
                                            .unsaid = "stand",
                                            .unreached = "standing",
@@ -96,6 +108,8 @@ const struct lex_kind lex_kind_reverser = {.turns = true,
                                            .read_safe = kind_safe_stop,
                                            .check = check,
                                            .slots = slots,
+                                           .tells = tells,
+                                           .words = {"open", "closed", "late"},
                                            .wires = wires,
                                            .put = put,
                                            .wiring = wiring,

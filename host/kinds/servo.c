@@ -126,7 +126,13 @@ static const struct attribute attributes[] = {
     {"pwm", kind_read_pwm, 0},         {"safe", kind_read_safe, 0}, {"slew", read_slew, 0},
     {"expires", kind_read_expires, 0}, {"lost", kind_read_lost, 0}, {NULL, NULL, 0}};
 
-const struct lex_kind lex_kind_servo = {.wants = "pwm N",
+const struct lex_kind lex_kind_servo = {.levels = LEX_LEVELS_OWN,
+                                        .values = 1,
+                                        .need = RLX_BIT_SERVOS,
+                                        .waits = true,
+                                        .slot = "its range",
+                                        .verb = "park",
+                                        .wants = "pwm N",
                                         .safe = "",
                                         .unsaid = "go to the low end",
                                         .unreached = "at its safe value",

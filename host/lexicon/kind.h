@@ -20,15 +20,28 @@ struct lex_wire {
 };
 #define LEX_WIRES_MOST 8
 
+/* Which levels an output takes. */
+enum lex_levels {
+    LEX_LEVELS_NONE,
+    LEX_LEVELS_PWM,    /* 0..100 %, where it hangs on a PWM channel */
+    LEX_LEVELS_SIGNED, /* -100..100 % */
+    LEX_LEVELS_OWN     /* its own range */
+};
+
 struct lex_kind {
-    bool switches;         /* it is on or off, and a group may have it */
-    bool turns;            /* it turns, one way or the other, and is safe when it stands */
-    const char *wants;     /* what it hangs on, in the lexicon's words; NULL: it tells itself */
-    const char *safe;      /* a safe state to propose; NULL: it has one without being told */
-    const char *unsaid;    /* what it does from power-up on where no safe state is given */
-    const char *unreached; /* what it is where no command reaches it; NULL: its safe state */
-    const char *gentle;    /* what keeps it from being reversed at once, to propose */
-    const struct attribute *attributes; /* of its own, ended by a NULL word */
+    enum lex_levels levels;
+    unsigned values; /* slots that a level of it takes: 1, of a pair 2 */
+    unsigned need;   /* RLX_BIT_... of its verbs; 0: they are those of leds and relays */
+    bool switches;   /* it is on or off, and a group may have it */
+    bool turns;      /* it turns, one way or the other, and is safe when it stands */
+    bool waits;      /* it may begin later than it is told */
+
+    /* For messages: a slot and a verb that it understands, what it hangs on (NULL: `check` says
+     * so), a safe state (NULL: it has one without being told), what it does from power-up on where
+     * none is given, what it is where no command reaches it (NULL: its safe state), and what keeps
+     * it from being reversed at once. */
+    const char *slot, *verb, *wants, *safe, *unsaid, *unreached, *gentle;
+    const struct attribute *attributes; /* ended by a NULL word */
 
     /* What stands first in its statement, and is no attribute; NULL: nothing. False after a fault.
      */
@@ -39,6 +52,10 @@ struct lex_kind {
     void (*check)(struct lexicon *lx, const struct lex_output *out);
     /* The slots of a command for it, to propose. Owned by the caller. */
     char *(*slots)(const struct lex_output *out);
+    /* Whether it tells events by itself; NULL: never. Their words: at one end, at the other, late;
+     * NULL: its event has none. */
+    bool (*tells)(const struct lex_output *out);
+    const char *words[3];
     /* All its wires; returns their number. */
     unsigned (*wires)(const struct lex_output *out, struct lex_wire *wires);
     /* What stands behind its row in the image, and the features that it needs. False: nothing. */

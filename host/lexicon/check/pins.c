@@ -67,7 +67,7 @@ static bool reached(const struct lexicon *lx, unsigned output)
     const struct lex_output *out = lx->outputs->pdata[output];
     for (unsigned i = 0; i < lx->commands->len; i++)
         if (check_tells(lx->commands->pdata[i], output)) return true;
-    return out->shows || (out->kind != LEX_GROUP && in_reached_group(lx, out));
+    return out->shows || (!out->members->len && in_reached_group(lx, out));
 }
 
 static bool in_reached_group(const struct lexicon *lx, const struct lex_output *out)

@@ -1,6 +1,7 @@
 /* What is asked of commands once they are read. */
 #include <string.h>
 
+#include "kind.h"
 #include "reader.h"
 #include "rlx/drive.h"
 
@@ -117,10 +118,10 @@ static void make_level(struct lex_element *e, const struct lex_output *out)
 {
     e->kind = LEX_NUMBER;
     e->text = g_strdup("level");
-    e->low = out->kind == LEX_MOTOR ? -100 : 0;
+    e->low = lex_kind_of(out)->levels == LEX_LEVELS_SIGNED ? -100 : 0;
     e->high = 100;
     e->unit = g_strdup("%");
-    if (out->kind != LEX_SERVO) return;
+    if (lex_kind_of(out)->levels != LEX_LEVELS_OWN) return;
     g_free(e->unit);
     e->form = out->range->form;
     e->decimals = out->range->decimals;

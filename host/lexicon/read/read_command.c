@@ -1,4 +1,5 @@
 #include "check/check.h"
+#include "kind.h"
 #include "reader.h"
 
 #include <stdlib.h>
@@ -187,11 +188,12 @@ void read_command(struct statement *st)
 static void argument_range(const struct lex_output *out, enum rlx_behind behind, int32_t *low,
                            int32_t *high, const char **unit)
 {
-    bool servo = out->kind == LEX_SERVO && out->range, percent = behind >= RLX_BEHIND_LEVEL;
+    enum lex_levels levels = lex_kind_of(out)->levels;
+    bool servo = levels == LEX_LEVELS_OWN && out->range, percent = behind >= RLX_BEHIND_LEVEL;
     *low = servo ? out->range->low : lex_behinds[behind].least;
     *high = servo ? out->range->high : lex_behinds[behind].most;
     *unit = servo ? out->range->unit : percent ? "%" : behind == RLX_BEHIND_HERTZ ? "Hz" : NULL;
-    if (out->kind == LEX_MOTOR || out->kind == LEX_PAIR) *low = lex_behinds[RLX_BEHIND_SPEED].least;
+    if (levels == LEX_LEVELS_SIGNED) *low = lex_behinds[RLX_BEHIND_SPEED].least;
 }
 
 static void wrong(struct lexicon *lx, const struct lex_element *slot, char *text, char *witness)
@@ -240,7 +242,7 @@ static void check_value_slot(struct lexicon *lx, const struct lex_output *out,
 static void check_choice_slot(struct lexicon *lx, const struct lex_output *out,
                               const struct lex_element *slot)
 {
-    for (unsigned i = 0; out->kind == LEX_GROUP && i < out->members->len; i++) {
+    for (unsigned i = 0; i < out->members->len; i++) {
         if (!g_ptr_array_find_with_equal_func(slot->words, out->members->pdata[i], g_str_equal,
                                               NULL))
             continue;
@@ -272,13 +274,13 @@ static void check_choice_slot(struct lexicon *lx, const struct lex_output *out,
 static void check_set_slot(struct lexicon *lx, const struct lex_output *out,
                            const struct lex_element *slot)
 {
-    bool same = out->kind == LEX_GROUP && slot->words->len == out->members->len;
+    bool same = slot->words->len == out->members->len;
     for (unsigned i = 0; same && i < slot->words->len; i++)
         same = !g_ascii_strcasecmp(slot->words->pdata[i], out->members->pdata[i]);
     if (!same)
         wrong(
             lx, slot,
-            out->kind == LEX_GROUP
+            out->members->len
                 ? g_strdup_printf("the set's words are the outputs of the group '%s', in its order",
                                   out->name)
                 : g_strdup_printf("only a group is told a set of outputs; '%s' is none", out->name),
@@ -306,20 +308,11 @@ static void set_pulses(const struct lex_output *out, struct lex_element *slot)
     slot->us_high = lex_value_scaled(out->range, lex_value_scaled(slot, slot->high));
 }
 
-static const char *wanted_slot(const struct lex_output *out)
-{
-    static const char *const slots[] = {"{on|off|toggle}",   "{on|off|toggle}",
-                                        "{on|off}",          "{level -100..100%}",
-                                        "{open|close|stop}", "{left -100..100%} {right -100..100%}",
-                                        "its range",         "{on|off|toggle}"};
-    return slots[out->kind];
-}
-
 /* A slot that tells an output what to do must have what the output understands. */
 static void check_output_slot(struct lexicon *lx, struct lex_command *command,
                               const struct lex_output *out)
 {
-    static const char *const stands[] = {"on", "on", "on", "stop", "stop", "stop", "park", "on"};
+    const struct lex_kind *kind = lex_kind_of(out);
     const struct lex_element *slots[15];
     struct lex_effect *effect = &command->effect;
     unsigned n = telling_slots(command, slots);
@@ -335,28 +328,27 @@ static void check_output_slot(struct lexicon *lx, struct lex_command *command,
                  out->name);
     } else if (effect->fixed >= 0) {
         return;
-    } else if (out->kind == LEX_PAIR && n == 2) {
+    } else if (kind->values == 2 && n == 2) {
         effect->kind = LEX_LEVEL;
         check_value_slot(lx, out, slots[0], RLX_BEHIND_LEVEL);
         check_value_slot(lx, out, slots[1], RLX_BEHIND_LEVEL);
     } else if (n != 1) {
         lex_find(lx, LEX_D14, command->place,
                  "what shall '%s' do? Give the command %s, like %s, or write '=> %s %s'", out->name,
-                 out->kind == LEX_PAIR ? "two slots" : "one slot", wanted_slot(out), out->name,
-                 stands[out->kind]);
+                 kind->values == 2 ? "two slots" : "one slot", kind->slot, out->name, kind->verb);
     } else if (slots[0]->kind == LEX_CHOICE) {
         check_choice_slot(lx, out, slots[0]);
-        if (out->kind != LEX_RELAY && out->kind != LEX_LED && out->kind != LEX_GROUP) {
+        if (!lex_is_plain(out)) {
             effect->kind = LEX_VERB;
             ((struct lex_element *)slots[0])->verbs = true;
         }
     } else if (slots[0]->kind == LEX_SET) {
         check_set_slot(lx, out, slots[0]);
         effect->kind = LEX_VERB;
-    } else if (!lex_takes_level(out) || out->kind == LEX_PAIR) {
+    } else if (!lex_takes_level(out) || kind->values == 2) {
         char *all = lex_verbs_of(out, true);
         lex_find(lx, LEX_D14, slots[0]->place,
-                 out->kind == LEX_RELAY || out->kind == LEX_LED
+                 lex_is_plain(out) && !out->members->len
                      ? "'%s' is on a plain pin: %s; a level needs 'pwm N at 1kHz'"
                      : "'%s' understands %s",
                  out->name, all);
@@ -364,7 +356,7 @@ static void check_output_slot(struct lexicon *lx, struct lex_command *command,
     } else {
         effect->kind = LEX_LEVEL;
         check_value_slot(lx, out, slots[0], RLX_BEHIND_LEVEL);
-        if (out->kind == LEX_SERVO) set_pulses(out, (struct lex_element *)slots[0]);
+        if (kind->levels == LEX_LEVELS_OWN) set_pulses(out, (struct lex_element *)slots[0]);
     }
 }
 

@@ -1,3 +1,4 @@
+#include "kind.h"
 #include "reader.h"
 
 #include <string.h>
@@ -51,8 +52,13 @@ char *lex_verbs_of(const struct lex_output *out, bool plain)
 
 bool lex_takes_level(const struct lex_output *out)
 {
-    return (out->kind == LEX_LED && out->pwm) || out->kind == LEX_MOTOR || out->kind == LEX_PAIR ||
-           out->kind == LEX_SERVO;
+    enum lex_levels levels = lex_kind_of(out)->levels;
+    return levels == LEX_LEVELS_PWM ? out->pwm : levels != LEX_LEVELS_NONE;
+}
+
+bool lex_is_plain(const struct lex_output *out)
+{
+    return lex_verbs[RLX_TOGGLE].kinds >> out->kind & 1;
 }
 
 /* What is told with the verb, where it stands in the lexicon: flash 3, blink 500ms. */
@@ -95,15 +101,16 @@ static void read_argument(struct statement *st, struct lex_effect *effect)
 /* A level that stands in the lexicon: glow 5%, feeder -50%. */
 static bool read_level(struct lex_effect *effect, const struct lex_output *out, const char *text)
 {
+    enum lex_levels levels = lex_kind_of(out)->levels;
     struct lex_element any = {.kind = LEX_NUMBER, .high = 100, .unit = (char *)"%"};
-    const struct lex_element *range = out->kind == LEX_SERVO ? out->range : &any;
+    const struct lex_element *range = levels == LEX_LEVELS_OWN ? out->range : &any;
     int32_t value;
-    if (out->kind == LEX_MOTOR || out->kind == LEX_PAIR) any.low = -100;
+    if (levels == LEX_LEVELS_SIGNED) any.low = -100;
     if (!lex_takes_level(out) || !range || !lex_value_said(range, text, &value)) return false;
     effect->kind = LEX_LEVEL;
     effect->argument = value;
     effect->argument_fixed = true;
-    effect->fixed = out->kind == LEX_LED ? value : 0;
+    effect->fixed = levels == LEX_LEVELS_PWM ? value : 0;
     return true;
 }
 
@@ -116,8 +123,7 @@ static void read_fixed(struct statement *st, struct lex_command *command,
     effect->verb = lex_verb_of(out, token->text);
     if (effect->verb && effect->verb - lex_verbs <= RLX_TOGGLE) {
         effect->fixed = (int)(effect->verb - lex_verbs);
-        if (out->kind != LEX_RELAY && out->kind != LEX_LED && out->kind != LEX_GROUP)
-            effect->kind = LEX_VERB;
+        if (!lex_is_plain(out)) effect->kind = LEX_VERB;
     } else if (effect->verb) {
         effect->kind = LEX_VERB;
         effect->fixed = 0;
@@ -215,7 +221,7 @@ bool read_effect(struct statement *st, struct lex_command *command)
     if (statement_peek(st)->kind == TOKEN_WORD && !lex_is_command_attribute(st))
         read_fixed(st, command, out);
     if (!statement_take_word(st, "for")) return true;
-    if (out->kind != LEX_RELAY && out->kind != LEX_LED && out->kind != LEX_BUZZER)
+    if (!lex_kind_of(out)->switches)
         lex_fault(st->lx, statement_peek(st)->place, "only what is on or off lasts 'for' a time");
     if (statement_peek(st)->kind == TOKEN_SLOT) {
         lex_fault(
@@ -259,15 +265,16 @@ bool read_command_attributes(struct statement *st, struct lex_command *command)
 char *lex_effect_argument(const struct lexicon *lx, const struct lex_effect *effect)
 {
     const struct lex_output *out = lx->outputs->pdata[effect->output];
+    bool own = lex_kind_of(out)->levels == LEX_LEVELS_OWN;
     bool time = effect->verb && effect->verb->behind == RLX_BEHIND_TIME;
     struct lex_element any = {.form = time ? LEX_TIME : LEX_WHOLE};
-    const struct lex_element *e =
-        out->kind == LEX_SERVO && effect->kind == LEX_LEVEL ? out->range : &any;
-    const char *unit = effect->kind == LEX_LEVEL ? (out->kind == LEX_SERVO ? out->range->unit : "%")
-                       : !effect->verb || time   ? ""
-                       : effect->verb->behind == RLX_BEHIND_HERTZ ? "Hz"
-                       : effect->verb->behind == RLX_BEHIND_LEVEL ? "%"
-                                                                  : "";
+    const struct lex_element *e = own && effect->kind == LEX_LEVEL ? out->range : &any;
+    const char *unit =
+        effect->kind == LEX_LEVEL                  ? (own ? out->range->unit : "%")
+        : !effect->verb || time                    ? ""
+        : effect->verb->behind == RLX_BEHIND_HERTZ ? "Hz"
+        : effect->verb->behind == RLX_BEHIND_LEVEL || effect->verb->behind == RLX_BEHIND_SPEED ? "%"
+                                                                                               : "";
     GString *text = g_string_new(NULL);
     if (effect->verb && effect->verb->behind == RLX_BEHIND_PATTERN) {
         const struct lex_pattern *pattern = lx->patterns->pdata[effect->argument];

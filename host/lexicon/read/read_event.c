@@ -1,6 +1,7 @@
 /* What a device tells and keeps: events, queries, settings, routines. */
 #include <string.h>
 
+#include "kind.h"
 #include "reader.h"
 #include "rlx/config.h"
 #include "rlx/drive.h"
@@ -416,14 +417,15 @@ void finish_events(struct lexicon *lx)
         const struct lex_event *event = lx->events->pdata[i];
         int output = event->input ? lexicon_output_index(lx, event->input) : -1;
         const struct lex_output *out = output >= 0 ? lx->outputs->pdata[output] : NULL;
-        bool moves = out && (out->kind == LEX_REVERSER || (out->kind == LEX_MOTOR && out->travel));
+        const struct lex_kind *kind = out ? lex_kind_of(out) : NULL;
+        bool moves = kind && kind->tells && kind->tells(out);
         bool runs = event->input && lexicon_routine_index(lx, event->input) >= 0;
         if (event->input && !lexicon_input(lx, event->input) && !moves && !runs)
             lex_fault(lx, event->place,
                       out ? "'%s' tells nothing: a reverser does, and a motor with 'travel'"
                           : "there is no input '%s'",
                       event->input);
-        if (moves && out->kind == LEX_MOTOR && event->what)
+        if (moves && !kind->words[0] && event->what)
             lex_fault(lx, event->place,
                       "a motor only tells that its travel time is over: leave the words out");
         for (unsigned k = 0; k < event->to->len; k++)

@@ -106,17 +106,18 @@ static void put_event(struct build *b, const struct lex_event *event, unsigned f
     build_put32(to, event->every);
     build_put16(to, event->per_day);
     build_put16(to, 0);
-    static const char *const words[3][3] = {
-        {"pressed", "released", "held"}, {"open", "closed", "late"}, {"done", "stopped", "failed"}};
-    const char *const *word = words[output >= 0 ? 1 : routine >= 0 ? 2 : 0];
+    static const char *const of_input[] = {"pressed", "released", "held"}, *const of_routine[] = {
+                                                                               "done", "stopped",
+                                                                               "failed"};
+    const char *const *word = output >= 0    ? lex_kind_of(b->lx->outputs->pdata[output])->words
+                              : routine >= 0 ? of_routine
+                                             : of_input;
     build_put8(to, output >= 0    ? (unsigned)output
                    : routine >= 0 ? (unsigned)routine
                                   : build_input(b->lx, event->input));
-    bool motor =
-        output >= 0 && ((struct lex_output *)b->lx->outputs->pdata[output])->kind == LEX_MOTOR;
-    build_put8(to, motor ? RLX_EVT_NONE : event_word(event, word[0], "on"));
-    build_put8(to, motor ? RLX_EVT_NONE : event_word(event, word[1], "off"));
-    build_put8(to, motor ? 0 : event_word(event, word[2], "held"));
+    build_put8(to, *word ? event_word(event, word[0], "on") : RLX_EVT_NONE);
+    build_put8(to, *word ? event_word(event, word[1], "off") : RLX_EVT_NONE);
+    build_put8(to, *word ? event_word(event, word[2], "held") : 0);
 }
 
 /* The rows of what is read. */

@@ -13,7 +13,7 @@ static void mark_outputs(const struct lexicon *lx, const struct lex_command *com
     if (!out) return;
     if (which) output = which->outputs[values[0]];
     out = lx->outputs->pdata[output];
-    if (out->kind != LEX_GROUP) marked[output] = true;
+    if (!out->members->len) marked[output] = true;
     for (unsigned i = 0; i < out->members->len; i++)
         marked[lexicon_output_index(lx, out->members->pdata[i])] = true;
 }

@@ -1,6 +1,7 @@
 #include <string.h>
 
 #include "build.h"
+#include "kind.h"
 #include "names.h"
 #include "reader.h"
 #include "rlx/drive.h"
@@ -180,27 +181,25 @@ void build_put_slot(struct build *b, GByteArray *to, const struct lex_element *e
 }
 
 /* A level that stands in the lexicon is signed there. */
-static bool is_motor(const struct build *b, const struct lex_effect *effect)
+static bool is_signed(const struct build *b, const struct lex_effect *effect)
 {
     const struct lex_output *out = lex_effect_output(b->lx, effect);
-    return out && (out->kind == LEX_MOTOR || out->kind == LEX_PAIR);
+    return out && lex_kind_of(out)->levels == LEX_LEVELS_SIGNED;
 }
 
 /* Of a servo in microseconds. */
 static int32_t fixed_level(const struct build *b, const struct lex_effect *effect)
 {
     const struct lex_output *out = lex_effect_output(b->lx, effect);
-    if (out && out->kind == LEX_SERVO) return lex_value_scaled(out->range, effect->argument);
-    return is_motor(b, effect) ? effect->argument : effect->fixed;
+    if (out && lex_kind_of(out)->levels == LEX_LEVELS_OWN)
+        return lex_value_scaled(out->range, effect->argument);
+    return is_signed(b, effect) ? effect->argument : effect->fixed;
 }
 
 static unsigned verb_need(const struct build *b, const struct lex_effect *effect)
 {
     const struct lex_output *out = b->lx->outputs->pdata[effect->output];
-    if (out->kind == LEX_GROUP) return RLX_BIT_GROUPS;
-    if (out->kind == LEX_REVERSER) return RLX_BIT_REVERSERS;
-    if (out->kind == LEX_SERVO) return RLX_BIT_SERVOS;
-    if (out->kind == LEX_MOTOR || out->kind == LEX_PAIR) return RLX_BIT_MOTORS;
+    if (lex_kind_of(out)->need) return lex_kind_of(out)->need;
     bool pulse = effect->verb && effect->verb - lex_verbs == RLX_PULSE;
     return pulse ? RLX_BIT_EXPIRY : RLX_BIT_ACTS;
 }
@@ -212,7 +211,7 @@ static void put_verb(struct build *b, GByteArray *to, const struct lex_command *
     unsigned slots = lex_command_slots(command) - (effect->which != NULL);
     build_need(b, RLX_BIT_SWITCH);
     if (!effect->verb) { /* the slot says it */
-        if (lex_effect_output(b->lx, effect)->kind == LEX_GROUP) put_push(b, to, RLX_MASK);
+        if (lex_effect_output(b->lx, effect)->members->len) put_push(b, to, RLX_MASK);
         return;
     }
     if (effect->verb->behind == RLX_BEHIND_PATTERN) build_need(b, RLX_BIT_PATTERNS);

@@ -4,6 +4,7 @@
 
 #include "check/checks.h"
 #include "image.h"
+#include "kind.h"
 #include "rlx/config.h"
 #include "rlx/error.h"
 #include "rlx/image.h"
@@ -177,7 +178,8 @@ static size_t output_state(const struct lexicon *lx, const struct lex_output *ou
 {
     size_t sum = strlen(waits ? "opening 99%" RLX_LONGEST_WAITING : "100"), members = 0;
     if (out->counted) sum = LENGTH(RLX_SAY_OFF RLX_LONGEST_WAITING RLX_LONGEST_SWITCHED);
-    for (unsigned k = 0; out->kind == LEX_LED && k < lx->patterns->len; k++)
+    for (unsigned k = 0; lex_verbs[RLX_PATTERN].kinds >> out->kind & 1 && k < lx->patterns->len;
+         k++)
         sum = MAX(sum, strlen(((struct lex_pattern *)lx->patterns->pdata[k])->name));
     for (unsigned k = 0; k < out->members->len; k++) members += strlen(out->members->pdata[k]) + 1;
     return MAX(sum, members);
@@ -215,8 +217,7 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
         most = LENGTH(RLX_SAY_READY " " RLX_SAY_LINE_END) + strlen(greeting) + longest_reset();
     for (unsigned i = 0; i < lx->outputs->len; i++) {
         const struct lex_output *out = lx->outputs->pdata[i];
-        waits |= out->least_on || out->least_off || out->interlock ||
-                 (out->kind >= LEX_MOTOR && out->kind <= LEX_SERVO);
+        waits |= out->least_on || out->least_off || out->interlock || lex_kind_of(out)->waits;
     }
     for (unsigned i = 0; i < lx->commands->len; i++)
         most = MAX(most, command_reply(lx->commands->pdata[i], waits));
