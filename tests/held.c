@@ -125,11 +125,11 @@ static void outputs(void)
     said("pump on");
     changed(PUMP, "as it was not told");
     check(nothing, "pump changed");
-    board->pin[4] = 1;
+    board->driven.pin[4] = 1;
     changed(PUMP, "as it was told");
     check(NULL, NULL);
     said("pump off");
-    board->pin[4] = 0;
+    board->driven.pin[4] = 0;
     changed(PUMP, "by the one that came behind");
     check(NULL, NULL);
     changed(SPARE, "by nobody's command");
@@ -145,7 +145,7 @@ static void levels(void)
     begin();
     said("glow 0");
     said("glow 100");
-    board->duty[1] = UINT16_MAX;
+    board->driven.duty[1] = UINT16_MAX;
     changed(GLOW, "at the second level");
     check(NULL, NULL);
     said("other eye");

@@ -12,6 +12,45 @@ static bool put(struct build *b, const struct lex_output *out)
     return kind_put_steady(b, out);
 }
 
+static char *state(const struct lex_driven *driven, const struct lex_output *out)
+{
+    return out->pwm ? g_strdup_printf("%uHz", driven->number[out->pin])
+                    : kind_level_state(driven, out);
+}
+
+static bool sounds(const struct lex_driven *driven, const struct lex_output *out)
+{
+    return out->pwm ? driven->number[out->pin] : kind_level(driven, out);
+}
+
+static const char *is_at(const struct lex_driven *driven, const struct lex_output *out)
+{
+    return sounds(driven, out) ? "on" : "off";
+}
+
+static const char *const *classes(const struct lex_output *out)
+{
+    static const char *const switched[] = {"off", "on", NULL};
+    (void)out;
+    return switched;
+}
+
+static bool is_safe(const struct lex_driven *driven, const struct lex_output *out)
+{
+    return out->pwm ? !sounds(driven, out) : kind_level_is_safe(driven, out);
+}
+
+static unsigned from_safe(const struct lex_output *out, enum lex_wire_is is, unsigned value)
+{
+    return out->pwm ? value : kind_level_from_safe(out, is, value);
+}
+
+static char *state_at(const struct lex_output *out, unsigned percent)
+{
+    (void)out;
+    return percent ? NULL : g_strdup("off");
+}
+
 static const struct attribute attributes[] = {{"pin", kind_read_pin, 0},
                                               {"pwm", kind_read_pwm, 0},
                                               {"active", kind_read_active, 0},
@@ -32,4 +71,10 @@ const struct lex_kind lex_kind_buzzer = {.values = 1,
                                          .wires = wires,
                                          .put = put,
                                          .wiring = kind_wiring,
-                                         .safe_text = kind_level_text};
+                                         .safe_text = kind_level_text,
+                                         .state = state,
+                                         .is_at = is_at,
+                                         .classes = classes,
+                                         .is_safe = is_safe,
+                                         .from_safe = from_safe,
+                                         .state_at = state_at};

@@ -4,6 +4,8 @@
 
 #include <string.h>
 
+#include "rlx/drive.h"
+
 #define MOST_TIME (24u * 3600000u)
 
 /* off, on, N% */
@@ -156,6 +158,7 @@ unsigned kind_wire(const struct lex_output *out, struct lex_wire *wires, enum le
                                .number = out->pin,
                                .side = "",
                                .part = "",
+                               .does = "",
                                .active_low = out->active_low};
     return 1;
 }
@@ -177,6 +180,7 @@ unsigned kind_wires_of(const struct lex_drive *drive, const char *side, struct l
                                            .number = all[i].number,
                                            .side = side,
                                            .part = all[i].part,
+                                           .does = "",
                                            .drive = drive};
     return n;
 }
@@ -290,4 +294,100 @@ void kind_put_sides(struct build *b, const struct lex_output *out, unsigned side
     build_put32(to, out->travel);
     put_side(b, &out->left);
     if (sides == 2) put_side(b, &out->right);
+}
+
+/* ---- what is driven ---- */
+
+unsigned kind_level(const struct lex_driven *driven, const struct lex_output *out)
+{
+    unsigned level = out->pwm ? driven->duty[out->pin] : driven->pin[out->pin] ? 65535 : 0;
+    return out->active_low ? 65535 - level : level;
+}
+
+char *kind_level_state(const struct lex_driven *driven, const struct lex_output *out)
+{
+    unsigned level = kind_level(driven, out);
+    if (!out->pwm) return g_strdup(level ? "on" : "off");
+    return g_strdup_printf("%u%%", (level * 100 + 32767) / 65535);
+}
+
+const char *kind_level_is_at(const struct lex_driven *driven, const struct lex_output *out)
+{
+    unsigned level = kind_level(driven, out);
+    if (!out->pwm) return level ? "on" : "off";
+    return !level ? "off" : level == 65535 ? "full" : "level";
+}
+
+const char *const *kind_level_classes(const struct lex_output *out)
+{
+    static const char *const switched[] = {"off", "on", NULL}, *const levels[] = {"off", "level",
+                                                                                  "full", NULL};
+    return out->pwm ? levels : switched;
+}
+
+bool kind_level_is_safe(const struct lex_driven *driven, const struct lex_output *out)
+{
+    return kind_level(driven, out) == rlx_duty_of_percent((uint8_t)out->safe);
+}
+
+unsigned kind_level_from_safe(const struct lex_output *out, enum lex_wire_is is, unsigned value)
+{
+    unsigned safe = rlx_duty_of_percent((uint8_t)out->safe);
+    if (out->active_low) safe = 65535 - safe;
+    if (is == LEX_WIRE_PIN) return (value != 0) != (safe != 0);
+    return MAX(value, safe) - MIN(value, safe);
+}
+
+char *kind_level_state_at(const struct lex_output *out, unsigned percent)
+{
+    bool straight = !out->curve || !strcmp(out->curve, "linear") || !percent || percent == 100;
+    if (out->pwm) return straight ? g_strdup_printf("%u%%", percent) : NULL;
+    return g_strdup(percent ? "on" : "off");
+}
+
+/* Its duty, negative where it goes back. */
+static int turning(const struct lex_driven *driven, const struct lex_output *out)
+{
+    int duty = driven->duty[out->left.channel];
+    bool back = out->left.direction != LEX_NO_PIN && driven->pin[out->left.direction];
+    if (!duty && out->left.other != LEX_NO_PIN) return -(int)driven->duty[out->left.other];
+    return back ? -duty : duty;
+}
+
+char *kind_turning_state(const struct lex_driven *driven, const struct lex_output *out)
+{
+    int duty = turning(driven, out);
+    unsigned part = (unsigned)(duty < 0 ? -duty : duty);
+    return g_strdup_printf("%s%u%%", duty < 0 ? "-" : "", (part * 100 + 32767) / 65535);
+}
+
+const char *kind_turning_is_at(const struct lex_driven *driven, const struct lex_output *out)
+{
+    int duty = turning(driven, out);
+    return duty < 0 ? "back" : duty ? "forward" : "stopped";
+}
+
+const char *const *kind_turning_classes(const struct lex_output *out)
+{
+    static const char *const turns[] = {"stopped", "forward", "back", NULL}, *const forward[] = {
+                                                                                 "stopped",
+                                                                                 "forward", NULL};
+    return out->left.direction != LEX_NO_PIN || out->left.other != LEX_NO_PIN ? turns : forward;
+}
+
+bool kind_turning_is_safe(const struct lex_driven *driven, const struct lex_output *out)
+{
+    return !turning(driven, out);
+}
+
+unsigned kind_turning_from_safe(const struct lex_output *out, enum lex_wire_is is, unsigned value)
+{
+    (void)out;
+    return is == LEX_WIRE_DUTY ? value : 0; /* a pin only says which way */
+}
+
+char *kind_turning_state_at(const struct lex_output *out, unsigned percent)
+{
+    (void)out;
+    return g_strdup_printf("%u%%", percent);
 }

@@ -94,6 +94,42 @@ static char *safe_text(const struct lex_output *out)
     return g_strdup("");
 }
 
+static char *state(const struct lex_driven *driven, const struct lex_output *out)
+{
+    return kind_level_state(driven, out);
+}
+
+static const char *is_at(const struct lex_driven *driven, const struct lex_output *out)
+{
+    (void)driven, (void)out;
+    return "";
+}
+
+static const char *const *classes(const struct lex_output *out)
+{
+    static const char *const none[] = {NULL};
+    (void)out;
+    return none;
+}
+
+static bool is_safe(const struct lex_driven *driven, const struct lex_output *out)
+{
+    (void)driven, (void)out;
+    return true;
+}
+
+static unsigned from_safe(const struct lex_output *out, enum lex_wire_is is, unsigned value)
+{
+    (void)out, (void)is, (void)value;
+    return 0;
+}
+
+static char *state_at(const struct lex_output *out, unsigned percent)
+{
+    (void)out, (void)percent;
+    return NULL;
+}
+
 static const struct attribute attributes[] = {{NULL, NULL, 0}};
 
 const struct lex_kind lex_kind_group = {.values = 1,
@@ -108,4 +144,10 @@ const struct lex_kind lex_kind_group = {.values = 1,
                                         .wires = wires,
                                         .put = put,
                                         .wiring = wiring,
-                                        .safe_text = safe_text};
+                                        .safe_text = safe_text,
+                                        .state = state,
+                                        .is_at = is_at,
+                                        .classes = classes,
+                                        .is_safe = is_safe,
+                                        .from_safe = from_safe,
+                                        .state_at = state_at};

@@ -53,6 +53,23 @@ char *kind_slots_switch(const struct lex_output *out);
 /* Relays, leds and buzzers: their least times, interlock, fade and curve. */
 bool kind_put_steady(struct build *b, const struct lex_output *out);
 
+/* By what is driven: 0..65535, before its polarity; what is on or off, or at a level. */
+unsigned kind_level(const struct lex_driven *driven, const struct lex_output *out);
+char *kind_level_state(const struct lex_driven *driven, const struct lex_output *out);
+const char *kind_level_is_at(const struct lex_driven *driven, const struct lex_output *out);
+const char *const *kind_level_classes(const struct lex_output *out);
+bool kind_level_is_safe(const struct lex_driven *driven, const struct lex_output *out);
+unsigned kind_level_from_safe(const struct lex_output *out, enum lex_wire_is is, unsigned value);
+char *kind_level_state_at(const struct lex_output *out, unsigned percent);
+
+/* The same of motors and pairs: by the left side. */
+char *kind_turning_state(const struct lex_driven *driven, const struct lex_output *out);
+const char *kind_turning_is_at(const struct lex_driven *driven, const struct lex_output *out);
+const char *const *kind_turning_classes(const struct lex_output *out);
+bool kind_turning_is_safe(const struct lex_driven *driven, const struct lex_output *out);
+unsigned kind_turning_from_safe(const struct lex_output *out, enum lex_wire_is is, unsigned value);
+char *kind_turning_state_at(const struct lex_output *out, unsigned percent);
+
 /* Motors and pairs. */
 unsigned kind_wires_of(const struct lex_drive *drive, const char *side, struct lex_wire *wires);
 void kind_drive_text(GString *text, const struct lex_drive *drive, const char *side);

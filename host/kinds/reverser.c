@@ -1,6 +1,8 @@
 /* Reversers: two relays that turn a motor one way or the other, up to an end. */
 #include "kinds.h"
 
+#include <string.h>
+
 /* pin P [until INPUT] */
 static bool read_way(struct statement *st, struct lex_output *out, struct lex_way *way)
 {
@@ -53,11 +55,13 @@ static unsigned wires(const struct lex_output *out, struct lex_wire *all)
                                      .number = out->open.pin,
                                      .side = "",
                                      .part = "open",
+                                     .does = "opening",
                                      .active_low = out->active_low},
                                     {.is = LEX_WIRE_PIN,
                                      .number = out->close.pin,
                                      .side = "",
                                      .part = "close",
+                                     .does = "closing",
                                      .active_low = out->active_low}};
     for (unsigned i = 0; i < G_N_ELEMENTS(both); i++) all[i] = both[i];
     return G_N_ELEMENTS(both);
@@ -89,6 +93,42 @@ static char *wiring(const struct lex_output *out)
                            close->until ? " until " : "", close->until ? close->until : "");
 }
 
+static const char *is_at(const struct lex_driven *driven, const struct lex_output *out)
+{
+    bool opens = driven->pin[out->open.pin] != out->active_low;
+    bool closes = driven->pin[out->close.pin] != out->active_low;
+    return opens && closes ? "both" : opens ? "opening" : closes ? "closing" : "stopped";
+}
+
+static char *state(const struct lex_driven *driven, const struct lex_output *out)
+{
+    return g_strdup(is_at(driven, out));
+}
+
+static const char *const *classes(const struct lex_output *out)
+{
+    static const char *const ways[] = {"stopped", "opening", "closing", NULL};
+    (void)out;
+    return ways;
+}
+
+static bool is_safe(const struct lex_driven *driven, const struct lex_output *out)
+{
+    return !strcmp(is_at(driven, out), "stopped");
+}
+
+static unsigned from_safe(const struct lex_output *out, enum lex_wire_is is, unsigned value)
+{
+    (void)is;
+    return (value != 0) != out->active_low;
+}
+
+static char *state_at(const struct lex_output *out, unsigned percent)
+{
+    (void)out;
+    return percent ? NULL : g_strdup("stopped");
+}
+
 static const struct attribute attributes[] = {
     {"active", kind_read_active, 0},   {"safe", kind_read_safe, 0}, {"dead", kind_read_dead, 0},
     {"travel", kind_read_travel, 0},   {"open", read_open, 0},      {"close", read_close, 0},
@@ -113,4 +153,10 @@ const struct lex_kind lex_kind_reverser = {.values = 1,
                                            .wires = wires,
                                            .put = put,
                                            .wiring = wiring,
-                                           .safe_text = kind_stop_text};
+                                           .safe_text = kind_stop_text,
+                                           .state = state,
+                                           .is_at = is_at,
+                                           .classes = classes,
+                                           .is_safe = is_safe,
+                                           .from_safe = from_safe,
+                                           .state_at = state_at};

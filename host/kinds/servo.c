@@ -93,7 +93,10 @@ static char *slots(const struct lex_output *out)
 
 static unsigned wires(const struct lex_output *out, struct lex_wire *all)
 {
-    return kind_wire(out, all, LEX_WIRE_PULSE);
+    kind_wire(out, all, LEX_WIRE_PULSE);
+    all->is = LEX_WIRE_PULSE;
+    all->part = "us";
+    return 1;
 }
 
 static bool put(struct build *b, const struct lex_output *out)
@@ -122,6 +125,46 @@ static char *safe_text(const struct lex_output *out)
     return text;
 }
 
+static unsigned safe_us(const struct lex_output *out)
+{
+    return out->range ? (unsigned)lex_value_scaled(out->range, out->safe_value) : 0;
+}
+
+static char *state(const struct lex_driven *driven, const struct lex_output *out)
+{
+    return g_strdup_printf("%uus", driven->number[out->pin]);
+}
+
+static const char *is_at(const struct lex_driven *driven, const struct lex_output *out)
+{
+    return driven->number[out->pin] ? "pulse" : "none";
+}
+
+static const char *const *classes(const struct lex_output *out)
+{
+    static const char *const pulses[] = {"none", "pulse", NULL};
+    (void)out;
+    return pulses;
+}
+
+static bool is_safe(const struct lex_driven *driven, const struct lex_output *out)
+{
+    return driven->number[out->pin] == safe_us(out);
+}
+
+static unsigned from_safe(const struct lex_output *out, enum lex_wire_is is, unsigned value)
+{
+    (void)is;
+    return MAX(value, safe_us(out)) - MIN(value, safe_us(out));
+}
+
+/* Percent is no value of it: the safe one. */
+static char *state_at(const struct lex_output *out, unsigned percent)
+{
+    (void)percent;
+    return out->range ? g_strdup_printf("%uus", safe_us(out)) : NULL;
+}
+
 static const struct attribute attributes[] = {
     {"pwm", kind_read_pwm, 0},         {"safe", kind_read_safe, 0}, {"slew", read_slew, 0},
     {"expires", kind_read_expires, 0}, {"lost", kind_read_lost, 0}, {NULL, NULL, 0}};
@@ -144,4 +187,10 @@ const struct lex_kind lex_kind_servo = {.levels = LEX_LEVELS_OWN,
                                         .wires = wires,
                                         .put = put,
                                         .wiring = kind_wiring,
-                                        .safe_text = safe_text};
+                                        .safe_text = safe_text,
+                                        .state = state,
+                                        .is_at = is_at,
+                                        .classes = classes,
+                                        .is_safe = is_safe,
+                                        .from_safe = from_safe,
+                                        .state_at = state_at};

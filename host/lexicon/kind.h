@@ -15,10 +15,17 @@ struct lex_wire {
     enum lex_wire_is is;
     unsigned number;
     const char *side, *part;       /* "left", "direction"; "" where it has one wire, or one side */
+    const char *does;              /* while it is on: "opening"; "" where on says it all */
     const struct lex_drive *drive; /* of a motor; else NULL */
     bool active_low;
 };
 #define LEX_WIRES_MOST 8
+
+/* What a device drives: the level of each pin, and of each channel its duty, pulse or pitch. */
+struct lex_driven {
+    bool pin[256];
+    uint16_t duty[256], number[256];
+};
 
 /* Which levels an output takes. */
 enum lex_levels {
@@ -63,6 +70,17 @@ struct lex_kind {
     /* Of the card: its wires and its safe state in words. Owned by the caller. */
     char *(*wiring)(const struct lex_output *out);
     char *(*safe_text)(const struct lex_output *out);
+
+    /* By what the device drives: its state in the words of scenes, owned by the caller; the same
+     * coarser, as one of its classes (NULL-ended, the first is where it is off or stands); whether
+     * it is safe, and how far this value of one of its wires is from that, in the wire's units. */
+    char *(*state)(const struct lex_driven *driven, const struct lex_output *out);
+    const char *(*is_at)(const struct lex_driven *driven, const struct lex_output *out);
+    const char *const *(*classes)(const struct lex_output *out);
+    bool (*is_safe)(const struct lex_driven *driven, const struct lex_output *out);
+    unsigned (*from_safe)(const struct lex_output *out, enum lex_wire_is is, unsigned value);
+    /* Its state at so many percent; NULL: what it drives does not tell. Owned by the caller. */
+    char *(*state_at)(const struct lex_output *out, unsigned percent);
 };
 
 #define LEX_KIND_DECLARE(id, word, drive) extern const struct lex_kind lex_kind_##word;
@@ -70,6 +88,13 @@ RLX_OUTPUT_KINDS(LEX_KIND_DECLARE)
 #undef LEX_KIND_DECLARE
 
 const struct lex_kind *lex_kind_of(const struct lex_output *out);
+/* The number of the output with this wire, and the wire where `wire` is not NULL; -1: none. */
+int lex_output_at(const struct lexicon *lx, enum lex_wire_is is, unsigned number,
+                  struct lex_wire *wire);
+/* Whether it takes a level. */
+bool lex_takes_level(const struct lex_output *out);
+/* Whether it knows on, off and toggle, and nothing else is wanted to switch it. */
+bool lex_is_plain(const struct lex_output *out);
 /* Whether an output of its kind may have the attribute with this word. */
 bool lex_kind_may_have(const struct lex_output *out, const char *attribute);
 

@@ -139,7 +139,7 @@ static void tell_members(struct rlx_device *d, uint8_t group)
 
 static void tell_output(struct rlx_device *d, uint8_t output)
 {
-    struct rlx_state state = {0};
+    struct rlx_state state;
     rlx_out_state(d, output, &state);
     if (state.members) {
         tell_members(d, output);

@@ -151,6 +151,10 @@ RLX_INTERNAL uint32_t rlx_out_verbs(const struct rlx_device *d, uint8_t output)
 #if RLX_HAS_STATE
 RLX_INTERNAL void rlx_out_state(const struct rlx_device *d, uint8_t output, struct rlx_state *state)
 {
+    state->word = state->unit = 0; /* one by one: a chip may have no memset() */
+    state->text = 0;
+    state->numbers = 0;
+    state->members = false;
     DRIVE_OF(d, output);
 #define ROW(id, has, name, moves, switched)          \
     RLX_WHEN(                                        \

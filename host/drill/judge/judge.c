@@ -96,7 +96,7 @@ enum told judge_told_by(const struct lexicon *lx, const struct lex_routine *rout
         if (!step->text) continue;
         const struct lex_command *command = lex_command_taking(lx, step->text, values, &given);
         const struct lex_output *out = command ? lex_effect_output(lx, &command->effect) : NULL;
-        if (!command || command->effect.which || (out && out->kind == LEX_GROUP) ||
+        if (!command || command->effect.which || (out && out->members->len) ||
             is_curve(lx, &command->effect, output))
             told = TOLD_PERHAPS;
         else if (out && command->effect.output == output)
@@ -128,7 +128,7 @@ bool judge_moves_by_itself(const struct setup *setup, unsigned output)
     const struct lexicon *lx = setup->lx;
     const struct lex_output *out = lx->outputs->pdata[output];
     if (own_of(setup->own, out) == OWN_ALL) return true;
-    if (out->kind != LEX_RELAY && out->kind != LEX_LED && out->kind != LEX_BUZZER) return true;
+    if (!lex_kind_of(out)->switches) return true;
     if (out->least_on || out->least_off || out->fade || out->expires || out->interlock ||
         out->shows || out->lost || told_with_others(lx, out) || told_by_routine(lx, output))
         return true;
@@ -254,7 +254,8 @@ static bool own_way(const struct outcome *o)
     bool output =
         effect && (effect->kind == LEX_LEVEL || effect->kind == LEX_SWITCH) && !effect->which;
     const struct lex_output *out = output ? o->setup->lx->outputs->pdata[effect->output] : NULL;
-    return output && out->kind != LEX_SERVO && judge_moves_by_itself(o->setup, effect->output);
+    return output && lex_kind_of(out)->levels != LEX_LEVELS_OWN &&
+           judge_moves_by_itself(o->setup, effect->output);
 }
 
 /* Whether the output that it tells is safe, as the firmware may have it. */

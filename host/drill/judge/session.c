@@ -419,7 +419,7 @@ static void end(struct session *s)
     for (unsigned i = 0; s->options->states && i < s->setup->lx->outputs->len; i++) {
         const struct lex_output *out = s->setup->lx->outputs->pdata[i];
         char *state = output_state(o->board, out);
-        if (out->kind != LEX_GROUP)
+        if (!out->members->len)
             g_string_append_printf(s->options->states, "see %s %s\n", out->name, state);
         g_free(state);
     }

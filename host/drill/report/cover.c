@@ -115,7 +115,7 @@ void cover_seen(struct cover *cover, struct yield *y, const struct drill *drill,
     if (output < 0) return;
     const struct lex_output *out = drill->lx->outputs->pdata[output];
     const char *is = output_class(sight->board, out), *was = cover->was[output];
-    if (!was && out->kind == LEX_SERVO) was = "none";
+    if (!was && lex_kind_of(out)->levels == LEX_LEVELS_OWN) was = *output_classes(out);
     if (was && (is != was || !strcmp(is, "level") || !strcmp(is, "pulse")))
         yield_cover(y, "output|%s|%s to %s", out->name, was, is);
     cover->was[output] = is;
@@ -176,10 +176,10 @@ static bool parks(const struct lexicon *lx, const struct lex_output *out)
 static void could_move(struct universe *u, const struct lexicon *lx, const struct lex_output *out)
 {
     const char *const *classes = output_classes(out);
-    bool servo = out->kind == LEX_SERVO;
+    bool servo = lex_kind_of(out)->levels == LEX_LEVELS_OWN;
     for (unsigned a = 0; classes[a]; a++)
         for (unsigned b = 0; classes[b]; b++) {
-            bool far = out->kind == LEX_REVERSER || out->kind == LEX_MOTOR || out->kind == LEX_PAIR;
+            bool far = lex_kind_of(out)->turns;
             bool steps = servo ? a && b : !strcmp(classes[a], "level");
             if ((a == b && !steps) || (far && a && b) || (servo && a && !b && !parks(lx, out)))
                 continue;

@@ -122,8 +122,8 @@ const char *life_toggle(const struct drill *drill, unsigned link, bool at_once,
         const struct drill_try *try = drill->tries->pdata[i];
         const struct lex_output *o =
             try->of ? lex_effect_output(drill->lx, &try->of->effect) : NULL;
-        bool switched = o && (o->kind == LEX_RELAY || o->kind == LEX_LED) && !o->pwm &&
-                        !o->expires && !o->interlock && !o->shows && !o->lost;
+        bool switched = o && lex_is_plain(o) && !o->members->len && !o->pwm && !o->expires &&
+                        !o->interlock && !o->shows && !o->lost;
         if (!switched || (at_once && (o->least_on || o->least_off)) || !try->valid ||
             !g_str_has_suffix(try->text, "toggle") || try->of->effect.which ||
             !drill_may_say(drill_link(drill, link), try))
@@ -136,28 +136,13 @@ const char *life_toggle(const struct drill *drill, unsigned link, bool at_once,
 
 /* ---- states ---- */
 
-/* The state of the output at so many percent, in a scene's words; NULL: a pin does not tell it.
- * Owned by the caller. */
 static char *state_at(const struct lex_output *out, unsigned percent)
 {
-    bool straight = !out->curve || !strcmp(out->curve, "linear") || !percent || percent == 100;
-    switch (out->kind) {
-    case LEX_REVERSER: return percent ? NULL : g_strdup("stopped");
-    case LEX_MOTOR:
-    case LEX_PAIR: return g_strdup_printf("%u%%", percent);
-    case LEX_BUZZER: return percent ? NULL : g_strdup("off");
-    case LEX_RELAY:
-    case LEX_LED:
-        if (out->pwm) return straight ? g_strdup_printf("%u%%", percent) : NULL;
-        return g_strdup(percent ? "on" : "off");
-    default: return NULL;
-    }
+    return lex_kind_of(out)->state_at(out, percent);
 }
 
 static char *safe_state(const struct lex_output *out)
 {
-    if (out->kind == LEX_SERVO && out->range)
-        return g_strdup_printf("%dus", (int)lex_value_scaled(out->range, out->safe_value));
     return out->shows ? NULL : state_at(out, out->safe);
 }
 
@@ -188,7 +173,7 @@ void life_put_still(struct life *life, const char *said, unsigned ms)
                                command->effect.kind == LEX_RUN);
     goes_on |= out && (out->expires || out->lost || out->ramp || out->fade || out->slew ||
                        out->dead || out->least_on || out->least_off || out->kind == LEX_REVERSER ||
-                       out->kind == LEX_GROUP || out->kind == LEX_BUZZER);
+                       out->members->len || out->kind == LEX_BUZZER);
     life_put(life, "%s %ums", goes_on ? "wait" : "still", ms);
 }
 
@@ -287,7 +272,7 @@ static const char *full_text(const struct life *life, unsigned link,
     const struct lex_effect *effect = &command->effect;
     const struct lex_output *out = lex_effect_output(life->drill->lx, effect);
     *state = NULL;
-    if (!out || effect->which || out->kind == LEX_GROUP || effect->fixed >= 0 || out->safe == 100 ||
+    if (!out || effect->which || out->members->len || effect->fixed >= 0 || out->safe == 100 ||
         (effect->kind != LEX_LEVEL && effect->kind != LEX_SWITCH))
         return NULL;
     const char *text =
@@ -435,7 +420,7 @@ static void put_percent(struct life *life, const struct lex_command *command,
 static void motor(struct life *life, unsigned link, const struct lex_command *command)
 {
     const struct lex_output *out = lex_effect_output(life->drill->lx, &command->effect);
-    bool drives = out && (out->kind == LEX_MOTOR || out->kind == LEX_PAIR) &&
+    bool drives = out && lex_kind_of(out)->levels == LEX_LEVELS_SIGNED &&
                   command->effect.kind == LEX_LEVEL && !command->effect.which;
     uint32_t ms = drives ? 2 * out->ramp + out->dead + 100 : 0, expires = !drives ? 0
                                                                           : command->expires

@@ -283,7 +283,7 @@ static void yields(struct life *life, unsigned link, const struct lex_routine *r
         const struct lex_command *command = lx->commands->pdata[i];
         const struct lex_output *out = lex_effect_output(lx, &command->effect);
         const char *other = life_text(life->drill, link, command, TRY_PLAIN);
-        if (!out || !other || command->query || command->effect.which || out->kind == LEX_GROUP)
+        if (!out || !other || command->query || command->effect.which || out->members->len)
             continue;
         enum told its = judge_told_by(lx, r, command->effect.output);
         if (its == TOLD_PERHAPS) continue;

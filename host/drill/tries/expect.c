@@ -93,7 +93,8 @@ static bool expect_pulse(const struct lexicon *lx, const struct drill_try *try,
         int64_t way = (int64_t)e->us_high - e->us_low, span = (int64_t)e->high - e->low;
         int64_t size =
             ((values[0] - (int64_t)e->low) * (way < 0 ? -way : way) * 2 + span) / (2 * span);
-        int64_t us = way < 0 ? e->us_low - size : e->us_low + size, is = board->number[out->pin];
+        int64_t us = way < 0 ? e->us_low - size : e->us_low + size,
+                is = board->driven.number[out->pin];
         if (is - us <= 1 && us - is <= 1) return true; /* as the table rounds */
         *wanted = g_strdup_printf("%s at %d us", out->name, (int)us);
         return false;
@@ -109,8 +110,9 @@ bool expect_output(const struct lexicon *lx, const struct drill_try *try, const 
     const struct lex_effect *effect = &command->effect;
     bool level = effect->kind == LEX_LEVEL, known = level || effect->kind == LEX_SWITCH;
     const struct lex_output *out = known && !effect->which ? lex_effect_output(lx, effect) : NULL;
-    if (out && out->kind == LEX_SERVO) return expect_pulse(lx, try, board, out, wanted);
-    if (!out || (out->kind != LEX_LED && out->kind != LEX_RELAY)) return true;
+    if (out && lex_kind_of(out)->levels == LEX_LEVELS_OWN)
+        return expect_pulse(lx, try, board, out, wanted);
+    if (!out || !lex_is_plain(out) || out->members->len) return true;
     if (out->least_on || out->least_off || out->interlock || out->fade ||
         (out->curve && strcmp(out->curve, "linear") != 0))
         return true;
@@ -118,7 +120,7 @@ bool expect_output(const struct lexicon *lx, const struct drill_try *try, const 
     if (value < 0 || (!level && value > RLX_ON)) return true;
     unsigned percent = level ? (unsigned)value : value == RLX_ON ? 100u : 0u;
     unsigned want = rlx_duty_of_percent((uint8_t)percent);
-    unsigned is = out->pwm ? board->duty[out->pin] : board->pin[out->pin] ? 65535 : 0;
+    unsigned is = out->pwm ? board->driven.duty[out->pin] : board->driven.pin[out->pin] ? 65535 : 0;
     if (out->active_low) is = 65535 - is;
     if (is == want) return true;
     *wanted = g_strdup_printf("%s at %u %%", out->name, percent);

@@ -19,6 +19,21 @@ const struct lex_kind *lex_kind_of(const struct lex_output *out)
     return kinds[out->kind];
 }
 
+int lex_output_at(const struct lexicon *lx, enum lex_wire_is is, unsigned number,
+                  struct lex_wire *wire)
+{
+    for (unsigned i = 0; i < lx->outputs->len; i++) {
+        struct lex_wire wires[LEX_WIRES_MOST];
+        unsigned n = lex_kind_of(lx->outputs->pdata[i])->wires(lx->outputs->pdata[i], wires);
+        for (unsigned k = 0; k < n; k++) {
+            if (wires[k].is != is || wires[k].number != number) continue;
+            if (wire) *wire = wires[k];
+            return (int)i;
+        }
+    }
+    return -1;
+}
+
 bool lex_kind_may_have(const struct lex_output *out, const char *attribute)
 {
     return statement_any_kind(lex_kind_of(out)->attributes, attribute);

@@ -160,9 +160,6 @@ const struct lex_verb *lex_verb_of(const struct lex_output *out, const char *wor
 /* All that it can be told, or only what needs no count or time: "off, on, toggle". Owned by the
  * caller. */
 char *lex_verbs_of(const struct lex_output *out, bool plain);
-bool lex_takes_level(const struct lex_output *out);
-/* Whether it knows on, off and toggle, and nothing else is wanted to switch it. */
-bool lex_is_plain(const struct lex_output *out);
 
 /* command.c */
 void lex_element_free(void *element);

@@ -110,11 +110,11 @@ static void on_out(void *user, struct sim_event event)
     }
     struct sight sight = {.kind = SIGHT_OUT, .board = board, .event = event};
     if (event.kind == SIM_PIN)
-        board->pin[event.index] = event.value != 0;
+        board->driven.pin[event.index] = event.value != 0;
     else if (event.kind == SIM_DUTY)
-        board->duty[event.index] = (uint16_t)event.value;
+        board->driven.duty[event.index] = (uint16_t)event.value;
     else
-        board->number[event.index] = (uint16_t)event.value;
+        board->driven.number[event.index] = (uint16_t)event.value;
     bench_tell(board->bench, &sight);
     if (board->loads) loads_out(board->loads, event);
 }

@@ -6,6 +6,7 @@
 #include "aerial.h"
 #include "device.h"
 #include "draw.h"
+#include "kind.h"
 #include "loads.h"
 #include "modem.h"
 #include "reports.h"
@@ -32,8 +33,7 @@ struct board {
     struct loads *loads; /* NULL: the pins are all there is */
     GPtrArray *ends;     /* struct end *, by link */
     bool started;
-    bool pin[256]; /* what the device drives by now; of a channel its duty, pulse or pitch */
-    uint16_t duty[256], number[256];
+    struct lex_driven driven; /* by now */
 };
 
 /* The other end of a link. */

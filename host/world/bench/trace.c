@@ -33,35 +33,20 @@ static void declare(const struct trace *t, unsigned number, unsigned bits, const
             vcd_code(number), name, *part ? "_" : "", part);
 }
 
-static void declare_drive(const struct trace *t, const struct lex_output *out,
-                          const struct lex_drive *d, const char *side)
-{
-    char *name = g_strdup_printf("%s%s%s", out->name, *side ? "_" : "", side);
-    declare(t, DUTIES + d->channel, 16, name, "drive");
-    if (d->other != LEX_NO_PIN) declare(t, DUTIES + d->other, 16, name, "back");
-    if (d->direction != LEX_NO_PIN) declare(t, d->direction, 1, name, "direction");
-    if (d->brake != LEX_NO_PIN) declare(t, d->brake, 1, name, "brake");
-    g_free(name);
-}
-
 static void declare_output(const struct trace *t, const struct lex_output *out)
 {
-    switch (out->kind) {
-    case LEX_GROUP: break;
-    case LEX_REVERSER:
-        declare(t, out->open.pin, 1, out->name, "open");
-        declare(t, out->close.pin, 1, out->name, "close");
-        break;
-    case LEX_MOTOR: declare_drive(t, out, &out->left, ""); break;
-    case LEX_PAIR:
-        declare_drive(t, out, &out->left, "left");
-        declare_drive(t, out, &out->right, "right");
-        break;
-    case LEX_SERVO: declare(t, PULSES + out->pin, 16, out->name, "us"); break;
-    case LEX_BUZZER:
-        declare(t, (out->pwm ? TONES : 0) + out->pin, out->pwm ? 16 : 1, out->name, "");
-        break;
-    default: declare(t, (out->pwm ? DUTIES : 0) + out->pin, out->pwm ? 16 : 1, out->name, "");
+    static const unsigned from[] = {[LEX_WIRE_PIN] = 0,
+                                    [LEX_WIRE_DUTY] = DUTIES,
+                                    [LEX_WIRE_PULSE] = PULSES,
+                                    [LEX_WIRE_TONE] = TONES};
+    struct lex_wire wires[LEX_WIRES_MOST];
+    unsigned n = lex_kind_of(out)->wires(out, wires);
+    for (unsigned i = 0; i < n; i++) {
+        const struct lex_wire *wire = &wires[i];
+        char *name = g_strdup_printf("%s%s%s", out->name, *wire->side ? "_" : "", wire->side);
+        declare(t, from[wire->is] + wire->number, wire->is == LEX_WIRE_PIN ? 1 : 16, name,
+                wire->part);
+        g_free(name);
     }
 }
 
@@ -128,23 +113,20 @@ static void put_drive(json_t *lanes, const struct lex_output *out, const struct 
     json_object_set_new(lane, "reversed", json_boolean(d->reversed));
 }
 
+/* A motor has one lane for all its wires. */
 static void put_output(json_t *lanes, const struct lex_output *out)
 {
-    const char *kind = lex_output_kinds[out->kind];
-    switch (out->kind) {
-    case LEX_GROUP: break;
-    case LEX_REVERSER:
-        put_lane(lanes, kind, out->name, "opening", "pin", out->open.pin, out->active_low);
-        put_lane(lanes, kind, out->name, "closing", "pin", out->close.pin, out->active_low);
-        break;
-    case LEX_MOTOR: put_drive(lanes, out, &out->left, ""); break;
-    case LEX_PAIR:
-        put_drive(lanes, out, &out->left, "left");
-        put_drive(lanes, out, &out->right, "right");
-        break;
-    default:
-        put_lane(lanes, kind, out->name, "", out->pwm || out->kind == LEX_SERVO ? "channel" : "pin",
-                 out->pin, out->active_low);
+    struct lex_wire wires[LEX_WIRES_MOST];
+    const struct lex_drive *last = NULL;
+    unsigned n = lex_kind_of(out)->wires(out, wires);
+    for (unsigned i = 0; i < n; i++) {
+        const struct lex_wire *wire = &wires[i];
+        if (!wire->drive)
+            put_lane(lanes, lex_output_kinds[out->kind], out->name, wire->does,
+                     wire->is == LEX_WIRE_PIN ? "pin" : "channel", wire->number, wire->active_low);
+        else if (wire->drive != last)
+            put_drive(lanes, out, wire->drive, wire->side);
+        last = wire->drive;
     }
 }
 

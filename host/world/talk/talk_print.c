@@ -39,106 +39,57 @@ void talk_text(const struct talk *t, const char *text, size_t count)
     fputc('\n', t->out);
 }
 
-static const struct lex_output *output_at(const struct board *board, bool pwm, unsigned pin)
+/* The output with this wire, and the wire; NULL: none has it. */
+static const struct lex_output *output_at(const struct board *board, enum lex_wire_is is,
+                                          unsigned number, struct lex_wire *wire)
 {
-    for (unsigned i = 0; i < board->lx->outputs->len; i++) {
-        const struct lex_output *out = board->lx->outputs->pdata[i];
-        if (out->pwm == pwm && out->pin == pin) return out;
-    }
-    return NULL;
-}
-
-/* The reverser that has a relay on this pin. */
-static const struct lex_output *reverser_at(const struct board *board, unsigned pin)
-{
-    for (unsigned i = 0; i < board->lx->outputs->len; i++) {
-        const struct lex_output *out = board->lx->outputs->pdata[i];
-        if (out->kind == LEX_REVERSER && (out->open.pin == pin || out->close.pin == pin))
-            return out;
-    }
-    return NULL;
-}
-
-/* What a motor's wire is: its name, and what the wire does; NULL: it is none. */
-static const struct lex_output *motor_at(const struct board *board, bool pwm, unsigned pin,
-                                         const char **wire)
-{
-    for (unsigned i = 0; i < board->lx->outputs->len; i++) {
-        const struct lex_output *out = board->lx->outputs->pdata[i];
-        bool pair = out->kind == LEX_PAIR;
-        if (out->kind != LEX_MOTOR && !pair) continue;
-        for (unsigned side = 0; side < 1u + pair; side++) {
-            const struct lex_drive *drive = side ? &out->right : &out->left;
-            *wire = pwm && drive->channel == pin      ? (side   ? "right"
-                                                         : pair ? "left"
-                                                                : "drive")
-                    : pwm && drive->other == pin      ? "back"
-                    : !pwm && drive->direction == pin ? "direction"
-                    : !pwm && drive->brake == pin     ? "brake"
-                                                      : NULL;
-            if (*wire) return out;
-        }
-    }
-    return NULL;
+    int output = lex_output_at(board->lx, is, number, wire);
+    return output < 0 ? NULL : board->lx->outputs->pdata[output];
 }
 
 static void print_pin(struct talk *t, const struct board *board, unsigned pin, bool high)
 {
-    uint64_t now = t->bench->world->now_us;
-    const char *wire;
-    const struct lex_output *motor = motor_at(board, false, pin, &wire);
-    if (motor) {
-        stamp_of(t, board, now, '=', motor->name);
-        fprintf(t->out, "%s (pin %u %s)\n", wire, pin, high ? "high" : "low");
-        return;
-    }
-    const struct lex_output *reverser = reverser_at(board, pin);
-    if (reverser) {
-        stamp_of(t, board, now, '=', reverser->name);
-        fprintf(t->out, "%s %-3s (pin %u %s)\n", pin == reverser->open.pin ? "opening" : "closing",
-                high != reverser->active_low ? "on" : "off", pin, high ? "high" : "low");
-        return;
-    }
-    const struct lex_output *out = output_at(board, false, pin);
-    stamp_of(t, board, now, '=', out ? out->name : "?");
-    fprintf(t->out, "%-6s (pin %u %s)\n",
-            !out                      ? ""
-            : high != out->active_low ? "on"
-                                      : "off",
-            pin, high ? "high" : "low");
+    struct lex_wire wire;
+    const struct lex_output *out = output_at(board, LEX_WIRE_PIN, pin, &wire);
+    const char *level = high ? "high" : "low";
+    stamp_of(t, board, t->bench->world->now_us, '=', out ? out->name : "?");
+    if (!out)
+        fprintf(t->out, "%-6s (pin %u %s)\n", "", pin, level);
+    else if (wire.drive)
+        fprintf(t->out, "%s (pin %u %s)\n", wire.part, pin, level);
+    else if (*wire.does)
+        fprintf(t->out, "%s %-3s (pin %u %s)\n", wire.does, high != wire.active_low ? "on" : "off",
+                pin, level);
+    else
+        fprintf(t->out, "%-6s (pin %u %s)\n", high != wire.active_low ? "on" : "off", pin, level);
 }
 
 static void print_duty(const struct talk *t, const struct board *board, uint64_t at_us,
                        unsigned channel, unsigned duty)
 {
-    const char *wire;
-    const struct lex_output *motor = motor_at(board, true, channel, &wire);
-    if (motor) {
-        stamp_of(t, board, at_us, '=', motor->name);
-        fprintf(t->out, "%s %3u %% (pwm %u duty %u of 65535)\n", wire, (duty * 100 + 32767) / 65535,
-                channel, duty);
+    struct lex_wire wire;
+    const struct lex_output *out = output_at(board, LEX_WIRE_DUTY, channel, &wire);
+    unsigned level = out && wire.active_low ? 65535 - duty : duty;
+    unsigned percent = (level * 100 + 32767) / 65535;
+    stamp_of(t, board, at_us, '=', out ? out->name : "?");
+    if (out && wire.drive) {
+        bool side = *wire.side && wire.number == wire.drive->channel;
+        fprintf(t->out, "%s %3u %% (pwm %u duty %u of 65535)\n", side ? wire.side : wire.part,
+                percent, channel, duty);
         return;
     }
-    const struct lex_output *out = output_at(board, true, channel);
-    unsigned level = out && out->active_low ? 65535 - duty : duty;
-    stamp_of(t, board, at_us, '=', out ? out->name : "?");
-    fprintf(t->out, "%3u %%  (pwm %u duty %u of 65535", (level * 100 + 32767) / 65535, channel,
-            duty);
-    if (board->loads && out && out->kind == LEX_LED)
+    fprintf(t->out, "%3u %%  (pwm %u duty %u of 65535", percent, channel, duty);
+    if (board->loads && out && lex_kind_of(out)->levels == LEX_LEVELS_PWM)
         fprintf(t->out, ", looks like %u %%", loads_lightness(level));
     fprintf(t->out, ")\n");
 }
 
 /* A servo's pulse, or a buzzer's pitch. */
 static void print_number(const struct talk *t, const struct board *board, uint64_t at_us,
-                         enum lex_output_kind kind, struct sim_event event, const char *unit)
+                         enum lex_wire_is is, struct sim_event event, const char *unit)
 {
-    const char *name = "?";
-    for (unsigned i = 0; i < board->lx->outputs->len; i++) {
-        const struct lex_output *out = board->lx->outputs->pdata[i];
-        if (out->kind == kind && out->pwm && out->pin == event.index) name = out->name;
-    }
-    stamp_of(t, board, at_us, '=', name);
+    const struct lex_output *out = output_at(board, is, event.index, NULL);
+    stamp_of(t, board, at_us, '=', out ? out->name : "?");
     fprintf(t->out, "%u %s (pwm %u)\n", event.value, unit, event.index);
 }
 
@@ -148,7 +99,7 @@ static void print_step(const struct talk *t, const struct board *board, uint64_t
     if (event.kind == SIM_DUTY)
         print_duty(t, board, at_us, event.index, event.value);
     else
-        print_number(t, board, at_us, LEX_SERVO, event, "us");
+        print_number(t, board, at_us, LEX_WIRE_PULSE, event, "us");
 }
 
 /* What was held back of a ramp: its last step, and how many there were before that. */
@@ -184,7 +135,7 @@ static void print_out(struct talk *t, const struct sight *sight)
     case SIM_DUTY:
     case SIM_PULSE: print_or_hold(t, sight->board, event); break;
     case SIM_TONE:
-        print_number(t, sight->board, t->bench->world->now_us, LEX_BUZZER, event, "Hz");
+        print_number(t, sight->board, t->bench->world->now_us, LEX_WIRE_TONE, event, "Hz");
         break;
     default: break;
     }
