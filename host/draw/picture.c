@@ -216,7 +216,9 @@ static void draw_mark(const struct picture *p, const struct point *point, double
         cairo_line_to(c, x + 5, y - 8);
         cairo_line_to(c, x + 10, y - 1);
         break;
-    default: cairo_new_sub_path(c); cairo_arc(c, x + 5, y - 4, 2.5, 0, 2 * G_PI);
+    case POINT_TWICE:
+    case POINT_LATE:
+    case POINT_TOLD: cairo_new_sub_path(c); cairo_arc(c, x + 5, y - 4, 2.5, 0, 2 * G_PI);
     }
     cairo_stroke(c);
 }

@@ -188,23 +188,9 @@ static bool is_repeatable(const struct rlx_device *d)
     if (kind == RLX_ACT_SWITCH)
         return d->value[(end & RLX_OPERAND_MASK) == RLX_OPERAND_VALUE] != RLX_TOGGLE;
     if (kind == RLX_ACT_CALL) return false; /* who knows what the handler does */
-    switch ((enum rlx_verb)d->value[d->n_values - 1]) {
-    case RLX_OFF:
-    case RLX_ON:
-    case RLX_BLINK:
-    case RLX_FADE:
-    case RLX_OPEN:
-    case RLX_CLOSE:
-    case RLX_STOP:
-    case RLX_BRAKE:
-    case RLX_COAST:
-    case RLX_PARK:
-    case RLX_PATTERN:
-    case RLX_MASK:
-    case RLX_CANCEL:
-    case RLX_STORE: return true;
-    default: return false;
-    }
+#define AGAIN(id, word, behind, kinds, steps, stops, again, does) | (uint32_t)(again) << RLX_##id
+    return (UINT32_C(0) RLX_VERBS(AGAIN)) >> d->value[d->n_values - 1] & 1;
+#undef AGAIN
 }
 #endif
 

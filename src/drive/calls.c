@@ -29,7 +29,7 @@ static uint8_t n_patterns(const struct rlx_device *d)
 static bool argument_fits(const struct rlx_device *d, enum rlx_verb verb, uint32_t argument)
 {
     static const uint8_t behind[] RLX_ROM = {
-#define VERB(id, word, behind_, kinds, steps, stops, does) RLX_BEHIND_##behind_,
+#define VERB(id, word, behind_, kinds, steps, stops, again, does) RLX_BEHIND_##behind_,
         RLX_VERBS(VERB)
 #undef VERB
     };

@@ -94,7 +94,7 @@ RLX_DRIVES(RLX_KIND_ROW)
 /* The verbs that one of these kinds of the lexicon knows: RLX_K(LED) | ... */
 static inline uint32_t rlx_verbs_with(unsigned kinds)
 {
-#define RLX_VERB_BIT(id, word, behind, known, steps, stops, does) \
+#define RLX_VERB_BIT(id, word, behind, known, steps, stops, again, does) \
     | ((known)&kinds ? UINT32_C(1) << RLX_##id : 0)
     return 0 RLX_VERBS(RLX_VERB_BIT);
 #undef RLX_VERB_BIT

@@ -272,7 +272,7 @@ RLX_INTERNAL uint32_t rlx_motor_verbs(const struct rlx_device *d, uint8_t output
 RLX_INTERNAL int rlx_motor_act(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
                                uint32_t argument)
 {
-    switch (verb) {
+    switch ((int)verb) { /* of those that it knows */
     case RLX_FORWARD: return turn(d, output, 1, 1, true);
     case RLX_BACK: return turn(d, output, -1, -1, true);
     case RLX_LEFT: return steer(d, output, true);

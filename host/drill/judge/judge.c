@@ -155,8 +155,11 @@ static bool changes(const struct outcome *o, const struct drill_try *try, unsign
     case LEX_CALL: return !o->tables; /* the firmware's own business */
     case LEX_STORE: return is_curve(lx, effect, output);
     case LEX_RUN: return judge_told_by(lx, lx->routines->pdata[effect->output], output);
-    default: return effect->which || effect->output == output;
+    case LEX_SWITCH:
+    case LEX_LEVEL:
+    case LEX_VERB: break;
     }
+    return effect->which || effect->output == output;
 }
 
 bool judge_may_change(const struct outcome *o, unsigned output)

@@ -283,7 +283,8 @@ static void do_step(struct player *p)
         break;
     case SCENE_NOW: now(p); break;
     case SCENE_WAIT: until(p, p->bench->world->now_us + step->us, NULL); break;
-    default: break;
+    case SCENE_REPEAT:
+    case SCENE_END: break;
     }
 }
 

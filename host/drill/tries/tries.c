@@ -111,8 +111,10 @@ static char *plain(const struct lex_element *e)
     case LEX_CHOICE:
     case LEX_SET: return g_strdup(e->words->pdata[0]);
     case LEX_TEXT: return quoted_text(e, MAX(e->low, 1));
-    default: return number_text(e, e->low, 1, false);
+    case LEX_NUMBER:
+    case LEX_LIST: break;
     }
+    return number_text(e, e->low, 1, false);
 }
 
 static void with_own(struct maker *m, unsigned at, char *piece, enum try_why why)
@@ -195,7 +197,8 @@ static void vary(struct maker *m, unsigned at, const struct lex_element *e)
     case LEX_CHOICE: with(m, at, "zzz", TRY_NO_CHOICE); break;
     case LEX_SET: vary_set(m, at, e); break;
     case LEX_TEXT: vary_text(m, at, e); break;
-    default: vary_number(m, at, e);
+    case LEX_NUMBER:
+    case LEX_LIST: vary_number(m, at, e); break;
     }
     if (e->optional) with(m, at, "", TRY_LEFT_OUT);
 }

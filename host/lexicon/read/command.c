@@ -291,7 +291,8 @@ bool lex_element_says(const struct lexicon *lx, const struct lex_element *e, con
         length -= e->rest ? 0 : 2;
         return (e->rest || (*word == '"' && g_str_has_suffix(word + 1, "\""))) &&
                length >= (size_t)e->low && length <= (size_t)e->high;
-    default: break;
+    case LEX_WORD:
+    case LEX_CHOICE: break;
     }
     unsigned n = e->kind == LEX_WORD ? lex_spellings(e) : e->words->len;
     for (unsigned i = 0; i < n; i++) {

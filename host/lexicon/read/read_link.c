@@ -167,7 +167,11 @@ static bool read_framing(struct statement *st, struct lex_link *link)
                statement_time(st, "the silence after which a frame begins anew", 1, 60000,
                               &link->gap);
     case LEX_FRAME_CODES: break;
-    default: return true;
+    case LEX_FRAME_LINE:
+    case LEX_FRAME_PACKET:
+    case LEX_FRAME_REPORT:
+    case LEX_FRAME_MESSAGE:
+    case LEX_FRAMES: return true;
     }
     return !statement_take_word(st, "within") ||
            statement_time(st, "the time after which a half-said one is dropped", 1, 60000,

@@ -47,8 +47,9 @@ char *lex_value_text(const struct lex_element *e, int32_t value)
         while (value % time_steps[unit]) unit--;
         return g_strdup_printf("%d%s", value / time_steps[unit], time_units[unit]);
     }
-    default: return g_strdup_printf("%d", value);
+    case LEX_WHOLE: break;
     }
+    return g_strdup_printf("%d", value);
 }
 
 char *lex_range_text(const struct lex_element *e)

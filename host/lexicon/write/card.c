@@ -277,11 +277,12 @@ static char *carrier(const struct lex_link *link)
     case LEX_MODEM: return g_strdup_printf("transparent modem, %u baud, %s", link->baud, format);
     case LEX_RADIO: return g_strdup_printf("packet radio, %u bytes a packet", link->payload);
     case LEX_REPORT: return g_strdup("reports of 64 bytes");
-    default:
-        return link->handed ? g_strdup("text messages, 160 characters")
-                            : g_strdup_printf("text messages, 160 characters; its modem %u baud",
-                                              link->baud);
+    case LEX_SMS:
+    case LEX_MEDIA: break;
     }
+    return link->handed
+               ? g_strdup("text messages, 160 characters")
+               : g_strdup_printf("text messages, 160 characters; its modem %u baud", link->baud);
 }
 
 static char *framing(const struct lex_link *link)
@@ -302,7 +303,9 @@ static char *framing(const struct lex_link *link)
         if (link->length) g_string_append_printf(text, ", filled with '%c'", link->pad);
         break;
     case LEX_FRAME_MESSAGE: g_string_append(text, "one frame a message"); break;
-    default: g_string_append_printf(text, "lines up to %u bytes", link->longest);
+    case LEX_FRAME_LINE:
+    case LEX_FRAME_REPORT:
+    case LEX_FRAMES: g_string_append_printf(text, "lines up to %u bytes", link->longest);
     }
     if (link->frame == LEX_FRAME_KEYS && link->lead)
         g_string_append_printf(text, ", lines behind '%c'", link->lead);

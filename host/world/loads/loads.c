@@ -309,7 +309,9 @@ static void load_out(struct load *load, struct sim_event event)
     case LEX_SERVO:
         if (event.kind == SIM_PULSE && event.index == out->pin) set_pulse(load, event.value);
         break;
-    default: break;
+    case LEX_BUZZER:
+    case LEX_GROUP:
+    case LEX_OUTPUT_KINDS: break;
     }
 }
 

@@ -53,8 +53,9 @@ char *modem_in_charset(const struct sms_modem *m, const char *text)
     case CHARSET_IRA: return in_ira(text);
     case CHARSET_GSM: return in_gsm(text);
     case CHARSET_UCS2: return in_hex(text);
-    default: return g_strdup(text);
+    case CHARSET_UTF8: break;
     }
+    return g_strdup(text);
 }
 
 /* ---- from the device ---- */
@@ -101,8 +102,9 @@ char *modem_from_charset(const struct sms_modem *m, const char *text)
     case CHARSET_IRA: return ascii ? g_strdup(text) : NULL;
     case CHARSET_GSM: return from_gsm(text);
     case CHARSET_UCS2: return from_hex(text);
-    default: return g_utf8_validate(text, -1, NULL) ? g_strdup(text) : NULL;
+    case CHARSET_UTF8: break;
     }
+    return g_utf8_validate(text, -1, NULL) ? g_strdup(text) : NULL;
 }
 
 unsigned modem_take_charset(struct sms_modem *m, const char *rest)

@@ -199,7 +199,18 @@ void talk_print(void *user, const struct sight *sight)
     case SIGHT_OUT: print_out(t, sight); break;
     case SIGHT_AIR: print_air(t, sight); break;
     case SIGHT_WIRE: print_wire(t, sight); break;
-    default: print_text(t, sight);
+    case SIGHT_SAID:
+    case SIGHT_ANSWERED:
+    case SIGHT_KNOWN:
+    case SIGHT_UNKNOWN:
+    case SIGHT_AWAY:
+    case SIGHT_LOAD:
+    case SIGHT_LAMP:
+    case SIGHT_HANDSET:
+    case SIGHT_BRIDGE:
+    case SIGHT_LOST:
+    case SIGHT_RESET:
+    case SIGHT_BUSY: print_text(t, sight); break;
     }
 }
 

@@ -33,7 +33,7 @@ enum rlx_drive {
 
 /* The kinds that a lexicon names. One row each: its id, its word (and the name of its file in
  * host/kinds), and its drive. */
-#define RLX_OUTPUT_KINDS(X)           \
+#define RLX_OUTPUT_KINDS(X)         \
     X(RELAY, relay, STEADY)         \
     X(LED, led, STEADY)             \
     X(BUZZER, buzzer, STEADY)       \
