@@ -7,6 +7,7 @@
 #include <stdint.h>
 
 #include "check/codes.h"
+#include "rlx/def/frames.h"
 #include "rlx/def/verbs.h"
 
 /* Where something stands: number of the file, line from 1, character from 0, its length. */
@@ -254,17 +255,16 @@ enum lex_medium { LEX_SERIAL, LEX_BRIDGE, LEX_MODEM, LEX_RADIO, LEX_REPORT, LEX_
 extern const char *const lex_media[LEX_MEDIA + 1]; /* their names, NULL-ended */
 
 enum lex_frame {
-    LEX_FRAME_LINE,
-    LEX_FRAME_KEYS,
-    LEX_FRAME_CODES,   /* self-ending: texts with a fixed count of digits */
-    LEX_FRAME_ENDED,   /* self-ending: a last character */
-    LEX_FRAME_GAP,     /* a silence ends it */
-    LEX_FRAME_FIXED,   /* a fixed length, padded */
-    LEX_FRAME_PACKET,  /* one a packet */
-    LEX_FRAME_REPORT,  /* lines in reports of 64 bytes */
-    LEX_FRAME_MESSAGE, /* one a text message */
-    LEX_FRAMES
+#define FRAME(id, word, feature, keyed, ends, whole) LEX_FRAME_##id = RLX_FRAME_##id,
+    RLX_FRAMES(FRAME) LEX_FRAMES
+#undef FRAME
 };
+/* The row of rlx/def/frames.h. */
+struct lex_framing {
+    unsigned need; /* RLX_BIT_... */
+    bool keyed, ends, whole;
+};
+extern const struct lex_framing lex_framings[LEX_FRAMES];
 extern const char *const lex_frames[LEX_FRAMES + 1]; /* their names, NULL-ended */
 
 enum lex_demand { LEX_DEMAND_OFF, LEX_DEMAND_OPTIONAL, LEX_DEMAND_REQUIRED };
@@ -330,6 +330,11 @@ struct lex_link {
     GPtrArray *texts;   /* struct lex_text * */
 };
 
+/* Whether its characters are commands of their own, something in its bytes ends a frame, or a frame
+ * comes whole. */
+bool lex_is_keyed(const struct lex_link *link);
+bool lex_ends_itself(const struct lex_link *link);
+bool lex_comes_whole(const struct lex_link *link);
 /* Whether the library drives the modem of this link. */
 static inline bool lex_drives_modem(const struct lex_link *link)
 {

@@ -5,6 +5,7 @@
 #ifndef RLX_IMAGE_H
 #define RLX_IMAGE_H
 
+#include "rlx/def/frames.h"
 #include "rlx/error.h"
 
 #define RLX_IMAGE_FORMAT 8
@@ -195,24 +196,13 @@ enum {
 
 /* A link row. */
 enum {
-    RLX_LNK_FRAME = 0,   /* RLX_FRAME_... */
+    RLX_LNK_FRAME = 0,   /* RLX_FRAME_...: rlx/def/frames.h */
     RLX_LNK_REPLY = 1,   /* most bytes of one reply, line end included */
     RLX_LNK_RECEIVE = 2, /* ring sizes less 1 */
     RLX_LNK_TRANSMIT = 3,
     RLX_LNK_LONGEST = 4, /* longest frame */
     RLX_LNK_MORE = 5,    /* 16 bit: what follows; 0: nothing of it */
     RLX_LNK_ROW = 7
-};
-enum {
-    RLX_FRAME_LINE = 0,
-    RLX_FRAME_KEYS = 1,
-    RLX_FRAME_CODES = 2,
-    RLX_FRAME_ENDED = 3,
-    RLX_FRAME_GAP = 4,
-    RLX_FRAME_FIXED = 5,
-    RLX_FRAME_PACKET = 6,
-    RLX_FRAME_REPORT = 7,
-    RLX_FRAME_MESSAGE = 8
 };
 /* Bytes of a report. */
 #define RLX_REPORT 64u

@@ -21,7 +21,7 @@ static const char *own_text(const struct lex_link *link, const char *what)
 /* Without the lead that stands before replies among keys. */
 static const char *behind_lead(const struct lex_link *link, const char *answer)
 {
-    bool keyed = link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES;
+    bool keyed = lex_is_keyed(link);
     return keyed && *answer == RLX_REPLY_LEAD ? answer + 1 : answer;
 }
 
@@ -64,7 +64,7 @@ enum owed judge_owed(const struct outcome *o)
 
 static bool is_keyed(const struct lex_link *link)
 {
-    return link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES;
+    return lex_is_keyed(link);
 }
 
 /* Whether it answers in words, with nothing behind them. */

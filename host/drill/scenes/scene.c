@@ -295,7 +295,7 @@ static void read_type(struct statement *st)
     const struct scene_file *file = st->lx->target;
     if (!scene || !(step.who = known_name(st, SPEAKERS, "over which link"))) return;
     const struct lex_link *link = lexicon_link(file->lx, step.who);
-    if (!link || link->frame >= LEX_FRAME_PACKET)
+    if (!link || lex_comes_whole(link))
         lex_fault(st->lx, step.place,
                   "bytes are typed on serial, bridge and modem links: say \"...\"");
     char *text = quoted(st, "the bytes");

@@ -14,8 +14,7 @@
 static bool is_wired(const struct lex_link *link)
 {
     bool medium = link->medium <= LEX_MODEM;
-    return medium && !envelope_wanted(link) && link->frame != LEX_FRAME_KEYS &&
-           link->frame != LEX_FRAME_CODES;
+    return medium && !envelope_wanted(link) && !lex_is_keyed(link);
 }
 
 static enum owed owed_of(const struct lex_link *link, enum owed owed)

@@ -312,7 +312,7 @@ static void say_all(const struct drill *drill, GArray *moves, const struct drill
                     const struct fault *fault, unsigned turn)
 {
     const struct lex_link *link = drill_link(drill, job->link);
-    bool keyed = link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES;
+    bool keyed = lex_is_keyed(link);
     for (unsigned i = 0; !keyed && i < drill->tries->len; i++) {
         const struct drill_try *try = drill->tries->pdata[i];
         bool good = try->of && !try->of->query && try->valid && drill_may_say(link, try) &&
@@ -383,7 +383,7 @@ static void rung(const struct drill *drill, const struct drill_job *job, struct 
 void ladder_jobs(struct drill *drill, unsigned link)
 {
     const struct lex_link *of = drill_link(drill, link);
-    bool keyed = of->frame == LEX_FRAME_KEYS || of->frame == LEX_FRAME_CODES;
+    bool keyed = lex_is_keyed(of);
     bool silent = of->one_way || of->replies == LEX_REPLIES_SILENT;
     if (keyed || silent) return;
     for (unsigned i = 0; i < G_N_ELEMENTS(faults); i++) {

@@ -65,7 +65,7 @@ void life_obeyed(struct life *life, unsigned link, const char *text)
 bool life_is_spoken(const struct drill *drill, unsigned link)
 {
     const struct lex_link *of = drill_link(drill, link);
-    bool keyed = of->frame == LEX_FRAME_KEYS || of->frame == LEX_FRAME_CODES;
+    bool keyed = lex_is_keyed(of);
     bool enveloped =
         of->check == LEX_DEMAND_REQUIRED || of->address >= 0 || of->tags == LEX_DEMAND_REQUIRED;
     if (drill_why_not(drill, link) || (of->medium == LEX_SMS && of->handed)) return false;
@@ -532,7 +532,7 @@ static void spoken(const struct drill *drill, const struct drill_job *job, struc
     for (unsigned i = 0; i < drill->lx->links->len; i++) {
         const struct lex_link *of = drill_link(drill, i);
         bool raw = envelope_wanted(of) && !drill_why_not(drill, i) && of->medium != LEX_SMS &&
-                   of->frame != LEX_FRAME_KEYS && of->frame != LEX_FRAME_CODES;
+                   !lex_is_keyed(of);
         for (unsigned k = 0; raw && k < 4; k++) spoken_envelopes(&life, i, k);
     }
     g_string_free(life.text, TRUE);

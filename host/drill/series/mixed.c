@@ -271,7 +271,7 @@ static void mixed(const struct drill *drill, const struct drill_job *job, struct
                       .stranger = g_new0(bool, n + 1)};
     for (unsigned i = 0; i < n; i++) {
         const struct lex_link *of = drill_link(drill, i);
-        bool keyed = of->frame == LEX_FRAME_KEYS || of->frame == LEX_FRAME_CODES;
+        bool keyed = lex_is_keyed(of);
         m.tries[i] = tries_of(drill);
         m.keys[i] = keyed ? drill_keys(drill->lx, of) : NULL;
     }

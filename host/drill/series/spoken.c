@@ -161,7 +161,7 @@ void spoken_tags(struct life *life)
         const char *text = life_any(drill, i);
         if (link->tags != LEX_DEMAND_REQUIRED || drill_why_not(drill, i) || !text ||
             link->one_way || link->replies == LEX_REPLIES_SILENT || link->medium == LEX_SMS ||
-            link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES)
+            lex_is_keyed(link))
             continue;
         const struct lex_output *out;
         const char *toggle = life_toggle(drill, i, true, &out);

@@ -24,7 +24,7 @@ static void say_all(const struct drill *drill, const struct drill_job *job, stru
 static void words(const struct drill *drill, const struct drill_job *job, struct yield *yield)
 {
     const struct lex_link *of = drill_link(drill, job->link);
-    bool keyed = of->frame == LEX_FRAME_KEYS || of->frame == LEX_FRAME_CODES;
+    bool keyed = lex_is_keyed(of);
     GPtrArray *keys = keyed ? drill_keys(drill->lx, of) : NULL;
     GPtrArray *led = keyed && of->lead ? drill_led(drill->tries, of->lead) : NULL;
     say_all(drill, job, yield, keys ? keys : drill->tries);

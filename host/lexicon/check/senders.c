@@ -237,7 +237,7 @@ static char *command_there(const struct lexicon *lx, const struct lex_link *link
 /* On links of keys and codes a lead stands before them. */
 static void check_own(struct lexicon *lx, const struct lex_link *link, const struct lex_text *own)
 {
-    if (link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES) return;
+    if (lex_is_keyed(link)) return;
     char **parts = g_strsplit(lx->built_in & RLX_BUILT_IN_BATCH ? own->text : "", ";", -1);
     char *taken = command_there(lx, link, own->text);
     for (unsigned i = 0; !taken && g_strv_length(parts) > 1 && parts[i]; i++)

@@ -8,8 +8,32 @@
 
 const char *const lex_media[LEX_MEDIA + 1] = {"serial", "bridge", "modem", "radio",
                                               "report", "sms",    NULL};
-const char *const lex_frames[LEX_FRAMES + 1] = {"line",  "keys",   "codes",  "ended",   "gap",
-                                                "fixed", "packet", "report", "message", NULL};
+const char *const lex_frames[LEX_FRAMES + 1] = {
+#define FRAME(id, word, feature, keyed, ends, whole) [LEX_FRAME_##id] = #word,
+    RLX_FRAMES(FRAME)
+#undef FRAME
+};
+const struct lex_framing lex_framings[LEX_FRAMES] = {
+#define FRAME(id, word, feature, keyed, ends, whole) \
+    [LEX_FRAME_##id] = {RLX_BIT_##feature, keyed, ends, whole},
+    RLX_FRAMES(FRAME)
+#undef FRAME
+};
+
+bool lex_is_keyed(const struct lex_link *link)
+{
+    return lex_framings[link->frame].keyed;
+}
+
+bool lex_ends_itself(const struct lex_link *link)
+{
+    return lex_framings[link->frame].ends;
+}
+
+bool lex_comes_whole(const struct lex_link *link)
+{
+    return lex_framings[link->frame].whole;
+}
 
 #define S(medium) (1u << LEX_##medium)
 #define WIRED     (S(SERIAL) | S(BRIDGE) | S(MODEM))
@@ -183,7 +207,11 @@ static bool link_frame(struct statement *st, void *target)
     struct lex_link *link = target;
     struct token *token = statement_peek(st);
     static const unsigned fits[LEX_FRAMES] = {
-        WIRED, WIRED, WIRED, WIRED, WIRED, WIRED | S(RADIO), S(RADIO), S(REPORT), S(SMS)};
+        [LEX_FRAME_LINE] = WIRED,      [LEX_FRAME_KEYS] = WIRED,
+        [LEX_FRAME_CODES] = WIRED,     [LEX_FRAME_ENDED] = WIRED,
+        [LEX_FRAME_GAP] = WIRED,       [LEX_FRAME_FIXED] = WIRED | S(RADIO),
+        [LEX_FRAME_PACKET] = S(RADIO), [LEX_FRAME_REPORT] = S(REPORT),
+        [LEX_FRAME_MESSAGE] = S(SMS)};
     unsigned frame;
     if (!statement_one_of(st, "the framing", lex_frames, &frame)) return false;
     link->frame = (enum lex_frame)frame;
@@ -481,7 +509,7 @@ static bool read_attributes(struct statement *st, struct lex_link *link)
         if (token->kind == TOKEN_END || (token->kind == TOKEN_STRING && token[1].kind == TOKEN_END))
             return true;
         if (token[1].kind == TOKEN_EQUALS || token[1].kind == TOKEN_ARROW) {
-            if (link->frame != LEX_FRAME_KEYS && link->frame != LEX_FRAME_CODES) {
+            if (!lex_is_keyed(link)) {
                 lex_fault(st->lx, token->place, "keys stand behind 'frame keys'");
                 return false;
             }
@@ -780,7 +808,7 @@ static void finish_link(struct lexicon *lx, struct lex_link *link)
             "'%s' answers with frames of %u bytes, but its transmit ring has %u: write 'transmit "
             "%u', shorter frames, or 'one way'",
             link->name, link->length, ring, RLX_RING_MAX);
-    bool keys = link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES;
+    bool keys = lex_is_keyed(link);
     const char *line = lex_source_line(lx, link->place.file, link->place.line);
     if (keys && comments_key(line))
         lex_fault(lx, link->place,

@@ -311,7 +311,7 @@ static char *framing(const struct lex_link *link)
         g_string_append_printf(text, ", lines behind '%c'", link->lead);
     add_time(text, link->frame == LEX_FRAME_GAP ? "silence of" : "in step again after", link->gap);
     if (link->people) add_word(text, "%s", "for people");
-    if (link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES)
+    if (lex_is_keyed(link))
         g_string_append_printf(text, ", answers begin with '%c'", RLX_REPLY_LEAD);
     return g_string_free(text, FALSE);
 }

@@ -139,7 +139,7 @@ static void add_framing(json_t *all, const struct lex_link *link)
         json_object_set_new(all, "pad", bytes_json(pad));
     }
     if (link->lead) json_object_set_new(all, "lead", bytes_json(lead));
-    if (link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES)
+    if (lex_is_keyed(link))
         json_object_set_new(all, "answers_begin", json_pack("[i]", RLX_REPLY_LEAD));
     set_number(all, "gap_ms", link->gap);
     set_number(all, "payload", link->payload);

@@ -317,28 +317,10 @@ static void put_more(struct build *b, const struct lex_link *link)
 
 static void need_framing(struct build *b, const struct lex_link *link)
 {
-    static const unsigned needs[LEX_FRAMES] = {
-        [LEX_FRAME_LINE] = RLX_BIT_LINE,      [LEX_FRAME_KEYS] = RLX_BIT_KEYS,
-        [LEX_FRAME_CODES] = RLX_BIT_CODES,    [LEX_FRAME_ENDED] = RLX_BIT_MARKED,
-        [LEX_FRAME_GAP] = RLX_BIT_TIMED,      [LEX_FRAME_FIXED] = RLX_BIT_MARKED,
-        [LEX_FRAME_PACKET] = RLX_BIT_PACKET,  [LEX_FRAME_REPORT] = RLX_BIT_REPORT,
-        [LEX_FRAME_MESSAGE] = RLX_BIT_MESSAGE};
-    build_need(b, needs[link->frame]);
+    build_need(b, lex_framings[link->frame].need);
     if (link->gap) build_need(b, RLX_BIT_TIMED);
     if (lex_drives_modem(link)) build_need(b, RLX_BIT_SMS);
     if (link->frame == LEX_FRAME_KEYS && link->lead) build_need(b, RLX_BIT_MARKED);
-}
-
-/* RLX_FRAME_... */
-static unsigned framing_of(const struct lex_link *link)
-{
-    static const unsigned framings[LEX_FRAMES] = {
-        [LEX_FRAME_LINE] = RLX_FRAME_LINE,      [LEX_FRAME_KEYS] = RLX_FRAME_KEYS,
-        [LEX_FRAME_CODES] = RLX_FRAME_CODES,    [LEX_FRAME_ENDED] = RLX_FRAME_ENDED,
-        [LEX_FRAME_GAP] = RLX_FRAME_GAP,        [LEX_FRAME_FIXED] = RLX_FRAME_FIXED,
-        [LEX_FRAME_PACKET] = RLX_FRAME_PACKET,  [LEX_FRAME_REPORT] = RLX_FRAME_REPORT,
-        [LEX_FRAME_MESSAGE] = RLX_FRAME_MESSAGE};
-    return framings[link->frame];
 }
 
 void build_put_links(struct build *b)
@@ -351,7 +333,7 @@ void build_put_links(struct build *b)
         need_framing(b, link);
         build_row(b, "link %u: %s, %s frames, replies up to %u bytes", i, link->name,
                   link->frame == LEX_FRAME_KEYS ? "key" : lex_frames[link->frame], link->reply);
-        build_put8(to, framing_of(link));
+        build_put8(to, (unsigned)link->frame);
         build_put8(to, link->reply);
         build_put8(to, link->receive - 1);
         build_put8(to, link->transmit - 1);

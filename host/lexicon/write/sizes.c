@@ -130,7 +130,7 @@ static bool counts(const struct lexicon *lx, enum counter counter)
     bool others = false, drops = false, modem = false, newest = false;
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
-        others |= link->address >= 0 || link->check || link->frame >= LEX_FRAME_PACKET;
+        others |= link->address >= 0 || link->check || lex_comes_whole(link);
         drops |= link->replies_drop;
         modem |= lex_drives_modem(link);
     }
@@ -285,7 +285,7 @@ static void size_link(const struct lexicon *lx, struct lex_link *link, unsigned 
         reply = MAX(reply, (unsigned)strlen(((struct lex_text *)link->texts->pdata[i])->text) +
                                (unsigned)strlen("\r\n"));
     reply += check_envelope(link);
-    if (link->frame == LEX_FRAME_KEYS || link->frame == LEX_FRAME_CODES) reply++; /* '<' */
+    if (lex_is_keyed(link)) reply++; /* '<' */
     if (fixed) reply = MAX(reply, link->length);
     link->event = event_length(lx, link);
     if (report) reply = (reply + RLX_REPORT - 1) / RLX_REPORT * RLX_REPORT;

@@ -99,7 +99,7 @@ bool bench_say(struct end *end, const char *text, size_t count)
     if (end->modem) return bench_write(end, text);
     if (end->medium) return say_packet(end, text, count);
     bench_tell_text(end, SIGHT_SAID, text, count);
-    if (end->of->frame >= LEX_FRAME_PACKET) return say_packet(end, text, count);
+    if (lex_comes_whole(end->of)) return say_packet(end, text, count);
     if (end->of->people) {
         g_free(end->typed);
         end->typed = g_strdup(text);

@@ -204,7 +204,7 @@ static void say(struct talk *t, const char *line, size_t count)
     if (keys) return;
     bench_say(end, line, count);
     bench_until_quiet(end);
-    if (end->of->frame < LEX_FRAME_ENDED || end->of->frame >= LEX_FRAME_PACKET) return;
+    if (!lex_ends_itself(end->of)) return;
     bench_until_said(t->bench);
     bench_tell_rest(end);
 }
@@ -257,7 +257,7 @@ static void pour(struct talk *t, FILE *in)
     while (line->len < INPUT_MOST && (c = getc(in)) != EOF) g_string_append_c(line, (char)c);
     if (line->len == INPUT_MOST)
         mistyped(t, "the input", "it has more than 1 MB: the rest is not said");
-    bool packets = t->end->of->frame >= LEX_FRAME_PACKET;
+    bool packets = lex_comes_whole(t->end->of);
     gsize most = t->end->of->payload ? t->end->of->payload : 1;
     for (gsize at = 0; packets && at < line->len; at += most)
         bench_say_bytes(t->end, line->str + at, MIN(most, line->len - at)); /* a packet each */
@@ -310,11 +310,10 @@ static bool find_sender(const struct talk *t, GError **error)
 /* Everything up to the last answer. */
 static void run(struct talk *t, FILE *in)
 {
-    enum lex_frame frame = t->end->of->frame;
     if (t->options->from) bench_write_as(t->end, t->options->from);
     bench_start(t->bench);
     bench_until_quiet(t->end);
-    if (frame >= LEX_FRAME_ENDED && frame < LEX_FRAME_PACKET) {
+    if (lex_ends_itself(t->end->of)) {
         bench_until_said(t->bench);
         bench_tell_rest(t->end); /* a greeting that no line end ends */
     }

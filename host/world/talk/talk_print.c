@@ -224,8 +224,7 @@ void talk_print_plain(void *user, const struct sight *sight)
     if (sight->end != t->end) return;
     if (sight->kind == SIGHT_BYTE && !held) fputc((int)sight->event.value, t->out);
     if (sight->kind == SIGHT_ANSWERED && held) fprintf(t->out, "%s\r\n", sight->text);
-    if (sight->kind == SIGHT_ANSWERED && of->frame >= LEX_FRAME_PACKET)
-        fprintf(t->out, "%s\n", sight->text);
+    if (sight->kind == SIGHT_ANSWERED && lex_comes_whole(of)) fprintf(t->out, "%s\n", sight->text);
     if (sight->kind == SIGHT_KNOWN || sight->kind == SIGHT_UNKNOWN || sight->kind == SIGHT_AWAY)
         fprintf(t->out, "%s%.*s\n", sight->kind == SIGHT_UNKNOWN ? "unknown " : "",
                 (int)sight->count, sight->text);
