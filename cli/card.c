@@ -1,9 +1,12 @@
-#include "card.h"
+/* Prints the reference card of a lexicon: text, Markdown, HTML, ABNF or JSON.
+ * Reads and checks the lexicon, then calls the writer of that form.
+ * No form of a card is laid out here. */
+#include "lexicon/write/card.h"
 
 #include <stdio.h>
 #include <string.h>
 
-#include "abnf.h"
+#include "lexicon/write/abnf.h"
 #include "rlx_cli.h"
 
 static char *make(struct lexicon *lx, const struct image *image, const char *form)

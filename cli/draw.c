@@ -1,9 +1,12 @@
+/* Draws a trace as a picture, VCD, CSV or text.
+ * Reads the trace into a timeline and hands it to the writer of that form.
+ * It runs nothing: a trace comes from talk or play. */
 #include <stdio.h>
 #include <string.h>
 
 #include "rlx_cli.h"
-#include "files.h"
-#include "timeline.h"
+#include "files/files.h"
+#include "draw/timeline.h"
 
 static bool write_form(const struct timeline *t, const char *form, const char *to, uint64_t from_us,
                        uint64_t to_us, GError **error)

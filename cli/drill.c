@@ -1,12 +1,15 @@
-#include "drill.h"
-#include "files.h"
+/* Drills a lexicon, or a firmware made from it, and writes the reports.
+ * Turns the options into struct drill_options and the result into files and an exit code.
+ * No test case is made or judged here. */
+#include "drill/suites/drill.h"
+#include "files/files.h"
 
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 #include <unistd.h>
 
-#include "report.h"
+#include "drill/report/report.h"
 #include "rlx_cli.h"
 
 #define AROUND 3u /* failures that are shown with their conversation */

@@ -1,4 +1,7 @@
-#include "emit.h"
+/* Writes the C of a lexicon: NAME.h, NAME.c and NAME_config.h.
+ * Builds the table image, and has all three files written or none.
+ * It never writes over a file that rlx did not make. */
+#include "lexicon/write/emit.h"
 
 #include <stdio.h>
 

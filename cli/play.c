@@ -1,13 +1,16 @@
-#include "play.h"
+/* Plays scenes, several at a time, and prints what failed.
+ * Each scene runs in a process of its own; results are put in the order of the files.
+ * A scene's statements are read and done in host/drill/scenes. */
+#include "drill/scenes/play.h"
 
 #include <jansson.h>
 #include <stdio.h>
 #include <string.h>
 
-#include "junit.h"
+#include "drill/report/junit.h"
 #include "rlx_cli.h"
-#include "trace.h"
-#include "workers.h"
+#include "world/boards/trace.h"
+#include "drill/run/workers.h"
 
 /* A scene that is played, and what became of it. */
 struct job {

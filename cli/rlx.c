@@ -1,7 +1,9 @@
-/* rlx: the verbs, one file each. */
+/* The tool: finds the verb and calls it; each verb has a file of its own.
+ * Reads a lexicon once for all verbs, with its faults on standard error.
+ * No verb is done here. */
 #include "rlx_cli.h"
 
-#include "check.h"
+#include "lexicon/check/check.h"
 
 #include <errno.h>
 #include <glib/gstdio.h>

@@ -4,7 +4,7 @@
 #include <glib.h>
 #include <stdbool.h>
 
-#include "image.h"
+#include "lexicon/write/table_image.h"
 
 int verb_check(int argc, char **argv);
 int verb_card(int argc, char **argv);

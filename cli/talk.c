@@ -1,4 +1,7 @@
-#include "talk.h"
+/* Talks to a simulated board at a terminal, or by lines from a pipe.
+ * Reads the world and the lexicon, and hands standard input to the conversation.
+ * What is printed is decided in host/world/talk. */
+#include "world/talk/talk.h"
 
 #include <unistd.h>
 

@@ -1,4 +1,6 @@
-/* The whole library as one file to compile: what is small goes where it is called. */
+/* The whole library as one file to compile: what is small goes where it is called.
+ * Includes every file of core, drive and links.
+ * It has no code of its own. */
 #define RLX_UNITY
 
 #include "core/ring.c"

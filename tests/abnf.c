@@ -2,7 +2,7 @@
  * repetition, options, strings, %s strings of RFC 7405, %x values and ranges) draws texts, which
  * must all be accepted, and recognises changed texts, which must be accepted exactly when the
  * grammar says so. */
-#include "abnf.h"
+#include "lexicon/write/abnf.h"
 
 #include <stdio.h>
 #include <stdlib.h>

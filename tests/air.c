@@ -6,8 +6,8 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "aerial.h"
-#include "draw.h"
+#include "world/media/aerial.h"
+#include "world/run/draw.h"
 #include "harness.h"
 #include "lines.h"
 #include "rig.h"

@@ -3,9 +3,9 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "envelope.h"
+#include "world/boards/envelope.h"
 #include "harness.h"
-#include "lexicon.h"
+#include "lexicon/model.h"
 #include "lines.h"
 #include "rlx/courier.h"
 #include "rlx/link.h"

@@ -7,11 +7,11 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "check.h"
-#include "emit.h"
+#include "lexicon/check/check.h"
+#include "lexicon/write/emit.h"
 #include "emitted/runner.h"
 #include "lines.h"
-#include "modem.h"
+#include "world/modem/modem.h"
 #include "rig.h"
 
 static const char *cc, *root, *folder;

@@ -4,7 +4,7 @@
 #include <string.h>
 
 #include "harness.h"
-#include "judge.h"
+#include "drill/judge/judge.h"
 #include "rlx/drive.h"
 
 static const char text[] = "lexicon tank 1\n"

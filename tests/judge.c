@@ -4,9 +4,9 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "drill.h"
+#include "drill/suites/drill.h"
 #include "harness.h"
-#include "report.h"
+#include "drill/report/report.h"
 
 static const char tank[] =
     "lexicon tank 1\n"

@@ -3,9 +3,9 @@
 #include <string.h>
 
 #include "harness.h"
-#include "hash.h"
-#include "image.h"
-#include "names.h"
+#include "lexicon/write/word_hash.h"
+#include "lexicon/write/table_image.h"
+#include "lexicon/names.h"
 #include "rig.h"
 #include "rlx/image.h"
 

@@ -3,10 +3,10 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "device.h"
+#include "world/run/running.h"
 #include "harness.h"
 #include "lines.h"
-#include "loads.h"
+#include "world/loads/loads.h"
 
 struct bench {
     struct lexicon *lx;

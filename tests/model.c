@@ -4,10 +4,10 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "card.h"
-#include "check.h"
+#include "lexicon/write/card.h"
+#include "lexicon/check/check.h"
 #include "harness.h"
-#include "reader.h"
+#include "lexicon/read/reader.h"
 #include "rig.h"
 
 static struct lexicon *nursery(void)

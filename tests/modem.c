@@ -1,8 +1,8 @@
 /* The simulated modem: exchanges worked out by hand from ITU-T V.250, 3GPP TS 27.007 and 27.005,
  * byte for byte: <r> and <n> are CR and LF, <Z> and <E> Ctrl-Z and escape. */
-#include "modem.h"
+#include "world/modem/modem.h"
 
-#include "alphabet.h"
+#include "world/modem/alphabet.h"
 
 #include <glib.h>
 #include <string.h>

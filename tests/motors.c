@@ -6,7 +6,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "check.h"
+#include "lexicon/check/check.h"
 #include "harness.h"
 #include "lines.h"
 #include "rig.h"

@@ -4,11 +4,11 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "alphabet.h"
-#include "draw.h"
+#include "world/modem/alphabet.h"
+#include "world/run/draw.h"
 #include "harness.h"
 #include "rlx/pdu.h"
-#include "tpdu.h"
+#include "world/modem/tpdu.h"
 
 static uint8_t text[RLX_PDU_TEXT];
 

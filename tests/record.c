@@ -3,7 +3,7 @@
  * level;
  * "#N" before it: the number of the move; "~": the answers over that link are the firmware's own.
  */
-#include "record.h"
+#include "drill/judge/record.h"
 
 #include <stdio.h>
 #include <stdlib.h>

@@ -1,6 +1,6 @@
 /* What is written of a drill's report, and how two of them compare: from objects made by hand. */
-#include "cause.h"
-#include "report.h"
+#include "drill/report/cause.h"
+#include "drill/report/report.h"
 
 #include <glib/gstdio.h>
 #include <libxml/parser.h>
@@ -8,7 +8,7 @@
 #include <string.h>
 
 #include "harness.h"
-#include "junit.h"
+#include "drill/report/junit.h"
 
 static char *folder;
 

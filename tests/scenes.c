@@ -3,7 +3,7 @@
 #include <string.h>
 
 #include "harness.h"
-#include "play.h"
+#include "drill/scenes/play.h"
 
 static const char text[] =
     "lexicon x 1\nletters any-case\nbuilt-in halt state notes\n"

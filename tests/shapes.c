@@ -4,7 +4,7 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "check.h"
+#include "lexicon/check/check.h"
 #include "harness.h"
 #include "lines.h"
 #include "rig.h"

@@ -1,13 +1,13 @@
 /* A conversation that fails, cut down: the device's tables have an interlock of which the judge
  * does not know, so that the pump puts the beacon off, where that was on. */
-#include "shrink.h"
+#include "drill/judge/shrink.h"
 
 #include <stdio.h>
 #include <string.h>
 
 #include "harness.h"
 #include "lines.h"
-#include "play.h"
+#include "drill/scenes/play.h"
 
 #define COMMON                                                                      \
     "command pump {on|off} => pump\ncommand beacon {on|off} => beacon\n"            \
@@ -137,7 +137,8 @@ static void as_a_scene(void)
     char *body = strstr(scene, "scene ");
     CHECK(strstr(scene,
                  "lexicon \"LEXICON\" world \"WORLD\" seed 1\n\nscene \"Two \\\"are\\\" left\"\n"
-                 "say bench \"beacon on\"\nhear bench \"*\"\nwait 50ms\nsay bench \"pump on\"\n") == scene);
+                 "say bench \"beacon on\"\nhear bench \"*\"\nwait 50ms\nsay bench \"pump on\"\n") ==
+          scene);
     CHECK(strstr(scene, "\nsee beacon on\n") != NULL);
     struct play_options options = {.seed = 1};
     for (unsigned wrong = 0; wrong < 2; wrong++) {

@@ -4,7 +4,7 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "bench_parts.h"
+#include "world/boards/bench_parts.h"
 #include "harness.h"
 
 #define HEAD                                      \

@@ -1,5 +1,5 @@
 /* Traces read into lanes, and written in each form; whatever stands in the file. */
-#include "timeline.h"
+#include "draw/timeline.h"
 
 #include <glib/gstdio.h>
 #include <jansson.h>

@@ -1,11 +1,11 @@
 /* What is tried of a lexicon, and what the lexicon says of it: by hand for each kind of slot, and
  * for all of them against the device itself. */
-#include "tries.h"
+#include "drill/cases/tries.h"
 
 #include <stdio.h>
 #include <string.h>
 
-#include "bench.h"
+#include "world/boards/bench.h"
 #include "harness.h"
 
 static struct lexicon *read_text(const char *text)

@@ -5,7 +5,7 @@
 
 #include "harness.h"
 #include "lines.h"
-#include "reader.h"
+#include "lexicon/read/reader.h"
 #include "rig.h"
 
 /* A slot as it stands in a lexicon. Owned by the caller. */

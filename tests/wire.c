@@ -2,9 +2,9 @@
  * doubled bytes. */
 #include <string.h>
 
-#include "draw.h"
+#include "world/run/draw.h"
 #include "harness.h"
-#include "sampler.h"
+#include "world/media/sampler.h"
 
 struct end {
     GByteArray *got;

@@ -3,7 +3,7 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "check.h"
+#include "lexicon/check/check.h"
 #include "harness.h"
 #include "rig.h"
 

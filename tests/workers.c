@@ -1,6 +1,6 @@
 /* Jobs done by several processes: each done once, results whatever the order, a process that dies
  * takes only its own job with it, and who has had enough ends it. */
-#include "workers.h"
+#include "drill/run/workers.h"
 
 #include <stdlib.h>
 #include <string.h>

@@ -1,11 +1,11 @@
 /* The virtual clock, the serial cable and the simulated board. */
 #include <string.h>
 
-#include "device.h"
+#include "world/run/running.h"
 #include "harness.h"
 #include "rlx/port.h"
-#include "serial.h"
-#include "world.h"
+#include "world/media/serial.h"
+#include "world/run/world.h"
 
 static GString *log_text;
 
@@ -137,7 +137,7 @@ static void non_volatile_memory(void)
     struct sink sink;
     struct sim_board *board = board_new(&sink);
     uint8_t bytes[4] = {0x0F, 0xF0, 0x55, 0x00};
-    const uint16_t end = sizeof ((struct sim_board *)0)->nv;
+    const uint16_t end = sizeof((struct sim_board *)0)->nv;
     CHECK(rlx_port_nv_read(board, end - 4, bytes, 4));
     for (unsigned i = 0; i < 4; i++) CHECK_INT(bytes[i], 0xFF); /* erased */
     memcpy(bytes, "\x0F\xF0\x55", 4);

@@ -1,7 +1,10 @@
-/* A timeline as lines, as comma-separated values, as a value change dump. */
+/* A timeline as lines, as comma-separated values (RFC 4180), and as a value change dump (IEEE
+ * 1364).
+ * Each form walks through the points in the order of time.
+ * It reads no trace. */
 #include <string.h>
 
-#include "timeline.h"
+#include "draw/timeline.h"
 
 char *timeline_text(const struct timeline *t, uint64_t from_us, uint64_t to_us)
 {

@@ -1,10 +1,12 @@
-/* A timeline as a picture: a lane for each link, input and output over one axis of time. */
+/* A timeline as a picture: a lane for each link, input and output over one axis of time.
+ * Cairo draws PNG or SVG; labels that do not fit go to the next row.
+ * It decides nothing about the lanes' contents. */
 #include <cairo-svg.h>
 #include <cairo.h>
 #include <math.h>
 #include <string.h>
 
-#include "timeline.h"
+#include "draw/timeline.h"
 
 #define WIDTH      1280.0
 #define LEFT       150.0 /* names of lanes */

@@ -1,6 +1,9 @@
-#include "timeline.h"
+/* Reads a trace, JSON Lines, into lanes and points in time.
+ * A line that is cut or wrong is counted and left out; the rest is used.
+ * It draws nothing and knows no lexicon. */
+#include "draw/timeline.h"
 
-#include "files.h"
+#include "files/files.h"
 
 #include <jansson.h>
 #include <string.h>

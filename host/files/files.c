@@ -1,6 +1,8 @@
-/* A regular file is written beside its place and then moved there; anything else, like /dev/stdout,
- * is opened and written to: a file of that name would replace the device. */
-#include "files.h"
+/* Reads and writes whole files for all of the host side.
+ * A regular file is written beside its place and then moved there; a device like /dev/stdout is
+ * written to.
+ * It never leaves half a file. */
+#include "files/files.h"
 
 #include <errno.h>
 #include <glib/gstdio.h>

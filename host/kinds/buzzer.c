@@ -1,5 +1,7 @@
-/* Buzzers: on or off at a pin, or with a pitch at a PWM channel. */
-#include "kinds.h"
+/* Buzzers: on or off at a pin, or with a pitch at a PWM channel.
+ * What a kind of output has of its own, for kind.h.
+ * Its behaviour on the chip is in src/drive/steady.c. */
+#include "kinds/shared.h"
 
 static unsigned wires(const struct lex_output *out, struct lex_wire *all)
 {

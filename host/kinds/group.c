@@ -1,5 +1,7 @@
-/* Groups: outputs that are on or off, told in one step. */
-#include "kinds.h"
+/* Groups: outputs that are on or off, told in one step.
+ * What a kind of output has of its own, for kind.h.
+ * It has no wires: its outputs have them. */
+#include "kinds/shared.h"
 
 #include <string.h>
 

@@ -1,5 +1,7 @@
-/* Leds: on, off or a level by PWM, which fade, blink, and show a link's state. */
-#include "kinds.h"
+/* Leds: on, off or a level by PWM, which fade, blink, and show a link's state.
+ * What a kind of output has of its own, for kind.h.
+ * Its behaviour on the chip is in src/drive/steady.c and lamp.c. */
+#include "kinds/shared.h"
 
 KIND_READ_TIME(fade, "the time of a fade", 60000)
 KIND_READ_NAME(curve, "a curve: linear, eye, or a setting that says which")

@@ -1,5 +1,7 @@
-/* Motors: a speed in one or two directions, with a ramp, a brake, a dead time and a travel. */
-#include "kinds.h"
+/* Motors: a speed in one or two directions, with a ramp, a brake, a dead time and a travel.
+ * What a kind of output has of its own, for kind.h.
+ * Its behaviour on the chip is in src/drive/motor.c. */
+#include "kinds/shared.h"
 
 static bool read_direction(struct statement *st, void *target)
 {

@@ -1,5 +1,7 @@
-/* Pairs: two motors, left and right, that steer. */
-#include "kinds.h"
+/* Pairs: two motors, left and right, that steer.
+ * What a kind of output has of its own, for kind.h.
+ * Its behaviour on the chip is in src/drive/motor.c. */
+#include "kinds/shared.h"
 
 /* pwm N [at F] [direction P] [brake P] [reversed] */
 static bool read_side(struct statement *st, struct lex_output *out, struct lex_drive *side)

@@ -1,5 +1,7 @@
-/* Relays: on or off, with least times, an interlock, and a count. */
-#include "kinds.h"
+/* Relays: on or off, with minimum times, an interlock, and a count.
+ * What a kind of output has of its own, for kind.h.
+ * Its behaviour on the chip is in src/drive/steady.c and relay.c. */
+#include "kinds/shared.h"
 
 #include <string.h>
 

@@ -1,5 +1,7 @@
-/* Reversers: two relays that turn a motor one way or the other, up to an end. */
-#include "kinds.h"
+/* Reversers: two relays that turn a motor one way or the other, up to an end.
+ * What a kind of output has of its own, for kind.h.
+ * Its behaviour on the chip is in src/drive/reverser.c. */
+#include "kinds/shared.h"
 
 #include <string.h>
 

@@ -1,5 +1,7 @@
-/* Servos: a value of their own range, as a pulse's width. */
-#include "kinds.h"
+/* Servos: a value of their own range, as a pulse's width.
+ * What a kind of output has of its own, for kind.h.
+ * Its behaviour on the chip is in src/drive/servo.c. */
+#include "kinds/shared.h"
 
 #include <string.h>
 

@@ -3,7 +3,7 @@
 #ifndef KIND_H
 #define KIND_H
 
-#include "lexicon.h"
+#include "lexicon/model.h"
 
 struct attribute;
 struct build;
@@ -95,7 +95,5 @@ int lex_output_at(const struct lexicon *lx, enum lex_wire_is is, unsigned number
 bool lex_takes_level(const struct lex_output *out);
 /* Whether it knows on, off and toggle, and nothing else is wanted to switch it. */
 bool lex_is_plain(const struct lex_output *out);
-/* Whether an output of its kind may have the attribute with this word. */
-bool lex_kind_may_have(const struct lex_output *out, const char *attribute);
 
 #endif

@@ -1,3 +1,6 @@
+/* The port for a Cortex-M0 with the registers of an nRF51.
+ * Pins, one UART, a clock, and PWM on one channel by a timer, straight by the datasheet.
+ * It has no pulses, tones or non-volatile memory. */
 #include "board.h"
 
 #include "registers.h"

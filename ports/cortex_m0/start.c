@@ -1,4 +1,6 @@
-/* What comes before main(): vectors, and memory as C wants it (ARMv6-M B1.5). */
+/* What comes before main(): vectors, and memory as C wants it (ARMv6-M B1.5).
+ * Copies .data, clears .bss, calls main().
+ * It sets up no peripheral. */
 #include <stdint.h>
 
 extern uint32_t stack_top[], data_start[], data_end[], bss_start[], bss_end[];

@@ -1,3 +1,6 @@
+/* The simulated board: pins, PWM channels, UARTs, non-volatile memory.
+ * Every port function becomes an event for the world; time is the world's.
+ * It knows no lexicon. */
 #include "sim.h"
 
 #include <string.h>

@@ -1,3 +1,6 @@
+/* The MAC of the simulated board.
+ * mbed TLS computes it.
+ * A chip's port brings its own. */
 #include <mbedtls/md.h>
 #include <string.h>
 

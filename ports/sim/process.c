@@ -1,5 +1,6 @@
-/* The board of a firmware program of its own: in lock-step with a world over a socket, or alone
- * on standard input and output. */
+/* The main program around a firmware on the simulated board: in lock-step with a world, or alone.
+ * A socket from the world, or standard input and output.
+ * The board itself is in board.c. */
 #include <errno.h>
 #include <poll.h>
 #include <stdio.h>

@@ -1,3 +1,6 @@
+/* Does what a frame says: reads it twice, first to check all of it, then to act; and answers.
+ * A batch is read to its end before anything moves (P1).
+ * How an output moves is in src/drive. */
 #include "core.h"
 
 /* Whether a command can lead to anything but a handler. */

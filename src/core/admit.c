@@ -1,4 +1,6 @@
-/* What a link may say, and what it says that is not answered. */
+/* What a link may say, and what it says that is not answered.
+ * Lists of the image, compared word by word.
+ * It parses no command. */
 #include "core.h"
 
 #if RLX_HAS_LIMITED || RLX_HAS_OWN

@@ -1,4 +1,6 @@
-/* What waits behind the frame in hand: looked at, not taken. */
+/* Looks at what waits behind the frame in hand: a halt, or a newer command.
+ * A copy of the link reads on in the same ring; nothing is taken.
+ * It answers nothing. */
 #include "core.h"
 
 #if RLX_HAS_AHEAD

@@ -1,5 +1,6 @@
-/* Words that every lexicon can have: halt, about, stats, NAME?, and several commands in one frame.
- */
+/* The built-in words: halt, about, stats, bye, NAME?, and batches.
+ * Each is compared letter by letter; its reply's words are in rlx/def/replies.h.
+ * help and log have files of their own. */
 #include "core.h"
 
 #if RLX_HAS_BUILT_IN

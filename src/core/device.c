@@ -1,3 +1,6 @@
+/* A device's start and its poll.
+ * init checks the image against the build; poll runs timers, links and what is to be sent.
+ * It reads no frame itself. */
 #include "core.h"
 
 #if RLX_HAS_GREETING

@@ -1,4 +1,6 @@
-/* What stands around a frame: @3/1 #17 pump on *ABCD */
+/* What stands around a frame: @3/1 #17 pump on *ABCD.
+ * Read before the command, written around the reply; a tag's reply is kept for its repeat.
+ * It does not look at the command. */
 #include "core.h"
 
 #if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS

@@ -1,4 +1,6 @@
-/* What the device tells unasked: events and notes. */
+/* What the device sends unasked: events and notes.
+ * A bit for each word that is pending; paced, confirmed and merged by the lexicon.
+ * It has no queue of texts. */
 #include "core.h"
 
 #if RLX_HAS_EVENTS || RLX_HAS_NOTES

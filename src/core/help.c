@@ -1,5 +1,6 @@
-/* help: the commands, as many first words as fit one answer; help 2: the next ones; help WORD: the
- * commands that begin with it, one an answer; help WORD 2: the next one. */
+/* help: the first words, as many as fit one answer; help WORD: the commands that begin with it.
+ * Pages are counted anew at each question; nothing is kept.
+ * The patterns are texts of the image. */
 #include "core.h"
 
 #if RLX_HAS_HELP

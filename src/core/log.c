@@ -1,4 +1,6 @@
-/* What was refused last, and what was done. */
+/* What was refused last (heard), and what was done (log).
+ * A ring of short copies with their times.
+ * It keeps nothing through a reset. */
 #include "core.h"
 
 #if RLX_HAS_HEARD || RLX_HAS_LOG

@@ -1,3 +1,6 @@
+/* Finds the command that a text says: words by hash or list, slots in their places.
+ * A program of the image is followed, element by element.
+ * It acts on nothing. */
 #include "core.h"
 
 /* Finds the word at d->text among entries of `before` bytes and a text each. Returns its entry,

@@ -1,3 +1,6 @@
+/* Reads and writes numbers: whole, fractions, hex, times, with units and scales.
+ * Integers only; every range is checked before it can overflow.
+ * It knows no slot's name. */
 #include "core.h"
 
 RLX_INTERNAL rlx_value rlx_number_read(rlx_rom at, uint8_t size)

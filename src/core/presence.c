@@ -1,5 +1,6 @@
-/* Whether somebody is there on a link: a pin that says so, silence, a goodbye; and the outputs that
- * are made safe when it is lost, or show it. */
+/* Whether somebody is there on a link: a pin, silence, a goodbye.
+ * Outputs that the lexicon names go to their safe state when a link is lost, or show it.
+ * It sends nothing. */
 #include "core.h"
 
 #if RLX_HAS_PRESENCE

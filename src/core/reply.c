@@ -1,3 +1,6 @@
+/* Writes a reply into the transmit ring, and makes it visible when it is whole.
+ * Room is reserved before the command acts.
+ * What is written is decided elsewhere. */
 #include "core.h"
 
 /* Most characters of a foreign word that are told back. */

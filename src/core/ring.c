@@ -1,3 +1,6 @@
+/* The receive and transmit rings of a link, and all that may be called from an interrupt.
+ * One writer for each index; 8-bit free-running counts; a loss poisons the cut line.
+ * It knows no frame. */
 #include "core.h"
 
 /* A test compiles this file with a hook here, to let the interrupt in at each place between two

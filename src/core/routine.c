@@ -1,4 +1,6 @@
-/* Routines: commands that the lexicon says, one after the other, with times between them. */
+/* Routines: commands that the lexicon gives, one after the other, with times between them.
+ * A step is done when it is due; a command to one of its outputs ends it.
+ * It parses no text. */
 #include "core.h"
 
 #if RLX_HAS_ROUTINES

@@ -1,4 +1,6 @@
-/* Slots that hold more than a word or a number: sets, texts, lists. */
+/* Slots that hold more than a word or a number: sets, texts, lists.
+ * Each gives the values that a handler gets.
+ * Numbers themselves are in number.c. */
 #include "core.h"
 
 /* The bit of the word from s to the next '+' or the word's end, which *behind becomes; 255: none of

@@ -1,4 +1,6 @@
-/* The calls of rlx/drive.h for firmware: each looks whether there is such an output or input. */
+/* The calls of rlx/drive.h for firmware.
+ * Each checks its output, verb and number, and goes on to drive.c.
+ * Commands of a lexicon do not come this way. */
 #include "kinds.h"
 
 static bool has_output(const struct rlx_device *d, uint8_t output)

@@ -1,4 +1,6 @@
-/* The one place where an output is told something by its kind; safe states, and what expires. */
+/* The one place where an output is told something by its kind; safe states, and expiry.
+ * Made from the list of drives in rlx/def/outputs.h.
+ * How a kind moves is in its own file. */
 #include "kinds.h"
 
 /* 655.35 * percent as 671078 / 1024, which rounds right at each of 0..100. */

@@ -1,4 +1,6 @@
-/* Groups: several outputs that are told in one step. */
+/* Groups: several outputs that are told in one step.
+ * Those that go off go first, so that the supply never carries both.
+ * It drives no pin itself. */
 #include "kinds.h"
 
 #if RLX_HAS_GROUPS

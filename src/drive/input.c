@@ -1,4 +1,6 @@
-/* Inputs: levels that settle, and what they tell. */
+/* Inputs: levels that settle, and what they send.
+ * A level counts when it has lasted for its debounce time.
+ * It moves no output. */
 #include "steps.h"
 
 #if RLX_HAS_INPUTS

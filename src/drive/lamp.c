@@ -1,4 +1,6 @@
-/* What an led does by itself: blink, flash, fade; and how a level looks. */
+/* What an led does by itself: blink, flash, fade, patterns; and how a level looks.
+ * Each step has its time; a late poll does not shift the beat.
+ * Levels that hold are in steady.c. */
 #include "steps.h"
 
 #if RLX_HAS_ACTS

@@ -1,5 +1,6 @@
-/* Motors, and pairs of them: signed levels, -32767..32767, that ramp, rest between two directions,
- * and brake or coast when they stop. */
+/* Motors and pairs: signed levels, -32767..32767, that ramp and rest between two directions.
+ * Each side has its level, its way and its timer; zero is always passed at rest.
+ * It does not know what it turns. */
 #include "kinds.h"
 
 #if RLX_HAS_MOTORS

@@ -1,4 +1,6 @@
-/* Relays that rest: least times on and off, and those that are never on together. */
+/* Relays that rest: minimum times on and off, and those that are never on together.
+ * A change that may not be yet is done when its time is over.
+ * It has no level of its own. */
 #include "steps.h"
 
 #if RLX_HAS_RESTS

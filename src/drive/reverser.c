@@ -1,5 +1,6 @@
-/* Reversers: two relays that turn a motor one way or the other, never both on, and what ends the
- * way. */
+/* Reversers: two relays, never both on, and what ends their way.
+ * An input, or the travel time, ends it; the position is estimated from travel time.
+ * It knows no speed. */
 #include "kinds.h"
 
 #if RLX_HAS_REVERSERS

@@ -1,4 +1,6 @@
-/* Servos: a pulse width, reached at once or with a slew. */
+/* Servos: a pulse width, reached at once or with a slew.
+ * A new width goes out once a frame of 20 ms.
+ * It does not know where the horn is. */
 #include "kinds.h"
 
 #if RLX_HAS_SERVOS

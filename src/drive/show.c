@@ -1,4 +1,6 @@
-/* Brings a level to a pin or a channel, as the lexicon says: polarity, curve, tone. */
+/* Brings a level to a pin or a channel, with polarity, curve and tone.
+ * Counts how often an output went on.
+ * It decides no level. */
 #include "steps.h"
 
 static uint32_t hz_of(const struct rlx_device *d, uint8_t output)

@@ -1,4 +1,6 @@
-/* Outputs with a level of 0..65535: relays, leds, buzzers. */
+/* Outputs with a level of 0..65535: relays, leds, buzzers.
+ * A level is set, forced, or reached by a fade; its interlock goes off first.
+ * What changes by itself is in lamp.c, what rests in relay.c. */
 #include "kinds.h"
 
 RLX_INTERNAL void rlx_steady_force(struct rlx_device *d, uint8_t output, uint16_t level)

@@ -1,4 +1,6 @@
-/* The sender's side of a packet radio: one command is under way, the others wait. */
+/* The retry client: the sender's side of a packet radio.
+ * One command is under way, the others wait; each has its tag, tries and pause.
+ * It does not know what a command means. */
 #include "rlx/courier.h"
 
 #include "rlx/error.h"

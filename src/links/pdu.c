@@ -1,4 +1,6 @@
-/* Text messages in PDU mode: 3GPP TS 23.040, the alphabet of 23.038. */
+/* Text messages in PDU mode: 3GPP TS 23.040, the alphabet of 23.038.
+ * Read octet by octet within the message's length.
+ * It sends nothing. */
 #include "rlx/pdu.h"
 
 #include "rlx/inside.h"

@@ -1,5 +1,7 @@
-/* The driver of a modem for text messages: one exchange after the other, each with a time limit and
- * a number of tries. Nothing waits: each poll takes what came, and goes on. */
+/* The driver of a modem for text messages.
+ * One exchange after the other, each with a time limit and tries; each poll takes what came, and
+ * goes on.
+ * It never waits. */
 #include "sms_parts.h"
 
 #if RLX_HAS_SMS

@@ -1,4 +1,6 @@
-/* What the modem says, line by line: ITU-T V.250, 3GPP TS 27.005 and 27.007. */
+/* What the modem says, line by line: ITU-T V.250, 3GPP TS 27.005 and 27.007.
+ * A line is matched with what the step in hand awaits, or is unsolicited.
+ * It sends nothing. */
 #include "sms_parts.h"
 
 #if RLX_HAS_SMS

@@ -1,5 +1,6 @@
-/* The message in hand: whose it is, what was done of it before a power cut, and what comes of it.
- */
+/* The message in hand: whose it is, what was done of it before a power cut, and its answer.
+ * A record of the last messages tells a repeat from a new one.
+ * It does not speak to the modem. */
 #include "sms_parts.h"
 
 #if RLX_HAS_SMS

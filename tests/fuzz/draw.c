@@ -5,7 +5,7 @@
 #include <unistd.h>
 
 #include "fuzz.h"
-#include "timeline.h"
+#include "draw/timeline.h"
 
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {

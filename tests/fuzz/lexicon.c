@@ -3,9 +3,9 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "abnf.h"
-#include "card.h"
-#include "check.h"
+#include "lexicon/write/abnf.h"
+#include "lexicon/write/card.h"
+#include "lexicon/check/check.h"
 #include "fuzz.h"
 
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)

@@ -7,7 +7,7 @@
 
 #include "fuzz.h"
 #include "rlx/pdu.h"
-#include "tpdu.h"
+#include "world/modem/tpdu.h"
 
 static void fail(const char *what, const uint8_t *data, size_t size)
 {

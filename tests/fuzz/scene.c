@@ -4,7 +4,7 @@
 #include <string.h>
 
 #include "fuzz.h"
-#include "play.h"
+#include "drill/scenes/play.h"
 
 #define STEPS_MOST 12u
 #define WAITS_MOST UINT64_C(20000000) /* us, all in all */

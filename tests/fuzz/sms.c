@@ -7,7 +7,7 @@
 
 #include "fuzz.h"
 #include "rig.h"
-#include "tpdu.h"
+#include "world/modem/tpdu.h"
 
 static const char lexicon_text[] = "lexicon it 1\nbuilt-in halt stats\n"
                                    "output pump relay pin 4 safe off\n"

@@ -3,7 +3,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "bench.h"
+#include "world/boards/bench.h"
 #include "fuzz.h"
 
 /* More happenings than this in a conversation of a few lines: it runs in a circle. */

@@ -5,7 +5,7 @@
 
 #include <stdint.h>
 
-#include "lexicon.h"
+#include "lexicon/model.h"
 
 extern uint32_t lines_seed;
 /* 0..n-1 */

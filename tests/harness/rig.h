@@ -3,7 +3,7 @@
 #ifndef RIG_H
 #define RIG_H
 
-#include "image.h"
+#include "lexicon/write/table_image.h"
 #include "rlx/rlx.h"
 #include "rlx/image.h"
 #include "sim/sim.h"

@@ -1,9 +1,12 @@
-#include "judge.h"
+/* Decides whether the replies to one move keep the guarantees.
+ * Compares what was heard and seen with what the link owes and the command may change.
+ * It plays nothing: a session brings what came. */
+#include "drill/judge/judge.h"
 
 #include <string.h>
 
-#include "expect.h"
-#include "outputs.h"
+#include "drill/cases/expect.h"
+#include "drill/judge/seen.h"
 #include "rlx/drive.h"
 #include "rlx/image.h"
 

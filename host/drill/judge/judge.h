@@ -2,7 +2,7 @@
 #ifndef JUDGE_H
 #define JUDGE_H
 
-#include "session.h"
+#include "drill/judge/session.h"
 
 struct drill_call {
     unsigned handler;

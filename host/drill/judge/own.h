@@ -4,7 +4,7 @@
 
 #include <string.h>
 
-#include "lexicon.h"
+#include "lexicon/model.h"
 
 /* A list of them ends with output NULL; NULL: there are none. */
 struct own {

@@ -1,8 +1,11 @@
-#include "record.h"
+/* Compares a firmware's conversation with that of the reference model, run beside it.
+ * Changes of outputs are matched lane by lane, with times mapped from move to move.
+ * A difference that the firmware may have (its own outputs, a slow reply) is none. */
+#include "drill/judge/record.h"
 
 #include <string.h>
 
-#include "outputs.h"
+#include "drill/judge/seen.h"
 #include "rlx/image.h"
 
 #define MARKS_MOST 200000u

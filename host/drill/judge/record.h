@@ -3,8 +3,8 @@
 #ifndef RECORD_H
 #define RECORD_H
 
-#include "bench.h"
-#include "own.h"
+#include "world/boards/bench.h"
+#include "drill/judge/own.h"
 
 #define CLOCK_MOST 20000 /* ppm that a firmware's clock may be slow or fast; so it is tried... */
 #define CLOCK_STEP 5000  /* ...in these steps */

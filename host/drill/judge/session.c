@@ -1,11 +1,14 @@
-#include "session.h"
+/* Plays one conversation in a world of its own and collects what came of each move.
+ * The bench watches every byte and pin; a move ends when its reply came or could not.
+ * It does not decide whether that is right. */
+#include "drill/judge/session.h"
 
 #include <string.h>
 
-#include "checks.h"
-#include "envelope.h"
-#include "judge.h"
-#include "outputs.h"
+#include "lexicon/check/checks.h"
+#include "world/boards/envelope.h"
+#include "drill/judge/judge.h"
+#include "drill/judge/seen.h"
 #include "rlx/courier.h"
 
 #define START_US   UINT64_C(3000000)
@@ -98,8 +101,8 @@ size_t session_most(const struct lexicon *lx, const struct lex_link *link)
     unsigned most =
         link->payload && link->frame != LEX_FRAME_REPORT ? link->payload : link->longest;
     if (link->frame == LEX_FRAME_FIXED) most = link->length;
-    if (session_has_courier(link)) most = MIN(most, RLX_ERRAND + check_envelope(link));
-    size_t around = check_envelope(link) + (code ? strlen(code->value) + 1 : 0);
+    if (session_has_courier(link)) most = MIN(most, RLX_ERRAND + lex_envelope_bytes(link));
+    size_t around = lex_envelope_bytes(link) + (code ? strlen(code->value) + 1 : 0);
     return most > around ? most - around : 0;
 }
 

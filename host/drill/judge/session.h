@@ -3,9 +3,9 @@
 #ifndef SESSION_H
 #define SESSION_H
 
-#include "image.h"
-#include "record.h"
-#include "tries.h"
+#include "lexicon/write/table_image.h"
+#include "drill/judge/record.h"
+#include "drill/cases/tries.h"
 
 enum move_what {
     MOVE_SAY,  /* text: a frame over the link */

@@ -1,13 +1,16 @@
-#include "shrink.h"
+/* Makes a conversation that fails as short as it can while it still fails.
+ * Leaves out halves, then single moves, then switches and faults, and plays what is left.
+ * It stops at a limit, and then has the shortest so far. */
+#include "drill/judge/shrink.h"
 
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 
-#include "envelope.h"
-#include "outputs.h"
+#include "world/boards/envelope.h"
+#include "drill/judge/seen.h"
 #include "rlx/link.h"
-#include "talk_parts.h"
+#include "world/talk/talk_parts.h"
 
 void failing_clear(struct failing *f)
 {

@@ -3,7 +3,7 @@
 #ifndef SHRINK_H
 #define SHRINK_H
 
-#include "session.h"
+#include "drill/judge/session.h"
 
 /* How a conversation failed. */
 struct failing {

@@ -1,7 +1,9 @@
-/* One report held against an earlier one. */
+/* Compares a report with an earlier one.
+ * Failures are matched by series, link, case and text.
+ * It does not play anything again. */
 #include <string.h>
 
-#include "report.h"
+#include "drill/report/report.h"
 
 /* Slower: the 95 % time by so much, and by more than a millisecond. */
 #define SLOWER 1.2

@@ -1,6 +1,8 @@
-/* How: two failures look alike where they are about the same output, or expected and got the same
- * but for numbers and what stands in quotes. It does not know why something failed. */
-#include "cause.h"
+/* Puts failures together that have the same cause, as far as one can see.
+ * Two are alike where they are about one output, or expected and got the same but for numbers and
+ * quoted text.
+ * It does not know why something fails. */
+#include "drill/report/cause.h"
 
 #include <glib.h>
 #include <stdbool.h>

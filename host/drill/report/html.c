@@ -1,8 +1,9 @@
-/* A report as one page with all that it needs in it: readable without colours, on a phone, on
- * paper. */
+/* A report as one page with all that it needs in it.
+ * Readable without colours, on a phone, on paper; every text is escaped.
+ * It loads nothing and runs no script. */
 #include <string.h>
 
-#include "report.h"
+#include "drill/report/report.h"
 
 #define PLOT_WIDTH  360.0
 #define PLOT_HEIGHT 120.0

@@ -1,10 +1,13 @@
-#include "junit.h"
-#include "files.h"
+/* A report as JUnit XML.
+ * libxml2 writes it; control bytes are shown as \\xNN, as XML has none.
+ * It reads the JSON of the report and nothing else. */
+#include "drill/report/junit.h"
+#include "files/files.h"
 
 #include <libxml/xmlwriter.h>
 #include <string.h>
 
-#include "report.h"
+#include "drill/report/report.h"
 
 static const xmlChar *x(const char *text)
 {

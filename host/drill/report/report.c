@@ -1,5 +1,8 @@
-#include "report.h"
-#include "files.h"
+/* Writes a report in the form that is asked for, and reads an earlier one.
+ * Files are whole or not there.
+ * No form is laid out here. */
+#include "drill/report/report.h"
+#include "files/files.h"
 
 #include <errno.h>
 #include <string.h>

@@ -1,8 +1,10 @@
-/* A report for a terminal. */
+/* A report for a terminal: matrix, fault levels, figures, failures by cause.
+ * Failures that look alike are printed once with their number.
+ * Colours are the terminal's business. */
 #include <string.h>
 
-#include "report.h"
-#include "table.h"
+#include "drill/report/report.h"
+#include "lexicon/write/cells.h"
 
 #define FAILURES_SHOWN 20u
 #define NEVER_SHOWN    12u

@@ -2,12 +2,12 @@
  * and passes on the other, the conversation is played on both, what each of them does is held
  * against the other, and the scene ends with the first difference that a scene can see or hear.
  * What a scene cannot tell (two levels that round to the same percent) is not offered. */
-#include "offer.h"
+#include "drill/scenes/offer.h"
 
 #include <string.h>
 
-#include "outputs.h"
-#include "play.h"
+#include "drill/judge/seen.h"
+#include "drill/scenes/play.h"
 
 #define APART_US UINT64_C(40000) /* two states that differ for so long are told apart */
 

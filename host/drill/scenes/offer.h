@@ -3,7 +3,7 @@
 #ifndef OFFER_H
 #define OFFER_H
 
-#include "shrink.h"
+#include "drill/judge/shrink.h"
 
 /* With "LEXICON" and "WORLD" for the names of the files. NULL: none fails on the one and passes on
  * the other. Owned by the caller. */

@@ -1,10 +1,13 @@
-#include "play.h"
+/* Plays a scene step by step and says which step failed.
+ * Each step waits on the virtual clock until it is met or too late.
+ * It reads no file. */
+#include "drill/scenes/play.h"
 
 #include <stdlib.h>
 #include <string.h>
 
-#include "outputs.h"
-#include "talk_parts.h"
+#include "drill/judge/seen.h"
+#include "world/talk/talk_parts.h"
 
 #define LONGEST_US UINT64_C(86400000000) /* a scene that takes longer does not end */
 #define HAPPENINGS UINT64_C(50000000)

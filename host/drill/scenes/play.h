@@ -2,8 +2,8 @@
 #ifndef PLAY_H
 #define PLAY_H
 
-#include "bench.h"
-#include "scene.h"
+#include "world/boards/bench.h"
+#include "drill/scenes/scene.h"
 
 #define PLAY_START_US UINT64_C(3000000) /* a scene begins so long after power-up */
 

@@ -1,11 +1,14 @@
-#include "scene.h"
+/* Reads a scene: its head, then statements, one a line.
+ * The statements' language is the lexicon's: tokens, faults with a caret, the word probably meant.
+ * It does nothing of what it reads. */
+#include "drill/scenes/scene.h"
 
-#include "files.h"
+#include "files/files.h"
 
 #include <string.h>
 
-#include "check.h"
-#include "reader.h"
+#include "lexicon/check/check.h"
+#include "lexicon/read/reader.h"
 
 #define HEAR_MS      5000u   /* where nothing is told */
 #define MESSAGE_MS   300000u /* the same of text messages */

@@ -8,9 +8,9 @@
 #ifndef SCENE_H
 #define SCENE_H
 
-#include "image.h"
-#include "lexicon.h"
-#include "world_file.h"
+#include "lexicon/write/table_image.h"
+#include "lexicon/model.h"
+#include "world/boards/world_file.h"
 
 enum scene_what {
     SCENE_SAY,     /* who, text */

@@ -1,9 +1,10 @@
-/* Whether two commands take the same text, and the shortest one that they do. Exact: a walk through
- * all pairs of places in both that the same words lead to. */
+/* Whether two commands take the same text, and the shortest one that they do.
+ * Exact: a walk through all pairs of places in both that the same words lead to.
+ * Ranges of numbers do not tell commands apart. */
 #include <string.h>
 
-#include "check.h"
-#include "reader.h"
+#include "lexicon/check/check.h"
+#include "lexicon/read/reader.h"
 
 /* ---- one word that two elements take ---- */
 
@@ -44,23 +45,6 @@ static char *number_said(const struct lex_element *e, int32_t value)
     return said;
 }
 
-/* Whether the element takes this text as its value. */
-static bool takes_value(const struct lex_element *e, const char *text)
-{
-    size_t before = e->prefix ? strlen(e->prefix) : 0;
-    int32_t value;
-    return !strncmp(text, e->prefix ? e->prefix : "", before) &&
-           lex_value_said(e, text + before, &value);
-}
-
-bool lex_number_shaped(const struct lex_element *number, const char *text)
-{
-    struct lex_element any = *number;
-    any.low = -G_MAXINT32;
-    any.high = G_MAXINT32;
-    return takes_value(&any, text);
-}
-
 /* Adds a bound as it is said, and the whole number before its point or unit. */
 static void add_numerals(GPtrArray *all, const struct lex_element *e, int32_t value)
 {
@@ -89,7 +73,7 @@ static char *common_number(const struct lex_element *a, const struct lex_element
             char *said = g_strconcat(a->prefix ? a->prefix : "",
                                      (char *)numerals->pdata[i / G_N_ELEMENTS(units)],
                                      unit ? unit : "", NULL);
-            bool fits = strict ? takes_value(a, said) && takes_value(b, said)
+            bool fits = strict ? lex_number_takes(a, said) && lex_number_takes(b, said)
                                : lex_number_shaped(a, said) && lex_number_shaped(b, said);
             if (fits && (!best || strlen(said) < strlen(best))) {
                 g_free(best);

@@ -1,8 +1,10 @@
-/* Names of the lexicon as identifiers of the emitted C. */
+/* Checks the lexicon's names as identifiers of the emitted C.
+ * Every name that will be emitted is made and looked up among those before it.
+ * It emits nothing. */
 #include <string.h>
 
-#include "checks.h"
-#include "names.h"
+#include "lexicon/check/checks.h"
+#include "lexicon/names.h"
 
 static const char *const keywords[] = {
     "alignas",  "alignof",  "and",      "asm",      "auto",     "bool",    "break",     "case",

@@ -1,4 +1,7 @@
-#include "checks.h"
+/* Checks a lexicon that was read without errors, and applies its `accept` statements.
+ * Calls each group of checks once, in the order of the codes.
+ * The checks are in the other files of this folder. */
+#include "lexicon/check/checks.h"
 
 #include <string.h>
 
@@ -20,35 +23,6 @@ const char *check_subject(const struct lex_command *command)
 {
     const struct lex_element *first = command->elements->pdata[0];
     return first->text;
-}
-
-bool check_tells(const struct lex_command *command, unsigned output)
-{
-    const struct lex_effect *effect = &command->effect;
-    const struct lex_element *which = effect->which;
-    if (effect->kind == LEX_CALL || effect->kind == LEX_RUN || effect->kind == LEX_STORE)
-        return false;
-    for (unsigned k = 0; which && k < which->words->len; k++)
-        if (which->outputs[k] == output) return true;
-    return !which && effect->output == output;
-}
-
-bool check_may_say(const struct lex_link *link, const struct lex_command *command)
-{
-    const struct lex_element *first = command->elements->pdata[0];
-    if (!link->only->len) return true;
-    for (unsigned i = 0; i < link->only->len; i++)
-        for (unsigned k = 0; first->kind == LEX_WORD && k < lex_spellings(first); k++)
-            if (!g_ascii_strcasecmp(link->only->pdata[i], lex_spelling(first, k))) return true;
-    return false;
-}
-
-unsigned check_envelope(const struct lex_link *link)
-{
-    return (link->address >= 0 ? (unsigned)strlen("@254/31 ") : 0) +
-           (link->tags ? (unsigned)strlen("#32767 ") : 0) +
-           (link->seal ? (unsigned)strlen("!65535.0123456789ABCDEF ") : 0) +
-           (link->check ? (unsigned)strlen("*ABCD") : 0);
 }
 
 /* ---- accepted warnings ---- */

@@ -2,7 +2,9 @@
 #ifndef CHECK_H
 #define CHECK_H
 
-#include "image.h"
+#include "lexicon/model.h"
+
+struct image;
 
 /* Adds to lx->faults, and marks those that the lexicon accepts. The image is the lexicon's, or NULL
  * when it could not be built. */
@@ -12,8 +14,6 @@ void lexicon_check(struct lexicon *lx, const struct image *image);
  * Owned by the caller. */
 char *lex_common_text(const struct lexicon *lx, const struct lex_command *a,
                       const struct lex_command *b);
-/* Whether the number takes the text but for its range: ranges do not tell commands apart. */
-bool lex_number_shaped(const struct lex_element *number, const char *text);
 /* The shortest form of the word that is also the number behind its own word, or NULL. */
 char *lex_cut_to_number(const struct lexicon *lx, const char *word,
                         const struct lex_element *number);

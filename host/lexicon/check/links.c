@@ -1,7 +1,9 @@
-/* What links can say, carry and lose. */
+/* Checks what links can say, carry and lose.
+ * Lengths are held against frames, packets and buffers; own texts against commands.
+ * Who sends over them is in senders.c. */
 #include <string.h>
 
-#include "checks.h"
+#include "lexicon/check/checks.h"
 #include "rlx/config.h"
 #include "rlx/drive.h"
 
@@ -44,8 +46,7 @@ static const char *unsayable(const struct lexicon *lx, const struct lex_command 
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
         all_keys = all_keys && keyed(link);
-        if (check_may_say(link, command) && (!keyed(link) || has_key(lx, link, command)))
-            return NULL;
+        if (lex_may_say(link, command) && (!keyed(link) || has_key(lx, link, command))) return NULL;
     }
     if (in_routine(lx, command)) return NULL;
     return all_keys ? "all links take keys, and none stands for" : "no link may say";
@@ -72,7 +73,7 @@ static void check_line(struct lexicon *lx, const struct lex_link *link,
 {
     char *text = lex_command_longest(command, true);
     size_t length = strlen(text);
-    unsigned around = check_envelope(link);
+    unsigned around = lex_envelope_bytes(link);
     struct lex_fault *fault;
     if (link->frame == LEX_FRAME_FIXED && length + around > link->length) {
         fault = check_find(lx, LEX_D27, command->place, check_subject(command), g_strdup(text),
@@ -99,7 +100,7 @@ static void check_reply(struct lexicon *lx, const struct lex_link *link,
 {
     char *text = lex_command_longest(command, false);
     size_t length = strlen("ok ") + strlen(text) + strlen(" already\r\n");
-    size_t packed = length - strlen("\r\n") + check_envelope(link);
+    size_t packed = length - strlen("\r\n") + lex_envelope_bytes(link);
     bool packets = link->payload && link->frame != LEX_FRAME_REPORT;
     unsigned most = MIN(link->payload, link->transmit); /* it is written into the ring */
     if (link->one_way || link->replies != LEX_REPLIES_FULL) {
@@ -134,14 +135,14 @@ static void check_event_length(struct lexicon *lx, const struct lex_event *event
     char *text = g_strdup_printf("ev %s%s%s", event->name, *word ? " " : "", word);
     bool packets = link->payload && link->frame != LEX_FRAME_REPORT;
     size_t ends = packets ? 0 : link->people ? strlen("\r\n\r\n") : strlen("\r\n");
-    size_t length = strlen(text) + check_envelope(link) + ends;
+    size_t length = strlen(text) + lex_envelope_bytes(link) + ends;
     unsigned most = link->payload && link->frame != LEX_FRAME_REPORT
                         ? MIN(link->payload, link->transmit)
                         : link->transmit;
     if (goes_to(event, link) && length > most)
         check_find(lx, LEX_D24, event->place, event->name, g_strdup(text),
                    "\"%s\" has %zu bytes%s, but '%s' carries %u at once", text, length,
-                   check_envelope(link) ? " with its envelope" : "", link->name, most);
+                   lex_envelope_bytes(link) ? " with its envelope" : "", link->name, most);
     g_free(text);
     g_free(word);
 }
@@ -150,14 +151,14 @@ static void check_event_length(struct lexicon *lx, const struct lex_event *event
 static bool carries(const struct lex_link *link, const struct lex_command *command)
 {
     char *text = lex_command_longest(command, true);
-    size_t length = strlen(text), around = check_envelope(link);
+    size_t length = strlen(text), around = lex_envelope_bytes(link);
     bool packets = link->payload && link->frame != LEX_FRAME_REPORT;
     unsigned most = link->frame == LEX_FRAME_FIXED ? link->length
                     : packets                      ? link->payload
                                                    : link->longest;
     g_free(text);
     length += packets ? strlen("ok  already") + around : 0;
-    return check_may_say(link, command) && !keyed(link) && length <= most;
+    return lex_may_say(link, command) && !keyed(link) && length <= most;
 }
 
 /* A setting need not be said on every link: one that carries it will do. */
@@ -173,7 +174,7 @@ void check_lengths(struct lexicon *lx)
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
         for (unsigned k = 0; k < lx->commands->len; k++) {
-            if (!check_may_say(link, lx->commands->pdata[k])) continue;
+            if (!lex_may_say(link, lx->commands->pdata[k])) continue;
             if (said_elsewhere(lx, lx->commands->pdata[k])) continue;
             check_line(lx, link, lx->commands->pdata[k]);
             check_reply(lx, link, lx->commands->pdata[k]);
@@ -295,7 +296,7 @@ static void check_twice(struct lexicon *lx, const struct lex_link *link)
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
         const char *word = stepping_word(command, lex_effect_output(lx, &command->effect));
-        if (!word || !check_may_say(link, command)) continue;
+        if (!word || !lex_may_say(link, command)) continue;
         char *text = g_strdup_printf("%s %s", check_subject(command), word);
         struct lex_fault *fault = check_find(
             lx, LEX_D29, command->place, check_subject(command), g_strdup(text),
@@ -359,17 +360,11 @@ static void check_confirmed(struct lexicon *lx, const struct lex_link *link)
     }
 }
 
-bool check_has_notes(const struct lexicon *lx, const struct lex_link *link)
-{
-    return lx->built_in & RLX_BUILT_IN_NOTES && !link->one_way && link->address < 0 &&
-           link->medium != LEX_RADIO && link->medium != LEX_SMS;
-}
-
 static void check_notes(struct lexicon *lx)
 {
     if (!(lx->built_in & RLX_BUILT_IN_NOTES) || !lx->links->len) return;
     for (unsigned i = 0; i < lx->links->len; i++)
-        if (check_has_notes(lx, lx->links->pdata[i])) return;
+        if (lex_has_notes(lx, lx->links->pdata[i])) return;
     const struct lex_link *link = lx->links->pdata[0];
     check_find(lx, LEX_D46, link->place, "notes", NULL,
                "'notes' is built in, but no link tells a note");
@@ -418,7 +413,7 @@ static void check_rest(struct lexicon *lx, const struct lex_command *command)
     const struct lex_link *checked = NULL;
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
-        if (link->check == LEX_DEMAND_OPTIONAL && check_may_say(link, command)) checked = link;
+        if (link->check == LEX_DEMAND_OPTIONAL && lex_may_say(link, command)) checked = link;
     }
     if (!checked && !(lx->built_in & RLX_BUILT_IN_BATCH)) return;
     const struct lex_command *other = lx->commands->pdata[0];
@@ -493,7 +488,7 @@ static void check_self_ending(struct lexicon *lx, const struct lex_link *link)
     char last = link->frame == LEX_FRAME_ENDED ? link->end : link->length ? link->pad : 0;
     for (unsigned i = 0; last && i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
-        char *text = check_may_say(link, command) ? text_with(command, last) : NULL;
+        char *text = lex_may_say(link, command) ? text_with(command, last) : NULL;
         if (!text) continue;
         check_find(lx, LEX_D41, command->place, check_subject(command), g_strdup(text),
                    "\"%s\" holds '%c', which %s '%s'", text, last,

@@ -1,8 +1,10 @@
-/* What hangs on the pins: used once, reached, safe, able to stop. */
+/* Checks what hangs on the pins: each wire used once, each output reached, safe, able to stop.
+ * Asks each output's kind for its wires and its words.
+ * It does not know what a kind is. */
 #include <string.h>
 
-#include "checks.h"
-#include "kind.h"
+#include "lexicon/check/checks.h"
+#include "lexicon/kind.h"
 
 /* ---- pins and channels ---- */
 
@@ -66,7 +68,7 @@ static bool reached(const struct lexicon *lx, unsigned output)
 {
     const struct lex_output *out = lx->outputs->pdata[output];
     for (unsigned i = 0; i < lx->commands->len; i++)
-        if (check_tells(lx->commands->pdata[i], output)) return true;
+        if (lex_tells(lx->commands->pdata[i], output)) return true;
     return out->shows || (!out->members->len && in_reached_group(lx, out));
 }
 
@@ -192,7 +194,7 @@ static struct motion motion_of(const struct lexicon *lx, unsigned output)
     struct motion m = {.expires = out->expires != 0};
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
-        if (!check_tells(command, output)) continue;
+        if (!lex_tells(command, output)) continue;
         const struct lex_effect *effect = &command->effect;
         m.some = command;
         m.expires |= command->expires != 0;

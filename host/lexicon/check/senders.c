@@ -1,7 +1,9 @@
-/* Handsets against the device they command, and texts to be ignored. */
+/* Checks handsets against the device that they command, and texts to be ignored.
+ * Each button, slider and text is read as the device would read it.
+ * It sends nothing. */
 #include <string.h>
 
-#include "checks.h"
+#include "lexicon/check/checks.h"
 #include "rlx/config.h"
 
 /* The text that the device makes of what the link brings: of a key or a code what it stands for.
@@ -121,7 +123,7 @@ static const struct lex_command *check_said(struct lexicon *lx, const struct lex
     else if (!command && !is_asked(lx, text) && !is_built_in(lx, text))
         fault = check_find(lx, LEX_D37, place, name, g_strdup(said),
                            "'%s' says \"%s\", which no command takes", name, said);
-    else if (command && !check_may_say(link, command))
+    else if (command && !lex_may_say(link, command))
         fault =
             check_find(lx, LEX_D37, place, name, g_strdup(said),
                        "'%s' says \"%s\", which may not be said over '%s'", name, said, link->name);
@@ -212,7 +214,7 @@ static void check_ignored(struct lexicon *lx, const struct lex_ignore *ignore)
         char *text = heard(link, ignore->text);
         const struct lex_command *command = text ? taken_by(lx, text) : NULL;
         g_free(text);
-        if (!command || !check_may_say(link, command)) continue;
+        if (!command || !lex_may_say(link, command)) continue;
         char *pattern = lex_command_text(command);
         check_find(lx, LEX_D40, ignore->place, link->name, g_strdup(ignore->text),
                    "\"%s\" is to be ignored on '%s', but '%s' in line %u takes it", ignore->text,
@@ -231,7 +233,7 @@ static char *command_there(const struct lexicon *lx, const struct lex_link *link
         if (b->said && lx->built_in & b->bit && !g_ascii_strcasecmp(b->word, text))
             return g_strdup(b->word);
     if (!command && lx->built_in & RLX_BUILT_IN_STATE && is_asked(lx, text)) return g_strdup(text);
-    return command && check_may_say(link, command) ? lex_command_text(command) : NULL;
+    return command && lex_may_say(link, command) ? lex_command_text(command) : NULL;
 }
 
 /* On links of keys and codes a lead stands before them. */

@@ -1,8 +1,10 @@
-/* What is asked of commands once they are read. */
+/* Answers questions about commands: their text, their longest text, whether they take a text.
+ * Walks through a command's elements.
+ * It reads no statement. */
 #include <string.h>
 
-#include "kind.h"
-#include "reader.h"
+#include "lexicon/kind.h"
+#include "lexicon/read/reader.h"
 #include "rlx/drive.h"
 
 void lex_element_free(void *p)

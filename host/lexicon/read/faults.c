@@ -1,4 +1,7 @@
-#include "reader.h"
+/* Collects faults and writes them with their line, a caret and the word probably meant.
+ * Faults are kept in the order of the file.
+ * It decides nothing about severity. */
+#include "lexicon/read/reader.h"
 
 #include <string.h>
 

@@ -1,6 +1,9 @@
-#include "names.h"
-#include "files.h"
-#include "reader.h"
+/* Reads a lexicon file, statement by statement, into the model.
+ * Each statement's first word leads to its reader; a fault does not end the reading.
+ * Design faults are the checker's. */
+#include "lexicon/names.h"
+#include "files/files.h"
+#include "lexicon/read/reader.h"
 #include "rlx/config.h"
 
 #include <string.h>

@@ -1,6 +1,8 @@
-#include "check/check.h"
-#include "kind.h"
-#include "reader.h"
+/* Reads `command`, and holds its slots against the output that they tell.
+ * What an output understands comes from its kind and the list of verbs.
+ * The effect behind '=>' is in read_effect.c. */
+#include "lexicon/kind.h"
+#include "lexicon/read/reader.h"
 
 #include <stdlib.h>
 #include <string.h>

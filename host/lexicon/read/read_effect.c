@@ -1,5 +1,8 @@
-#include "kind.h"
-#include "reader.h"
+/* Reads the effect behind '=>': an output and what it is told, a function, a routine.
+ * Verbs and their bounds come from rlx/def/verbs.h.
+ * It does not look at the command's slots. */
+#include "lexicon/kind.h"
+#include "lexicon/read/reader.h"
 
 #include <string.h>
 

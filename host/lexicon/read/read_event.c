@@ -1,8 +1,10 @@
-/* What a device tells and keeps: events, queries, settings, routines. */
+/* Reads what a device sends and keeps: events, queries, settings, routines.
+ * What needs the rest of the file is checked after its last line.
+ * It writes nothing into the image. */
 #include <string.h>
 
-#include "kind.h"
-#include "reader.h"
+#include "lexicon/kind.h"
+#include "lexicon/read/reader.h"
 #include "rlx/config.h"
 #include "rlx/drive.h"
 #include "rlx/image.h"

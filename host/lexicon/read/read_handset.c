@@ -1,7 +1,9 @@
-/* What the sender has: handsets with buttons, sliders and lamps; and texts that are ignored. */
+/* Reads what the sender has: handsets with buttons, sliders and lamps, and texts that are ignored.
+ * Each names a link that stands above or below it.
+ * Whether the device takes what they send is checked later. */
 #include <string.h>
 
-#include "reader.h"
+#include "lexicon/read/reader.h"
 
 static struct lex_handset *last_handset(struct statement *st)
 {

@@ -1,4 +1,7 @@
-#include "reader.h"
+/* Reads `link`: its medium, framing, envelope, limits, own texts and keys.
+ * Framings and their traits come from rlx/def/frames.h.
+ * Lengths and buffers are worked out in write/sizes.c. */
+#include "lexicon/read/reader.h"
 
 #include <string.h>
 

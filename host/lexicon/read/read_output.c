@@ -1,5 +1,8 @@
-#include "kind.h"
-#include "reader.h"
+/* Reads `output` and `input`.
+ * An output's kind brings its attributes and checks.
+ * No kind is named here. */
+#include "lexicon/kind.h"
+#include "lexicon/read/reader.h"
 
 #include <string.h>
 
@@ -8,31 +11,6 @@ const char *const lex_output_kinds[LEX_OUTPUT_KINDS + 1] = {
     RLX_OUTPUT_KINDS(KIND)
 #undef KIND
 };
-
-const struct lex_kind *lex_kind_of(const struct lex_output *out)
-{
-    static const struct lex_kind *const kinds[] = {
-#define KIND(id, word, drive) [LEX_##id] = &lex_kind_##word,
-        RLX_OUTPUT_KINDS(KIND)
-#undef KIND
-    };
-    return kinds[out->kind];
-}
-
-int lex_output_at(const struct lexicon *lx, enum lex_wire_is is, unsigned number,
-                  struct lex_wire *wire)
-{
-    for (unsigned i = 0; i < lx->outputs->len; i++) {
-        struct lex_wire wires[LEX_WIRES_MOST];
-        unsigned n = lex_kind_of(lx->outputs->pdata[i])->wires(lx->outputs->pdata[i], wires);
-        for (unsigned k = 0; k < n; k++) {
-            if (wires[k].is != is || wires[k].number != number) continue;
-            if (wire) *wire = wires[k];
-            return (int)i;
-        }
-    }
-    return -1;
-}
 
 bool lex_kind_may_have(const struct lex_output *out, const char *attribute)
 {

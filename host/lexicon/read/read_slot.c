@@ -1,4 +1,7 @@
-#include "reader.h"
+/* Reads the pieces of a command: words, choices, numbers, sets, lists, texts.
+ * A slot stands in braces: name, range, unit, default.
+ * It does not know which command they are of. */
+#include "lexicon/read/reader.h"
 
 #include <stdlib.h>
 #include <string.h>

@@ -2,7 +2,7 @@
 #ifndef READER_H
 #define READER_H
 
-#include "lexicon.h"
+#include "lexicon/model.h"
 
 enum token_kind {
     TOKEN_END,
@@ -174,5 +174,14 @@ bool lex_element_says(const struct lexicon *lx, const struct lex_element *elemen
                       int32_t *value);
 bool lex_command_says(const struct lexicon *lx, const struct lex_command *command,
                       const char *text);
+
+/* read_output.c */
+/* Whether an output of its kind may have the attribute with this word. */
+bool lex_kind_may_have(const struct lex_output *out, const char *attribute);
+/* value.c */
+/* Whether the number takes this text as its value. */
+bool lex_number_takes(const struct lex_element *number, const char *text);
+/* Whether the number takes the text but for its range: ranges do not tell commands apart. */
+bool lex_number_shaped(const struct lex_element *number, const char *text);
 
 #endif

@@ -1,7 +1,9 @@
-/* What stands in many statements: times, pins, frequencies, attributes. */
+/* Reads what stands in many statements: times, pins, frequencies, attributes.
+ * Each has its unit; a bare number is a fault.
+ * It knows no statement. */
 #include <string.h>
 
-#include "reader.h"
+#include "lexicon/read/reader.h"
 
 bool statement_time(struct statement *st, const char *what, uint32_t low, uint32_t high,
                     uint32_t *ms)

@@ -1,4 +1,7 @@
-#include "reader.h"
+/* Cuts a statement into tokens: words, texts in quotes, slots, '=', '=>', '<='.
+ * Each token keeps its line and column.
+ * It gives no token a meaning. */
+#include "lexicon/read/reader.h"
 
 #include <stdlib.h>
 #include <string.h>

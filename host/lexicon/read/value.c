@@ -1,7 +1,9 @@
-/* What the values of slots are in words. */
+/* What the values of slots are in words, and words in values.
+ * Fractions, hex numbers and times by the slot's form.
+ * Ranges are not looked at but where it says so. */
 #include <string.h>
 
-#include "reader.h"
+#include "lexicon/read/reader.h"
 
 static const char *const time_units[] = {"ms", "s", "min", "h"};
 static const int32_t time_steps[] = {1, 1000, 60000, 3600000};
@@ -110,4 +112,20 @@ int32_t lex_value_scaled(const struct lex_element *e, int32_t value)
 unsigned lex_slot_values(const struct lex_element *e)
 {
     return e->kind == LEX_WORD ? 0 : e->kind == LEX_LIST ? 1 + e->most : 1;
+}
+
+bool lex_number_takes(const struct lex_element *e, const char *text)
+{
+    size_t before = e->prefix ? strlen(e->prefix) : 0;
+    int32_t value;
+    return !strncmp(text, e->prefix ? e->prefix : "", before) &&
+           lex_value_said(e, text + before, &value);
+}
+
+bool lex_number_shaped(const struct lex_element *number, const char *text)
+{
+    struct lex_element any = *number;
+    any.low = -G_MAXINT32;
+    any.high = G_MAXINT32;
+    return lex_number_takes(&any, text);
 }

@@ -1,9 +1,12 @@
-#include "abnf.h"
+/* A lexicon as a grammar in ABNF (RFC 5234, 7405).
+ * A rule for each command and slot, and for what stands around a frame.
+ * Ranges of numbers are comments: ABNF has none. */
+#include "lexicon/write/abnf.h"
 
 #include <string.h>
 
-#include "graph.h"
-#include "reader.h"
+#include "lexicon/write/graph.h"
+#include "lexicon/read/reader.h"
 #include "rlx/config.h"
 
 struct abnf {

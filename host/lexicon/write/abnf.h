@@ -2,7 +2,7 @@
 #ifndef ABNF_H
 #define ABNF_H
 
-#include "lexicon.h"
+#include "lexicon/model.h"
 
 /* Rule `line` is exactly what the device accepts between two line ends, up to the link's longest
  * line. The lexicon has no errors. Owned by the caller. */

@@ -3,8 +3,8 @@
 #ifndef BUILD_H
 #define BUILD_H
 
-#include "graph.h"
-#include "image.h"
+#include "lexicon/write/graph.h"
+#include "lexicon/write/table_image.h"
 #include "rlx/config.h"
 #include "rlx/image.h"
 

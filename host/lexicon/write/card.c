@@ -1,12 +1,16 @@
-#include "card.h"
+/* The reference card: text, Markdown or HTML.
+ * Tables of commands, links, outputs and replies, from the model.
+ * The JSON card is in card_json.c. */
+#include "lexicon/write/card.h"
 
 #include <string.h>
 
-#include "kind.h"
+#include "lexicon/kind.h"
+#include "lexicon/read/reader.h"
 #include "rlx/drive.h"
 #include "rlx/error.h"
 #include "rlx/image.h"
-#include "table.h"
+#include "lexicon/write/cells.h"
 
 static char *time_text(uint32_t ms)
 {

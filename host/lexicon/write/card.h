@@ -2,7 +2,7 @@
 #ifndef CARD_H
 #define CARD_H
 
-#include "image.h"
+#include "lexicon/write/table_image.h"
 
 /* As plain text of up to 80 columns, as Markdown, and as JSON for a program. Owned by the caller.
  */

@@ -1,6 +1,9 @@
+/* The reference card as JSON, for programs that send.
+ * Bytes that stand around a frame are given as they are.
+ * It has no layout. */
 #include <jansson.h>
 
-#include "card.h"
+#include "lexicon/write/card.h"
 #include "rlx/drive.h"
 #include "rlx/image.h"
 

@@ -1,4 +1,7 @@
-#include "emit.h"
+/* Writes the C of a lexicon: tables, prototypes, invokers, and the configuration.
+ * Three files, written beside their places and moved there together.
+ * The bytes of the image come from table_image.c. */
+#include "lexicon/write/emit.h"
 
 #include <errno.h>
 #include <fcntl.h>
@@ -7,7 +10,7 @@
 #include <sys/file.h>
 #include <unistd.h>
 
-#include "names.h"
+#include "lexicon/names.h"
 #include "rlx/config.h"
 #include "rlx/device.h"
 #include "rlx/image.h"

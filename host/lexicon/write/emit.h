@@ -2,7 +2,7 @@
 #ifndef EMIT_H
 #define EMIT_H
 
-#include "image.h"
+#include "lexicon/write/table_image.h"
 
 /* Into folder `directory`, which is made where it is missing. */
 bool lexicon_emit(const struct lexicon *lx, const struct image *image, const char *directory,

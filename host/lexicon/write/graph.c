@@ -1,9 +1,12 @@
-#include "graph.h"
+/* The commands as a graph of words and slots, from which the image is made.
+ * Commands that begin alike share their nodes.
+ * It writes no byte. */
+#include "lexicon/write/graph.h"
 
 #include <string.h>
 
-#include "check/check.h"
-#include "reader.h"
+#include "lexicon/check/check.h"
+#include "lexicon/read/reader.h"
 
 static struct node *node_new(void)
 {

@@ -2,7 +2,7 @@
 #ifndef GRAPH_H
 #define GRAPH_H
 
-#include "lexicon.h"
+#include "lexicon/model.h"
 
 struct node {
     const struct lex_command *end; /* the command that is complete here... */

@@ -1,10 +1,12 @@
-/* The image: the link rows, and what only some links have. */
+/* The image's link rows, and what only some links have.
+ * Rows first; what follows stands behind them.
+ * Buffer sizes come from sizes.c. */
 #include <string.h>
 
-#include "build.h"
+#include "lexicon/write/build.h"
 #include "rlx/pdu.h"
-#include "check/checks.h"
-#include "reader.h"
+#include "lexicon/check/checks.h"
+#include "lexicon/read/reader.h"
 #include "rlx/error.h"
 
 /* A list with its length before it; returns where the length stands. */
@@ -53,7 +55,7 @@ static void put_only(struct build *b, const struct lex_link *link)
     for (unsigned i = 0; i < b->lx->commands->len; i++) {
         const struct lex_command *command = b->lx->commands->pdata[i];
         const struct lex_element *first = command->elements->pdata[0];
-        for (unsigned k = 0; check_may_say(link, command) && k < lex_spellings(first); k++)
+        for (unsigned k = 0; lex_may_say(link, command) && k < lex_spellings(first); k++)
             if (g_hash_table_add(said, lex_spelling(first, k)))
                 build_put_text(to, lex_spelling(first, k));
     }
@@ -201,7 +203,7 @@ static unsigned link_ways(struct build *b, const struct lex_link *link)
     if (filled) build_need(b, RLX_BIT_MARKED);
     return (link->people ? RLX_WAY_PEOPLE : 0u) | (filled ? RLX_WAY_FILLED : 0u) |
            (link->replies_drop ? RLX_WAY_DROP : 0u) | (link->greets ? RLX_WAY_STATE_TOLD : 0u) |
-           (check_has_notes(b->lx, link) ? RLX_WAY_ALOUD : 0u);
+           (lex_has_notes(b->lx, link) ? RLX_WAY_ALOUD : 0u);
 }
 
 static bool output_names(const struct lex_output *out, const struct lex_link *link, bool shows)

@@ -1,9 +1,11 @@
-/* The image: outputs, inputs, and the events that they and the firmware tell. */
+/* The image's outputs, inputs, and the events that they and the firmware send.
+ * What stands behind an output's row is written by its kind.
+ * No kind is named here. */
 #include <string.h>
 
-#include "build.h"
-#include "kind.h"
-#include "reader.h"
+#include "lexicon/write/build.h"
+#include "lexicon/kind.h"
+#include "lexicon/read/reader.h"
 #include "rlx/error.h"
 
 unsigned build_input(const struct lexicon *lx, const char *name)

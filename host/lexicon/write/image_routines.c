@@ -1,7 +1,9 @@
-/* The image: routines, each a row of acts and waits. */
+/* The image's routines: each a row of acts and waits.
+ * A step is read as a command and written as its act.
+ * It checks nothing. */
 #include <string.h>
 
-#include "build.h"
+#include "lexicon/write/build.h"
 
 /* Marks the outputs that the command tells something; of a group its outputs. */
 static void mark_outputs(const struct lexicon *lx, const struct lex_command *command,

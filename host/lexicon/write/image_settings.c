@@ -1,8 +1,10 @@
-/* The image: settings, and what they are when nobody has changed them. */
+/* The image's settings, and their values where nobody has changed them.
+ * A sum over their layout tells it from another one.
+ * It keeps nothing: the chip does. */
 #include <string.h>
 
-#include "build.h"
-#include "reader.h"
+#include "lexicon/write/build.h"
+#include "lexicon/read/reader.h"
 #include "rlx/sms.h"
 
 /* What a text is at first, where it stands. */

@@ -1,7 +1,9 @@
-/* What the language has and the library on the chip does not run yet. */
+/* What the language has and the library does not support yet.
+ * Each is a fault with its place.
+ * It is empty when all is supported. */
 #include <string.h>
 
-#include "image.h"
+#include "lexicon/write/table_image.h"
 #include "rlx/drive.h"
 
 static void add(GPtrArray *all, struct lex_place place, const char *format, ...)

@@ -1,9 +1,12 @@
+/* Commands as programs of the image: elements that read words and slots up to an end.
+ * Programs that are alike are written once.
+ * First words are in root.c. */
 #include <string.h>
 
-#include "build.h"
-#include "kind.h"
-#include "names.h"
-#include "reader.h"
+#include "lexicon/write/build.h"
+#include "lexicon/kind.h"
+#include "lexicon/names.h"
+#include "lexicon/read/reader.h"
 #include "rlx/drive.h"
 
 /* ---- what commands do ---- */

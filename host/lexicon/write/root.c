@@ -1,8 +1,11 @@
+/* The element that every command begins with: a list of words, or a hash.
+ * Above eight first words a hash is sought that has no collisions in a bucket.
+ * It knows nothing about slots. */
 #include <string.h>
 
-#include "build.h"
-#include "hash.h"
-#include "reader.h"
+#include "lexicon/write/build.h"
+#include "lexicon/write/word_hash.h"
+#include "lexicon/read/reader.h"
 
 /* More first words cannot fit 64 KiB. */
 #define WORDS_MAX 16384

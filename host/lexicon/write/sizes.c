@@ -1,10 +1,13 @@
-#include "sizes.h"
+/* How long replies, events and frames can be, and the buffers that links get.
+ * Every text that the library writes comes from rlx/def/replies.h.
+ * It changes no size that the lexicon gives. */
+#include "lexicon/write/sizes.h"
 
 #include <string.h>
 
-#include "check/checks.h"
-#include "image.h"
-#include "kind.h"
+#include "lexicon/check/checks.h"
+#include "lexicon/write/table_image.h"
+#include "lexicon/kind.h"
 #include "rlx/config.h"
 #include "rlx/error.h"
 #include "rlx/image.h"
@@ -110,12 +113,12 @@ static unsigned event_length(const struct lexicon *lx, const struct lex_link *li
         if (lex_drives_modem(link)) most += LENGTH(RLX_LONGEST_HELD);
         g_free(word);
     }
-    if (check_has_notes(lx, link)) most = MAX(most, LENGTH(RLX_SAY_NOTE) + RLX_MOST_NOTE_BYTES);
+    if (lex_has_notes(lx, link)) most = MAX(most, LENGTH(RLX_SAY_NOTE) + RLX_MOST_NOTE_BYTES);
     for (unsigned i = 0; most && i < link->texts->len; i++)
         most = MAX(most, strlen(((struct lex_text *)link->texts->pdata[i])->text));
     size_t ends = LENGTH("<" RLX_SAY_LINE_END) +
                   (link->people ? LENGTH(RLX_SAY_LINE_END) : 0); /* the echo's line, too */
-    return most ? (unsigned)(most + ends) + check_envelope(link) : 0;
+    return most ? (unsigned)(most + ends) + lex_envelope_bytes(link) : 0;
 }
 
 enum counter {
@@ -267,7 +270,7 @@ static unsigned longest_frame(const struct lex_link *link, unsigned command)
     if (link->frame == LEX_FRAME_FIXED) return link->length;
     if (link->frame == LEX_FRAME_PACKET) return MAX(link->payload, command);
     if (link->frame == LEX_FRAME_MESSAGE) return MAX(link->payload, 8);
-    unsigned with_envelope = MIN(command + check_envelope(link), RLX_FRAME_MAX);
+    unsigned with_envelope = MIN(command + lex_envelope_bytes(link), RLX_FRAME_MAX);
     if (link->frame == LEX_FRAME_REPORT) return MAX(with_envelope, RLX_REPORT);
     return MAX(with_envelope, link->frame == LEX_FRAME_KEYS && !link->lead ? 1 : 48);
 }
@@ -284,7 +287,7 @@ static void size_link(const struct lexicon *lx, struct lex_link *link, unsigned 
     for (unsigned i = 0; i < link->texts->len; i++)
         reply = MAX(reply, (unsigned)strlen(((struct lex_text *)link->texts->pdata[i])->text) +
                                (unsigned)strlen("\r\n"));
-    reply += check_envelope(link);
+    reply += lex_envelope_bytes(link);
     if (lex_is_keyed(link)) reply++; /* '<' */
     if (fixed) reply = MAX(reply, link->length);
     link->event = event_length(lx, link);

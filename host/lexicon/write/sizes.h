@@ -2,7 +2,7 @@
 #ifndef SIZES_H
 #define SIZES_H
 
-#include "lexicon.h"
+#include "lexicon/model.h"
 
 /* Fills reply, receive, transmit and longest of each link where the lexicon left them open. */
 void lexicon_size_links(struct lexicon *lx, const char *greeting);

@@ -1,4 +1,7 @@
-#include "loads.h"
+/* What hangs on the outputs: contacts that bounce, shafts that turn, lamps, servos, end switches.
+ * Times are drawn from the world's seed; everything is integer.
+ * It drives no pin of the device but those of inputs. */
+#include "world/loads/loads.h"
 
 #include <string.h>
 

@@ -5,9 +5,9 @@
 #ifndef LOADS_H
 #define LOADS_H
 
-#include "lexicon.h"
+#include "lexicon/model.h"
 #include "sim/sim.h"
-#include "world.h"
+#include "world/run/world.h"
 
 struct loads;
 

@@ -1,4 +1,7 @@
-#include "aerial.h"
+/* A device's or controller's radio: what it sends into the air and gets out of it.
+ * Packets wait in a small queue while the radio is busy.
+ * Loss and damage are made in radio.c. */
+#include "world/media/aerial.h"
 
 #define ERRANDS 32
 

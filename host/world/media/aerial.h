@@ -3,8 +3,8 @@
 #ifndef AERIAL_H
 #define AERIAL_H
 
-#include "device.h"
-#include "radio.h"
+#include "world/run/running.h"
+#include "world/media/radio.h"
 #include "rlx/courier.h"
 
 /* A device's link on the air; what the device sends goes through aerial_out(). */

@@ -1,4 +1,7 @@
-#include "hop.h"
+/* Puts one medium behind another: a packet goes from hop to hop.
+ * Each hop passes on what its medium lets through.
+ * It changes no byte. */
+#include "world/media/hop.h"
 
 #include <string.h>
 

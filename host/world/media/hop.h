@@ -4,8 +4,8 @@
 #ifndef HOP_H
 #define HOP_H
 
-#include "draw.h"
-#include "world.h"
+#include "world/run/draw.h"
+#include "world/run/world.h"
 
 #define HOP_BUFFER 4096
 

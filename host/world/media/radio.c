@@ -1,8 +1,11 @@
-#include "radio.h"
+/* The air: packets that are lost, damaged, duplicated, delayed or collide.
+ * Chances are drawn from the world's seed, packet by packet.
+ * It knows no address. */
+#include "world/media/radio.h"
 
 #include <string.h>
 
-#include "draw.h"
+#include "world/run/draw.h"
 
 #define WAITING_MAX 4
 #define HOUR_US     UINT64_C(3600000000)

@@ -4,7 +4,7 @@
 #ifndef RADIO_H
 #define RADIO_H
 
-#include "world.h"
+#include "world/run/world.h"
 
 #define RADIO_NODES 16
 

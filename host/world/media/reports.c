@@ -1,4 +1,7 @@
-#include "reports.h"
+/* A port of 64-byte reports that the other side polls.
+ * Reports wait until they are fetched, or are lost when unplugged.
+ * It gives the bytes no meaning. */
+#include "world/media/reports.h"
 
 #include <string.h>
 

@@ -4,8 +4,8 @@
 #ifndef REPORTS_H
 #define REPORTS_H
 
-#include "device.h"
-#include "world.h"
+#include "world/run/running.h"
+#include "world/run/world.h"
 
 struct port_manner {
     uint32_t poll_us; /* 0: each report goes at once */

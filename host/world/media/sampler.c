@@ -1,4 +1,7 @@
-#include "sampler.h"
+/* A UART's receiver: samples a line's level and makes bytes of it, or errors.
+ * Baud rates and formats of the two sides may differ; then the bytes do.
+ * It knows no frame. */
+#include "world/media/sampler.h"
 
 #include <string.h>
 

@@ -4,9 +4,9 @@
 #ifndef SAMPLER_H
 #define SAMPLER_H
 
-#include "draw.h"
-#include "lexicon.h"
-#include "world.h"
+#include "world/run/draw.h"
+#include "lexicon/model.h"
+#include "world/run/world.h"
 
 /* How an end of a cable is set. */
 struct manner_of_uart {

@@ -1,4 +1,7 @@
-#include "serial.h"
+/* A cable: bytes in both directions with their times, noise, loss and echo.
+ * Each byte takes the time of its bits.
+ * It gives the bytes no meaning. */
+#include "world/media/serial.h"
 
 #include <string.h>
 

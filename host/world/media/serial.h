@@ -3,9 +3,9 @@
 #ifndef SERIAL_H
 #define SERIAL_H
 
-#include "device.h"
-#include "hop.h"
-#include "sampler.h"
+#include "world/run/running.h"
+#include "world/media/hop.h"
+#include "world/media/sampler.h"
 
 /* One direction. Keeps what is left over of a microsecond, so that a long burst takes exactly its
  * time. */

@@ -1,4 +1,7 @@
-#include "alphabet.h"
+/* The 7-bit alphabet of text messages and its extension (3GPP TS 23.038).
+ * Two tables, from and to Unicode.
+ * National tables are not supported. */
+#include "world/modem/alphabet.h"
 
 #include <string.h>
 

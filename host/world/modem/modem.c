@@ -1,4 +1,7 @@
-#include "modem_parts.h"
+/* A stand-in for a modem: V.250 command lines, answers, unsolicited result codes.
+ * A command is looked up, done and answered; faults of the world change that.
+ * It is not a model of any product. */
+#include "world/modem/modem_parts.h"
 
 #include <ctype.h>
 #include <limits.h>

@@ -4,7 +4,7 @@
 #ifndef MODEM_H
 #define MODEM_H
 
-#include "network.h"
+#include "world/modem/network.h"
 
 struct sms_manner {
     uint64_t answers_us; /* to a command */

@@ -1,5 +1,7 @@
-/* Commands of 3GPP TS 27.007, and the values behind '='. */
-#include "modem_parts.h"
+/* Commands of 3GPP TS 27.007, and the values behind '='.
+ * A table of commands with their least and most values.
+ * Messages are in modem_messages.c. */
+#include "world/modem/modem_parts.h"
 
 #include <limits.h>
 #include <stdlib.h>

@@ -1,10 +1,12 @@
-/* Commands of 3GPP TS 27.005, in text and PDU mode. */
-#include "modem_parts.h"
+/* Commands of 3GPP TS 27.005, in text and PDU mode.
+ * Places of the store are kept as PDUs.
+ * The network is in network.c. */
+#include "world/modem/modem_parts.h"
 
 #include <limits.h>
 #include <string.h>
 
-#include "alphabet.h"
+#include "world/modem/alphabet.h"
 
 static const char *const stats[] = {"REC UNREAD", "REC READ", "STO UNSENT", "STO SENT", "ALL"};
 

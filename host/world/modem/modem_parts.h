@@ -4,7 +4,7 @@
 #ifndef MODEM_PARTS_H
 #define MODEM_PARTS_H
 
-#include "modem.h"
+#include "world/modem/modem.h"
 
 /* Registers of V.250 that are more than kept: line end, line feed, backspace. */
 enum { S_END = 3, S_FEED = 4, S_BACK = 5, S_REGISTERS = 32 };

@@ -1,9 +1,11 @@
-/* Character sets of text mode, and what the values of each command may be: 3GPP TS 27.007, 5.5, and
- * the "=?" of V.250, 5.4.2.3. Hex and GSM are read as strictly as they are written. */
+/* Character sets of text mode, and what the values of each command may be (3GPP TS 27.007, 5.5;
+ * V.250, 5.4.2.3).
+ * Hex and GSM are read as strictly as they are written.
+ * It stores nothing. */
 #include <string.h>
 
-#include "alphabet.h"
-#include "modem_parts.h"
+#include "world/modem/alphabet.h"
+#include "world/modem/modem_parts.h"
 
 static const char *const charsets[] = {[CHARSET_IRA] = "IRA",
                                        [CHARSET_GSM] = "GSM",

@@ -1,9 +1,12 @@
-#include "network.h"
+/* The network and people's phones: messages that are sent, delayed, lost, joined.
+ * Each message has its own time from the world's seed.
+ * It knows no modem command. */
+#include "world/modem/network.h"
 
 #include <string.h>
 
-#include "alphabet.h"
-#include "modem.h"
+#include "world/modem/alphabet.h"
+#include "world/modem/modem.h"
 
 /* The world begins on 2026-03-01 at 08:00 UTC. */
 #define BEGINS  UINT64_C(825667200)

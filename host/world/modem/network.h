@@ -5,9 +5,9 @@
 
 #include <glib.h>
 
-#include "draw.h"
-#include "tpdu.h"
-#include "world.h"
+#include "world/run/draw.h"
+#include "world/modem/tpdu.h"
+#include "world/run/world.h"
 
 struct network;
 struct sms_modem;

@@ -1,8 +1,11 @@
-#include "tpdu.h"
+/* Text messages as the network has them (3GPP TS 23.040): read and written.
+ * Written apart from src/links/pdu.c, so that each checks the other.
+ * It sends nothing. */
+#include "world/modem/tpdu.h"
 
 #include <string.h>
 
-#include "alphabet.h"
+#include "world/modem/alphabet.h"
 
 #define UDHI        0x40
 #define REPORT      0x20

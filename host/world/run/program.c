@@ -1,7 +1,7 @@
-/* The process: its own group, with nothing of the tool's standard input and output: what it prints
- * is shown as lines of its own, so that a debug line breaks no output and eats no line of a
- * conversation. Whatever it does, it is waited for no longer than PATIENCE_S. */
-#include "program.h"
+/* A firmware program in a process of its own, in lock-step with the world.
+ * A socket pair; all waiting for the program has one deadline.
+ * It does not know what the program does. */
+#include "world/run/program.h"
 
 #include <errno.h>
 #include <fcntl.h>

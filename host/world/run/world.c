@@ -1,4 +1,7 @@
-#include "world.h"
+/* The virtual clock: what is due runs in the order of time, then of entry.
+ * A heap of events; nothing depends on the machine's clock.
+ * It knows nothing about devices. */
+#include "world/run/world.h"
 
 struct happening {
     uint64_t at_us, number;

@@ -1,4 +1,7 @@
-#include "talk_parts.h"
+/* A conversation at a terminal or from a pipe: lines in, sights out.
+ * A line begins with a mark for the tool, or goes to the device.
+ * What is printed is in talk_print.c. */
+#include "world/talk/talk_parts.h"
 
 #include <string.h>
 

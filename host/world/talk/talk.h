@@ -4,8 +4,8 @@
 
 #include <stdio.h>
 
-#include "bench.h"
-#include "trace.h"
+#include "world/boards/bench.h"
+#include "world/boards/trace.h"
 
 struct talk_options {
     struct bench_options bench;

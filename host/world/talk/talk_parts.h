@@ -2,8 +2,8 @@
 #ifndef TALK_PARTS_H
 #define TALK_PARTS_H
 
-#include "bench.h"
-#include "talk.h"
+#include "world/boards/bench.h"
+#include "world/talk/talk.h"
 
 /* Steps of one channel that follow each other closely: the first and the last are told. */
 struct ramp {

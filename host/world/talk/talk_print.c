@@ -1,4 +1,7 @@
-#include "talk_parts.h"
+/* Prints what a bench shows: what was sent and answered, and what each output does.
+ * Steps of a ramp that follow each other closely are folded into one line.
+ * It does not decide what happens. */
+#include "world/talk/talk_parts.h"
 
 #include <string.h>
 

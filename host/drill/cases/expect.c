@@ -1,0 +1,130 @@
+/* What must be heard and seen where the lexicon fixes it: an error's name, the words of an answer,
+ * an output's level.
+ * Worked out from the lexicon alone, without the library.
+ * Where the lexicon leaves it open, the answer is NULL or nothing. */
+#include "drill/cases/expect.h"
+
+#include <string.h>
+
+#include "rlx/drive.h"
+
+/* Whether its pieces are said one way only, and no other command begins with the same word. */
+static bool is_simple(const struct lexicon *lx, const struct lex_command *command)
+{
+    const struct lex_element *first = command->elements->pdata[0];
+    if (first->kind != LEX_WORD || command->query) return false;
+    for (unsigned i = 0; i < command->elements->len; i++) {
+        const struct lex_element *e = command->elements->pdata[i];
+        bool words = e->kind == LEX_WORD && (e->words || e->filler);
+        if (words || e->optional || e->prefix || e->glued || e->form != LEX_WHOLE || e->scaled ||
+            e->kind == LEX_LIST || e->kind == LEX_SET || e->kind == LEX_TEXT)
+            return false;
+    }
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const struct lex_command *other = lx->commands->pdata[i];
+        const struct lex_element *word = other->elements->pdata[0];
+        if (other == command) continue;
+        if (word->kind != LEX_WORD || word->words || !g_ascii_strcasecmp(word->text, first->text))
+            return false;
+    }
+    return true;
+}
+
+const char *expect_error(const struct lexicon *lx, const struct drill_try *try)
+{
+    static const struct {
+        enum try_why why;
+        const char *error;
+    } errors[] = {{TRY_BELOW, "err range"},      {TRY_ABOVE, "err range"},
+                  {TRY_NO_NUMBER, "err number"}, {TRY_MORE_ZEROS, "err digits"},
+                  {TRY_NO_CHOICE, "err choice"}, {TRY_CUT, "err missing"},
+                  {TRY_EXTRA, "err extra"},      {TRY_OTHER_WORD, "err unknown"}};
+    if (lx->shorten || !try->of || !is_simple(lx, try->of)) return NULL;
+    for (unsigned i = 0; i < G_N_ELEMENTS(errors); i++)
+        if (errors[i].why == try->why) return errors[i].error;
+    return NULL;
+}
+
+bool expect_words(const struct lexicon *lx, const struct drill_try *try, const char *answer)
+{
+    const struct lex_command *command = try->of;
+    bool plain = try->why == TRY_PLAIN || try->why == TRY_CHOICE || try->why == TRY_HIGHEST ||
+                 try->why == TRY_MIDDLE || try->why == TRY_BETWEEN;
+    if (!command) return true;
+    bool toggles = strstr(try->text, "toggle") ||
+                   (command->effect.kind == LEX_SWITCH && command->effect.fixed == RLX_TOGGLE);
+    if (!plain || toggles || !is_simple(lx, command)) return true;
+    if (!g_str_has_prefix(answer, "ok ")) return !strcmp(answer, "ok"); /* its short form */
+    size_t n = strlen(try->text);
+    const char *rest = answer + 3 + n;
+    return !strncmp(answer + 3, try->text, n) &&
+           (!*rest || !strcmp(rest, " already") || g_str_has_prefix(rest, " waiting "));
+}
+
+/* The percent or verb that it is told; -1: not known. */
+static int told(const struct lexicon *lx, const struct lex_command *command, const char *text)
+{
+    int32_t values[15];
+    unsigned given, slot = 0;
+    if (command->effect.fixed >= 0) return command->effect.fixed;
+    if (!lex_command_taking(lx, text, values, &given) || given != 1) return -1;
+    for (unsigned i = 0; i < command->elements->len; i++) {
+        const struct lex_element *e = command->elements->pdata[i];
+        if (e->kind == LEX_WORD) continue;
+        if (slot++) return -1;
+        if (e->kind == LEX_NUMBER) return lex_value_scaled(e, values[0]);
+        const char *word = e->words->pdata[values[0]];
+        return !strcmp(word, "on") ? RLX_ON : !strcmp(word, "off") ? RLX_OFF : -1;
+    }
+    return -1;
+}
+
+/* A servo's value becomes a width between those of its ends, to the nearest microsecond. */
+static bool expect_pulse(const struct lexicon *lx, const struct drill_try *try,
+                         const struct board *board, const struct lex_output *out, char **wanted)
+{
+    int32_t values[15];
+    unsigned given;
+    const struct lex_command *command = lex_command_taking(lx, drill_says(try), values, &given);
+    if (command != try->of || given != 1 || out->slew || out->expires || command->expires)
+        return true;
+    for (unsigned i = 0; i < command->elements->len; i++) {
+        const struct lex_element *e = command->elements->pdata[i];
+        if (e->kind == LEX_WORD) continue;
+        if (e->kind != LEX_NUMBER || !e->pulses || e->scaled) return true;
+        int64_t way = (int64_t)e->us_high - e->us_low, span = (int64_t)e->high - e->low;
+        int64_t size =
+            ((values[0] - (int64_t)e->low) * (way < 0 ? -way : way) * 2 + span) / (2 * span);
+        int64_t us = way < 0 ? e->us_low - size : e->us_low + size,
+                is = board->driven.number[out->pin];
+        if (is - us <= 1 && us - is <= 1) return true; /* as the table rounds */
+        *wanted = g_strdup_printf("%s at %d us", out->name, (int)us);
+        return false;
+    }
+    return true;
+}
+
+bool expect_output(const struct lexicon *lx, const struct drill_try *try, const struct board *board,
+                   char **wanted)
+{
+    const struct lex_command *command = try->of;
+    if (!command) return true;
+    const struct lex_effect *effect = &command->effect;
+    bool level = effect->kind == LEX_LEVEL, known = level || effect->kind == LEX_SWITCH;
+    const struct lex_output *out = known && !effect->which ? lex_effect_output(lx, effect) : NULL;
+    if (out && lex_kind_of(out)->levels == LEX_LEVELS_OWN)
+        return expect_pulse(lx, try, board, out, wanted);
+    if (!out || !lex_is_plain(out) || out->members->len) return true;
+    if (out->least_on || out->least_off || out->interlock || out->fade ||
+        (out->curve && strcmp(out->curve, "linear") != 0))
+        return true;
+    int value = told(lx, command, drill_says(try));
+    if (value < 0 || (!level && value > RLX_ON)) return true;
+    unsigned percent = level ? (unsigned)value : value == RLX_ON ? 100u : 0u;
+    unsigned want = rlx_duty_of_percent((uint8_t)percent);
+    unsigned is = out->pwm ? board->driven.duty[out->pin] : board->driven.pin[out->pin] ? 65535 : 0;
+    if (out->active_low) is = 65535 - is;
+    if (is == want) return true;
+    *wanted = g_strdup_printf("%s at %u %%", out->name, percent);
+    return false;
+}

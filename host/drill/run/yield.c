@@ -1,0 +1,401 @@
+/* Plays the conversations and scenes of one job and keeps what failed.
+ * A conversation is played on the firmware and on the model, and again with other clocks where
+ * they differ.
+ * It makes no conversation. */
+#include "drill/run/yield.h"
+
+#include <string.h>
+
+#include "drill/run/cover.h"
+#include "drill/judge/judge.h"
+#include "drill/scenes/offer.h"
+#include "drill/scenes/play.h"
+#include "drill/judge/shrink.h"
+
+#define FAILURES_MOST 20u   /* told of a job */
+#define SHRUNK_MOST   2u    /* of them cut down */
+#define SHRINKS       4000u /* moves that are made for it */
+#define CLOCK_PART    50u   /* of a firmware's time: its clock may be 2 % slow or fast */
+#define AROUND        14u   /* lines of a conversation */
+
+struct cell {
+    char *row, *link;
+    const char *fault, *strength;
+    unsigned tries, passed, lost, wrong;
+    bool part;  /* of the drill, no command */
+    json_t *us; /* reply times */
+};
+
+struct yield {
+    GHashTable *cells;
+    GPtrArray *order; /* struct cell * */
+    json_t *failures, *cover;
+    unsigned failed, shrunk, conversations;
+    uint64_t us;
+};
+
+struct yield *yield_new(void)
+{
+    struct yield *y = g_new0(struct yield, 1);
+    y->cells = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
+    y->order = g_ptr_array_new();
+    y->failures = json_array();
+    y->cover = json_object();
+    return y;
+}
+
+static struct cell *cell_of(struct yield *y, const char *row, const char *link, const char *fault,
+                            const char *strength)
+{
+    char *key = g_strjoin("\n", row, link, fault ? fault : "", strength ? strength : "", NULL);
+    struct cell *cell = g_hash_table_lookup(y->cells, key);
+    if (cell) {
+        g_free(key);
+        return cell;
+    }
+    cell = g_new0(struct cell, 1);
+    *cell = (struct cell){.row = g_strdup(row),
+                          .link = g_strdup(link),
+                          .fault = fault,
+                          .strength = strength,
+                          .us = json_array()};
+    g_hash_table_insert(y->cells, key, cell);
+    g_ptr_array_add(y->order, cell);
+    return cell;
+}
+
+void yield_cover(struct yield *y, const char *format, ...)
+{
+    va_list args;
+    va_start(args, format);
+    char *key = g_strdup_vprintf(format, args);
+    va_end(args);
+    json_int_t before = json_integer_value(json_object_get(y->cover, key));
+    json_object_set_new(y->cover, key, json_integer(before + 1));
+    g_free(key);
+}
+
+/* ---- a conversation ---- */
+
+struct listener {
+    struct yield *yield;
+    const struct drill *drill;
+    const struct conversation *c;
+    const struct setup *setup;
+    struct cover cover;
+    struct record *record; /* of a scene; NULL: nobody compares */
+};
+
+static const char *row_of(const struct drill *drill, const struct conversation *c,
+                          const struct move *move)
+{
+    if (move->try && !move->raw) return drill->rows->pdata[move->try->row];
+    return c->row ? c->row : c->job->title;
+}
+
+static struct setup setup_of(const struct drill *drill, const char *world, uint32_t seed)
+{
+    return (struct setup){.lx = drill->lx,
+                          .image = drill->image,
+                          .firmware = drill->options->firmware,
+                          .own = drill->options->own,
+                          .slack_us = drill->options->slack_us,
+                          .world = (char *)world,
+                          .seed = seed};
+}
+
+/* Cut down, written as a scene, with what was said around it. */
+static void put_shortest(struct yield *y, const struct drill *drill, const struct conversation *c,
+                         const struct setup *setup, struct failing *f, json_t *to)
+{
+    GArray *shortest = shrink(setup, c->moves, f, SHRINKS);
+    char *title = g_strdup_printf("%s %u", c->job->title, y->failed);
+    char *scene = offer_scene(setup, shortest, f, title);
+    GPtrArray *lines = shrink_around(setup, shortest, AROUND);
+    json_t *around = json_array();
+    for (unsigned i = 0; i < lines->len; i++)
+        json_array_append_new(around, json_string(lines->pdata[i]));
+    json_object_set_new(to, "around", around);
+    if (scene) json_object_set_new(to, "scene", json_string(scene));
+    if (scene && *setup->world) json_object_set_new(to, "world", json_string(setup->world));
+    json_object_set_new(to, "steps", json_integer(shortest->len));
+    (void)drill;
+    g_ptr_array_free(lines, TRUE);
+    g_free(scene);
+    g_free(title);
+    g_array_free(shortest, TRUE);
+    y->shrunk++;
+}
+
+/* The output that it is about, and how to say that the firmware drives it on purpose. */
+static void put_output(json_t *one, const struct lex_output *out, bool safer)
+{
+    char *own = g_strdup_printf("--own %s%s", out->name, safer ? ":safe" : "");
+    json_object_set_new(one, "output", json_string(out->name));
+    json_object_set_new(one, "own", json_string(own));
+    g_free(own);
+}
+
+static void put_failure(struct yield *y, const struct drill *drill, const struct conversation *c,
+                        const struct setup *setup, struct failing *f)
+{
+    const struct move *move = &g_array_index(c->moves, struct move, f->move);
+    bool spoken = move->what == MOVE_SAY || move->what == MOVE_TYPE;
+    y->failed++;
+    if (json_array_size(y->failures) >= FAILURES_MOST) return;
+    json_t *one = json_pack("{s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:s}", "series", c->job->series,
+                            "row", row_of(drill, c, move), "link",
+                            drill_link(drill, spoken ? move->link : c->job->link)->name, "text",
+                            move->text ? move->text : "", "tried",
+                            move->try ? try_whys[move->try->why] : c->job->title, "expected",
+                            f->expected, "came", f->came, "kind",
+                            f->died      ? "died"
+                            : f->differs ? "differs"
+                                         : "promise");
+    if (f->out) put_output(one, f->out, f->safer);
+    if (c->fault) json_object_set_new(one, "fault", json_string(c->fault));
+    if (c->strength) json_object_set_new(one, "strength", json_string(c->strength));
+    if (y->shrunk < SHRUNK_MOST && !drill->options->bare) put_shortest(y, drill, c, setup, f, one);
+    json_array_append_new(y->failures, one);
+}
+
+static void on_result(void *user, const struct move *move, const struct result *result)
+{
+    struct listener *l = user;
+    if (!result->said || move->owed == OWED_ANY) return;
+    const struct lex_link *link = drill_link(l->drill, move->link);
+    bool after = move->after && !result->expected;
+    if (after) return;
+    struct cell *cell =
+        cell_of(l->yield, row_of(l->drill, l->c, move), link->name, l->c->fault, l->c->strength);
+    cell->part = !move->try || move->raw;
+    bool ok = result->answer && !(move->owed == OWED_PERHAPS && !judge_is_ok(link, result->answer));
+    bool wanted = move->owed != OWED_NONE && move->owed != OWED_SILENT;
+    bool excused = result->wrong && move->excused;
+    cell->tries++;
+    cell->lost += wanted && !ok && move->owed == OWED_PERHAPS;
+    cell->wrong += result->wrong;
+    if (ok && wanted) json_array_append_new(cell->us, json_integer((json_int_t)result->took_us));
+    cover_said(l->yield, l->drill, move, result);
+    if (!result->expected || excused) {
+        cell->passed++;
+        return;
+    }
+    struct failing f = {.move = result->move,
+                        .expected = g_strdup(result->expected),
+                        .came = g_strdup(result->came),
+                        .states = g_strdup(result->states)};
+    put_failure(l->yield, l->drill, l->c, l->setup, &f);
+    failing_clear(&f);
+}
+
+static void on_sight(void *user, const struct sight *sight)
+{
+    struct listener *l = user;
+    cover_seen(&l->cover, l->yield, l->drill, sight);
+    if (l->record) record_sight(l->record, sight);
+}
+
+/* The firmware has to do what the lexicon's tables do. */
+static void compare(struct yield *y, const struct drill *drill, const struct conversation *c,
+                    const struct setup *setup, const struct shown *firmware)
+{
+    struct failing f = {0};
+    if (!shrink_differs(setup, c->moves, firmware, &f)) return;
+    const struct move *move = &g_array_index(c->moves, struct move, f.move);
+    cell_of(y, row_of(drill, c, move), drill_link(drill, move->link)->name, c->fault, c->strength);
+    put_failure(y, drill, c, setup, &f);
+    failing_clear(&f);
+}
+
+void yield_conversation(struct yield *y, const struct drill *drill, const struct conversation *c)
+{
+    if (!c->moves->len) return;
+    struct setup setup = setup_of(drill, c->world ? c->world : drill->world, c->seed ? c->seed : 1);
+    setup.patience_us = c->patience_us;
+    setup.after_us = c->after_us;
+    struct listener l = {.yield = y, .drill = drill, .c = c, .setup = &setup};
+    const bool compares = setup.firmware && !drill->options->promises;
+    unsigned before = y->failed, reached = 0;
+    struct shown shown = shown_new(&setup);
+    struct session_options options = {.told = on_result,
+                                      .user = &l,
+                                      .record = compares ? shown.record : NULL,
+                                      .states = shown.states,
+                                      .reached = &reached,
+                                      .watcher = on_sight,
+                                      .watcher_user = &l};
+    uint64_t took = 0;
+    if (compares) drill_ask_all(drill, c->moves);
+    char *died = session_run(&setup, c->moves, &options, &took);
+    y->conversations++;
+    y->us += took;
+    if (died) {
+        struct failing f = {.move = reached,
+                            .expected = g_strdup("that the device runs"),
+                            .came = g_strdup(died),
+                            .states = g_strdup(""),
+                            .died = true};
+        put_failure(y, drill, c, &setup, &f);
+        failing_clear(&f);
+    } else if (compares && y->failed == before) {
+        compare(y, drill, c, &setup, &shown);
+    }
+    shown_free(&shown);
+    g_free(died);
+}
+
+/* ---- scenes ---- */
+
+static void scene_failed(struct yield *y, const struct drill *drill, const struct drill_job *job,
+                         unsigned link, const char *row, const struct play_result *r,
+                         const char *text, const struct difference *d)
+{
+    json_t *around = json_array();
+    for (unsigned i = 0; i < r->around->len; i++)
+        json_array_append_new(around, json_string(r->around->pdata[i]));
+    json_t *one = json_pack("{s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:o}", "series", job->series,
+                            "row", row, "link", drill_link(drill, link)->name, "text", "", "tried",
+                            job->title, "expected", r->expected, "came", r->came, "kind",
+                            d->expected ? "differs" : "promise", "around", around);
+    if (d->out) put_output(one, d->out, d->safer);
+    char *scene = NULL;
+    if (y->shrunk < SHRUNK_MOST && !drill->options->bare) {
+        struct setup setup = setup_of(drill, drill->world, drill->options->seed);
+        scene = offer_played(&setup, text);
+        y->shrunk++;
+    }
+    if (scene) json_object_set_new(one, "scene", json_string(scene));
+    if (scene && *drill->world) json_object_set_new(one, "world", json_string(drill->world));
+    g_free(scene);
+    y->failed++;
+    json_array_append_new(y->failures, one);
+}
+
+static void on_step(void *user, unsigned number, uint64_t us)
+{
+    struct listener *l = user;
+    if (l->record) record_move(l->record, number, us);
+}
+
+static void on_tables_step(void *record, unsigned number, uint64_t us)
+{
+    record_move(record, number, us);
+}
+
+static struct record *record_of_scene(const struct drill *drill)
+{
+    struct record *record = record_new(drill->lx, drill->options->own, drill->options->slack_us);
+    bool calls = drill->options->own != NULL;
+    for (unsigned i = 0; i < drill->lx->commands->len; i++) {
+        const struct lex_command *command = drill->lx->commands->pdata[i];
+        calls |= command->effect.kind == LEX_CALL && !command->query;
+    }
+    for (unsigned i = 0; i < drill->lx->links->len; i++) record_loose(record, i, calls);
+    record_chance(record);
+    return record;
+}
+
+/* From what the tables do with a clock that is so much faster. */
+static struct difference scene_differs(const struct drill *drill, const struct scene_file *file,
+                                       const struct record *firmware, int32_t ppm)
+{
+    struct record *tables = record_of_scene(drill);
+    struct play_options options = {.watcher = record_sight,
+                                   .watcher_user = tables,
+                                   .stepped = on_tables_step,
+                                   .late_part = CLOCK_PART,
+                                   .clock_ppm = ppm};
+    play_result_free(play_scene(file, file->scenes->pdata[0], &options));
+    struct difference d = record_difference(tables, firmware, ppm != 0);
+    record_free(tables);
+    return d;
+}
+
+/* It fails where the firmware did something else than the tables, whatever their clock. */
+static struct difference compare_scene(const struct drill *drill, const struct scene_file *file,
+                                       const struct record *firmware, struct play_result *r)
+{
+    struct difference d = scene_differs(drill, file, firmware, 0);
+    bool differs = d.expected != NULL;
+    for (int32_t ppm = CLOCK_STEP; differs && ppm <= CLOCK_MOST; ppm += CLOCK_STEP)
+        for (int way = -1; way <= 1; way += 2) {
+            struct difference drifting = scene_differs(drill, file, firmware, way * ppm);
+            differs = differs && drifting.expected;
+            difference_clear(&drifting);
+        }
+    if (differs) {
+        r->passed = false;
+        r->expected = g_strdup(d.expected);
+        r->came = g_strdup(d.came);
+    }
+    return d;
+}
+
+void yield_scene(struct yield *y, const struct drill *drill, const struct drill_job *job,
+                 unsigned link, const char *row, const char *title, const char *text)
+{
+    const bool compares = drill->options->firmware && !drill->options->promises;
+    struct listener l = {
+        .yield = y, .drill = drill, .record = compares ? record_of_scene(drill) : NULL};
+    struct play_options options = {.firmware = drill->options->firmware,
+                                   .watcher = on_sight,
+                                   .watcher_user = &l,
+                                   .stepped = on_step,
+                                   .late_us = drill->options->slack_us,
+                                   .late_part = drill->options->firmware ? CLOCK_PART : 0};
+    GString *asked = g_string_new(NULL);
+    if (compares) drill_put_asked(drill, asked);
+    char *all = g_strdup_printf("scene \"%s\"\n%s%s", title, text, asked->str);
+    char *whole =
+        g_strdup_printf("lexicon \"LEXICON\"%s seed %u\n\n%s",
+                        *drill->world ? " world \"WORLD\"" : "", drill->options->seed, all);
+    struct scene_file *file = scene_file_of(drill->lx, drill->image, drill->world, all);
+    if (lexicon_has(file->read, false))
+        g_error("%s\n%s", lexicon_faults_text(file->read, 3), whole);
+    file->seed = drill->options->seed;
+    struct play_result *r = play_scene(file, file->scenes->pdata[0], &options);
+    struct difference d = {0};
+    if (r->passed && compares) d = compare_scene(drill, file, l.record, r);
+    struct cell *cell = cell_of(y, row, drill_link(drill, link)->name, NULL, NULL);
+    cell->part = true;
+    cell->tries++;
+    cell->passed += r->passed;
+    y->conversations++;
+    y->us += (uint64_t)(r->took_s * 1e6);
+    if (!r->passed) scene_failed(y, drill, job, link, row, r, whole, &d);
+    difference_clear(&d);
+    play_result_free(r);
+    record_free(l.record);
+    scene_file_free(file);
+    g_string_free(asked, TRUE);
+    g_free(whole);
+    g_free(all);
+}
+
+/* ---- the whole ---- */
+
+json_t *yield_json(struct yield *y)
+{
+    json_t *cells = json_array();
+    for (unsigned i = 0; i < y->order->len; i++) {
+        struct cell *cell = y->order->pdata[i];
+        json_t *one = json_pack("{s:s, s:s, s:i, s:i, s:i, s:i, s:o}", "row", cell->row, "link",
+                                cell->link, "tries", (int)cell->tries, "passed", (int)cell->passed,
+                                "lost", (int)cell->lost, "wrong", (int)cell->wrong, "us", cell->us);
+        if (cell->part) json_object_set_new(one, "part", json_true());
+        if (cell->fault) json_object_set_new(one, "fault", json_string(cell->fault));
+        if (cell->strength) json_object_set_new(one, "strength", json_string(cell->strength));
+        json_array_append_new(cells, one);
+        g_free(cell->row);
+        g_free(cell->link);
+        g_free(cell);
+    }
+    json_t *all = json_pack("{s:o, s:o, s:o, s:i, s:i, s:I}", "cells", cells, "failures",
+                            y->failures, "cover", y->cover, "failed", (int)y->failed,
+                            "conversations", (int)y->conversations, "us", (json_int_t)y->us);
+    g_hash_table_destroy(y->cells);
+    g_ptr_array_free(y->order, TRUE);
+    g_free(y);
+    return all;
+}

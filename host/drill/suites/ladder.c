@@ -1,0 +1,398 @@
+/* The suite of faults of links, each at several strengths.
+ * What is sent is obeyed or lost, never something else; afterwards all is as before.
+ * It makes no fault itself: the world does. */
+#include "drill/suites/series.h"
+
+#include <string.h>
+
+#define TURNS          6u  /* of all that is said, at each strength... */
+#define LEAST_MESSAGES 10u /* ...or, as each takes its time, until there are so many */
+
+/* What a bad link holds up comes within this. */
+#define LATE_US UINT64_C(700000)
+
+#define STRENGTHS 4u
+
+/* A fault: what the world file says of it, a strength each, and how it is over. */
+struct fault {
+    const char *name;
+    unsigned media;    /* bits: 1 << lex_medium */
+    const char *begin; /* LINK and what it is followed by */
+    const char *const strengths[STRENGTHS + 1];
+    const char *end;
+    bool damages; /* bytes become others */
+    bool delays;  /* answers may come after the next one was said */
+    uint64_t patience_us, rest_us;
+};
+
+#define WIRED (1u << LEX_SERIAL | 1u << LEX_BRIDGE | 1u << LEX_MODEM)
+
+static const struct fault faults[] = {
+    {"noise",
+     WIRED,
+     "cable LINK noise",
+     {"1/20000", "1/2000", "1/200", "1/20"},
+     "cable LINK noise 0%",
+     true,
+     false,
+     1500000,
+     500000},
+    {"bytes lost",
+     WIRED,
+     "cable LINK lost",
+     {"0.1%", "1%", "5%", "20%"},
+     "cable LINK lost 0%",
+     true,
+     false,
+     1500000,
+     500000},
+    {"bytes twice",
+     WIRED,
+     "cable LINK twice",
+     {"0.1%", "1%", "5%", "20%"},
+     "cable LINK twice 0%",
+     true,
+     false,
+     1500000,
+     500000},
+    {"typed slowly",
+     WIRED,
+     "cable LINK typing",
+     {"1ms", "3ms", "8ms", NULL},
+     "cable LINK typing 1ms",
+     false,
+     false,
+     3000000,
+     500000},
+    {"receiver looked at late",
+     WIRED,
+     "cable LINK fifo 16 service",
+     {"1ms", "5ms", "20ms", "100ms"},
+     "cable LINK fifo 255 service 1ms",
+     true,
+     false,
+     2000000,
+     500000},
+    {"not connected",
+     WIRED,
+     "cable LINK",
+     {"open", "crossed", "no answers", NULL},
+     "cable LINK",
+     false,
+     false,
+     500000,
+     500000},
+    {"late",
+     1u << LEX_BRIDGE,
+     "cable LINK latency",
+     {"10ms", "100ms", "600ms", NULL},
+     "cable LINK latency 1ms",
+     false,
+     false,
+     3000000,
+     3000000},
+    {"in clumps",
+     1u << LEX_BRIDGE,
+     "cable LINK clumps",
+     {"10ms", "50ms", "200ms", NULL},
+     "cable LINK clumps 1ms",
+     false,
+     false,
+     3000000,
+     3000000},
+    {"out of reach",
+     1u << LEX_BRIDGE,
+     "cable LINK",
+     {"gone", NULL, NULL, NULL},
+     "cable LINK",
+     false,
+     false,
+     500000,
+     500000},
+    {"packets lost",
+     1u << LEX_MODEM,
+     "modem LINK bits 9600 loss",
+     {"2%", "10%", "30%", NULL},
+     "modem LINK loss 0%",
+     true,
+     false,
+     3000000,
+     3000000},
+    {"a slow air",
+     1u << LEX_MODEM,
+     "modem LINK bits",
+     {"9600", "2400", "600", NULL},
+     "modem LINK bits 19200",
+     false,
+     false,
+     9000000,
+     9000000},
+    {"packets lost",
+     1u << LEX_RADIO,
+     "air LINK loss",
+     {"5%", "20%", "40%", "100%"},
+     "air LINK loss 0%",
+     false,
+     false,
+     20000000,
+     3000000},
+    {"packets twice",
+     1u << LEX_RADIO,
+     "air LINK twice",
+     {"5%", "20%", "50%", NULL},
+     "air LINK twice 0%",
+     false,
+     false,
+     20000000,
+     3000000},
+    {"packets late",
+     1u << LEX_RADIO,
+     "air LINK late",
+     {"20% by 20ms", "40% by 60ms", "60% by 300ms", NULL},
+     "air LINK late 0% by 1ms",
+     false,
+     true,
+     20000000,
+     3000000},
+    {"bits turned",
+     1u << LEX_RADIO,
+     "air LINK errors",
+     {"1/10000", "1/1000", "1/300", "1/100"},
+     "air LINK errors 0%",
+     true,
+     false,
+     20000000,
+     3000000},
+    {"polled",
+     1u << LEX_REPORT,
+     "reports LINK poll",
+     {"1ms", "8ms", "64ms", NULL},
+     "reports LINK poll 1ms",
+     false,
+     false,
+     3000000,
+     500000},
+    {"stale bytes",
+     1u << LEX_REPORT,
+     "reports LINK poll 8ms",
+     {"stale", NULL, NULL, NULL},
+     "reports LINK poll 1ms",
+     false,
+     false,
+     3000000,
+     500000},
+    {"unplugged",
+     1u << LEX_REPORT,
+     "reports LINK",
+     {"unplugged", NULL, NULL, NULL},
+     "reports LINK poll 1ms",
+     false,
+     true,
+     500000,
+     500000},
+    {"messages lost",
+     1u << LEX_SMS,
+     "sms LINK loss",
+     {"10%", "30%", "60%", NULL},
+     "sms LINK loss 0%",
+     false,
+     false,
+     0,
+     300000000},
+    {"messages twice",
+     1u << LEX_SMS,
+     "sms LINK twice",
+     {"20%", "50%", "100%", NULL},
+     "sms LINK twice 0%",
+     false,
+     true,
+     0,
+     300000000},
+    {"messages delayed",
+     1u << LEX_SMS,
+     "sms LINK delay",
+     {"10s", "40s", "20min", NULL},
+     "sms LINK delay 3s",
+     false,
+     true,
+     0,
+     1500000000},
+    {"messages out of order",
+     1u << LEX_SMS,
+     "sms LINK spread",
+     {"5s", "60s", NULL, NULL},
+     "sms LINK spread 1ms",
+     false,
+     true,
+     0,
+     300000000},
+    {"answers not taken",
+     1u << LEX_SMS,
+     "sms LINK rejects",
+     {"10%", "50%", "100%", NULL},
+     "sms LINK rejects 0%",
+     false,
+     true,
+     0,
+     300000000},
+    {"the modem's bytes",
+     1u << LEX_SMS,
+     "sms LINK rubbish",
+     {"1/5000", "1/1000", "1/200", NULL},
+     "sms LINK rubbish 0%",
+     true,
+     true,
+     0,
+     300000000},
+    {"notices between bytes",
+     1u << LEX_SMS,
+     "sms LINK chatty",
+     {"1/500", "1/100", "1/20", NULL},
+     "sms LINK chatty 0%",
+     false,
+     true,
+     0,
+     300000000},
+    {"a slow modem",
+     1u << LEX_SMS,
+     "sms LINK answers",
+     {"100ms", "1s", "4s", NULL},
+     "sms LINK answers 20ms",
+     false,
+     true,
+     0,
+     300000000},
+    {"a full store",
+     1u << LEX_SMS,
+     "sms LINK places",
+     {"3", "1", NULL, NULL},
+     "sms LINK places 10",
+     false,
+     true,
+     0,
+     300000000},
+    {"the modem",
+     1u << LEX_SMS,
+     "sms LINK",
+     {"silent", "off", "resets", "unregistered"},
+     "sms LINK",
+     false,
+     true,
+     0,
+     300000000},
+    {"its settings",
+     1u << LEX_SMS,
+     "sms LINK",
+     {"text", "timeless", "locked", NULL},
+     "sms LINK",
+     false,
+     true,
+     0,
+     300000000},
+};
+
+static char *statement(const char *pattern, const char *link, const char *strength)
+{
+    char **parts = g_strsplit(pattern, "LINK", 2);
+    char *text =
+        g_strconcat(parts[0], link, parts[1], strength ? " " : "", strength ? strength : "", NULL);
+    g_strfreev(parts);
+    return text;
+}
+
+/* Its bits on the wire cannot be told from others: something else may be obeyed. */
+static bool is_excused(const struct lex_link *link, const struct fault *fault)
+{
+    bool doubles = !strcmp(fault->name, "packets twice") || !strcmp(fault->name, "packets late");
+    if (doubles && !link->tags) return true; /* what comes twice is said twice */
+    bool checked = link->check == LEX_DEMAND_REQUIRED || session_has_courier(link);
+    return fault->damages && !checked;
+}
+
+static void say_all(const struct drill *drill, GArray *moves, const struct drill_job *job,
+                    const struct fault *fault, unsigned turn)
+{
+    const struct lex_link *link = drill_link(drill, job->link);
+    bool keyed = lex_is_keyed(link);
+    for (unsigned i = 0; !keyed && i < drill->tries->len; i++) {
+        const struct drill_try *try = drill->tries->pdata[i];
+        bool good = try->of && !try->of->query && try->valid && drill_may_say(link, try) &&
+                    (try->why == TRY_PLAIN || (try->why == TRY_HIGHEST && turn % 2) ||
+                     (try->why == TRY_CHOICE && (i + turn) % 3 == 0));
+        struct move *move = good ? drill_say(drill, moves, job->link, try) : NULL;
+        if (!move) continue;
+        move->owed = OWED_PERHAPS;
+        move->excused = is_excused(link, fault);
+        move->torn = fault->damages || fault->delays || !strcmp(fault->name, "packets twice");
+        if (link->gap && !strcmp(fault->name, "in clumps")) move->torn = true;
+        move->busy = fault->delays;
+    }
+}
+
+/* Said twice when all is well again: the first may still meet what is left of the fault. */
+static void say_after(const struct drill *drill, GArray *moves, const struct drill_job *job)
+{
+    const struct lex_link *link = drill_link(drill, job->link);
+    unsigned said = 0;
+    for (unsigned i = 0; i < drill->tries->len && said < 2; i++) {
+        const struct drill_try *try = drill->tries->pdata[i];
+        if (!try->of || try->why != TRY_PLAIN || !try->valid || !drill_may_say(link, try)) continue;
+        struct move *move = drill_say(drill, moves, job->link, try);
+        if (!move) continue;
+        bool lost =
+            link->tags && link->check != LEX_DEMAND_REQUIRED; /* a damaged tag was a later one */
+        if (move->owed == OWED_OK && (!said || lost)) move->owed = OWED_PERHAPS;
+        move->excused = move->torn = move->busy = move->after = true;
+        said++;
+        i -= said == 1; /* the same once more */
+    }
+}
+
+static void rung(const struct drill *drill, const struct drill_job *job, struct yield *yield)
+{
+    const struct fault *fault = &faults[job->part / STRENGTHS];
+    const char *strength = fault->strengths[job->part % STRENGTHS];
+    const struct lex_link *link = drill_link(drill, job->link);
+    GArray *moves = moves_new();
+    char *begin = statement(fault->begin, link->name, strength);
+    char *end = statement(fault->end, link->name, NULL);
+    unsigned least = link->medium == LEX_SMS ? LEAST_MESSAGES : UINT32_MAX;
+    moves_add(moves, MOVE_NOW, job->link, begin);
+    if (link->medium == LEX_SMS) moves_wait(moves, 30000000);
+    for (unsigned turn = 0; turn < TURNS && moves->len < least; turn++)
+        say_all(drill, moves, job, fault, turn);
+    moves_add(moves, MOVE_NOW, job->link, end);
+    moves_wait(moves, fault->rest_us);
+    say_after(drill, moves, job);
+    guint said = moves->len;
+    drill_ask_counts(drill, moves, job->link);
+    for (guint i = said; i < moves->len; i++) g_array_index(moves, struct move, i).after = true;
+    struct conversation c = {.job = job,
+                             .fault = fault->name,
+                             .strength = strength,
+                             .moves = moves,
+                             .patience_us = fault->patience_us,
+                             .after_us = LATE_US,
+                             .seed = drill->options->seed + job->part};
+    yield_cover(yield, "fault|%s: %s %s", link->name, fault->name, strength);
+    yield_conversation(yield, drill, &c);
+    g_array_free(moves, TRUE);
+    g_free(begin);
+    g_free(end);
+}
+
+void ladder_jobs(struct drill *drill, unsigned link)
+{
+    const struct lex_link *of = drill_link(drill, link);
+    bool keyed = lex_is_keyed(of);
+    bool silent = of->one_way || of->replies == LEX_REPLIES_SILENT;
+    if (keyed || silent) return;
+    for (unsigned i = 0; i < G_N_ELEMENTS(faults); i++) {
+        if (!(faults[i].media >> of->medium & 1)) continue;
+        if (of->medium == LEX_SMS && of->handed) continue;
+        if (!strcmp(faults[i].name, "typed slowly") && of->gap) continue; /* a pause is an end */
+        for (unsigned k = 0; k < STRENGTHS && faults[i].strengths[k]; k++)
+            drill_job_add(drill, "ladder", link, i * STRENGTHS + k, rung, "%s over %s: %s",
+                          faults[i].name, of->name, faults[i].strengths[k]);
+    }
+}

@@ -1,0 +1,60 @@
+/* What the files of the series "life" share: scenes that follow from the lexicon about time, power
+ * and what is told. life.c has outputs and power, told.c events, settings and routines, spoken.c
+ * envelopes, batches and text messages. */
+#ifndef LIFE_H
+#define LIFE_H
+
+#include "drill/suites/series.h"
+
+struct life {
+    const struct drill *drill;
+    const struct drill_job *job;
+    struct yield *yield;
+    GString *text; /* of the scene that is being written */
+    unsigned link; /* that it is about; the job's where nothing is told */
+};
+
+void life_put(struct life *life, const char *format, ...) G_GNUC_PRINTF(2, 3);
+/* The scene ends: it is played. */
+void life_play(struct life *life, const char *row, const char *format, ...) G_GNUC_PRINTF(3, 4);
+/* Who speaks over the link in a scene. Owned by the caller. */
+char *life_speaker(const struct life *life, unsigned link);
+void life_say(struct life *life, unsigned link, const char *text);
+void life_hear(struct life *life, unsigned link, const char *pattern);
+/* Says it and hears ok. */
+void life_obeyed(struct life *life, unsigned link, const char *text);
+/* The link that is spoken over where any will do: one that answers in words; -1: there is none. */
+int life_link(const struct drill *drill);
+/* Whether scenes can speak over it and hear all of its answers. */
+bool life_is_spoken(const struct drill *drill, unsigned link);
+/* A text of the command that may be said over the link; NULL: there is none such. */
+const char *life_text(const struct drill *drill, unsigned link, const struct lex_command *command,
+                      enum try_why why);
+/* One plain text over the link that changes no setting; NULL: there is none. */
+const char *life_any(const struct drill *drill, unsigned link);
+/* Something that shows how often it was obeyed, and its output, which nothing else moves;
+ * `at_once`: and which has no least times. NULL: there is nothing. */
+const char *life_toggle(const struct drill *drill, unsigned link, bool at_once,
+                        const struct lex_output **out);
+/* That no output changes for these milliseconds, where what was said does not go on by itself. */
+void life_put_still(struct life *life, const char *said, unsigned ms);
+/* That all outputs are at their safe states; less than all of those that can be told from a pin. */
+void life_put_safe(struct life *life, const char *within);
+/* The same of what the firmware drives by itself, which is safe for a moment at least. */
+void life_put_own_safe(struct life *life, const char *within);
+/* So many milliseconds less what a firmware's clock may be fast. */
+unsigned life_before(const struct life *life, uint32_t ms, uint32_t less);
+
+/* told.c */
+void told_events(struct life *life);
+void told_settings(struct life *life);
+void told_routines(struct life *life);
+void told_handsets(struct life *life);
+/* spoken.c */
+void spoken_batches(struct life *life);
+void spoken_yields(struct life *life);
+void spoken_tags(struct life *life);
+void spoken_envelopes(struct life *life, unsigned link, unsigned seed);
+void spoken_messages(struct life *life);
+
+#endif

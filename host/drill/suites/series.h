@@ -1,0 +1,91 @@
+/* The series of a drill: each makes conversations from the lexicon, one job at a time, and yields
+ * what became of them. */
+#ifndef SERIES_H
+#define SERIES_H
+
+#include <jansson.h>
+
+#include "drill/suites/drill.h"
+#include "drill/judge/session.h"
+
+/* What all jobs share, read-only. */
+struct drill {
+    struct lexicon *lx;
+    const struct image *image;
+    const struct drill_options *options;
+    GPtrArray *rows;  /* char * */
+    GPtrArray *tries; /* struct drill_try * */
+    GPtrArray *jobs;  /* struct drill_job * */
+    char *world;      /* with whom speaks on the radios */
+};
+
+struct drill_job;
+
+/* What one job yields. */
+struct yield;
+typedef void (*drill_work)(const struct drill *drill, const struct drill_job *job,
+                           struct yield *yield);
+
+struct drill_job {
+    char *title; /* "words over bench" */
+    const char *series;
+    unsigned link, part;
+    drill_work work;
+};
+
+/* A conversation that is drilled. */
+struct conversation {
+    const struct drill_job *job;
+    const char *row;              /* of the report, for what is no try; NULL: the job's title */
+    const char *fault, *strength; /* NULL: the links are as they should be */
+    GArray *moves;
+    const char *world;              /* NULL: somebody speaks on the radios */
+    uint64_t patience_us, after_us; /* as in struct setup */
+    uint32_t seed;
+};
+
+void yield_conversation(struct yield *yield, const struct drill *drill,
+                        const struct conversation *conversation);
+/* A scene of its own; `link`, `row`: of the report. `text` has the statements behind its title. */
+void yield_scene(struct yield *yield, const struct drill *drill, const struct drill_job *job,
+                 unsigned link, const char *row, const char *title, const char *text);
+/* So often something of the design was exercised: "bound|glow|level|high". */
+void yield_cover(struct yield *yield, const char *format, ...) G_GNUC_PRINTF(2, 3);
+
+/* Adds the jobs of a series for a link that is drilled. */
+void words_jobs(struct drill *drill, unsigned link);
+void ends_jobs(struct drill *drill, unsigned link);
+void ladder_jobs(struct drill *drill, unsigned link);
+/* Those of the whole device. */
+void life_jobs(struct drill *drill);
+void mixed_jobs(struct drill *drill);
+
+void drill_job_add(struct drill *drill, const char *series, unsigned link, unsigned part,
+                   drill_work work, const char *format, ...) G_GNUC_PRINTF(6, 7);
+
+static inline const struct lex_link *drill_link(const struct drill *drill, unsigned link)
+{
+    return drill->lx->links->pdata[link];
+}
+/* Why the link is not drilled; NULL: it is. */
+const char *drill_why_not(const struct drill *drill, unsigned link);
+/* What is owed for a try over the link. */
+enum owed drill_owed(const struct drill *drill, unsigned link, const struct drill_try *try);
+/* Everything that can be told is told something else than what is safe; so many moves. */
+unsigned drill_busy(const struct drill *drill, GArray *moves, unsigned link);
+/* The setting that it stores; NULL: none. */
+const struct lex_setting *drill_stored(const struct lexicon *lx, const struct drill_try *try);
+/* Whether it says who may speak over some link: changed, it would lock the driller out. */
+bool drill_is_secret(const struct lexicon *lx, const struct lex_setting *setting);
+/* Asks what the link counted, where it may be asked. */
+void drill_ask_counts(const struct drill *drill, GArray *moves, unsigned link);
+/* Asks what all links counted and how all that has a name is, over the links that answer in full...
+ */
+void drill_ask_all(const struct drill *drill, GArray *moves);
+/* ...as statements of a scene. */
+void drill_put_asked(const struct drill *drill, GString *scene);
+/* Says it, where it fits the link and would not lock the driller out; NULL: it does not. */
+struct move *drill_say(const struct drill *drill, GArray *moves, unsigned link,
+                       const struct drill_try *try);
+
+#endif

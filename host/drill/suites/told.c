@@ -1,0 +1,340 @@
+/* The suite about what a device sends unasked, keeps, and does step by step.
+ * Scenes for events, settings through power cuts, and routines.
+ * Commands themselves are in words.c. */
+#include <string.h>
+
+#include "drill/judge/judge.h"
+#include "drill/suites/life.h"
+#include "rlx/drive.h"
+
+/* ---- events ---- */
+
+static bool is_told_over(const struct lex_event *event, const struct lex_link *link)
+{
+    for (unsigned i = 0; i < event->to->len; i++)
+        if (!strcmp(event->to->pdata[i], link->name)) return true;
+    return !event->to->len;
+}
+
+static void hear_event(struct life *life, unsigned link, const struct lex_event *event,
+                       const char *word)
+{
+    char *text = g_strdup_printf("*ev %s%s%s%s*", event->confirmed ? "#* " : "", event->name,
+                                 word ? " " : "", word ? word : "");
+    life_hear(life, link, text);
+    g_free(text);
+}
+
+static const char *word_of(const struct lex_event *event, const char *a, const char *b)
+{
+    for (unsigned i = 0; event->what && i < event->what->words->len; i++) {
+        const char *word = event->what->words->pdata[i];
+        if (!strcmp(word, a) || (b && !strcmp(word, b))) return word;
+    }
+    return NULL;
+}
+
+static void event(struct life *life, unsigned link, const struct lex_event *e,
+                  const struct lex_input *in)
+{
+    const struct lex_link *of = drill_link(life->drill, link);
+    const char *any = life_any(life->drill, link);
+    uint32_t rest = in->settle + e->every + 200;
+    const char *on = word_of(e, "pressed", "on"), *off = word_of(e, "released", "off"),
+               *held = word_of(e, "held", NULL);
+    life_put(life, "push %s off\nwait %ums", in->name, rest);
+    if (any) {
+        life_obeyed(life, link, any);
+    }
+    life_put(life, "push %s on", in->name);
+    if (in->settle > 3) life_put(life, "wait %ums\npush %s off", in->settle / 3, in->name);
+    if (in->settle > 3) life_put(life, "wait %ums\npush %s on", in->settle / 3, in->name);
+    if (on || !e->what) hear_event(life, link, e, on);
+    if (held && in->held) {
+        life_put(life, "wait %ums", in->held);
+        hear_event(life, link, e, held);
+    }
+    life_put(life, "wait %ums\npush %s off", rest, in->name);
+    if (off) hear_event(life, link, e, off);
+    life->link = link;
+    life_play(life, "events", "%s tells %s over %s", in->name, e->name, of->name);
+}
+
+/* Faster than it can be told: what comes again before it was told is told once. */
+static void many_events(struct life *life, const struct lex_input *in)
+{
+    const struct lexicon *lx = life->drill->lx;
+    static const uint64_t pauses_ms[] = {1, 2, 5, 30, 200, 2000, 20000};
+    GArray *moves = moves_new();
+    for (unsigned i = 0; i < 4 * G_N_ELEMENTS(pauses_ms); i++) {
+        moves_add(moves, MOVE_PUSH, 0, in->name)->us = i % 2;
+        moves_wait(moves, 1000 * (in->settle + pauses_ms[i / 4]));
+    }
+    for (unsigned link = 0; link < lx->links->len; link++) {
+        const char *any = life_any(life->drill, link);
+        if (!any || drill_why_not(life->drill, link) || !life_is_spoken(life->drill, link))
+            continue;
+        /* beside an answer, a little later each time */
+        for (unsigned i = 0; i < 16 && drill_link(life->drill, link)->medium != LEX_SMS; i++) {
+            moves_add(moves, MOVE_PUSH, 0, in->name)->us = i % 2;
+            moves_wait(moves, 1000 * (MAX(in->settle, 10u) - 10u + i));
+            moves_add(moves, MOVE_SAY, link, any)->owed = OWED_ANY;
+            moves_wait(moves, 1000000);
+        }
+        moves_add(moves, MOVE_SAY, link, any)->owed = OWED_ANY;
+        for (unsigned i = 0; i < 4; i++) {
+            moves_add(moves, MOVE_PUSH, 0, in->name)->us = i % 2;
+            moves_wait(moves, 1000 * (in->settle + 1));
+        }
+    }
+    moves_wait(moves, 180000000);
+    struct conversation c = {
+        .job = life->job, .row = "events", .moves = moves, .seed = life->drill->options->seed};
+    yield_conversation(life->yield, life->drill, &c);
+    g_array_free(moves, TRUE);
+}
+
+void told_events(struct life *life)
+{
+    const struct lexicon *lx = life->drill->lx;
+    for (unsigned i = 0; i < lx->events->len; i++) {
+        const struct lex_event *e = lx->events->pdata[i];
+        const struct lex_input *in = e->input ? lexicon_input(lx, e->input) : NULL;
+        if (in) many_events(life, in);
+        for (unsigned link = 0; in && link < lx->links->len; link++) {
+            const struct lex_link *of = drill_link(life->drill, link);
+            if (life_is_spoken(life->drill, link) && is_told_over(e, of) && of->medium != LEX_SMS &&
+                !of->texts->len && of->state_pin == LEX_NO_PIN && !e->per_day)
+                event(life, link, e, in);
+        }
+    }
+}
+
+/* ---- settings ---- */
+
+#define CUTS  24u
+#define OFTEN 60u
+
+static void setting(struct life *life, unsigned link, const struct lex_setting *s,
+                    const struct drill_try *try)
+{
+    const struct lexicon *lx = life->drill->lx;
+    char *asked = g_strdup_printf("%s?", s->name), *told = g_strdup_printf("*ok %s*", try->text);
+    life_obeyed(life, link, try->text);
+    life_put(life, "wait 500ms\nnow reset power\nwait 1s");
+    if (lx->built_in & RLX_BUILT_IN_STATE) {
+        life_say(life, link, asked);
+        life_hear(life, link, told);
+    }
+    life_obeyed(life, link, try->text); /* which is so already */
+    life_put(life, "wait 500ms\nnow reset brownout\nwait 1s");
+    if (lx->built_in & RLX_BUILT_IN_STATE) {
+        life_say(life, link, asked);
+        life_hear(life, link, told);
+    }
+    life_play(life, "kept through a power cut", "%s is kept through a power cut: %s", s->name,
+              try_whys[try->why]);
+    g_free(asked);
+    g_free(told);
+}
+
+/* Stored so often that the areas of the memory take turns more than once, and then the power is
+ * cut. */
+static void often(struct life *life, const struct lex_setting *s, const GPtrArray *values)
+{
+    unsigned link = life->job->link;
+    const char *first = ((struct drill_try *)values->pdata[0])->text,
+               *last = ((struct drill_try *)values->pdata[values->len - 1])->text;
+    if (values->len < 2 || !(life->drill->lx->built_in & RLX_BUILT_IN_STATE)) return;
+    for (unsigned i = 0; i < 3; i++) {
+        life_put(life, "repeat %u", OFTEN);
+        life_obeyed(life, link, first);
+        life_obeyed(life, link, last);
+        life_put(life, "end\nwait 500ms\nnow reset power\nwait 1s");
+        bool code = lexicon_is_code(life->drill->lx, s); /* which is never told */
+        char *asked = g_strdup_printf("%s?", s->name);
+        char *told =
+            code ? g_strdup_printf("*ok %s hidden*", s->name) : g_strdup_printf("*ok %s*", last);
+        life_say(life, link, asked);
+        life_hear(life, link, told);
+        g_free(asked), g_free(told);
+    }
+    life_play(life, "kept through a power cut", "%s is kept, however often it was stored", s->name);
+}
+
+/* Each value is stored again and again, with the power cut a little later each time: what is kept
+ * is the old value or the new one, the areas take turns, and in the end it is as it was told. */
+static void cuts(struct life *life, const struct lex_setting *s, const GPtrArray *values)
+{
+    const struct drill *drill = life->drill;
+    unsigned link = life->job->link;
+    char *asked = g_strdup_printf("%s?", s->name);
+    GArray *moves = moves_new();
+    for (unsigned i = 0; i < CUTS; i++) {
+        const struct drill_try *try = values->pdata[i % values->len];
+        drill_busy(drill, moves, link);
+        struct move *move = drill_say(drill, moves, link, try);
+        if (move) move->busy = true;
+        if (drill->lx->built_in & RLX_BUILT_IN_STATE)
+            moves_add(moves, MOVE_SAY, link, asked)->owed = OWED_ONE;
+        if (i % 2 == 0) {
+            moves_add(moves, MOVE_SAY, link,
+                      ((struct drill_try *)values->pdata[(i + 1) % values->len])->text);
+            moves_wait(moves, 1000 + 700 * i);
+        }
+        moves_add(moves, MOVE_NOW, link, i % 4 ? "reset power" : "reset brownout");
+        moves_wait(moves, 1000000);
+        if (drill->lx->built_in & RLX_BUILT_IN_STATE)
+            moves_add(moves, MOVE_SAY, link, asked)->owed = OWED_ONE;
+    }
+    struct conversation c = {.job = life->job,
+                             .row = "kept through a power cut",
+                             .moves = moves,
+                             .seed = drill->options->seed};
+    yield_conversation(life->yield, drill, &c);
+    g_array_free(moves, TRUE);
+    g_free(asked);
+}
+
+void told_settings(struct life *life)
+{
+    const struct drill *drill = life->drill;
+    unsigned link = life->job->link;
+    GPtrArray **values = g_new0(GPtrArray *, drill->lx->settings->len + 1);
+    for (unsigned i = 0; i < drill->tries->len; i++) {
+        const struct drill_try *try = drill->tries->pdata[i];
+        bool value = try->why == TRY_PLAIN || try->why == TRY_HIGHEST || try->why == TRY_CHOICE ||
+                     try->why == TRY_SHORTEST || try->why == TRY_LONGEST || try->why == TRY_MIDDLE;
+        const struct lex_setting *s = drill_stored(drill->lx, try);
+        if (!s || !value || !try->valid) continue;
+        bool fits = strlen(try->text) <= session_most(drill->lx, drill_link(drill, link));
+        if (!fits || !drill_may_say(drill_link(drill, link), try)) continue;
+        if (!drill_is_secret(drill->lx, s)) setting(life, link, s, try);
+        if (!values[try->of->effect.output]) values[try->of->effect.output] = g_ptr_array_new();
+        g_ptr_array_add(values[try->of->effect.output], (void *)try);
+    }
+    for (unsigned i = 0; i < drill->lx->settings->len; i++) {
+        if (!values[i]) continue;
+        often(life, drill->lx->settings->pdata[i], values[i]);
+        cuts(life, drill->lx->settings->pdata[i], values[i]);
+        g_ptr_array_free(values[i], TRUE);
+    }
+    g_free(values);
+}
+
+/* ---- routines ---- */
+
+static const struct lex_event *event_of(const struct lexicon *lx, const char *source)
+{
+    for (unsigned i = 0; i < lx->events->len; i++) {
+        const struct lex_event *e = lx->events->pdata[i];
+        if (!g_strcmp0(e->input, source)) return e;
+    }
+    return NULL;
+}
+
+static void routine(struct life *life, unsigned link, const struct lex_routine *r, const char *text)
+{
+    const struct lexicon *lx = life->drill->lx;
+    const struct lex_event *e = event_of(lx, r->name);
+    bool asked = lx->built_in & RLX_BUILT_IN_STATE;
+    bool heard = e && is_told_over(e, drill_link(life->drill, link)) && !e->every;
+    uint64_t ms = 0;
+    char *ask = g_strdup_printf("%s?", r->name), *off = g_strdup_printf("*ok %s off*", r->name);
+    char *stop = g_strdup_printf("%s stop", r->name),
+         *on = g_strdup_printf("*ok %s step*", r->name);
+    for (unsigned i = 0; i < r->steps->len; i++)
+        ms += ((struct lex_step *)r->steps->pdata[i])->wait;
+    if (ms > 3600000) ms = 0; /* not waited for */
+    life_obeyed(life, link, text);
+    if (asked && ms > 500) {
+        life_say(life, link, ask);
+        life_hear(life, link, on);
+    }
+    if (ms) {
+        life_put(life, "wait %" G_GUINT64_FORMAT "ms", ms + 200);
+        if (heard && word_of(e, "done", NULL)) {
+            char *done = g_strdup_printf("*ev %s%s done*", e->confirmed ? "#* " : "", e->name);
+            char *who = life_speaker(life, link);
+            life_put(life, "hear %s \"%s\" within 1ms", who, done);
+            g_free(who);
+            g_free(done);
+        }
+        if (asked) life_say(life, link, ask);
+        if (asked) life_hear(life, link, off);
+    }
+    life_obeyed(life, link, text);
+    life_obeyed(life, link, stop);
+    if (heard && ms > 500 && word_of(e, "stopped", NULL)) hear_event(life, link, e, "stopped");
+    if (asked) life_say(life, link, ask);
+    if (asked) life_hear(life, link, off);
+    life_play(life, "routines", "%s is done, and stopped", r->name);
+    g_free(ask), g_free(off), g_free(stop), g_free(on);
+}
+
+/* Told one of its outputs something, it is over; told another one, it goes on. */
+static void yields(struct life *life, unsigned link, const struct lex_routine *r, const char *text)
+{
+    const struct lexicon *lx = life->drill->lx;
+    char *ask = g_strdup_printf("%s?", r->name), *off = g_strdup_printf("*ok %s off*", r->name),
+         *on = g_strdup_printf("*ok %s step*", r->name);
+    uint64_t ms = 0;
+    for (unsigned i = 0; i < r->steps->len; i++)
+        ms += ((struct lex_step *)r->steps->pdata[i])->wait;
+    for (unsigned i = 0; i < lx->commands->len && ms >= 2000; i++) {
+        const struct lex_command *command = lx->commands->pdata[i];
+        const struct lex_output *out = lex_effect_output(lx, &command->effect);
+        const char *other = life_text(life->drill, link, command, TRY_PLAIN);
+        if (!out || !other || command->query || command->effect.which || out->members->len)
+            continue;
+        enum told its = judge_told_by(lx, r, command->effect.output);
+        if (its == TOLD_PERHAPS) continue;
+        life_obeyed(life, link, text);
+        life_obeyed(life, link, other);
+        life_say(life, link, ask);
+        life_hear(life, link, its == TOLD ? off : on);
+        life_play(life, "routines", "%s, and %s meanwhile", r->name, other);
+    }
+    g_free(ask), g_free(off), g_free(on);
+}
+
+void told_routines(struct life *life)
+{
+    const struct lexicon *lx = life->drill->lx;
+    unsigned link = life->job->link;
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const struct lex_command *command = lx->commands->pdata[i];
+        const struct lex_effect *effect = &command->effect;
+        if (effect->kind != LEX_RUN || !command->made || effect->fixed != RLX_RUN) continue;
+        const char *text = life_text(life->drill, link, command, TRY_PLAIN);
+        if (text) routine(life, link, lx->routines->pdata[effect->output], text);
+        if (text && lx->built_in & RLX_BUILT_IN_STATE)
+            yields(life, link, lx->routines->pdata[effect->output], text);
+    }
+}
+
+/* ---- handsets ---- */
+
+void told_handsets(struct life *life)
+{
+    const struct lexicon *lx = life->drill->lx;
+    for (unsigned i = 0; i < lx->handsets->len; i++) {
+        const struct lex_handset *handset = lx->handsets->pdata[i];
+        unsigned link = 0;
+        while (link < lx->links->len &&
+               strcmp(drill_link(life->drill, link)->name, handset->link) != 0)
+            link++;
+        if (link == lx->links->len || !life_is_spoken(life->drill, link)) continue;
+        for (unsigned k = 0; k < handset->buttons->len; k++) {
+            const struct lex_button *button = handset->buttons->pdata[k];
+            if (!button->press || button->with) continue;
+            life_put(life, "press %s", button->name);
+            life_hear(life, link, drill_link(life->drill, link)->texts->len ? "*" : "*ok*");
+            life_put(life, "wait 100ms\nrelease %s", button->name);
+            if (button->release)
+                life_hear(life, link, drill_link(life->drill, link)->texts->len ? "*" : "*ok*");
+            life->link = link;
+            life_play(life, "buttons", "Button %s of %s", button->name, handset->name);
+        }
+    }
+}

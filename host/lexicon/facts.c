@@ -1,0 +1,43 @@
+/* What follows from a lexicon and is asked in many places: who may send what where, and what
+ * stands around it.
+ * Worked out from the model alone each time; nothing is kept.
+ * It reports no fault. */
+#include <string.h>
+
+#include "lexicon/model.h"
+#include "rlx/config.h"
+
+bool lex_tells(const struct lex_command *command, unsigned output)
+{
+    const struct lex_effect *effect = &command->effect;
+    const struct lex_element *which = effect->which;
+    if (effect->kind == LEX_CALL || effect->kind == LEX_RUN || effect->kind == LEX_STORE)
+        return false;
+    for (unsigned k = 0; which && k < which->words->len; k++)
+        if (which->outputs[k] == output) return true;
+    return !which && effect->output == output;
+}
+
+bool lex_may_say(const struct lex_link *link, const struct lex_command *command)
+{
+    const struct lex_element *first = command->elements->pdata[0];
+    if (!link->only->len) return true;
+    for (unsigned i = 0; i < link->only->len; i++)
+        for (unsigned k = 0; first->kind == LEX_WORD && k < lex_spellings(first); k++)
+            if (!g_ascii_strcasecmp(link->only->pdata[i], lex_spelling(first, k))) return true;
+    return false;
+}
+
+unsigned lex_envelope_bytes(const struct lex_link *link)
+{
+    return (link->address >= 0 ? (unsigned)strlen("@254/31 ") : 0) +
+           (link->tags ? (unsigned)strlen("#32767 ") : 0) +
+           (link->seal ? (unsigned)strlen("!65535.0123456789ABCDEF ") : 0) +
+           (link->check ? (unsigned)strlen("*ABCD") : 0);
+}
+
+bool lex_has_notes(const struct lexicon *lx, const struct lex_link *link)
+{
+    return lx->built_in & RLX_BUILT_IN_NOTES && !link->one_way && link->address < 0 &&
+           link->medium != LEX_RADIO && link->medium != LEX_SMS;
+}

@@ -1,0 +1,480 @@
+/* A lexicon as it was read: what hangs on the pins, what may be said, over which links. */
+#ifndef LEXICON_H
+#define LEXICON_H
+
+#include <glib.h>
+#include <stdbool.h>
+#include <stdint.h>
+
+#include "lexicon/codes.h"
+#include "rlx/def/frames.h"
+#include "rlx/def/verbs.h"
+
+/* Where something stands: number of the file, line from 1, character from 0, its length. */
+struct lex_place {
+    unsigned file, line, column, length;
+};
+
+/* A file that was read: the lexicon itself, then what it uses. */
+struct lex_source {
+    char *file, **lines;
+};
+
+struct lex_fault {
+    struct lex_place place; /* line 0: the file as a whole */
+    enum lex_code code;
+    char *text;    /* one sentence, with a witness where there is one */
+    char *advice;  /* what to write instead; NULL: the sentence says it */
+    char *subject; /* the name it is about, by which a warning can be accepted; may be NULL */
+    char *reason;  /* why it was accepted; NULL: it was not */
+    char *witness; /* the very text that shows it; NULL where none does */
+};
+
+/* accept CODE NAME "reason" */
+struct lex_accept {
+    struct lex_place place;
+    enum lex_code code;
+    char *subject, *reason;
+    bool used;
+};
+
+/* ---- what hangs on the pins ---- */
+
+enum lex_output_kind {
+#define KIND(id, word, drive) LEX_##id = RLX_KIND_##id,
+    RLX_OUTPUT_KINDS(KIND) LEX_OUTPUT_KINDS
+#undef KIND
+};
+extern const char *const lex_output_kinds[LEX_OUTPUT_KINDS + 1]; /* their names, NULL-ended */
+
+#define LEX_NO_PIN 256
+
+/* A motor's wires: LEX_NO_PIN where there is none. */
+struct lex_drive {
+    bool placed, reversed;
+    unsigned channel, direction, brake, other; /* other: the channel of a second half-bridge */
+    uint32_t hz;
+    struct lex_place place;
+};
+
+/* A relay of a reverser, and the input that ends its way; NULL: not seen. */
+struct lex_way {
+    bool placed;
+    unsigned pin;
+    char *until;
+    struct lex_place place;
+};
+
+struct lex_output {
+    struct lex_place place;
+    char *name, *title;
+    enum lex_output_kind kind;
+    bool pwm;
+    bool active_low;
+    bool placed;   /* pin or channel was told */
+    unsigned pin;  /* pin, or PWM channel */
+    uint32_t hz;   /* PWM frequency */
+    unsigned safe; /* percent */
+    bool safe_told;
+    int32_t safe_value;           /* of a servo, in its own unit */
+    uint32_t least_on, least_off; /* ms, of a relay */
+    uint32_t dead, ramp, travel;  /* ms, of what moves */
+    uint32_t fade, slew, expires; /* ms; slew: from end to end */
+    bool counted;                 /* a relay: how often it went on can be asked */
+    char *interlock;              /* name shared by relays that are never on together */
+    char *curve;                  /* linear, eye, or a setting that says so */
+    char *shows;                  /* a link whose state an led shows */
+    char *lost;                   /* a link whose loss makes it safe */
+    char *style;                  /* of a pair: brake, coast or oppose */
+    struct lex_drive left, right; /* of a pair; a motor is left */
+    struct lex_way open, close;   /* of a reverser */
+    struct lex_element *range;    /* of a servo: its values, scaled to microseconds */
+    GPtrArray *members;           /* char *: of a group */
+};
+
+enum lex_pull { LEX_PULL_NONE, LEX_PULL_UP, LEX_PULL_DOWN };
+
+struct lex_input {
+    struct lex_place place;
+    char *name, *title;
+    unsigned pin;
+    bool placed, active_low;
+    enum lex_pull pull;
+    uint32_t settle, held, repeat; /* ms; 0: not told */
+};
+
+/* ---- what may be said ---- */
+
+enum lex_element_kind { LEX_WORD, LEX_CHOICE, LEX_NUMBER, LEX_SET, LEX_LIST, LEX_TEXT };
+
+/* How a number is said: 12, 1.5, 0x1F, 90s. */
+enum lex_form { LEX_WHOLE, LEX_FRACTION, LEX_HEX, LEX_TIME };
+
+/* A piece of a command: a word, or a slot. */
+struct lex_element {
+    struct lex_place place;
+    enum lex_element_kind kind;
+    char *text;        /* the word, or the slot's name (NULL for a choice or set without one) */
+    GPtrArray *words;  /* char *: of a choice or set; of a word with several spellings, the first is
+                          text */
+    unsigned *outputs; /* of a choice that names an output: of each word; else NULL */
+    bool pulses;       /* a number that a servo is told: its bounds are these microseconds */
+    int32_t us_low, us_high;
+    bool verbs; /* a choice of what an output is told: its values are those verbs */
+    enum lex_form form;
+    int32_t low, high; /* of a number, or of a list's numbers: a fraction's without its point, a
+                          time's in milliseconds; of a text: its length in bytes */
+    unsigned decimals; /* of a fraction */
+    unsigned bare;     /* of a time without a unit: ms, s, min, h */
+    bool scaled;       /* low..high become to_low..to_high */
+    int32_t to_low, to_high;
+    unsigned most;    /* of a list: how many numbers */
+    bool rest;        /* of a text: to the end of the line, without quotes */
+    char *unit;       /* of a number; NULL without one */
+    bool glued;       /* the unit must be said */
+    char *prefix;     /* a word that touches the number before it; NULL without one */
+    bool unnamed;     /* a slot whose name, "value" or "text", is ours */
+    bool filler;      /* a word that may be left out */
+    bool optional;    /* a slot that may be left out... */
+    int32_t fallback; /* ...and is then this number, or this word's index */
+};
+
+/* What an output can be told, beside a level: a row of rlx/def/verbs.h. */
+struct lex_verb {
+    const char *word; /* NULL: not in a lexicon */
+    unsigned kinds;   /* bits: 1 << lex_output_kind */
+    enum rlx_behind behind;
+    bool steps; /* sent twice it does something else than sent once */
+    bool stops; /* what moves stands still after it */
+};
+extern const struct lex_verb lex_verbs[]; /* by enum rlx_verb, ended by a NULL word */
+extern const struct lex_behind {
+    int32_t least, most, normal; /* of the number behind a verb; normal: where there is none */
+} lex_behinds[];                 /* by enum rlx_behind */
+
+enum lex_effect_kind { LEX_SWITCH, LEX_LEVEL, LEX_CALL, LEX_VERB, LEX_RUN, LEX_STORE };
+
+struct lex_effect {
+    enum lex_effect_kind kind;
+    unsigned output; /* index; of RUN that of the routine, of STORE that of the setting */
+    const struct lex_element *which; /* the slot that names the output, or NULL: that one */
+    char *handler;                   /* function */
+    int fixed; /* verb or percent that stands in the lexicon; -1: a slot's value; of RUN: RLX_RUN,
+                  RLX_CANCEL */
+    const struct lex_verb
+        *verb; /* of VERB, where it stands in the lexicon; else the slot's words */
+    bool argument_fixed;
+    int32_t argument; /* of a verb: count, milliseconds, hertz, percent, number of a pattern */
+    uint32_t lasts;   /* ms: for 20min; 0: until told otherwise */
+};
+
+struct lex_command {
+    struct lex_place place;
+    GPtrArray *elements; /* struct lex_element * */
+    struct lex_effect effect;
+    char *title;
+    bool made;        /* by a routine or setting, which it starts, ends or stores */
+    char *implied;    /* the text of the key bound to an effect that asks for it; else NULL */
+    uint32_t expires; /* ms; 0: never */
+    bool newest;      /* a superseded frame of it need not run */
+    const struct lex_query *query; /* that it asks; NULL: none */
+};
+
+/* What every lexicon can turn on, from RLX_BUILT_INS; ended by a NULL word. */
+struct lex_built_in {
+    const char *word, *does;
+    unsigned bit;
+    bool said; /* it is said as this word */
+};
+extern const struct lex_built_in lex_built_ins[];
+
+/* query NAME {slots} => FUNCTION(): asked as NAME? */
+struct lex_query {
+    struct lex_place place;
+    char *name, *handler, *title;
+    GPtrArray *elements;       /* struct lex_element *: the values of the answer */
+    struct lex_command *asked; /* NAME?, which calls the handler; NULL after a fault */
+};
+
+/* event NAME {words} [<= INPUT] [to LINKS] */
+struct lex_event {
+    struct lex_place place;
+    char *name, *title;
+    struct lex_element *what; /* a choice, or NULL: it has no value */
+    char *input;              /* its source; NULL: the firmware tells it */
+    GPtrArray *to;            /* char *: links; empty: all */
+    bool confirmed;           /* told again until it is acknowledged */
+    uint32_t every;           /* ms: no oftener; 0: as it comes */
+    unsigned per_day;         /* 0: as many as come */
+};
+
+/* setting NAME {slot} = DEFAULT */
+struct lex_setting {
+    struct lex_place place;
+    char *name, *title, *value;
+    struct lex_element *slot; /* in the command that stores it, NULL after a fault */
+    int32_t standard;         /* a number, a word's index, a set's bits: as VALUE says */
+};
+
+/* routine NAME = "command; wait 2s; command" */
+struct lex_routine {
+    struct lex_place place;
+    char *name, *title;
+    GPtrArray *steps; /* struct lex_step * */
+};
+struct lex_step {
+    struct lex_place place;
+    char *text;    /* a command; NULL: */
+    uint32_t wait; /* ms */
+};
+
+/* pattern NAME 100ms 100ms 100ms 700ms: on, off, on, off. */
+struct lex_pattern {
+    struct lex_place place;
+    char *name;
+    GArray *times; /* uint32_t: ms */
+};
+
+/* A key and the text it stands for. */
+struct lex_key {
+    struct lex_place place;
+    char key;
+    char *code; /* the same as a text; on a link of codes all of it, '#' standing for a digit */
+    char *text;
+};
+
+/* number 12 = gate close: digits that stand for a command. */
+struct lex_number {
+    struct lex_place place;
+    char *digits, *text;
+};
+
+/* ---- over which links ---- */
+
+enum lex_medium { LEX_SERIAL, LEX_BRIDGE, LEX_MODEM, LEX_RADIO, LEX_REPORT, LEX_SMS, LEX_MEDIA };
+extern const char *const lex_media[LEX_MEDIA + 1]; /* their names, NULL-ended */
+
+enum lex_frame {
+#define FRAME(id, word, feature, keyed, ends, whole) LEX_FRAME_##id = RLX_FRAME_##id,
+    RLX_FRAMES(FRAME) LEX_FRAMES
+#undef FRAME
+};
+/* The row of rlx/def/frames.h. */
+struct lex_framing {
+    unsigned need; /* RLX_BIT_... */
+    bool keyed, ends, whole;
+};
+extern const struct lex_framing lex_framings[LEX_FRAMES];
+extern const char *const lex_frames[LEX_FRAMES + 1]; /* their names, NULL-ended */
+
+enum lex_demand { LEX_DEMAND_OFF, LEX_DEMAND_OPTIONAL, LEX_DEMAND_REQUIRED };
+enum lex_replies { LEX_REPLIES_FULL, LEX_REPLIES_SHORT, LEX_REPLIES_SILENT };
+
+/* A text of a link's own for a reply or an event: texts pad ok = "+" */
+struct lex_text {
+    struct lex_place place;
+    char *what; /* "ok", "err", "err range", "ev call pressed", ... */
+    char *text;
+};
+
+enum lex_parity { LEX_PARITY_NONE, LEX_PARITY_EVEN, LEX_PARITY_ODD };
+
+/* Of a byte on a serial line. */
+struct lex_format {
+    uint8_t data, stop; /* bits */
+    enum lex_parity parity;
+};
+/* 8N1 */
+void lex_format_text(const struct lex_format *format, char text[4]);
+
+struct lex_link {
+    struct lex_place place;
+    char *name, *title;
+    enum lex_medium medium;
+    unsigned baud;            /* of serial, bridge and modem; of sms that of its modem */
+    struct lex_format format; /* the same; 8N1 where it is not told */
+    enum lex_frame frame;
+    bool framed;                         /* it was told */
+    bool people;                         /* typed by hand: echo, backspace */
+    unsigned receive, transmit, longest; /* buffer sizes in bytes; 0: to be worked out */
+    unsigned reply;                      /* longest reply in bytes, worked out */
+    unsigned event;   /* longest event or note in bytes, all in all, worked out; 0: none */
+    bool may_not_fit; /* some replies are longer than the transmit ring */
+    GPtrArray *keys;  /* struct lex_key *: of keys and codes */
+    char end;         /* the last character of `ended` */
+    char lead;        /* behind it, on a link of keys, comes a line; 0: none */
+    char pad;         /* of `fixed` */
+    unsigned length;  /* of `fixed`, in bytes */
+    uint32_t gap;     /* ms of silence that end or reset a frame; 0: none */
+    unsigned payload; /* bytes of a packet or message */
+    int address;      /* of this device; -1: none */
+    unsigned senders; /* sources whose tags are remembered */
+    enum lex_demand check, tags, seal;
+    uint32_t window;     /* ms that a tag is remembered */
+    GPtrArray *only;     /* char *: names that may be said here; empty: all */
+    GPtrArray *allow;    /* char *: numbers served; empty: all */
+    char *allow_setting; /* the setting that holds them */
+    char *code;          /* the setting that holds a code to be said */
+    uint32_t stale;      /* ms: older is refused; 0: never */
+    bool handed;         /* the firmware hands the messages in: the library drives no modem */
+    enum lex_replies replies;
+    bool replies_drop;  /* a reply without room is dropped instead of waited for */
+    bool one_way;       /* nothing can be sent back */
+    bool open;          /* anybody may command, told so */
+    bool greets;        /* the state of every event source is told on link-up */
+    char *yields;       /* the link that has precedence... */
+    unsigned yields_s;  /* ...for so many seconds after it was last used */
+    unsigned state_pin; /* tells whether somebody is there: LEX_NO_PIN where there is none... */
+    bool state_low;     /* ...and is then low */
+    uint32_t lost;      /* ms without a valid frame after which it is lost; 0: never */
+    GPtrArray *texts;   /* struct lex_text * */
+};
+
+/* Whether its characters are commands of their own, something in its bytes ends a frame, or a frame
+ * comes whole. */
+bool lex_is_keyed(const struct lex_link *link);
+bool lex_ends_itself(const struct lex_link *link);
+bool lex_comes_whole(const struct lex_link *link);
+/* Whether the library drives the modem of this link. */
+static inline bool lex_drives_modem(const struct lex_link *link)
+{
+    return link->medium == LEX_SMS && !link->handed;
+}
+
+/* ignore "hello" [on LINK] [reply "text"]: a sender is known to say it. */
+struct lex_ignore {
+    struct lex_place place;
+    char *text, *link, *reply;
+};
+
+/* ---- what the sender has ---- */
+
+/* A button, and what it says: press, held and release, each NULL where it says nothing. */
+struct lex_button {
+    struct lex_place place;
+    char *name, *press, *held, *release, *with; /* with: the button held down meanwhile */
+};
+
+struct lex_slider {
+    struct lex_place place;
+    char *name, *text; /* "feed {0..100 step 10}" */
+    struct lex_place text_place;
+};
+
+struct lex_lamp {
+    struct lex_place place;
+    char *name, *event, *word; /* lit by this event, with this word */
+};
+
+struct lex_handset {
+    struct lex_place place;
+    char *name, *link;
+    uint32_t repeat; /* ms between what a held button says */
+    GPtrArray *buttons, *sliders, *lamps;
+};
+
+/* ---- the whole ---- */
+
+struct lex_statement_kind;
+
+struct lexicon {
+    const struct lex_statement_kind
+        *kinds;   /* of another language in this form; NULL: of lexicons */
+    void *target; /* what those make */
+    char *file;
+    GPtrArray *sources; /* struct lex_source * */
+    unsigned using;     /* while reading: files used by files... */
+    bool full;          /* ...and there is too much of something: no more is read */
+    GPtrArray *faults;  /* struct lex_fault * */
+    char *name, *title;
+    unsigned version;
+    struct lex_place place;
+    bool silent;       /* no greeting */
+    unsigned built_in; /* RLX_BUILT_IN_... */
+    bool any_case;
+    unsigned shorten; /* least letters of a shortened word; 0: words are never cut */
+    GPtrArray *outputs, *inputs, *commands, *links;
+    GPtrArray *queries, *events, *settings, *routines, *ignores, *handsets;
+    GPtrArray *patterns;    /* struct lex_pattern * */
+    GPtrArray *numbers;     /* struct lex_number * */
+    GPtrArray *accepts;     /* struct lex_accept * */
+    GHashTable *enum_names; /* see names.h */
+};
+
+/* Reads a file. NULL when it cannot be read at all (error is set); otherwise a lexicon, whose
+ * `faults` tell what is wrong with it. */
+struct lexicon *lexicon_read(const char *file, GError **error);
+/* The same of a text, which is taken over and freed; a NUL stands behind its `size` bytes. */
+struct lexicon *lexicon_read_text(const char *file, char *text, size_t size);
+void lexicon_free(struct lexicon *lx);
+
+/* Whether there is an error, or with `warnings` a warning that was not accepted. */
+bool lexicon_has(const struct lexicon *lx, bool warnings);
+
+/* Whether there is an error of the form (F01, F02): what was read is then not all there is. */
+bool lexicon_misread(const struct lexicon *lx);
+
+/* The name of a file by its number; 0 is the lexicon itself. */
+const char *lex_source_file(const struct lexicon *lx, unsigned file);
+
+/* The faults as messages with place, line and caret, at most `most` of them, then how many more. */
+char *lexicon_faults_text(const struct lexicon *lx, unsigned most);
+
+struct lex_link *lexicon_link(const struct lexicon *lx, const char *name);
+struct lex_input *lexicon_input(const struct lexicon *lx, const char *name);
+struct lex_event *lexicon_event(const struct lexicon *lx, const char *name);
+struct lex_setting *lexicon_setting(const struct lexicon *lx, const char *name);
+/* Whether it is the code of some link, which nobody is shown. */
+bool lexicon_is_code(const struct lexicon *lx, const struct lex_setting *setting);
+int lexicon_output_index(const struct lexicon *lx, const char *name);
+int lexicon_routine_index(const struct lexicon *lx, const char *name);
+int lexicon_pattern_index(const struct lexicon *lx, const char *name);
+/* The output that the effect is about, the first of those that a slot names; NULL: it is about
+ * none. */
+struct lex_output *lex_effect_output(const struct lexicon *lx, const struct lex_effect *effect);
+
+/* How many spellings an element that is a word has, and each. */
+unsigned lex_spellings(const struct lex_element *word);
+char *lex_spelling(const struct lex_element *word, unsigned index);
+/* A command's pattern as the lexicon writes it: pump {on|off|toggle}. */
+char *lex_command_text(const struct lex_command *command);
+char *lex_element_text(const struct lex_element *element);
+/* An element's, or the command's, longest spelling, with units or without. Owned by the caller. */
+char *lex_element_longest(const struct lex_element *element, bool units);
+char *lex_command_longest(const struct lex_command *command, bool units);
+/* What an effect tells beside its verb, as the lexicon writes it: "3", "500ms", "5%", "for 20min",
+ * or
+ * "". Owned by the caller. */
+char *lex_effect_argument(const struct lexicon *lx, const struct lex_effect *effect);
+/* How many slots it has. */
+unsigned lex_command_slots(const struct lex_command *command);
+/* The first command that takes the text, and its slots' values, not scaled, of a word its index, of
+ * a set its bits; *given: so many were said. NULL: none takes it. */
+const struct lex_command *lex_command_taking(const struct lexicon *lx, const char *text,
+                                             int32_t values[15], unsigned *given);
+
+/* read/value.c: what numbers are in words. */
+/* Most digits before the point, without sign and 0x. */
+unsigned lex_number_digits(const struct lex_element *element);
+/* A number as it is said there, without unit: 12, 1.5, 0x1F, 90s. Owned by the caller. */
+char *lex_value_text(const struct lex_element *element, int32_t value);
+/* "0..100", "0.0..9.9", "100ms..5min". Owned by the caller. */
+char *lex_range_text(const struct lex_element *element);
+/* The value that these characters say there, unit and all; false: none within its bounds. */
+bool lex_value_said(const struct lex_element *element, const char *text, int32_t *value);
+/* What it becomes where it is scaled. */
+int32_t lex_value_scaled(const struct lex_element *element, int32_t value);
+/* How many values a slot gives to a handler. */
+unsigned lex_slot_values(const struct lex_element *element);
+
+/* facts.c: whether the command tells this output something... */
+bool lex_tells(const struct lex_command *command, unsigned output);
+/* ...and may be said over the link, as far as `only` goes. */
+bool lex_may_say(const struct lex_link *link, const struct lex_command *command);
+/* Bytes that stand around a frame of the link: address, tag, check, seal. */
+unsigned lex_envelope_bytes(const struct lex_link *link);
+/* Whether the link tells notes: they go to whoever looks on, not to many and not as text messages.
+ */
+bool lex_has_notes(const struct lexicon *lx, const struct lex_link *link);
+
+#endif

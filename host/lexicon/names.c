@@ -1,0 +1,105 @@
+/* The C names of what a lexicon has: identifiers, enum types, arguments.
+ * The same word gives the same name wherever it is emitted.
+ * Whether two names collide is checked in check/c_names.c. */
+#include "lexicon/names.h"
+
+#include <string.h>
+
+char *lex_identifier(const char *word, bool upper)
+{
+    char *name = upper ? g_ascii_strup(word, -1) : g_ascii_strdown(word, -1);
+    for (char *p = name; *p; p++)
+        if (!g_ascii_isalnum(*p)) *p = '_';
+    return name;
+}
+
+bool lex_is_verbs(const struct lex_element *choice)
+{
+    if (choice->outputs || choice->kind == LEX_SET) return false;
+    static const char *const verbs[] = {"off", "on", "toggle", NULL};
+    for (unsigned i = 0; i < choice->words->len; i++)
+        if (!g_strv_contains(verbs, choice->words->pdata[i])) return false;
+    return true;
+}
+
+static bool same_words(const struct lex_element *a, const struct lex_element *b)
+{
+    bool same = a->kind == b->kind && a->words->len == b->words->len;
+    for (unsigned i = 0; same && i < a->words->len; i++)
+        same = !strcmp(a->words->pdata[i], b->words->pdata[i]);
+    return same;
+}
+
+static char *plain_name(const struct lexicon *lx, const struct lex_element *choice)
+{
+    GString *name = g_string_new(lx->name);
+    for (unsigned i = 0; i < (choice->text ? 1 : choice->words->len); i++) {
+        char *part = lex_identifier(choice->text ? choice->text : choice->words->pdata[i], false);
+        g_string_append_printf(name, "_%s", part);
+        g_free(part);
+    }
+    return g_string_free(name, FALSE);
+}
+
+static void add_names(const struct lexicon *lx, GHashTable *names, const GPtrArray *elements)
+{
+    for (unsigned k = 0; k < elements->len; k++) {
+        struct lex_element *e = elements->pdata[k];
+        if (e->kind != LEX_CHOICE && e->kind != LEX_SET) continue;
+        char *name = plain_name(lx, e);
+        if (g_hash_table_contains(names, name))
+            g_free(name);
+        else
+            g_hash_table_insert(names, name, e);
+    }
+}
+
+GHashTable *lex_enum_names(const struct lexicon *lx)
+{
+    GHashTable *names = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const struct lex_command *command = lx->commands->pdata[i];
+        if (command->effect.kind == LEX_CALL) add_names(lx, names, command->elements);
+    }
+    for (unsigned i = 0; i < lx->queries->len; i++)
+        add_names(lx, names, ((struct lex_query *)lx->queries->pdata[i])->elements);
+    return names;
+}
+
+char *lex_enum_name(const struct lexicon *lx, const struct lex_command *command,
+                    const struct lex_element *choice)
+{
+    if (lex_is_verbs(choice)) return g_strdup("rlx_verb");
+    char *name = plain_name(lx, choice);
+    const struct lex_element *first = g_hash_table_lookup(lx->enum_names, name);
+    if (first && !same_words(first, choice)) {
+        char *longer =
+            g_strdup_printf("%s_%s%s", lx->name, command->effect.handler, name + strlen(lx->name));
+        g_free(name);
+        return longer;
+    }
+    return name;
+}
+
+/* What a slot without a name is called. */
+static const char *base_name(const struct lex_element *slot)
+{
+    static const char *const names[] = {"word", "choice", "value", "choices", "values", "text"};
+    return names[slot->kind];
+}
+
+char *lex_argument_name(const GPtrArray *elements, const struct lex_element *slot)
+{
+    unsigned number = 0, before = 0;
+    bool named = slot->text && !slot->unnamed;
+    if (named) return lex_identifier(slot->text, false);
+    for (unsigned i = 0; i < elements->len; i++) {
+        const struct lex_element *e = elements->pdata[i];
+        if (e->kind == LEX_WORD || (e->text && !e->unnamed) || base_name(e) != base_name(slot))
+            continue;
+        number++;
+        if (e == slot) before = number;
+    }
+    const char *name = base_name(slot);
+    return number > 1 ? g_strdup_printf("%s%u", name, before) : g_strdup(name);
+}

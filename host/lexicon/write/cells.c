@@ -1,0 +1,109 @@
+/* Tables of a card: cells that become columns, Markdown or HTML.
+ * Widths are worked out when all cells are there.
+ * It knows nothing about lexicons. */
+#include "lexicon/write/cells.h"
+
+#include <string.h>
+
+struct table table_new(const char *const *heads)
+{
+    struct table table = {heads, g_ptr_array_new_with_free_func(g_free), 0};
+    while (heads[table.columns]) table.columns++;
+    return table;
+}
+
+void table_cell(struct table *table, const char *format, ...)
+{
+    va_list args;
+    va_start(args, format);
+    g_ptr_array_add(table->cells, g_strdup_vprintf(format, args));
+    va_end(args);
+}
+
+static size_t width_of(const struct table *table, unsigned column)
+{
+    size_t width = 0;
+    for (unsigned i = column; i < table->cells->len; i += table->columns)
+        width = MAX(width, (size_t)g_utf8_strlen(table->cells->pdata[i], -1));
+    return width;
+}
+
+static void put_padded(GString *out, const char *text, size_t width)
+{
+    g_string_append(out, text);
+    for (size_t n = (size_t)g_utf8_strlen(text, -1); n < width; n++) g_string_append_c(out, ' ');
+}
+
+/* The last column goes on below itself where the line would be longer than this. */
+#define TEXT_COLUMNS 80
+
+static void put_wrapped(GString *out, const char *text, size_t indent)
+{
+    size_t column = indent;
+    while (*text) {
+        size_t word = strcspn(text, " ") + strspn(text + strcspn(text, " "), " ");
+        size_t shown = (size_t)g_utf8_strlen(text, (gssize)strcspn(text, " "));
+        if (column > indent && column + shown > TEXT_COLUMNS) {
+            while (out->str[out->len - 1] == ' ') g_string_truncate(out, out->len - 1);
+            g_string_append_c(out, '\n');
+            put_padded(out, "", indent);
+            column = indent;
+        }
+        g_string_append_len(out, text, (gssize)word);
+        column += shown + 1;
+        text += word;
+    }
+}
+
+static void table_text(GString *out, struct table *table)
+{
+    size_t indent = 0;
+    for (unsigned i = 0; i < table->cells->len; i++) {
+        unsigned column = i % table->columns;
+        bool last = column + 1 == table->columns;
+        size_t width = width_of(table, column);
+        if (!column) indent = 0;
+        indent += 2;
+        g_string_append(out, "  ");
+        if (!last) {
+            put_padded(out, table->cells->pdata[i], width);
+            indent += width;
+            continue;
+        }
+        put_wrapped(out, table->cells->pdata[i], indent);
+        while (out->str[out->len - 1] == ' ') g_string_truncate(out, out->len - 1);
+        g_string_append_c(out, '\n');
+    }
+}
+
+void table_escaped(GString *out, const char *text)
+{
+    for (; *text; text++)
+        g_string_append_printf(out, strchr("\\`*_[]<|&~", *text) ? "\\%c" : "%c", *text);
+}
+
+static void table_markdown(GString *out, struct table *table)
+{
+    for (unsigned i = 0; i < table->columns; i++)
+        g_string_append_printf(out, "| %s ", table->heads[i]);
+    g_string_append(out, "|\n");
+    for (unsigned i = 0; i < table->columns; i++) g_string_append(out, "| --- ");
+    g_string_append(out, "|\n");
+    for (unsigned i = 0; i < table->cells->len; i++) {
+        g_string_append(out, "| ");
+        table_escaped(out, table->cells->pdata[i]);
+        g_string_append(out, (i + 1) % table->columns ? " " : " |\n");
+    }
+}
+
+void table_put(GString *out, struct table *table, const char *head, bool markdown)
+{
+    if (table->cells->len) {
+        g_string_append_printf(out, markdown ? "\n## %s\n\n" : "\n%s\n", head);
+        if (markdown)
+            table_markdown(out, table);
+        else
+            table_text(out, table);
+    }
+    g_ptr_array_free(table->cells, TRUE);
+}

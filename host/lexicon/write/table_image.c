@@ -1,0 +1,394 @@
+/* Makes the table image: the bytes that the library reads, and the features that they need.
+ * Header first, then the parts, each at the offset that the header says.
+ * Links and pins are in files of their own. */
+#include "lexicon/write/table_image.h"
+
+#include <string.h>
+
+#include "lexicon/write/build.h"
+#include "lexicon/check/checks.h"
+#include "lexicon/read/reader.h"
+#include "rlx/error.h"
+#include "lexicon/write/sizes.h"
+
+#define IMAGE_MAX 65535
+
+/* ---- bytes ---- */
+
+void build_put8(GByteArray *to, unsigned value)
+{
+    guint8 byte = (guint8)value;
+    g_byte_array_append(to, &byte, 1);
+}
+
+void build_put16(GByteArray *to, unsigned value)
+{
+    build_put8(to, value & 255);
+    build_put8(to, value >> 8 & 255);
+}
+
+void build_put32(GByteArray *to, uint32_t value)
+{
+    build_put16(to, value & 0xFFFF);
+    build_put16(to, value >> 16);
+}
+
+void build_set16(GByteArray *to, unsigned at, unsigned value)
+{
+    to->data[at] = (guint8)value;
+    to->data[at + 1] = (guint8)(value >> 8);
+}
+
+void build_put_text(GByteArray *to, const char *text)
+{
+    g_byte_array_append(to, (const guint8 *)text, (guint)strlen(text));
+    to->data[to->len - 1] |= RLX_TEXT_END;
+}
+
+/* Tables of 16-bit numbers stand at even offsets. */
+void build_align(GByteArray *to)
+{
+    if (to->len & 1) build_put8(to, 0);
+}
+
+void build_put_all(GByteArray *to, const GByteArray *from)
+{
+    g_byte_array_append(to, from->data, from->len);
+}
+
+/* A new row of the listing begins here. */
+void build_row(struct build *b, const char *format, ...) G_GNUC_PRINTF(2, 3);
+void build_row(struct build *b, const char *format, ...)
+{
+    struct image_row r = {b->image->bytes->len, NULL};
+    va_list args;
+    va_start(args, format);
+    r.comment = g_strdup_vprintf(format, args);
+    va_end(args);
+    g_array_append_val(b->image->rows, r);
+}
+
+void build_need(struct build *b, unsigned bit)
+{
+    b->image->needs |= UINT64_C(1) << bit;
+}
+
+/* ---- the tables around it ---- */
+
+static void put_shape_table(struct build *b)
+{
+    build_align(b->image->bytes);
+    build_set16(b->image->bytes, RLX_IMG_SHAPES, b->image->bytes->len);
+    if (b->many) return;
+    build_row(b, "where the shapes are");
+    for (unsigned i = 0; i < b->shape_at->len; i++)
+        build_put16(b->image->bytes, g_array_index(b->shape_at, uint16_t, i));
+}
+
+/* Numbers that stand for commands. */
+static void put_numbered(struct build *b)
+{
+    GByteArray *to = b->image->bytes;
+    if (!b->lx->numbers->len) return;
+    build_need(b, RLX_BIT_NUMBERED);
+    build_set16(to, RLX_IMG_NUMBERED, to->len);
+    build_row(b, "commands by number");
+    unsigned at = to->len;
+    build_put16(to, 0);
+    for (unsigned i = 0; i < b->lx->numbers->len; i++) {
+        const struct lex_number *number = b->lx->numbers->pdata[i];
+        build_row(b, "%s = %s", number->digits, number->text);
+        build_put_text(to, number->digits);
+        build_put_text(to, number->text);
+    }
+    build_set16(to, at, to->len - at - 2);
+}
+
+/* The commands as the lexicon writes them, and what is asked. */
+static void put_help(struct build *b)
+{
+    GByteArray *to = b->image->bytes;
+    if (!(b->lx->built_in & RLX_BUILT_IN_HELP)) return;
+    build_set16(to, RLX_IMG_HELP, to->len);
+    build_row(b, "patterns for help");
+    unsigned at = build_begin_list(to);
+    for (unsigned i = 0; i < b->lx->commands->len; i++) {
+        char *text = lex_command_text(b->lx->commands->pdata[i]);
+        build_put_text(to, text);
+        g_free(text);
+    }
+    for (unsigned i = 0; i < b->lx->queries->len; i++) {
+        char *text = lex_command_text(((struct lex_query *)b->lx->queries->pdata[i])->asked);
+        build_put_text(to, text);
+        g_free(text);
+    }
+    build_end_list(to, at);
+}
+
+static void put_link_names(struct build *b)
+{
+    GByteArray *to = b->image->bytes;
+    if (!(b->lx->built_in & (RLX_BUILT_IN_HEARD | RLX_BUILT_IN_LOG))) return;
+    build_set16(to, RLX_IMG_LINK_NAMES, to->len);
+    build_row(b, "names of the links");
+    for (unsigned i = 0; i < b->lx->links->len; i++)
+        build_put_text(to, ((struct lex_link *)b->lx->links->pdata[i])->name);
+}
+
+/* The fingerprint tells images apart: the first 32 bits of the SHA-256 (FIPS 180-4) of all bytes
+ * up to the greeting, which holds it. */
+static void put_greeting(struct build *b)
+{
+    GByteArray *to = b->image->bytes;
+    if (!b->lx->silent) build_need(b, RLX_BIT_GREETING);
+    for (unsigned i = 0; i < 4; i++)
+        build_set16(to, RLX_IMG_NEEDS + 2 * i, b->image->needs >> 16 * i & 0xFFFF);
+    char *sum = g_compute_checksum_for_data(G_CHECKSUM_SHA256, to->data, to->len);
+    b->image->fingerprint = g_strndup(sum, 8);
+    char *text =
+        g_strdup_printf("ready %s %u %s ", b->lx->name, b->lx->version, b->image->fingerprint);
+    if (!b->lx->silent || b->lx->built_in & RLX_BUILT_IN_ABOUT) {
+        build_set16(to, RLX_IMG_GREETING, to->len);
+        build_row(b, "greeting: %s", text);
+        build_put_text(to, text);
+    }
+    g_free(text);
+    g_free(sum);
+}
+
+bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigned number)
+{
+    uint64_t needs = image->needs;
+    switch (number) {
+    case RLX_ERR_AMBIGUOUS: return lx->shorten != 0;
+    case RLX_ERR_NUMBER:
+    case RLX_ERR_RANGE:
+    case RLX_ERR_DIGITS:
+        return needs >> RLX_BIT_NUMBER & 1 ||
+               (number == RLX_ERR_RANGE && needs >> RLX_BIT_TEXT & 1);
+    case RLX_ERR_TEXT: return needs >> RLX_BIT_TEXT & 1;
+    case RLX_ERR_FAILED:
+    case RLX_ERR_BUSY: return needs >> RLX_BIT_CALL & 1;
+    case RLX_ERR_LONG:
+        return (needs & (1u << RLX_BIT_LINE | 1u << RLX_BIT_MARKED | 1u << RLX_BIT_TIMED |
+                         1u << RLX_BIT_PACKET)) ||
+               needs >> RLX_BIT_REPORT & 1 || needs >> RLX_BIT_MESSAGE & 1;
+    case RLX_ERR_HALF:
+        return (needs & (1u << RLX_BIT_CODES | 1u << RLX_BIT_TIMED)) || needs >> RLX_BIT_REPORT & 1;
+    case RLX_ERR_CHECK: return needs >> RLX_BIT_CHECK & 1;
+    case RLX_ERR_TAG:
+    case RLX_ERR_OLD: return needs >> RLX_BIT_TAGS & 1;
+    case RLX_ERR_DENIED: return needs >> RLX_BIT_LIMITED & 1;
+    case RLX_ERR_HALTED: return lx->built_in & RLX_BUILT_IN_HALT;
+    case RLX_ERR_YIELDS: return needs >> RLX_BIT_YIELDS & 1;
+    case RLX_ERR_LATE:
+    case RLX_ERR_ALPHABET:
+    case RLX_ERR_UNSURE: return needs >> RLX_BIT_SMS & 1;
+    case RLX_TEXT_ON:
+    case RLX_TEXT_OFF: return needs >> RLX_BIT_SWITCH & 1;
+    default: return true;
+    }
+}
+
+static void put_texts(struct build *b)
+{
+    static const char *const texts[RLX_TEXTS] = {
+#define NAME(number, id, name, sentence) [number] = name,
+        RLX_REPLY_ERRORS(NAME)
+#undef NAME
+            [RLX_TEXT_ALREADY] = " already",
+        [RLX_TEXT_ERR] = "err ",
+        [RLX_TEXT_AT] = " at ",
+        [RLX_TEXT_OFF] = "off",
+        [RLX_TEXT_ON] = "on",
+    };
+    GByteArray *to = b->image->bytes;
+    build_set16(to, RLX_IMG_TEXTS, to->len);
+    build_row(b, "texts of replies");
+    for (unsigned i = 0; i < RLX_TEXTS; i++)
+        build_put_text(to, image_can_fail(b->lx, b->image, i) ? texts[i] : "-");
+}
+
+/* The outputs' names, where they can be asked by name. */
+static void put_names(struct build *b)
+{
+    GByteArray *to = b->image->bytes;
+    if (!(b->lx->built_in & RLX_BUILT_IN_STATE)) return;
+    build_set16(to, RLX_IMG_NAMES, to->len);
+    build_row(b, "names of the outputs, inputs, routines and settings");
+    for (unsigned i = 0; i < b->lx->outputs->len; i++) {
+        char *name = lex_spelt(b->lx, ((struct lex_output *)b->lx->outputs->pdata[i])->name);
+        build_put_text(to, name);
+        g_free(name);
+    }
+    for (unsigned i = 0; i < b->lx->inputs->len; i++) {
+        char *name = lex_spelt(b->lx, ((struct lex_input *)b->lx->inputs->pdata[i])->name);
+        build_put_text(to, name);
+        g_free(name);
+    }
+    for (unsigned i = 0; i < b->lx->routines->len; i++) {
+        char *name = lex_spelt(b->lx, ((struct lex_routine *)b->lx->routines->pdata[i])->name);
+        build_put_text(to, name);
+        g_free(name);
+    }
+    for (unsigned i = 0; i < b->lx->settings->len; i++) {
+        char *name = lex_spelt(b->lx, ((struct lex_setting *)b->lx->settings->pdata[i])->name);
+        build_put_text(to, name);
+        g_free(name);
+    }
+}
+
+static void put_header(struct build *b)
+{
+    static const guint8 zero[RLX_IMG_HEADER];
+    struct lexicon *lx = b->lx;
+    GByteArray *to = b->image->bytes;
+    build_row(b, "header");
+    g_byte_array_append(to, zero, RLX_IMG_HEADER);
+    to->data[RLX_IMG_MAGIC] = 'R';
+    to->data[RLX_IMG_VERSION] = RLX_IMAGE_FORMAT;
+    to->data[RLX_IMG_LINKS] = (guint8)lx->links->len;
+    to->data[RLX_IMG_N_OUTPUTS] = (guint8)lx->outputs->len;
+    to->data[RLX_IMG_SHORTEN] = (guint8)(lx->shorten ? lx->shorten : 255);
+    build_set16(to, RLX_IMG_BUILT_IN, lx->built_in);
+    if (lx->built_in & (RLX_BUILT_IN_HALT | RLX_BUILT_IN_STATE) && lx->outputs->len)
+        build_need(b, RLX_BIT_SWITCH); /* what makes outputs safe, and knows them */
+    if (lx->any_case) build_need(b, RLX_BIT_ANY_CASE);
+    if (lx->shorten) build_need(b, RLX_BIT_SHORTEN);
+    if (b->many) build_need(b, RLX_BIT_MANY);
+}
+
+static struct image *image_new(void)
+{
+    struct image *image = g_new0(struct image, 1);
+    image->bytes = g_byte_array_new();
+    image->rows = g_array_new(FALSE, TRUE, sizeof(struct image_row));
+    image->handlers = g_ptr_array_new();
+    image->signatures = g_ptr_array_new_with_free_func(g_free);
+    return image;
+}
+
+void image_free(struct image *image)
+{
+    if (!image) return;
+    for (unsigned i = 0; i < image->rows->len; i++)
+        g_free(g_array_index(image->rows, struct image_row, i).comment);
+    g_array_free(image->rows, TRUE);
+    g_byte_array_free(image->bytes, TRUE);
+    g_ptr_array_free(image->handlers, TRUE);
+    g_ptr_array_free(image->signatures, TRUE);
+    g_free(image->fingerprint);
+    g_free(image);
+}
+
+static struct image *build_with(struct lexicon *lx, struct node *root, bool many)
+{
+    struct build b = {.lx = lx, .image = image_new(), .root = root, .many = many};
+    b.shapes =
+        g_hash_table_new_full(g_bytes_hash, g_bytes_equal, (GDestroyNotify)g_bytes_unref, NULL);
+    b.shape_at = g_array_new(FALSE, FALSE, sizeof(uint16_t));
+    b.handler = g_hash_table_new(g_str_hash, g_str_equal);
+    put_header(&b);
+    bool ok = build_put_root(&b);
+    if (ok) {
+        put_shape_table(&b);
+        build_put_outputs(&b);
+        build_put_events(&b);
+        build_put_inputs(&b);
+        build_put_routines(&b);
+        build_put_patterns(&b);
+        build_put_settings(&b);
+        build_put_links(&b);
+        put_help(&b);
+        put_link_names(&b);
+        put_numbered(&b);
+        put_names(&b);
+        put_texts(&b);
+        b.image->bytes->data[RLX_IMG_SLOTS] = (guint8)MAX(b.image->slots, 1);
+        put_greeting(&b);
+        build_set16(b.image->bytes, RLX_IMG_SIZE, b.image->bytes->len);
+    }
+    bool more = !many && (b.shape_at->len > 256 || (!b.by_group && b.image->handlers->len > 256));
+    g_hash_table_destroy(b.shapes);
+    g_hash_table_destroy(b.handler);
+    g_array_free(b.shape_at, TRUE);
+    if (ok && !more) return b.image;
+    image_free(b.image);
+    return ok ? build_with(lx, root, true) : NULL;
+}
+
+/* Commands may share a handler where it gets the same from both. */
+static void check_shared(struct lexicon *lx, const struct lex_command *command,
+                         const struct lex_command *first)
+{
+    char *mine = build_signature(lx, command), *other = build_signature(lx, first);
+    if (strcmp(mine, other) != 0)
+        lex_find(lx, LEX_D13, command->place, "%s() gets (%s) here, but (%s) in line %u",
+                 command->effect.handler, mine, other, first->place.line);
+    g_free(mine);
+    g_free(other);
+}
+
+static void check_handlers(struct lexicon *lx)
+{
+    GHashTable *first = g_hash_table_new(g_str_hash, g_str_equal);
+    for (unsigned i = 0; i < lx->queries->len; i++) { /* one with a command's is told as a name's */
+        struct lex_query *query = lx->queries->pdata[i];
+        struct lex_command *other =
+            g_hash_table_lookup(first, query->handler ? query->handler : "");
+        if (other && query->asked)
+            check_shared(lx, query->asked, other);
+        else if (query->asked)
+            g_hash_table_insert(first, query->handler, query->asked);
+    }
+    g_hash_table_remove_all(first);
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        struct lex_command *command = lx->commands->pdata[i];
+        if (command->effect.kind != LEX_CALL) continue;
+        struct lex_command *other = g_hash_table_lookup(first, command->effect.handler);
+        if (other)
+            check_shared(lx, command, other);
+        else
+            g_hash_table_insert(first, command->effect.handler, command);
+    }
+    g_hash_table_destroy(first);
+}
+
+/* Commands that cannot be told apart are told with the text that shows it, instead of with the
+ * place where the tables could not be made. */
+static void explain_clashes(struct lexicon *lx, unsigned from)
+{
+    unsigned to = lx->faults->len;
+    if (to == from || !lexicon_find_ambiguous(lx)) return;
+    for (unsigned i = to; i-- > from;) {
+        const struct lex_fault *clash = lx->faults->pdata[i];
+        bool explained = false;
+        for (unsigned k = to; k < lx->faults->len; k++)
+            explained |=
+                ((struct lex_fault *)lx->faults->pdata[k])->place.line == clash->place.line;
+        if (!explained) continue;
+        g_ptr_array_remove_index(lx->faults, i);
+        to--;
+    }
+}
+
+struct image *image_build(struct lexicon *lx)
+{
+    if (!lx->name || lexicon_misread(lx)) return NULL;
+    check_handlers(lx);
+    char *greeting = g_strdup_printf("%s %u 00000000", lx->name, lx->version);
+    lexicon_size_links(lx, greeting);
+    g_free(greeting);
+    unsigned faults = lx->faults->len;
+    struct node *root = graph_build(lx);
+    explain_clashes(lx, faults);
+    struct image *image = lexicon_has(lx, false) ? NULL : build_with(lx, root, false);
+    graph_free(root);
+    if (image && image->bytes->len > IMAGE_MAX) {
+        lex_find(lx, LEX_D17, lx->place, "the image has %u bytes; %d is the most",
+                 image->bytes->len, IMAGE_MAX);
+        image_free(image);
+        return NULL;
+    }
+    return image;
+}

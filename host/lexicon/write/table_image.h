@@ -1,0 +1,60 @@
+/* Makes the image of a lexicon: the one place that knows how to write its bytes. */
+#ifndef IMAGE_H
+#define IMAGE_H
+
+#include "lexicon/model.h"
+
+/* A run of bytes and what it is, for a listing. */
+struct image_row {
+    unsigned offset;
+    char *comment;
+};
+
+struct image {
+    GByteArray *bytes;
+    GArray *rows;           /* struct image_row, by offset */
+    GPtrArray *handlers;    /* const struct lex_command *: whose handler has this index */
+    GPtrArray *signatures;  /* char *: of each invoker, like "uint8_t,int16_t" */
+    uint64_t needs;         /* RLX_FEATURES bits */
+    unsigned slots;         /* most slots of one command */
+    unsigned setting_texts; /* bytes of all settings that are texts */
+    char *fingerprint;      /* 8 hex digits */
+};
+
+/* NULL after a fault in lx->faults. Works out the links' buffer sizes too. */
+struct image *image_build(struct lexicon *lx);
+void image_free(struct image *image);
+/* What the library does not run yet, a sentence each; empty: all of it.
+ * Owned by the caller. */
+GPtrArray *image_not_run(const struct lexicon *lx);
+
+/* The C type of a command's slot as a handler gets it: "uint8_t", "enum tidetank_valve". */
+char *image_slot_type(const struct lexicon *lx, const struct lex_command *command,
+                      const struct lex_element *slot);
+
+/* What a handler gets, or tells: the elements of a command, or of the query that it asks. */
+const GPtrArray *image_slots(const struct lex_command *command);
+
+/* A choice's values: its words in order from 0, but those of enum rlx_verb where all its words are
+ * verbs. */
+unsigned image_choice_value(const struct lex_element *choice, unsigned index);
+
+/* What a slot gives for what was said: a number not scaled, a word's index, a set's bits. */
+int32_t image_said_value(const struct lex_element *slot, int32_t said);
+
+/* Whether the event is told over the link. */
+bool image_tells(const struct lex_event *event, const struct lex_link *link);
+
+/* Whether a reply of this lexicon can have this text: RLX_ERR_... or RLX_TEXT_... */
+bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigned number);
+
+/* How many settings the library keeps: the lexicon's, and a record for each modem. */
+unsigned image_settings(const struct lexicon *lx);
+/* The number of that of this link. */
+unsigned image_record_of(const struct lexicon *lx, const struct lex_link *link);
+/* Bytes that an area of non-volatile memory needs to hold all of them twice, in whole records... */
+unsigned image_nv_needs(const struct lexicon *lx);
+/* ...and those that it gets: a power of two, 256 or more. */
+unsigned image_nv_area(const struct lexicon *lx);
+
+#endif

@@ -1,0 +1,191 @@
+/* A bench: boards with a device on each, and what is at the other ends of their links, on one
+ * virtual clock. Nothing in it reads or prints: whoever watches it is told what happens. */
+#ifndef BENCH_H
+#define BENCH_H
+
+#include "world/media/aerial.h"
+#include "world/run/running.h"
+#include "world/run/draw.h"
+#include "lexicon/kind.h"
+#include "world/loads/loads.h"
+#include "world/modem/modem.h"
+#include "world/media/reports.h"
+#include "world/media/serial.h"
+#include "world/boards/world_file.h"
+
+struct bench_options {
+    const char *firmware;           /* program of the first board; NULL: the lexicon's own tables */
+    const struct world_file *world; /* what the links go through; NULL: they are perfect */
+    bool loads;                     /* what hangs on the pins moves */
+    uint32_t seed;                  /* of its bounces */
+    uint32_t start_ms;              /* what the devices' clocks begin with */
+    int32_t clock_ppm;              /* how much faster the clock of the first one is */
+};
+
+struct bench;
+
+/* A device, and what hangs on its pins. */
+struct board {
+    struct bench *bench;
+    const char *name; /* ""; of the world file's boards their name */
+    struct lexicon *lx;
+    struct device *device;
+    struct loads *loads; /* NULL: the pins are all there is */
+    GPtrArray *ends;     /* struct end *, by link */
+    bool started;
+    struct lex_driven driven; /* by now */
+};
+
+/* The other end of a link. */
+struct end {
+    struct board *board;
+    unsigned link; /* its number... */
+    const struct lex_link *of;
+    char *name; /* "skiff", of the world file's boards "two.skiff" */
+    struct serial *serial;
+    GString *heard;        /* the line that is coming in */
+    char *typed;           /* on a link for people: what comes back first, and is not told */
+    uint64_t last_us;      /* last byte from the device */
+    struct end *wired;     /* another board's, on the same cable */
+    struct medium *medium; /* the air; NULL: it is perfect, or none */
+    struct aerial *aerial;
+    unsigned tags;            /* of frames that a handset without a controller said */
+    unsigned sender;          /* node that sends what no controller says */
+    struct reports *reports;  /* NULL: each report comes at once */
+    bool changed, unplugged;  /* the world file told of its port: as it is now */
+    struct bridge *bridge;    /* that has to be connected; NULL: it is, or there is none */
+    struct bridge *connected; /* what the sender is connected with, perhaps another one */
+    struct sms_modem *modem;  /* of text messages; NULL: none is driven here */
+    char *number, *from;      /* its own, and that of who writes */
+};
+
+/* Somebody on the air who says a command until it is answered. */
+struct speaker {
+    struct bench *bench;
+    const char *name;
+    struct end *end; /* it speaks to */
+    struct controller *controller;
+    unsigned waits; /* commands of which it does not know yet what became */
+};
+
+enum sight_kind {
+    SIGHT_SAID,     /* text went over a link: without what ends it */
+    SIGHT_ANSWERED, /* a line, packet or message came back */
+    SIGHT_BYTE,     /* a byte came back: event.value */
+    SIGHT_AIR,      /* what became of a packet: air */
+    SIGHT_KNOWN,    /* a controller (name) knows: an answer, or what was told unasked */
+    SIGHT_UNKNOWN,  /* nothing came back, and it tries no more */
+    SIGHT_AWAY,     /* it has said it as often as told, and awaits no answer */
+    SIGHT_OUT,      /* what the device does at its pins: event */
+    SIGHT_IN,       /* the level at an input pin: event */
+    SIGHT_LOAD,     /* what hangs on an output or input (name) did */
+    SIGHT_LAMP,     /* a lamp of a handset (name) */
+    SIGHT_HANDSET,  /* a button or slider of it */
+    SIGHT_BRIDGE,   /* a wireless bridge was connected, refused, left */
+    SIGHT_LOST,     /* what a modem or a port of reports could not take */
+    SIGHT_WIRE,     /* a line between device and modem; own: the device's */
+    SIGHT_RESET,
+    SIGHT_BUSY, /* its code ran for so long without a sleep: event.value, us */
+    SIGHT_FIRST_OF_DEVICE = SIGHT_OUT
+};
+
+struct sight {
+    enum sight_kind kind;
+    const struct board *board;
+    const struct end *end; /* NULL: about no link */
+    const char *name;      /* whom it is about: of the link where there is one */
+    const char *text;
+    size_t count; /* bytes of text */
+    struct sim_event event;
+    enum radio_event air;
+    bool own; /* SIGHT_AIR: the device's own packet begins to be sent, told as answered already */
+    const char *number; /* of a text message: who wrote it, or who got it */
+};
+typedef void (*bench_watcher)(void *user, const struct sight *sight);
+
+#define BENCH_WATCHERS 4
+
+struct bench {
+    struct world *world;
+    const struct bench_options *options;
+    struct draw draw;        /* of what the world does to cables */
+    GPtrArray *boards;       /* struct board *, the first is the one of the command line */
+    GPtrArray *ends;         /* struct end *, of all boards */
+    GPtrArray *mediums;      /* struct medium * */
+    GPtrArray *speakers;     /* struct speaker * */
+    GPtrArray *bridges;      /* struct bridge * */
+    struct network *network; /* of text messages; NULL: there are none */
+    GPtrArray *changes;      /* struct change *: what will be so */
+    GPtrArray *presses;      /* struct press *: the buttons of all handsets */
+    struct {
+        bench_watcher watcher;
+        void *user;
+    } watchers[BENCH_WATCHERS];
+    unsigned n_watchers;
+    bool byte_by_byte; /* lines for people are not waited for */
+};
+
+/* Lexicon, image and options must outlive it. NULL: a board could not begin (error is set). */
+struct bench *bench_new(struct lexicon *lx, const struct image *image,
+                        const struct bench_options *options, GError **error);
+void bench_free(struct bench *bench);
+/* From before bench_start() on. */
+void bench_watch(struct bench *bench, bench_watcher watcher, void *user);
+/* Switches the boards on. */
+void bench_start(struct bench *bench);
+/* NULL, or why a board no longer runs. */
+const char *bench_failure(const struct bench *bench);
+
+/* "skiff", or "two.skiff"; NULL: there is none. */
+struct end *bench_end(const struct bench *bench, const char *name);
+struct speaker *bench_speaker(const struct bench *bench, const char *name);
+/* The first controller that speaks to this link, or NULL. */
+struct speaker *bench_speaker_to(const struct bench *bench, const struct end *end);
+
+/* ---- what is said ---- */
+
+/* A line behind the lead of a link of keys, with its end. */
+void bench_say_line(struct end *end, const char *text, size_t count);
+/* One packet or report of these bytes, as they are. */
+bool bench_say_bytes(struct end *end, const char *bytes, size_t count);
+/* A frame with what ends it, sent without waiting. False: it is longer than what says it takes, or
+ * too much waits already. */
+bool bench_say(struct end *end, const char *text, size_t count);
+bool speaker_say(struct speaker *speaker, const char *text);
+/* Whether a text message can come from it: digits, or a name. */
+bool bench_is_number(const char *number);
+/* Who writes text messages over this link from now on. */
+void bench_write_as(struct end *end, const char *number);
+/* What a statement of world_file_more() says is so from now on. */
+void bench_now(struct bench *bench, const struct world_file *more);
+/* Bytes as they are. */
+void bench_type(struct end *end, const char *bytes, size_t count);
+/* The level at an input pin, from now on. */
+void bench_set_pin(struct board *board, unsigned pin, bool high);
+/* A button goes down or up, a slider to a value. False: there is none of that name. */
+bool bench_press(struct bench *bench, const char *name, bool down);
+bool bench_slide(struct bench *bench, const char *name, const char *value);
+/* The sender of this link connects with the wireless bridge of that name, or leaves it. */
+void bench_connect(struct end *end, const char *name, const char *code);
+void bench_leave(struct end *end);
+
+/* ---- time ---- */
+
+/* Lets time pass; ends early where a board fails. */
+void bench_pass(struct bench *bench, uint64_t us);
+/* ...until nothing goes over the link any more. */
+void bench_until_quiet(struct end *end);
+void bench_until_all_quiet(struct bench *bench);
+/* ...until what is on the wires has come. */
+void bench_until_said(struct bench *bench);
+/* ...until the controller knows what became of all that it was told to say. */
+void bench_until_known(struct speaker *speaker);
+/* Whether a device tells this unasked over the link: ev, note, ready, or what it says there
+ * instead, where it answers nothing with the same text. NULL: over any. */
+bool bench_is_unasked(const struct lex_link *link, const char *text);
+/* What came and no line end ended is told as it is, where the line was silent since. */
+void bench_tell_rests(struct bench *bench);
+/* A line that is not ended, told as it is. */
+void bench_tell_rest(struct end *end);
+
+#endif

@@ -1,0 +1,180 @@
+/* Sends a text over a link as its framing and envelope want it.
+ * Bytes, packets, reports or messages, by the link.
+ * It does not wait for the reply. */
+#include "world/boards/bench_parts.h"
+
+#include <string.h>
+
+#include "rlx/image.h"
+
+/* The sender goes on when the link was silent for this long... */
+#define QUIET_US 20000
+/* ...or after this at the latest. */
+#define PATIENCE_US 2000000
+/* A controller knows what became of a command after this time. */
+#define AIR_PATIENCE_US UINT64_C(7200000000)
+
+/* ---- what is said ---- */
+
+void bench_type(struct end *end, const char *bytes, size_t count)
+{
+    serial_type(end->serial, (const uint8_t *)bytes, count);
+}
+
+bool speaker_say(struct speaker *speaker, const char *text)
+{
+    speaker->waits++;
+    if (controller_say(speaker->controller, text) >= 0) return true;
+    speaker->waits--;
+    return false;
+}
+
+/* All of it at once, or in reports of 64 bytes with a line end behind it. */
+static void send_packet(struct end *end, const uint8_t *bytes, size_t count)
+{
+    uint8_t packet[255];
+    struct device *device = end->board->device;
+    if (end->reports) {
+        reports_say(end->reports, bytes, (unsigned)count);
+    } else if (end->of->frame != LEX_FRAME_REPORT) {
+        device_packet(device, (uint8_t)end->link, bytes, (unsigned)MIN(count, sizeof packet));
+    } else {
+        for (size_t at = 0; at <= count; at += RLX_REPORT) {
+            size_t n = MIN(count - at, RLX_REPORT);
+            memset(packet, 0, sizeof packet);
+            memcpy(packet, bytes + at, n);
+            if (n < RLX_REPORT) packet[n] = '\r';
+            device_packet(device, (uint8_t)end->link, packet, RLX_REPORT);
+        }
+    }
+}
+
+/* What ends a frame that is no line: its last character, or what fills it. */
+static void type_end(struct end *end, size_t count)
+{
+    const struct lex_link *of = end->of;
+    if (of->frame == LEX_FRAME_LINE) bench_type(end, "\r", 1);
+    if (of->frame == LEX_FRAME_ENDED) bench_type(end, &of->end, 1);
+    for (; count < of->length; count++) bench_type(end, &of->pad, 1);
+}
+
+/* Packets that are filled up have all their bytes. */
+static GString *packet_of(const struct lex_link *of, const char *text, size_t count)
+{
+    GString *packet = g_string_new_len(text, (gssize)count);
+    while (of->frame == LEX_FRAME_PACKET && packet->len < of->length)
+        g_string_append_c(packet, of->pad);
+    return packet;
+}
+
+static bool say_packet(struct end *end, const char *text, size_t count)
+{
+    GString *packet = packet_of(end->of, text, count);
+    const uint8_t *bytes = (const uint8_t *)packet->str;
+    bool said = true;
+    if (end->medium)
+        said = radio_send(end->medium->radio, end->sender, bytes, (unsigned)packet->len);
+    else
+        send_packet(end, bytes, packet->len);
+    g_string_free(packet, TRUE);
+    return said;
+}
+
+void bench_say_line(struct end *end, const char *text, size_t count)
+{
+    bench_tell_text(end, SIGHT_SAID, text, count);
+    bench_type(end, text, count);
+    bench_type(end, "\r", 1);
+}
+
+bool bench_say_bytes(struct end *end, const char *bytes, size_t count)
+{
+    if (end->medium)
+        return radio_send(end->medium->radio, end->sender, (const uint8_t *)bytes, (unsigned)count);
+    send_packet(end, (const uint8_t *)bytes, count);
+    return true;
+}
+
+bool bench_say(struct end *end, const char *text, size_t count)
+{
+    struct speaker *speaker = bench_speaker_to(end->board->bench, end);
+    if (speaker) return speaker_say(speaker, text);
+    if (end->modem) return bench_write(end, text);
+    if (end->medium) return say_packet(end, text, count);
+    bench_tell_text(end, SIGHT_SAID, text, count);
+    if (lex_comes_whole(end->of)) return say_packet(end, text, count);
+    if (end->of->people) {
+        g_free(end->typed);
+        end->typed = g_strdup(text);
+    }
+    bench_type(end, text, count);
+    type_end(end, count);
+    return true;
+}
+
+/* ---- time ---- */
+
+void bench_pass(struct bench *bench, uint64_t us)
+{
+    uint64_t until = bench->world->now_us + us;
+    while (until > bench->world->now_us && world_step(bench->world, until))
+        if (bench_failure(bench)) break;
+}
+
+/* The silence that a device waits for before it obeys. */
+static uint64_t waited(const struct lex_link *of)
+{
+    return of->frame == LEX_FRAME_GAP ? of->gap * UINT64_C(1000) : 0;
+}
+
+void bench_until_quiet(struct end *end)
+{
+    struct world *world = end->board->bench->world;
+    const struct serial *serial = end->serial;
+    if (end->modem) {
+        bench_until_messages(end);
+        return;
+    }
+    uint64_t latest = world->now_us + PATIENCE_US;
+    end->last_us = world->now_us;
+    for (;;) {
+        bool typing = serial->typing || serial->to_device.free_us > world->now_us;
+        bool busy = device_is_busy(end->board->device);
+        bool under_way =
+            busy || !hop_is_empty(serial->hop) || (end->reports && reports_wait(end->reports));
+        uint64_t quiet = QUIET_US + waited(end->of) +
+                         2 * ((uint64_t)serial->faults.late_us + serial->faults.clump_us);
+        uint64_t until = typing      ? UINT64_MAX
+                         : under_way ? latest
+                                     : MIN(end->last_us + quiet, latest);
+        if (!world_step(world, until)) break;
+        if (typing || under_way) end->last_us = world->now_us;
+        if (typing || busy) latest = end->last_us + PATIENCE_US;
+        if (bench_failure(end->board->bench)) break;
+    }
+}
+
+void bench_until_said(struct bench *bench)
+{
+    uint64_t latest = bench->world->now_us + PATIENCE_US;
+    for (;;) {
+        uint64_t busy = 0;
+        for (unsigned i = 0; i < bench->ends->len; i++)
+            busy = MAX(busy, ((struct end *)bench->ends->pdata[i])->serial->to_terminal.free_us);
+        busy = MIN(busy, latest);
+        if (busy <= bench->world->now_us) return;
+        while (busy > bench->world->now_us && world_step(bench->world, busy)) {}
+    }
+}
+
+void bench_until_all_quiet(struct bench *bench)
+{
+    for (unsigned i = 0; i < bench->ends->len; i++) bench_until_quiet(bench->ends->pdata[i]);
+}
+
+void bench_until_known(struct speaker *speaker)
+{
+    struct bench *bench = speaker->bench;
+    uint64_t latest = bench->world->now_us + AIR_PATIENCE_US;
+    while (speaker->waits && !bench_failure(bench) && world_step(bench->world, latest)) {}
+}
