@@ -14,13 +14,9 @@ static const struct {
     const char *name, *what;
     int (*run)(int argc, char **argv);
 } verbs[] = {
-    {"check", "look for faults in a lexicon", verb_check},
-    {"emit", "write the C for the firmware", verb_emit},
-    {"card", "tell what can be said", verb_card},
-    {"talk", "talk to the device on a simulated board", verb_talk},
-    {"play", "play scenes: scripted tests", verb_play},
-    {"drill", "try every command over every link", verb_drill},
-    {"draw", "draw a trace: a picture, or other forms of it", verb_draw},
+#define VERB(name, what) {#name, what, verb_##name},
+    CLI_VERBS(VERB)
+#undef VERB
 };
 
 static int usage(FILE *to)

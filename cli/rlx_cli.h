@@ -1,3 +1,4 @@
+/* What the verbs share: options, files, and lexicons with their faults printed. */
 #ifndef RLX_CLI_H
 #define RLX_CLI_H
 
@@ -5,14 +6,7 @@
 #include <stdbool.h>
 
 #include "lexicon/write/table_image.h"
-
-int verb_check(int argc, char **argv);
-int verb_card(int argc, char **argv);
-int verb_emit(int argc, char **argv);
-int verb_talk(int argc, char **argv);
-int verb_play(int argc, char **argv);
-int verb_drill(int argc, char **argv);
-int verb_draw(int argc, char **argv);
+#include "verbs.h"
 
 /* Most faults that are shown. */
 #define CLI_FAULTS 20

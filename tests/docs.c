@@ -138,5 +138,37 @@ static void every_example(void)
     g_free(folder);
 }
 
-static const struct test_case cases[] = {{"the examples of docs/lexicon.md", every_example}};
+/* What a page lacks of a list. */
+static void wants(const char *page, const char *format, ...) G_GNUC_PRINTF(2, 3);
+static void wants(const char *page, const char *format, ...)
+{
+    va_list args;
+    va_start(args, format);
+    char *text = g_strdup_vprintf(format, args), *name = g_strconcat(DOCS "/", page, NULL), *all;
+    va_end(args);
+    test_context("%s: %s", page, text);
+    if (CHECK(g_file_get_contents(name, &all, NULL, NULL))) CHECK(strstr(all, text) != NULL);
+    g_free(all);
+    g_free(name);
+    g_free(text);
+}
+
+static void every_row_of_the_lists(void)
+{
+#define ERROR(number, id, name, sentence) wants("lexicon.md", "`" name "%s", "");
+    RLX_REPLY_ERRORS(ERROR)
+#define KIND(id, word, drive) wants("lexicon.md", " " #word " %s", "");
+    RLX_OUTPUT_KINDS(KIND)
+#define FRAME(id, word, feature, keyed, ends, whole) wants("lexicon.md", "`" #word "%s", "");
+    RLX_FRAMES(FRAME)
+    for (const struct lex_verb *verb = lex_verbs; verb->word; verb++)
+        wants("lexicon.md", "%s", verb->word);
+    for (unsigned i = 0; i < LEX_N_CODES; i++)
+        if (*lex_codes[i].code == 'D') wants("checks.md", "## %s ", lex_codes[i].code);
+}
+
+static const struct test_case cases[] = {
+    {"the examples of docs/lexicon.md", every_example},
+    {"every row of the lists stands in the docs", every_row_of_the_lists},
+};
 TEST_MAIN(cases)

@@ -241,7 +241,7 @@ static bool could_err(const struct lexicon *lx, unsigned number)
     for (unsigned i = 0; i < lx->commands->len; i++)
         handlers |= ((struct lex_command *)lx->commands->pdata[i])->effect.kind == LEX_CALL;
     const unsigned numbers = 1u << LEX_NUMBER | 1u << LEX_LIST;
-    switch (number) {
+    switch ((enum rlx_error)number) {
     case RLX_ERR_AMBIGUOUS: return lx->shorten > 0;
     case RLX_ERR_CHOICE: return has_slot(lx, 1u << LEX_CHOICE | 1u << LEX_SET);
     case RLX_ERR_NUMBER:
@@ -260,8 +260,20 @@ static bool could_err(const struct lexicon *lx, unsigned number)
     case RLX_ERR_LATE: return late;
     case RLX_ERR_ALPHABET:
     case RLX_ERR_UNSURE: return sms;
-    default: return true;
+    case RLX_OK:
+    case RLX_ERR_UNKNOWN:
+    case RLX_ERR_MISSING:
+    case RLX_ERR_EXTRA:
+    case RLX_ERR_BYTE:
+    case RLX_ERR_LONG:
+    case RLX_ERR_LOST:
+    case RLX_ERR_REPLIES: break;
+    case RLX_ERR_VERSION:
+    case RLX_ERR_IMAGE:
+    case RLX_ERR_BUILD:
+    case RLX_ERR_BUFFER: return false; /* never in a reply */
     }
+    return true;
 }
 
 json_t *cover_all(const struct lexicon *lx, const json_t *counted)

@@ -159,7 +159,8 @@ static void put_greeting(struct build *b)
 bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigned number)
 {
     uint64_t needs = image->needs;
-    switch (number) {
+    if (number == RLX_TEXT_ON || number == RLX_TEXT_OFF) return needs >> RLX_BIT_SWITCH & 1;
+    switch ((enum rlx_error)number) {
     case RLX_ERR_AMBIGUOUS: return lx->shorten != 0;
     case RLX_ERR_NUMBER:
     case RLX_ERR_RANGE:
@@ -184,10 +185,20 @@ bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigne
     case RLX_ERR_LATE:
     case RLX_ERR_ALPHABET:
     case RLX_ERR_UNSURE: return needs >> RLX_BIT_SMS & 1;
-    case RLX_TEXT_ON:
-    case RLX_TEXT_OFF: return needs >> RLX_BIT_SWITCH & 1;
-    default: return true;
+    case RLX_OK:
+    case RLX_ERR_UNKNOWN:
+    case RLX_ERR_CHOICE:
+    case RLX_ERR_MISSING:
+    case RLX_ERR_EXTRA:
+    case RLX_ERR_BYTE:
+    case RLX_ERR_LOST:
+    case RLX_ERR_REPLIES: break;
+    case RLX_ERR_VERSION:
+    case RLX_ERR_IMAGE:
+    case RLX_ERR_BUILD:
+    case RLX_ERR_BUFFER: return false; /* never in a reply */
     }
+    return true;
 }
 
 static void put_texts(struct build *b)

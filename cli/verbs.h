@@ -1,0 +1,18 @@
+/* The tool's verbs: a row each, its name and what it does; cli/NAME.c has verb_NAME(). */
+#ifndef VERBS_H
+#define VERBS_H
+
+#define CLI_VERBS(X)                                   \
+    X(check, "look for faults in a lexicon")           \
+    X(emit, "write the C for the firmware")            \
+    X(card, "tell what can be said")                   \
+    X(talk, "talk to the device on a simulated board") \
+    X(play, "play scenes: scripted tests")             \
+    X(drill, "try every command over every link")      \
+    X(draw, "draw a trace: a picture, or other forms of it")
+
+#define CLI_VERB(name, what) int verb_##name(int argc, char **argv);
+CLI_VERBS(CLI_VERB)
+#undef CLI_VERB
+
+#endif
