@@ -7,7 +7,7 @@
 #define UUT_TAKE(to)   hand_take(to)
 #define UUT_IDLE()     hand_idle()
 #else
-#include "world/boards/bench.h"
+#include "bench.h"
 static struct bench uut;
 void kick(void);
 void rlx_port_kick(void *port, uint8_t link)

@@ -6,7 +6,7 @@
 #include <stdbool.h>
 
 #include "lexicon/write/table_image.h"
-#include "verbs.h"
+#include "verb_list.h"
 
 /* Most faults that are shown. */
 #define CLI_FAULTS 20

@@ -252,8 +252,8 @@ static void odd_outputs(void)
     struct rig *rig = rig_of_text(
         "lexicon it 1\nbuilt-in state batch\n"
         "output slow led pwm 2 at 1kHz fade 1s\noutput blinks led pin 5\n"
-        "output chill relay pin 3 safe off least off 3s\n"
-        "output a relay pin 7 safe off interlock ab dead 100ms least on 1s\n"
+        "output chill relay pin 3 safe off min off 3s\n"
+        "output a relay pin 7 safe off interlock ab dead 100ms min on 1s\n"
         "output b relay pin 8 safe off interlock ab dead 100ms\n"
         "output twins pair left pwm 11 at 1kHz right pwm 12 at 1kHz turns oppose safe 0%\n"
         "output fan motor pwm 13 at 1kHz safe 0%\noutput vent motor pwm 14 at 1kHz safe 0%\n"

@@ -15,11 +15,11 @@ static const char tank[] =
     "setting dimming {linear|eye} = eye\n"
     "setting turns {n 0..999} = 7\n"
     "setting owner {text 1..9} = \"Ann\"\n"
-    "input call pin 12 pull up active low settle 20ms\n"
+    "input call pin 12 pull up active low debounce 20ms\n"
     "input upper pin 22 pull up active low\n"
     "input lower pin 23 pull up active low\n"
     "output pump relay pin 4 active low safe on\n"
-    "output chiller relay pin 3 safe off least on 1s off 2s\n"
+    "output chiller relay pin 3 safe off min on 1s off 2s\n"
     "output beacon led pin 19 safe off\n"
     "output glow led pwm 1 at 1kHz safe 20%\n"
     "output lamp led pwm 2 at 1kHz safe 0% expires 3s\n"
@@ -53,7 +53,7 @@ static const char shore[] =
     "built-in state stats\n"
     "setting phones {text 0..40} = \"+15550142\"\n"
     "setting pin {text 4..8} = \"4711\"\n"
-    "input call pin 12 pull up active low settle 20ms\n"
+    "input call pin 12 pull up active low debounce 20ms\n"
     "output pump relay pin 4 safe off\n"
     "output beacon led pin 19 safe off\n"
     "output left led pwm 3 at 1kHz\n"
@@ -234,10 +234,10 @@ static void other_times(void)
         {" expires 3s", "", "life", "bench", "expiry", "lamp 0%"},
         {"feeder expires 2s", "feeder expires 1s", "life", "bench", "expiry", "feeder 100%"},
         {"feeder expires 2s", "feeder", "life", "bench", "expiry", "feeder 0%"},
-        {"least on 1s off 2s", "least on 1s off 1s", "life", "bench", "least", "chiller off"},
-        {"least on 1s off 2s", "least on 1s off 3s", "life", "bench", "least", "chiller on"},
-        {"least on 1s off 2s", "least on 500ms off 2s", "life", "bench", "least", "chiller on"},
-        {"least on 1s off 2s", "least on 2s off 2s", "life", "bench", "least", "chiller off"},
+        {"min on 1s off 2s", "min on 1s off 1s", "life", "bench", "minimum", "chiller off"},
+        {"min on 1s off 2s", "min on 1s off 3s", "life", "bench", "minimum", "chiller on"},
+        {"min on 1s off 2s", "min on 500ms off 2s", "life", "bench", "minimum", "chiller on"},
+        {"min on 1s off 2s", "min on 2s off 2s", "life", "bench", "minimum", "chiller off"},
         {"dead 200ms", "dead 1s", "life", "bench", "dead", "gate closing"},
         {"travel 5s", "travel 9s", "life", "bench", "dead", "gate stopped"},
         {"until upper", "until lower", "life", "bench", "dead", "gate"},

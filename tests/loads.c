@@ -208,7 +208,7 @@ static void contacts_buttons_motors(void)
         "output feeder motor pwm 6 at 20kHz direction 24 brake 25 ramp 100ms safe 0%\n"
         "output drums pair left pwm 4 direction 14 right pwm 5 direction 15 reversed safe 0%\n"
         "output weir servo pwm 3 0..400mm as 2050..950us safe 0mm\n"
-        "input call pin 12 pull up active low settle 20ms\n"
+        "input call pin 12 pull up active low debounce 20ms\n"
         "command pump {on|off} => pump\ncommand feed {s -100..100%} => feeder\n"
         "command drums {l -100..100%} {r -100..100%} => drums\ncommand {h 0..400}mm => weir\n"
         "event call {on|off} <= call\nlink l serial 9600 frame line\n");

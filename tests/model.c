@@ -34,9 +34,9 @@ static void outputs(void)
     CHECK_INT(pump->kind, LEX_RELAY);
     CHECK_INT(pump->pin, 4);
     CHECK(pump->active_low && pump->safe == 100 && pump->safe_told);
-    CHECK_INT(pump->least_on, 1000);
-    CHECK_INT(pump->least_off, 2000);
-    CHECK_INT(output(lx, "chiller")->least_off, 180000);
+    CHECK_INT(pump->min_on, 1000);
+    CHECK_INT(pump->min_off, 2000);
+    CHECK_INT(output(lx, "chiller")->min_off, 180000);
     CHECK(glow->pwm && glow->hz == 1000);
     CHECK_TEXT(glow->curve, "dimming");
     CHECK_INT(gate->kind, LEX_REVERSER);
@@ -73,7 +73,7 @@ static void inputs_events_and_settings(void)
     const struct lex_routine *dusk = lx->routines->pdata[0];
     CHECK_INT(call->pin, 12);
     CHECK_INT(call->pull, LEX_PULL_UP);
-    CHECK_INT(call->settle, 20);
+    CHECK_INT(call->debounce, 20);
     CHECK(!call->active_low && !call->held);
     CHECK_TEXT(event->input, "call");
     CHECK_INT(event->to->len, 2);

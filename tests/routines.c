@@ -78,8 +78,8 @@ static void a_step_that_fails(void)
 static void groups_that_wait(void)
 {
     struct rig *rig = rig_of_text(
-        "lexicon x 1\nbuilt-in state\noutput a relay pin 1 safe off least on 1s off 2s\n"
-        "output b relay pin 2 safe off least on 500ms\noutput c led pin 3\n"
+        "lexicon x 1\nbuilt-in state\noutput a relay pin 1 safe off min on 1s off 2s\n"
+        "output b relay pin 2 safe off min on 500ms\noutput c led pin 3\n"
         "output all group of a, b, c\ncommand all {on|off|toggle} => all\n"
         "command few {set a|b|c} => all\ncommand b {on|off} => b\n"
         "command c {on|off|toggle} => c\n"

@@ -7,7 +7,7 @@
 
 static const char text[] =
     "lexicon x 1\nletters any-case\nbuilt-in halt state notes\n"
-    "input call pin 12 pull up active low settle 20ms\n"
+    "input call pin 12 pull up active low debounce 20ms\n"
     "output pump relay pin 4 active low safe on\noutput glow led pwm 1 at 1kHz\n"
     "output lamp led pwm 2 at 1kHz fade 200ms\n"
     "output gate reverser open pin 7 close pin 8 dead 200ms travel 2s safe stop\n"

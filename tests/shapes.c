@@ -259,7 +259,7 @@ static void note_due(struct rig *rig, struct due *due, const struct lex_command 
 /* The outputs that rest, exclude or fade are safe later, or are somebody else's business. */
 static bool is_plain_output(const struct lex_output *out)
 {
-    return !out->interlock && !out->least_on && !out->least_off && !out->fade;
+    return !out->interlock && !out->min_on && !out->min_off && !out->fade;
 }
 
 static void check_due(struct rig *rig, struct due *due, unsigned *ended)

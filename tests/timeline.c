@@ -115,7 +115,7 @@ static void frames(void)
     } rows[] = {
         {"said", POINT_SAID},        {"answered", POINT_ANSWERED}, {"sent", POINT_SAID},
         {"lost", POINT_LOST},        {"collided", POINT_LOST},     {"damaged", POINT_DAMAGED},
-        {"came twice", POINT_TWICE}, {"came late", POINT_LATE},    {"dropped", POINT_LOST}};
+        {"duplicated", POINT_TWICE}, {"delayed", POINT_LATE},    {"dropped", POINT_LOST}};
     GString *lines = g_string_new(NULL);
     for (unsigned i = 0; i < G_N_ELEMENTS(rows); i++)
         g_string_append_printf(

@@ -133,7 +133,7 @@ static void text_happens(struct timeline *t, uint64_t us, const char *what, cons
                  {"sent", POINT_SAID, true},        {"lost", POINT_LOST, true},
                  {"collided", POINT_LOST, true},    {"dropped", POINT_LOST, true},
                  {"not sent", POINT_LOST, true},    {"damaged", POINT_DAMAGED, true},
-                 {"came twice", POINT_TWICE, true}, {"came late", POINT_LATE, true},
+                 {"duplicated", POINT_TWICE, true}, {"delayed", POINT_LATE, true},
                  {"known", POINT_ANSWERED, false},  {"unknown", POINT_LOST, false},
                  {"away", POINT_SAID, false},       {"load", POINT_TOLD, false},
                  {"lamp", POINT_TOLD, false},       {"handset", POINT_TOLD, false},

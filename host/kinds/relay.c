@@ -7,18 +7,18 @@
 
 #define MOST_TIME (24u * 3600000u)
 
-/* least on 1s off 2s */
-static bool read_least(struct statement *st, void *target)
+/* min on 1s off 2s */
+static bool read_min(struct statement *st, void *target)
 {
     struct lex_output *out = target;
     struct token *token = statement_peek(st);
     bool any = false;
     for (;; any = true) {
         if (statement_take_word(st, "on")) {
-            if (!statement_time(st, "the least time on", 1, MOST_TIME, &out->least_on))
+            if (!statement_time(st, "the minimum time on", 1, MOST_TIME, &out->min_on))
                 return false;
         } else if (statement_take_word(st, "off")) {
-            if (!statement_time(st, "the least time off", 1, MOST_TIME, &out->least_off))
+            if (!statement_time(st, "the minimum time off", 1, MOST_TIME, &out->min_off))
                 return false;
         } else {
             break;
@@ -57,7 +57,7 @@ static unsigned wires(const struct lex_output *out, struct lex_wire *all)
 
 static const struct attribute attributes[] = {
     {"pin", kind_read_pin, 0},        {"active", kind_read_active, 0},
-    {"safe", kind_read_safe, 0},      {"least", read_least, 0},
+    {"safe", kind_read_safe, 0},      {"min", read_min, 0},
     {"interlock", read_interlock, 0}, {"counted", read_counted, 0},
     {"dead", kind_read_dead, 0},      {"expires", kind_read_expires, 0},
     {"lost", kind_read_lost, 0},      {NULL, NULL, 0}};

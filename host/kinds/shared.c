@@ -228,7 +228,7 @@ static unsigned setting_number(const struct lexicon *lx, const struct lex_settin
 bool kind_put_steady(struct build *b, const struct lex_output *out)
 {
     GByteArray *to = b->image->bytes;
-    if (!out->least_on && !out->least_off && !out->interlock && !out->fade && !out->counted &&
+    if (!out->min_on && !out->min_off && !out->interlock && !out->fade && !out->counted &&
         !is_set_curve(out))
         return false;
     uint32_t share = out->fade > 1 ? (uint32_t)((UINT64_C(1) << 32) / out->fade) : UINT32_MAX;
@@ -239,16 +239,16 @@ bool kind_put_steady(struct build *b, const struct lex_output *out)
         build_need(b, RLX_BIT_NUMBER);
         build_need(b, RLX_BIT_WIDE);
     }
-    if (out->least_on || out->least_off || out->interlock) {
+    if (out->min_on || out->min_off || out->interlock) {
         build_need(b, RLX_BIT_RESTS);
         build_need(b, RLX_BIT_NUMBER);
         build_need(b, RLX_BIT_WIDE); /* which tells how long it waits */
     }
     build_row(b, "times of %s", out->name);
-    build_put32(to, out->least_on);
-    build_put32(to, out->least_off);
+    build_put32(to, out->min_on);
+    build_put32(to, out->min_off);
     build_put32(to, out->dead);
-    build_put32(to, MAX(MAX(out->least_on, out->least_off), out->dead));
+    build_put32(to, MAX(MAX(out->min_on, out->min_off), out->dead));
     build_put32(to, out->fade);
     build_put32(to, out->fade ? share : 0);
     build_put8(to, interlock_number(b->lx, out->interlock));

@@ -50,7 +50,7 @@ unsigned kind_wire(const struct lex_output *out, struct lex_wire *wires, enum le
 /* The slots of a command for what is on or off. */
 char *kind_slots_switch(const struct lex_output *out);
 
-/* Relays, leds and buzzers: their least times, interlock, fade and curve. */
+/* Relays, leds and buzzers: their minimum times, interlock, fade and curve. */
 bool kind_put_steady(struct build *b, const struct lex_output *out);
 
 /* By what is driven: 0..65535, before its polarity; what is on or off, or at a level. */

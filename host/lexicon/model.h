@@ -77,7 +77,7 @@ struct lex_output {
     unsigned safe; /* percent */
     bool safe_told;
     int32_t safe_value;           /* of a servo, in its own unit */
-    uint32_t least_on, least_off; /* ms, of a relay */
+    uint32_t min_on, min_off;     /* ms, of a relay */
     uint32_t dead, ramp, travel;  /* ms, of what moves */
     uint32_t fade, slew, expires; /* ms; slew: from end to end */
     bool counted;                 /* a relay: how often it went on can be asked */
@@ -100,7 +100,7 @@ struct lex_input {
     unsigned pin;
     bool placed, active_low;
     enum lex_pull pull;
-    uint32_t settle, held, repeat; /* ms; 0: not told */
+    uint32_t debounce, held, repeat; /* ms; 0: not told */
 };
 
 /* ---- what may be said ---- */

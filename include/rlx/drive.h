@@ -55,7 +55,7 @@ uint32_t rlx_output_waits(const struct rlx_device *device, uint8_t output);
 
 #if RLX_HAS_PRESENCE
 /* Makes it safe as `halt` does, but that one which is safe on does not go on beside another one of
- * its interlock, or before its least time off. */
+ * its interlock, or before its minimum time off. */
 void rlx_output_safe(struct rlx_device *device, uint8_t output);
 #endif
 

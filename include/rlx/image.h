@@ -181,8 +181,8 @@ enum {
 
 /* What only some outputs have; times are 32 bit, in milliseconds, 0 where there is none. */
 enum {
-    RLX_OUT_LEAST_ON = 0,
-    RLX_OUT_LEAST_OFF = 4,
+    RLX_OUT_MIN_ON = 0,
+    RLX_OUT_MIN_OFF = 4,
     RLX_OUT_DEAD = 8,        /* between it and another one of its interlock */
     RLX_OUT_REST = 12,       /* the longest of these three */
     RLX_OUT_FADE = 16,       /* from one level to another */
@@ -305,7 +305,7 @@ enum {
 enum {
     RLX_INP_FLAGS = 0, /* RLX_INP_ACTIVE_LOW, and enum rlx_pull from bit RLX_INP_PULL on */
     RLX_INP_PIN = 1,
-    RLX_INP_SETTLE = 2, /* 16 bit: how long a level lasts before it counts */
+    RLX_INP_DEBOUNCE = 2, /* 16 bit: how long a level lasts before it counts */
     RLX_INP_HELD = 4,   /* 16 bit: on for so long it is held; 0: never */
     RLX_INP_REPEAT = 6, /* 16 bit: and tells so again that often; 0: once */
     RLX_INP_ROW = 8

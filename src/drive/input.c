@@ -48,7 +48,7 @@ static uint32_t run_input(struct rlx_device *d, uint8_t input)
     if (raw != in->raw) { /* each change begins anew */
         in->raw = raw;
         in->settles = true;
-        in->settle_due = d->now + RLX_ROM16(row + RLX_INP_SETTLE);
+        in->settle_due = d->now + RLX_ROM16(row + RLX_INP_DEBOUNCE);
     }
     if (in->settles && (int32_t)(d->now - in->settle_due) >= 0) {
         in->settles = false;

@@ -30,7 +30,7 @@ static uint32_t others_of(const struct rlx_device *d, uint8_t output)
         if (i == output || group_of(d, i) != group) continue;
         rlx_rom more = rlx_out_more(d, i);
         uint32_t dead = rlx_out_time(more, RLX_OUT_DEAD), due = left_of(d, i, dead);
-        if (d->outputs[i].shown) due = left_of(d, i, rlx_out_time(more, RLX_OUT_LEAST_ON)) + dead;
+        if (d->outputs[i].shown) due = left_of(d, i, rlx_out_time(more, RLX_OUT_MIN_ON)) + dead;
         if (due > wait) wait = due;
     }
     return wait;
@@ -41,8 +41,8 @@ RLX_INTERNAL uint32_t rlx_rest_of(const struct rlx_device *d, uint8_t output)
     const struct rlx_output *out = &d->outputs[output];
     rlx_rom more = rlx_out_more(d, output);
     if (!more || (out->level != 0) == (out->shown != 0)) return 0;
-    if (out->shown) return left_of(d, output, rlx_out_time(more, RLX_OUT_LEAST_ON));
-    uint32_t rest = left_of(d, output, rlx_out_time(more, RLX_OUT_LEAST_OFF));
+    if (out->shown) return left_of(d, output, rlx_out_time(more, RLX_OUT_MIN_ON));
+    uint32_t rest = left_of(d, output, rlx_out_time(more, RLX_OUT_MIN_OFF));
     uint32_t others = others_of(d, output);
     return rest > others ? rest : others;
 }

@@ -12,7 +12,7 @@
 static const char lexicon_text[] =
     "lexicon x 1\nbuilt-in halt state\noutput pump relay pin 4 safe off\n"
     "output glow led pwm 1 at 1kHz\ncommand pump {on|off|toggle} => pump\n"
-    "command glow {level 0..100%} => glow\ninput call pin 5 pull up settle 20ms\n"
+    "command glow {level 0..100%} => glow\ninput call pin 5 pull up debounce 20ms\n"
     "event call {pressed|released} <= call\nlink bench serial 9600 frame line\n"
     "link pad bridge 9600 frame keys p = \"pump toggle\"\n"
     "link skiff radio payload 48 address 3 senders 2 check off tags required\n"

@@ -11,7 +11,7 @@
 
 static const char lexicon_text[] =
     "lexicon x 1\noutput pump relay pin 4 safe off\ncommand pump {on|off|toggle} => pump\n"
-    "input call pin 5 pull up settle 20ms\nevent call {pressed|released} <= call to skiff bench\n"
+    "input call pin 5 pull up debounce 20ms\nevent call {pressed|released} <= call to skiff bench\n"
     "link bench serial 9600 frame line\nlink pad bridge 9600 frame line state pin 20\n"
     "link far modem 9600 frame gap 20ms\nlink usb report\n"
     "link skiff radio payload 48 address 3 senders 2 check off tags required\n";

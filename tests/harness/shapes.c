@@ -67,7 +67,7 @@ static void relay(struct shape *s, const char *name)
 {
     static const char *const more[] = {"",
                                        "",
-                                       " least on 300ms off 500ms",
+                                       " min on 300ms off 500ms",
                                        " counted",
                                        " interlock one dead 200ms",
                                        " expires 800ms"};
@@ -280,7 +280,7 @@ static void events(struct shape *s)
     for (unsigned i = lines_chance(3), k = 0; k < i; k++)
         put(s, "event e%u%s%s\n", k, MAYBE(" {low|high}"), ONE_OF(how));
     if (!lines_chance(3)) {
-        put(s, "input in pin %u pull up settle 20ms %s\n", s->pins++,
+        put(s, "input in pin %u pull up debounce 20ms %s\n", s->pins++,
             MAYBE("held 1s repeat 200ms"));
         put(s, "event pressed {pressed|released} <= in\n");
     }

@@ -115,7 +115,7 @@ bool expect_output(const struct lexicon *lx, const struct drill_try *try, const 
     if (out && lex_kind_of(out)->levels == LEX_LEVELS_OWN)
         return expect_pulse(lx, try, board, out, wanted);
     if (!out || !lex_is_plain(out) || out->members->len) return true;
-    if (out->least_on || out->least_off || out->interlock || out->fade ||
+    if (out->min_on || out->min_off || out->interlock || out->fade ||
         (out->curve && strcmp(out->curve, "linear") != 0))
         return true;
     int value = told(lx, command, drill_says(try));

@@ -132,8 +132,8 @@ bool judge_moves_by_itself(const struct setup *setup, unsigned output)
     const struct lex_output *out = lx->outputs->pdata[output];
     if (own_of(setup->own, out) == OWN_ALL) return true;
     if (!lex_kind_of(out)->switches) return true;
-    if (out->least_on || out->least_off || out->fade || out->expires || out->interlock ||
-        out->shows || out->lost || told_with_others(lx, out) || told_by_routine(lx, output))
+    if (out->min_on || out->min_off || out->fade || out->expires || out->interlock || out->shows ||
+        out->lost || told_with_others(lx, out) || told_by_routine(lx, output))
         return true;
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];

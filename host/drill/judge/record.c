@@ -165,7 +165,7 @@ static bool changes_by_itself(const struct lexicon *lx, unsigned output)
         bool its = command->effect.which || lex_effect_output(lx, &command->effect) == out;
         expires |= its && (command->expires || command->effect.lasts);
     }
-    return expires || out->ramp || out->fade || out->slew || out->least_on || out->least_off;
+    return expires || out->ramp || out->fade || out->slew || out->min_on || out->min_off;
 }
 
 /* With slack, how an output that changes by itself is depends on when it was asked, and whether a

@@ -39,23 +39,23 @@ static const struct fault faults[] = {
      500000},
     {"bytes lost",
      WIRED,
-     "cable LINK lost",
+     "cable LINK loss",
      {"0.1%", "1%", "5%", "20%"},
-     "cable LINK lost 0%",
+     "cable LINK loss 0%",
      true,
      false,
      1500000,
      500000},
-    {"bytes twice",
+    {"bytes duplicated",
      WIRED,
-     "cable LINK twice",
+     "cable LINK duplicate",
      {"0.1%", "1%", "5%", "20%"},
-     "cable LINK twice 0%",
+     "cable LINK duplicate 0%",
      true,
      false,
      1500000,
      500000},
-    {"typed slowly",
+    {"slow typing",
      WIRED,
      "cable LINK typing",
      {"1ms", "3ms", "8ms", NULL},
@@ -64,7 +64,7 @@ static const struct fault faults[] = {
      false,
      3000000,
      500000},
-    {"receiver looked at late",
+    {"receiver served late",
      WIRED,
      "cable LINK fifo 16 service",
      {"1ms", "5ms", "20ms", "100ms"},
@@ -82,7 +82,7 @@ static const struct fault faults[] = {
      false,
      500000,
      500000},
-    {"late",
+    {"latency",
      1u << LEX_BRIDGE,
      "cable LINK latency",
      {"10ms", "100ms", "600ms", NULL},
@@ -91,7 +91,7 @@ static const struct fault faults[] = {
      false,
      3000000,
      3000000},
-    {"in clumps",
+    {"bytes in bursts",
      1u << LEX_BRIDGE,
      "cable LINK clumps",
      {"10ms", "50ms", "200ms", NULL},
@@ -100,7 +100,7 @@ static const struct fault faults[] = {
      false,
      3000000,
      3000000},
-    {"out of reach",
+    {"out of range",
      1u << LEX_BRIDGE,
      "cable LINK",
      {"gone", NULL, NULL, NULL},
@@ -118,7 +118,7 @@ static const struct fault faults[] = {
      false,
      3000000,
      3000000},
-    {"a slow air",
+    {"low bit rate",
      1u << LEX_MODEM,
      "modem LINK bits",
      {"9600", "2400", "600", NULL},
@@ -136,25 +136,25 @@ static const struct fault faults[] = {
      false,
      20000000,
      3000000},
-    {"packets twice",
+    {"packets duplicated",
      1u << LEX_RADIO,
-     "air LINK twice",
+     "air LINK duplicate",
      {"5%", "20%", "50%", NULL},
-     "air LINK twice 0%",
+     "air LINK duplicate 0%",
      false,
      false,
      20000000,
      3000000},
-    {"packets late",
+    {"packets delayed",
      1u << LEX_RADIO,
-     "air LINK late",
+     "air LINK delay",
      {"20% by 20ms", "40% by 60ms", "60% by 300ms", NULL},
-     "air LINK late 0% by 1ms",
+     "air LINK delay 0% by 1ms",
      false,
      true,
      20000000,
      3000000},
-    {"bits turned",
+    {"bit errors",
      1u << LEX_RADIO,
      "air LINK errors",
      {"1/10000", "1/1000", "1/300", "1/100"},
@@ -199,11 +199,11 @@ static const struct fault faults[] = {
      false,
      0,
      300000000},
-    {"messages twice",
+    {"messages duplicated",
      1u << LEX_SMS,
-     "sms LINK twice",
+     "sms LINK duplicate",
      {"20%", "50%", "100%", NULL},
-     "sms LINK twice 0%",
+     "sms LINK duplicate 0%",
      false,
      true,
      0,
@@ -226,7 +226,7 @@ static const struct fault faults[] = {
      true,
      0,
      300000000},
-    {"answers not taken",
+    {"network rejects the reply",
      1u << LEX_SMS,
      "sms LINK rejects",
      {"10%", "50%", "100%", NULL},
@@ -244,7 +244,7 @@ static const struct fault faults[] = {
      true,
      0,
      300000000},
-    {"notices between bytes",
+    {"unsolicited result codes",
      1u << LEX_SMS,
      "sms LINK chatty",
      {"1/500", "1/100", "1/20", NULL},
@@ -253,7 +253,7 @@ static const struct fault faults[] = {
      true,
      0,
      300000000},
-    {"a slow modem",
+    {"slow modem",
      1u << LEX_SMS,
      "sms LINK answers",
      {"100ms", "1s", "4s", NULL},
@@ -262,7 +262,7 @@ static const struct fault faults[] = {
      true,
      0,
      300000000},
-    {"a full store",
+    {"message store full",
      1u << LEX_SMS,
      "sms LINK places",
      {"3", "1", NULL, NULL},
@@ -303,7 +303,8 @@ static char *statement(const char *pattern, const char *link, const char *streng
 /* Its bits on the wire cannot be told from others: something else may be obeyed. */
 static bool is_excused(const struct lex_link *link, const struct fault *fault)
 {
-    bool doubles = !strcmp(fault->name, "packets twice") || !strcmp(fault->name, "packets late");
+    bool doubles =
+        !strcmp(fault->name, "packets duplicated") || !strcmp(fault->name, "packets delayed");
     if (doubles && !link->tags) return true; /* what comes twice is said twice */
     bool checked = link->check == LEX_DEMAND_REQUIRED || session_has_courier(link);
     return fault->damages && !checked;
@@ -323,8 +324,8 @@ static void say_all(const struct drill *drill, GArray *moves, const struct drill
         if (!move) continue;
         move->owed = OWED_PERHAPS;
         move->excused = is_excused(link, fault);
-        move->torn = fault->damages || fault->delays || !strcmp(fault->name, "packets twice");
-        if (link->gap && !strcmp(fault->name, "in clumps")) move->torn = true;
+        move->torn = fault->damages || fault->delays || !strcmp(fault->name, "packets duplicated");
+        if (link->gap && !strcmp(fault->name, "bytes in bursts")) move->torn = true;
         move->busy = fault->delays;
     }
 }
@@ -390,7 +391,7 @@ void ladder_jobs(struct drill *drill, unsigned link)
     for (unsigned i = 0; i < G_N_ELEMENTS(faults); i++) {
         if (!(faults[i].media >> of->medium & 1)) continue;
         if (of->medium == LEX_SMS && of->handed) continue;
-        if (!strcmp(faults[i].name, "typed slowly") && of->gap) continue; /* a pause is an end */
+        if (!strcmp(faults[i].name, "slow typing") && of->gap) continue; /* a pause is an end */
         for (unsigned k = 0; k < STRENGTHS && faults[i].strengths[k]; k++)
             drill_job_add(drill, "ladder", link, i * STRENGTHS + k, rung, "%s over %s: %s",
                           faults[i].name, of->name, faults[i].strengths[k]);

@@ -127,7 +127,7 @@ const char *life_toggle(const struct drill *drill, unsigned link, bool at_once,
             try->of ? lex_effect_output(drill->lx, &try->of->effect) : NULL;
         bool switched = o && lex_is_plain(o) && !o->members->len && !o->pwm && !o->expires &&
                         !o->interlock && !o->shows && !o->lost;
-        if (!switched || (at_once && (o->least_on || o->least_off)) || !try->valid ||
+        if (!switched || (at_once && (o->min_on || o->min_off)) || !try->valid ||
             !g_str_has_suffix(try->text, "toggle") || try->of->effect.which ||
             !drill_may_say(drill_link(drill, link), try))
             continue;
@@ -175,7 +175,7 @@ void life_put_still(struct life *life, const char *said, unsigned ms)
     bool goes_on = command && (command->expires || command->effect.lasts || command->effect.which ||
                                command->effect.kind == LEX_RUN);
     goes_on |= out && (out->expires || out->lost || out->ramp || out->fade || out->slew ||
-                       out->dead || out->least_on || out->least_off || out->kind == LEX_REVERSER ||
+                       out->dead || out->min_on || out->min_off || out->kind == LEX_REVERSER ||
                        out->members->len || out->kind == LEX_BUZZER);
     life_put(life, "%s %ums", goes_on ? "wait" : "still", ms);
 }
@@ -297,7 +297,7 @@ static void expiry(struct life *life, unsigned link, const struct lex_command *c
     char *state, *safe = out ? safe_state(out) : NULL;
     bool own = out && own_of(life->drill->options->own, out);
     const char *text = ms ? full_text(life, link, command, &state) : NULL;
-    uint32_t moves = out ? out->ramp + out->fade + out->dead + out->least_on : 0;
+    uint32_t moves = out ? out->ramp + out->fade + out->dead + out->min_on : 0;
     if (text && safe && ms > 400 && !out->lost) {
         life_obeyed(life, link, text);
         life_put(life, "wait %ums", ms * 3 / 4);
@@ -316,7 +316,7 @@ static void expiry(struct life *life, unsigned link, const struct lex_command *c
     g_free(safe);
 }
 
-/* ---- least times, ends of a way ---- */
+/* ---- minimum times, ends of a way ---- */
 
 static const char *text_ending(const struct life *life, unsigned link, const struct lex_output *out,
                                const char *word)
@@ -334,38 +334,37 @@ static const char *text_ending(const struct life *life, unsigned link, const str
     return NULL;
 }
 
-static void least(struct life *life, unsigned link, const struct lex_output *out)
+static void min_times(struct life *life, unsigned link, const struct lex_output *out)
 {
     const char *on = text_ending(life, link, out, " on"),
                *off = text_ending(life, link, out, " off");
     if (own_of(life->drill->options->own, out)) return;
-    if (!on || !off || out->interlock || out->expires || (!out->least_on && !out->least_off))
-        return;
-    life_put(life, "wait %ums", out->least_off + out->least_on + 100);
+    if (!on || !off || out->interlock || out->expires || (!out->min_on && !out->min_off)) return;
+    life_put(life, "wait %ums", out->min_off + out->min_on + 100);
     life_obeyed(life, link, on);
     life_put(life, "see %s on", out->name);
-    life_put(life, "wait %ums", out->least_on + 100);
+    life_put(life, "wait %ums", out->min_on + 100);
     life_obeyed(life, link, off);
     life_put(life, "see %s off within 50ms", out->name);
     life_obeyed(life, link, on);
-    if (out->least_off > 300) {
-        unsigned rest = life_before(life, out->least_off, 250);
+    if (out->min_off > 300) {
+        unsigned rest = life_before(life, out->min_off, 250);
         life_put(life, "wait %ums", rest);
         life_put(life, "see %s off within 1ms", out->name);
-        life_put(life, "see %s on within %ums", out->name, out->least_off - rest + 50);
+        life_put(life, "see %s on within %ums", out->name, out->min_off - rest + 50);
     } else {
         life_put(life, "see %s on within 300ms", out->name);
     }
     life_obeyed(life, link, off);
-    if (out->least_on > 300) {
-        unsigned rest = life_before(life, out->least_on, 250);
+    if (out->min_on > 300) {
+        unsigned rest = life_before(life, out->min_on, 250);
         life_put(life, "wait %ums", rest);
         life_put(life, "see %s on within 1ms", out->name);
-        life_put(life, "see %s off within %ums", out->name, out->least_on - rest + 50);
+        life_put(life, "see %s off within %ums", out->name, out->min_on - rest + 50);
     } else {
         life_put(life, "see %s off within 300ms", out->name);
     }
-    life_play(life, "least times", "%s stays as it is for its least times", out->name);
+    life_play(life, "minimum times", "%s stays as it is for its minimum times", out->name);
 }
 
 static void reverser(struct life *life, unsigned link, const struct lex_output *out)
@@ -506,7 +505,7 @@ static void outputs(const struct drill *drill, const struct drill_job *job, stru
         motor(&life, link, drill->lx->commands->pdata[i]);
     for (unsigned i = 0; i < drill->lx->outputs->len; i++) {
         const struct lex_output *out = drill->lx->outputs->pdata[i];
-        if (out->kind == LEX_RELAY) least(&life, link, out);
+        if (out->kind == LEX_RELAY) min_times(&life, link, out);
         if (out->kind == LEX_REVERSER) reverser(&life, link, out);
         lost(&life, out);
     }

@@ -33,7 +33,7 @@ const char *life_text(const struct drill *drill, unsigned link, const struct lex
 /* One plain text over the link that changes no setting; NULL: there is none. */
 const char *life_any(const struct drill *drill, unsigned link);
 /* Something that shows how often it was obeyed, and its output, which nothing else moves;
- * `at_once`: and which has no least times. NULL: there is nothing. */
+ * `at_once`: and which has no minimum times. NULL: there is nothing. */
 const char *life_toggle(const struct drill *drill, unsigned link, bool at_once,
                         const struct lex_output **out);
 /* That no output changes for these milliseconds, where what was said does not go on by itself. */

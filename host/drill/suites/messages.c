@@ -152,7 +152,7 @@ static void repeats(struct life *life, unsigned link)
     const char *toggle = life_toggle(life->drill, link, false, &out);
     if (!toggle || own_of(life->drill->options->own, out)) return;
     for (unsigned n = 2; n <= RLX_SMS_KEPT; n++) { /* so many are remembered */
-        life_put(life, "now sms %s twice 100%% spread %us", drill_link(life->drill, link)->name,
+        life_put(life, "now sms %s duplicate 100%% spread %us", drill_link(life->drill, link)->name,
                  n * 5);
         for (unsigned i = 0; i < n; i++) {
             life_say(life, link, toggle);
@@ -161,7 +161,7 @@ static void repeats(struct life *life, unsigned link)
         life_put(life, "wait 10min\nsee %s %s within 1ms", out->name,
                  (n + (out->safe != 0)) % 2 ? "on" : "off");
         life->link = link;
-        life_play(life, "messages twice", "%u times %s over %s, each of them twice", n, toggle,
+        life_play(life, "messages duplicated", "%u times %s over %s, each of them twice", n, toggle,
                   drill_link(life->drill, link)->name);
     }
 }

@@ -140,7 +140,7 @@ static void push(struct mixer *m)
     if (!inputs->len) return;
     const struct lex_input *in = inputs->pdata[below(m, inputs->len)];
     moves_add(m->moves, MOVE_PUSH, 0, in->name)->us = below(m, 2);
-    moves_wait(m->moves, 1000 * UINT64_C(1) * (1 + below(m, 2 * in->settle + 60)));
+    moves_wait(m->moves, 1000 * UINT64_C(1) * (1 + below(m, 2 * in->debounce + 60)));
 }
 
 static void reset(struct mixer *m)
@@ -183,16 +183,16 @@ static void fault(struct mixer *m)
         const char *begin, *end;
     } faults[] = {
         {1u << LEX_SERIAL | 1u << LEX_BRIDGE, "cable LINK noise 1/300", "cable LINK noise 0%"},
-        {1u << LEX_SERIAL | 1u << LEX_BRIDGE, "cable LINK lost 3%", "cable LINK lost 0%"},
+        {1u << LEX_SERIAL | 1u << LEX_BRIDGE, "cable LINK loss 3%", "cable LINK loss 0%"},
         {1u << LEX_BRIDGE, "cable LINK gone", "cable LINK"},
         {1u << LEX_MODEM, "modem LINK loss 10%", "modem LINK loss 0%"},
-        {1u << LEX_RADIO, "air LINK loss 20% twice 20% late 20% by 40ms",
-         "air LINK loss 0% twice 0% late 0% by 1ms"},
+        {1u << LEX_RADIO, "air LINK loss 20% duplicate 20% delay 20% by 40ms",
+         "air LINK loss 0% duplicate 0% delay 0% by 1ms"},
         {1u << LEX_RADIO, "air LINK errors 1/800", "air LINK errors 0%"},
         {1u << LEX_SMS, "sms LINK chatty 1/60", "sms LINK chatty 0%"},
         {1u << LEX_SMS, "sms LINK rubbish 1/900", "sms LINK rubbish 0%"},
-        {1u << LEX_SMS, "sms LINK twice 40% spread 9s rejects 20%",
-         "sms LINK twice 0% spread 1ms rejects 0%"},
+        {1u << LEX_SMS, "sms LINK duplicate 40% spread 9s rejects 20%",
+         "sms LINK duplicate 0% spread 1ms rejects 0%"},
         {1u << LEX_SMS, "sms LINK resets", "sms LINK"},
         {1u << LEX_SMS, "sms LINK unregistered", "sms LINK"},
         {1u << LEX_SMS, "sms LINK silent", "sms LINK"}};

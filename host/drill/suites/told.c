@@ -39,7 +39,7 @@ static void event(struct life *life, unsigned link, const struct lex_event *e,
 {
     const struct lex_link *of = drill_link(life->drill, link);
     const char *any = life_any(life->drill, link);
-    uint32_t rest = in->settle + e->every + 200;
+    uint32_t rest = in->debounce + e->every + 200;
     const char *on = word_of(e, "pressed", "on"), *off = word_of(e, "released", "off"),
                *held = word_of(e, "held", NULL);
     life_put(life, "push %s off\nwait %ums", in->name, rest);
@@ -47,8 +47,8 @@ static void event(struct life *life, unsigned link, const struct lex_event *e,
         life_obeyed(life, link, any);
     }
     life_put(life, "push %s on", in->name);
-    if (in->settle > 3) life_put(life, "wait %ums\npush %s off", in->settle / 3, in->name);
-    if (in->settle > 3) life_put(life, "wait %ums\npush %s on", in->settle / 3, in->name);
+    if (in->debounce > 3) life_put(life, "wait %ums\npush %s off", in->debounce / 3, in->name);
+    if (in->debounce > 3) life_put(life, "wait %ums\npush %s on", in->debounce / 3, in->name);
     if (on || !e->what) hear_event(life, link, e, on);
     if (held && in->held) {
         life_put(life, "wait %ums", in->held);
@@ -68,7 +68,7 @@ static void many_events(struct life *life, const struct lex_input *in)
     GArray *moves = moves_new();
     for (unsigned i = 0; i < 4 * G_N_ELEMENTS(pauses_ms); i++) {
         moves_add(moves, MOVE_PUSH, 0, in->name)->us = i % 2;
-        moves_wait(moves, 1000 * (in->settle + pauses_ms[i / 4]));
+        moves_wait(moves, 1000 * (in->debounce + pauses_ms[i / 4]));
     }
     for (unsigned link = 0; link < lx->links->len; link++) {
         const char *any = life_any(life->drill, link);
@@ -77,14 +77,14 @@ static void many_events(struct life *life, const struct lex_input *in)
         /* beside an answer, a little later each time */
         for (unsigned i = 0; i < 16 && drill_link(life->drill, link)->medium != LEX_SMS; i++) {
             moves_add(moves, MOVE_PUSH, 0, in->name)->us = i % 2;
-            moves_wait(moves, 1000 * (MAX(in->settle, 10u) - 10u + i));
+            moves_wait(moves, 1000 * (MAX(in->debounce, 10u) - 10u + i));
             moves_add(moves, MOVE_SAY, link, any)->owed = OWED_ANY;
             moves_wait(moves, 1000000);
         }
         moves_add(moves, MOVE_SAY, link, any)->owed = OWED_ANY;
         for (unsigned i = 0; i < 4; i++) {
             moves_add(moves, MOVE_PUSH, 0, in->name)->us = i % 2;
-            moves_wait(moves, 1000 * (in->settle + 1));
+            moves_wait(moves, 1000 * (in->debounce + 1));
         }
     }
     moves_wait(moves, 180000000);

@@ -34,7 +34,7 @@ static bool event_confirmed(struct statement *st, void *target)
 
 static bool event_every(struct statement *st, void *target)
 {
-    return statement_time(st, "the least time between two of them", 1, 86400000,
+    return statement_time(st, "the minimum time between two of them", 1, 86400000,
                           &((struct lex_event *)target)->every);
 }
 

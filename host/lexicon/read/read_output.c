@@ -93,10 +93,10 @@ static bool input_pull(struct statement *st, void *target)
     return true;
 }
 
-static bool input_settle(struct statement *st, void *target)
+static bool input_debounce(struct statement *st, void *target)
 {
-    return statement_time(st, "the time until it is settled", 1, 1000,
-                          &((struct lex_input *)target)->settle);
+    return statement_time(st, "the time that a level lasts before it counts", 1, 1000,
+                          &((struct lex_input *)target)->debounce);
 }
 
 static bool input_held(struct statement *st, void *target)
@@ -111,13 +111,13 @@ static bool input_repeat(struct statement *st, void *target)
                           &((struct lex_input *)target)->repeat);
 }
 
-/* input NAME pin N [pull up|down] [active low|high] [settle T] [held T] [repeat T] ["title"] */
+/* input NAME pin N [pull up|down] [active low|high] [debounce T] [held T] [repeat T] ["title"] */
 void read_input(struct statement *st)
 {
     static const struct attribute known[] = {{"pin", input_pin, 0},
                                              {"pull", input_pull, 0},
                                              {"active", input_active, 0},
-                                             {"settle", input_settle, 0},
+                                             {"debounce", input_debounce, 0},
                                              {"held", input_held, 0},
                                              {"repeat", input_repeat, 0},
                                              {NULL, NULL, 0}};

@@ -137,6 +137,21 @@ bool statement_any_kind(const struct attribute *known, const char *word)
     return known->word != NULL;
 }
 
+/* The word that it has become; NULL: it never was another. */
+static const char *renamed(const char *word)
+{
+    static const struct {
+        const char *was, *is;
+    } words[] = {{"settle", "debounce"},
+                 {"least", "min"},
+                 {"lost", "loss"},
+                 {"twice", "duplicate"},
+                 {"late", "delay"}};
+    for (unsigned i = 0; i < G_N_ELEMENTS(words); i++)
+        if (!strcmp(words[i].was, word)) return words[i].is;
+    return NULL;
+}
+
 static void unknown_attribute(struct statement *st, const struct attribute *known, unsigned kind,
                               attribute_elsewhere elsewhere, const char *what)
 {
@@ -151,6 +166,8 @@ static void unknown_attribute(struct statement *st, const struct attribute *know
                   "'<=' and what it comes from stand right behind the %s's name and words", what);
     else if (frame && g_strv_contains((const char *const *)words, "frame"))
         lex_fault(st->lx, token->place, "'%s' is a framing: write 'frame %s'", word, word);
+    else if (renamed(word) && g_strv_contains((const char *const *)words, renamed(word)))
+        lex_fault(st->lx, token->place, "'%s' is now '%s'", word, renamed(word));
     else if (elsewhere(known, word))
         lex_fault(st->lx, token->place, "a %s has no '%s'; it may have %s", what, word, all);
     else

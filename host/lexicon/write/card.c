@@ -202,8 +202,8 @@ static void put_events(GString *out, const struct lexicon *lx, bool markdown)
 static char *behaviour(const struct lex_output *out)
 {
     GString *text = g_string_new(NULL);
-    add_time(text, "least on", out->least_on);
-    add_time(text, "least off", out->least_off);
+    add_time(text, "min on", out->min_on);
+    add_time(text, "min off", out->min_off);
     if (out->counted) add_word(text, "%s", "counted");
     add_word(text, "interlock %s", out->interlock);
     add_time(text, "dead time", out->dead);
@@ -260,7 +260,7 @@ static void put_inputs(GString *out, const struct lexicon *lx, bool markdown)
         GString *text = g_string_new(NULL);
         g_string_append_printf(text, "pin %u, %s, active %s", in->pin, pulls[in->pull],
                                in->active_low ? "low" : "high");
-        add_time(text, "settles in", in->settle);
+        add_time(text, "debounce", in->debounce);
         add_time(text, "held after", in->held);
         add_time(text, "repeats every", in->repeat);
         cell_of(&table, text);

@@ -138,7 +138,7 @@ void build_put_inputs(struct build *b)
         build_put8(to,
                    (in->active_low ? RLX_INP_ACTIVE_LOW : 0u) | (unsigned)in->pull << RLX_INP_PULL);
         build_put8(to, in->pin);
-        build_put16(to, in->settle);
+        build_put16(to, in->debounce);
         build_put16(to, in->held);
         build_put16(to, in->repeat);
     }

@@ -220,7 +220,7 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
         most = LENGTH(RLX_SAY_READY " " RLX_SAY_LINE_END) + strlen(greeting) + longest_reset();
     for (unsigned i = 0; i < lx->outputs->len; i++) {
         const struct lex_output *out = lx->outputs->pdata[i];
-        waits |= out->least_on || out->least_off || out->interlock || lex_kind_of(out)->waits;
+        waits |= out->min_on || out->min_off || out->interlock || lex_kind_of(out)->waits;
     }
     for (unsigned i = 0; i < lx->commands->len; i++)
         most = MAX(most, command_reply(lx->commands->pdata[i], waits));

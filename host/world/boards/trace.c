@@ -199,8 +199,8 @@ void trace_sight(void *user, const struct sight *sight)
         [SIGHT_LAMP] = "lamp",    [SIGHT_HANDSET] = "handset",   [SIGHT_BRIDGE] = "bridge",
         [SIGHT_LOST] = "dropped", [SIGHT_RESET] = "reset",       [SIGHT_WIRE] = "modem",
         [SIGHT_BUSY] = "busy"};
-    static const char *const air[] = {"sent",      "lost",    "collided", "came twice",
-                                      "came late", "damaged", "not sent"};
+    static const char *const air[] = {"sent",    "lost",    "collided", "duplicated",
+                                      "delayed", "damaged", "not sent"};
     struct trace *t = user;
     uint64_t now = sight->board->bench->world->now_us;
     const char *word = sight->kind < G_N_ELEMENTS(words) ? words[sight->kind] : NULL;

@@ -3,8 +3,8 @@
  *     seed 7
  *     device two lexicon "weir.lexicon" firmware "build/weir"
  *     wire bench to two.bench
- *     cable bench  baud 19200  noise 1/2000  lost 1%  twice 1%  open | crossed | no answers
- *     air skiff  with two.skiff  bits 50000  loss 20%  twice 10%  late 20% by 60ms
+ *     cable bench  baud 19200  noise 1/2000  loss 1%  duplicate 1%  open | crossed | no answers
+ *     air skiff  with two.skiff  bits 50000  loss 20%  duplicate 10%  delay 20% by 60ms
  *     controller shore on skiff  from 1  tries 4  pause 200ms
  *     after 10s  cable bench  noise 0%
  *     after 12s  reset brownout

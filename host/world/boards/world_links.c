@@ -61,7 +61,7 @@ static bool read_bits(struct statement *st, void *target)
     return true;
 }
 
-/* late 20% by 60ms */
+/* delay 20% by 60ms */
 static bool read_late(struct statement *st, void *target)
 {
     struct world_change *link = target;
@@ -69,10 +69,10 @@ static bool read_late(struct statement *st, void *target)
     if (!read_chance(st, "how many packets come late", &link->air.late)) return false;
     if (!statement_take_word(st, "by")) {
         lex_fault(st->lx, statement_peek(st)->place,
-                  "expected 'by' and the most that they are late");
+                  "expected 'by' and the most that they are delayed");
         return false;
     }
-    if (!statement_time(st, "the most that they are late", 1, 3600000, &ms)) return false;
+    if (!statement_time(st, "the most that they are delayed", 1, 3600000, &ms)) return false;
     link->air.late_us = ms * 1000;
     return true;
 }
@@ -191,8 +191,8 @@ READ_CHANCE(modem_loss, modem.loss, "how many packets do not come")
 static const struct attribute cable[] = {{"baud", read_baud, 0},
                                          {"format", read_format, 0},
                                          {"noise", read_noise, 0},
-                                         {"lost", read_lost, 0},
-                                         {"twice", read_byte_twice, 0},
+                                         {"loss", read_lost, 0},
+                                         {"duplicate", read_byte_twice, 0},
                                          {"open", read_open, 0},
                                          {"crossed", read_crossed, 0},
                                          {"no", read_no, 0},
@@ -215,10 +215,10 @@ static const struct attribute modem[] = {{"bits", read_modem_bits, 0},
 
 static bool read_with(struct statement *st, void *target);
 
-static const struct attribute air[] = {{"with", read_with, 0}, {"bits", read_bits, 0},
-                                       {"loss", read_loss, 0}, {"twice", read_twice, 0},
-                                       {"late", read_late, 0}, {"errors", read_errors, 0},
-                                       {"duty", read_duty, 0}, {NULL, NULL, 0}};
+static const struct attribute air[] = {{"with", read_with, 0},  {"bits", read_bits, 0},
+                                       {"loss", read_loss, 0},  {"duplicate", read_twice, 0},
+                                       {"delay", read_late, 0}, {"errors", read_errors, 0},
+                                       {"duty", read_duty, 0},  {NULL, NULL, 0}};
 
 static const struct attribute reports[] = {{"poll", read_poll, 0},
                                            {"unplugged", read_unplugged, 0},
@@ -256,7 +256,7 @@ static const struct attribute sms[] = {{"places", read_places, 0},
                                        {"delay", read_delay, 0},
                                        {"spread", read_spread, 0},
                                        {"loss", read_sms_loss, 0},
-                                       {"twice", read_sms_twice, 0},
+                                       {"duplicate", read_sms_twice, 0},
                                        {"rejects", read_rejects, 0},
                                        {"rubbish", read_rubbish, 0},
                                        {"chatty", read_chatty, 0},

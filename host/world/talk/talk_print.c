@@ -146,8 +146,8 @@ static void print_out(struct talk *t, const struct sight *sight)
 
 static void print_air(struct talk *t, const struct sight *sight)
 {
-    static const char *const words[] = {"sent",      "lost",    "collided", "came twice",
-                                        "came late", "damaged", "not sent"};
+    static const char *const words[] = {"sent",    "lost",    "collided", "duplicated",
+                                        "delayed", "damaged", "not sent"};
     if (sight->own) return; /* it is told as it is said */
     talk_stamp(t, sight->air == RADIO_SENT ? '>' : 'x', sight->name);
     if (sight->air != RADIO_SENT) fprintf(t->out, "%s: ", words[sight->air]);

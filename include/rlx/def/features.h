@@ -49,7 +49,7 @@
     X(INPUTS, "inputs")                                              \
     X(ACTS, "outputs that blink, flash, beep or fade")               \
     X(CURVE, "levels as the eye sees them")                          \
-    X(RESTS, "relays with least times and interlocks")               \
+    X(RESTS, "relays with minimum times and interlocks")             \
     X(TONE, "buzzers with a pitch")                                  \
     X(REVERSERS, "reversers")                                        \
     X(MOTORS, "motors")                                              \

@@ -1,6 +1,6 @@
 /* The tool's verbs: a row each, its name and what it does; cli/NAME.c has verb_NAME(). */
-#ifndef VERBS_H
-#define VERBS_H
+#ifndef VERB_LIST_H
+#define VERB_LIST_H
 
 #define CLI_VERBS(X)                                   \
     X(check, "look for faults in a lexicon")           \
