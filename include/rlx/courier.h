@@ -9,6 +9,10 @@
 #include <stdbool.h>
 #include <stdint.h>
 
+#ifdef __cplusplus
+extern "C" {
+#endif
+
 /* Most bytes of a command, 8..200. */
 #ifndef RLX_ERRAND
 #define RLX_ERRAND 48
@@ -79,5 +83,9 @@ void rlx_courier_hear(struct rlx_courier *courier, const uint8_t *packet, uint8_
 /* Sends what is due. Milliseconds until it must be called again, UINT32_MAX: when something is
  * queued. */
 uint32_t rlx_courier_poll(struct rlx_courier *courier, uint32_t now_ms);
+
+#ifdef __cplusplus
+}
+#endif
 
 #endif

@@ -13,6 +13,10 @@
 #include "rlx/link.h"
 #include "rlx/rom.h"
 
+#ifdef __cplusplus
+extern "C" {
+#endif
+
 /* rlx_poll(): nothing to do until something arrives. */
 #define RLX_FOREVER UINT32_MAX
 
@@ -286,5 +290,9 @@ bool rlx_link_message(struct rlx_device *device, uint8_t link, const char *text,
 /* Whether nothing came in since rlx_poll(): ask with interrupts masked, then sleep.
  *     wait = rlx_poll(&device, now); mask(); if (rlx_idle(&device)) sleep(wait); unmask(); */
 bool rlx_idle(const struct rlx_device *device);
+
+#ifdef __cplusplus
+}
+#endif
 
 #endif

@@ -9,6 +9,10 @@
 #include "rlx/def/verbs.h"
 #include "rlx/device.h"
 
+#ifdef __cplusplus
+extern "C" {
+#endif
+
 /* The duty of a percentage: 0..100 % to 0..65535, rounded to the nearest. */
 uint16_t rlx_duty_of_percent(uint8_t percent);
 
@@ -113,6 +117,10 @@ void rlx_inputs_init(struct rlx_device *device);
 /* Reads the inputs and tells what has changed. Returns the milliseconds until it must be called
  * again, or RLX_FOREVER where only a pin that changes makes work. rlx_poll() calls it. */
 uint32_t rlx_inputs_run(struct rlx_device *device);
+#endif
+
+#ifdef __cplusplus
+}
 #endif
 
 #endif

@@ -6,6 +6,7 @@
 #define RLX_IMAGE_H
 
 #include "rlx/def/frames.h"
+#include "rlx/def/verbs.h"
 #include "rlx/error.h"
 
 #define RLX_IMAGE_FORMAT 8
@@ -93,9 +94,6 @@ enum {
     RLX_OP_OVER = 17,    /* the end of a routine */
     RLX_OP_END = 0x80    /* | act | operand | RLX_END_APPEND */
 };
-
-#define RLX_LASTS_OFF UINT32_C(0x80000000)
-#define RLX_LASTS_MAX 86400000
 
 /* An END byte: what is done... */
 enum {
@@ -306,8 +304,8 @@ enum {
     RLX_INP_FLAGS = 0, /* RLX_INP_ACTIVE_LOW, and enum rlx_pull from bit RLX_INP_PULL on */
     RLX_INP_PIN = 1,
     RLX_INP_DEBOUNCE = 2, /* 16 bit: how long a level lasts before it counts */
-    RLX_INP_HELD = 4,   /* 16 bit: on for so long it is held; 0: never */
-    RLX_INP_REPEAT = 6, /* 16 bit: and tells so again that often; 0: once */
+    RLX_INP_HELD = 4,     /* 16 bit: on for so long it is held; 0: never */
+    RLX_INP_REPEAT = 6,   /* 16 bit: and tells so again that often; 0: once */
     RLX_INP_ROW = 8
 };
 enum { RLX_INP_ACTIVE_LOW = 1, RLX_INP_PULL = 1 };

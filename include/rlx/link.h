@@ -12,6 +12,10 @@
 #include "rlx/config.h"
 #include "rlx/sms.h"
 
+#ifdef __cplusplus
+extern "C" {
+#endif
+
 /* Ring sizes in bytes: a power of two, 2..128, so that 8-bit indices do. */
 #define RLX_RING_MAX 128
 /* Tags: 0..16383 count on, and begin at 0 again. With 16384 added one opens: it is obeyed only
@@ -223,5 +227,9 @@ bool rlx_link_take(struct rlx_link *link, uint8_t *byte);
 
 /* Bytes dropped or reported faulty so far; stays at 65535. Main side. */
 uint16_t rlx_link_lost(const struct rlx_link *link);
+
+#ifdef __cplusplus
+}
+#endif
 
 #endif

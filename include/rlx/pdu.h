@@ -11,6 +11,10 @@
 
 #include "rlx/config.h"
 
+#ifdef __cplusplus
+extern "C" {
+#endif
+
 #if RLX_HAS_SMS
 
 /* Most characters of a message, 23.040: 160 septets. */
@@ -82,4 +86,9 @@ bool rlx_pdu_next(struct rlx_pdu_out *out, uint8_t *octet);
 bool rlx_pdu_address(const char *number, uint8_t count, uint8_t address[RLX_PDU_ADDRESS]);
 
 #endif
+
+#ifdef __cplusplus
+}
+#endif
+
 #endif

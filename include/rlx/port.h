@@ -10,6 +10,10 @@
 #include <stddef.h>
 #include <stdint.h>
 
+#ifdef __cplusplus
+extern "C" {
+#endif
+
 /* Drives a pin to a level. Each call sets the level first and the direction to output second, so
  * that the first one makes no glitch. */
 void rlx_port_pin_write(void *port, uint8_t pin, bool high);
@@ -59,5 +63,9 @@ bool rlx_port_mac(void *port, uint8_t key, const uint8_t *bytes, size_t count, u
 
 /* A number nobody can foresee, from the machine's noise source. */
 uint32_t rlx_port_random(void *port);
+
+#ifdef __cplusplus
+}
+#endif
 
 #endif

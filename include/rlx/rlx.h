@@ -4,7 +4,6 @@
 
 #include "rlx/device.h"
 #include "rlx/drive.h"
-#include "rlx/image.h"
 #include "rlx/port.h"
 
 #endif

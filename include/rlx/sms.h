@@ -9,6 +9,10 @@
 
 #include "rlx/pdu.h"
 
+#ifdef __cplusplus
+extern "C" {
+#endif
+
 #if RLX_HAS_SMS
 
 #define RLX_SMS_OUT  32u /* bytes to the modem that may wait: a power of two */
@@ -75,4 +79,9 @@ struct rlx_sms {
 };
 
 #endif
+
+#ifdef __cplusplus
+}
+#endif
+
 #endif

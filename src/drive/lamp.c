@@ -139,7 +139,7 @@ RLX_INTERNAL uint32_t rlx_act_run(struct rlx_device *d, uint8_t output)
 }
 #endif
 
-#if RLX_HAS_CURVE
+#if RLX_HAS_CURVE && RLX_HAS_LEVEL
 /* Lightness L* of CIE 1976 (ISO/CIE 11664-4) to luminance, 0..65535 each: below 8 % L* / 903.3,
  * above the cube of (L* + 16) / 116. */
 RLX_INTERNAL uint16_t rlx_eye(uint16_t level)

@@ -3,6 +3,8 @@
  * It decides no level. */
 #include "steps.h"
 
+#if RLX_HAS_LEVEL /* the calls of a port that has none, too: a build without optimizing links them \
+                   */
 static uint32_t hz_of(const struct rlx_device *d, uint8_t output)
 {
     return rlx_out_time(rlx_out_row(d, output), RLX_OUT_HZ);
@@ -39,6 +41,7 @@ static void show_channel(struct rlx_device *d, uint8_t output, uint8_t flags, ui
     if (flags & RLX_OUT_ACTIVE_LOW) level = (uint16_t)~level;
     rlx_port_duty(d->port, channel, level, hz_of(d, output));
 }
+#endif
 
 RLX_INTERNAL void rlx_out_show(struct rlx_device *d, uint8_t output, uint16_t level)
 {
@@ -55,11 +58,14 @@ RLX_INTERNAL void rlx_out_show(struct rlx_device *d, uint8_t output, uint16_t le
     if (level && !out->was_on) out->switched++;
     out->was_on = level != 0;
 #endif
-    if (RLX_HAS_LEVEL && flags & RLX_OUT_PWM)
+#if RLX_HAS_LEVEL
+    if (flags & RLX_OUT_PWM) {
         show_channel(d, output, flags, level);
-    else
-        rlx_port_pin_write(d->port, RLX_ROM8(row + RLX_OUT_PIN),
-                           (level != 0) != (flags & RLX_OUT_ACTIVE_LOW));
+        return;
+    }
+#endif
+    rlx_port_pin_write(d->port, RLX_ROM8(row + RLX_OUT_PIN),
+                       (level != 0) != (flags & RLX_OUT_ACTIVE_LOW));
 }
 
 #if RLX_HAS_SETTINGS && RLX_HAS_CURVE

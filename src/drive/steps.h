@@ -35,7 +35,7 @@ RLX_INTERNAL bool rlx_act_fade(struct rlx_device *d, uint8_t output);
 /* Goes on with it; milliseconds until the next step. */
 RLX_INTERNAL uint32_t rlx_act_run(struct rlx_device *d, uint8_t output);
 #endif
-#if RLX_HAS_CURVE
+#if RLX_HAS_CURVE && RLX_HAS_LEVEL
 /* The duty that looks like this level. */
 RLX_INTERNAL uint16_t rlx_eye(uint16_t level);
 #endif

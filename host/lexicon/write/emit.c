@@ -310,7 +310,10 @@ static void say_header(struct emit *e)
 {
     const struct lexicon *lx = e->lx;
     say_made_by(e);
-    say(e, "#ifndef %s_H\n#define %s_H\n\n#include \"rlx/rlx.h\"\n", e->upper, e->upper);
+    say(e,
+        "#ifndef %s_H\n#define %s_H\n\n#include \"rlx/rlx.h\"\n\n#ifdef __cplusplus\nextern "
+        "\"C\" {\n#endif\n",
+        e->upper, e->upper);
     say_constants(e);
     char *title = comment_of(lx->title ? lx->title : lx->name);
     say(e,
@@ -344,7 +347,7 @@ static void say_header(struct emit *e)
     say_handlers(e);
     say_events(e);
     say_settings(e);
-    say(e, "\n#endif\n");
+    say(e, "\n#ifdef __cplusplus\n}\n#endif\n\n#endif\n");
 }
 
 /* ---- NAME.c ---- */
@@ -565,7 +568,7 @@ static void say_init(struct emit *e)
 static void say_source(struct emit *e)
 {
     say_made_by(e);
-    say(e, "#include \"%s.h\"\n", e->lx->name);
+    say(e, "#include \"%s.h\"\n#include \"rlx/image.h\"\n", e->lx->name);
     say_asserts(e);
     say_bytes(e);
     if (e->image->handlers->len) say_calls(e);

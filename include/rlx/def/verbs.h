@@ -68,4 +68,9 @@ enum rlx_behind {
 #undef RLX_BEHIND_ENUM
 };
 
+/* What an output is told lasts so many milliseconds at most; with RLX_LASTS_OFF it goes off then,
+ * else to its safe state. */
+#define RLX_LASTS_MAX 86400000
+#define RLX_LASTS_OFF UINT32_C(0x80000000)
+
 #endif
