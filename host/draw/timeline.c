@@ -255,7 +255,7 @@ static bool take_line(struct timeline *t, const char *text, size_t length)
     json_t *line = json_loadb(text, length, 0, NULL);
     const json_t *at = json_object_get(line, "t_us");
     const char *what = text_of(line, "what");
-    bool ok = at && json_is_integer(at) && json_integer_value(at) >= 0 && *what;
+    bool ok = json_is_integer(at) && json_integer_value(at) >= 0 && *what;
     if (ok) {
         uint64_t us = (uint64_t)json_integer_value(at);
         t->end_us = MAX(t->end_us, us);

@@ -66,7 +66,7 @@ RLX_INTERNAL rlx_rom rlx_word_list(rlx_rom *at, uint8_t *before)
     uint16_t size = RLX_ROM8(op + 1);
     *at = op + 2;
     *before = 1;
-    if ((!RLX_HAS_CHOICE && !RLX_HAS_SET) || RLX_ROM8(op) == RLX_OP_WORDS) {
+    if (!(RLX_HAS_CHOICE + RLX_HAS_SET) || RLX_ROM8(op) == RLX_OP_WORDS) {
         *before = (uint8_t)size;
         size = RLX_ROM16(op + 2);
         *at = op + 4;

@@ -313,7 +313,8 @@ RLX_INTERNAL void rlx_motor_describe(const struct rlx_device *d, uint8_t output,
                                      struct rlx_state *state)
 {
     state->numbers = n_sides(d, output);
-    for (uint8_t i = 0; i < state->numbers; i++) state->number[i] = rlx_side_percent(d, output, i);
+    for (uint8_t i = 0; i < state->numbers; i++)
+        state->number[i] = rlx_side_percent(d, output, i); /* NOLINT: -100..100 */
 }
 #endif
 #endif

@@ -275,7 +275,7 @@ static void has_answered(struct rlx_device *d, struct rlx_link *link, rlx_rom ro
             sent(link);
         else
             not_sent(d, link);
-    } else if (result == RESULT_SILENT || s->step == STEP_SEND) {
+    } else if (result == RESULT_SILENT || s->step == STEP_SEND) { /* NOLINT: the order counts */
         start_anew(d, s);
     } else if (s->step == STEP_READ) {
         has_read(d, link, row, ok);

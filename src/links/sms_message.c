@@ -35,7 +35,7 @@ static void note_new(struct rlx_device *d, rlx_rom row, uint8_t state, uint32_t 
 {
     uint8_t *record = rlx_setting_record(d, rlx_sms_record_of(d, row)), *text = record + 1;
     if (*record != RLX_SMS_RECORD)
-        for (uint8_t i = 3; i < RLX_SMS_RECORD; i++) text[i] = '#';
+        for (uint8_t i = 3; i < (uint8_t)RLX_SMS_RECORD; i++) text[i] = '#';
     *record = RLX_SMS_RECORD;
     for (uint8_t i = RLX_SMS_RECORD - 1; i >= 9; i--) text[i] = text[i - 6];
     for (uint8_t i = 3; i < 9; i++, sum >>= 6) text[i] = (uint8_t)('#' + (sum & 63));

@@ -507,8 +507,8 @@ struct difference record_difference(const struct record *tables, const struct re
     bool by_chance = (tables->chance && first.us > own) || (drifts && bad && tables->chance) ||
                      (firmware->slack_us && first.us > of.chance_us);
     if (first.us == UINT64_MAX || by_chance) return (struct difference){0};
-    d.move = first.a ? first.a->move : first.b->move;
-    if (first.a && first.b) d.move = MIN(first.a->move, first.b->move);
+    unsigned a = first.a ? first.a->move : UINT_MAX, b = first.b ? first.b->move : UINT_MAX;
+    d.move = MIN(a, b);
     d.expected = in_words(tables, first.a);
     d.came = in_words(firmware, first.b);
     if (first.a && first.a->lane < SIM_UARTS) {

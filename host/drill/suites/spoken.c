@@ -84,7 +84,7 @@ static void hear_raw(struct life *life, const struct lex_link *link, unsigned ta
 {
     char source[24] = "", number[16] = "";
     if (link->address >= 0)
-        g_snprintf(source, sizeof source, "@%u/%d ", link->senders ? ENVELOPE_SOURCE : 0,
+        g_snprintf(source, sizeof source, "@%u/%d ", link->senders ? ENVELOPE_SOURCE : 0u,
                    link->address);
     if (link->tags) g_snprintf(number, sizeof number, "#%u ", tag);
     life_put(life, "hear %s \"%s%s%s*\"", link->name, source, number, what);

@@ -204,7 +204,7 @@ bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigne
 static void put_texts(struct build *b)
 {
     static const char *const texts[RLX_TEXTS] = {
-#define NAME(number, id, name, sentence) [number] = name,
+#define NAME(number, id, name, sentence) [(number)] = (name),
         RLX_REPLY_ERRORS(NAME)
 #undef NAME
             [RLX_TEXT_ALREADY] = " already",

@@ -87,7 +87,7 @@ char *envelope_inside(const struct lex_link *link, unsigned tag, unsigned sum, c
         if (!is_checked(answer, CRC_START) && !(link->tags && is_checked(answer, sum))) return NULL;
         length -= 5;
     }
-    g_snprintf(source, sizeof source, "@%u/%d ", link->senders ? ENVELOPE_SOURCE : 0,
+    g_snprintf(source, sizeof source, "@%u/%d ", link->senders ? ENVELOPE_SOURCE : 0u,
                link->address);
     g_snprintf(unasked, sizeof unasked, "@*/%d ", link->address);
     g_snprintf(number, sizeof number, "#%u ", tag);

@@ -5,7 +5,7 @@
 
 #include "lexicon/model.h"
 
-#define ENVELOPE_SOURCE 1
+#define ENVELOPE_SOURCE 1u
 
 /* Whether the link wants one from a sender that the bench has none for. */
 bool envelope_wanted(const struct lex_link *link);

@@ -101,7 +101,7 @@ bool modem_deliver(struct sms_modem *m, const guint8 *tpdu, unsigned size)
         return true;
     }
     if (m->notice == 2 && !report) {
-        show(m, &fresh, m->text_mode ? "+CMT: " : "+CMT: ", true);
+        show(m, &fresh, "+CMT: ", true);
         return true;
     }
     unsigned place = put_away(m, tpdu, size, UNREAD);

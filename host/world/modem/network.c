@@ -222,7 +222,7 @@ static char *part_of(const char *text, const char **rest, bool ucs2)
         char *one = g_strndup(end, (gsize)(g_utf8_next_char(end) - end));
         GByteArray *septets = ucs2 ? NULL : alphabet_septets(one);
         unsigned takes = ucs2 ? 1u + (g_utf8_get_char(end) > 0xFFFF) : septets->len;
-        if (septets) g_byte_array_free(septets, TRUE);
+        if (!ucs2) g_byte_array_free(septets, TRUE);
         g_free(one);
         if (places + takes > (ucs2 ? PART_16 : PART)) break;
         places += takes;

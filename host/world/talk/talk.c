@@ -190,7 +190,7 @@ static void say(struct talk *t, const char *line, size_t count)
             bench_until_quiet(end);
         } else {
             g_printerr("%s: \"%s\" is longer than a controller's command, %u bytes\n",
-                       g_get_prgname(), line, RLX_ERRAND);
+                       g_get_prgname(), line, (unsigned)RLX_ERRAND);
         }
         return;
     }
