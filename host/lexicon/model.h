@@ -105,7 +105,19 @@ struct lex_input {
 
 /* ---- what may be said ---- */
 
-enum lex_element_kind { LEX_WORD, LEX_CHOICE, LEX_NUMBER, LEX_SET, LEX_LIST, LEX_TEXT };
+/* The kinds of a command's pieces: id, and what one without a name is called as an argument. */
+#define LEX_ELEMENTS(X) \
+    X(WORD, "word")     \
+    X(CHOICE, "choice") \
+    X(NUMBER, "value")  \
+    X(SET, "choices")   \
+    X(LIST, "values")   \
+    X(TEXT, "text")
+enum lex_element_kind {
+#define ELEMENT(id, name) LEX_##id,
+    LEX_ELEMENTS(ELEMENT)
+#undef ELEMENT
+};
 
 /* How a number is said: 12, 1.5, 0x1F, 90s. */
 enum lex_form { LEX_WHOLE, LEX_FRACTION, LEX_HEX, LEX_TIME };

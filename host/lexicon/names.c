@@ -84,7 +84,11 @@ char *lex_enum_name(const struct lexicon *lx, const struct lex_command *command,
 /* What a slot without a name is called. */
 static const char *base_name(const struct lex_element *slot)
 {
-    static const char *const names[] = {"word", "choice", "value", "choices", "values", "text"};
+    static const char *const names[] = {
+#define ELEMENT(id, name) [LEX_##id] = (name),
+        LEX_ELEMENTS(ELEMENT)
+#undef ELEMENT
+    };
     return names[slot->kind];
 }
 
