@@ -139,7 +139,7 @@ static void run_all(struct air_bench *b)
     while (world_step(b->world, UINT64_MAX / 2)) {}
 }
 
-static void courier_nobody(void *user, enum rlx_delivery what, uint16_t tag, const char *text,
+static void client_nobody(void *user, enum rlx_delivery what, uint16_t tag, const char *text,
                            uint8_t count)
 {
     (void)user, (void)what, (void)tag, (void)text, (void)count;
@@ -277,7 +277,7 @@ static void on_restart(void *data, uint32_t unused)
              on_restart, r, 0);
 }
 
-/* A setting that the courier accepts. */
+/* A setting that the retry client accepts. */
 static struct manner any_manner(void)
 {
     struct manner m = {.to = 3, .from = 1, .check = true};
@@ -286,14 +286,14 @@ static struct manner any_manner(void)
         m.tries = (uint8_t)(1 + lines_chance(20));
         m.pause_ms = (uint16_t)(1 + lines_chance(lines_chance(2) ? 10000 : 300));
         m.window_ms = lines_chance(2) ? 10000 : 500 + lines_chance(60000);
-    } while (rlx_courier_init(&(struct rlx_courier){.to = m.to,
+    } while (rlx_client_init(&(struct rlx_client){.to = m.to,
                                                     .from = m.from,
                                                     .tries = m.tries,
                                                     .pause_ms = m.pause_ms,
                                                     .window_ms = m.window_ms,
                                                     .errands = &errand,
                                                     .n_errands = 1,
-                                                    .told = courier_nobody},
+                                                    .told = client_nobody},
                               0) != 0);
     m.start = (uint16_t)lines_chance(65536);
     return m;

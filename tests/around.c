@@ -1,5 +1,5 @@
 /* Envelopes as the drill writes and reads them, against what stands in docs/lexicon.md and against
- * the library's own courier. */
+ * the library's own retry client. */
 #include <stdio.h>
 #include <string.h>
 
@@ -7,7 +7,7 @@
 #include "harness.h"
 #include "lexicon/model.h"
 #include "lines.h"
-#include "rlx/courier.h"
+#include "rlx/client.h"
 #include "rlx/link.h"
 
 static struct lex_link link_of(int address, unsigned senders, enum lex_demand check,
@@ -83,7 +83,7 @@ static void read(void)
     g_free(inside);
 }
 
-/* ---- against the courier ---- */
+/* ---- against the retry client ---- */
 
 static char sent[256];
 
@@ -101,13 +101,13 @@ bool rlx_port_packet_send(void *port, uint8_t link, const uint8_t *bytes, uint8_
     return true;
 }
 
-/* The library's courier and this write the same. */
-static void like_the_courier(void)
+/* The library's retry client and this write the same. */
+static void like_the_client(void)
 {
     for (unsigned i = 0; i < 2000 * test_rounds(); i++) {
         struct rlx_errand errands[1];
         bool check = lines_chance(2);
-        struct rlx_courier courier = {.to = (uint8_t)lines_chance(255),
+        struct rlx_client client = {.to = (uint8_t)lines_chance(255),
                                       .from = ENVELOPE_SOURCE,
                                       .check = check,
                                       .tries = 1,
@@ -116,16 +116,16 @@ static void like_the_courier(void)
                                       .errands = errands,
                                       .n_errands = 1,
                                       .told = told};
-        struct lex_link link = link_of(courier.to, 2, check ? LEX_DEMAND_REQUIRED : LEX_DEMAND_OFF,
+        struct lex_link link = link_of(client.to, 2, check ? LEX_DEMAND_REQUIRED : LEX_DEMAND_OFF,
                                        LEX_DEMAND_REQUIRED);
         char text[RLX_ERRAND];
         unsigned n = 1 + lines_chance(RLX_ERRAND - 2);
         for (unsigned k = 0; k < n; k++) text[k] = (char)(' ' + lines_chance(95));
         text[n] = 0;
         uint16_t tag = (uint16_t)lines_chance(32768);
-        CHECK_INT(rlx_courier_init(&courier, tag), 0);
-        if (!CHECK_INT(rlx_courier_say(&courier, text), 0)) return;
-        rlx_courier_poll(&courier, 0);
+        CHECK_INT(rlx_client_init(&client, tag), 0);
+        if (!CHECK_INT(rlx_client_say(&client, text), 0)) return;
+        rlx_client_poll(&client, 0);
         char *frame = envelope_around(&link, tag | RLX_TAG_OPENS, text);
         if (!CHECK_TEXT(frame, sent)) return;
         g_free(frame);
@@ -136,6 +136,6 @@ static const struct test_case cases[] = {
     {"wanted", wanted},
     {"written", written},
     {"read", read},
-    {"like the courier", like_the_courier},
+    {"like the retry client", like_the_client},
 };
 TEST_MAIN(cases)

@@ -91,7 +91,7 @@ static void for_a_terminal(void)
                      "      | 3.0  >  bench   glow 101\n"));
     CHECK(holds(out, "(noise; noise 1/200): expected as the tables do: a; came: b\n"));
     CHECK(
-        holds(out, "9 conversations, 2.0 h of the bench's time\n60 tries: 58 passed, 2 failed\n"));
+        holds(out, "9 conversations, 2.0 h of the bench's time\n60 test cases: 58 passed, 2 failed\n"));
     g_free(out);
     json_object_set_new(report, "interrupted", json_true());
     json_object_set_new(report, "undone", json_integer(5));
@@ -135,7 +135,7 @@ static void as_a_page(void)
     json_t *report = report_new();
     char *out = report_html(report);
     CHECK(holds(out, "<title>Drill of tank</title>"));
-    CHECK(holds(out, "✗ 60 tries: 58 passed, 2 failed"));
+    CHECK(holds(out, "✗ 60 test cases: 58 passed, 2 failed"));
     CHECK(holds(out, "<th>pump &lt;&amp;&quot;&gt;</th>"));
     CHECK(holds(out, "<td class=bad>✗ 10 of 12"));
     CHECK(holds(out, "25 %<br>⚠ 1 wrong<br>✗ 1 failed"));

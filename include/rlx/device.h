@@ -251,8 +251,8 @@ int rlx_event(struct rlx_device *device, uint8_t event, uint8_t word);
 #if RLX_HAS_UP
 /* The other side of a link has gone, or is there again (a link that there is not: nothing): by a
  * plug, a registration. Nothing is told on a link that is down, and the outputs with `lost LINK`
- * are made safe when it goes down; a valid frame brings it up too, unless its state pin says
- * otherwise. Main side. */
+ * go to their safe state when it goes down; a valid frame brings it up too, unless its state pin
+ * says otherwise. Main side. */
 void rlx_link_is_up(struct rlx_device *device, uint8_t link, bool up);
 #endif
 

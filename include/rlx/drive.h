@@ -45,7 +45,7 @@ int rlx_output_act(struct rlx_device *device, uint8_t output, enum rlx_verb verb
  * was on its way for too long) or stop. */
 const char *rlx_reverser_state(const struct rlx_device *device, uint8_t output);
 #if RLX_HAS_PLACES
-/* How far it is open, in percent of its way, reckoned from the times that it was driven; 255: an
+/* How far it is open, in percent of its way, estimated from its travel time; 255: an
  * input sees its ends, or it has not been at an end since the start. */
 uint8_t rlx_reverser_percent(const struct rlx_device *device, uint8_t output);
 #endif

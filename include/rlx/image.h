@@ -244,7 +244,8 @@ enum {
     RLX_PRS_FLAGS = 0,
     RLX_PRS_PIN = 1,
     RLX_PRS_SILENCE = 2, /* 32 bit: milliseconds without a valid frame; 0: any */
-    RLX_PRS_LISTS = 6    /* count8, the outputs that are made safe; count8, those that show it */
+    RLX_PRS_LISTS =
+        6 /* count8, the outputs that go to their safe state; count8, those that show it */
 };
 enum { RLX_PRS_HAS_PIN = 1, RLX_PRS_ACTIVE_LOW = 2 };
 enum {

@@ -175,7 +175,7 @@ RLX_INTERNAL void rlx_routine_told(struct rlx_device *device, uint8_t routine);
 RLX_INTERNAL void rlx_link_set(struct rlx_device *device, uint8_t link, bool up);
 #endif
 #if RLX_HAS_PRESENCE
-/* What is made safe when the link is lost is made safe. */
+/* Outputs that the lexicon makes safe on loss of the link go to their safe state. */
 RLX_INTERNAL void rlx_presence_lost(struct rlx_device *device, uint8_t link);
 /* presence.c: which links are up at the start. */
 RLX_INTERNAL void rlx_presence_init(struct rlx_device *device);
@@ -211,7 +211,7 @@ RLX_INTERNAL void rlx_setting_told(struct rlx_device *device, uint8_t setting);
 #endif
 
 #if RLX_HAS_HALT
-/* All outputs are made safe, and what would move them again ends. */
+/* All outputs go to their safe state, and what would move them again ends. */
 static inline void rlx_make_safe(struct rlx_device *device)
 {
     rlx_drive_halt(device);

@@ -9,7 +9,7 @@
 #include "world/boards/envelope.h"
 #include "drill/judge/judge.h"
 #include "drill/judge/seen.h"
-#include "rlx/courier.h"
+#include "rlx/client.h"
 
 #define START_US   UINT64_C(3000000)
 #define PATIENCE   UINT64_C(5000000)   /* an answer comes within this... */
@@ -31,7 +31,7 @@ struct session {
     unsigned tags;     /* that were used */
     unsigned tag, sum; /* of the last frame */
     uint64_t answered_us;
-    bool unknown; /* the courier knows of no answer */
+    bool unknown; /* the retry client knows of no answer */
     struct outcome outcome;
 };
 
@@ -75,7 +75,7 @@ GArray *moves_copy(const GArray *moves, unsigned n, unsigned at, unsigned withou
     return copy;
 }
 
-bool session_has_courier(const struct lex_link *link)
+bool session_has_client(const struct lex_link *link)
 {
     return link->medium == LEX_RADIO && link->address >= 0 && link->tags && !link->one_way &&
            link->replies != LEX_REPLIES_SILENT;
@@ -86,7 +86,7 @@ char *session_world(const struct lexicon *lx)
     GString *world = g_string_new(NULL);
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
-        if (session_has_courier(link))
+        if (session_has_client(link))
             g_string_append_printf(world, "controller by_%s on %s from 1\n", link->name,
                                    link->name);
         else if (link->medium == LEX_RADIO)
@@ -101,7 +101,7 @@ size_t session_most(const struct lexicon *lx, const struct lex_link *link)
     unsigned most =
         link->payload && link->frame != LEX_FRAME_REPORT ? link->payload : link->longest;
     if (link->frame == LEX_FRAME_FIXED) most = link->length;
-    if (session_has_courier(link)) most = MIN(most, RLX_ERRAND + lex_envelope_bytes(link));
+    if (session_has_client(link)) most = MIN(most, RLX_ERRAND + lex_envelope_bytes(link));
     size_t around = lex_envelope_bytes(link) + (code ? strlen(code->value) + 1 : 0);
     return most > around ? most - around : 0;
 }

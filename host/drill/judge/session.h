@@ -93,7 +93,7 @@ GArray *moves_copy(const GArray *moves, unsigned n, unsigned at, unsigned withou
 /* The statements of a world in which somebody speaks on each radio. Owned by the caller. */
 char *session_world(const struct lexicon *lx);
 /* Whether a controller speaks over it, in that world. */
-bool session_has_courier(const struct lex_link *link);
+bool session_has_client(const struct lex_link *link);
 /* The text with the code that the link wants before it, in an envelope with this tag where it is
  * wrapped. Owned by the caller. */
 char *session_frame(const struct lexicon *lx, const struct lex_link *link, const char *text,

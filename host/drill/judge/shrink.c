@@ -207,7 +207,7 @@ static const struct lex_link *link_of(const struct setup *setup, unsigned link)
 static void put_speaker(GString *out, const struct setup *setup, unsigned link)
 {
     const struct lex_link *of = link_of(setup, link);
-    g_string_append_printf(out, "%s%s ", session_has_courier(of) ? "by_" : "", of->name);
+    g_string_append_printf(out, "%s%s ", session_has_client(of) ? "by_" : "", of->name);
 }
 
 /* As the session says it: in an envelope of its own, where nobody else makes one. */
@@ -215,7 +215,7 @@ static void put_said(GString *out, const struct setup *setup, const struct move 
                      unsigned *tags)
 {
     const struct lex_link *of = link_of(setup, move->link);
-    bool wrapped = !move->raw && !session_has_courier(of) && envelope_wanted(of);
+    bool wrapped = !move->raw && !session_has_client(of) && envelope_wanted(of);
     unsigned tag = wrapped ? (*tags)++ & (RLX_TAG_OPENS - 1u) : 0;
     char *frame = session_frame(setup->lx, of, move->text, wrapped, tag);
     shrink_put_text(out, frame);
@@ -301,7 +301,7 @@ static void put_expected(GString *out, const struct setup *setup, const struct m
     if (f->differs) g_string_append(out, f->states);
     if (f->differs || !spoken) return;
     bool bare =
-        link_of(setup, move->link)->texts->len || session_has_courier(link_of(setup, move->link));
+        link_of(setup, move->link)->texts->len || session_has_client(link_of(setup, move->link));
     if (move->owed == OWED_OK) put_hear(out, setup, move->link, bare ? "*" : "*ok*");
     if (move->owed == OWED_ERR) put_hear(out, setup, move->link, bare ? "*" : "*e*");
     if (answered && move->owed != OWED_OK && move->owed != OWED_ERR)

@@ -91,7 +91,8 @@ static void put_head(GString *out, const json_t *report)
     g_string_append_printf(out, "</title><style>%s</style><h1>Drill of ", style);
     put(out, report_string(report, "lexicon"));
     g_string_append_printf(out, " %u</h1>", report_count(report, "version"));
-    g_string_append_printf(out, "<p class=\"verdict %s\">%s %u tries: %u passed, %u failed</p>",
+    g_string_append_printf(out,
+                           "<p class=\"verdict %s\">%s %u test cases: %u passed, %u failed</p>",
                            failed ? "bad" : "good", failed ? "✗" : "✓", tries,
                            tries > failed ? tries - failed : 0, failed);
     if (json_is_true(json_object_get(report, "interrupted")))
@@ -278,10 +279,10 @@ static void put_table(GString *out, const json_t *report, bool parts)
 
 static void put_matrix(GString *out, const json_t *report)
 {
-    g_string_append(out,
-                    "<h2>Commands over links</h2><p>✓ and how many tries: all were answered and "
-                    "obeyed as they must be. ✗: so many of them. –: it is not said there, or "
-                    "does not fit.</p><div class=\"wide beside\">");
+    g_string_append(
+        out, "<h2>Commands over links</h2><p>✓ and how many test cases: all were answered and "
+             "obeyed as they must be. ✗: so many of them. –: it is not said there, or "
+             "does not fit.</p><div class=\"wide beside\">");
     put_table(out, report, false);
     put_table(out, report, true);
     g_string_append(out, "</div>");

@@ -244,7 +244,7 @@ char *report_text(const json_t *report, unsigned around)
     g_string_append_printf(out, "%u conversations, %.1f h of the bench's time\n",
                            report_count(report, "conversations"),
                            report_real(report, "simulated_us") / 3.6e9);
-    g_string_append_printf(out, "%u tries: %u passed, %u failed\n", tries,
+    g_string_append_printf(out, "%u test cases: %u passed, %u failed\n", tries,
                            tries > failed ? tries - failed : 0, failed);
     return g_string_free(out, FALSE);
 }

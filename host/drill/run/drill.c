@@ -132,7 +132,7 @@ void drill_ask_all(const struct drill *drill, GArray *moves)
     guint said = moves->len;
     int link = life_link(drill);
     for (unsigned i = 0; i < drill->lx->links->len; i++) {
-        bool somebody = *drill->world || !session_has_courier(drill_link(drill, i));
+        bool somebody = *drill->world || !session_has_client(drill_link(drill, i));
         if ((life_is_spoken(drill, i) && somebody) || (int)i == link) ask(drill, moves, i, true);
     }
     if (link >= 0) ask(drill, moves, (unsigned)link, false);
@@ -151,7 +151,7 @@ void drill_put_asked(const struct drill *drill, GString *scene)
         const struct move *move = &g_array_index(moves, struct move, i);
         const struct lex_link *of = drill_link(drill, move->link);
         g_string_append_printf(scene, "say %s%s \"%s\"\nwait 200ms\n",
-                               session_has_courier(of) ? "by_" : "", of->name, move->text);
+                               session_has_client(of) ? "by_" : "", of->name, move->text);
     }
     g_array_free(moves, TRUE);
 }

@@ -224,7 +224,7 @@ static char *first_line(const struct setup *setup, char *const *steps, const cha
     char *of = NULL;
     for (unsigned i = 0; i < setup->lx->links->len; i++) {
         const struct lex_link *link = setup->lx->links->pdata[i];
-        char *who = g_strconcat(session_has_courier(link) ? "by_" : "", link->name, NULL);
+        char *who = g_strconcat(session_has_client(link) ? "by_" : "", link->name, NULL);
         for (unsigned k = 0;; k++) {
             const struct deed *a = line_of(tables, who, k), *b = line_of(firmware, who, k);
             if (!a && !b) break;

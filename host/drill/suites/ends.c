@@ -360,7 +360,7 @@ void ends_jobs(struct drill *drill, unsigned link)
 {
     const struct lex_link *of = drill_link(drill, link);
     if (is_wired(of)) drill_job_add(drill, "ends", link, 0, wired, "frames over %s", of->name);
-    if (of->frame != LEX_FRAME_CODES && of->frame != LEX_FRAME_FIXED && !session_has_courier(of) &&
+    if (of->frame != LEX_FRAME_CODES && of->frame != LEX_FRAME_FIXED && !session_has_client(of) &&
         of->medium != LEX_SMS)
         drill_job_add(drill, "ends", link, 0, others, "replies of others over %s", of->name);
     for (unsigned i = 0; i < link; i++) {

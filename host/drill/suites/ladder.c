@@ -235,7 +235,7 @@ static const struct fault faults[] = {
      true,
      0,
      300000000},
-    {"the modem's bytes",
+    {"noise on the modem line",
      1u << LEX_SMS,
      "sms LINK rubbish",
      {"1/5000", "1/1000", "1/200", NULL},
@@ -271,7 +271,7 @@ static const struct fault faults[] = {
      true,
      0,
      300000000},
-    {"the modem",
+    {"modem state",
      1u << LEX_SMS,
      "sms LINK",
      {"silent", "off", "resets", "unregistered"},
@@ -280,7 +280,7 @@ static const struct fault faults[] = {
      true,
      0,
      300000000},
-    {"its settings",
+    {"modem settings",
      1u << LEX_SMS,
      "sms LINK",
      {"text", "timeless", "locked", NULL},
@@ -306,7 +306,7 @@ static bool is_excused(const struct lex_link *link, const struct fault *fault)
     bool doubles =
         !strcmp(fault->name, "packets duplicated") || !strcmp(fault->name, "packets delayed");
     if (doubles && !link->tags) return true; /* what comes twice is said twice */
-    bool checked = link->check == LEX_DEMAND_REQUIRED || session_has_courier(link);
+    bool checked = link->check == LEX_DEMAND_REQUIRED || session_has_client(link);
     return fault->damages && !checked;
 }
 

@@ -32,7 +32,7 @@ void life_play(struct life *life, const char *row, const char *format, ...)
 char *life_speaker(const struct life *life, unsigned link)
 {
     const struct lex_link *of = drill_link(life->drill, link);
-    return g_strconcat(session_has_courier(of) ? "by_" : "", of->name, NULL);
+    return g_strconcat(session_has_client(of) ? "by_" : "", of->name, NULL);
 }
 
 static void put_quoted(struct life *life, unsigned link, const char *what, const char *text)
@@ -73,7 +73,7 @@ bool life_is_spoken(const struct drill *drill, unsigned link)
         of->check == LEX_DEMAND_REQUIRED || of->address >= 0 || of->tags == LEX_DEMAND_REQUIRED;
     if (drill_why_not(drill, link) || (of->medium == LEX_SMS && of->handed)) return false;
     return !keyed && !of->one_way && of->replies != LEX_REPLIES_SILENT && !of->people &&
-           (!enveloped || session_has_courier(of));
+           (!enveloped || session_has_client(of));
 }
 
 int life_link(const struct drill *drill)

@@ -379,11 +379,11 @@ static void check_loss(struct lexicon *lx, const struct lex_link *link)
         const struct lex_output *out = lx->outputs->pdata[i];
         bool shows = !g_strcmp0(out->shows, link->name);
         if (!shows && g_strcmp0(out->lost, link->name)) continue;
-        struct lex_fault *fault =
-            check_find(lx, LEX_D42, link->place, link->name, NULL,
-                       shows ? "'%s' shows '%s', but nothing tells that it is lost"
-                             : "'%s' is made safe when '%s' is lost, but nothing tells that it is",
-                       out->name, link->name);
+        struct lex_fault *fault = check_find(
+            lx, LEX_D42, link->place, link->name, NULL,
+            shows ? "'%s' shows '%s', but nothing tells that it is lost"
+                  : "'%s' goes to its safe state when '%s' is lost, but nothing tells that it is",
+            out->name, link->name);
         fault->advice = g_strdup("lost after 5s");
         return;
     }

@@ -249,7 +249,7 @@ bool read_command_attributes(struct statement *st, struct lex_command *command)
     for (;;) {
         if (statement_take_word(st, "expires")) {
             struct lex_place place = statement_peek(st)->place;
-            if (!statement_time(st, "the time after which it is made safe", 10, 86400000,
+            if (!statement_time(st, "the time after which it goes to its safe state", 10, 86400000,
                                 &command->expires))
                 return false;
             if (command->effect.kind == LEX_CALL || command->effect.kind == LEX_RUN)

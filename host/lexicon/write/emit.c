@@ -300,7 +300,7 @@ static void say_constants(struct emit *e)
         char *name = lex_identifier(link->name, true);
         say(e, "#define %s_%s_BAUD %u\n", e->upper, name, link->baud);
         if (link->tags)
-            say(e, "#define %s_%s_WINDOW_MS %u /* a courier's window_ms */\n", e->upper, name,
+            say(e, "#define %s_%s_WINDOW_MS %u /* a retry client's window_ms */\n", e->upper, name,
                 link->window);
         g_free(name);
     }

@@ -30,14 +30,14 @@ void aerial_out(struct aerial *a, struct sim_event event)
     a->count = 0;
 }
 
-/* ---- a controller: the chip's own courier, on a board that is only a radio ---- */
+/* ---- a controller: the chip's own retry client, on a board that is only a radio ---- */
 
 struct controller {
     struct world *world;
     struct radio *radio;
     unsigned node;
     struct sim_board board;
-    struct rlx_courier courier;
+    struct rlx_client client;
     struct rlx_errand errands[ERRANDS];
     uint8_t packet[255];
     unsigned count;
@@ -56,7 +56,7 @@ static void on_wake(void *data, uint32_t number)
 
 static void run(struct controller *c)
 {
-    uint32_t wait = rlx_courier_poll(&c->courier, (uint32_t)(c->world->now_us / 1000));
+    uint32_t wait = rlx_client_poll(&c->client, (uint32_t)(c->world->now_us / 1000));
     c->wake++;
     if (wait != UINT32_MAX)
         world_at(c->world, (c->world->now_us / 1000 + wait) * 1000, on_wake, c, c->wake);
@@ -77,8 +77,8 @@ static void on_board(void *user, struct sim_event event)
 static void on_packet(void *user, const uint8_t *bytes, unsigned count)
 {
     struct controller *c = user;
-    if (c->courier.one_way) return; /* it has no receiver */
-    rlx_courier_hear(&c->courier, bytes, (uint8_t)count);
+    if (c->client.one_way) return; /* it has no receiver */
+    rlx_client_hear(&c->client, bytes, (uint8_t)count);
     run(c);
 }
 
@@ -92,21 +92,21 @@ static void on_told(void *user, enum rlx_delivery what, uint16_t tag, const char
 void controller_restart(struct controller *c, struct manner manner)
 {
     c->wake++;
-    c->courier = (struct rlx_courier){.port = &c->board,
-                                      .to = manner.to,
-                                      .from = manner.from,
-                                      .check = manner.check,
-                                      .one_way = manner.one_way,
-                                      .all = manner.all,
-                                      .fixed = manner.fixed,
-                                      .tries = manner.tries,
-                                      .pause_ms = manner.pause_ms,
-                                      .window_ms = manner.window_ms,
-                                      .errands = c->errands,
-                                      .n_errands = ERRANDS,
-                                      .user = c,
-                                      .told = on_told};
-    if (rlx_courier_init(&c->courier, manner.start) != 0)
+    c->client = (struct rlx_client){.port = &c->board,
+                                    .to = manner.to,
+                                    .from = manner.from,
+                                    .check = manner.check,
+                                    .one_way = manner.one_way,
+                                    .all = manner.all,
+                                    .fixed = manner.fixed,
+                                    .tries = manner.tries,
+                                    .pause_ms = manner.pause_ms,
+                                    .window_ms = manner.window_ms,
+                                    .errands = c->errands,
+                                    .n_errands = ERRANDS,
+                                    .user = c,
+                                    .told = on_told};
+    if (rlx_client_init(&c->client, manner.start) != 0)
         g_error("a controller that cannot speak so");
 }
 
@@ -131,7 +131,7 @@ void controller_free(struct controller *c)
 
 int controller_say(struct controller *c, const char *text)
 {
-    int said = rlx_courier_say(&c->courier, text);
+    int said = rlx_client_say(&c->client, text);
     run(c);
     return said;
 }

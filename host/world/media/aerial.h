@@ -5,7 +5,7 @@
 
 #include "world/run/running.h"
 #include "world/media/radio.h"
-#include "rlx/courier.h"
+#include "rlx/client.h"
 
 /* A device's link on the air; what the device sends goes through aerial_out(). */
 struct aerial {
@@ -24,7 +24,7 @@ struct controller;
 typedef void (*controller_told)(void *user, enum rlx_delivery what, uint16_t tag, const char *text,
                                 unsigned count);
 
-/* How it speaks; the other members of the courier are its own. */
+/* How it speaks; the other members of the retry client are its own. */
 struct manner {
     uint8_t to, from, fixed, tries;
     bool check, one_way, all;
@@ -37,7 +37,7 @@ struct controller *controller_new(struct world *world, struct radio *radio, stru
 /* It is switched on anew: what it had to say is forgotten. */
 void controller_restart(struct controller *controller, struct manner manner);
 void controller_free(struct controller *controller);
-/* As rlx_courier_say(): 0, or negative where its queue is full or the text too long. */
+/* As rlx_client_say(): 0, or negative where its queue is full or the text too long. */
 int controller_say(struct controller *controller, const char *text);
 unsigned controller_node(const struct controller *controller);
 

@@ -1,16 +1,16 @@
-/* P8 from the sender's side: what a courier says, when, and what it takes for an answer. */
+/* P8 from the sender's side: what a retry client says, when, and what it takes for an answer. */
 #include <stdio.h>
 #include <string.h>
 
 #include "harness.h"
 #include "lines.h"
-#include "rlx/courier.h"
+#include "rlx/client.h"
 #include "rlx/error.h"
 #include "sim/sim.h"
 
 struct desk {
     struct sim_board board;
-    struct rlx_courier courier;
+    struct rlx_client client;
     struct rlx_errand errands[3];
     GString *sent, *told;
 };
@@ -34,21 +34,21 @@ static struct desk *desk_new(bool check, uint8_t fixed)
 {
     struct desk *d = g_new0(struct desk, 1);
     sim_board_init(&d->board, on_board, d, 0, RLX_RESET_POWER);
-    d->courier = (struct rlx_courier){.port = &d->board,
-                                      .to = 3,
-                                      .from = 1,
-                                      .check = check,
-                                      .fixed = fixed,
-                                      .tries = 3,
-                                      .pause_ms = 100,
-                                      .window_ms = 10000,
-                                      .errands = d->errands,
-                                      .n_errands = 3,
-                                      .user = d,
-                                      .told = on_told};
+    d->client = (struct rlx_client){.port = &d->board,
+                                    .to = 3,
+                                    .from = 1,
+                                    .check = check,
+                                    .fixed = fixed,
+                                    .tries = 3,
+                                    .pause_ms = 100,
+                                    .window_ms = 10000,
+                                    .errands = d->errands,
+                                    .n_errands = 3,
+                                    .user = d,
+                                    .told = on_told};
     d->sent = g_string_new(NULL);
     d->told = g_string_new(NULL);
-    CHECK_INT(rlx_courier_init(&d->courier, 254), 0);
+    CHECK_INT(rlx_client_init(&d->client, 254), 0);
     return d;
 }
 
@@ -61,39 +61,39 @@ static void desk_free(struct desk *d)
 
 static void hear(struct desk *d, const char *packet)
 {
-    rlx_courier_hear(&d->courier, (const uint8_t *)packet, (uint8_t)strlen(packet));
+    rlx_client_hear(&d->client, (const uint8_t *)packet, (uint8_t)strlen(packet));
 }
 
 static void tries_and_pauses(void)
 {
     struct desk *d = desk_new(false, 0);
     uint32_t now = UINT32_MAX - 150; /* across the wrap */
-    CHECK_INT(rlx_courier_poll(&d->courier, now), UINT32_MAX);
-    CHECK_INT(rlx_courier_say(&d->courier, "pump on"), 0);
-    CHECK_INT(rlx_courier_say(&d->courier, "glow 40"), 0);
-    CHECK_INT(rlx_courier_say(&d->courier, "glow 7"), 0);
-    CHECK_INT(rlx_courier_say(&d->courier, "glow 8"), -RLX_ERR_BUSY);
-    CHECK_INT(rlx_courier_poll(&d->courier, now), 100);
-    CHECK_INT(rlx_courier_poll(&d->courier, now + 99), 1);
-    CHECK_INT(rlx_courier_poll(&d->courier, now + 100), 200);
-    CHECK_INT(rlx_courier_poll(&d->courier, now + 300), 300);
+    CHECK_INT(rlx_client_poll(&d->client, now), UINT32_MAX);
+    CHECK_INT(rlx_client_say(&d->client, "pump on"), 0);
+    CHECK_INT(rlx_client_say(&d->client, "glow 40"), 0);
+    CHECK_INT(rlx_client_say(&d->client, "glow 7"), 0);
+    CHECK_INT(rlx_client_say(&d->client, "glow 8"), -RLX_ERR_BUSY);
+    CHECK_INT(rlx_client_poll(&d->client, now), 100);
+    CHECK_INT(rlx_client_poll(&d->client, now + 99), 1);
+    CHECK_INT(rlx_client_poll(&d->client, now + 100), 200);
+    CHECK_INT(rlx_client_poll(&d->client, now + 300), 300);
     CHECK_TEXT(d->sent->str, "@3/1 #16638 pump on\n@3/1 #16638 pump on\n@3/1 #16638 pump on\n");
     CHECK_TEXT(d->told->str, "");
     g_string_truncate(d->sent, 0);
-    CHECK_INT(rlx_courier_poll(&d->courier, now + 600), 100); /* and the next one goes */
+    CHECK_INT(rlx_client_poll(&d->client, now + 600), 100); /* and the next one goes */
     CHECK_TEXT(d->told->str, "unknown 16638: pump on\n");
     CHECK_TEXT(d->sent->str, "@3/1 #16639 glow 40\n");
     hear(d, "@1/3 #16639 ok glow 40");
     hear(d, "@1/3 #16639 ok glow 40"); /* its copy is nothing */
     d->board.radio_busy = true;
-    CHECK_INT(rlx_courier_poll(&d->courier, now + 650), 1); /* the radio takes nothing now */
+    CHECK_INT(rlx_client_poll(&d->client, now + 650), 1); /* the radio takes nothing now */
     d->board.radio_busy = false;
-    CHECK_INT(rlx_courier_poll(&d->courier, now + 651), 100);
+    CHECK_INT(rlx_client_poll(&d->client, now + 651), 100);
     hear(d, "@1/3 #256 err range level 0..100 at 5\r\n");
-    CHECK_INT(rlx_courier_poll(&d->courier, now + 652), UINT32_MAX);
+    CHECK_INT(rlx_client_poll(&d->client, now + 652), UINT32_MAX);
     CHECK_TEXT(d->told->str, "unknown 16638: pump on\nanswered 16639: ok glow 40\n"
                              "answered 256: err range level 0..100 at 5\n");
-    CHECK_INT(d->courier.sent, 5);
+    CHECK_INT(d->client.sent, 5);
     desk_free(d);
 }
 
@@ -106,24 +106,24 @@ static void what_is_no_answer(void)
         "@1/4 #7 ok", "@1/3 #7 o",   "@*/3 #7 ok", "@1/3 #256 ok", "@1/3 #7 pump", "@1/3 7 ok",
         "@1/3 ok x",  "@01/03 ok x", "#7 ok x",    "@999/3 #7 ok", "@1/3#7 ok x",  "1/3 #7 ok"};
     struct desk *d = desk_new(false, 0);
-    d->courier.tag = 7;
-    CHECK_INT(rlx_courier_say(&d->courier, "pump on"), 0);
+    d->client.tag = 7;
+    CHECK_INT(rlx_client_say(&d->client, "pump on"), 0);
     hear(d, "@1/3 #7 ok pump on"); /* it was not said yet */
-    rlx_courier_poll(&d->courier, 0);
+    rlx_client_poll(&d->client, 0);
     for (unsigned i = 0; i < G_N_ELEMENTS(others); i++) hear(d, others[i]);
-    CHECK_INT(d->courier.waiting, 1);
+    CHECK_INT(d->client.waiting, 1);
     g_string_truncate(d->told, 0);
     hear(d, "@*/3 ev call pressed");
     hear(d, "@*/3 #9 ev gate open");
     hear(d, "@1/3 #7 e4");
     CHECK_TEXT(d->told->str, "told 0: ev call pressed\ntold 9: ev gate open\nanswered 7: e4\n");
     char *longest = g_strnfill(RLX_ERRAND, 'x'), *longer = g_strnfill(RLX_ERRAND + 1, 'x');
-    CHECK_INT(rlx_courier_say(&d->courier, longest), 0);
-    CHECK_INT(rlx_courier_say(&d->courier, longer), -RLX_ERR_LONG);
+    CHECK_INT(rlx_client_say(&d->client, longest), 0);
+    CHECK_INT(rlx_client_say(&d->client, longer), -RLX_ERR_LONG);
     g_free(longest);
     g_free(longer);
-    const struct rlx_courier right = d->courier;
-    struct rlx_courier wrong[13];
+    const struct rlx_client right = d->client;
+    struct rlx_client wrong[13];
     for (unsigned i = 0; i < G_N_ELEMENTS(wrong); i++) wrong[i] = right;
     wrong[0].tries = 0, wrong[1].tries = 21, wrong[2].pause_ms = 0, wrong[3].pause_ms = 10001;
     wrong[4].to = 255, wrong[5].from = 0, wrong[6].from = 33, wrong[7].n_errands = 0;
@@ -132,7 +132,7 @@ static void what_is_no_answer(void)
     wrong[11].pause_ms = 1667; /* 1667 + 3334 ms: more than half of 10 s */
     wrong[12].one_way = true, wrong[12].pause_ms = 2501;
     for (unsigned i = 0; i < G_N_ELEMENTS(wrong); i++)
-        CHECK_INT(rlx_courier_init(&wrong[i], 0), -RLX_ERR_RANGE);
+        CHECK_INT(rlx_client_init(&wrong[i], 0), -RLX_ERR_RANGE);
     desk_free(d);
 }
 
@@ -141,15 +141,15 @@ static void what_is_no_answer(void)
 static void a_tag_that_is_old(void)
 {
     struct desk *d = desk_new(false, 0);
-    CHECK_INT(rlx_courier_init(&d->courier, 5), 0);
-    rlx_courier_say(&d->courier, "pump off");
-    rlx_courier_poll(&d->courier, 0);
-    rlx_courier_poll(&d->courier, 100);
+    CHECK_INT(rlx_client_init(&d->client, 5), 0);
+    rlx_client_say(&d->client, "pump off");
+    rlx_client_poll(&d->client, 0);
+    rlx_client_poll(&d->client, 100);
     hear(d, "@1/3 #16389 err old 901");
     hear(d, "@1/3 #16389 err old 901");
-    rlx_courier_poll(&d->courier, 101);
+    rlx_client_poll(&d->client, 101);
     hear(d, "@1/3 #902 e18 16383");
-    CHECK_INT(rlx_courier_poll(&d->courier, 102), 100);
+    CHECK_INT(rlx_client_poll(&d->client, 102), 100);
     CHECK_TEXT(d->sent->str, "@3/1 #16389 pump off\n@3/1 #16389 pump off\n"
                              "@3/1 #902 pump off\n@3/1 #0 pump off\n");
     CHECK_TEXT(d->told->str, "");
@@ -159,18 +159,18 @@ static void a_tag_that_is_old(void)
     static const char *const others[] = {"err older", "err old x", "err old 32768", "e180",
                                          "e18 1 "};
     for (unsigned i = 0; i < G_N_ELEMENTS(others); i++) { /* answers like any */
-        rlx_courier_say(&d->courier, "pump on");
-        rlx_courier_poll(&d->courier, 103);
+        rlx_client_say(&d->client, "pump on");
+        rlx_client_poll(&d->client, 103);
         char *answer = g_strdup_printf("@1/3 #%u %sx", i + 1, others[i]);
         hear(d, answer);
         g_free(answer);
-        CHECK_INT(d->courier.waiting, 0);
+        CHECK_INT(d->client.waiting, 0);
     }
     CHECK(!strstr(d->told->str, "unknown"));
     for (unsigned i = 0; i < 6; i++) { /* not for ever */
-        rlx_courier_say(&d->courier, "pump on");
-        rlx_courier_poll(&d->courier, 200);
-        char *answer = g_strdup_printf("@1/3 #%u err old 77", d->courier.tag);
+        rlx_client_say(&d->client, "pump on");
+        rlx_client_poll(&d->client, 200);
+        char *answer = g_strdup_printf("@1/3 #%u err old 77", d->client.tag);
         hear(d, answer);
         g_free(answer);
     }
@@ -183,12 +183,12 @@ static void a_tag_that_is_old(void)
 static void too_late(void)
 {
     struct desk *d = desk_new(false, 0);
-    rlx_courier_say(&d->courier, "pump toggle");
-    rlx_courier_poll(&d->courier, 7);
+    rlx_client_say(&d->client, "pump toggle");
+    rlx_client_poll(&d->client, 7);
     d->board.radio_busy = true;
-    CHECK_INT(rlx_courier_poll(&d->courier, 200), 1);
+    CHECK_INT(rlx_client_poll(&d->client, 200), 1);
     d->board.radio_busy = false;
-    CHECK_INT(rlx_courier_poll(&d->courier, 5008), UINT32_MAX);
+    CHECK_INT(rlx_client_poll(&d->client, 5008), UINT32_MAX);
     CHECK_TEXT(d->sent->str, "@3/1 #16638 pump toggle\n");
     CHECK_TEXT(d->told->str, "unknown 16638: pump toggle\n");
     desk_free(d);
@@ -197,13 +197,13 @@ static void too_late(void)
 static void checks_and_padding(void)
 {
     struct desk *d = desk_new(true, 32);
-    d->courier.tag = 7;
-    rlx_courier_say(&d->courier, "pump on");
-    rlx_courier_poll(&d->courier, 0);
+    d->client.tag = 7;
+    rlx_client_say(&d->client, "pump on");
+    rlx_client_poll(&d->client, 0);
     CHECK_TEXT(d->sent->str, "@3/1 #7 pump on*O@@B            \n");
     hear(d, "@1/3 #7 ok pump on*@JJH");
     hear(d, "@1/3 #7 ok pump on");
-    CHECK_INT(d->courier.damaged, 2);
+    CHECK_INT(d->client.damaged, 2);
     hear(d, "@1/3 #7 ok pump on*@JJI      ");
     CHECK_TEXT(d->told->str, "answered 7: ok pump on\n");
     desk_free(d);
@@ -214,8 +214,8 @@ static void rubbish(void)
 {
     struct desk *d = desk_new(true, 0);
     lines_seed = 31;
-    rlx_courier_say(&d->courier, "pump on");
-    rlx_courier_poll(&d->courier, 0);
+    rlx_client_say(&d->client, "pump on");
+    rlx_client_poll(&d->client, 0);
     for (unsigned i = 0; i < 200000; i++) {
         static const char some[] = "@1/3 #254 ok*e\xFF\0";
         unsigned count = lines_chance(40);
@@ -223,12 +223,12 @@ static void rubbish(void)
         for (unsigned k = 0; k < count; k++)
             packet[k] = (uint8_t)(lines_chance(3) ? some[lines_chance(sizeof some)]
                                                   : (char)lines_chance(256));
-        rlx_courier_hear(&d->courier, packet, (uint8_t)count);
+        rlx_client_hear(&d->client, packet, (uint8_t)count);
         g_free(packet);
     }
     test_context("%s", d->told->str);
     CHECK(!strstr(d->told->str, "answered"));
-    CHECK_INT(d->courier.waiting, 1);
+    CHECK_INT(d->client.waiting, 1);
     desk_free(d);
 }
 

@@ -1,10 +1,10 @@
-/* A courier: the other side of a packet radio. It says commands to a device, each with a tag, until
- * the device has answered or it has tried often enough, and tells what it knows then. Queue, pauses
- * and tries are bounded, nothing waits. For firmware of a handset or gateway: compile
- * src/links/courier.c with it. The device obeys each tag once, so that saying it again is safe.
+/* A retry client: the other side of a packet radio. It says commands to a device, each with a tag,
+ * until the device has answered or it has tried often enough, and tells what it knows then. Queue,
+ * pauses and tries are bounded, nothing waits. For firmware of a handset or gateway: compile
+ * src/links/client.c with it. The device obeys each tag once, so that saying it again is safe.
  * None of the calls may be made from an interrupt. */
-#ifndef RLX_COURIER_H
-#define RLX_COURIER_H
+#ifndef RLX_CLIENT_H
+#define RLX_CLIENT_H
 
 #include <stdbool.h>
 #include <stdint.h>
@@ -35,8 +35,8 @@ struct rlx_errand {
     char text[RLX_ERRAND];
 };
 
-struct rlx_courier {
-    /* Yours to set before rlx_courier_init(); the rest is zero. */
+struct rlx_client {
+    /* Yours to set before rlx_client_init(); the rest is zero. */
     void *port;        /* first argument of rlx_port_packet_send() */
     uint8_t link;      /* its second one */
     uint8_t to, from;  /* the device's address 0..254, this source 1..32 */
@@ -53,7 +53,7 @@ struct rlx_courier {
     struct rlx_errand *errands; /* the queue, yours, of... */
     uint8_t n_errands;          /* ...so many, 1..255 */
     void *user;
-    /* Called by rlx_courier_hear() and rlx_courier_poll(). `text` is not ended by a 0 and lives as
+    /* Called by rlx_client_hear() and rlx_client_poll(). `text` is not ended by a 0 and lives as
      * long as the call; of RLX_UNKNOWN it is the command. */
     void (*told)(void *user, enum rlx_delivery what, uint16_t tag, const char *text, uint8_t count);
 
@@ -70,19 +70,19 @@ struct rlx_courier {
  * at random. Where the device still remembers another start of this source it refuses the first one
  * and tells the last one it knows, and the command is said with the next. One way nobody can tell:
  * after a restart nothing is obeyed before the device's window has closed. */
-int rlx_courier_init(struct rlx_courier *courier, uint16_t start)
+int rlx_client_init(struct rlx_client *client, uint16_t start)
     __attribute__((__warn_unused_result__));
 
 /* Queues a command, ended by a 0. 0, or -RLX_ERR_BUSY where the queue is full, -RLX_ERR_LONG where
  * it is longer than RLX_ERRAND. */
-int rlx_courier_say(struct rlx_courier *courier, const char *text);
+int rlx_client_say(struct rlx_client *client, const char *text);
 
-/* A packet that the radio has received; then call rlx_courier_poll(). */
-void rlx_courier_hear(struct rlx_courier *courier, const uint8_t *packet, uint8_t count);
+/* A packet that the radio has received; then call rlx_client_poll(). */
+void rlx_client_hear(struct rlx_client *client, const uint8_t *packet, uint8_t count);
 
 /* Sends what is due. Milliseconds until it must be called again, UINT32_MAX: when something is
  * queued. */
-uint32_t rlx_courier_poll(struct rlx_courier *courier, uint32_t now_ms);
+uint32_t rlx_client_poll(struct rlx_client *client, uint32_t now_ms);
 
 #ifdef __cplusplus
 }

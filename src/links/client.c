@@ -1,7 +1,7 @@
 /* The retry client: the sender's side of a packet radio.
  * One command is under way, the others wait; each has its tag, tries and pause.
  * It does not know what a command means. */
-#include "rlx/courier.h"
+#include "rlx/client.h"
 
 #include "rlx/error.h"
 #include "rlx/inside.h"
@@ -12,19 +12,19 @@
 #define TAG_COUNTS (RLX_TAG_OPENS - 1u)
 #define RENEWALS   4u /* other tags that are tried where one was used before */
 
-static bool is_unanswered(const struct rlx_courier *c)
+static bool is_unanswered(const struct rlx_client *c)
 {
     return c->one_way || c->all;
 }
 
 /* From the first try to the last. */
-static uint32_t span_of(const struct rlx_courier *c)
+static uint32_t span_of(const struct rlx_client *c)
 {
     uint32_t pauses = c->tries - 1u;
     return c->pause_ms * (is_unanswered(c) ? pauses : pauses * c->tries / 2);
 }
 
-int rlx_courier_init(struct rlx_courier *c, uint16_t start)
+int rlx_client_init(struct rlx_client *c, uint16_t start)
 {
     bool wrong = !c->errands || !c->n_errands || !c->told || !c->tries || c->tries > 20 ||
                  !c->pause_ms || c->pause_ms > 10000 || c->to == 255 || !c->from || c->from > 32 ||
@@ -34,7 +34,7 @@ int rlx_courier_init(struct rlx_courier *c, uint16_t start)
     return wrong ? -RLX_ERR_RANGE : 0;
 }
 
-int rlx_courier_say(struct rlx_courier *c, const char *text)
+int rlx_client_say(struct rlx_client *c, const char *text)
 {
     unsigned at = (unsigned)c->first + c->waiting;
     uint8_t count = 0;
@@ -68,7 +68,7 @@ static uint8_t put_number(uint8_t *to, uint8_t at, uint16_t number)
 }
 
 /* "@3/1 #17 pump on*ABCD"; returns its size. */
-static uint8_t write_frame(struct rlx_courier *c, const struct rlx_errand *e, uint8_t *to)
+static uint8_t write_frame(struct rlx_client *c, const struct rlx_errand *e, uint8_t *to)
 {
     uint8_t at = 0;
     to[at++] = '@';
@@ -128,7 +128,7 @@ static bool is_checked(const struct reader *r, uint16_t start)
 
 /* ---- what comes ---- */
 
-static void errand_over(struct rlx_courier *c)
+static void errand_over(struct rlx_client *c)
 {
     c->first = (uint8_t)(c->first + 1 == c->n_errands ? 0 : c->first + 1);
     c->waiting--;
@@ -176,7 +176,7 @@ static bool is_told(const struct reader *r)
 }
 
 /* It was tried often enough, or it is too late to say it again. */
-static void give_up(struct rlx_courier *c)
+static void give_up(struct rlx_client *c)
 {
     struct rlx_errand lost = c->errands[c->first];
     uint16_t tag = c->tag;
@@ -184,7 +184,7 @@ static void give_up(struct rlx_courier *c)
     c->told(c->user, is_unanswered(c) ? RLX_SAID : RLX_UNKNOWN, tag, lost.text, lost.count);
 }
 
-void rlx_courier_hear(struct rlx_courier *c, const uint8_t *packet, uint8_t count)
+void rlx_client_hear(struct rlx_client *c, const uint8_t *packet, uint8_t count)
 {
     struct reader r = {packet, packet + count};
     uint16_t to = 0, from = 0, tag = 0;
@@ -223,7 +223,7 @@ void rlx_courier_hear(struct rlx_courier *c, const uint8_t *packet, uint8_t coun
 
 /* ---- what goes ---- */
 
-uint32_t rlx_courier_poll(struct rlx_courier *c, uint32_t now)
+uint32_t rlx_client_poll(struct rlx_client *c, uint32_t now)
 {
     uint8_t packet[PACKET_MAX];
     while (c->waiting) {
