@@ -243,7 +243,7 @@ static void other_times(void)
         {"until upper", "until lower", "life", "bench", "dead", "gate"},
         {"wait 2s; beacon", "wait 4s; beacon", "life", "bench", "routines", "\"*ev dusk done*\""},
         {"glow 40; wait", "wait", "life", "bench", "routines", "\"*ok dusk off*\""},
-        {"24 safe 0%", "24 safe 0% ramp 1s", "life", "bench", "to and fro", "feeder -100%"},
+        {"24 safe 0%", "24 safe 0% ramp 1s", "life", "bench", "direction changes", "feeder -100%"},
         {"<= dusk to bench", "<= dusk to band", "life", "bench", "routines", "\"*ev dusk done*\""},
         {"<= call to bench", "<= upper to bench", "life", "bench", "events",
          "\"*ev call pressed*\""},
@@ -272,8 +272,9 @@ static void other_links(void)
         {"stale after 10min", "stale after 40min", "life", NULL, "late", "\"err late*\""},
         {"115200 frame line", "115200 frame keys lead \":\"", "ends", "bench", "replies",
          "no answer"},
-        {"line for people", "line", "ends", "desk", "corrections", "ok"},
-        {"g = \"glow 50\"", "g = \"glow 50\" z = \"pump on\"", "ends", "pad", "keys that", "err"},
+        {"line for people", "line", "ends", "desk", "line editing", "ok"},
+        {"g = \"glow 50\"", "g = \"glow 50\" z = \"pump on\"", "ends", "pad", "unassigned keys",
+         "err"},
         {"allow +15550142", "open", "life", NULL, "who may write", "no answer"},
     };
     try_lies(lies, G_N_ELEMENTS(lies));
@@ -285,7 +286,8 @@ static void held_up(void)
     static const struct lie lies[] = {
         {"toggle} => pump", "toggle} => spare", "ladder", "skiff", "", "nothing but what was said"},
         {"toggle} => pump", "toggle} => spare", "ladder", "shore", "", "nothing but what was said"},
-        {"toggle} => pump", "toggle} => spare", "ends", "bench", "more than", "nothing but"},
+        {"toggle} => pump", "toggle} => spare", "ends", "bench", "receive buffer overflow",
+         "nothing but"},
         {"toggle} => pump", "toggle} => spare", "life", NULL, "envelopes", "nothing but"},
     };
     try_lies(lies, G_N_ELEMENTS(lies));
@@ -302,9 +304,10 @@ static void other_writers(void)
         {"sms code setting pin", "sms open", "life", NULL, "who may write", "silence from far"},
         {"stale after 10min", "stale after 3h", "life", NULL, "late", "\"err late*\""},
         {"{text 0..40}", "{text 1..40}", "life", NULL, "who may write", "ok"},
-        {"ramp 200ms", "ramp 900ms", "life", "bench", "to and fro", "pair"},
-        {"direction 14", "direction 16", "life", "bench", "to and fro", "pair -"},
-        {"=> pair expires 3s", "=> pair expires 9s", "life", "bench", "to and fro", "pair 0%"},
+        {"ramp 200ms", "ramp 900ms", "life", "bench", "direction changes", "pair"},
+        {"direction 14", "direction 16", "life", "bench", "direction changes", "pair -"},
+        {"=> pair expires 3s", "=> pair expires 9s", "life", "bench", "direction changes",
+         "pair 0%"},
         {"<= call to bench", "<= call to far", "life", "bench", "events", "\"*ev call pressed*\""},
     };
     told = shore;

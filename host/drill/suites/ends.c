@@ -113,7 +113,7 @@ static void pieces(const struct drill *drill, const struct drill_job *job, struc
         }
         g_free(frame);
     }
-    run(drill, job, yield, "in pieces", moves);
+    run(drill, job, yield, "split frames", moves);
 }
 
 /* ---- several at once ---- */
@@ -144,7 +144,7 @@ static void bursts(const struct drill *drill, const struct drill_job *job, struc
     for (unsigned n = 2; n <= most; n++)
         for (unsigned first = 0; first < MIN(plain->len, 4); first++)
             burst(drill, moves, job->link, plain, first, n);
-    run(drill, job, yield, "several at once", moves);
+    run(drill, job, yield, "back-to-back frames", moves);
 }
 
 /* More at once than there is room for: what is cut is dropped, up to a line end that nobody
@@ -165,7 +165,7 @@ static void floods(const struct drill *drill, const struct drill_job *job, struc
         move->torn = true;
         drill_say(drill, moves, job->link, plain->pdata[i % plain->len]);
     }
-    run(drill, job, yield, "more than there is room for", moves);
+    run(drill, job, yield, "receive buffer overflow", moves);
 }
 
 /* ---- what is superseded ---- */
@@ -209,7 +209,7 @@ static void newest(const struct drill *drill, const struct drill_job *job, struc
         g_free(strange);
     }
     drill_ask_counts(drill, moves, job->link);
-    run(drill, job, yield, "two that wait", moves);
+    run(drill, job, yield, "back-pressure", moves);
 }
 
 /* ---- what a sender is known to say ---- */
@@ -234,7 +234,7 @@ static void ignored(const struct drill *drill, const struct drill_job *job, stru
         }
     }
     if (moves->len) drill_ask_counts(drill, moves, job->link);
-    run(drill, job, yield, "what a sender is known to say", moves);
+    run(drill, job, yield, "ignored texts", moves);
 }
 
 /* ---- what no command has ---- */
@@ -289,7 +289,7 @@ static void halts(const struct drill *drill, const struct drill_job *job, struct
         g_string_free(all, TRUE);
         g_free(halt);
     }
-    run(drill, job, yield, "halt behind others", moves);
+    run(drill, job, yield, "halt behind a backlog", moves);
 }
 
 static void wired(const struct drill *drill, const struct drill_job *job, struct yield *yield)
@@ -328,7 +328,7 @@ static void others(const struct drill *drill, const struct drill_job *job, struc
         g_free(behind);
     }
     if (link->frame != LEX_FRAME_KEYS) drill_ask_counts(drill, moves, job->link);
-    run(drill, job, yield, "replies of others", moves);
+    run(drill, job, yield, "replies from other devices", moves);
     if (link->frame == LEX_FRAME_KEYS) typing_keys(drill, job, yield);
     if (link->frame != LEX_FRAME_KEYS) ignored(drill, job, yield);
 }

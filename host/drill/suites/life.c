@@ -443,7 +443,7 @@ static void motor(struct life *life, unsigned link, const struct lex_command *co
     }
     life_put(life, "wait %ums", expires ? expires + ms : ms);
     if (expires) life_put(life, "see %s 0%% within 1ms", out->name);
-    life_play(life, "to and fro", "%s goes to and fro: %s", out->name, high);
+    life_play(life, "direction changes", "%s changes direction: %s", out->name, high);
 }
 
 /* ---- what is lost ---- */

@@ -66,7 +66,7 @@ void typing_people(const struct drill *drill, const struct drill_job *job, struc
         corrected(moves, job->link, ((const struct drill_try *)plain->pdata[0])->text, OWED_OK);
     }
     struct conversation c = {
-        .job = job, .row = "corrections", .moves = moves, .seed = drill->options->seed};
+        .job = job, .row = "line editing", .moves = moves, .seed = drill->options->seed};
     yield_conversation(yield, drill, &c);
     g_array_free(moves, TRUE);
 }
@@ -88,7 +88,7 @@ void typing_keys(const struct drill *drill, const struct drill_job *job, struct 
     for (int byte = 1; byte < 256; byte++)
         if (!is_key(link, byte)) typed(moves, job->link, silent ? OWED_NONE : OWED_ERR, "%c", byte);
     struct conversation c = {
-        .job = job, .row = "keys that are none", .moves = moves, .seed = drill->options->seed};
+        .job = job, .row = "unassigned keys", .moves = moves, .seed = drill->options->seed};
     if (!link->texts->len)
         yield_conversation(yield, drill, &c); /* what another says is passed over */
     g_array_free(moves, TRUE);
