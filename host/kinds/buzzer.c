@@ -74,9 +74,4 @@ const struct lex_kind lex_kind_buzzer = {.values = 1,
                                          .put = put,
                                          .wiring = kind_wiring,
                                          .safe_text = kind_level_text,
-                                         .state = state,
-                                         .is_at = is_at,
-                                         .classes = classes,
-                                         .is_safe = is_safe,
-                                         .from_safe = from_safe,
-                                         .state_at = state_at};
+                                         KIND_SEEN()};

@@ -147,9 +147,4 @@ const struct lex_kind lex_kind_group = {.values = 1,
                                         .put = put,
                                         .wiring = wiring,
                                         .safe_text = safe_text,
-                                        .state = state,
-                                        .is_at = is_at,
-                                        .classes = classes,
-                                        .is_safe = is_safe,
-                                        .from_safe = from_safe,
-                                        .state_at = state_at};
+                                        KIND_SEEN()};

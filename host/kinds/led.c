@@ -38,9 +38,4 @@ const struct lex_kind lex_kind_led = {.levels = LEX_LEVELS_PWM,
                                       .put = kind_put_steady,
                                       .wiring = kind_wiring,
                                       .safe_text = kind_level_text,
-                                      .state = kind_level_state,
-                                      .is_at = kind_level_is_at,
-                                      .classes = kind_level_classes,
-                                      .is_safe = kind_level_is_safe,
-                                      .from_safe = kind_level_from_safe,
-                                      .state_at = kind_level_state_at};
+                                      KIND_SEEN(kind_level_)};

@@ -91,9 +91,4 @@ const struct lex_kind lex_kind_motor = {.levels = LEX_LEVELS_SIGNED,
                                         .put = put,
                                         .wiring = wiring,
                                         .safe_text = kind_stop_text,
-                                        .state = kind_turning_state,
-                                        .is_at = kind_turning_is_at,
-                                        .classes = kind_turning_classes,
-                                        .is_safe = kind_turning_is_safe,
-                                        .from_safe = kind_turning_from_safe,
-                                        .state_at = kind_turning_state_at};
+                                        KIND_SEEN(kind_turning_)};

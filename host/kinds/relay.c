@@ -3,8 +3,6 @@
  * Its behaviour on the chip is in src/drive/steady.c and relay.c. */
 #include "kinds/shared.h"
 
-#include <string.h>
-
 #define MOST_TIME (24u * 3600000u)
 
 /* min on 1s off 2s */
@@ -37,17 +35,12 @@ static bool read_counted(struct statement *st, void *target)
 
 KIND_READ_NAME(interlock, "the name that relays share which are never on together")
 
-/* A level needs an led. */
-static bool read_first(struct statement *st, struct lex_output *out)
+static bool read_level(struct statement *st, void *target)
 {
-    (void)out;
-    for (unsigned i = st->next; statement_at(st, i)->kind == TOKEN_WORD; i++) {
-        if (strcmp(statement_at(st, i)->text, "pwm") != 0) continue;
-        lex_fault(st->lx, statement_at(st, i)->place,
-                  "a relay is on or off; a level by PWM needs an led");
-        return false;
-    }
-    return true;
+    (void)target;
+    lex_fault(st->lx, statement_peek(st)[-1].place,
+              "a relay is on or off; a level by PWM needs an led");
+    return false;
 }
 
 static unsigned wires(const struct lex_output *out, struct lex_wire *all)
@@ -55,12 +48,17 @@ static unsigned wires(const struct lex_output *out, struct lex_wire *all)
     return kind_wire(out, all, LEX_WIRE_PIN);
 }
 
-static const struct attribute attributes[] = {
-    {"pin", kind_read_pin, 0},        {"active", kind_read_active, 0},
-    {"safe", kind_read_safe, 0},      {"min", read_min, 0},
-    {"interlock", read_interlock, 0}, {"counted", read_counted, 0},
-    {"dead", kind_read_dead, 0},      {"expires", kind_read_expires, 0},
-    {"lost", kind_read_lost, 0},      {NULL, NULL, 0}};
+static const struct attribute attributes[] = {{"pin", kind_read_pin, 0},
+                                              {"active", kind_read_active, 0},
+                                              {"safe", kind_read_safe, 0},
+                                              {"min", read_min, 0},
+                                              {"interlock", read_interlock, 0},
+                                              {"counted", read_counted, 0},
+                                              {"dead", kind_read_dead, 0},
+                                              {"expires", kind_read_expires, 0},
+                                              {"lost", kind_read_lost, 0},
+                                              {"pwm", read_level, ATTRIBUTE_UNLISTED},
+                                              {NULL, NULL, 0}};
 
 const struct lex_kind lex_kind_relay = {.values = 1,
                                         .slot = "{on|off|toggle}",
@@ -69,7 +67,6 @@ const struct lex_kind lex_kind_relay = {.values = 1,
                                         .wants = "pin N",
                                         .safe = "off",
                                         .attributes = attributes,
-                                        .read_first = read_first,
                                         .read_safe = kind_safe_level,
                                         .check = kind_check_placed,
                                         .slots = kind_slots_switch,
@@ -77,9 +74,4 @@ const struct lex_kind lex_kind_relay = {.values = 1,
                                         .put = kind_put_steady,
                                         .wiring = kind_wiring,
                                         .safe_text = kind_level_text,
-                                        .state = kind_level_state,
-                                        .is_at = kind_level_is_at,
-                                        .classes = kind_level_classes,
-                                        .is_safe = kind_level_is_safe,
-                                        .from_safe = kind_level_from_safe,
-                                        .state_at = kind_level_state_at};
+                                        KIND_SEEN(kind_level_)};

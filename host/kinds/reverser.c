@@ -156,9 +156,4 @@ const struct lex_kind lex_kind_reverser = {.values = 1,
                                            .put = put,
                                            .wiring = wiring,
                                            .safe_text = kind_stop_text,
-                                           .state = state,
-                                           .is_at = is_at,
-                                           .classes = classes,
-                                           .is_safe = is_safe,
-                                           .from_safe = from_safe,
-                                           .state_at = state_at};
+                                           KIND_SEEN()};

@@ -190,9 +190,4 @@ const struct lex_kind lex_kind_servo = {.levels = LEX_LEVELS_OWN,
                                         .put = put,
                                         .wiring = kind_wiring,
                                         .safe_text = safe_text,
-                                        .state = state,
-                                        .is_at = is_at,
-                                        .classes = classes,
-                                        .is_safe = is_safe,
-                                        .from_safe = from_safe,
-                                        .state_at = state_at};
+                                        KIND_SEEN()};

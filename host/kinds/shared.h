@@ -70,6 +70,11 @@ bool kind_turning_is_safe(const struct lex_driven *driven, const struct lex_outp
 unsigned kind_turning_from_safe(const struct lex_output *out, enum lex_wire_is is, unsigned value);
 char *kind_turning_state_at(const struct lex_output *out, unsigned percent);
 
+/* The last six of struct lex_kind: the kind's own functions (no prefix), or those with this one. */
+#define KIND_SEEN(prefix)                                                       \
+    .state = prefix##state, .is_at = prefix##is_at, .classes = prefix##classes, \
+    .is_safe = prefix##is_safe, .from_safe = prefix##from_safe, .state_at = prefix##state_at
+
 /* Motors and pairs. */
 unsigned kind_wires_of(const struct lex_drive *drive, const char *side, struct lex_wire *wires);
 void kind_drive_text(GString *text, const struct lex_drive *drive, const char *side);

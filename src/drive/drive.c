@@ -34,12 +34,18 @@ static uint16_t safe_level(const struct rlx_device *d, uint8_t output)
     return rlx_duty_of_percent(RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_SAFE));
 }
 
-/* ---- to the output's kind: `return KIND(call)(arguments)`, the call's name without the kind ----
- */
+/* ---- to the output's kind ---- */
 
-/* What a row of the list becomes in a function whose output is `output`. */
+/* A row of the list, in a function that has read its output's drive: the call of that kind. */
 #define TO(id, has, name, call, ...) \
     RLX_WHEN(has, if (drive == RLX_DRIVE_##id) return rlx_##name##_##call(__VA_ARGS__);)
+/* The same where nothing comes back. */
+#define DO(id, has, name, call, ...)          \
+    RLX_WHEN(                                 \
+        has, if (drive == RLX_DRIVE_##id) {   \
+            rlx_##name##_##call(__VA_ARGS__); \
+            return;                           \
+        })
 /* Read once; a build without kinds has nothing to read. */
 #define DRIVE_OF(d, output)                         \
     const uint8_t drive = rlx_out_drive(d, output); \
@@ -48,12 +54,7 @@ static uint16_t safe_level(const struct rlx_device *d, uint8_t output)
 static void force(struct rlx_device *d, uint8_t output, uint16_t level)
 {
     DRIVE_OF(d, output);
-#define ROW(id, has, name, moves, switched)       \
-    RLX_WHEN(                                     \
-        has, if (drive == RLX_DRIVE_##id) {       \
-            rlx_##name##_force(d, output, level); \
-            return;                               \
-        })
+#define ROW(id, has, name, moves, switched) DO(id, has, name, force, d, output, level)
     RLX_DRIVES(ROW)
 #undef ROW
     rlx_steady_force(d, output, level);
@@ -63,12 +64,7 @@ static void force(struct rlx_device *d, uint8_t output, uint16_t level)
 static void make_safe(struct rlx_device *d, uint8_t output, uint16_t level)
 {
     DRIVE_OF(d, output);
-#define ROW(id, has, name, moves, switched)      \
-    RLX_WHEN(                                    \
-        has, if (drive == RLX_DRIVE_##id) {      \
-            rlx_##name##_safe(d, output, level); \
-            return;                              \
-        })
+#define ROW(id, has, name, moves, switched) DO(id, has, name, safe, d, output, level)
     RLX_DRIVES(ROW)
 #undef ROW
     rlx_steady_safe(d, output, level);
@@ -158,12 +154,7 @@ RLX_INTERNAL void rlx_out_state(const struct rlx_device *d, uint8_t output, stru
     state->numbers = 0;
     state->members = false;
     DRIVE_OF(d, output);
-#define ROW(id, has, name, moves, switched)          \
-    RLX_WHEN(                                        \
-        has, if (drive == RLX_DRIVE_##id) {          \
-            rlx_##name##_describe(d, output, state); \
-            return;                                  \
-        })
+#define ROW(id, has, name, moves, switched) DO(id, has, name, describe, d, output, state)
     RLX_DRIVES(ROW)
 #undef ROW
     rlx_steady_describe(d, output, state);

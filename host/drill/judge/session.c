@@ -1,4 +1,4 @@
-/* Plays one conversation in a world of its own and collects what came of each move.
+/* Plays one conversation in a world of its own and collects the results of each move.
  * The bench watches every byte and pin; a move ends when its reply came or could not.
  * It does not decide whether that is right. */
 #include "drill/judge/session.h"

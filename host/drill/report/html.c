@@ -279,10 +279,9 @@ static void put_table(GString *out, const json_t *report, bool parts)
 
 static void put_matrix(GString *out, const json_t *report)
 {
-    g_string_append(
-        out, "<h2>Commands over links</h2><p>✓ and how many test cases: all were answered and "
-             "obeyed as they must be. ✗: so many of them. –: it is not said there, or "
-             "does not fit.</p><div class=\"wide beside\">");
+    g_string_append(out, "<h2>Commands over links</h2><p>✓ and a number: that many test cases, all "
+                         "passed. ✗: that many "
+                         "failed. –: not possible over this link.</p><div class=\"wide beside\">");
     put_table(out, report, false);
     put_table(out, report, true);
     g_string_append(out, "</div>");

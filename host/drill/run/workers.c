@@ -1,5 +1,5 @@
 /* Does jobs in several processes and hands over each result as JSON.
- * A pipe for each process; one that dies, hangs or is interrupted is told apart.
+ * Each process has a pipe; the caller learns whether it died, hung or was interrupted.
  * It knows nothing about drills. */
 #include "drill/run/workers.h"
 

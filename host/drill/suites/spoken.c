@@ -153,7 +153,7 @@ static void tags(struct life *life, unsigned number, const char *text, const cha
     g_free(damaged);
 }
 
-/* Without a retry client in the air: what is said goes as it is. */
+/* No retry client is on the air: a text is sent as it is. */
 void spoken_tags(struct life *life)
 {
     const struct drill *drill = life->drill;

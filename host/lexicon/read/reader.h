@@ -46,8 +46,6 @@ bool statement_split(struct statement *st, struct lexicon *lx, unsigned file, un
 const char *lex_source_line(const struct lexicon *lx, unsigned file, unsigned line);
 void statement_clear(struct statement *st);
 struct token *statement_peek(struct statement *st);
-/* The nth token, from 0. */
-struct token *statement_at(struct statement *st, unsigned n);
 struct token *statement_take(struct statement *st);
 bool statement_take_word(struct statement *st, const char *word);
 /* A whole number low..high with this unit ("" for none; in front of '|' more of them). */
@@ -73,6 +71,8 @@ bool statement_one_of(struct statement *st, const char *what, const char *const 
                       unsigned *index);
 /* A word, and what reads what stands behind it; kinds: bits of those that may have it, 0 for all.
  */
+#define ATTRIBUTE_UNLISTED \
+    UINT32_MAX /* for all, and no message names it: its reader says why not */
 struct attribute {
     const char *word;
     bool (*read)(struct statement *st, void *target);

@@ -125,7 +125,7 @@ static char **attribute_words(const struct attribute *known, unsigned kind)
 {
     GPtrArray *words = g_ptr_array_new();
     for (; known->word; known++)
-        if (!known->kinds || known->kinds >> kind & 1)
+        if (known->kinds != ATTRIBUTE_UNLISTED && (!known->kinds || known->kinds >> kind & 1))
             g_ptr_array_add(words, g_strdup(known->word));
     g_ptr_array_add(words, NULL);
     return (char **)g_ptr_array_free(words, FALSE);

@@ -92,11 +92,6 @@ void statement_clear(struct statement *st)
     g_array_free(st->tokens, TRUE);
 }
 
-struct token *statement_at(struct statement *st, unsigned n)
-{
-    return &g_array_index(st->tokens, struct token, MIN(n, st->tokens->len - 1));
-}
-
 struct token *statement_peek(struct statement *st)
 {
     return &g_array_index(st->tokens, struct token, st->next);

@@ -26,6 +26,9 @@ static const struct {
 #undef FEATURE
 };
 
+G_STATIC_ASSERT(RLX_N_FEATURES <= 64); /* bits of an image's needs */
+G_STATIC_ASSERT(RLX_N_KINDS <= 32);    /* bits of a verb's kinds */
+
 struct emit {
     const struct lexicon *lx;
     const struct image *image;
@@ -415,16 +418,16 @@ static unsigned kept_of(const struct lexicon *lx)
     return kept;
 }
 
-/* What this lexicon needs of a knob at least; 0: nothing. */
-static unsigned knob_needs(const struct emit *e, unsigned knob)
+/* What this lexicon needs of a knob at least; -1: the lexicon has nothing to do with it. */
+static int knob_needs(const struct emit *e, unsigned knob)
 {
     switch (knob) {
-    case KNOB_SLOTS: return MAX(e->image->slots, 1);
-    case KNOB_LINKS: return e->lx->links->len;
-    case KNOB_KEPT_REPLY_BYTES: return kept_of(e->lx);
-    case KNOB_AHEAD_BYTES: return ahead_of(e->lx);
-    case KNOB_NV_AREA_BYTES: return image_settings(e->lx) ? image_nv_needs(e->lx) : 0;
-    default: return 0;
+    case KNOB_SLOTS: return (int)e->image->slots;
+    case KNOB_LINKS: return (int)e->lx->links->len;
+    case KNOB_KEPT_REPLY_BYTES: return (int)kept_of(e->lx);
+    case KNOB_AHEAD_BYTES: return (int)ahead_of(e->lx);
+    case KNOB_NV_AREA_BYTES: return image_settings(e->lx) ? (int)image_nv_needs(e->lx) : -1;
+    default: return -1;
     }
 }
 
@@ -434,16 +437,15 @@ static void say_asserts(struct emit *e)
     say(e, "\nRLX_STATIC_ASSERT(RLX_IMAGE_FORMAT == %d, \"made by another rlx: emit it anew\");\n",
         RLX_IMAGE_FORMAT);
     for (unsigned i = 0; i < N_KNOBS; i++) {
-        unsigned needs = knob_needs(e, i);
+        int needs = knob_needs(e, i);
         const char *id = knobs[i].id;
-        if (needs > knobs[i].least)
-            say(e, "RLX_STATIC_ASSERT(!RLX_%s || RLX_%s >= %u, \"RLX_%s is too small\");\n", id, id,
+        if (i == KNOB_LINKS && needs)
+            say(e, "RLX_STATIC_ASSERT(!RLX_%s || RLX_%s == %d, \"RLX_%s is another number\");\n",
+                id, id, needs, id);
+        else if (needs > (int)knobs[i].least)
+            say(e, "RLX_STATIC_ASSERT(!RLX_%s || RLX_%s >= %d, \"RLX_%s is too small\");\n", id, id,
                 needs, id);
     }
-    if (e->lx->links->len)
-        say(e,
-            "RLX_STATIC_ASSERT(!RLX_LINKS || RLX_LINKS == %u, \"RLX_LINKS is another number\");\n",
-            e->lx->links->len);
     for (unsigned i = 0; i < G_N_ELEMENTS(features); i++)
         if (e->image->needs >> i & 1)
             say(e, "RLX_STATIC_ASSERT(RLX_HAS_%s, \"this build lacks: %s\");\n", features[i].id,
@@ -591,11 +593,10 @@ static void say_config(struct emit *e)
             features[i].name);
     say(e, "#define RLX_BUILT_IN %u /* built-in words */\n", e->lx->built_in);
     for (unsigned i = 0; i < N_KNOBS; i++) { /* one of the command line goes before it */
-        unsigned needs = knob_needs(e, i);
-        bool own = i == KNOB_SLOTS || i == KNOB_LINKS || i == KNOB_KEPT_REPLY_BYTES ||
-                   i == KNOB_AHEAD_BYTES;
-        unsigned value = own ? MAX(needs, knobs[i].least) : knobs[i].normal;
-        if (i == KNOB_NV_AREA_BYTES && needs) value = image_nv_area(e->lx);
+        int needs = knob_needs(e, i);
+        unsigned value = needs < 0                 ? knobs[i].normal
+                         : i == KNOB_NV_AREA_BYTES ? image_nv_area(e->lx)
+                                                   : MAX((unsigned)needs, knobs[i].least);
         say(e, "#ifndef RLX_%s /* %s */\n#define RLX_%s %u\n#endif\n", knobs[i].id, knobs[i].counts,
             knobs[i].id, value);
     }

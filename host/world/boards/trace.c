@@ -199,12 +199,10 @@ void trace_sight(void *user, const struct sight *sight)
         [SIGHT_LAMP] = "lamp",    [SIGHT_HANDSET] = "handset",   [SIGHT_BRIDGE] = "bridge",
         [SIGHT_LOST] = "dropped", [SIGHT_RESET] = "reset",       [SIGHT_WIRE] = "modem",
         [SIGHT_BUSY] = "busy"};
-    static const char *const air[] = {"sent",    "lost",    "collided", "duplicated",
-                                      "delayed", "damaged", "not sent"};
     struct trace *t = user;
     uint64_t now = sight->board->bench->world->now_us;
     const char *word = sight->kind < G_N_ELEMENTS(words) ? words[sight->kind] : NULL;
-    if (sight->kind == SIGHT_AIR) word = air[sight->air];
+    if (sight->kind == SIGHT_AIR) word = radio_words[sight->air];
     if (sight->kind == SIGHT_WIRE && sight->own) word = "to modem";
     if (sight->kind == SIGHT_OUT || sight->kind == SIGHT_IN)
         put_event(t, now, sight->board, sight->event);

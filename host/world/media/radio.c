@@ -7,6 +7,11 @@
 
 #include "world/run/draw.h"
 
+const char *const radio_words[] = {
+    [RADIO_SENT] = "sent",        [RADIO_LOST] = "lost",    [RADIO_COLLIDED] = "collided",
+    [RADIO_TWICE] = "duplicated", [RADIO_LATE] = "delayed", [RADIO_DAMAGED] = "damaged",
+    [RADIO_REFUSED] = "not sent"};
+
 #define WAITING_MAX 4
 #define HOUR_US     UINT64_C(3600000000)
 

@@ -38,6 +38,8 @@ enum radio_event {
     RADIO_DAMAGED,
     RADIO_REFUSED /* it was not sent: too long, or the node has had its share of the hour */
 };
+/* Their words in a trace and at a terminal. */
+extern const char *const radio_words[];
 typedef void (*radio_watcher)(void *user, enum radio_event what, unsigned from, unsigned to,
                               const uint8_t *bytes, unsigned count);
 void radio_watch(struct radio *radio, radio_watcher watcher, void *user);

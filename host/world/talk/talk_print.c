@@ -146,11 +146,9 @@ static void print_out(struct talk *t, const struct sight *sight)
 
 static void print_air(struct talk *t, const struct sight *sight)
 {
-    static const char *const words[] = {"sent",    "lost",    "collided", "duplicated",
-                                        "delayed", "damaged", "not sent"};
     if (sight->own) return; /* it is told as it is said */
     talk_stamp(t, sight->air == RADIO_SENT ? '>' : 'x', sight->name);
-    if (sight->air != RADIO_SENT) fprintf(t->out, "%s: ", words[sight->air]);
+    if (sight->air != RADIO_SENT) fprintf(t->out, "%s: ", radio_words[sight->air]);
     talk_text(t, sight->text, sight->count);
 }
 

@@ -17,7 +17,7 @@
 
 enum {
 #define RLX_FRAME_ENUM(id, word, feature, keyed, ends, whole) RLX_FRAME_##id,
-    RLX_FRAMES(RLX_FRAME_ENUM) RLX_N_FRAMES
+    RLX_FRAMES(RLX_FRAME_ENUM)
 #undef RLX_FRAME_ENUM
 };
 
