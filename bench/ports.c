@@ -33,6 +33,18 @@ void rlx_port_pulse(void *port, uint8_t channel, uint16_t us)
     (void)port, (void)channel, (void)us;
 }
 
+int32_t rlx_port_steps(void *port, uint8_t channel, int32_t more, uint16_t hz)
+{
+    (void)port, (void)channel, (void)hz;
+    return more;
+}
+
+uint16_t rlx_port_steps_left(void *port, uint8_t channel)
+{
+    (void)port, (void)channel;
+    return 0;
+}
+
 void rlx_port_tone(void *port, uint8_t channel, uint16_t hz)
 {
     (void)port, (void)channel, (void)hz;

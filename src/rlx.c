@@ -33,6 +33,7 @@
 #include "drive/reverser.c"
 #include "drive/motor.c"
 #include "drive/servo.c"
+#include "drive/stepper.c"
 #include "drive/drive.c"
 #include "drive/input.c"
 #include "drive/calls.c"

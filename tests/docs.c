@@ -161,8 +161,8 @@ static void every_row_of_the_lists(void)
     RLX_OUTPUT_KINDS(KIND)
 #define FRAME(id, word, feature, keyed, ends, whole) wants("lexicon.md", "`" #word "%s", "");
     RLX_FRAMES(FRAME)
-    for (const struct lex_verb *verb = lex_verbs; verb->word; verb++)
-        wants("lexicon.md", "%s", verb->word);
+    for (unsigned i = 0; i < LEX_VERBS; i++)
+        if (lex_verbs[i].word) wants("lexicon.md", "%s", lex_verbs[i].word);
     for (unsigned i = 0; i < LEX_N_CODES; i++)
         if (*lex_codes[i].code == 'D') wants("checks.md", "## %s ", lex_codes[i].code);
 }

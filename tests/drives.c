@@ -246,16 +246,17 @@ static void calls_look_at_what_they_get(void)
                                          (uint32_t)-100,
                                          (uint32_t)-101,
                                          86400001};
-    struct rig *rig =
-        rig_of_text("lexicon it 1\noutput pump relay pin 2 safe off\n"
-                    "output led led pwm 1 at 1kHz\noutput bell buzzer pwm 2 at 2kHz\n"
-                    "output fan motor pwm 3 at 20kHz direction 5 safe 0%\n"
-                    "output gate reverser open pin 7 close pin 8 travel 5s safe stop\n"
-                    "output cart pair left pwm 4 direction 9 right pwm 5 direction 10 "
-                    "safe 0%\noutput weir servo pwm 6 0..9mm as 950..2050us safe 0mm\n"
-                    "output all group of pump led\npattern wink 100ms 100ms\n"
-                    "command led {on|off} => led\ncommand wink => led pattern wink\n"
-                    "link bench serial 9600 frame line\n");
+    struct rig *rig = rig_of_text(
+        "lexicon it 1\noutput pump relay pin 2 safe off\n"
+        "output led led pwm 1 at 1kHz\noutput bell buzzer pwm 2 at 2kHz\n"
+        "output fan motor pwm 3 at 20kHz direction 5 safe 0%\n"
+        "output gate reverser open pin 7 close pin 8 travel 5s safe stop\n"
+        "output cart pair left pwm 4 direction 9 right pwm 5 direction 10 "
+        "safe 0%\noutput weir servo pwm 6 0..9mm as 950..2050us safe 0mm\n"
+        "output all group of pump led\noutput slide stepper step pwm 8 direction 11 "
+        "0..9mm as 0..900 steps speed 500 ramp 10ms safe hold\npattern wink 100ms 100ms\n"
+        "command led {on|off} => led\ncommand wink => led pattern wink\n"
+        "link bench serial 9600 frame line\n");
     struct rlx_device *d = &rig->device;
     unsigned n = rig->lx->outputs->len, moved = 0, refused = 0;
     CHECK_INT(rig_start(rig, 0), 0);
@@ -264,7 +265,7 @@ static void calls_look_at_what_they_get(void)
             for (unsigned i = 0; i < G_N_ELEMENTS(arguments); i++) {
                 const struct lex_output *out = output < n ? rig->lx->outputs->pdata[output] : NULL;
                 int32_t value = (int32_t)arguments[i];
-                bool knows = out && verb <= RLX_STORE && verb != RLX_PULSE &&
+                bool knows = out && verb < LEX_VERBS && verb != RLX_PULSE &&
                              lex_verbs[verb].kinds >> out->kind & 1;
                 const struct lex_behind *behind =
                     knows ? &lex_behinds[lex_verbs[verb].behind] : NULL;
@@ -293,6 +294,10 @@ static void calls_look_at_what_they_get(void)
         CHECK_INT(rlx_group_member(d, (uint8_t)output, 1), output == 7 ? 1 : 255);
         CHECK_INT(*rlx_reverser_state(d, (uint8_t)output) != 0, output == 4);
         CHECK_INT(rlx_reverser_percent(d, (uint8_t)output), 255);
+        CHECK_INT(*rlx_stepper_state(d, (uint8_t)output) != 0, output == 8);
+        CHECK_INT(rlx_stepper_go(d, (uint8_t)output, 0) >= 0, output == 8);
+        CHECK_INT(rlx_stepper_go(d, (uint8_t)output, 901), -RLX_ERR_RANGE);
+        CHECK_INT(rlx_stepper_steps(d, (uint8_t)output), 0);
         CHECK_INT(rlx_output_level(d, (uint8_t)output, 101), -RLX_ERR_RANGE);
         CHECK_INT(rlx_output_level(d, (uint8_t)output, 50) >= 0, output < 3);
         CHECK_INT(rlx_output_is_pwm(d, (uint8_t)output), output == 1 || output == 3 || output == 6);

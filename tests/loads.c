@@ -254,6 +254,65 @@ static void contacts_buttons_motors(void)
     bench_free(b);
 }
 
+/* It counts from its switch, whatever happens to the pulses: what the device believes is as far
+ * from it as the switch lets go late. */
+static void a_stepper(void)
+{
+    struct bench *b = bench_file(LEXICONS "/steppers.lexicon", 5, 0);
+    CHECK_INT(loads_place(b->loads, 0), 210);
+    say(b, "slide 10");
+    pass(b, 4000);
+    CHECK(strstr(b->trace->str, "slide at home") != NULL);
+    int off = loads_place(b->loads, 0) - 120; /* 10 mm are 120 steps */
+    CHECK(off > 0 && off < 6);
+    for (unsigned i = 0; i < 300 && test_failures() < 5; i++) {
+        unsigned tenths = lines_chance(400);
+        int steps = 20 + (int)tenths;
+        char *text = g_strdup_printf("slide %u.%u", tenths / 10, tenths % 10);
+        say(b, text);
+        if (lines_chance(2)) pass(b, lines_chance(300));
+        say(b, text);
+        pass(b, 1500);
+        test_context("%u: %s", i, text);
+        CHECK_INT(loads_place(b->loads, 0), steps + off);
+        g_free(text);
+    }
+    CHECK_INT(loads_stalls(b->loads), 0);
+    say(b, "slide 40");
+    CHECK(loads_break(b->loads, "jam slide") && !loads_break(b->loads, "weld slide"));
+    pass(b, 1500);
+    CHECK_INT(loads_stalls(b->loads), 1);
+    CHECK(loads_place(b->loads, 0) < 420); /* and nobody knows */
+    CHECK(loads_break(b->loads, "mend slide"));
+    say(b, "slide 0");
+    pass(b, 1500); /* the switch comes before the count says so */
+    say(b, "slide?");
+    pass(b, 100);
+    say(b, "slide 20");
+    pass(b, 4000);
+    CHECK_INT(loads_place(b->loads, 0), 220 + off);
+    bench_free(b);
+}
+
+/* A pin and a channel of one number are two things. */
+static void one_number(void)
+{
+    struct bench *b =
+        bench_text("lexicon x 1\noutput lamp led pin 3 safe off\n"
+                   "output fan motor pwm 6 at 20kHz direction 5 safe 0%\n"
+                   "output weir servo pwm 3 0..400mm as 950..2050us safe 0mm\n"
+                   "output vane servo pwm 5 0..90deg as 950..2050us safe 0deg\n"
+                   "command fan {s -100..100%} => fan\ncommand weir {h 0..400mm} => weir\n"
+                   "command vane {a 0..90deg} => vane\nlink l serial 9600 frame line\n");
+    say(b, "weir 400");
+    say(b, "vane 90");
+    CHECK(!loads_is_on(b->loads, 0));
+    say(b, "fan 50");
+    pass(b, 500);
+    CHECK_INT(loads_speed(b->loads, 1, 0), 499);
+    bench_free(b);
+}
+
 /* Random commands and faults: never a short, at the contacts as at the pins. */
 static char *random_run(uint32_t seed, unsigned n, bool traced, unsigned *moves)
 {
@@ -300,6 +359,8 @@ static const struct test_case cases[] = {
     {"a lid by its time", a_lid},
     {"the eye", the_eye},
     {"contacts, buttons, motors", contacts_buttons_motors},
+    {"a stepper", a_stepper},
+    {"one number", one_number},
     {"P6, P9: random faults; same seed, same trace", random_faults},
 };
 TEST_MAIN(cases)

@@ -285,10 +285,66 @@ static void first_light(void)
     chip_stop(&chip);
 }
 
+static void tell_dial(struct chip *chip, const char *text, const char *answer)
+{
+    g_string_truncate(chip->heard, 0);
+    say(chip->uart, text, strlen(text));
+    say(chip->uart, "\r", 1);
+    while (!strstr(chip->heard->str, answer) && hear(chip->uart, chip->heard, PATIENCE_MS)) {}
+    test_context("%s", text);
+    CHECK(strstr(chip->heard->str, answer) != NULL);
+}
+
+/* In tenths of a degree, which are steps, when it stands. */
+static int dial_place(struct chip *chip)
+{
+    do tell_dial(chip, "dial?", "deg\r\n");
+    while (strstr(chip->heard->str, "moving"));
+    const char *at = strstr(chip->heard->str, "ok dial ");
+    double degrees = at ? g_ascii_strtod(at + strlen("ok dial "), NULL) : 1e6;
+    return (int)(degrees * 10 + (degrees < 0 ? -0.5 : 0.5));
+}
+
+/* Each move sends just as many pulses as its way has steps, also where it is stopped or lengthened
+ * in the midst of a run; more where it is turned round. */
+static void steps(void)
+{
+    static const struct {
+        const char *first, *then;
+        bool turns;
+        int place; /* 0: wherever it stops */
+    } moves[] = {{"dial 160", NULL, false, 1600},        {"turn -0.1", NULL, false, 1599},
+                 {"dial -160", "dial stop", false, 0},   {"dial -158", "dial -159", false, -1590},
+                 {"dial 160", "dial -150", true, -1500}, {"turn 2.5", "turn 2.5", false, -1450},
+                 {"dial 3", "dial home", false, 0}};
+    elf = DIAL;
+    struct chip chip = chip_start();
+    uint32_t at = (uint32_t)strtoul(getenv("PULSES_AT"), NULL, 16);
+    hear_lines(&chip, 1);
+    int place = dial_place(&chip);
+    CHECK_INT(place, 0);
+    for (unsigned i = 0; i < G_N_ELEMENTS(moves); i++) {
+        uint32_t before = chip_peek(&chip, at);
+        tell_dial(&chip, moves[i].first, "ok");
+        g_usleep(moves[i].then ? 150000 : 0);
+        if (moves[i].then) tell_dial(&chip, moves[i].then, "ok");
+        int now = dial_place(&chip);
+        unsigned sent = chip_peek(&chip, at) - before, way = (unsigned)abs(now - place);
+        printf("%s, %s: from %d to %d in %u pulses\n", moves[i].first,
+               moves[i].then ? moves[i].then : "-", place, now, sent);
+        if (moves[i].place) CHECK_INT(now, moves[i].place);
+        CHECK(moves[i].turns ? sent > way : sent == way);
+        place = now;
+    }
+    CHECK_INT(place, 0);
+    chip_stop(&chip);
+}
+
 static const struct test_case cases[] = {
     {"golden conversations on a Cortex-M0", golden_conversations},
     {"a flood on a Cortex-M0", flood},
     {"first light on a Cortex-M0", first_light},
+    {"a stepper on a Cortex-M0", steps},
 };
 
 int main(int argc, char **argv)

@@ -19,6 +19,7 @@ static const char first[] =
     "{\"kind\":\"motor\",\"name\":\"mill\",\"wire\":\"\",\"of\":\"channel\",\"number\":7,\"back\":"
     "8,\"reversed\":false},"
     "{\"kind\":\"servo\",\"name\":\"weir\",\"wire\":\"\",\"of\":\"channel\",\"number\":3},"
+    "{\"kind\":\"stepper\",\"name\":\"slide\",\"wire\":\"\",\"of\":\"channel\",\"number\":9},"
     "{\"kind\":\"buzzer\",\"name\":\"bell\",\"wire\":\"\",\"of\":\"channel\",\"number\":5}],"
     "\"inputs\":[{\"kind\":\"input\",\"name\":\"call\",\"wire\":\"\",\"of\":\"pin\",\"number\":12,"
     "\"active_low\":true}]}\n";
@@ -94,6 +95,8 @@ static void motors(void)
                                    "{\"t_us\":50,\"what\":\"duty\",\"channel\":7,\"duty\":0}\n"
                                    "{\"t_us\":50,\"what\":\"duty\",\"channel\":8,\"duty\":65535}\n"
                                    "{\"t_us\":60,\"what\":\"pulse\",\"channel\":3,\"us\":1500}\n"
+                                   "{\"t_us\":60,\"what\":\"steps\",\"channel\":9,\"hz\":800,"
+                                   "\"count\":40}\n"
                                    "{\"t_us\":60,\"what\":\"tone\",\"channel\":5,\"hz\":440}\n");
     CHECK_INT(value(t, "feeder", 0), 1);
     CHECK_INT(value(t, "feeder", 1), 0);
@@ -103,6 +106,8 @@ static void motors(void)
     CHECK_INT(value(t, "mill", 2), -1);
     CHECK_INT(value(t, "weir", 0), 1500);
     CHECK_TEXT(g_array_index(lane(t, "weir")->points, struct point, 0).text, "1500 us");
+    CHECK_INT(value(t, "slide", 0), 800);
+    CHECK_TEXT(g_array_index(lane(t, "slide")->points, struct point, 0).text, "800 Hz");
     CHECK_TEXT(g_array_index(lane(t, "bell")->points, struct point, 0).text, "440 Hz");
     timeline_free(t);
 }
@@ -115,7 +120,7 @@ static void frames(void)
     } rows[] = {
         {"said", POINT_SAID},        {"answered", POINT_ANSWERED}, {"sent", POINT_SAID},
         {"lost", POINT_LOST},        {"collided", POINT_LOST},     {"damaged", POINT_DAMAGED},
-        {"duplicated", POINT_TWICE}, {"delayed", POINT_LATE},    {"dropped", POINT_LOST}};
+        {"duplicated", POINT_TWICE}, {"delayed", POINT_LATE},      {"dropped", POINT_LOST}};
     GString *lines = g_string_new(NULL);
     for (unsigned i = 0; i < G_N_ELEMENTS(rows); i++)
         g_string_append_printf(

@@ -119,6 +119,24 @@ static void pins_and_channels(void)
         SIM_DUTY, SIM_PULSE, SIM_TONE, SIM_PACKET, SIM_PACKET, SIM_PACKET);
     CHECK_TEXT(sink.text->str, wanted);
     g_free(wanted);
+    CHECK_INT(rlx_port_steps(board, 5, -9, 0), 0); /* the first call tells, whatever it is */
+    CHECK_INT(rlx_port_steps(board, 5, -9, 0), 0);
+    CHECK_INT(rlx_port_steps(board, 5, 10, 100), 10);
+    board->now_us += 35000;
+    CHECK_INT(rlx_port_steps_left(board, 5), 7);
+    CHECK_INT(rlx_port_steps(board, 5, 5, 200), 5); /* the last pulse was 5 ms ago */
+    CHECK_INT(rlx_port_steps_left(board, 5), 11);
+    board->now_us += 4000;
+    CHECK_INT(rlx_port_steps_left(board, 5), 11);
+    CHECK_INT(rlx_port_steps(board, 5, 70000, 1000), 65535 - 11); /* now one is due, not four */
+    CHECK_INT(rlx_port_steps_left(board, 5), 65534);
+    CHECK_INT(rlx_port_steps(board, 5, -65536, 0), -65534);
+    board->now_us += 60000;
+    CHECK_INT(rlx_port_steps_left(board, 5), 0);
+    wanted = g_strdup_printf("%u:5=0 %u:5=100 %u:5=200 %u:5=1000 %u:5=0 ", SIM_STEPS, SIM_STEPS,
+                             SIM_STEPS, SIM_STEPS, SIM_STEPS);
+    CHECK(g_str_has_suffix(sink.text->str, wanted));
+    g_free(wanted);
     rlx_port_pin_watch(board, 12, RLX_PULL_UP);
     CHECK(rlx_port_pin_read(board, 12));
     sim_board_in(board, (struct sim_event){SIM_PIN_IN, 12, 0, 0});

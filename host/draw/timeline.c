@@ -82,17 +82,18 @@ static void begin_lanes(struct timeline *t, const json_t *all, bool input)
         const char *kind = text_of(one, "kind"), *of = text_of(one, "of"),
                    *wire = text_of(one, "wire");
         bool pin = !strcmp(of, "pin"), servo = !strcmp(kind, "servo"),
-             bell = !strcmp(kind, "buzzer");
+             bell = !strcmp(kind, "buzzer"), stepper = !strcmp(kind, "stepper");
         struct lane *lane =
             add_lane(t,
-                     pin             ? LANE_SWITCH
-                     : servo || bell ? LANE_NUMBER
-                                     : LANE_LEVEL,
+                     pin                        ? LANE_SWITCH
+                     : servo || bell || stepper ? LANE_NUMBER
+                                                : LANE_LEVEL,
                      g_strdup_printf("%s%s%s", text_of(one, "name"), *wire ? " " : "", wire),
-                     pin     ? "pin"
-                     : servo ? "pulse"
-                     : bell  ? "tone"
-                             : "duty",
+                     pin       ? "pin"
+                     : servo   ? "pulse"
+                     : bell    ? "tone"
+                     : stepper ? "steps"
+                               : "duty",
                      number_of(one, "number"));
         lane->input = input;
         lane->active_low = json_is_true(json_object_get(one, "active_low"));
@@ -175,7 +176,7 @@ static void level_happens(struct lane *lane, uint64_t us, const char *what, int 
         lane->backwards = value;
         if (lane->duty > 0) drive(lane, us);
     } else if (lane->kind == LANE_NUMBER && !strcmp(what, lane->of) && number == lane->number) {
-        g_snprintf(text, sizeof text, "%.0f %s", value, strcmp(what, "tone") ? "us" : "Hz");
+        g_snprintf(text, sizeof text, "%.0f %s", value, strcmp(what, "pulse") ? "Hz" : "us");
         add_point(lane, us, value, text, POINT_TOLD);
     }
 }
@@ -225,8 +226,8 @@ static struct lane *lane_of(struct timeline *t, const char *what, int number, bo
 /* False: it has no value that there is. */
 static bool value_happens(struct timeline *t, uint64_t us, const char *what, const json_t *line)
 {
-    static const char *const kinds[][2] = {
-        {"pin", "level"}, {"input", "level"}, {"duty", "duty"}, {"pulse", "us"}, {"tone", "hz"}};
+    static const char *const kinds[][2] = {{"pin", "level"}, {"input", "level"}, {"duty", "duty"},
+                                           {"pulse", "us"},  {"tone", "hz"},     {"steps", "hz"}};
     const char *member = NULL;
     char raw[16], name[24];
     for (unsigned i = 0; i < G_N_ELEMENTS(kinds); i++)

@@ -44,6 +44,11 @@ static char *slots(const struct lex_output *out)
     return g_strdup("{open|close|stop}");
 }
 
+static const struct lex_way *ends(const struct lex_output *out, unsigned place)
+{
+    return place ? &out->close : &out->open;
+}
+
 /* Where it arrives, or does not. */
 static bool tells(const struct lex_output *out)
 {
@@ -146,11 +151,13 @@ const struct lex_kind lex_kind_reverser = {.values = 1,
                                            .unsaid = "stand",
                                            .unreached = "standing",
                                            .gentle = "dead 200ms",
+                                           .passes = true,
                                            .attributes = attributes,
                                            .read_safe = kind_safe_stop,
                                            .check = check,
                                            .slots = slots,
                                            .tells = tells,
+                                           .ends = ends,
                                            .words = {"open", "closed", "late"},
                                            .wires = wires,
                                            .put = put,

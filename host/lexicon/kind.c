@@ -27,3 +27,19 @@ int lex_output_at(const struct lexicon *lx, enum lex_wire_is is, unsigned number
     }
     return -1;
 }
+
+bool lex_ends_at(const struct lex_output *out, const char *input)
+{
+    const struct lex_kind *kind = lex_kind_of(out);
+    bool ends = false;
+    for (unsigned i = 0; kind->ends && i < LEX_ENDS_MOST; i++)
+        ends |= !g_strcmp0(kind->ends(out, i)->until, input);
+    return ends;
+}
+
+bool lex_lacks_range(const struct lex_output *out)
+{
+    const struct lex_element *range = out->range;
+    return lex_kind_of(out)->levels == LEX_LEVELS_OWN &&
+           !(range && range->low < range->high && range->scaled);
+}

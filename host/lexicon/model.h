@@ -57,7 +57,8 @@ struct lex_drive {
     struct lex_place place;
 };
 
-/* A relay of a reverser, and the input that ends its way; NULL: not seen. */
+/* A relay of a reverser, and the input that ends its way; NULL: not seen. The home of a stepper is
+ * an input only. */
 struct lex_way {
     bool placed;
     unsigned pin;
@@ -88,7 +89,9 @@ struct lex_output {
     char *style;                  /* of a pair: brake, coast or oppose */
     struct lex_drive left, right; /* of a pair; a motor is left */
     struct lex_way open, close;   /* of a reverser */
-    struct lex_element *range;    /* of a servo: its values, scaled to microseconds */
+    struct lex_way home;          /* of a stepper */
+    struct lex_element *range;    /* of a servo or stepper: its values, scaled to us or steps */
+    unsigned enable, speed;       /* of a stepper: pin of its current, or none; steps a second */
     GPtrArray *members;           /* char *: of a group */
 };
 
@@ -130,8 +133,8 @@ struct lex_element {
     GPtrArray *words;  /* char *: of a choice or set; of a word with several spellings, the first is
                           text */
     unsigned *outputs; /* of a choice that names an output: of each word; else NULL */
-    bool pulses;       /* a number that a servo is told: its bounds are these microseconds */
-    int32_t us_low, us_high;
+    bool own;          /* a number in an output's own range: its bounds are these us or steps */
+    int32_t own_low, own_high;
     bool verbs; /* a choice of what an output is told: its values are those verbs */
     enum lex_form form;
     int32_t low, high; /* of a number, or of a list's numbers: a fraction's without its point, a
@@ -159,7 +162,12 @@ struct lex_verb {
     bool steps; /* sent twice it does something else than sent once */
     bool stops; /* what moves stands still after it */
 };
-extern const struct lex_verb lex_verbs[]; /* by enum rlx_verb, ended by a NULL word */
+enum {
+#define VERB(id, word, behind, kinds, steps, stops, again, does) LEX_VERB_##id,
+    RLX_VERBS(VERB) LEX_VERBS
+#undef VERB
+};
+extern const struct lex_verb lex_verbs[LEX_VERBS]; /* by enum rlx_verb */
 extern const struct lex_behind {
     int32_t least, most, normal; /* of the number behind a verb; normal: where there is none */
 } lex_behinds[];                 /* by enum rlx_behind */

@@ -26,7 +26,8 @@ void rlx_drive_halt(struct rlx_device *device);
 
 /* Switches output number `output` (its place in the lexicon). A PWM output goes to 0 or 100 %;
  * toggle: off from any level but 0. 0, RLX_ALREADY when nothing changed, RLX_WAITS where a least
- * time or an interlock postpones it, or -RLX_ERR_FAILED where it is a reverser, motor or servo. */
+ * time or an interlock postpones it, or -RLX_ERR_FAILED where it is a reverser, motor, servo or
+ * stepper. */
 int rlx_output_switch(struct rlx_device *device, uint8_t output, enum rlx_verb verb);
 
 /* Sets a PWM output to 0..100 %. 0, or RLX_ALREADY when nothing changed. */
@@ -96,6 +97,16 @@ uint8_t rlx_motor_sides(const struct rlx_device *device, uint8_t output);
 #if RLX_HAS_SERVOS
 /* A servo's pulse, within its limits, in microseconds; 0: no pulses. 0, or RLX_ALREADY. */
 int rlx_output_pulse(struct rlx_device *device, uint8_t output, uint16_t us);
+#endif
+#if RLX_HAS_STEPPERS
+/* To so many steps from its home, within its range: 0, RLX_ALREADY, or -RLX_ERR_RANGE. Where it is
+ * not known where it is, it looks for its home switch first. */
+int rlx_stepper_go(struct rlx_device *device, uint8_t output, int32_t steps);
+/* Where it is now, in steps; it means nothing while the state is homing, blocked or unknown. */
+int32_t rlx_stepper_steps(const struct rlx_device *device, uint8_t output);
+/* moving, homing, blocked (its home switch did not come, or came too soon), released, unknown (it
+ * has not been at home), or "": it stands and holds. */
+const char *rlx_stepper_state(const struct rlx_device *device, uint8_t output);
 #endif
 /* Whether the output is at any level but 0; of a group whether one of it is. */
 bool rlx_output_is_on(const struct rlx_device *device, uint8_t output);

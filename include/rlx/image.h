@@ -177,6 +177,30 @@ enum {
 };
 #define RLX_REV_UNSEEN 255
 
+/* What a stepper has instead; its pin is the channel of its pulses. Where it is counts in steps
+ * from where its home switch goes off, or from where it stood at the start. */
+enum {
+    RLX_STP_DIRECTION = 0, /* pin: high for fewer steps */
+    RLX_STP_ENABLE = 1,    /* pin of its current */
+    RLX_STP_FLAGS = 2,     /* RLX_STP_HAS_... */
+    RLX_STP_HOME = 3,      /* number of the input */
+    RLX_STP_SPEED = 4,     /* 16 bit: steps a second */
+    RLX_STP_RUNGS = 6,     /* 16 bit: speeds of its ramp, of 10 ms each */
+    RLX_STP_LOW = 8,       /* 32 bit each: what it is told, as a whole number... */
+    RLX_STP_HIGH = 12,
+    RLX_STP_FROM = 16, /* ...and the steps of that */
+    RLX_STP_TO = 20,
+    RLX_STP_DECIMALS = 24,
+    RLX_STP_UNIT = 25 /* a text */
+};
+enum {
+    RLX_STP_HAS_ENABLE = 1,
+    RLX_STP_HAS_HOME = 2,
+    RLX_STP_HAS_UNIT = 4,
+    RLX_STP_REVERSED = 8,
+    RLX_STP_FREE = 16 /* its safe state is without current */
+};
+
 /* What only some outputs have; times are 32 bit, in milliseconds, 0 where there is none. */
 enum {
     RLX_OUT_MIN_ON = 0,

@@ -83,9 +83,9 @@ RLX_INTERNAL uint32_t rlx_out_waits(const struct rlx_device *d, uint8_t output);
  * behind the last one; or the names of those of its outputs that are on. */
 struct rlx_state {
     const char *word, *unit; /* NULL: none */
-    rlx_rom text;            /* the same */
+    rlx_rom text;            /* the same; behind the numbers */
     rlx_value number[2];
-    uint8_t numbers;
+    uint8_t numbers, decimals;
     bool members;
 };
 RLX_INTERNAL void rlx_out_state(const struct rlx_device *d, uint8_t output,

@@ -33,6 +33,18 @@ void rlx_port_duty(void *port, uint8_t channel, uint16_t duty, uint32_t hz);
 /* Width of a servo channel's pulse in microseconds; 0: no pulses. */
 void rlx_port_pulse(void *port, uint8_t channel, uint16_t us);
 
+/* Sends so many step pulses more on a channel than those that are left of its run, less where
+ * `more` is negative, and from now on `hz` of them a second. What is left then is 0..65535;
+ * returned is by how much that changed, so that no pulse is counted twice or not at all, whenever
+ * it goes out. The first pulse of a run comes 1/hz s after the call. Where one goes on, the next
+ * one comes 1/hz s after the last, at once where that is past; 0 left: no more come. A pulse is as
+ * long as the motor's driver needs (1 us and more), and ends before 1/hz s. hz: 1..50000; where
+ * nothing is left it may be 0. */
+int32_t rlx_port_steps(void *port, uint8_t channel, int32_t more, uint16_t hz);
+
+/* How many pulses of its run are left now; the one that goes out is not. */
+uint16_t rlx_port_steps_left(void *port, uint8_t channel);
+
 /* Square wave on a channel in hertz; 0: silence. */
 void rlx_port_tone(void *port, uint8_t channel, uint16_t hz);
 

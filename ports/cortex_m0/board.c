@@ -1,6 +1,6 @@
 /* The port for a Cortex-M0 with the registers of an nRF51.
- * Pins, one UART, a clock, and PWM on one channel by a timer, straight by the datasheet.
- * It has no pulses, tones or non-volatile memory. */
+ * Pins, one UART, a clock, PWM and step pulses on a channel each, straight by the datasheet.
+ * It has no servo pulses, tones or non-volatile memory. */
 #include "board.h"
 
 #include "registers.h"
@@ -11,6 +11,7 @@
 
 void uart0_interrupt(void);
 void timer0_interrupt(void);
+void timer2_interrupt(void);
 
 static struct rlx_link *uart;
 static volatile uint32_t millis;
@@ -157,3 +158,90 @@ void rlx_port_duty(void *port, uint8_t channel, uint16_t duty, uint32_t hz)
     PPI_CHENSET = 3;
     TIMER_START(1) = 1;
 }
+
+#if RLX_HAS_STEPPERS
+/* ---- step pulses ---- */
+
+/* TIMER2 counts microseconds, 16 bits of them; a longer period takes several compares. */
+enum { PIN_STEP = 20, CHANNEL_STEP = 2, MOST_US = 50000 };
+
+static struct {
+    volatile uint16_t left;
+    uint16_t mark;         /* the counter at the last compare... */
+    uint32_t gone, period; /* ...microseconds since the last pulse then, and between two */
+} steps;
+
+static uint16_t steps_now(void)
+{
+    TIMER_CAPTURE(2, 1) = 1;
+    return (uint16_t)TIMER_CC(2, 1);
+}
+
+/* The next compare: at the next pulse, or on the way to it. It is never behind the counter. */
+static void steps_await(void)
+{
+    uint32_t rest = steps.period - steps.gone;
+    uint16_t at = (uint16_t)(steps.mark + (rest < MOST_US ? rest : MOST_US));
+    TIMER_CC(2, 0) = at;
+    if ((int16_t)(at - steps_now()) < 2) TIMER_CC(2, 0) = (uint16_t)(steps_now() + 3);
+}
+
+/* The pulse is as long as what is done in between: some 2 us. */
+void timer2_interrupt(void)
+{
+    REG(TIMER_COMPARE(2, 0)) = 0;
+    uint16_t at = (uint16_t)TIMER_CC(2, 0);
+    steps.gone += (uint16_t)(at - steps.mark);
+    steps.mark = at;
+    if (!steps.left) return;
+    if (steps.gone >= steps.period) {
+        GPIO_OUTSET = UINT32_C(1) << PIN_STEP;
+        steps.gone -= steps.period;
+        steps.left = (uint16_t)(steps.left - 1);
+    }
+    steps_await();
+    GPIO_OUTCLR = UINT32_C(1) << PIN_STEP;
+    if (!steps.left) TIMER_STOP(2) = 1;
+}
+
+uint16_t rlx_port_steps_left(void *port, uint8_t channel)
+{
+    (void)port;
+    return channel == CHANNEL_STEP ? steps.left : 0;
+}
+
+/* While it is changed the interrupt waits; what is due then counts as left. */
+int32_t rlx_port_steps(void *port, uint8_t channel, int32_t more, uint16_t hz)
+{
+    int32_t left, count;
+    if (channel != CHANNEL_STEP) return 0;
+    NVIC_ICER = 1u << IRQ_TIMER2;
+    left = steps.left;
+    count = left + more;
+    steps.left = (uint16_t)(count < 0 ? 0 : count > UINT16_MAX ? UINT16_MAX : count);
+    if (!left) {
+        TIMER_STOP(2) = 1;
+        TIMER_PRESCALER(2) = 4; /* 16 MHz / 2^4 */
+        TIMER_CLEAR(2) = 1;
+        TIMER_INTENSET(2) = 1u << 16; /* COMPARE0 */
+        rlx_port_pin_write(port, PIN_STEP, false);
+        TIMER_START(2) = 1;
+        steps.gone = 0;
+        steps.mark = steps_now();
+    }
+    uint16_t now = steps_now();
+    steps.gone += (uint16_t)(now - steps.mark);
+    steps.mark = now;
+    if (steps.left) {
+        steps.period = 1000000u / hz;
+        if (steps.gone > steps.period) steps.gone = steps.period;
+        steps_await();
+    } else {
+        TIMER_STOP(2) = 1;
+    }
+    REG(TIMER_COMPARE(2, 0)) = 0;
+    NVIC_ICPR = 1u << IRQ_TIMER2;
+    NVIC_ISER = 1u << IRQ_TIMER2;
+    return steps.left - left;
+}
+#endif

@@ -21,6 +21,7 @@
 #define TIMER_START(n)      REG(TIMER(n) + 0x000)
 #define TIMER_STOP(n)       REG(TIMER(n) + 0x004)
 #define TIMER_CLEAR(n)      REG(TIMER(n) + 0x00C)
+#define TIMER_CAPTURE(n, i) REG(TIMER(n) + 0x040 + 4 * (i))
 #define TIMER_COMPARE(n, i) (TIMER(n) + 0x140u + 4u * (i))
 #define TIMER_SHORTS(n)     REG(TIMER(n) + 0x200)
 #define TIMER_INTENSET(n)   REG(TIMER(n) + 0x304)
@@ -42,6 +43,9 @@
 #define UART_BAUDRATE REG(0x40002524) /* 29.2.11: baud * 2^32 / 16 MHz, low 12 bits 0 */
 
 #define NVIC_ISER  REG(0xE000E100) /* ARMv6-M B3.4; numbers: nRF51 7.1, a peripheral's ID */
+#define NVIC_ICER  REG(0xE000E180)
 #define NVIC_ISPR  REG(0xE000E200)
+#define NVIC_ICPR  REG(0xE000E280)
 #define IRQ_UART0  2
 #define IRQ_TIMER0 8
+#define IRQ_TIMER2 10

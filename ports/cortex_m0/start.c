@@ -10,6 +10,7 @@ int main(void);
 void reset(void);
 void uart0_interrupt(void);
 void timer0_interrupt(void);
+__attribute__((weak)) void timer2_interrupt(void); /* where there are steppers */
 
 void reset(void)
 {
@@ -21,4 +22,7 @@ void reset(void)
 }
 
 __attribute__((section(".vectors"), used)) static void (*const vectors[16 + 32])(void) = {
-    (void (*)(void))stack_top, reset, [16 + 2] = uart0_interrupt, [16 + 8] = timer0_interrupt};
+    [0] = (void (*)(void))stack_top, [1] = reset,
+    [16 + 2] = uart0_interrupt,      [16 + 8] = timer0_interrupt,
+    [16 + 10] = timer2_interrupt,
+};

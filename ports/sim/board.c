@@ -113,6 +113,47 @@ void rlx_port_pulse(void *port, uint8_t channel, uint16_t us)
     tell(port, SIM_PULSE, channel, us);
 }
 
+uint16_t sim_steps_sent(const struct sim_steps *steps, uint64_t now_us)
+{
+    uint64_t sent = (now_us - steps->from_us) * steps->hz / 1000000;
+    return (uint16_t)(sent < steps->count ? sent : steps->count);
+}
+
+uint16_t sim_steps_left(const struct sim_steps *steps, uint64_t now_us)
+{
+    return (uint16_t)(steps->count - sim_steps_sent(steps, now_us));
+}
+
+void sim_steps_begin(struct sim_steps *steps, uint64_t now_us, uint16_t count, uint16_t hz)
+{
+    uint64_t from = now_us, period = hz ? 1000000u / hz : 0;
+    if (sim_steps_left(steps, now_us)) /* its last pulse, which may be longer ago than a period */
+        from = steps->from_us + (uint64_t)sim_steps_sent(steps, now_us) * 1000000 / steps->hz;
+    if (from + period < now_us) from = now_us - period;
+    *steps = (struct sim_steps){from, count, hz};
+}
+
+int32_t rlx_port_steps(void *port, uint8_t channel, int32_t more, uint16_t hz)
+{
+    struct sim_board *board = port;
+    struct sim_steps *steps = &board->steps[channel];
+    int32_t left = sim_steps_left(steps, board->now_us), count = left + more;
+    bool first = !board->stepped[channel], stood = !steps->count;
+    count = count < 0 ? 0 : count > UINT16_MAX ? UINT16_MAX : count;
+    board->stepped[channel] = true;
+    sim_steps_begin(steps, board->now_us, (uint16_t)count, count ? hz : 0);
+    if (count || !stood || first)
+        board->sink(board->sink_user,
+                    (struct sim_event){SIM_STEPS, channel, steps->count, steps->hz});
+    return count - left;
+}
+
+uint16_t rlx_port_steps_left(void *port, uint8_t channel)
+{
+    struct sim_board *board = port;
+    return sim_steps_left(&board->steps[channel], board->now_us);
+}
+
 void rlx_port_tone(void *port, uint8_t channel, uint16_t hz)
 {
     tell(port, SIM_TONE, channel, hz);

@@ -43,14 +43,26 @@ enum sim_kind {
     SIM_TAKEN,     /* in: ...like this, before the next one is */
     SIM_IS,        /* out, first of all: the next byte of its lexicon's name, version, fingerprint;
                     * 0: that is all */
-    SIM_BUSY       /* out: `value` us pass while its code runs, waiting for the clock */
+    SIM_BUSY,      /* out: `value` us pass while its code runs, waiting for the clock */
+    SIM_STEPS      /* out: channel `index` begins `low` step pulses, `value` a second; 0, 0: none */
 };
 struct sim_event {
     uint8_t kind;
     uint8_t index;
-    uint16_t low; /* of SIM_RUN */
+    uint16_t low; /* of SIM_RUN and SIM_STEPS */
     uint32_t value;
 };
+
+/* Step pulses of a channel, by the clock. */
+struct sim_steps {
+    uint64_t from_us; /* the last pulse of the run before, or its own beginning */
+    uint16_t count, hz;
+};
+/* How many have gone out, and how many are left. */
+uint16_t sim_steps_sent(const struct sim_steps *steps, uint64_t now_us);
+uint16_t sim_steps_left(const struct sim_steps *steps, uint64_t now_us);
+/* Another run instead, as rlx_port_steps() says. */
+void sim_steps_begin(struct sim_steps *steps, uint64_t now_us, uint16_t count, uint16_t hz);
 
 /* Told what the board does, as it does it. */
 typedef void (*sim_sink)(void *user, struct sim_event event);
@@ -67,6 +79,8 @@ struct sim_board {
     bool level[256];
     bool outside[256]; /* somebody else drives it: also before the board is switched on */
     uint16_t duty[256];
+    struct sim_steps steps[256];
+    bool stepped[256]; /* its steps were told once */
     uint8_t packet[255], packet_count; /* that comes in */
     bool radio_busy;                   /* packets to send are refused */
     bool paced[SIM_UARTS], full[SIM_UARTS];

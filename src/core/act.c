@@ -45,7 +45,7 @@ RLX_INTERNAL int rlx_act(struct rlx_device *d)
         return rlx_setting_store(d, output, d->value[d->n_values - 2]);
 #endif
 #if RLX_HAS_ROUTINES
-    if (kind == RLX_ACT_VERB && d->value[d->n_values - 1] >= RLX_RUN)
+    if (kind == RLX_ACT_VERB && !RLX_TELLS_OUTPUT(d->value[d->n_values - 1]))
         return rlx_routine_tell(d, output, (enum rlx_verb)d->value[d->n_values - 1]);
 #endif
 #if RLX_HAS_EXPIRY
@@ -227,7 +227,7 @@ static uint8_t output_of(const struct rlx_device *d)
 static bool tells_output(const struct rlx_device *d)
 {
     uint8_t kind = RLX_ROM8(d->at) & RLX_ACT_MASK;
-    if (kind == RLX_ACT_VERB) return d->value[d->n_values - 1] < RLX_RUN;
+    if (kind == RLX_ACT_VERB) return RLX_TELLS_OUTPUT(d->value[d->n_values - 1]);
     return kind != RLX_ACT_CALL;
 }
 #endif

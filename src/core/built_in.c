@@ -147,11 +147,11 @@ static void tell_output(struct rlx_device *d, uint8_t output)
         return;
     }
     if (state.word) rlx_reply_words(d, state.word);
-    if (state.text) rlx_reply_text(d, state.text);
     for (uint8_t i = 0; i < state.numbers; i++) {
         if (i || state.word) rlx_reply_put(d, ' ');
-        rlx_reply_number(d, state.number[i], 0);
+        rlx_reply_number(d, state.number[i], state.decimals);
     }
+    if (state.text) rlx_reply_text(d, state.text);
     if (state.unit) rlx_reply_words(d, state.unit);
 #if RLX_HAS_WAITS
     if (rlx_out_waits(d, output)) rlx_tell_waits(d, output);

@@ -144,6 +144,27 @@ uint8_t rlx_reverser_percent(const struct rlx_device *d, uint8_t output)
 #endif
 #endif
 
+#if RLX_HAS_STEPPERS
+const char *rlx_stepper_state(const struct rlx_device *d, uint8_t output)
+{
+    const char *word =
+        rlx_output_drive(d, output) == RLX_DRIVE_STEPPER ? rlx_stepper_word(d, output) : 0;
+    return word ? word : "";
+}
+
+int32_t rlx_stepper_steps(const struct rlx_device *d, uint8_t output)
+{
+    return rlx_output_drive(d, output) == RLX_DRIVE_STEPPER ? rlx_stepper_place_now(d, output) : 0;
+}
+
+int rlx_stepper_go(struct rlx_device *d, uint8_t output, int32_t steps)
+{
+    const rlx_value value = (rlx_value)steps;
+    if (rlx_output_drive(d, output) != RLX_DRIVE_STEPPER) return -RLX_ERR_RANGE;
+    return rlx_out_values(d, output, &value);
+}
+#endif
+
 #if RLX_HAS_GROUPS
 uint8_t rlx_group_size(const struct rlx_device *d, uint8_t group)
 {

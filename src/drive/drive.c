@@ -151,7 +151,7 @@ RLX_INTERNAL void rlx_out_state(const struct rlx_device *d, uint8_t output, stru
 {
     state->word = state->unit = 0; /* one by one: a chip may have no memset() */
     state->text = 0;
-    state->numbers = 0;
+    state->numbers = state->decimals = 0;
     state->members = false;
     DRIVE_OF(d, output);
 #define ROW(id, has, name, moves, switched) DO(id, has, name, describe, d, output, state)

@@ -90,7 +90,7 @@ uint32_t rlx_inputs_run(struct rlx_device *d)
     return wait;
 }
 
-#if RLX_HAS_REVERSERS
+#if RLX_HAS_REVERSERS || RLX_HAS_STEPPERS
 RLX_INTERNAL bool rlx_input_is_raw(const struct rlx_device *d, uint8_t input)
 {
     return pin_is_on(d, input_row(d, input));

@@ -58,6 +58,11 @@ RLX_INTERNAL uint8_t rlx_reverser_place(const struct rlx_device *d, uint8_t outp
 #endif
 #endif
 
+#if RLX_HAS_STEPPERS
+RLX_INTERNAL const char *rlx_stepper_word(const struct rlx_device *d, uint8_t output);
+RLX_INTERNAL int32_t rlx_stepper_place_now(const struct rlx_device *d, uint8_t output);
+#endif
+
 /* What the functions stand in, as 0 or 1. */
 #if RLX_HAS_EXPIRY || RLX_HAS_PRESENCE
 #define RLX_KINDS_EXPIRE 1

@@ -16,7 +16,7 @@ RLX_INTERNAL void rlx_steady_force(struct rlx_device *d, uint8_t output, uint16_
 /* Whether it is at this level, and does nothing by itself. */
 RLX_INTERNAL bool rlx_steady_at(const struct rlx_device *d, uint8_t output, uint16_t level);
 
-#if RLX_HAS_INPUTS && RLX_HAS_REVERSERS
+#if RLX_HAS_INPUTS && (RLX_HAS_REVERSERS || RLX_HAS_STEPPERS)
 /* input.c: the level as it is now, settled or not. */
 RLX_INTERNAL bool rlx_input_is_raw(const struct rlx_device *d, uint8_t input);
 #endif

@@ -29,6 +29,10 @@ static void sink(void *user, struct sim_event event)
     if (event.kind == SIM_PIN)
         put(state->pins, event.value ? "pin %u high\n" : "pin %u low\n", event.index, 0);
     if (event.kind == SIM_DUTY) put(state->pins, "pwm %u %u\n", event.index, event.value);
+    if (event.kind == SIM_STEPS) {
+        put(state->pins, "steps %u %u", event.index, event.low);
+        put(state->pins, " at %u\n", event.value, 0);
+    }
     if (event.kind == SIM_PULSE) put(state->pins, "pulse %u %u\n", event.index, event.value);
     if (event.kind == SIM_TONE) put(state->pins, "tone %u %u\n", event.index, event.value);
 }
@@ -77,6 +81,9 @@ static void feed(unsigned link, int how, const char *bytes, unsigned count)
 
 static uint32_t poll(uint32_t now_ms)
 {
+    static uint32_t polled_ms;
+    board.now_us += (uint64_t)(now_ms - polled_ms) * 1000;
+    polled_ms = now_ms;
     uint32_t wait = rlx_poll(&it.device, now_ms);
     for (unsigned i = 0; i < SHAPE_LINKS; i++)
         while (board.sending[i])

@@ -34,6 +34,9 @@ static void sink(void *user, struct sim_event event)
         g_string_append_printf(rig->pins, "pwm %u %u\n", event.index, event.value);
     else if (event.kind == SIM_PULSE)
         g_string_append_printf(rig->pins, "pulse %u %u\n", event.index, event.value);
+    else if (event.kind == SIM_STEPS)
+        g_string_append_printf(rig->pins, "steps %u %u at %u\n", event.index, event.low,
+                               event.value);
     else if (event.kind == SIM_TONE)
         g_string_append_printf(rig->pins, "tone %u %u\n", event.index, event.value);
 }
@@ -214,11 +217,19 @@ static void drain(struct rig *rig)
             sim_board_in(&rig->board, (struct sim_event){SIM_SENT, i, 0, 0});
 }
 
+uint32_t rig_poll(struct rig *rig)
+{
+    rig->board.now_us += (uint64_t)(rig->now_ms - rig->polled_ms) * 1000;
+    rig->polled_ms = rig->now_ms;
+    return rlx_poll(&rig->device, rig->now_ms);
+}
+
 uint32_t rig_run(struct rig *rig)
 {
     uint32_t wait;
     do {
-        wait = rlx_poll(&rig->device, rig->now_ms++);
+        wait = rig_poll(rig);
+        rig->now_ms++;
         drain(rig);
     } while (!wait || !rlx_idle(&rig->device));
     return wait;

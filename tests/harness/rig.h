@@ -46,7 +46,7 @@ struct rig {
     GString *sent[RIG_LINKS]; /* bytes the device sent */
     GString *pins;            /* "pin 4 high" lines */
     char *heard;              /* what rig_talk() returned */
-    uint32_t now_ms;
+    uint32_t now_ms, polled_ms;
     bool packet_ends;   /* each packet that is sent is followed by CR LF here */
     unsigned send_most; /* the transmitter of a link stops after so many bytes */
     bool hold_sent;     /* the transmitters stand still */
@@ -74,6 +74,8 @@ void rig_feed(struct rig *rig, unsigned link, const char *bytes, size_t count);
 uint32_t rig_run(struct rig *rig);
 /* So many ms go by, with a poll whenever the device asked for one. */
 void rig_wait(struct rig *rig, uint32_t ms);
+/* Once, at now_ms; the board's own clock goes with it. What rlx_poll() returned. */
+uint32_t rig_poll(struct rig *rig);
 /* Feeds and runs; returns all that came back on the link since the last call. */
 const char *rig_say(struct rig *rig, unsigned link, const char *text);
 

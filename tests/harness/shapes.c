@@ -167,18 +167,39 @@ static void servo(struct shape *s, const char *name)
     put(s, " {angle 0..90} => %s%s\n", name, expiry());
 }
 
+static void stepper(struct shape *s, const char *name)
+{
+    static const char *const tells[] = {"{angle 0..90} => %s", "{angle 0.0..45.5} => %s",
+                                        "{home|stop} => %s", "{way -90..90} => %s by"};
+    put(s,
+        "output %s stepper step pwm %u direction %u %s 0..90 as -900..0 steps speed %u ramp %ums "
+        "safe hold\n",
+        name, s->channels++, s->pins, MAYBE("reversed"), 100 + lines_chance(3000),
+        10 + lines_chance(400));
+    s->pins++;
+    for (unsigned n = 1 + lines_chance(3), i = 0; i < n; i++) {
+        char word[16];
+        g_snprintf(word, sizeof word, "%s%u", name, i);
+        begin_command(s, word);
+        char *effect = g_strdup_printf(ONE_OF(tells), name);
+        put(s, " %s%s\n", effect, expiry());
+        g_free(effect);
+    }
+}
+
 static void any_output(struct shape *s)
 {
     char name[8];
     g_snprintf(name, sizeof name, "o%c", 'a' + (int)s->outputs++);
-    switch (lines_chance(9)) {
+    switch (lines_chance(10)) {
     case 0: buzzer(s, name); break;
     case 1: mover(s, name, false); break;
     case 2: mover(s, name, true); break;
     case 3: reverser(s, name); break;
     case 4: servo(s, name); break;
-    case 5:
-    case 6: led(s, name); break;
+    case 5: stepper(s, name); break;
+    case 6:
+    case 7: led(s, name); break;
     default: relay(s, name);
     }
 }

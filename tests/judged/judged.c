@@ -5,11 +5,20 @@
 #include "judged.h"
 #include "tell.h"
 
-enum { PINS = 32, CHANNELS = 16, UPPER = 22, LOWER = 23, CALL = 20 };
+enum {
+    PINS = 32,
+    CHANNELS = 16,
+    UPPER = 22,
+    LOWER = 23,
+    CALL = 20,
+    FRONT = 21,
+    BACK = 26,
+    ENABLE = 27
+};
 
 static struct judged judged;
 static uint32_t now, seed = 20261, sum = 2166136261u;
-static uint32_t broken, first_broken, calls, moves, commands;
+static uint32_t broken, first_broken, calls, moves, commands, arrived;
 static bool starting = true, halted;
 
 static bool level[PINS], known[PINS];
@@ -34,6 +43,21 @@ static uint32_t chance(uint32_t below)
     seed ^= seed >> 17;
     seed ^= seed << 5;
     return seed % below;
+}
+
+/* A slide between two stops, with a switch at 0: it follows each pulse. */
+static struct {
+    uint32_t at, parts; /* its clock, and thousandths of the next pulse */
+    uint16_t left, hz;
+    int32_t place;
+} run = {.place = 3000};
+
+static void follow(void)
+{
+    for (; run.at != now; run.at++)
+        for (run.parts += run.hz; run.left && run.parts >= 1000; run.parts -= 1000, run.left--)
+            run.place += level[BACK] ? -1 : 1;
+    level[FRONT] = run.place > 0;
 }
 
 /* ---- the port, which judges ---- */
@@ -62,12 +86,13 @@ static void judge_relay(uint8_t pin, bool high)
     if (pin == 25) rule(!high || !duty[6], 7);
     if (pin == 14) rule(!duty[4], 8);
     if (pin == 15) rule(!duty[5], 9);
+    if (pin == BACK) rule(!run.left, 23);
 }
 
 void rlx_port_pin_write(void *port, uint8_t pin, bool high)
 {
     /* what is on, or high, while nothing was said yet: the pump is safe on, and low then */
-    bool safe = pin == 9 || pin == 10 || pin == 19 || pin == 25;
+    bool safe = pin == 9 || pin == 10 || pin == 19 || pin == 25 || pin == ENABLE;
     (void)port;
     calls++;
     rule(pin < PINS, 10);
@@ -83,6 +108,7 @@ void rlx_port_pin_write(void *port, uint8_t pin, bool high)
 bool rlx_port_pin_read(void *port, uint8_t pin)
 {
     (void)port;
+    follow();
     return level[pin];
 }
 
@@ -112,6 +138,32 @@ void rlx_port_pulse(void *port, uint8_t channel, uint16_t us)
     add(channel), add(us), add(now);
     rule(channel == 3 && (!us || (us >= 950 && us <= 2050)), 16);
     rule(!starting || us == 950, 17);
+}
+
+int32_t rlx_port_steps(void *port, uint8_t channel, int32_t more, uint16_t hz)
+{
+    (void)port;
+    calls++;
+    add(channel), add((uint32_t)more), add(hz), add(now);
+    follow();
+    int32_t left = run.left, count = left + more;
+    if (count < 0) count = 0;
+    if (count > 65535) count = 65535;
+    rule(channel == 9 && hz <= 2000 && (!count || hz), 24);
+    rule(!count || !level[ENABLE], 25);
+    rule(hz <= run.hz + 40, 26); /* 2000 in 500 ms */
+    run.parts = left && hz ? run.parts * hz / run.hz : 0;
+    if (run.parts > 1000) run.parts = 1000;
+    run.left = (uint16_t)count;
+    run.hz = count ? hz : 0;
+    return count - left;
+}
+
+uint16_t rlx_port_steps_left(void *port, uint8_t channel)
+{
+    (void)port, (void)channel;
+    follow();
+    return run.left;
 }
 
 void rlx_port_tone(void *port, uint8_t channel, uint16_t hz)
@@ -188,10 +240,32 @@ static const char *const says[] = {"gate open",
                                    "stir?",
                                    "lights?",
                                    "glow 101",
+                                   "slide 0",
+                                   "slide 400",
+                                   "slide 123",
+                                   "slide 124",
+                                   "slide home",
+                                   "slide stop",
+                                   "slide release",
+                                   "jog 20",
+                                   "jog -80",
+                                   "slide?",
                                    "frob",
                                    "pump on; glow 7",
                                    "lid open; lid close",
                                    "bye"};
+
+/* It stays between its stops, and where it says that it is: its switch lets go a little beyond 0.
+ */
+static void judge_slide(void)
+{
+    const char *state = rlx_stepper_state(&judged.device, JUDGED_OUTPUT_SLIDE);
+    int32_t off = run.place - rlx_stepper_steps(&judged.device, JUDGED_OUTPUT_SLIDE);
+    bool known = !*state || *state == 'm';
+    rule(run.place >= -20 && run.place <= 8110, 27);
+    rule(!known || (off >= 0 && off <= 10), 28);
+    arrived += !*state;
+}
 
 static uint32_t poll(void)
 {
@@ -202,6 +276,7 @@ static uint32_t poll(void)
     rule(level[9] || now - since[9] <= 5000, 20);
     rule(level[10] || now - since[10] <= 5000, 21);
     rule(wait > 0 || !rlx_idle(&judged.device), 22);
+    judge_slide();
     return wait;
 }
 
@@ -240,6 +315,7 @@ int main(void)
 {
     now = UINT32_MAX - 2000000; /* the clock comes round on the way */
     for (unsigned i = 0; i < PINS; i++) since[i] = now - 60000;
+    run.at = now;
     rule(judged_init(&judged, 0, RLX_RESET_POWER) == 0, 30);
     rule(!level[4], 31); /* the pump is on: low */
     starting = false;
@@ -253,6 +329,7 @@ int main(void)
     tell_text("commands "), tell_number(commands);
     tell_text(", calls "), tell_number(calls);
     tell_text(", relays on "), tell_number(moves);
+    tell_text(", polls in place "), tell_number(arrived);
     tell_text(", sum "), tell_number(sum);
     tell_text(", broken "), tell_number(broken);
     if (broken) tell_text(", first rule "), tell_number(first_broken);

@@ -91,11 +91,11 @@ static bool expect_pulse(const struct lexicon *lx, const struct drill_try *try,
     for (unsigned i = 0; i < command->elements->len; i++) {
         const struct lex_element *e = command->elements->pdata[i];
         if (e->kind == LEX_WORD) continue;
-        if (e->kind != LEX_NUMBER || !e->pulses || e->scaled) return true;
-        int64_t way = (int64_t)e->us_high - e->us_low, span = (int64_t)e->high - e->low;
+        if (e->kind != LEX_NUMBER || !e->own || e->scaled) return true;
+        int64_t way = (int64_t)e->own_high - e->own_low, span = (int64_t)e->high - e->low;
         int64_t size =
             ((values[0] - (int64_t)e->low) * (way < 0 ? -way : way) * 2 + span) / (2 * span);
-        int64_t us = way < 0 ? e->us_low - size : e->us_low + size,
+        int64_t us = way < 0 ? e->own_low - size : e->own_low + size,
                 is = board->driven.number[out->pin];
         if (is - us <= 1 && us - is <= 1) return true; /* as the table rounds */
         *wanted = g_strdup_printf("%s at %d us", out->name, (int)us);
@@ -112,8 +112,7 @@ bool expect_output(const struct lexicon *lx, const struct drill_try *try, const 
     const struct lex_effect *effect = &command->effect;
     bool level = effect->kind == LEX_LEVEL, known = level || effect->kind == LEX_SWITCH;
     const struct lex_output *out = known && !effect->which ? lex_effect_output(lx, effect) : NULL;
-    if (out && lex_kind_of(out)->levels == LEX_LEVELS_OWN)
-        return expect_pulse(lx, try, board, out, wanted);
+    if (out && lex_kind_of(out)->direct) return expect_pulse(lx, try, board, out, wanted);
     if (!out || !lex_is_plain(out) || out->members->len) return true;
     if (out->min_on || out->min_off || out->interlock || out->fade ||
         (out->curve && strcmp(out->curve, "linear") != 0))

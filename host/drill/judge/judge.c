@@ -423,14 +423,18 @@ static char *judge_perhaps(const struct outcome *o, char **came, bool *wrong)
     return NULL;
 }
 
-/* Whether a firmware's own handler may have said so. */
-static bool is_handlers(const struct outcome *o, const char *answer)
+/* Whether it was refused as it may be: by a firmware's own handler, or because a way would lead out
+ * of its output's range. */
+static bool may_fail(const struct outcome *o, const char *answer)
 {
     const struct drill_try *try = o->move->try;
-    bool calls = try && try->of && (try->of->effect.kind == LEX_CALL || try->of->query);
-    return calls && !o->tables &&
-           (strstr(answer, "busy") || strstr(answer, "failed") || o->link->texts->len ||
-            o->link->replies == LEX_REPLIES_SHORT);
+    const struct lex_effect *effect = try && try->of ? &try->of->effect : NULL;
+    bool own = o->link->texts->len || o->link->replies == LEX_REPLIES_SHORT;
+    if (!effect) return false;
+    if (effect->verb && effect->verb->behind == RLX_BEHIND_STEPS)
+        return strstr(answer, "failed") || own;
+    return (effect->kind == LEX_CALL || try->of->query) && !o->tables &&
+           (strstr(answer, "busy") || strstr(answer, "failed") || own);
 }
 
 char *judge(const struct outcome *o, char **came, bool *wrong)
@@ -465,7 +469,7 @@ char *judge(const struct outcome *o, char **came, bool *wrong)
     if (o->answers->len > 1 && !move->torn) return say(came, o->answers->pdata[1], "one answer");
     if (owed == OWED_ONE) return NULL;
     if (owed == OWED_OK && !judge_is_ok(o->link, answer))
-        return is_handlers(o, answer) ? NULL : say(came, answer, "ok");
+        return may_fail(o, answer) ? NULL : say(came, answer, "ok");
     if (owed == OWED_ERR && !judge_is_err(o->link, answer))
         return say(came, answer,
                    move->try && !drill_may_say(o->link, move->try) && move->try->valid

@@ -26,6 +26,7 @@ static bool wire_of(struct sim_event event, enum lex_wire_is *is)
     case SIM_DUTY: *is = LEX_WIRE_DUTY; return true;
     case SIM_PULSE: *is = LEX_WIRE_PULSE; return true;
     case SIM_TONE: *is = LEX_WIRE_TONE; return true;
+    case SIM_STEPS: *is = LEX_WIRE_STEPS; return true;
     default: return false;
     }
 }

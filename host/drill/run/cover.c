@@ -118,7 +118,7 @@ void cover_seen(struct cover *cover, struct yield *y, const struct drill *drill,
     if (output < 0) return;
     const struct lex_output *out = drill->lx->outputs->pdata[output];
     const char *is = output_class(sight->board, out), *was = cover->was[output];
-    if (!was && lex_kind_of(out)->levels == LEX_LEVELS_OWN) was = *output_classes(out);
+    if (!was && lex_kind_of(out)->direct) was = *output_classes(out);
     if (was && (is != was || !strcmp(is, "level") || !strcmp(is, "pulse")))
         yield_cover(y, "output|%s|%s to %s", out->name, was, is);
     cover->was[output] = is;
@@ -179,10 +179,10 @@ static bool parks(const struct lexicon *lx, const struct lex_output *out)
 static void could_move(struct universe *u, const struct lexicon *lx, const struct lex_output *out)
 {
     const char *const *classes = output_classes(out);
-    bool servo = lex_kind_of(out)->levels == LEX_LEVELS_OWN;
+    bool servo = lex_kind_of(out)->direct;
     for (unsigned a = 0; classes[a]; a++)
         for (unsigned b = 0; classes[b]; b++) {
-            bool far = lex_kind_of(out)->turns;
+            bool far = lex_kind_of(out)->passes;
             bool steps = servo ? a && b : !strcmp(classes[a], "level");
             if ((a == b && !steps) || (far && a && b) || (servo && a && !b && !parks(lx, out)))
                 continue;
@@ -227,7 +227,7 @@ static bool has_slot(const struct lexicon *lx, unsigned kinds)
 static bool could_err(const struct lexicon *lx, unsigned number)
 {
     bool check = false, tags = false, only = false, yields = false, sms = false, half = false;
-    bool late = false, handlers = lx->queries->len > 0;
+    bool late = false, ways = false, handlers = lx->queries->len > 0;
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
         check |= link->check && link->medium != LEX_RADIO; /* damaged packets are only counted */
@@ -238,8 +238,11 @@ static bool could_err(const struct lexicon *lx, unsigned number)
         late |= link->stale > 0;
         half |= link->frame == LEX_FRAME_CODES || (link->frame == LEX_FRAME_ENDED && link->gap);
     }
-    for (unsigned i = 0; i < lx->commands->len; i++)
-        handlers |= ((struct lex_command *)lx->commands->pdata[i])->effect.kind == LEX_CALL;
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const struct lex_effect *effect = &((struct lex_command *)lx->commands->pdata[i])->effect;
+        handlers |= effect->kind == LEX_CALL;
+        ways |= effect->verb && effect->verb->behind == RLX_BEHIND_STEPS;
+    }
     const unsigned numbers = 1u << LEX_NUMBER | 1u << LEX_LIST;
     switch ((enum rlx_error)number) {
     case RLX_ERR_AMBIGUOUS: return lx->shorten > 0;
@@ -247,7 +250,7 @@ static bool could_err(const struct lexicon *lx, unsigned number)
     case RLX_ERR_NUMBER:
     case RLX_ERR_DIGITS: return has_slot(lx, numbers);
     case RLX_ERR_RANGE: return has_slot(lx, numbers | 1u << LEX_TEXT);
-    case RLX_ERR_FAILED:
+    case RLX_ERR_FAILED: return handlers || ways;
     case RLX_ERR_BUSY: return handlers;
     case RLX_ERR_TEXT: return has_slot(lx, 1u << LEX_TEXT);
     case RLX_ERR_HALF: return half;

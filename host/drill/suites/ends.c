@@ -35,7 +35,9 @@ static GPtrArray *plain_tries(const struct drill *drill, unsigned link)
                     strlen(try->text) <= session_most(drill->lx, drill_link(drill, link));
         bool stores = try->of && try->of->effect.kind == LEX_STORE;
         bool own = try->of && try->of->effect.kind == LEX_CALL && drill->options->firmware;
-        if (good && !stores && !own) g_ptr_array_add(plain, (void *)try);
+        const struct lex_verb *verb = try->of ? try->of->effect.verb : NULL;
+        bool way = verb && verb->behind == RLX_BEHIND_STEPS; /* the next one may lead too far */
+        if (good && !stores && !own && !way) g_ptr_array_add(plain, (void *)try);
     }
     return plain;
 }

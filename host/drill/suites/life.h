@@ -1,6 +1,6 @@
 /* What the files of the series "life" share: scenes that follow from the lexicon about time, power
- * and what is told. life.c has outputs and power, told.c events, settings and routines, spoken.c
- * envelopes, batches and text messages. */
+ * and what is told. life.c has power and what expires, kinds.c what one kind of output does, told.c
+ * events, settings and routines, spoken.c envelopes, batches and text messages. */
 #ifndef LIFE_H
 #define LIFE_H
 
@@ -45,6 +45,9 @@ void life_put_own_safe(struct life *life, const char *within);
 /* So many milliseconds less what a firmware's clock may be fast. */
 unsigned life_before(const struct life *life, uint32_t ms, uint32_t less);
 
+/* kinds.c: what only an output of this kind does; and a command of a motor or pair. */
+void life_output(struct life *life, unsigned link, const struct lex_output *out);
+void life_turning(struct life *life, unsigned link, const struct lex_command *command);
 /* told.c */
 void told_events(struct life *life);
 void told_settings(struct life *life);

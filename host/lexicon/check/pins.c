@@ -126,9 +126,7 @@ void check_outputs(struct lexicon *lx)
         for (unsigned k = 0; k < lx->events->len; k++)
             heard |= !g_strcmp0(((struct lex_event *)lx->events->pdata[k])->input, in->name);
         for (unsigned k = 0; k < lx->outputs->len; k++) {
-            const struct lex_output *out = lx->outputs->pdata[k];
-            heard |=
-                !g_strcmp0(out->open.until, in->name) || !g_strcmp0(out->close.until, in->name);
+            heard |= lex_ends_at(lx->outputs->pdata[k], in->name);
         }
         if (heard) continue;
         struct lex_fault *fault =

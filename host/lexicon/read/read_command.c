@@ -186,16 +186,20 @@ void read_command(struct statement *st)
         lex_command_free(command);
 }
 
-/* The values that an argument may have. */
+/* The values that an argument may have; a way to go is as long as the range at most. */
 static void argument_range(const struct lex_output *out, enum rlx_behind behind, int32_t *low,
                            int32_t *high, const char **unit)
 {
     enum lex_levels levels = lex_kind_of(out)->levels;
-    bool servo = levels == LEX_LEVELS_OWN && out->range, percent = behind >= RLX_BEHIND_LEVEL;
-    *low = servo ? out->range->low : lex_behinds[behind].least;
-    *high = servo ? out->range->high : lex_behinds[behind].most;
-    *unit = servo ? out->range->unit : percent ? "%" : behind == RLX_BEHIND_HERTZ ? "Hz" : NULL;
+    bool own = levels == LEX_LEVELS_OWN && out->range, percent = behind >= RLX_BEHIND_LEVEL;
+    *low = own ? out->range->low : lex_behinds[behind].least;
+    *high = own ? out->range->high : lex_behinds[behind].most;
+    *unit = own ? out->range->unit : percent ? "%" : behind == RLX_BEHIND_HERTZ ? "Hz" : NULL;
     if (levels == LEX_LEVELS_SIGNED) *low = lex_behinds[RLX_BEHIND_SPEED].least;
+    if (own && behind == RLX_BEHIND_STEPS) {
+        *high -= *low;
+        *low = -*high;
+    }
 }
 
 static void wrong(struct lexicon *lx, const struct lex_element *slot, char *text, char *witness)
@@ -205,6 +209,13 @@ static void wrong(struct lexicon *lx, const struct lex_element *slot, char *text
     g_free(text);
 }
 
+static int64_t ten_to(unsigned decimals)
+{
+    int64_t power = 1;
+    while (decimals--) power *= 10;
+    return power;
+}
+
 /* A slot that is an output's level, count, time or pitch must hold what the output can take. */
 static void check_value_slot(struct lexicon *lx, const struct lex_output *out,
                              const struct lex_element *slot, enum rlx_behind behind)
@@ -212,6 +223,7 @@ static void check_value_slot(struct lexicon *lx, const struct lex_output *out,
     int32_t low, high, from = slot->scaled ? MIN(slot->to_low, slot->to_high) : slot->low;
     int32_t to = slot->scaled ? MAX(slot->to_low, slot->to_high) : slot->high;
     const char *unit;
+    if (lex_lacks_range(out)) return;
     argument_range(out, behind, &low, &high, &unit);
     bool time = behind == RLX_BEHIND_TIME;
     struct lex_element plain = {.form = time         ? LEX_TIME
@@ -221,13 +233,15 @@ static void check_value_slot(struct lexicon *lx, const struct lex_output *out,
                                 .high = high,
                                 .decimals = out->range ? out->range->decimals : 0};
     char *wanted = lex_range_text(&plain), *range = lex_range_text(slot);
+    int64_t its = ten_to(plain.decimals), ours = ten_to(slot->scaled ? 0 : slot->decimals);
     if (slot->kind != LEX_NUMBER || (slot->form == LEX_TIME) != time)
         wrong(lx, slot,
               g_strdup_printf("'%s' takes %s %s%s here", out->name, time ? "a time," : "a number,",
                               wanted, unit ? unit : ""),
               NULL);
-    else if (from < low || to > high) {
-        bool first = slot->scaled ? slot->to_low < low || slot->to_low > high : slot->low < low;
+    else if (from * its < low * ours || to * its > high * ours) {
+        int32_t at_low = slot->scaled ? slot->to_low : slot->low;
+        bool first = at_low * its < low * ours || at_low * its > high * ours;
         wrong(
             lx, slot,
             g_strdup_printf("'%s' takes %s%s, not %s", out->name, wanted, unit ? unit : "", range),
@@ -301,13 +315,25 @@ static unsigned telling_slots(const struct lex_command *command,
     return n;
 }
 
-/* The microseconds that the ends of a servo's slot become. */
-static void set_pulses(const struct lex_output *out, struct lex_element *slot)
+/* The microseconds or steps that a value of the slot is; for a way to go, so many more. */
+static int32_t own_value(const struct lex_element *range, const struct lex_element *slot,
+                         int32_t value, bool way)
 {
-    slot->pulses = slot->kind == LEX_NUMBER && slot->low < slot->high && out->range;
-    if (!slot->pulses) return;
-    slot->us_low = lex_value_scaled(out->range, lex_value_scaled(slot, slot->low));
-    slot->us_high = lex_value_scaled(out->range, lex_value_scaled(slot, slot->high));
+    int64_t ours = ten_to(slot->scaled ? 0 : slot->decimals),
+            size = lex_value_scaled(slot, value) * ten_to(range->decimals) -
+                   (way ? 0 : range->low * ours),
+            span = ((int64_t)range->high - range->low) * ours,
+            twice = size * ((int64_t)range->to_high - range->to_low) * 2;
+    return (int32_t)((twice + (twice < 0 ? -span : span)) / (2 * span)) + (way ? 0 : range->to_low);
+}
+
+/* What the ends of a slot become in an output's own range. */
+static void set_own(const struct lex_output *out, struct lex_element *slot, bool way)
+{
+    slot->own = slot->kind == LEX_NUMBER && slot->low < slot->high && !lex_lacks_range(out);
+    if (!slot->own) return;
+    slot->own_low = own_value(out->range, slot, slot->low, way);
+    slot->own_high = own_value(out->range, slot, slot->high, way);
 }
 
 /* A slot that tells an output what to do must have what the output understands. */
@@ -321,6 +347,8 @@ static void check_output_slot(struct lexicon *lx, struct lex_command *command,
     bool takes = effect->verb && effect->verb->behind != RLX_BEHIND_NONE && !effect->argument_fixed;
     if (takes && n == 1) {
         check_value_slot(lx, out, slots[0], effect->verb->behind);
+        if (effect->verb->behind == RLX_BEHIND_STEPS)
+            set_own(out, (struct lex_element *)slots[0], true);
     } else if (takes) {
         lex_find(lx, LEX_D14, command->place,
                  "'%s %s' needs to know how much: give the command one slot", out->name,
@@ -358,7 +386,7 @@ static void check_output_slot(struct lexicon *lx, struct lex_command *command,
     } else {
         effect->kind = LEX_LEVEL;
         check_value_slot(lx, out, slots[0], RLX_BEHIND_LEVEL);
-        if (kind->levels == LEX_LEVELS_OWN) set_pulses(out, (struct lex_element *)slots[0]);
+        if (kind->levels == LEX_LEVELS_OWN) set_own(out, (struct lex_element *)slots[0], false);
     }
 }
 

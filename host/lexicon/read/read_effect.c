@@ -24,7 +24,7 @@ char *lex_read_function(struct lexicon *lx, const struct token *token)
     return name;
 }
 
-const struct lex_verb lex_verbs[] = {
+const struct lex_verb lex_verbs[LEX_VERBS] = {
 #define VERB(id, word, behind, kinds, steps, stops, again, does) \
     [RLX_##id] = {word, kinds, RLX_BEHIND_##behind, steps, stops},
     RLX_VERBS(VERB)
@@ -37,19 +37,27 @@ const struct lex_behind lex_behinds[] = {
 #undef BEHIND
 };
 
+/* Whether it can be told so in a lexicon. */
+static bool knows(const struct lex_output *out, const struct lex_verb *verb)
+{
+    const struct lex_kind *kind = lex_kind_of(out);
+    return verb->word && verb->kinds >> out->kind & 1 &&
+           (!kind->knows || kind->knows(out, (enum rlx_verb)(verb - lex_verbs)));
+}
+
 const struct lex_verb *lex_verb_of(const struct lex_output *out, const char *word)
 {
-    for (const struct lex_verb *verb = lex_verbs; verb->word; verb++)
-        if (verb->kinds >> out->kind & 1 && !strcmp(verb->word, word)) return verb;
+    for (unsigned i = 0; i < LEX_VERBS; i++)
+        if (knows(out, &lex_verbs[i]) && !strcmp(lex_verbs[i].word, word)) return &lex_verbs[i];
     return NULL;
 }
 
 char *lex_verbs_of(const struct lex_output *out, bool plain)
 {
     GString *all = g_string_new(NULL);
-    for (const struct lex_verb *verb = lex_verbs; verb->word; verb++)
-        if (verb->kinds >> out->kind & 1 && (!plain || verb->behind == RLX_BEHIND_NONE))
-            g_string_append_printf(all, "%s%s", all->len ? ", " : "", verb->word);
+    for (unsigned i = 0; i < LEX_VERBS; i++)
+        if (knows(out, &lex_verbs[i]) && (!plain || lex_verbs[i].behind == RLX_BEHIND_NONE))
+            g_string_append_printf(all, "%s%s", all->len ? ", " : "", lex_verbs[i].word);
     return g_string_free(all, FALSE);
 }
 
@@ -64,8 +72,26 @@ bool lex_is_plain(const struct lex_output *out)
     return lex_verbs[RLX_TOGGLE].kinds >> out->kind & 1;
 }
 
+/* by 10mm: a way in the output's range, of its length at most. */
+static void read_way(struct statement *st, struct lex_effect *effect, const struct lex_output *out)
+{
+    struct token *token = statement_peek(st);
+    if (!out->range || token->kind != TOKEN_WORD || lex_is_command_attribute(st)) return;
+    struct lex_element any = *out->range;
+    any.high -= any.low;
+    any.low = -any.high;
+    effect->argument_fixed = true;
+    st->next++;
+    if (lex_value_said(&any, token->text, &effect->argument)) return;
+    char *most = lex_value_text(&any, any.high);
+    const char *unit = any.unit ? any.unit : "";
+    lex_fault(st->lx, token->place, "expected how far, -%s%s..%s%s", most, unit, most, unit);
+    g_free(most);
+}
+
 /* What is told with the verb, where it stands in the lexicon: flash 3, blink 500ms. */
-static void read_argument(struct statement *st, struct lex_effect *effect)
+static void read_argument(struct statement *st, struct lex_effect *effect,
+                          const struct lex_output *out)
 {
     struct token *token = statement_peek(st);
     unsigned number;
@@ -78,6 +104,10 @@ static void read_argument(struct statement *st, struct lex_effect *effect)
             st->next++;
         effect->argument_fixed = true;
         effect->argument = MAX(index, 0);
+        return;
+    }
+    if (effect->verb->behind == RLX_BEHIND_STEPS) {
+        read_way(st, effect, out);
         return;
     }
     if (effect->verb->behind == RLX_BEHIND_NONE || token->kind != TOKEN_WORD ||
@@ -130,16 +160,21 @@ static void read_fixed(struct statement *st, struct lex_command *command,
     } else if (effect->verb) {
         effect->kind = LEX_VERB;
         effect->fixed = 0;
-        read_argument(st, effect);
-    } else if (!read_level(effect, out, token->text)) {
-        const char *words[32];
+        read_argument(st, effect, out);
+    } else if (!read_level(effect, out, token->text) && !lex_lacks_range(out)) {
+        const char *words[LEX_VERBS + 1];
         unsigned n = 0;
-        for (const struct lex_verb *verb = lex_verbs; verb->word; verb++)
-            if (verb->kinds >> out->kind & 1) words[n++] = verb->word;
+        for (unsigned i = 0; i < LEX_VERBS; i++)
+            if (knows(out, &lex_verbs[i])) words[n++] = lex_verbs[i].word;
         words[n] = NULL;
         char *near = lex_did_you_mean(token->text, words), *all = lex_verbs_of(out, false);
-        lex_fault(st->lx, token->place, "'%s' is told %s%s%s", out->name, all,
-                  lex_takes_level(out) ? ", or a level" : "", near);
+        char *own = out->range ? lex_range_text(out->range) : NULL;
+        lex_fault(st->lx, token->place, "'%s' is told %s%s%s%s%s", out->name, all,
+                  !lex_takes_level(out) ? ""
+                  : own                 ? ", or "
+                                        : ", or a level",
+                  own ? own : "", own && out->range->unit ? out->range->unit : "", near);
+        g_free(own);
         g_free(near);
         g_free(all);
     }
@@ -268,12 +303,15 @@ bool read_command_attributes(struct statement *st, struct lex_command *command)
 char *lex_effect_argument(const struct lexicon *lx, const struct lex_effect *effect)
 {
     const struct lex_output *out = lx->outputs->pdata[effect->output];
-    bool own = lex_kind_of(out)->levels == LEX_LEVELS_OWN;
+    bool own =
+        lex_kind_of(out)->levels == LEX_LEVELS_OWN &&
+        (effect->kind == LEX_LEVEL || (effect->verb && effect->verb->behind == RLX_BEHIND_STEPS));
     bool time = effect->verb && effect->verb->behind == RLX_BEHIND_TIME;
     struct lex_element any = {.form = time ? LEX_TIME : LEX_WHOLE};
-    const struct lex_element *e = own && effect->kind == LEX_LEVEL ? out->range : &any;
+    const struct lex_element *e = own ? out->range : &any;
     const char *unit =
-        effect->kind == LEX_LEVEL                  ? (own ? out->range->unit : "%")
+        own                                        ? out->range->unit
+        : effect->kind == LEX_LEVEL                ? "%"
         : !effect->verb || time                    ? ""
         : effect->verb->behind == RLX_BEHIND_HERTZ ? "Hz"
         : effect->verb->behind == RLX_BEHIND_LEVEL || effect->verb->behind == RLX_BEHIND_SPEED ? "%"

@@ -63,21 +63,24 @@ bool lex_is_event_attribute(struct statement *st)
     return false;
 }
 
-/* The words that an input can tell. */
-static void check_input_words(struct lexicon *lx, const struct lex_event *event)
+/* The words that its source can tell. */
+static void check_source_words(struct lexicon *lx, const struct lex_event *event)
 {
-    static const char *const words[] = {"pressed", "released", "held", "on", "off", NULL};
-    static const char *const ways[] = {"open", "closed", "late", NULL};
-    static const char *const ends[] = {"done", "stopped", "failed", NULL};
-    bool moves = lexicon_output_index(lx, event->input) >= 0;
-    bool runs = lexicon_routine_index(lx, event->input) >= 0;
-    for (unsigned i = 0; event->what && i < event->what->words->len; i++)
-        if (!g_strv_contains(moves ? ways : runs ? ends : words, event->what->words->pdata[i]))
-            lex_fault(lx, event->what->place, "%s, not '%s'",
-                      moves  ? "a reverser is open, closed or late"
-                      : runs ? "a routine is done, stopped or failed"
-                             : "an input is pressed, released, held, on or off",
-                      (char *)event->what->words->pdata[i]);
+    static const char *const of_inputs[] = {"pressed", "released", "held", "on", "off", NULL};
+    static const char *const of_routines[] = {"done", "stopped", "failed", NULL};
+    int output = lexicon_output_index(lx, event->input);
+    const struct lex_output *out = output >= 0 ? lx->outputs->pdata[output] : NULL;
+    const char *const *words = out ? lex_kind_of(out)->words
+                               : lexicon_routine_index(lx, event->input) >= 0 ? of_routines
+                                                                              : of_inputs;
+    if (out && !*words) return; /* it has none: said when everything is read */
+    for (unsigned i = 0; event->what && i < event->what->words->len; i++) {
+        if (g_strv_contains(words, event->what->words->pdata[i])) continue;
+        char *all = g_strjoinv(", ", (char **)words);
+        lex_fault(lx, event->what->place, "'%s' tells %s, not '%s'", event->input, all,
+                  (char *)event->what->words->pdata[i]);
+        g_free(all);
+    }
 }
 
 /* event NAME [{a|b}] [<= INPUT] [to LINK, LINK] [confirmed] [every T] [at most N a day] */
@@ -107,7 +110,7 @@ void read_event(struct statement *st)
         st->next++;
         event->input = statement_name(st, "the input that it comes from");
         if (!event->input) return;
-        if (event->what && event->what->words) check_input_words(lx, event);
+        if (event->what && event->what->words) check_source_words(lx, event);
     }
     if (!statement_attributes(st, event_attributes, 0, statement_any_kind, "event", event)) return;
     event->title = statement_title(st);
@@ -423,10 +426,11 @@ void finish_events(struct lexicon *lx)
         bool moves = kind && kind->tells && kind->tells(out);
         bool runs = event->input && lexicon_routine_index(lx, event->input) >= 0;
         if (event->input && !lexicon_input(lx, event->input) && !moves && !runs)
-            lex_fault(lx, event->place,
-                      out ? "'%s' tells nothing: a reverser does, and a motor with 'travel'"
-                          : "there is no input '%s'",
-                      event->input);
+            lex_fault(
+                lx, event->place,
+                out ? "'%s' tells nothing: a reverser or stepper does, and a motor with 'travel'"
+                    : "there is no input '%s'",
+                event->input);
         if (moves && !kind->words[0] && event->what)
             lex_fault(lx, event->place,
                       "a motor only tells that its travel time is over: leave the words out");

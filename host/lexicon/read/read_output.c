@@ -58,8 +58,8 @@ void read_output(struct statement *st)
 void lex_output_free(void *p)
 {
     struct lex_output *out = p;
-    char *texts[] = {out->name, out->title, out->interlock,  out->curve,      out->shows,
-                     out->lost, out->style, out->open.until, out->close.until};
+    char *texts[] = {out->name, out->title, out->interlock,  out->curve,       out->shows,
+                     out->lost, out->style, out->open.until, out->close.until, out->home.until};
     for (unsigned i = 0; i < G_N_ELEMENTS(texts); i++) g_free(texts[i]);
     if (out->range) lex_element_free(out->range);
     g_ptr_array_free(out->members, TRUE);
@@ -156,10 +156,14 @@ static void want_link(struct lexicon *lx, const struct lex_output *out, const ch
         lex_fault(lx, out->place, "'%s %s': there is no link '%s'", word, link, link);
 }
 
-static void want_input(struct lexicon *lx, const struct lex_way *way)
+static void want_inputs(struct lexicon *lx, const struct lex_output *out)
 {
-    if (way->until && !lexicon_input(lx, way->until))
-        lex_fault(lx, way->place, "there is no input '%s'", way->until);
+    const struct lex_kind *kind = lex_kind_of(out);
+    for (unsigned i = 0; kind->ends && i < LEX_ENDS_MOST; i++) {
+        const struct lex_way *way = kind->ends(out, i);
+        if (way->until && !lexicon_input(lx, way->until))
+            lex_fault(lx, way->place, "there is no input '%s'", way->until);
+    }
 }
 
 /* Of an interlock one is safe on at most: from power-up on they are what is safe. */
@@ -182,8 +186,7 @@ void finish_outputs(struct lexicon *lx)
         check_interlock(lx, i);
         want_link(lx, out, out->shows, "shows");
         want_link(lx, out, out->lost, "lost");
-        want_input(lx, &out->open);
-        want_input(lx, &out->close);
+        want_inputs(lx, out);
         if (out->curve && strcmp(out->curve, "linear") != 0 && strcmp(out->curve, "eye") != 0 &&
             !lexicon_setting(lx, out->curve))
             lex_fault(lx, out->place, "'curve %s': linear, eye, or a setting that says which",

@@ -218,9 +218,9 @@ static char *behaviour(const struct lex_output *out)
     add_word(text, "shows %s", out->shows);
     if (out->range) {
         char *range = lex_range_text(out->range);
-        g_string_append_printf(text, "%s%s%s as %d..%dus", text->len ? ", " : "", range,
+        g_string_append_printf(text, "%s%s%s as %d..%d%s", text->len ? ", " : "", range,
                                out->range->unit ? out->range->unit : "", out->range->to_low,
-                               out->range->to_high);
+                               out->range->to_high, lex_kind_of(out)->becomes);
         g_free(range);
     }
     return g_string_free(text, FALSE);
@@ -234,7 +234,7 @@ static void put_outputs(GString *out, const struct lexicon *lx, bool markdown)
         const struct lex_output *output = lx->outputs->pdata[i];
         char *wires = lex_kind_of(output)->wiring(output),
              *safe = lex_kind_of(output)->safe_text(output), *does = behaviour(output);
-        bool level = lex_kind_may_have(output, "active");
+        bool level = lex_kind_may_have(output, "active") && !output->range;
         GString *all = g_string_new(wires);
         if (level) add_word(all, "active %s", output->active_low ? "low" : "high");
         if (*safe) add_word(all, "%s", safe);

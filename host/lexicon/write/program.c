@@ -83,8 +83,8 @@ unsigned image_choice_value(const struct lex_element *choice, unsigned index)
 {
     const char *word = choice->words->pdata[index];
     if (choice->outputs) return choice->outputs[index];
-    for (const struct lex_verb *verb = lex_verbs; choice->verbs && verb->word; verb++)
-        if (!strcmp(verb->word, word)) return (unsigned)(verb - lex_verbs);
+    for (unsigned i = 0; choice->verbs && i < LEX_VERBS; i++)
+        if (!g_strcmp0(lex_verbs[i].word, word)) return i;
     if (choice->kind == LEX_SET) return 1u << index;
     if (!lex_is_verbs(choice)) return index;
     return !strcmp(word, "off") ? RLX_OFF : !strcmp(word, "on") ? RLX_ON : RLX_TOGGLE;
@@ -121,10 +121,10 @@ static void put_push(struct build *b, GByteArray *to, int32_t value)
 
 int32_t image_said_value(const struct lex_element *e, int32_t said)
 {
-    int64_t way = (int64_t)e->us_high - e->us_low;
+    int64_t way = (int64_t)e->own_high - e->own_low;
     if (e->kind == LEX_CHOICE) return (int32_t)image_choice_value(e, (unsigned)said);
     if (e->kind == LEX_SET) return said;
-    if (e->pulses) return e->us_low + (int32_t)((said - e->low) * way / (e->high - e->low));
+    if (e->own) return e->own_low + (int32_t)((said - e->low) * way / (e->high - e->low));
     return lex_value_scaled(e, said);
 }
 
@@ -190,7 +190,7 @@ static bool is_signed(const struct build *b, const struct lex_effect *effect)
     return out && lex_kind_of(out)->levels == LEX_LEVELS_SIGNED;
 }
 
-/* Of a servo in microseconds. */
+/* Of what has a range of its own in what that becomes. */
 static int32_t fixed_level(const struct build *b, const struct lex_effect *effect)
 {
     const struct lex_output *out = lex_effect_output(b->lx, effect);
@@ -207,6 +207,15 @@ static unsigned verb_need(const struct build *b, const struct lex_effect *effect
     return pulse ? RLX_BIT_EXPIRY : RLX_BIT_ACTS;
 }
 
+/* Of a verb; a way is steps in the image. */
+static int32_t fixed_argument(const struct build *b, const struct lex_effect *effect)
+{
+    const struct lex_output *out = b->lx->outputs->pdata[effect->output];
+    if (!effect->argument_fixed) return lex_behinds[effect->verb->behind].normal;
+    if (effect->verb->behind != RLX_BEHIND_STEPS) return effect->argument;
+    return lex_value_scaled(out->range, out->range->low + effect->argument) - out->range->to_low;
+}
+
 /* The argument, where no slot says it, and the verb. */
 static void put_verb(struct build *b, GByteArray *to, const struct lex_command *command)
 {
@@ -218,10 +227,7 @@ static void put_verb(struct build *b, GByteArray *to, const struct lex_command *
         return;
     }
     if (effect->verb->behind == RLX_BEHIND_PATTERN) build_need(b, RLX_BIT_PATTERNS);
-    if (!slots)
-        put_push(b, to,
-                 effect->argument_fixed ? effect->argument
-                                        : lex_behinds[effect->verb->behind].normal);
+    if (!slots) put_push(b, to, fixed_argument(b, effect));
     put_push(b, to, (int32_t)(effect->verb - lex_verbs));
 }
 
@@ -307,10 +313,19 @@ void build_put_shape(struct build *b, GByteArray *to, unsigned shape)
         build_put8(to, shape);
 }
 
+/* What a number becomes: where it is scaled, or told an output with a range of its own. */
+static bool becomes(const struct lex_element *e, int32_t *low, int32_t *high)
+{
+    *low = e->own ? e->own_low : e->to_low;
+    *high = e->own ? e->own_high : e->to_high;
+    return e->own || e->scaled;
+}
+
 static bool is_wide(const struct lex_element *e)
 {
-    return MIN(e->low, e->scaled ? MIN(e->to_low, e->to_high) : 0) < INT16_MIN ||
-           MAX(e->high, e->scaled ? MAX(e->to_low, e->to_high) : 0) > INT16_MAX;
+    int32_t low = 0, high = 0;
+    if (!becomes(e, &low, &high)) low = high = 0;
+    return MIN(e->low, MIN(low, high)) < INT16_MIN || MAX(e->high, MAX(low, high)) > INT16_MAX;
 }
 
 static void put_value(GByteArray *to, bool wide, int32_t value)
@@ -319,14 +334,6 @@ static void put_value(GByteArray *to, bool wide, int32_t value)
         build_put32(to, (uint32_t)value);
     else
         build_put16(to, (unsigned)value & 0xFFFF);
-}
-
-/* What a number becomes: where it is scaled, or a servo's pulse. */
-static bool becomes(const struct lex_element *e, int32_t *low, int32_t *high)
-{
-    *low = e->pulses ? e->us_low : e->to_low;
-    *high = e->pulses ? e->us_high : e->to_high;
-    return e->pulses || e->scaled;
 }
 
 static void put_form(struct build *b, GByteArray *to, const struct lex_element *e, bool wide)
@@ -345,7 +352,7 @@ static void put_form(struct build *b, GByteArray *to, const struct lex_element *
 
 void build_put_number(struct build *b, GByteArray *to, const struct lex_element *e)
 {
-    bool formed = e->form != LEX_WHOLE || e->scaled || e->pulses,
+    bool formed = e->form != LEX_WHOLE || e->scaled || e->own,
          wide = is_wide(e) || e->form == LEX_TIME;
     build_need(b, RLX_BIT_NUMBER);
     if (wide) build_need(b, RLX_BIT_WIDE);

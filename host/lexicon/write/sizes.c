@@ -185,6 +185,7 @@ static size_t output_state(const struct lexicon *lx, const struct lex_output *ou
          k++)
         sum = MAX(sum, strlen(((struct lex_pattern *)lx->patterns->pdata[k])->name));
     for (unsigned k = 0; k < out->members->len; k++) members += strlen(out->members->pdata[k]) + 1;
+    if (lex_kind_of(out)->state_length) sum = MAX(sum, lex_kind_of(out)->state_length(out));
     return MAX(sum, members);
 }
 

@@ -168,7 +168,7 @@ bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigne
         return needs >> RLX_BIT_NUMBER & 1 ||
                (number == RLX_ERR_RANGE && needs >> RLX_BIT_TEXT & 1);
     case RLX_ERR_TEXT: return needs >> RLX_BIT_TEXT & 1;
-    case RLX_ERR_FAILED:
+    case RLX_ERR_FAILED: return needs >> RLX_BIT_CALL & 1 || needs >> RLX_BIT_STEPPERS & 1;
     case RLX_ERR_BUSY: return needs >> RLX_BIT_CALL & 1;
     case RLX_ERR_LONG:
         return (needs & (1u << RLX_BIT_LINE | 1u << RLX_BIT_MARKED | 1u << RLX_BIT_TIMED |

@@ -17,7 +17,7 @@ struct trace {
 
 /* ---- value change dump ---- */
 
-enum { DUTIES = 256, PULSES = 512, TONES = 768 }; /* pins from 0 on */
+enum { DUTIES = 256, PULSES = 512, TONES = 768, STEPS = 1024 }; /* pins from 0 on */
 
 /* A short name of its own for each: printable characters from '!' on. */
 static const char *vcd_code(unsigned number)
@@ -41,7 +41,8 @@ static void declare_output(const struct trace *t, const struct lex_output *out)
     static const unsigned from[] = {[LEX_WIRE_PIN] = 0,
                                     [LEX_WIRE_DUTY] = DUTIES,
                                     [LEX_WIRE_PULSE] = PULSES,
-                                    [LEX_WIRE_TONE] = TONES};
+                                    [LEX_WIRE_TONE] = TONES,
+                                    [LEX_WIRE_STEPS] = STEPS};
     struct lex_wire wires[LEX_WIRES_MOST];
     unsigned n = lex_kind_of(out)->wires(out, wires);
     for (unsigned i = 0; i < n; i++) {
@@ -179,13 +180,15 @@ static void put_event(struct trace *t, uint64_t now_us, const struct board *boar
                  [SIM_PIN] = {"pin", "pin", "level", 0, 1},
                  [SIM_DUTY] = {"duty", "channel", "duty", DUTIES, 16},
                  [SIM_PULSE] = {"pulse", "channel", "us", PULSES, 16},
-                 [SIM_TONE] = {"tone", "channel", "hz", TONES, 16}};
+                 [SIM_TONE] = {"tone", "channel", "hz", TONES, 16},
+                 [SIM_STEPS] = {"steps", "channel", "hz", STEPS, 16}};
     if (event.kind >= G_N_ELEMENTS(kinds) || !kinds[event.kind].what) return;
     json_t *line =
         json_pack("{s:I, s:s}", "t_us", (json_int_t)now_us, "what", kinds[event.kind].what);
     if (*board->name) json_object_set_new(line, "device", json_string(board->name));
     json_object_set_new(line, kinds[event.kind].which, json_integer(event.index));
     json_object_set_new(line, kinds[event.kind].value, json_integer(event.value));
+    if (event.kind == SIM_STEPS) json_object_set_new(line, "count", json_integer(event.low));
     put_line(t, line);
     if (!*board->name) /* the dump has the first board */
         change(t, now_us, kinds[event.kind].vcd + event.index, kinds[event.kind].bits, event.value);

@@ -27,7 +27,8 @@ void loads_free(struct loads *loads);
  * After the device was switched on. */
 void loads_begin(struct loads *loads);
 
-/* What the device did: SIM_PIN, SIM_DUTY or SIM_PULSE; the others are nothing to a load. */
+/* What the device did: SIM_PIN, SIM_DUTY, SIM_PULSE or SIM_STEPS; the others are nothing to a load.
+ */
 void loads_out(struct loads *loads, struct sim_event event);
 
 /* An input goes on or off, and bounces; what sees a shaft's end follows the shaft and not this, but
@@ -44,7 +45,7 @@ unsigned loads_wear(const struct loads *loads, unsigned output);  /* how often i
 unsigned loads_looks(const struct loads *loads, unsigned output); /* lightness, 0..100 */
 int loads_speed(const struct loads *loads, unsigned output, unsigned side); /* -1000..1000 */
 int loads_place(const struct loads *loads,
-                unsigned output);                 /* 0 closed .. 1000 open; of a servo us */
+                unsigned output); /* 0 closed .. 1000 open; of a servo us, of a stepper steps */
 unsigned loads_shorts(const struct loads *loads); /* both relays of a reverser closed at once */
 unsigned loads_stalls(const struct loads *loads); /* driven against an end, or while jammed */
 

@@ -96,10 +96,25 @@ static void print_number(const struct talk *t, const struct board *board, uint64
     fprintf(t->out, "%u %s (pwm %u)\n", event.value, unit, event.index);
 }
 
+/* A stepper's run of pulses. */
+static void print_steps(const struct talk *t, const struct board *board, uint64_t at_us,
+                        struct sim_event event)
+{
+    const struct lex_output *out = output_at(board, LEX_WIRE_STEPS, event.index, NULL);
+    stamp_of(t, board, at_us, '=', out ? out->name : "?");
+    if (event.value)
+        fprintf(t->out, "%u pulse%s, %u a second (pwm %u)\n", event.low, event.low == 1 ? "" : "s",
+                event.value, event.index);
+    else
+        fprintf(t->out, "no pulses (pwm %u)\n", event.index);
+}
+
 static void print_step(const struct talk *t, const struct board *board, uint64_t at_us,
                        struct sim_event event)
 {
-    if (event.kind == SIM_DUTY)
+    if (event.kind == SIM_STEPS)
+        print_steps(t, board, at_us, event);
+    else if (event.kind == SIM_DUTY)
         print_duty(t, board, at_us, event.index, event.value);
     else
         print_number(t, board, at_us, LEX_WIRE_PULSE, event, "us");
@@ -111,7 +126,8 @@ void talk_tell_ramp(struct talk *t)
     struct ramp ramp = t->ramp;
     t->ramp = (struct ramp){.step = {.kind = SIM_SLEEP}};
     if (ramp.held > 1)
-        fprintf(t->out, "             .  ... %u step%s\n", ramp.held - 1, ramp.held > 2 ? "s" : "");
+        fprintf(t->out, "             .  ... %u %s%s\n", ramp.held - 1,
+                ramp.step.kind == SIM_STEPS ? "speed" : "step", ramp.held > 2 ? "s" : "");
     if (ramp.held) print_step(t, ramp.board, ramp.at_us, ramp.step);
 }
 
@@ -132,11 +148,18 @@ static void print_or_hold(struct talk *t, const struct board *board, struct sim_
 static void print_out(struct talk *t, const struct sight *sight)
 {
     struct sim_event event = sight->event;
-    if (event.kind != SIM_DUTY && event.kind != SIM_PULSE) talk_tell_ramp(t);
+    bool steps = event.kind == SIM_STEPS && event.value;
+    if (event.kind != SIM_DUTY && event.kind != SIM_PULSE && !steps) talk_tell_ramp(t);
     switch (event.kind) {
     case SIM_PIN: print_pin(t, sight->board, event.index, event.value != 0); break;
     case SIM_DUTY:
     case SIM_PULSE: print_or_hold(t, sight->board, event); break;
+    case SIM_STEPS:
+        if (steps)
+            print_or_hold(t, sight->board, event);
+        else
+            print_step(t, sight->board, t->bench->world->now_us, event);
+        break;
     case SIM_TONE:
         print_number(t, sight->board, t->bench->world->now_us, LEX_WIRE_TONE, event, "Hz");
         break;

@@ -171,6 +171,9 @@
 #ifndef RLX_HAS_SMS
 #define RLX_HAS_SMS 1
 #endif
+#ifndef RLX_HAS_STEPPERS
+#define RLX_HAS_STEPPERS 1
+#endif
 
 #ifndef RLX_BUILT_IN
 #define RLX_BUILT_IN 1023

@@ -17,7 +17,7 @@
     X(9, BYTE, "byte", "a control byte or one above 126 in the frame")             \
     X(10, LONG, "long", "the line is longer than the link takes")                  \
     X(11, LOST, "lost", "bytes of this frame were lost before they could be read") \
-    X(12, FAILED, "failed", "the handler could not do it")                         \
+    X(12, FAILED, "failed", "the handler, or the output, could not do it")         \
     X(13, BUSY, "busy", "the handler cannot do it now; say it again later")        \
     X(14, TEXT, "text", "not a text in quotes, or its quotes are never closed")    \
     X(15, HALF, "half", "the rest of it did not come in time, or something else")  \

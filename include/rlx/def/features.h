@@ -61,7 +61,8 @@
     X(COUNTED, "relays whose switching is counted")                   \
     X(PLACES, "reversers with a position estimated from travel time") \
     X(SETTINGS, "settings")                                           \
-    X(SMS, "a modem for text messages")
+    X(SMS, "a modem for text messages")                               \
+    X(STEPPERS, "stepper motors")
 
 enum {
 #define RLX_FEATURE_BIT(id, name) RLX_BIT_##id,

@@ -11,7 +11,8 @@
     X(REVERSER, RLX_HAS_REVERSERS, reverser, 1, 0) \
     X(MOTOR, RLX_HAS_MOTORS, motor, 1, 0)          \
     X(SERVO, RLX_HAS_SERVOS, servo, 1, 0)          \
-    X(GROUP, RLX_HAS_GROUPS, group, 0, 1)
+    X(GROUP, RLX_HAS_GROUPS, group, 0, 1)          \
+    X(STEPPER, RLX_HAS_STEPPERS, stepper, 1, 0)
 
 enum rlx_drive {
     RLX_DRIVE_STEADY,
@@ -41,7 +42,8 @@ enum rlx_drive {
     X(REVERSER, reverser, REVERSER) \
     X(PAIR, pair, MOTOR)            \
     X(SERVO, servo, SERVO)          \
-    X(GROUP, group, GROUP)
+    X(GROUP, group, GROUP)          \
+    X(STEPPER, stepper, STEPPER)
 
 enum {
 #define RLX_KIND_ENUM(id, word, drive) RLX_KIND_##id,

@@ -55,4 +55,16 @@ struct rlx_reverser_state {
 #endif
 };
 
+struct rlx_stepper_state {
+    int32_t place;       /* steps, when the run of pulses that goes on is over... */
+    int32_t end, target; /* ...of this leg, and of all */
+    uint32_t due;        /* its next speed */
+    uint16_t rung;       /* of its ramp; 0: it stands */
+    int8_t way;          /* of the run: 1, -1 */
+    uint8_t goes;        /* what it does: src/drive/stepper.c */
+    uint8_t tells;       /* the event when it is there: RLX_EVT_..., 0: none */
+    bool known, powered, blocked;
+    bool homes, then, frees; /* what follows: home; its target after that; no current */
+};
+
 #endif

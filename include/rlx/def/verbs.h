@@ -25,7 +25,8 @@
     X(TONE, "tone", HERTZ, RLX_K(BUZZER), 0, 0, 0, "on, at so many hertz")                      \
     X(OPEN, "open", NONE, RLX_K(REVERSER), 0, 0, 1, "to its open end")                          \
     X(CLOSE, "close", NONE, RLX_K(REVERSER), 0, 0, 1, "to its closed end")                      \
-    X(STOP, "stop", NONE, RLX_K(REVERSER) | RLX_TURNS, 0, 1, 1, "stops, with its ramp")         \
+    X(STOP, "stop", NONE, RLX_K(REVERSER) | RLX_TURNS | RLX_K(STEPPER), 0, 1, 1,                \
+      "stops, with its ramp")                                                                   \
     X(BRAKE, "brake", NONE, RLX_TURNS, 0, 1, 1, "stops at once, braked")                        \
     X(COAST, "coast", NONE, RLX_TURNS, 0, 1, 1, "stops at once, without current")               \
     X(FORWARD, "forward", NONE, RLX_TURNS, 0, 0, 0, "forward, at the speed that is kept")       \
@@ -42,7 +43,13 @@
       "those outputs are on whose bits are set, no other")                                      \
     X(RUN, NULL, NONE, 0, 0, 0, 0, "a routine begins...")                                       \
     X(CANCEL, NULL, NONE, 0, 0, 0, 1, "...or ends")                                             \
-    X(STORE, NULL, NONE, 0, 0, 0, 1, "a setting has this value")
+    X(STORE, NULL, NONE, 0, 0, 0, 1, "a setting has this value")                                \
+    X(HOME, "home", NONE, RLX_K(STEPPER), 0, 0, 1, "to its home switch, from which it counts")  \
+    X(BY, "by", STEPS, RLX_K(STEPPER), 1, 0, 0, "so far from where it is, or is going")         \
+    X(RELEASE, "release", NONE, RLX_K(STEPPER), 0, 1, 1, "stops at once, without current")
+
+/* These three are told no output. A new verb comes last: images have their numbers. */
+#define RLX_TELLS_OUTPUT(verb) ((verb) < RLX_RUN || (verb) > RLX_STORE)
 
 enum rlx_verb {
 #define RLX_VERB_ENUM(id, word, behind, kinds, steps, stops, again, does) RLX_##id,
@@ -60,7 +67,8 @@ enum rlx_verb {
     X(LEVEL, 0, 100, 100)            \
     X(SPEED, -100, 100, 100)         \
     X(PATTERN, 0, 255, 0)            \
-    X(MASK, INT32_MIN, INT32_MAX, 0)
+    X(MASK, INT32_MIN, INT32_MAX, 0) \
+    X(STEPS, -INT32_MAX, INT32_MAX, 0)
 
 enum rlx_behind {
 #define RLX_BEHIND_ENUM(id, least, most, normal) RLX_BEHIND_##id,
