@@ -30,6 +30,24 @@ static void tell_toggle(struct rlx_device *d, uint8_t end, uint8_t output)
     rlx_reply_nth(d, rlx_out_is_on(d, output) ? RLX_TEXT_ON : RLX_TEXT_OFF);
 }
 
+/* What stands in the values: a verb, a level, or on and off. */
+static int act_on_output(struct rlx_device *d, uint8_t end, uint8_t output)
+{
+    uint8_t kind = end & RLX_ACT_MASK;
+#if RLX_HAS_VERBS
+    if (kind == RLX_ACT_VERB)
+        return rlx_out_act(d, output, (enum rlx_verb)d->value[d->n_values - 1],
+                           d->n_values > 1 ? (uint32_t)d->value[d->n_values - 2] : 0);
+#endif
+    const rlx_value *values = d->value + ((end & RLX_OPERAND_MASK) == RLX_OPERAND_VALUE);
+    if (RLX_HAS_LEVEL && (!RLX_HAS_SWITCH || kind == RLX_ACT_LEVEL))
+        return rlx_out_values(d, output, values);
+    enum rlx_verb verb = (enum rlx_verb) * values;
+    int done = rlx_out_switch(d, output, verb);
+    if (verb == RLX_TOGGLE) tell_toggle(d, end, output);
+    return done;
+}
+
 RLX_INTERNAL int rlx_act(struct rlx_device *d)
 {
     rlx_rom at = d->at;
@@ -51,21 +69,12 @@ RLX_INTERNAL int rlx_act(struct rlx_device *d)
 #if RLX_HAS_EXPIRY
     bool pulse = kind == RLX_ACT_VERB && d->value[d->n_values - 1] == RLX_PULSE;
     if (pulse) d->lasts = (uint32_t)d->value[d->n_values - 2] | RLX_LASTS_OFF;
-    rlx_out_lasts(d, output, d->lasts);
-    if (pulse) return rlx_out_switch(d, output, RLX_ON) == RLX_WAITS ? RLX_WAITS : 0;
+    int done = pulse ? rlx_out_switch(d, output, RLX_ON) : act_on_output(d, end, output);
+    if (done >= 0) rlx_out_lasts(d, output, d->lasts); /* what was refused renews nothing */
+    return pulse && done == RLX_ALREADY ? 0 : done;
+#else
+    return act_on_output(d, end, output);
 #endif
-#if RLX_HAS_VERBS
-    if (kind == RLX_ACT_VERB)
-        return rlx_out_act(d, output, (enum rlx_verb)d->value[d->n_values - 1],
-                           d->n_values > 1 ? (uint32_t)d->value[d->n_values - 2] : 0);
-#endif
-    const rlx_value *values = d->value + ((end & RLX_OPERAND_MASK) == RLX_OPERAND_VALUE);
-    if (RLX_HAS_LEVEL && (!RLX_HAS_SWITCH || kind == RLX_ACT_LEVEL))
-        return rlx_out_values(d, output, values);
-    enum rlx_verb verb = (enum rlx_verb) * values;
-    int done = rlx_out_switch(d, output, verb);
-    if (verb == RLX_TOGGLE) tell_toggle(d, end, output);
-    return done;
 }
 
 #if RLX_HAS_QUERY || (RLX_HAS_SETTINGS && RLX_HAS_BUILT_IN)
