@@ -29,12 +29,13 @@ int verb_card(int argc, char **argv)
         {0}};
     struct image *image;
     int code;
-    if (!cli_options(&argc, &argv, entries, "LEXICON",
-                     "Prints what can be said, for whoever says it: a card to read, JSON with the "
-                     "exact bytes\nfor the program on the other side, or a grammar (RFC 5234, RFC "
-                     "7405).\n\n"
-                     "Example:\n  rlx card --as markdown examples/tide_tank/tidetank.lexicon\n",
-                     1))
+    if (!cli_options(
+            &argc, &argv, entries, "LEXICON",
+            "Prints the reference card for the sender: a card to read, JSON with the exact "
+            "bytes\nfor the program on the other side, or a grammar (RFC 5234, RFC "
+            "7405).\n\n"
+            "Example:\n  rlx card --as markdown examples/tide_tank/tidetank.lexicon\n",
+            1))
         return 2;
     struct lexicon *lx = cli_sound_lexicon(argv[1], &image, &code);
     if (!lx) return code;

@@ -63,7 +63,7 @@ static int explain(const char *name)
     }
     int code = lex_code_named(name);
     if (code < 0) {
-        fprintf(stderr, "%s: there is no code '%s'; --explain all tells them all\n",
+        fprintf(stderr, "%s: there is no code '%s'; --explain all explains all codes\n",
                 g_get_prgname(), name);
         return 2;
     }
@@ -109,8 +109,7 @@ int verb_check(int argc, char **argv)
     g_autofree char *code_name = NULL;
     const GOptionEntry entries[] = {
         {"json", 0, 0, G_OPTION_ARG_NONE, &json, "print the faults as JSON", NULL},
-        {"explain", 0, 0, G_OPTION_ARG_STRING, &code_name, "tell what a code means (all: each)",
-         "CODE"},
+        {"explain", 0, 0, G_OPTION_ARG_STRING, &code_name, "explain a code (all: each)", "CODE"},
         {0}};
     struct image *image;
     int code;

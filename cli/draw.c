@@ -25,7 +25,7 @@ static bool write_form(const struct timeline *t, const char *form, const char *t
     return ok;
 }
 
-/* From what the file is called, or as it was told; NULL after a message. */
+/* By the name of the file, or by the option; NULL after a message. */
 static const char *form_of(const char *as, const char *to)
 {
     static const char *const forms[] = {"png", "svg", "vcd", "csv", "text", NULL};

@@ -96,11 +96,11 @@ static int run(const char *file, struct lexicon *lx, const struct image *image,
 
 static struct {
     struct wanted w;
-    char *firmware, *link, *series, **own, *polls, *takes;
+    char *firmware, *link, *suite, **own, *polls, *takes;
     struct own owns[256];
     uint64_t slack_us;
     gint64 seed, jobs, mixed;
-    gboolean promises, first, bare;
+    gboolean guarantees, first, bare;
 } asked;
 
 static const GOptionEntry entries[] = {
@@ -114,11 +114,11 @@ static const GOptionEntry entries[] = {
     {"takes", 0, 0, G_OPTION_ARG_STRING, &asked.takes,
      "its handlers take at most so long, like 25ms", "TIME"},
     {"link", 'l', 0, G_OPTION_ARG_STRING, &asked.link, "only over this link", "NAME"},
-    {"series", 0, 0, G_OPTION_ARG_STRING, &asked.series, "only words, ends, life, mixed or ladder",
+    {"suite", 0, 0, G_OPTION_ARG_STRING, &asked.suite, "only words, ends, life, mixed or faults",
      "NAME"},
     {"mixed", 'm', 0, G_OPTION_ARG_INT64, &asked.mixed, "so many mixed conversations, 40", "N"},
     {"seed", 's', 0, G_OPTION_ARG_INT64, &asked.seed, "of what is random", "N"},
-    {"promises", 0, 0, G_OPTION_ARG_NONE, &asked.promises,
+    {"guarantees", 0, 0, G_OPTION_ARG_NONE, &asked.guarantees,
      "with --firmware: not against the lexicon's tables", NULL},
     {"first", 0, 0, G_OPTION_ARG_NONE, &asked.first, "the first failure ends it", NULL},
     {"bare", 0, 0, G_OPTION_ARG_NONE, &asked.bare, "failures without their conversations", NULL},
@@ -160,8 +160,8 @@ static bool can_be(void)
     if (!numbers)
         fprintf(stderr, "%s: --seed takes 1..%d, --jobs 1..64, --mixed 0..100000\n",
                 g_get_prgname(), INT32_MAX);
-    else if (asked.series && !drill_is_series(asked.series))
-        fprintf(stderr, "%s: --series takes words, ends, life, mixed or ladder\n", g_get_prgname());
+    else if (asked.suite && !drill_is_suite(asked.suite))
+        fprintf(stderr, "%s: --suite takes words, ends, life, mixed or faults\n", g_get_prgname());
     else
         return takes_times();
     return false;
@@ -198,13 +198,12 @@ int verb_drill(int argc, char **argv)
             &argc, &argv, entries, "LEXICON",
             "Tries all that follows from a lexicon over each link: every choice, both ends of each "
             "range "
-            "and\none past each, every truncation, spelling, line end and piece; what expires, is "
-            "told, "
-            "kept, done step by\nstep; everything mixed; and all of it under each fault of the "
-            "link. "
-            "Judged by the promises, and a firmware\nalso by the lexicon's own tables. "
-            "docs/drill.md tells "
-            "it.\n\nExample:\n  rlx drill examples/tide_tank/tidetank.lexicon --html report.html\n",
+            "and\none past each, every truncation, spelling, line end and split frame; expiry, "
+            "events, "
+            "settings,\nroutines; everything mixed; and all of it under each fault of the link. "
+            "Checked against the\nguarantees, and a firmware also against the reference model. "
+            "See docs/drill.md.\n\nExample:\n  rlx drill examples/tide_tank/tidetank.lexicon "
+            "--html report.html\n",
             1) ||
         !can_be())
         return 2;
@@ -221,10 +220,10 @@ int verb_drill(int argc, char **argv)
     if (!lx) return code;
     struct drill_options options = {.firmware = asked.firmware,
                                     .link = asked.link,
-                                    .series = asked.series,
+                                    .suite = asked.suite,
                                     .own = asked.own ? asked.owns : NULL,
                                     .slack_us = asked.slack_us,
-                                    .promises = asked.promises,
+                                    .guarantees = asked.guarantees,
                                     .first = asked.first,
                                     .bare = asked.bare,
                                     .seed = (uint32_t)asked.seed,

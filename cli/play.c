@@ -148,7 +148,7 @@ static bool play_all(GArray *jobs, unsigned n, bool json, const struct play_opti
     return workers_run(&workers);
 }
 
-/* ---- what came of it ---- */
+/* ---- results ---- */
 
 static unsigned failed_of(const GArray *jobs)
 {
@@ -253,9 +253,9 @@ int verb_play(int argc, char **argv)
         {0}};
     if (!cli_options(&argc, &argv, entries, "FILE...",
                      "Plays scenes: scripted tests of a lexicon, each on a simulated bench of its "
-                     "own, from power-up on.\nWhat was expected and did not come is told with its "
-                     "line, the conversation before it, and the command\nthat plays it again. "
-                     "docs/scenes.md tells the language.\n\n"
+                     "own, from power-up on.\nFor a failed scene it prints the line, the "
+                     "conversation before "
+                     "it, and the command that\nplays it again. See docs/scenes.md.\n\n"
                      "Example:\n  rlx play examples/tide_tank/tidetank.scene\n",
                      -1))
         return 2;

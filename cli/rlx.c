@@ -21,7 +21,7 @@ static const struct {
 
 static int usage(FILE *to)
 {
-    fputs("usage: rlx VERB ...   (rlx VERB --help tells more)\n\n", to);
+    fputs("usage: rlx VERB ...   (more: rlx VERB --help)\n\n", to);
     for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++)
         fprintf(to, "  %-8s %s\n", verbs[i].name, verbs[i].what);
     fputs("\nexit code: 0 fine, 1 something was found, 2 could not run\n", to);
@@ -151,7 +151,7 @@ struct lexicon *cli_runnable_lexicon(const char *file, struct image **image, int
     if (!lx) return NULL;
     GPtrArray *missing = image_not_run(lx);
     for (unsigned i = 0; i < missing->len; i++)
-        fprintf(stderr, "%s: this is not run yet: %s\n", file, (char *)missing->pdata[i]);
+        fprintf(stderr, "%s: not supported yet: %s\n", file, (char *)missing->pdata[i]);
     if (missing->len) {
         image_free(*image);
         lexicon_free(lx);

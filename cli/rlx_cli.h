@@ -29,7 +29,7 @@ bool cli_time(const char *option, const char *text, uint64_t *us);
 struct lexicon *cli_lexicon(const char *file, struct image **image, int *code);
 /* The same, but prints the faults and returns NULL where there are some. */
 struct lexicon *cli_sound_lexicon(const char *file, struct image **image, int *code);
-/* The same, but refuses what the library does not run yet, with code 2. */
+/* The same, but refuses what the library does not support yet, with code 2. */
 struct lexicon *cli_runnable_lexicon(const char *file, struct image **image, int *code);
 
 #endif

@@ -38,7 +38,7 @@ static bool failed(GError *error)
     return false;
 }
 
-/* False after it was told why. */
+/* False after a message. */
 static bool converse(struct lexicon *lx, const struct image *image, struct talk_options *options,
                      struct files files)
 {

@@ -5,7 +5,7 @@
 #define CLI_VERBS(X)                                   \
     X(check, "look for faults in a lexicon")           \
     X(emit, "write the C for the firmware")            \
-    X(card, "tell what can be said")                   \
+    X(card, "print the reference card")                \
     X(talk, "talk to the device on a simulated board") \
     X(play, "play scenes: scripted tests")             \
     X(drill, "try every command over every link")      \

@@ -2,7 +2,7 @@
  * one firmware runs on all. A port of yours may look quite different.
  *
  * sim: started by `rlx talk --firmware` it runs in lock-step with that; on its own, UART 0 is
- * standard input and output, the clock is real, pins are told on standard error, and the program
+ * standard input and output, the clock is real, pins are printed on standard error, and the program
  * ends when the input does.
  * cortex_m0: a chip of the nRF51 series; UART 0 is link 0 (others have none), TIMER0 the clock,
  * TIMER1 PWM channel 1 on pin 21, TIMER2 the step pulses of channel 2 on pin 20. */

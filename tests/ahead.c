@@ -4,6 +4,7 @@
 
 #include "harness.h"
 #include "rig.h"
+#include "rlx/inside.h"
 
 enum { WIRE, PAD, FAR };           /* crowded.lexicon */
 enum { BENCH, USB, SKIFF, SHORE }; /* events.lexicon */

@@ -73,12 +73,12 @@ static void on_told(void *user, enum rlx_delivery what, uint16_t tag, const char
     if (b->trace)
         g_string_append_printf(b->trace, "%" G_GUINT64_FORMAT " %u %u %.*s\n", b->world->now_us,
                                what, tag, (int)count, text);
-    if (what == RLX_TOLD) {
+    if (what == RLX_CLIENT_EVENT) {
         b->told++;
         return;
     }
     CHECK_INT(tag & (RLX_TAG_OPENS - 1), n & (RLX_TAG_OPENS - 1));
-    if (what == RLX_ANSWERED) {
+    if (what == RLX_CLIENT_ANSWERED) {
         char wanted[32];
         snprintf(wanted, sizeof wanted, "ok mark %u", n);
         b->ok[n] = strlen(wanted) == count && !strncmp(text, wanted, count);
@@ -140,7 +140,7 @@ static void run_all(struct air_bench *b)
 }
 
 static void client_nobody(void *user, enum rlx_delivery what, uint16_t tag, const char *text,
-                           uint8_t count)
+                          uint8_t count)
 {
     (void)user, (void)what, (void)tag, (void)text, (void)count;
 }
@@ -250,7 +250,7 @@ static void on_restless(void *user, enum rlx_delivery what, uint16_t tag, const 
     unsigned n = (r->said - 1) / 2;
     (void)tag;
     r->waits = false;
-    if (what == RLX_ANSWERED) {
+    if (what == RLX_CLIENT_ANSWERED) {
         snprintf(wanted, sizeof wanted, "ok mark %u", n);
         bool its = strlen(wanted) == count && !strncmp(text, wanted, count);
         r->answered += its;
@@ -281,20 +281,20 @@ static void on_restart(void *data, uint32_t unused)
 static struct manner any_manner(void)
 {
     struct manner m = {.to = 3, .from = 1, .check = true};
-    struct rlx_errand errand;
+    struct rlx_client_command queued;
     do {
         m.tries = (uint8_t)(1 + lines_chance(20));
         m.pause_ms = (uint16_t)(1 + lines_chance(lines_chance(2) ? 10000 : 300));
         m.window_ms = lines_chance(2) ? 10000 : 500 + lines_chance(60000);
     } while (rlx_client_init(&(struct rlx_client){.to = m.to,
-                                                    .from = m.from,
-                                                    .tries = m.tries,
-                                                    .pause_ms = m.pause_ms,
-                                                    .window_ms = m.window_ms,
-                                                    .errands = &errand,
-                                                    .n_errands = 1,
-                                                    .told = client_nobody},
-                              0) != 0);
+                                                  .from = m.from,
+                                                  .tries = m.tries,
+                                                  .pause_ms = m.pause_ms,
+                                                  .window_ms = m.window_ms,
+                                                  .queue = &queued,
+                                                  .queue_size = 1,
+                                                  .report = client_nobody},
+                             0) != 0);
     m.start = (uint16_t)lines_chance(65536);
     return m;
 }

@@ -105,26 +105,26 @@ bool rlx_port_packet_send(void *port, uint8_t link, const uint8_t *bytes, uint8_
 static void like_the_client(void)
 {
     for (unsigned i = 0; i < 2000 * test_rounds(); i++) {
-        struct rlx_errand errands[1];
+        struct rlx_client_command queue[1];
         bool check = lines_chance(2);
         struct rlx_client client = {.to = (uint8_t)lines_chance(255),
-                                      .from = ENVELOPE_SOURCE,
-                                      .check = check,
-                                      .tries = 1,
-                                      .pause_ms = 10,
-                                      .window_ms = 10000,
-                                      .errands = errands,
-                                      .n_errands = 1,
-                                      .told = told};
+                                    .from = ENVELOPE_SOURCE,
+                                    .check = check,
+                                    .tries = 1,
+                                    .pause_ms = 10,
+                                    .window_ms = 10000,
+                                    .queue = queue,
+                                    .queue_size = 1,
+                                    .report = told};
         struct lex_link link = link_of(client.to, 2, check ? LEX_DEMAND_REQUIRED : LEX_DEMAND_OFF,
                                        LEX_DEMAND_REQUIRED);
-        char text[RLX_ERRAND];
-        unsigned n = 1 + lines_chance(RLX_ERRAND - 2);
+        char text[RLX_CLIENT_BYTES];
+        unsigned n = 1 + lines_chance(RLX_CLIENT_BYTES - 2);
         for (unsigned k = 0; k < n; k++) text[k] = (char)(' ' + lines_chance(95));
         text[n] = 0;
         uint16_t tag = (uint16_t)lines_chance(32768);
         CHECK_INT(rlx_client_init(&client, tag), 0);
-        if (!CHECK_INT(rlx_client_say(&client, text), 0)) return;
+        if (!CHECK_INT(rlx_client_send(&client, text), 0)) return;
         rlx_client_poll(&client, 0);
         char *frame = envelope_around(&link, tag | RLX_TAG_OPENS, text);
         if (!CHECK_TEXT(frame, sent)) return;

@@ -11,7 +11,7 @@
 struct desk {
     struct sim_board board;
     struct rlx_client client;
-    struct rlx_errand errands[3];
+    struct rlx_client_command queue[3];
     GString *sent, *told;
 };
 
@@ -42,10 +42,10 @@ static struct desk *desk_new(bool check, uint8_t fixed)
                                     .tries = 3,
                                     .pause_ms = 100,
                                     .window_ms = 10000,
-                                    .errands = d->errands,
-                                    .n_errands = 3,
+                                    .queue = d->queue,
+                                    .queue_size = 3,
                                     .user = d,
-                                    .told = on_told};
+                                    .report = on_told};
     d->sent = g_string_new(NULL);
     d->told = g_string_new(NULL);
     CHECK_INT(rlx_client_init(&d->client, 254), 0);
@@ -61,7 +61,7 @@ static void desk_free(struct desk *d)
 
 static void hear(struct desk *d, const char *packet)
 {
-    rlx_client_hear(&d->client, (const uint8_t *)packet, (uint8_t)strlen(packet));
+    rlx_client_receive(&d->client, (const uint8_t *)packet, (uint8_t)strlen(packet));
 }
 
 static void tries_and_pauses(void)
@@ -69,10 +69,10 @@ static void tries_and_pauses(void)
     struct desk *d = desk_new(false, 0);
     uint32_t now = UINT32_MAX - 150; /* across the wrap */
     CHECK_INT(rlx_client_poll(&d->client, now), UINT32_MAX);
-    CHECK_INT(rlx_client_say(&d->client, "pump on"), 0);
-    CHECK_INT(rlx_client_say(&d->client, "glow 40"), 0);
-    CHECK_INT(rlx_client_say(&d->client, "glow 7"), 0);
-    CHECK_INT(rlx_client_say(&d->client, "glow 8"), -RLX_ERR_BUSY);
+    CHECK_INT(rlx_client_send(&d->client, "pump on"), 0);
+    CHECK_INT(rlx_client_send(&d->client, "glow 40"), 0);
+    CHECK_INT(rlx_client_send(&d->client, "glow 7"), 0);
+    CHECK_INT(rlx_client_send(&d->client, "glow 8"), -RLX_ERR_BUSY);
     CHECK_INT(rlx_client_poll(&d->client, now), 100);
     CHECK_INT(rlx_client_poll(&d->client, now + 99), 1);
     CHECK_INT(rlx_client_poll(&d->client, now + 100), 200);
@@ -107,7 +107,7 @@ static void what_is_no_answer(void)
         "@1/3 ok x",  "@01/03 ok x", "#7 ok x",    "@999/3 #7 ok", "@1/3#7 ok x",  "1/3 #7 ok"};
     struct desk *d = desk_new(false, 0);
     d->client.tag = 7;
-    CHECK_INT(rlx_client_say(&d->client, "pump on"), 0);
+    CHECK_INT(rlx_client_send(&d->client, "pump on"), 0);
     hear(d, "@1/3 #7 ok pump on"); /* it was not said yet */
     rlx_client_poll(&d->client, 0);
     for (unsigned i = 0; i < G_N_ELEMENTS(others); i++) hear(d, others[i]);
@@ -117,17 +117,18 @@ static void what_is_no_answer(void)
     hear(d, "@*/3 #9 ev gate open");
     hear(d, "@1/3 #7 e4");
     CHECK_TEXT(d->told->str, "told 0: ev call pressed\ntold 9: ev gate open\nanswered 7: e4\n");
-    char *longest = g_strnfill(RLX_ERRAND, 'x'), *longer = g_strnfill(RLX_ERRAND + 1, 'x');
-    CHECK_INT(rlx_client_say(&d->client, longest), 0);
-    CHECK_INT(rlx_client_say(&d->client, longer), -RLX_ERR_LONG);
+    char *longest = g_strnfill(RLX_CLIENT_BYTES, 'x'),
+         *longer = g_strnfill(RLX_CLIENT_BYTES + 1, 'x');
+    CHECK_INT(rlx_client_send(&d->client, longest), 0);
+    CHECK_INT(rlx_client_send(&d->client, longer), -RLX_ERR_LONG);
     g_free(longest);
     g_free(longer);
     const struct rlx_client right = d->client;
     struct rlx_client wrong[13];
     for (unsigned i = 0; i < G_N_ELEMENTS(wrong); i++) wrong[i] = right;
     wrong[0].tries = 0, wrong[1].tries = 21, wrong[2].pause_ms = 0, wrong[3].pause_ms = 10001;
-    wrong[4].to = 255, wrong[5].from = 0, wrong[6].from = 33, wrong[7].n_errands = 0;
-    wrong[8].errands = NULL;
+    wrong[4].to = 255, wrong[5].from = 0, wrong[6].from = 33, wrong[7].queue_size = 0;
+    wrong[8].queue = NULL;
     wrong[9].window_ms = 499, wrong[10].window_ms = 3600001;
     wrong[11].pause_ms = 1667; /* 1667 + 3334 ms: more than half of 10 s */
     wrong[12].one_way = true, wrong[12].pause_ms = 2501;
@@ -142,7 +143,7 @@ static void a_tag_that_is_old(void)
 {
     struct desk *d = desk_new(false, 0);
     CHECK_INT(rlx_client_init(&d->client, 5), 0);
-    rlx_client_say(&d->client, "pump off");
+    rlx_client_send(&d->client, "pump off");
     rlx_client_poll(&d->client, 0);
     rlx_client_poll(&d->client, 100);
     hear(d, "@1/3 #16389 err old 901");
@@ -159,7 +160,7 @@ static void a_tag_that_is_old(void)
     static const char *const others[] = {"err older", "err old x", "err old 32768", "e180",
                                          "e18 1 "};
     for (unsigned i = 0; i < G_N_ELEMENTS(others); i++) { /* answers like any */
-        rlx_client_say(&d->client, "pump on");
+        rlx_client_send(&d->client, "pump on");
         rlx_client_poll(&d->client, 103);
         char *answer = g_strdup_printf("@1/3 #%u %sx", i + 1, others[i]);
         hear(d, answer);
@@ -168,7 +169,7 @@ static void a_tag_that_is_old(void)
     }
     CHECK(!strstr(d->told->str, "unknown"));
     for (unsigned i = 0; i < 6; i++) { /* not for ever */
-        rlx_client_say(&d->client, "pump on");
+        rlx_client_send(&d->client, "pump on");
         rlx_client_poll(&d->client, 200);
         char *answer = g_strdup_printf("@1/3 #%u err old 77", d->client.tag);
         hear(d, answer);
@@ -183,7 +184,7 @@ static void a_tag_that_is_old(void)
 static void too_late(void)
 {
     struct desk *d = desk_new(false, 0);
-    rlx_client_say(&d->client, "pump toggle");
+    rlx_client_send(&d->client, "pump toggle");
     rlx_client_poll(&d->client, 7);
     d->board.radio_busy = true;
     CHECK_INT(rlx_client_poll(&d->client, 200), 1);
@@ -198,7 +199,7 @@ static void checks_and_padding(void)
 {
     struct desk *d = desk_new(true, 32);
     d->client.tag = 7;
-    rlx_client_say(&d->client, "pump on");
+    rlx_client_send(&d->client, "pump on");
     rlx_client_poll(&d->client, 0);
     CHECK_TEXT(d->sent->str, "@3/1 #7 pump on*O@@B            \n");
     hear(d, "@1/3 #7 ok pump on*@JJH");
@@ -214,7 +215,7 @@ static void rubbish(void)
 {
     struct desk *d = desk_new(true, 0);
     lines_seed = 31;
-    rlx_client_say(&d->client, "pump on");
+    rlx_client_send(&d->client, "pump on");
     rlx_client_poll(&d->client, 0);
     for (unsigned i = 0; i < 200000; i++) {
         static const char some[] = "@1/3 #254 ok*e\xFF\0";
@@ -223,7 +224,7 @@ static void rubbish(void)
         for (unsigned k = 0; k < count; k++)
             packet[k] = (uint8_t)(lines_chance(3) ? some[lines_chance(sizeof some)]
                                                   : (char)lines_chance(256));
-        rlx_client_hear(&d->client, packet, (uint8_t)count);
+        rlx_client_receive(&d->client, packet, (uint8_t)count);
         g_free(packet);
     }
     test_context("%s", d->told->str);

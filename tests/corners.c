@@ -195,7 +195,7 @@ static void odd_images(void)
         CHECK_INT(rig_start(rig, 0), 0);
         rig->device.rows = NULL;
         if (i) rig->link[0].senders = NULL;
-        if (!i) rig->link[0].told = NULL;
+        if (!i) rig->link[0].events = NULL;
         CHECK_INT(rlx_init(&rig->device, RLX_RESET_POWER), -RLX_ERR_BUFFER);
     }
     rig_free(rig);

@@ -5,6 +5,7 @@
 
 #include "harness.h"
 #include "rig.h"
+#include "rlx/inside.h"
 
 /* What is said on each kind of link, and what is said when all is well again. */
 static const struct talk {

@@ -43,7 +43,7 @@ static void begin(void)
     CHECK_INT(lx->faults->len, 0);
     image = image_build(lx);
     rows = g_ptr_array_new_with_free_func(g_free);
-    tries = drill_tries(lx, rows);
+    tries = drill_cases(lx, rows);
     board = g_new0(struct board, 1);
     setup = (struct setup){.lx = lx, .image = image};
     move = (struct move){.what = MOVE_SAY, .owed = OWED_PERHAPS, .busy = true, .torn = true};
@@ -77,9 +77,9 @@ static void end(void)
 static void said(const char *what)
 {
     for (unsigned i = 0; i < tries->len; i++) {
-        struct drill_try *try = tries->pdata[i];
-        if (strcmp(try->text, what) != 0) continue;
-        g_ptr_array_add(outcome.said, try);
+        struct drill_case *test = tries->pdata[i];
+        if (strcmp(test->text, what) != 0) continue;
+        g_ptr_array_add(outcome.said, test);
         return;
     }
     CHECK_TEXT("no try of that text", what);
@@ -107,7 +107,7 @@ static void changed(unsigned output, const char *by)
     outcome.moved[output] = 1;
 }
 
-static const char nothing[] = "nothing but what was said";
+static const char nothing[] = "nothing but the command";
 
 static void outputs(void)
 {
@@ -185,7 +185,7 @@ static void answered(const char *answer, bool fits)
 {
     test_context("%s", answer);
     g_ptr_array_add(outcome.answers, (char *)answer);
-    check(fits ? NULL : "an answer to what was said", fits ? NULL : answer);
+    check(fits ? NULL : "an answer to the command", fits ? NULL : answer);
 }
 
 static void answers(void)

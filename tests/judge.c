@@ -88,7 +88,7 @@ static struct lexicon *read_text(const char *text)
 }
 
 /* The report of a drill by what is told of a device whose tables are of `is`. */
-static json_t *drill_other(const char *is, const char *series, const char *link)
+static json_t *drill_other(const char *is, const char *suite, const char *link)
 {
     struct lexicon *lx = read_text(told), *other = read_text(is);
     CHECK(!lexicon_has(lx, false));
@@ -97,7 +97,7 @@ static json_t *drill_other(const char *is, const char *series, const char *link)
     if (!CHECK(image != NULL)) return json_object();
     GError *error = NULL;
     struct drill_options options = {
-        .series = series, .link = link, .seed = 1, .jobs = 1, .mixed = 4, .bare = true};
+        .suite = suite, .link = link, .seed = 1, .jobs = 1, .mixed = 4, .bare = true};
     struct image *own = image_build(lx); /* works out how long its links' buffers are */
     json_t *report = drill(lx, image, &options, &error);
     if (!report) printf("%s\n", error->message);
@@ -125,7 +125,7 @@ static bool has_failure(const json_t *report, const char *row, const char *expec
     const json_t *failures = json_object_get(report, "failures");
     for (size_t i = 0; i < json_array_size(failures); i++) {
         const json_t *f = json_array_get(failures, i);
-        if (strstr(report_string(f, "row"), row) && strstr(report_string(f, "expected"), expected))
+        if (strstr(report_string(f, "case"), row) && strstr(report_string(f, "expected"), expected))
             return true;
     }
     return false;
@@ -133,7 +133,7 @@ static bool has_failure(const json_t *report, const char *row, const char *expec
 
 struct lie {
     const char *from, *to;
-    const char *series, *link;
+    const char *suite, *link;
     const char *row, *expected;
 };
 
@@ -141,7 +141,7 @@ static void try_lie(const struct lie *lie)
 {
     char *is = changed(lie->from, lie->to);
     test_context("'%s' is '%s'", lie->from, lie->to);
-    json_t *report = drill_other(is, lie->series, lie->link);
+    json_t *report = drill_other(is, lie->suite, lie->link);
     bool found = has_failure(report, lie->row, lie->expected);
     CHECK(found);
     CHECK(report_count(report, "failed") > 0);
@@ -149,7 +149,7 @@ static void try_lie(const struct lie *lie)
         const json_t *failures = json_object_get(report, "failures");
         for (size_t i = 0; i < json_array_size(failures) && i < 5; i++) {
             const json_t *f = json_array_get(failures, i);
-            printf("  %s: \"%s\": %s / %s\n", report_string(f, "row"), report_string(f, "text"),
+            printf("  %s: \"%s\": %s / %s\n", report_string(f, "case"), report_string(f, "text"),
                    report_string(f, "expected"), report_string(f, "came"));
         }
     }
@@ -165,13 +165,13 @@ static void try_lies(const struct lie *lies, size_t n)
 
 static void nothing_where_nothing_is(void)
 {
-    static const char *const series[] = {"words", "ends", "life", "mixed", "ladder"};
-    for (unsigned i = 0; i < 2 * G_N_ELEMENTS(series); i++) {
+    static const char *const suite[] = {"words", "ends", "life", "mixed", "faults"};
+    for (unsigned i = 0; i < 2 * G_N_ELEMENTS(suite); i++) {
         told = i % 2 ? shore : tank;
-        test_context("%s %s", told, series[i / 2]);
-        json_t *report = drill_other(told, series[i / 2], NULL);
+        test_context("%s %s", told, suite[i / 2]);
+        json_t *report = drill_other(told, suite[i / 2], NULL);
         CHECK_INT(report_count(report, "failed"), 0);
-        CHECK(report_count(report, "tries") > 20);
+        CHECK(report_count(report, "cases") > 20);
         CHECK(report_count(report, "conversations") > 3);
         json_decref(report);
     }
@@ -284,8 +284,8 @@ static void other_links(void)
 static void held_up(void)
 {
     static const struct lie lies[] = {
-        {"toggle} => pump", "toggle} => spare", "ladder", "skiff", "", "nothing but what was said"},
-        {"toggle} => pump", "toggle} => spare", "ladder", "shore", "", "nothing but what was said"},
+        {"toggle} => pump", "toggle} => spare", "faults", "skiff", "", "nothing but the command"},
+        {"toggle} => pump", "toggle} => spare", "faults", "shore", "", "nothing but the command"},
         {"toggle} => pump", "toggle} => spare", "ends", "bench", "receive buffer overflow",
          "nothing but"},
         {"toggle} => pump", "toggle} => spare", "life", NULL, "envelopes", "nothing but"},

@@ -1,4 +1,4 @@
-/* What a firmware does beside what the tables do: which differences count, and which do not. Each
+/* What a firmware does beside the reference model: which differences count, and which do not. Each
  * side is a text: "US WHO WHAT", where WHO is a link or an output's pin, WHAT what is said or its
  * level;
  * "#N" before it: the number of the move; "~": the answers over that link are the firmware's own.

@@ -21,7 +21,7 @@ static char *path(const char *name)
 /* Two links, three commands, one fault with three strengths, one failure of everything that a
  * failure can have. */
 static const char text[] =
-    "{\"lexicon\":\"tank\",\"version\":3,\"tries\":60,\"failed\":2,\"conversations\":9,"
+    "{\"lexicon\":\"tank\",\"version\":3,\"cases\":60,\"failed\":2,\"conversations\":9,"
     "\"simulated_us\":7200000000,\"seed\":1,\"interrupted\":false,\"undone\":0,\"stand_ins\":["
     "\"dose\"],"
     "\"links\":[{\"link\":\"bench\",\"medium\":\"serial\",\"frame\":\"line\",\"answers\":20,"
@@ -31,27 +31,27 @@ static const char text[] =
     "{\"link\":\"shore\",\"medium\":\"sms\",\"frame\":\"message\",\"left_out\":\"it was not "
     "chosen\"}],"
     "\"cells\":[{\"command\":\"glow {level "
-    "0..100%}\",\"link\":\"bench\",\"tries\":12,\"passed\":10,\"answers\":12,"
+    "0..100%}\",\"link\":\"bench\",\"cases\":12,\"passed\":10,\"answers\":12,"
     "\"median_ms\":2.5,\"p95_ms\":4.25,\"worst_ms\":120.4},"
-    "{\"command\":\"pump <&\\\">\",\"link\":\"bench\",\"tries\":9,\"passed\":9},"
-    "{\"command\":\"tags\",\"link\":\"bench\",\"tries\":2,\"passed\":2,\"part\":true},"
+    "{\"command\":\"pump <&\\\">\",\"link\":\"bench\",\"cases\":9,\"passed\":9},"
+    "{\"command\":\"tags\",\"link\":\"bench\",\"cases\":2,\"passed\":2,\"part\":true},"
     "{\"command\":\"glow {level "
-    "0..100%}\",\"link\":\"bench\",\"fault\":\"noise\",\"strength\":\"1/200\",\"tries\":20,"
+    "0..100%}\",\"link\":\"bench\",\"fault\":\"noise\",\"strength\":\"1/200\",\"cases\":20,"
     "\"passed\":20,\"lost\":5,\"wrong\":1},"
     "{\"command\":\"pump "
-    "<&\\\">\",\"link\":\"bench\",\"fault\":\"noise\",\"strength\":\"1/200\",\"tries\":20,"
+    "<&\\\">\",\"link\":\"bench\",\"fault\":\"noise\",\"strength\":\"1/200\",\"cases\":20,"
     "\"passed\":19,\"lost\":5,\"wrong\":0},"
     "{\"command\":\"pump "
-    "<&\\\">\",\"link\":\"bench\",\"fault\":\"noise\",\"strength\":\"1/20\",\"tries\":4,"
+    "<&\\\">\",\"link\":\"bench\",\"fault\":\"noise\",\"strength\":\"1/20\",\"cases\":4,"
     "\"passed\":4,\"lost\":4,\"wrong\":0}],"
-    "\"failures\":[{\"series\":\"words\",\"row\":\"glow {level "
+    "\"failures\":[{\"suite\":\"words\",\"case\":\"glow {level "
     "0..100%}\",\"link\":\"bench\",\"text\":\"glow 101\","
     "\"tried\":\"one above\",\"expected\":\"err range\",\"came\":\"ok glow "
-    "101\",\"kind\":\"promise\","
+    "101\",\"kind\":\"guarantee\","
     "\"around\":[\"3.0  >  bench   glow 101\"],\"scene\":\"lexicon \\\"LEXICON\\\" world "
     "\\\"WORLD\\\" seed 1\\n\","
     "\"world\":\"controller by_skiff on skiff\\n\"},"
-    "{\"series\":\"ladder\",\"row\":\"pump "
+    "{\"suite\":\"faults\",\"case\":\"pump "
     "<&\\\">\",\"link\":\"bench\",\"text\":\"\",\"tried\":\"noise\","
     "\"fault\":\"noise\",\"strength\":\"1/"
     "200\",\"expected\":\"a\",\"came\":\"b\",\"kind\":\"differs\"}],"
@@ -89,9 +89,9 @@ static void for_a_terminal(void)
     CHECK(holds(out, "Answered by stand-ins, which do nothing: dose()\n"));
     CHECK(holds(out, "FAIL  bench \"glow 101\" (one above): expected err range; came: ok glow 101\n"
                      "      | 3.0  >  bench   glow 101\n"));
-    CHECK(holds(out, "(noise; noise 1/200): expected as the tables do: a; came: b\n"));
-    CHECK(
-        holds(out, "9 conversations, 2.0 h of the bench's time\n60 test cases: 58 passed, 2 failed\n"));
+    CHECK(holds(out, "(noise; noise 1/200): expected as the reference model: a; came: b\n"));
+    CHECK(holds(
+        out, "9 conversations, 2.0 h of the bench's time\n60 test cases: 58 passed, 2 failed\n"));
     g_free(out);
     json_object_set_new(report, "interrupted", json_true());
     json_object_set_new(report, "undone", json_integer(5));
@@ -116,8 +116,8 @@ static void by_cause(void)
     static const unsigned order[] = {0, 2, 4, 1, 3, 5};
     json_t *failures = json_array();
     for (unsigned i = 0; i < G_N_ELEMENTS(told); i++)
-        json_array_append_new(failures, json_pack("{s:s, s:s, s:s}", "kind", "promise", "expected",
-                                                  told[i][0], "came", told[i][1]));
+        json_array_append_new(failures, json_pack("{s:s, s:s, s:s}", "kind", "guarantee",
+                                                  "expected", told[i][0], "came", told[i][1]));
     causes_sort(failures);
     CHECK_INT(json_array_size(failures), G_N_ELEMENTS(told));
     for (unsigned i = 0; i < G_N_ELEMENTS(told); i++) {

@@ -26,13 +26,13 @@ static const char is[] = "lexicon x 1\noutput pump relay pin 4 safe off interloc
 static struct lexicon *lx, *other;
 static struct image *image, *own;
 static struct setup setup;
-static GPtrArray *rows, *tries;
+static GPtrArray *rows, *drilled;
 
-static const struct drill_try *try_of(const char *text)
+static const struct drill_case *try_of(const char *text)
 {
-    for (unsigned i = 0; i < tries->len; i++) {
-        const struct drill_try *try = tries->pdata[i];
-        if (!strcmp(try->text, text)) return try;
+    for (unsigned i = 0; i < drilled->len; i++) {
+        const struct drill_case *test = drilled->pdata[i];
+        if (!strcmp(test->text, text)) return test;
     }
     CHECK_TEXT("no try of that text", text);
     return NULL;
@@ -42,7 +42,7 @@ static void say(GArray *moves, unsigned link, const char *text)
 {
     struct move *move = moves_add(moves, MOVE_SAY, link, text);
     move->owed = OWED_OK;
-    move->try = try_of(text);
+    move->test = try_of(text);
     move->busy = true;
 }
 
@@ -198,11 +198,11 @@ int main(int argc, char **argv)
     own = image_build(lx);
     image = image_build(other);
     rows = g_ptr_array_new_with_free_func(g_free);
-    tries = drill_tries(lx, rows);
+    drilled = drill_cases(lx, rows);
     setup = (struct setup){.lx = lx, .image = image, .world = session_world(lx), .seed = 1};
     int code = test_main(argc, argv, cases, sizeof cases / sizeof *cases);
     g_free(setup.world);
-    g_ptr_array_free(tries, TRUE);
+    g_ptr_array_free(drilled, TRUE);
     g_ptr_array_free(rows, TRUE);
     image_free(image);
     image_free(own);

@@ -1,5 +1,5 @@
-/* A firmware that is asked and that tells: a query, an event and a note beside a command. The tank is
- * made up: its level follows the pump and the drain by the board's clock. */
+/* A firmware that is asked and that tells: a query, an event and a note beside a command. The tank
+ * is made up: its level follows the pump and the drain by the board's clock. */
 #include "board.h"
 #include "header_tank.h"
 
@@ -35,12 +35,12 @@ static void flow(uint32_t now_ms)
     level_um = level_um + in > out ? level_um + in - out : 0;
     if (level_um >= FULL_MM * 1000) {
         level_um = FULL_MM * 1000;
-        if (was < FULL_MM) header_tank_tell_water(&tank, HEADER_TANK_EVENT_WATER_FULL);
+        if (was < FULL_MM) header_tank_send_water(&tank, HEADER_TANK_EVENT_WATER_FULL);
         if (in) rlx_output_switch(&tank.device, HEADER_TANK_OUTPUT_PUMP, RLX_OFF);
     } else if (was >= FULL_MM) {
-        header_tank_tell_water(&tank, HEADER_TANK_EVENT_WATER_FALLING);
+        header_tank_send_water(&tank, HEADER_TANK_EVENT_WATER_FALLING);
     } else if (level_um / 1000 < LOW_MM && was >= LOW_MM) {
-        header_tank_tell_water(&tank, HEADER_TANK_EVENT_WATER_LOW);
+        header_tank_send_water(&tank, HEADER_TANK_EVENT_WATER_LOW);
     }
 }
 

@@ -381,8 +381,8 @@ static void draw_head(const struct picture *p)
     static const struct {
         enum point_mark mark;
         const char *text;
-    } keys[] = {{POINT_SAID, "said to the device"},
-                {POINT_ANSWERED, "said by the device"},
+    } keys[] = {{POINT_SAID, "sent to the device"},
+                {POINT_ANSWERED, "sent by the device"},
                 {POINT_LOST, "lost"},
                 {POINT_DAMAGED, "damaged"},
                 {POINT_TOLD, "happened"}};

@@ -200,7 +200,7 @@ static void add_line(struct timeline *t, uint64_t us, const char *what, const ch
     g_array_append_val(t->lines, one);
 }
 
-/* The lane of a pin or channel that changes; one more where nobody told what it is. */
+/* The lane of a pin or channel that changes; a new one if the trace does not describe it. */
 static struct lane *lane_of(struct timeline *t, const char *what, int number, bool pin)
 {
     bool input = !strcmp(what, "input");

@@ -1,5 +1,5 @@
-/* What happened, as a trace tells it (JSON Lines, docs/world.md), in lanes: one for each link,
- * input and output, and for what was told of loads, lamps and modems. */
+/* The events of a trace (JSON Lines, docs/world.md) in lanes: one for each link,
+ * input and output, and for the messages of loads, lamps and modems. */
 #ifndef TIMELINE_H
 #define TIMELINE_H
 
@@ -11,7 +11,7 @@ enum lane_kind {
     LANE_LINK,   /* points have texts and marks */
     LANE_SWITCH, /* value 0 or 1 */
     LANE_LEVEL,  /* 0..1, or -1..1 */
-    LANE_NUMBER, /* microseconds of a pulse, hertz: text tells it */
+    LANE_NUMBER, /* microseconds of a pulse, hertz: as text */
     LANE_NOTES   /* texts */
 };
 
@@ -53,7 +53,7 @@ struct happening_line {
 };
 
 struct timeline {
-    char *lexicon;    /* NULL: the trace does not tell it */
+    char *lexicon;    /* NULL: the trace does not have it */
     GPtrArray *lanes; /* struct lane * */
     GArray *lines;    /* struct happening_line */
     uint64_t end_us;

@@ -1,4 +1,4 @@
-/* Groups: outputs that are on or off, told in one step.
+/* Groups: outputs that are on or off, set by one command.
  * What a kind of output has of its own, for kind.h.
  * It has no wires: its outputs have them. */
 #include "kinds/shared.h"

@@ -4,7 +4,7 @@
 #include "kinds/shared.h"
 
 KIND_READ_TIME(fade, "the time of a fade", 60000)
-KIND_READ_NAME(curve, "a curve: linear, eye, or a setting that says which")
+KIND_READ_NAME(curve, "a curve: linear, eye, or a setting")
 KIND_READ_NAME(shows, "the link whose state it shows")
 
 static char *slots(const struct lex_output *out)

@@ -80,7 +80,7 @@ static bool put(struct build *b, const struct lex_output *out)
     GByteArray *to = b->image->bytes;
     build_need(b, RLX_BIT_REVERSERS);
     build_need(b, RLX_BIT_NUMBER);
-    build_need(b, RLX_BIT_WIDE); /* which tells how long it waits */
+    build_need(b, RLX_BIT_WIDE); /* for the time that it waits */
     build_row(b, "the ways of %s", out->name);
     build_put8(to, out->close.pin);
     build_put8(to, build_input(b->lx, out->open.until));

@@ -89,7 +89,7 @@ bool kind_read_channel(struct statement *st, unsigned *channel, uint32_t *hz, ui
     return false;
 }
 
-/* pwm N at F: of a motor its left wire, of a servo 50 Hz when nothing is told */
+/* pwm N at F: of a motor its left wire, of a servo 50 Hz by default */
 bool kind_read_pwm(struct statement *st, void *target)
 {
     struct lex_output *out = target;
@@ -212,7 +212,7 @@ static unsigned interlock_number(const struct lexicon *lx, const char *name)
     return 0;
 }
 
-/* A curve that a setting says. */
+/* A curve by a setting. */
 static bool is_set_curve(const struct lex_output *out)
 {
     return out->curve && strcmp(out->curve, "linear") && strcmp(out->curve, "eye");
@@ -242,7 +242,7 @@ bool kind_put_steady(struct build *b, const struct lex_output *out)
     if (out->min_on || out->min_off || out->interlock) {
         build_need(b, RLX_BIT_RESTS);
         build_need(b, RLX_BIT_NUMBER);
-        build_need(b, RLX_BIT_WIDE); /* which tells how long it waits */
+        build_need(b, RLX_BIT_WIDE); /* for the time that it waits */
     }
     build_row(b, "times of %s", out->name);
     build_put32(to, out->min_on);
@@ -276,7 +276,7 @@ static void put_side(struct build *b, const struct lex_drive *side)
     build_put32(to, side->hz);
 }
 
-/* A ramp is so much of a level in 10 ms, rounded up: it is never slower than it was told. */
+/* A ramp is so much of a level in 10 ms, rounded up: it is never slower than the lexicon wants. */
 void kind_put_sides(struct build *b, const struct lex_output *out, unsigned sides)
 {
     GByteArray *to = b->image->bytes;
@@ -287,7 +287,7 @@ void kind_put_sides(struct build *b, const struct lex_output *out, unsigned side
     build_need(b, RLX_BIT_SWITCH);
     build_need(b, RLX_BIT_LEVEL);
     build_need(b, RLX_BIT_NUMBER);
-    build_need(b, RLX_BIT_WIDE); /* which tells how long it waits */
+    build_need(b, RLX_BIT_WIDE); /* for the time that it waits */
     build_row(b, "the wires of %s", out->name);
     build_put8(to, sides);
     build_put8(to, turns);
@@ -385,7 +385,7 @@ bool kind_turning_is_safe(const struct lex_driven *driven, const struct lex_outp
 unsigned kind_turning_from_safe(const struct lex_output *out, enum lex_wire_is is, unsigned value)
 {
     (void)out;
-    return is == LEX_WIRE_DUTY ? value : 0; /* a pin only says which way */
+    return is == LEX_WIRE_DUTY ? value : 0; /* a pin is only its direction */
 }
 
 char *kind_turning_state_at(const struct lex_output *out, unsigned percent)

@@ -248,7 +248,7 @@ static bool put(struct build *b, const struct lex_output *out)
     return true;
 }
 
-/* The longest of what src/drive/stepper.c says. */
+/* The longest answer of src/drive/stepper.c. */
 static size_t state_length(const struct lex_output *out)
 {
     char *longest = lex_element_longest(out->range, true);

@@ -16,15 +16,16 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
       "The file holds a NUL byte, bytes that are not UTF-8, or is too large to be a lexicon.")     \
     X(D01, ERROR, "one word in two meanings",                                                      \
       "Two commands agree up to a place where the same word would be a word of its own in one "    \
-      "and a slot's value in the other. Only a later word tells them apart, but the device reads " \
-      "word by word and has to know which it is at once.")                                         \
+      "and a slot's value in the other. Only a later word shows which it is, but the device "      \
+      "reads "                                                                                     \
+      "word by word and has to know at once.")                                                     \
     X(D02, ERROR, "two numbers in one place",                                                      \
       "Two commands agree up to a place where both want a number, each in a way of its own. Only " \
-      "a later word or a unit tells them apart, but the device reads word by word and has to "     \
-      "know which it is at once.")                                                                 \
+      "a later word or a unit shows which it is, but the device reads word by word and has to "    \
+      "know at once.")                                                                             \
     X(D03, ERROR, "two commands that take the same text",                                          \
       "The text in the message is taken by both commands: it is the shortest one. Ranges do not "  \
-      "tell commands apart: a value just outside one range must be refused, not obeyed as "        \
+      "distinguish commands: a value just outside one range must be refused, not obeyed as "       \
       "something else.")                                                                           \
     X(D04, ERROR, "a command that begins like a reply",                                            \
       "Lines that begin with ok, err, ev, note, ready or e1, e2, ... are what devices answer. "    \
@@ -36,22 +37,22 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
       "Two outputs or inputs are on one pin; each would undo what the other did.")                 \
     X(D07, ERROR, "a PWM channel used twice",                                                      \
       "Two outputs are on one PWM channel, which has one duty and one frequency.")                 \
-    X(D08, WARNING, "no safe state told",                                                          \
-      "It moves, heats or cools something. What it is at from power-up, before anybody has "       \
-      "spoken, is a decision that should stand in the lexicon, not a default.")                    \
+    X(D08, WARNING, "no safe state given",                                                         \
+      "It moves, heats or cools something. What it does from power-up, before the first "          \
+      "command, is a decision: write it in the lexicon. Do not leave it to a default.")            \
     X(D09, ERROR, "a name that C cannot have",                                                     \
       "The emitted C would not compile: a name is a keyword of C or C++, or two names are the "    \
       "same once they are written as C identifiers.")                                              \
     X(D10, ERROR, "a command longer than its line",                                                \
       "The longest spelling of the command, with one blank between words, is longer than the "     \
-      "link's `longest`: it would be refused as `long` whenever it is said.")                      \
+      "link's `longest`: the device would always refuse it as `long`.")                            \
     X(D11, WARNING, "a reply longer than its ring",                                                \
       "The reply does not fit the link's transmit ring and is cut to `ok` or `err NAME`.")         \
-    X(D12, WARNING, "a command no link can say",                                                   \
+    X(D12, WARNING, "a command that no link accepts",                                              \
       "All links take keys, and no key stands for this command.")                                  \
     X(D13, ERROR, "one handler with two kinds of arguments",                                       \
       "Two commands call the same function, but their slots have different C types.")              \
-    X(D14, ERROR, "an output told what it cannot do",                                              \
+    X(D14, ERROR, "a command that the output cannot do",                                           \
       "The command's slot holds words or values that the output does not understand.")             \
     X(D15, ERROR, "a key for nothing",                                                             \
       "The key stands for a text that no command takes: pressing it could only be refused.")       \
@@ -63,13 +64,13 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
       "Sets, texts and lists are read without looking on: where one stands, no other command "     \
       "may have something else. Put a word before it.")                                            \
     X(D19, ERROR, "a number that hides a value",                                                   \
-      "A `number` stands for one command, but its digits are a value of another one, which could " \
-      "then never be said.")                                                                       \
+      "A `number` stands for one command, but its digits are a value of another one, which the "   \
+      "device could then never receive.")                                                          \
     X(D20, NOTE, "undecided",                                                                      \
       "The lexicon cannot be read in one pass, and has too many pairs of commands to look for "    \
-      "all texts that two of them take. Mend what is told, and check again.")                      \
+      "all texts that two of them take. Correct the faults above, and check again.")               \
     X(D21, ERROR, "a routine's step that no command takes",                                        \
-      "A routine is checked like what is said on a link: each step is a command, or "              \
+      "A routine is checked like commands on a link: each step is a command, or "                  \
       "wait and a time.")                                                                          \
     X(D22, ERROR, "a command longer than its packet",                                              \
       "The longest spelling of the command, with address, tag, check and seal around it "          \
@@ -78,8 +79,8 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
       "The reply does not fit one packet or one text message: it falls back to its "               \
       "short form, ok or e and a number.")                                                         \
     X(D24, ERROR, "an event longer than its packet",                                               \
-      "An event has no short form: what does not fit one packet or one text message "              \
-      "cannot be told.")                                                                           \
+      "An event has no short form: if it does not fit one packet or one text message, "            \
+      "the device cannot send it.")                                                                \
     X(D25, WARNING, "a character that costs two",                                                  \
       "In a text message (3GPP TS 23.038) this character takes two of the 160 places.")            \
     X(D26, ERROR, "a character that cannot be sent",                                               \
@@ -90,50 +91,50 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
       "The longest spelling of the command does not fit the link's frame of a fixed "              \
       "length.")                                                                                   \
     X(D28, WARNING, "a frame that one lost byte puts out of step",                                 \
-      "Nothing but the count of bytes tells where a frame begins. After one lost byte "            \
+      "Only the count of bytes shows where a frame begins. After one lost byte "                   \
       "every frame is cut at the wrong place, for ever: a gap, or a time after which a "           \
-      "half-said frame is dropped, brings it back into step.")                                     \
-    X(D29, WARNING, "not safe to say twice",                                                       \
-      "A packet can be delivered twice: a sender that heard no reply says it again. "              \
+      "part of a frame is dropped, brings it back into step.")                                     \
+    X(D29, WARNING, "not safe to send twice",                                                      \
+      "A packet can be delivered twice: a sender that receives no reply sends it again. "          \
       "Without tags the device cannot know that it is the same, and obeys twice; a "               \
       "toggle is then where it was.")                                                              \
     X(D30, ERROR, "an answer where there is no way back",                                          \
-      "Over a one-way link nothing can be asked for, told or confirmed.")                          \
+      "A one-way link has no answers: no queries, no events, no acknowledgements.")                \
     X(D31, WARNING, "a link that anybody can use",                                                 \
-      "The medium is shared, and nothing tells who may command: no senders with "                  \
+      "The medium is shared, and anybody can send commands: no senders with "                      \
       "addresses, no seal, no list of numbers. Write `open` where that is meant.")                 \
     X(D32, WARNING, "what moves and cannot be stopped",                                            \
       "No command stops it: no `stop`, no level that may be 0, no expiry.")                        \
-    X(D33, WARNING, "an input that nobody hears of",                                               \
-      "No event tells of it and no output stops at it.")                                           \
+    X(D33, WARNING, "an input without effect", "No event reports it and no output stops at it.")   \
     X(D34, ERROR, "an expiry shorter than the sender's repeat",                                    \
-      "While the button is held, the command expires before it is said again: the "                \
+      "While the button is held, the command expires before it is sent again: the "                \
       "output stutters.")                                                                          \
     X(D35, WARNING, "reversed without dead time",                                                  \
-      "Both directions can be said one after the other, and neither a dead time nor a "            \
-      "ramp stands between them.")                                                                 \
+      "Both directions can be commanded one after the other, with neither a dead time nor a "      \
+      "ramp between them.")                                                                        \
     X(D36, WARNING, "a way without an end",                                                        \
       "No input sees the end of the way, and no travel time ends it: the motor runs on "           \
       "against the stop.")                                                                         \
     X(D37, ERROR, "a button that is not understood",                                               \
-      "The device would not take what the handset says as it is meant.")                           \
+      "The device would not understand what the handset sends.")                                   \
     X(D38, ERROR, "a code that begins another",                                                    \
-      "A self-ending frame ends as soon as it is complete: the longer one could never "            \
-      "be said.")                                                                                  \
+      "A self-ending frame ends as soon as it is complete: the device could never "                \
+      "receive the longer one.")                                                                   \
     X(D39, WARNING, "text that swallows what follows",                                             \
       "Text to the end of the line takes all of it, also what elsewhere would be the "             \
       "next command of a batch, or a check.")                                                      \
     X(D40, ERROR, "an ignored text that is a command",                                             \
-      "The text is to be ignored, but a command takes it, which then could never be "              \
-      "said.")                                                                                     \
+      "The text is to be ignored, but a command takes it, which the device could "                 \
+      "then never receive.")                                                                       \
     X(D41, ERROR, "a command that holds its own end",                                              \
       "The link's last character can stand within a command: the frame would end there.")          \
-    X(D42, WARNING, "a loss that nobody tells",                                                    \
-      "An output follows whether a link is there, but nothing tells that it is gone: neither "     \
-      "a state pin nor a silence that is too long.")                                               \
+    X(D42, WARNING, "a loss that nobody detects",                                                  \
+      "An output depends on a link, but nothing detects the loss of that link: neither a state "   \
+      "pin nor a time without frames.")                                                            \
     X(D43, ERROR, "a text of a link's own that is a command",                                      \
-      "What a link says instead of its replies is never obeyed over it, so that two devices or "   \
-      "an echo cannot command each other: a command with the same text could never be said.")      \
+      "A link never obeys its own reply texts as commands, so that two devices or "                \
+      "an echo cannot command each other: the device could never receive a command with the same " \
+      "text.")                                                                                     \
     X(D44, WARNING, "what moves, and only some commands expire",                                   \
       "One command to the output expires and another one does not. An expiry that runs is kept, "  \
       "so that it stops in time after the one; after the other alone it moves on when the sender " \
@@ -141,9 +142,9 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
     X(D45, ERROR, "an event that nobody can confirm",                                              \
       "The device repeats a confirmed event until somebody answers `got`. Nobody can answer "      \
       "here.")                                                                                     \
-    X(D46, WARNING, "notes that no link tells",                                                    \
-      "`notes` is built in, but every link goes one way, is a radio or sends text messages: what " \
-      "the firmware notes is counted, and never told.")
+    X(D46, WARNING, "notes that no link sends",                                                    \
+      "`notes` is built in, but every link goes one way, is a radio or sends text messages: the "  \
+      "device counts the notes of the firmware, and never sends them.")
 
 enum lex_code {
 #define LEX_CODE_ENUM(code, severity, title, text) LEX_##code,

@@ -16,7 +16,7 @@ struct lex_wire {
     enum lex_wire_is is;
     unsigned number;
     const char *side, *part;       /* "left", "direction"; "" where it has one wire, or one side */
-    const char *does;              /* while it is on: "opening"; "" where on says it all */
+    const char *does;              /* while it is on: "opening"; "" if on is enough */
     const struct lex_drive *drive; /* of a motor; else NULL */
     bool active_low;
 };
@@ -45,10 +45,10 @@ struct lex_kind {
     bool switches;   /* it is on or off, and a group may have it */
     bool turns;      /* it turns, one way or the other, and is safe when it stands */
     bool passes;     /* from one of its classes to another it goes by way of the first */
-    bool waits;      /* it may begin later than it is told */
-    bool direct;     /* what its wire has is the value that it was told, in its range of its own */
+    bool waits;      /* a command may begin later */
+    bool direct;     /* the number on its wire is its commanded value, in its own range */
 
-    /* For messages: a slot and a verb that it understands, what it hangs on (NULL: `check` says
+    /* For messages: a slot and a verb that it understands, what it hangs on (NULL: `check` reports
      * so), a safe state (NULL: it has one without being told), what it does from power-up on where
      * none is given, what it is where no command reaches it (NULL: its safe state), and what keeps
      * it from being reversed at once. */
@@ -67,18 +67,18 @@ struct lex_kind {
     void (*check)(struct lexicon *lx, const struct lex_output *out);
     /* The slots of a command for it, to propose. Owned by the caller. */
     char *(*slots)(const struct lex_output *out);
-    /* Whether it tells events by itself; NULL: never. Their words, NULL-ended: for RLX_EVT_ON,
+    /* Whether it sends events by itself; NULL: never. Their words, NULL-ended: for RLX_EVT_ON,
      * RLX_EVT_OFF and RLX_EVT_HELD of its row; none: its event has no words. */
     bool (*tells)(const struct lex_output *out);
     const char *words[4];
-    /* Where inputs end its way, or tell where it is: LEX_ENDS_MOST places, whose input may be NULL;
+    /* Where inputs end its way, or show where it is: LEX_ENDS_MOST places, whose input may be NULL;
      * NULL: nothing does. */
     const struct lex_way *(*ends)(const struct lex_output *out, unsigned place);
     /* All its wires; returns their number. */
     unsigned (*wires)(const struct lex_output *out, struct lex_wire *wires);
     /* What stands behind its row in the image, and the features that it needs. False: nothing. */
     bool (*put)(struct build *b, const struct lex_output *out);
-    /* The characters of what NAME? says of it at most; NULL: that of the other kinds. */
+    /* The characters of its longest answer to NAME?; NULL: that of the other kinds. */
     size_t (*state_length)(const struct lex_output *out);
     /* Of the card: its wires and its safe state in words. Owned by the caller. */
     char *(*wiring)(const struct lex_output *out);
@@ -92,7 +92,7 @@ struct lex_kind {
     const char *const *(*classes)(const struct lex_output *out);
     bool (*is_safe)(const struct lex_driven *driven, const struct lex_output *out);
     unsigned (*from_safe)(const struct lex_output *out, enum lex_wire_is is, unsigned value);
-    /* Its state at so many percent; NULL: what it drives does not tell. Owned by the caller. */
+    /* Its state at so many percent; NULL: its wires do not show it. Owned by the caller. */
     char *(*state_at)(const struct lex_output *out, unsigned percent);
 };
 
@@ -104,7 +104,7 @@ const struct lex_kind *lex_kind_of(const struct lex_output *out);
 /* The number of the output with this wire, and the wire where `wire` is not NULL; -1: none. */
 int lex_output_at(const struct lexicon *lx, enum lex_wire_is is, unsigned number,
                   struct lex_wire *wire);
-/* Whether this input ends its way, or tells where it is. */
+/* Whether this input ends its way, or shows where it is. */
 bool lex_ends_at(const struct lex_output *out, const char *input);
 /* Whether it wants a range of its own and has none, which is a fault of its statement. */
 bool lex_lacks_range(const struct lex_output *out);

@@ -1,4 +1,4 @@
-/* A lexicon as it was read: what hangs on the pins, what may be said, over which links. */
+/* A lexicon as it was read: what is on the pins, the commands, the links. */
 #ifndef LEXICON_H
 #define LEXICON_H
 
@@ -24,7 +24,7 @@ struct lex_fault {
     struct lex_place place; /* line 0: the file as a whole */
     enum lex_code code;
     char *text;    /* one sentence, with a witness where there is one */
-    char *advice;  /* what to write instead; NULL: the sentence says it */
+    char *advice;  /* what to write instead; NULL: the sentence has it */
     char *subject; /* the name it is about, by which a warning can be accepted; may be NULL */
     char *reason;  /* why it was accepted; NULL: it was not */
     char *witness; /* the very text that shows it; NULL where none does */
@@ -72,7 +72,7 @@ struct lex_output {
     enum lex_output_kind kind;
     bool pwm;
     bool active_low;
-    bool placed;   /* pin or channel was told */
+    bool placed;   /* pin or channel was given */
     unsigned pin;  /* pin, or PWM channel */
     uint32_t hz;   /* PWM frequency */
     unsigned safe; /* percent */
@@ -83,7 +83,7 @@ struct lex_output {
     uint32_t fade, slew, expires; /* ms; slew: from end to end */
     bool counted;                 /* a relay: how often it went on can be asked */
     char *interlock;              /* name shared by relays that are never on together */
-    char *curve;                  /* linear, eye, or a setting that says so */
+    char *curve;                  /* linear, eye, or the name of a setting */
     char *shows;                  /* a link whose state an led shows */
     char *lost;                   /* a link whose loss makes it safe */
     char *style;                  /* of a pair: brake, coast or oppose */
@@ -103,10 +103,10 @@ struct lex_input {
     unsigned pin;
     bool placed, active_low;
     enum lex_pull pull;
-    uint32_t debounce, held, repeat; /* ms; 0: not told */
+    uint32_t debounce, held, repeat; /* ms; 0: not given */
 };
 
-/* ---- what may be said ---- */
+/* ---- commands ---- */
 
 /* The kinds of a command's pieces: id, and what one without a name is called as an argument. */
 #define LEX_ELEMENTS(X) \
@@ -122,7 +122,7 @@ enum lex_element_kind {
 #undef ELEMENT
 };
 
-/* How a number is said: 12, 1.5, 0x1F, 90s. */
+/* How a number is written: 12, 1.5, 0x1F, 90s. */
 enum lex_form { LEX_WHOLE, LEX_FRACTION, LEX_HEX, LEX_TIME };
 
 /* A piece of a command: a word, or a slot. */
@@ -135,7 +135,7 @@ struct lex_element {
     unsigned *outputs; /* of a choice that names an output: of each word; else NULL */
     bool own;          /* a number in an output's own range: its bounds are these us or steps */
     int32_t own_low, own_high;
-    bool verbs; /* a choice of what an output is told: its values are those verbs */
+    bool verbs; /* a choice of verbs for an output: its values are those verbs */
     enum lex_form form;
     int32_t low, high; /* of a number, or of a list's numbers: a fraction's without its point, a
                           time's in milliseconds; of a text: its length in bytes */
@@ -146,7 +146,7 @@ struct lex_element {
     unsigned most;    /* of a list: how many numbers */
     bool rest;        /* of a text: to the end of the line, without quotes */
     char *unit;       /* of a number; NULL without one */
-    bool glued;       /* the unit must be said */
+    bool glued;       /* the unit is required */
     char *prefix;     /* a word that touches the number before it; NULL without one */
     bool unnamed;     /* a slot whose name, "value" or "text", is ours */
     bool filler;      /* a word that may be left out */
@@ -154,7 +154,7 @@ struct lex_element {
     int32_t fallback; /* ...and is then this number, or this word's index */
 };
 
-/* What an output can be told, beside a level: a row of rlx/def/verbs.h. */
+/* A verb of an output: a row of rlx/def/verbs.h. */
 struct lex_verb {
     const char *word; /* NULL: not in a lexicon */
     unsigned kinds;   /* bits: 1 << lex_output_kind */
@@ -185,7 +185,7 @@ struct lex_effect {
         *verb; /* of VERB, where it stands in the lexicon; else the slot's words */
     bool argument_fixed;
     int32_t argument; /* of a verb: count, milliseconds, hertz, percent, number of a pattern */
-    uint32_t lasts;   /* ms: for 20min; 0: until told otherwise */
+    uint32_t lasts;   /* ms: for 20min; 0: until the next command */
 };
 
 struct lex_command {
@@ -204,7 +204,7 @@ struct lex_command {
 struct lex_built_in {
     const char *word, *does;
     unsigned bit;
-    bool said; /* it is said as this word */
+    bool said; /* it is a command of this word */
 };
 extern const struct lex_built_in lex_built_ins[];
 
@@ -221,9 +221,9 @@ struct lex_event {
     struct lex_place place;
     char *name, *title;
     struct lex_element *what; /* a choice, or NULL: it has no value */
-    char *input;              /* its source; NULL: the firmware tells it */
+    char *input;              /* its source; NULL: the firmware sends it */
     GPtrArray *to;            /* char *: links; empty: all */
-    bool confirmed;           /* told again until it is acknowledged */
+    bool confirmed;           /* sent again until it is acknowledged */
     uint32_t every;           /* ms: no oftener; 0: as it comes */
     unsigned per_day;         /* 0: as many as come */
 };
@@ -233,7 +233,7 @@ struct lex_setting {
     struct lex_place place;
     char *name, *title, *value;
     struct lex_element *slot; /* in the command that stores it, NULL after a fault */
-    int32_t standard;         /* a number, a word's index, a set's bits: as VALUE says */
+    int32_t standard;         /* a number, a word's index, a set's bits: of VALUE */
 };
 
 /* routine NAME = "command; wait 2s; command" */
@@ -312,9 +312,9 @@ struct lex_link {
     char *name, *title;
     enum lex_medium medium;
     unsigned baud;            /* of serial, bridge and modem; of sms that of its modem */
-    struct lex_format format; /* the same; 8N1 where it is not told */
+    struct lex_format format; /* the same; default 8N1 */
     enum lex_frame frame;
-    bool framed;                         /* it was told */
+    bool framed;                         /* it was given */
     bool people;                         /* typed by hand: echo, backspace */
     unsigned receive, transmit, longest; /* buffer sizes in bytes; 0: to be worked out */
     unsigned reply;                      /* longest reply in bytes, worked out */
@@ -331,20 +331,20 @@ struct lex_link {
     unsigned senders; /* sources whose tags are remembered */
     enum lex_demand check, tags, seal;
     uint32_t window;     /* ms that a tag is remembered */
-    GPtrArray *only;     /* char *: names that may be said here; empty: all */
+    GPtrArray *only;     /* char *: commands that it accepts; empty: all */
     GPtrArray *allow;    /* char *: numbers served; empty: all */
     char *allow_setting; /* the setting that holds them */
-    char *code;          /* the setting that holds a code to be said */
+    char *code;          /* the setting with a code that each command begins with */
     uint32_t stale;      /* ms: older is refused; 0: never */
     bool handed;         /* the firmware hands the messages in: the library drives no modem */
     enum lex_replies replies;
     bool replies_drop;  /* a reply without room is dropped instead of waited for */
     bool one_way;       /* nothing can be sent back */
-    bool open;          /* anybody may command, told so */
-    bool greets;        /* the state of every event source is told on link-up */
+    bool open;          /* anybody may command: `open` */
+    bool greets;        /* it sends the state of every event source when it comes up */
     char *yields;       /* the link that has precedence... */
     unsigned yields_s;  /* ...for so many seconds after it was last used */
-    unsigned state_pin; /* tells whether somebody is there: LEX_NO_PIN where there is none... */
+    unsigned state_pin; /* is on while somebody is there; LEX_NO_PIN: none... */
     bool state_low;     /* ...and is then low */
     uint32_t lost;      /* ms without a valid frame after which it is lost; 0: never */
     GPtrArray *texts;   /* struct lex_text * */
@@ -361,7 +361,7 @@ static inline bool lex_drives_modem(const struct lex_link *link)
     return link->medium == LEX_SMS && !link->handed;
 }
 
-/* ignore "hello" [on LINK] [reply "text"]: a sender is known to say it. */
+/* ignore "hello" [on LINK] [reply "text"]: a known text that is no command. */
 struct lex_ignore {
     struct lex_place place;
     char *text, *link, *reply;
@@ -369,7 +369,7 @@ struct lex_ignore {
 
 /* ---- what the sender has ---- */
 
-/* A button, and what it says: press, held and release, each NULL where it says nothing. */
+/* A button, and what it sends: press, held and release, NULL for nothing. */
 struct lex_button {
     struct lex_place place;
     char *name, *press, *held, *release, *with; /* with: the button held down meanwhile */
@@ -389,7 +389,7 @@ struct lex_lamp {
 struct lex_handset {
     struct lex_place place;
     char *name, *link;
-    uint32_t repeat; /* ms between what a held button says */
+    uint32_t repeat; /* ms between the repeats of a held button */
     GPtrArray *buttons, *sliders, *lamps;
 };
 
@@ -422,7 +422,7 @@ struct lexicon {
 };
 
 /* Reads a file. NULL when it cannot be read at all (error is set); otherwise a lexicon, whose
- * `faults` tell what is wrong with it. */
+ * `faults` has what is wrong with it. */
 struct lexicon *lexicon_read(const char *file, GError **error);
 /* The same of a text, which is taken over and freed; a NUL stands behind its `size` bytes. */
 struct lexicon *lexicon_read_text(const char *file, char *text, size_t size);
@@ -462,38 +462,38 @@ char *lex_element_text(const struct lex_element *element);
 /* An element's, or the command's, longest spelling, with units or without. Owned by the caller. */
 char *lex_element_longest(const struct lex_element *element, bool units);
 char *lex_command_longest(const struct lex_command *command, bool units);
-/* What an effect tells beside its verb, as the lexicon writes it: "3", "500ms", "5%", "for 20min",
+/* The value behind the verb of an effect, as in the lexicon: "3", "500ms", "5%", "for 20min",
  * or
  * "". Owned by the caller. */
 char *lex_effect_argument(const struct lexicon *lx, const struct lex_effect *effect);
 /* How many slots it has. */
 unsigned lex_command_slots(const struct lex_command *command);
 /* The first command that takes the text, and its slots' values, not scaled, of a word its index, of
- * a set its bits; *given: so many were said. NULL: none takes it. */
+ * a set its bits; *given: how many the text has. NULL: none takes it. */
 const struct lex_command *lex_command_taking(const struct lexicon *lx, const char *text,
                                              int32_t values[15], unsigned *given);
 
 /* read/value.c: what numbers are in words. */
 /* Most digits before the point, without sign and 0x. */
 unsigned lex_number_digits(const struct lex_element *element);
-/* A number as it is said there, without unit: 12, 1.5, 0x1F, 90s. Owned by the caller. */
+/* A number in the form of its slot, without unit: 12, 1.5, 0x1F, 90s. Owned by the caller. */
 char *lex_value_text(const struct lex_element *element, int32_t value);
 /* "0..100", "0.0..9.9", "100ms..5min". Owned by the caller. */
 char *lex_range_text(const struct lex_element *element);
-/* The value that these characters say there, unit and all; false: none within its bounds. */
+/* The value of this text in the slot, with its unit; false: none within its bounds. */
 bool lex_value_said(const struct lex_element *element, const char *text, int32_t *value);
 /* What it becomes where it is scaled. */
 int32_t lex_value_scaled(const struct lex_element *element, int32_t value);
 /* How many values a slot gives to a handler. */
 unsigned lex_slot_values(const struct lex_element *element);
 
-/* facts.c: whether the command tells this output something... */
+/* facts.c: whether the command acts on this output... */
 bool lex_tells(const struct lex_command *command, unsigned output);
-/* ...and may be said over the link, as far as `only` goes. */
+/* ...and the link accepts it, by its `only`. */
 bool lex_may_say(const struct lex_link *link, const struct lex_command *command);
 /* Bytes that stand around a frame of the link: address, tag, check, seal. */
 unsigned lex_envelope_bytes(const struct lex_link *link);
-/* Whether the link tells notes: they go to whoever looks on, not to many and not as text messages.
+/* Whether the link sends notes: to one person at a terminal, not to many and not as text messages.
  */
 bool lex_has_notes(const struct lexicon *lx, const struct lex_link *link);
 

@@ -1,5 +1,6 @@
-/* Outputs: how they switch. Called by the core for commands bound in the lexicon; firmware may
- * call them too, from the main loop. */
+/* Outputs and inputs, for your firmware's own use. The library makes these calls itself for the
+ * commands that the lexicon binds to an output. An output has the number of its place in the
+ * lexicon: the emitted NAME_OUTPUT_... Call none from an interrupt. */
 #ifndef RLX_DRIVE_H
 #define RLX_DRIVE_H
 
@@ -13,121 +14,106 @@
 extern "C" {
 #endif
 
+/* The calls that act on an output return enum rlx_result, -RLX_ERR_RANGE for an output, verb or
+ * number that does not exist, or -RLX_ERR_FAILED for an output of another kind. */
+
 /* The duty of a percentage: 0..100 % to 0..65535, rounded to the nearest. */
 uint16_t rlx_duty_of_percent(uint8_t percent);
 
-/* Puts every output at the safe state its row declares, in the order of the lexicon. rlx_init()
- * calls it. */
-void rlx_drive_init(struct rlx_device *device);
-#if RLX_HAS_HALT
-/* The same in the reverse order, at once. `halt` calls it. */
-void rlx_drive_halt(struct rlx_device *device);
-#endif
-
-/* Switches output number `output` (its place in the lexicon). A PWM output goes to 0 or 100 %;
- * toggle: off from any level but 0. 0, RLX_ALREADY when nothing changed, RLX_WAITS where a least
- * time or an interlock postpones it, or -RLX_ERR_FAILED where it is a reverser, motor, servo or
- * stepper. */
+/* Switches an output: RLX_OFF, RLX_ON or RLX_TOGGLE. A PWM output goes to 0 or 100 %; toggle
+ * switches it off from any level but 0. RLX_WAITS if a minimum time or an interlock delays it. */
 int rlx_output_switch(struct rlx_device *device, uint8_t output, enum rlx_verb verb);
 
-/* Sets a PWM output to 0..100 %. 0, or RLX_ALREADY when nothing changed. */
+/* Sets a PWM output to 0..100 %. */
 int rlx_output_level(struct rlx_device *device, uint8_t output, uint8_t percent);
 
 #if RLX_HAS_VERBS
-/* Blinks, flashes, beeps, fades or sounds a tone; what it is told next ends it. A reverser opens,
- * closes, stops or turns round. Of a group, those with a bit in a mask are on. 0, RLX_ALREADY when
- * it does just that or is there, or RLX_WAITS where its dead time is not over. */
+/* Any verb of rlx/def/verbs.h that the output knows, and the number behind it: milliseconds, a
+ * count, hertz, percent, or steps. The next command ends what it does. RLX_ALREADY if it does just
+ * that or is there; RLX_WAITS until its dead time is over. */
 int rlx_output_act(struct rlx_device *device, uint8_t output, enum rlx_verb verb,
                    uint32_t argument);
 #endif
 
+#if RLX_HAS_PRESENCE
+/* Puts an output into its safe state as `halt` does. One that is safe on does not go on beside
+ * another output of its interlock, or before its minimum off time. */
+void rlx_output_safe(struct rlx_device *device, uint8_t output);
+#endif
+
+#if RLX_HAS_EXPIRY
+/* The next command to this output expires after so many milliseconds from this poll on, up to
+ * RLX_LASTS_MAX: then the output goes to its safe state, or off if you add RLX_LASTS_OFF. 0: it
+ * does not expire. */
+void rlx_output_lasts(struct rlx_device *device, uint8_t output, uint32_t lasts);
+#endif
+
+/* ---- what an output is at ---- */
+
+/* How the library drives it; RLX_DRIVE_STEADY also if there is no such output. */
+enum rlx_drive rlx_output_drive(const struct rlx_device *device, uint8_t output);
+
+/* Whether it is at any level but 0, or moves; of a group, whether any member is. */
+bool rlx_output_is_on(const struct rlx_device *device, uint8_t output);
+
+/* Whether it has levels, and its level in percent, 0..100. */
+bool rlx_output_is_pwm(const struct rlx_device *device, uint8_t output);
+uint8_t rlx_output_percent(const struct rlx_device *device, uint8_t output);
+
+#if RLX_HAS_WAITS
+/* Milliseconds until it does what it was commanded last; 0: it does. Of a group, the longest. */
+uint32_t rlx_output_waits(const struct rlx_device *device, uint8_t output);
+#endif
+
+#if RLX_HAS_COUNTED
+/* How often a relay went on since the start; whether the lexicon reports that. */
+uint32_t rlx_output_switched(const struct rlx_device *device, uint8_t output);
+bool rlx_output_is_counted(const struct rlx_device *device, uint8_t output);
+#endif
+
 #if RLX_HAS_REVERSERS
-/* What a reverser is at: open, closed, both (its ends are both active), opening, closing, late (it
- * was on its way for too long) or stop. */
+/* The state of a reverser: open, closed, both (both end inputs are on), opening, closing, late (it
+ * moved for too long), or stop; "" if it is none. */
 const char *rlx_reverser_state(const struct rlx_device *device, uint8_t output);
 #if RLX_HAS_PLACES
-/* How far it is open, in percent of its way, estimated from its travel time; 255: an
- * input sees its ends, or it has not been at an end since the start. */
+/* The position of a reverser, 0 closed .. 100 open, estimated from its travel time. 255: an input
+ * sees its ends, or it has not been at an end since the start. */
 uint8_t rlx_reverser_percent(const struct rlx_device *device, uint8_t output);
 #endif
 #endif
 
-#if RLX_HAS_WAITS
-/* Milliseconds until a relay, or the last one of a group, goes to what it was told last; 0: it is
- * there. */
-uint32_t rlx_output_waits(const struct rlx_device *device, uint8_t output);
-#endif
-
-#if RLX_HAS_PRESENCE
-/* Makes it safe as `halt` does, but that one which is safe on does not go on beside another one of
- * its interlock, or before its minimum time off. */
-void rlx_output_safe(struct rlx_device *device, uint8_t output);
-#endif
-
-#if RLX_HAS_COUNTED
-/* How often a relay went on since the start. */
-uint32_t rlx_output_switched(const struct rlx_device *device, uint8_t output);
-/* Whether the lexicon has it counted. */
-bool rlx_output_is_counted(const struct rlx_device *device, uint8_t output);
-#endif
-
-#if RLX_HAS_EXPIRY
-/* What the output is told next lasts so many milliseconds from this poll on, up to RLX_LASTS_MAX;
- * then it goes to its safe state, or off where RLX_LASTS_OFF is added. 0: until it is told
- * otherwise. */
-void rlx_output_lasts(struct rlx_device *device, uint8_t output, uint32_t lasts);
-#endif
-/* Makes safe what has expired. Returns the milliseconds until the next one does, or RLX_FOREVER.
- * rlx_poll() calls it. */
-uint32_t rlx_drive_run(struct rlx_device *device);
-
-/* How the library moves the output; RLX_DRIVE_STEADY too where there is none of this number. */
-enum rlx_drive rlx_output_drive(const struct rlx_device *device, uint8_t output);
-
-/* Whether the output has levels, and its level now in percent, 0..100. */
-bool rlx_output_is_pwm(const struct rlx_device *device, uint8_t output);
-uint8_t rlx_output_percent(const struct rlx_device *device, uint8_t output);
-
 #if RLX_HAS_MOTORS
-/* What a motor, or a side of a pair, was told: -100..100 %. */
+/* The commanded level of a motor, or of a side of a pair: -100..100 %. */
 int8_t rlx_motor_percent(const struct rlx_device *device, uint8_t output, uint8_t side);
-/* Whether it is a motor: 1, a pair: 2. */
+/* 1: a motor, 2: a pair, 0: neither. */
 uint8_t rlx_motor_sides(const struct rlx_device *device, uint8_t output);
 #endif
+
 #if RLX_HAS_SERVOS
-/* A servo's pulse, within its limits, in microseconds; 0: no pulses. 0, or RLX_ALREADY. */
+/* Sets the pulse of a servo in microseconds, limited to its range; 0: no pulses. */
 int rlx_output_pulse(struct rlx_device *device, uint8_t output, uint16_t us);
 #endif
+
 #if RLX_HAS_STEPPERS
-/* To so many steps from its home, within its range: 0, RLX_ALREADY, or -RLX_ERR_RANGE. Where it is
- * not known where it is, it looks for its home switch first. */
+/* Moves a stepper to so many steps from its home, within its range. If its position is unknown it
+ * looks for its home switch first. */
 int rlx_stepper_go(struct rlx_device *device, uint8_t output, int32_t steps);
-/* Where it is now, in steps; it means nothing while the state is homing, blocked or unknown. */
+/* Its position now, in steps; not valid while the state is homing, blocked or unknown. */
 int32_t rlx_stepper_steps(const struct rlx_device *device, uint8_t output);
-/* moving, homing, blocked (its home switch did not come, or came too soon), released, unknown (it
- * has not been at home), or "": it stands and holds. */
+/* Its state: moving, homing, blocked (its home switch did not come, or came too soon), released,
+ * unknown (it has not been at home), or "": it stands and holds. */
 const char *rlx_stepper_state(const struct rlx_device *device, uint8_t output);
 #endif
-/* Whether the output is at any level but 0; of a group whether one of it is. */
-bool rlx_output_is_on(const struct rlx_device *device, uint8_t output);
 
 #if RLX_HAS_GROUPS
-/* How many outputs it has, and the number of the nth, from 0. */
+/* How many members a group has, and the number of the nth, from 0; 255 if there is none. */
 uint8_t rlx_group_size(const struct rlx_device *device, uint8_t group);
 uint8_t rlx_group_member(const struct rlx_device *device, uint8_t group, uint8_t n);
 #endif
 
 #if RLX_HAS_INPUTS
-/* Whether the input is on: its level has settled at the one that the lexicon calls active. */
+/* Whether an input is on, after debouncing. */
 bool rlx_input_is_on(const struct rlx_device *device, uint8_t input);
-
-/* Makes the inputs' pins inputs and takes their levels as settled; what their events tell at start
- * is pending. rlx_init() calls it. */
-void rlx_inputs_init(struct rlx_device *device);
-
-/* Reads the inputs and tells what has changed. Returns the milliseconds until it must be called
- * again, or RLX_FOREVER where only a pin that changes makes work. rlx_poll() calls it. */
-uint32_t rlx_inputs_run(struct rlx_device *device);
 #endif
 
 #ifdef __cplusplus

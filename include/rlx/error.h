@@ -1,15 +1,17 @@
-/* What calls return, and why a chip started. The list of errors is rlx/def/errors.h. */
+/* What calls and handlers return, and why a chip started. rlx/def/errors.h lists the errors. */
 #ifndef RLX_ERROR_H
 #define RLX_ERROR_H
 
 #include "rlx/def/errors.h"
 
-/* A handler or drive returns 0 for done, this for "was so already", -RLX_ERR_... otherwise. */
-#define RLX_ALREADY 1
-/* An output that does it later. */
-#define RLX_WAITS 2
+/* A handler, and a call that acts on an output, returns one of these, or -RLX_ERR_... */
+enum rlx_result {
+    RLX_DONE = 0,
+    RLX_ALREADY = 1, /* nothing changed: it was so before */
+    RLX_WAITS = 2    /* an output that does it later */
+};
 
-/* Why the chip started; the port or the start-up code knows. The greeting says it. */
+/* Why the chip started: the port or the start-up code knows. The greeting ends with the word. */
 #define RLX_RESETS(X)       \
     X(POWER, "power")       \
     X(PIN, "pin")           \

@@ -1,5 +1,5 @@
 /* The image: one lexicon as a position-independent run of bytes, read through RLX_ROM8().
- * `host/lexicon/write/` writes it, `src/core` reads it. docs/image.md tells it in full.
+ * `host/lexicon/write/` writes it, `src/core` reads it. docs/image.md describes all of it.
  * Numbers of more than one byte are little-endian; offsets count from the image's first byte, which
  * is at an even address. */
 #ifndef RLX_IMAGE_H
@@ -32,7 +32,7 @@ enum {
     RLX_IMG_NAMES = 32,      /* 16 bit: the outputs' names, where their state can be asked */
     RLX_IMG_EVENTS = 34,     /* 16 bit: the event rows; 0: none */
     RLX_IMG_HELP = 36,       /* 16 bit: len16, then a text for each pattern; 0: none */
-    RLX_IMG_LINK_NAMES = 38, /* 16 bit: the links' names, where `heard` or `log` tells them */
+    RLX_IMG_LINK_NAMES = 38, /* 16 bit: the links' names, for the replies of `heard` and `log` */
     RLX_IMG_INPUTS = 40,     /* 16 bit: the input rows; 0: none */
     RLX_IMG_ROUTINES = 42,   /* 16 bit: the routines; 0: none */
     RLX_IMG_PATTERNS =
@@ -56,15 +56,15 @@ enum {
 };
 
 /* width8 of a number: most digits, whether a unit's text stands before the name's, and whether it
- * must be said. */
+ * is required. */
 #define RLX_NUM_DIGITS 0x0Fu
 #define RLX_NUM_UNIT   0x80u
 #define RLX_NUM_GLUED  0x40u
-/* A form8 stands behind the bounds: how the number is said where it is not a plain whole one. */
+/* A form8 stands behind the bounds: the form of a number that is no plain whole one. */
 #define RLX_NUM_FORM   0x10u
 #define RLX_FORM_LOW   0x07u /* decimals of a fraction, or the unit of a bare time */
 #define RLX_FORM_HEX   0x08u
-#define RLX_FORM_TIME  0x10u /* milliseconds, said with ms, s, min or h */
+#define RLX_FORM_TIME  0x10u /* milliseconds, written with ms, s, min or h */
 #define RLX_FORM_SCALE 0x20u /* what the bounds become stands behind: low, high */
 
 /* The value of the word that stands for an empty set, its last. */
@@ -78,7 +78,7 @@ enum {
     RLX_OP_CHOICE = 2,   /* len8, entries of value8 + text: a word that is a slot's value */
     RLX_OP_NUM16 = 3,    /* skip8, width8, low16, high16, unit text, name text */
     RLX_OP_NUM32 = 4,    /* the same with low32, high32 */
-    RLX_OP_PUSH = 5,     /* value8: a slot's value that was not said as such */
+    RLX_OP_PUSH = 5,     /* value8: the value of a slot that is not read from the frame */
     RLX_OP_IF_END = 6,   /* skip8: to be run where the frame is over, else skipped */
     RLX_OP_IF_NUM = 7,   /* skip16: to be run where a digit or '-' is next, else skipped */
     RLX_OP_PUSH16 = 8,   /* value16: as PUSH */
@@ -114,7 +114,7 @@ enum {
 };
 /* ...and whether a toggle's outcome is appended to the reply instead of replacing its word. */
 #define RLX_END_APPEND 0x40u
-/* The handler is asked: behind the END stand the elements that tell its values, and an END. */
+/* A query: behind the END stand the elements of its values, and an END. */
 #define RLX_END_TELLS 0x04u
 /* Of several that wait the newest counts. */
 #define RLX_END_NEWEST 0x08u
@@ -186,7 +186,7 @@ enum {
     RLX_STP_HOME = 3,      /* number of the input */
     RLX_STP_SPEED = 4,     /* 16 bit: steps a second */
     RLX_STP_RUNGS = 6,     /* 16 bit: speeds of its ramp, of 10 ms each */
-    RLX_STP_LOW = 8,       /* 32 bit each: what it is told, as a whole number... */
+    RLX_STP_LOW = 8,       /* 32 bit each: its values, as whole numbers... */
     RLX_STP_HIGH = 12,
     RLX_STP_FROM = 16, /* ...and the steps of that */
     RLX_STP_TO = 20,
@@ -210,8 +210,8 @@ enum {
     RLX_OUT_FADE = 16,       /* from one level to another */
     RLX_OUT_FADE_SHARE = 20, /* 2^32 by that */
     RLX_OUT_GROUP = 24,      /* number of its interlock, from 1; 0: none */
-    RLX_OUT_COUNTED = 25,    /* 1: how often it went on is told */
-    RLX_OUT_CURVE = 26,      /* the setting that says its curve, from 1; 0: none... */
+    RLX_OUT_COUNTED = 25,    /* 1: NAME? reports how often it went on */
+    RLX_OUT_CURVE = 26,      /* number of the setting with its curve, from 1; 0: none... */
     RLX_OUT_EYE_WORD = 27,   /* ...and is the eye's with this value */
     RLX_OUT_MORE_SIZE = 28
 };
@@ -231,23 +231,23 @@ enum {
 
 /* What only some links have. */
 enum {
-    RLX_MORE_KEYS = 0,     /* 16 bit: len16, then char8 + text for each key, or two texts for each
-                              code, '#' standing for a digit; 0: none */
-    RLX_MORE_CHAR = 2,     /* the last character, what fills a frame, or the lead of a line */
-    RLX_MORE_LENGTH = 3,   /* of a fixed frame */
-    RLX_MORE_GAP = 4,      /* 16 bit: milliseconds of silence that end a frame; 0: none do */
-    RLX_MORE_FLAGS = 6,    /* RLX_LINK_... */
-    RLX_MORE_ADDRESS = 7,  /* of this device */
-    RLX_MORE_SENDERS = 8,  /* sources 1..N whose tags are kept */
-    RLX_MORE_WAYS = 9,     /* RLX_WAY_... */
-    RLX_MORE_ONLY = 10,    /* 16 bit: len16, texts: the first words that may be said; 0: all */
-    RLX_MORE_TEXTS = 12,   /* 16 bit: len16, then what8 + text: own replies; 0: none */
-    RLX_MORE_IGNORED = 14, /* 16 bit: len16, known texts, each with its answer or RLX_TEXT_END
-                               alone; 0: none */
-    RLX_MORE_YIELDS = 16,  /* to which link, from 1; 0: to none... */
-    RLX_MORE_EVENT = 17,   /* most bytes of an event or a note, all in all; 0: none are told here */
+    RLX_MORE_KEYS = 0,      /* 16 bit: len16, then char8 + text for each key, or two texts for each
+                               code, '#' standing for a digit; 0: none */
+    RLX_MORE_CHAR = 2,      /* the last character, what fills a frame, or the lead of a line */
+    RLX_MORE_LENGTH = 3,    /* of a fixed frame */
+    RLX_MORE_GAP = 4,       /* 16 bit: milliseconds of silence that end a frame; 0: none do */
+    RLX_MORE_FLAGS = 6,     /* RLX_LINK_... */
+    RLX_MORE_ADDRESS = 7,   /* of this device */
+    RLX_MORE_SENDERS = 8,   /* sources 1..N whose tags are kept */
+    RLX_MORE_WAYS = 9,      /* RLX_WAY_... */
+    RLX_MORE_ONLY = 10,     /* 16 bit: len16, texts: the first words that it accepts; 0: all */
+    RLX_MORE_TEXTS = 12,    /* 16 bit: len16, then what8 + text: own replies; 0: none */
+    RLX_MORE_IGNORED = 14,  /* 16 bit: len16, known texts, each with its answer or RLX_TEXT_END
+                                alone; 0: none */
+    RLX_MORE_YIELDS = 16,   /* to which link, from 1; 0: to none... */
+    RLX_MORE_EVENT = 17,    /* most bytes of an event or a note, all in all; 0: it sends none */
     RLX_MORE_YIELDS_S = 18, /* 16 bit: ...so many seconds after it was last used */
-    RLX_MORE_PRESENCE = 20, /* 16 bit: what tells that it is lost, and what follows; 0: nothing */
+    RLX_MORE_PRESENCE = 20, /* 16 bit: how a loss is detected, and what follows; 0: nothing */
     RLX_MORE_SMS = 22,    /* 16 bit: who may command by text message; 0: no modem is driven here */
     RLX_MORE_WINDOW = 24, /* 32 bit: milliseconds that a tag is remembered */
     RLX_MORE_SIZE = 28
@@ -263,7 +263,7 @@ enum {
     RLX_SMS_ROW_FIRST = 8    /* 12 bytes each, an address of 3GPP TS 23.040 */
 };
 
-/* What tells that a link is lost, and what follows. */
+/* How the loss of a link is detected, and what follows. */
 enum {
     RLX_PRS_FLAGS = 0,
     RLX_PRS_PIN = 1,
@@ -285,8 +285,8 @@ enum {
 enum {
     RLX_WAY_PEOPLE = 1,     /* echo and backspace */
     RLX_WAY_DROP = 2,       /* answers without room are dropped */
-    RLX_WAY_STATE_TOLD = 4, /* the last word of every event is told when the link comes up */
-    RLX_WAY_ALOUD = 8,      /* notes are told here */
+    RLX_WAY_STATE_TOLD = 4, /* it sends the last word of every event when it comes up */
+    RLX_WAY_ALOUD = 8,      /* it sends notes */
     RLX_WAY_FILLED = 16     /* packets have all their bytes, filled up */
 };
 /* What stands before what is echoed, so that nobody takes it for a command. */
@@ -299,27 +299,27 @@ enum {
 
 /* What an own text stands for: an error's number, or RLX_OWN_... */
 enum { RLX_OWN_OK = 0, RLX_OWN_ALREADY = 100, RLX_OWN_ERR = 101, RLX_OWN_NOTE = 102 };
-/* ...or, from here on, what an event tells: RLX_EVT_FIRST of its row and the word's number. */
+/* ...or, from here on, an event: RLX_EVT_FIRST of its row and the number of the word. */
 #define RLX_OWN_EVENT 128
 
 /* The event rows: their number in a byte, then each. */
 enum {
     RLX_EVT_LINKS = 0,   /* 16 bit: to which links, one bit each */
     RLX_EVT_WORDS = 2,   /* number of its words; 0: it has none */
-    RLX_EVT_FIRST = 3,   /* number of its first telling among all events' */
+    RLX_EVT_FIRST = 3,   /* number of its first word among those of all events */
     RLX_EVT_FLAGS = 4,   /* RLX_EVT_IS_... */
-    RLX_EVT_EVERY = 5,   /* 32 bit: milliseconds between two tellings; 0: none */
-    RLX_EVT_A_DAY = 9,   /* 16 bit: most tellings a day; 0: any number */
+    RLX_EVT_EVERY = 5,   /* 32 bit: least milliseconds between two of it; 0: none */
+    RLX_EVT_A_DAY = 9,   /* 16 bit: most of it a day; 0: any number */
     RLX_EVT_TEXT = 11,   /* 16 bit: its name, then each of its words */
     RLX_EVT_SOURCE = 13, /* number of the input or output that it comes from; RLX_EVT_NONE: none */
-    RLX_EVT_ON = 14,     /* the word that it tells when that goes on, or is open... */
+    RLX_EVT_ON = 14,     /* the word to send when that goes on, or is open... */
     RLX_EVT_OFF = 15,    /* ...off, or closed... */
-    RLX_EVT_HELD = 16,   /* ...is held, or late; RLX_EVT_NONE: it does not tell that */
+    RLX_EVT_HELD = 16,   /* ...is held, or late; RLX_EVT_NONE: it sends none then */
     RLX_EVT_ROW = 17
 };
 #define RLX_EVT_NONE 255
 enum {
-    RLX_EVT_IS_CONFIRMED = 1, /* told again until somebody has got it */
+    RLX_EVT_IS_CONFIRMED = 1, /* sent again until it is acknowledged */
     RLX_EVT_IS_OUTPUTS = 2,   /* it comes from an output... */
     RLX_EVT_IS_ROUTINES = 4   /* ...or from a routine; else from an input, or the firmware */
 };
@@ -330,15 +330,15 @@ enum {
     RLX_INP_PIN = 1,
     RLX_INP_DEBOUNCE = 2, /* 16 bit: how long a level lasts before it counts */
     RLX_INP_HELD = 4,     /* 16 bit: on for so long it is held; 0: never */
-    RLX_INP_REPEAT = 6,   /* 16 bit: and tells so again that often; 0: once */
+    RLX_INP_REPEAT = 6,   /* 16 bit: and sends it again that often; 0: once */
     RLX_INP_ROW = 8
 };
 enum { RLX_INP_ACTIVE_LOW = 1, RLX_INP_PULL = 1 };
 /* The routines: their number in a byte, then 16 bits for each: where it stands. There: the number
- * of outputs that it tells something, their numbers, the number of its steps, and its elements:
+ * of outputs that it acts on, their numbers, the number of its steps, and its elements:
  * PUSH, LASTS, END with an inline operand, WAIT, up to an OVER. */
 #define RLX_ROUTINE_STEPS 64
-/* The settings: their number in a byte, 32 bits that tell their layout from others', then for each:
+/* The settings: their number in a byte, 32 bits that identify their layout, then for each:
  */
 enum {
     RLX_SET_VALUE = 0, /* 32 bit: that it has when nobody has changed it; of a text where it stands:

@@ -22,16 +22,37 @@ static inline uint16_t rlx_crc_step(uint16_t crc, uint8_t byte)
 }
 
 #if RLX_HAS_INPUTS || RLX_HAS_MOVING || RLX_HAS_ROUTINES
-/* drive.c: tells the events of an input (kind 0), output or routine (RLX_EVT_IS_...) the word that
- * their rows have at `field`. */
-RLX_INTERNAL void rlx_source_tell(struct rlx_device *device, uint8_t source, uint8_t kind,
-                                  uint8_t field);
+/* drive.c: sends the events of an input (kind 0), output or routine (RLX_EVT_IS_...), with the word
+ * that their rows have at `field`. */
+RLX_INTERNAL void rlx_source_event(struct rlx_device *device, uint8_t source, uint8_t kind,
+                                   uint8_t field);
 #endif
 
 #if RLX_HAS_SETTINGS && RLX_HAS_CURVE
-/* drive.c: the outputs whose curve this setting says are shown anew. */
+/* drive.c: shows the outputs anew whose curve is this setting. */
 RLX_INTERNAL void rlx_outputs_curved(struct rlx_device *device, uint8_t setting);
 #endif
+
+/* ---- parts of rlx_init() and rlx_poll() ---- */
+
+/* drive.c: puts every output into its safe state, in the order of the lexicon. rlx_init() only. */
+void rlx_drive_init(struct rlx_device *device);
+#if RLX_HAS_HALT
+/* The same in the reverse order, at once. */
+void rlx_drive_halt(struct rlx_device *device);
+#endif
+/* Goes on with what outputs do over time, and with what expires. Returns the milliseconds until it
+ * has to run again, or RLX_FOREVER. */
+uint32_t rlx_drive_run(struct rlx_device *device);
+#if RLX_HAS_INPUTS
+/* input.c: makes their pins inputs, and takes their levels as debounced. rlx_init() only. */
+void rlx_inputs_init(struct rlx_device *device);
+/* Reads the inputs, and sends events. Returns as rlx_drive_run(). */
+uint32_t rlx_inputs_run(struct rlx_device *device);
+#endif
+
+/* The frame is complete and waits for its answer: a bit of frame_state. */
+#define RLX_FRAME_READY 0x80u
 
 /* ---- outputs: the number is one of the image's ---- */
 
@@ -79,8 +100,8 @@ RLX_INTERNAL uint32_t rlx_out_verbs(const struct rlx_device *d, uint8_t output);
 RLX_INTERNAL uint32_t rlx_out_waits(const struct rlx_device *d, uint8_t output);
 #endif
 #if RLX_HAS_STATE
-/* What an output is at, as NAME? says it: a word, or a text of the image, then numbers with a unit
- * behind the last one; or the names of those of its outputs that are on. */
+/* What an output is at, for the answer to NAME?: a word, or a text of the image, then numbers with
+ * a unit behind the last one; or the names of those of its outputs that are on. */
 struct rlx_state {
     const char *word, *unit; /* NULL: none */
     rlx_rom text;            /* the same; behind the numbers */

@@ -57,7 +57,7 @@ struct rlx_pdu_in {
 void rlx_pdu_begin(struct rlx_pdu_in *in, uint8_t *text, uint8_t size);
 /* The next octet, from the service centre's address on. */
 void rlx_pdu_octet(struct rlx_pdu_in *in, uint8_t octet);
-/* That was all; `length` is that of the TPDU, as the modem told it. */
+/* The end; `length` is that of the TPDU, as the modem reported it. */
 enum rlx_pdu rlx_pdu_end(struct rlx_pdu_in *in, uint8_t length);
 
 /* Seconds from 2000-01-01 00:00 UTC to a time stamp; 0: it is none. */

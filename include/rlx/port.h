@@ -56,9 +56,9 @@ void rlx_port_kick(void *port, uint8_t link);
 bool rlx_port_packet_send(void *port, uint8_t link, const uint8_t *bytes, uint8_t count);
 
 /* Non-volatile memory: erased bytes read 0xFF; a write can only clear bits. The calls start the
- * work, take what is written with them, and return; rlx_port_nv_state() tells when it is over.
+ * work, take what is written with them, and return; rlx_port_nv_state() returns when it is over.
  * False: not now (it is busy, or the supply is low); the same call is made again later, after
- * pauses of 1 ms up to 1 s, for as long as it takes, and what is not yet written is told as
+ * pauses of 1 ms up to 1 s, for as long as it takes, and what is not yet written is reported as
  * unsaved. RLX_NV_FAILED: what was begun last has failed, or there is no such memory; all is
  * written anew to the other area, after pauses of up to 65 s. A read may be refused at the start,
  * too: the settings are then their defaults until it is not. Offsets count from the first byte that

@@ -4,7 +4,7 @@
 
 #include <stdint.h>
 
-#define RLX_STATIC_ASSERT(condition, says) _Static_assert(condition, says)
+#define RLX_STATIC_ASSERT(condition, text) _Static_assert(condition, text)
 
 /* A place in a constant table. Never dereferenced: read through RLX_ROM8() and RLX_ROM16(). */
 typedef const uint8_t *rlx_rom;

@@ -1,8 +1,9 @@
 /* What drives the modem of a link for text messages (`link shore sms 9600 ...`): it starts the
  * modem, reads each message that came, hands its text to the parser, sends the answer and deletes
  * the message; in the PDU mode of 3GPP TS 27.005, with the commands of 27.007 and ITU-T V.250. It
- * is a part of rlx_poll(): the port feeds what the modem says with rlx_link_feed() and sends what
- * rlx_link_take() gives, as of any serial link. All memory is in this struct and the link's buffer.
+ * is a part of rlx_poll(): the port feeds the bytes of the modem with rlx_link_feed() and sends
+ * what rlx_link_take() gives, as of any serial link. All memory is in this struct and the link's
+ * buffer.
  */
 #ifndef RLX_SMS_H
 #define RLX_SMS_H
@@ -39,7 +40,7 @@ struct rlx_sms {
 
     uint8_t step, next; /* what is being done, and what comes when the record is kept */
     bool asked;         /* the modem has still to answer */
-    uint8_t result;     /* what it said */
+    uint8_t result;     /* its final result code */
     uint16_t fault;     /* number of its error */
     uint8_t tries, fails;
     bool timed;
@@ -60,7 +61,7 @@ struct rlx_sms {
     bool loaded;    /* the record of the last messages was read */
     bool in_hand;   /* there is a message, to be deleted when it was answered */
     bool begins;    /* it is obeyed when it was deleted: nothing can be kept */
-    bool resumes;   /* the record tells of a message that was in hand when the power was cut */
+    bool resumes;   /* the record has a message that was being handled when the power was cut */
     bool again;     /* it was begun then: what cannot be repeated is not... */
     bool done;      /* ...and it was done: its verdict is known */
     bool old;       /* it is too old by now: nothing is repeated */

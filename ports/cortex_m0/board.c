@@ -77,7 +77,7 @@ void *board_start_(struct rlx_link *links, unsigned count, uint32_t baud, size_t
     return links;
 }
 
-/* 29.1.5: RXD is a FIFO of six bytes; the event comes again for each. ERROR tells overrun, parity,
+/* 29.1.5: RXD is a FIFO of six bytes; the event comes again for each. ERROR is overrun, parity,
  * framing and break. Sending begins when rlx_port_kick() makes the interrupt pending. */
 void uart0_interrupt(void)
 {

@@ -42,7 +42,7 @@ static void send_next(struct sim_board *board, uint8_t uart)
     if (board->sending[uart]) tell(board, SIM_SEND, uart, byte);
 }
 
-/* A packet that comes in is told when it is complete. */
+/* A packet that comes in is reported when it is complete. */
 static void packet_in(struct sim_board *board, struct sim_event event)
 {
     if (event.value < 256) {

@@ -25,7 +25,7 @@ static struct {
     struct rlx_link *links;
     unsigned n_links;
     int world;                       /* socket, or -1 */
-    struct sim_event done[DONE_MAX]; /* not told yet */
+    struct sim_event done[DONE_MAX]; /* not sent yet */
     unsigned n_done;
     char taken[512 * sizeof(struct sim_event)]; /* what came in... */
     unsigned n_taken, at_taken;                 /* ...bytes, and which is next */

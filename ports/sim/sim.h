@@ -61,7 +61,7 @@ struct sim_steps {
 /* How many have gone out, and how many are left. */
 uint16_t sim_steps_sent(const struct sim_steps *steps, uint64_t now_us);
 uint16_t sim_steps_left(const struct sim_steps *steps, uint64_t now_us);
-/* Another run instead, as rlx_port_steps() says. */
+/* Another run instead, as rlx_port_steps() has it. */
 void sim_steps_begin(struct sim_steps *steps, uint64_t now_us, uint16_t count, uint16_t hz);
 
 /* Told what the board does, as it does it. */
@@ -80,7 +80,7 @@ struct sim_board {
     bool outside[256]; /* somebody else drives it: also before the board is switched on */
     uint16_t duty[256];
     struct sim_steps steps[256];
-    bool stepped[256]; /* its steps were told once */
+    bool stepped[256];                 /* its steps were reported once */
     uint8_t packet[255], packet_count; /* that comes in */
     bool radio_busy;                   /* packets to send are refused */
     bool paced[SIM_UARTS], full[SIM_UARTS];
@@ -88,7 +88,7 @@ struct sim_board {
     uint8_t nv[2 * RLX_MOST_NV_AREA_BYTES];
     unsigned nv_page;    /* bytes that are erased together; 0: 256 */
     bool nv_kept;        /* as it was before the board was switched on */
-    bool nv_fails;       /* what is told it from now on */
+    bool nv_fails;       /* every call from now on */
     bool nv_absent;      /* there is none */
     unsigned nv_refuses; /* so many calls but one are refused */
     bool nv_worn;        /* what is erased stays as it is */

@@ -1,4 +1,4 @@
-/* Does what a frame says: reads it twice, first to check all of it, then to act; and answers.
+/* Obeys a frame: reads it twice, first to check all of it, then to act; and answers.
  * A batch is read to its end before anything moves (P1).
  * How an output moves is in src/drive. */
 #include "core.h"
@@ -17,11 +17,11 @@ static uint16_t operand(const struct rlx_device *d, uint8_t end, rlx_rom at)
     return RLX_ROM8(at);
 }
 
-/* A toggle's reply tells the outcome: instead of the word, or behind the command. */
-static void tell_toggle(struct rlx_device *d, uint8_t end, uint8_t output)
+/* The reply to a toggle has the outcome: instead of the word, or behind the command. */
+static void write_toggle(struct rlx_device *d, uint8_t end, uint8_t output)
 {
 #if RLX_HAS_ROUTINES
-    if (d->in_step) return; /* nobody is told */
+    if (d->in_step) return; /* a step of a routine has no reply */
 #endif
     if (end & RLX_END_APPEND)
         rlx_reply_put(d, ' ');
@@ -44,7 +44,7 @@ static int act_on_output(struct rlx_device *d, uint8_t end, uint8_t output)
         return rlx_out_values(d, output, values);
     enum rlx_verb verb = (enum rlx_verb) * values;
     int done = rlx_out_switch(d, output, verb);
-    if (verb == RLX_TOGGLE) tell_toggle(d, end, output);
+    if (verb == RLX_TOGGLE) write_toggle(d, end, output);
     return done;
 }
 
@@ -64,7 +64,7 @@ RLX_INTERNAL int rlx_act(struct rlx_device *d)
 #endif
 #if RLX_HAS_ROUTINES
     if (kind == RLX_ACT_VERB && !RLX_TELLS_OUTPUT(d->value[d->n_values - 1]))
-        return rlx_routine_tell(d, output, (enum rlx_verb)d->value[d->n_values - 1]);
+        return rlx_routine_act(d, output, (enum rlx_verb)d->value[d->n_values - 1]);
 #endif
 #if RLX_HAS_EXPIRY
     bool pulse = kind == RLX_ACT_VERB && d->value[d->n_values - 1] == RLX_PULSE;
@@ -78,7 +78,7 @@ RLX_INTERNAL int rlx_act(struct rlx_device *d)
 }
 
 #if RLX_HAS_QUERY || (RLX_HAS_SETTINGS && RLX_HAS_BUILT_IN)
-RLX_INTERNAL bool rlx_tell_value(struct rlx_device *d, rlx_rom *op, rlx_value value)
+RLX_INTERNAL bool rlx_write_value(struct rlx_device *d, rlx_rom *op, rlx_value value)
 {
     rlx_rom at = *op, entry = at + 2;
     uint8_t kind = RLX_ROM8(at);
@@ -101,7 +101,7 @@ RLX_INTERNAL bool rlx_tell_value(struct rlx_device *d, rlx_rom *op, rlx_value va
 #endif
 
 #if RLX_HAS_QUERY
-/* Asks the handler, and tells what it says. */
+/* Calls the handler of a query, and writes its values to the reply. */
 static uint8_t answer_query(struct rlx_device *d)
 {
     rlx_rom at = d->at;
@@ -115,18 +115,18 @@ static uint8_t answer_query(struct rlx_device *d)
     if ((end & RLX_OPERAND_MASK) == RLX_OPERAND_INLINE) at += RLX_HAS_MANY && d->many ? 2 : 1;
     d->tx_next--; /* the '?' */
     for (const rlx_value *value = d->value; !(RLX_ROM8(at) & RLX_OP_END); value++)
-        if (!rlx_tell_value(d, &at, *value)) return RLX_ERR_FAILED;
+        if (!rlx_write_value(d, &at, *value)) return RLX_ERR_FAILED;
     return 0;
 }
 #endif
 
-static void tell_ok(struct rlx_device *d)
+static void write_ok(struct rlx_device *d)
 {
     rlx_reply_put(d, 'o');
     rlx_reply_put(d, 'k');
 }
 
-/* Whether what was matched may be said here; else d->text is where it begins. */
+/* Whether this link accepts the matched command; if not, d->text is where it begins. */
 static bool allowed(struct rlx_device *d, rlx_rom row, uint16_t start, const uint8_t *text)
 {
 #if RLX_HAS_LIMITED
@@ -170,7 +170,7 @@ static void begin_again(struct rlx_device *d, uint16_t start, const uint8_t *tex
 {
     d->tx_next = start;
     d->text = text;
-    tell_ok(d);
+    write_ok(d);
 }
 #endif
 
@@ -224,7 +224,7 @@ static uint8_t held_up(struct rlx_device *d, rlx_rom row)
 }
 
 #if RLX_HAS_WAITS || RLX_HAS_ROUTINES
-/* The output that was told. */
+/* The output of the matched command. */
 static uint8_t output_of(const struct rlx_device *d)
 {
     return (uint8_t)operand(d, RLX_ROM8(d->at), d->at + 1);
@@ -232,8 +232,8 @@ static uint8_t output_of(const struct rlx_device *d)
 #endif
 
 #if RLX_HAS_ROUTINES
-/* Whether what was matched tells an output something. */
-static bool tells_output(const struct rlx_device *d)
+/* Whether the matched command acts on an output. */
+static bool is_of_output(const struct rlx_device *d)
 {
     uint8_t kind = RLX_ROM8(d->at) & RLX_ACT_MASK;
     if (kind == RLX_ACT_VERB) return RLX_TELLS_OUTPUT(d->value[d->n_values - 1]);
@@ -241,15 +241,15 @@ static bool tells_output(const struct rlx_device *d)
 }
 #endif
 
-/* Obeys what was matched; the reply tells it. 0, an error, or RLX_OWN_ALREADY. */
+/* Obeys the matched command, and writes the reply. 0, an error, or RLX_OWN_ALREADY. */
 static uint8_t act_on(struct rlx_device *d, uint16_t start, const uint8_t *text)
 {
 #if RLX_HAS_QUERY
     if (RLX_ROM8(d->at) & RLX_END_TELLS) return answer_query(d);
 #endif
-    bool fits = rlx_reply_fits(d); /* as it was said: a toggle's word may yet be replaced */
+    bool fits = rlx_reply_fits(d); /* as received: the word of a toggle may yet be replaced */
 #if RLX_HAS_ROUTINES
-    if (tells_output(d)) rlx_routines_yield(d, output_of(d));
+    if (is_of_output(d)) rlx_routines_yield(d, output_of(d));
 #endif
     int done = rlx_act(d);
     uint8_t error = done == -RLX_ERR_BUSY ? RLX_ERR_BUSY : done < 0 ? RLX_ERR_FAILED : 0;
@@ -257,22 +257,22 @@ static uint8_t act_on(struct rlx_device *d, uint16_t start, const uint8_t *text)
     if (error) return error;
     if (done == RLX_ALREADY) rlx_reply_nth(d, RLX_TEXT_ALREADY);
 #if RLX_HAS_WAITS
-    if (done == RLX_WAITS) rlx_tell_waits(d, output_of(d));
+    if (done == RLX_WAITS) rlx_write_waits(d, output_of(d));
 #endif
     if (!fits || !rlx_reply_fits(d)) {
         d->tx_next = start;
-        tell_ok(d);
+        write_ok(d);
     }
     return done == RLX_ALREADY ? RLX_OWN_ALREADY : 0;
 }
 
-/* Reads one command, and obeys it where `acts` says so; the reply is written but for an error. 0,
+/* Reads one command, and obeys it if `acts`; the reply is written but for an error. 0,
  * an error, RLX_MATCH_..., or RLX_OWN_ALREADY. */
 static uint8_t obey_one(struct rlx_device *d, rlx_rom row, bool acts)
 {
     uint16_t start = d->tx_next;
     const uint8_t *text = d->text;
-    tell_ok(d);
+    write_ok(d);
 #if RLX_HAS_BUILT_IN
     if (rlx_built_in(d, false)) return obey_built_in(d, row, acts, start, text);
     d->text = text;
@@ -319,7 +319,7 @@ static uint8_t obey_all(struct rlx_device *d, rlx_rom row)
     d->part = 0;
     d->tx_next = start;
     if (!count) return RLX_MATCH_EMPTY;
-    tell_ok(d);
+    write_ok(d);
     rlx_reply_put(d, ' ');
     rlx_reply_number(d, count, 0);
     return 0;
@@ -372,7 +372,7 @@ static uint8_t read_frame(struct rlx_device *d, rlx_rom row)
     return obey(d, row);
 }
 
-/* A valid frame came over the link: it is up, but where it said bye, and goes before others. */
+/* A valid frame arrived: the link is up unless the frame was bye, and has priority over others. */
 static void link_used(struct rlx_device *d)
 {
 #if RLX_HAS_YIELDS

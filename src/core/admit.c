@@ -1,4 +1,4 @@
-/* What a link may say, and what it says that is not answered.
+/* Which commands a link accepts, and which texts it ignores.
  * Lists of the image, compared word by word.
  * It parses no command. */
 #include "core.h"
@@ -31,7 +31,7 @@ RLX_INTERNAL bool rlx_is_own(const struct rlx_device *d, rlx_rom row)
 #endif
 
 #if RLX_HAS_LIMITED
-/* The answer is told to the reply. */
+/* Writes the answer to the reply. */
 RLX_INTERNAL bool rlx_is_known(struct rlx_device *d, rlx_rom row)
 {
     rlx_rom end = 0, at = rlx_more_list(d, row, RLX_MORE_IGNORED, &end);

@@ -109,7 +109,7 @@ RLX_INTERNAL void rlx_halt_ahead(struct rlx_device *d, uint8_t link_no, rlx_rom 
 #endif
 
 #if RLX_HAS_NEWEST
-/* What tells commands apart: their END, their first word, and which output a value names. */
+/* What distinguishes commands: their END, their first word, and the output that a value names. */
 struct command {
     rlx_rom at, entry;
     rlx_value which;

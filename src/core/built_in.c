@@ -27,48 +27,48 @@ RLX_INTERNAL bool rlx_is_halt(const struct rlx_device *d)
 /* ---- about, stats ---- */
 
 /* The greeting without "ready", up to the reset cause. */
-static void tell_about(struct rlx_device *d)
+static void write_about(struct rlx_device *d)
 {
-    rlx_rom text = rlx_part(d, RLX_IMG_GREETING) + sizeof RLX_SAY_READY - 1;
+    rlx_rom text = rlx_part(d, RLX_IMG_GREETING) + sizeof RLX_TXT_READY - 1;
     uint8_t c;
-    rlx_reply_words(d, RLX_SAY_ABOUT);
+    rlx_reply_words(d, RLX_TXT_ABOUT);
     for (; (c = RLX_ROM8(text)) < RLX_TEXT_END; text++) rlx_reply_put(d, c);
 }
 
-static void tell_count(struct rlx_device *d, const char *what, uint16_t count)
+static void write_count(struct rlx_device *d, const char *what, uint16_t count)
 {
     rlx_reply_words(d, what);
     rlx_reply_number(d, (rlx_value)(count > RLX_COUNTER_MOST ? RLX_COUNTER_MOST : count), 0);
 }
 
-static void tell_stats(struct rlx_device *d)
+static void write_stats(struct rlx_device *d)
 {
-    rlx_reply_words(d, RLX_SAY_STATS);
+    rlx_reply_words(d, RLX_TXT_STATS);
     const struct rlx_link *link = d->link;
-    tell_count(d, RLX_COUNTER_LOST, rlx_link_lost(link));
-    tell_count(d, RLX_COUNTER_REFUSED, link->refused);
-    tell_count(d, RLX_COUNTER_IGNORED, link->ignored);
+    write_count(d, RLX_COUNTER_LOST, rlx_link_lost(link));
+    write_count(d, RLX_COUNTER_REFUSED, link->refused);
+    write_count(d, RLX_COUNTER_IGNORED, link->ignored);
     /* of what only some links have, what there was */
 #if RLX_COUNTS_OTHERS
-    if (link->others) tell_count(d, RLX_COUNTER_OTHERS, link->others);
+    if (link->others) write_count(d, RLX_COUNTER_OTHERS, link->others);
 #endif
 #if RLX_HAS_LIMITED
-    if (link->known) tell_count(d, RLX_COUNTER_KNOWN, link->known);
+    if (link->known) write_count(d, RLX_COUNTER_KNOWN, link->known);
 #endif
 #if RLX_HAS_NEWEST
-    if (link->newer) tell_count(d, RLX_COUNTER_NEWER, link->newer);
+    if (link->newer) write_count(d, RLX_COUNTER_NEWER, link->newer);
 #endif
 #if RLX_HAS_DROP
-    if (link->unheard) tell_count(d, RLX_COUNTER_UNHEARD, link->unheard);
+    if (link->unheard) write_count(d, RLX_COUNTER_UNHEARD, link->unheard);
 #endif
 #if RLX_HAS_SMS
-    if (link->sms && link->sms->unsent) tell_count(d, RLX_COUNTER_UNSENT, link->sms->unsent);
+    if (link->sms && link->sms->unsent) write_count(d, RLX_COUNTER_UNSENT, link->sms->unsent);
 #endif
 #if RLX_HAS_EVENTS
-    if (link->merged) tell_count(d, RLX_COUNTER_MERGED, link->merged);
+    if (link->merged) write_count(d, RLX_COUNTER_MERGED, link->merged);
 #endif
 #if RLX_HAS_NOTES
-    if (link->unnoted) tell_count(d, RLX_COUNTER_NOTES, link->unnoted);
+    if (link->unnoted) write_count(d, RLX_COUNTER_NOTES, link->unnoted);
 #endif
 }
 
@@ -113,7 +113,7 @@ static uint16_t asked(const struct rlx_device *d)
     return NOT_NAMED;
 }
 
-static void tell_name(struct rlx_device *d, uint16_t named)
+static void write_name(struct rlx_device *d, uint16_t named)
 {
     rlx_rom name = rlx_part(d, RLX_IMG_NAMES);
     for (; named; named--) name = rlx_behind(name);
@@ -121,7 +121,7 @@ static void tell_name(struct rlx_device *d, uint16_t named)
 }
 
 /* Those of a group that are on. */
-static void tell_members(struct rlx_device *d, uint8_t group)
+static void write_members(struct rlx_device *d, uint8_t group)
 {
 #if RLX_HAS_GROUPS
     bool none = true;
@@ -129,21 +129,21 @@ static void tell_members(struct rlx_device *d, uint8_t group)
         uint8_t output = rlx_member(d, group, i);
         if (!rlx_out_is_on(d, output)) continue;
         if (!none) rlx_reply_put(d, '+');
-        tell_name(d, output);
+        write_name(d, output);
         none = false;
     }
-    if (none) rlx_reply_words(d, RLX_SAY_NONE);
+    if (none) rlx_reply_words(d, RLX_TXT_NONE);
 #else
     (void)d, (void)group;
 #endif
 }
 
-static void tell_output(struct rlx_device *d, uint8_t output)
+static void write_output(struct rlx_device *d, uint8_t output)
 {
     struct rlx_state state;
     rlx_out_state(d, output, &state);
     if (state.members) {
-        tell_members(d, output);
+        write_members(d, output);
         return;
     }
     if (state.word) rlx_reply_words(d, state.word);
@@ -154,22 +154,22 @@ static void tell_output(struct rlx_device *d, uint8_t output)
     if (state.text) rlx_reply_text(d, state.text);
     if (state.unit) rlx_reply_words(d, state.unit);
 #if RLX_HAS_WAITS
-    if (rlx_out_waits(d, output)) rlx_tell_waits(d, output);
+    if (rlx_out_waits(d, output)) rlx_write_waits(d, output);
 #endif
 }
 
-static void tell_state(struct rlx_device *d, uint16_t named)
+static void write_state(struct rlx_device *d, uint16_t named)
 {
     uint8_t output = (uint8_t)named;
     rlx_reply_put(d, ' ');
-    tell_name(d, named);
+    write_name(d, named);
     rlx_reply_put(d, ' ');
     uint8_t n = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
     if (named < n) {
-        tell_output(d, output);
+        write_output(d, output);
 #if RLX_HAS_COUNTED
         if (rlx_out_counted(d, output)) {
-            rlx_reply_words(d, RLX_SAY_SWITCHED);
+            rlx_reply_words(d, RLX_TXT_SWITCHED);
             rlx_reply_number(d, (rlx_value)rlx_out_switched(d, output), 0);
         }
 #endif
@@ -179,7 +179,7 @@ static void tell_state(struct rlx_device *d, uint16_t named)
 #if RLX_HAS_INPUTS
     n = count_of(d, RLX_IMG_INPUTS);
     if (named < n) {
-        rlx_reply_words(d, rlx_in_is_on(d, (uint8_t)named) ? RLX_SAY_ON : RLX_SAY_OFF);
+        rlx_reply_words(d, rlx_in_is_on(d, (uint8_t)named) ? RLX_TXT_ON : RLX_TXT_OFF);
         return;
     }
     named = (uint16_t)(named - n);
@@ -187,14 +187,14 @@ static void tell_state(struct rlx_device *d, uint16_t named)
 #if RLX_HAS_ROUTINES
     n = count_of(d, RLX_IMG_ROUTINES);
     if (named < n) {
-        rlx_routine_told(d, (uint8_t)named);
+        rlx_write_routine(d, (uint8_t)named);
         return;
     }
     named = (uint16_t)(named - n);
 #endif
 #if RLX_HAS_SETTINGS
     d->tx_next--; /* the blank */
-    rlx_setting_told(d, (uint8_t)named);
+    rlx_write_setting(d, (uint8_t)named);
 #endif
 }
 
@@ -228,13 +228,13 @@ static uint16_t number_behind(const uint8_t *s)
 }
 #endif
 
-static bool tell_log(struct rlx_device *d)
+static bool write_log(struct rlx_device *d)
 {
 #if RLX_HAS_LOG
     const uint8_t *s = rlx_has_built_in(d, RLX_BUILT_IN_LOG) ? behind_word(d, "log") : 0;
     uint16_t n = s ? number_behind(s) : 256;
     if (n > RLX_LOG_ENTRIES) return false;
-    rlx_log_tell(d, (uint8_t)(n ? n : 1));
+    rlx_write_log(d, (uint8_t)(n ? n : 1));
     return true;
 #else
     (void)d;
@@ -242,7 +242,7 @@ static bool tell_log(struct rlx_device *d)
 #endif
 }
 
-static bool tell_help(struct rlx_device *d, bool act)
+static bool write_help(struct rlx_device *d, bool act)
 {
 #if RLX_HAS_HELP
     const uint8_t *s = rlx_has_built_in(d, RLX_BUILT_IN_HELP) ? behind_word(d, "help") : 0;
@@ -253,7 +253,7 @@ static bool tell_help(struct rlx_device *d, bool act)
 #endif
 }
 
-/* got 7: the other side has heard the event with this number; got: all that it was told. */
+/* got 7: the other side received the event with this number; got: it received all events. */
 static uint8_t take_got(struct rlx_device *d, bool act)
 {
 #if RLX_HAS_EVENTS && RLX_HAS_PACED
@@ -262,12 +262,12 @@ static uint8_t take_got(struct rlx_device *d, bool act)
     if (!s || !(RLX_ROM8(d->image + paced) & 1u << RLX_BIT_PACED % 8)) return RLX_BUILT_IN_NONE;
     uint16_t n = number_behind(s);
     if (n > 255) return RLX_BUILT_IN_NONE;
-    rlx_reply_words(d, RLX_SAY_GOT);
+    rlx_reply_words(d, RLX_TXT_GOT);
     if (n) {
         rlx_reply_put(d, ' ');
         rlx_reply_number(d, (rlx_value)n, 0);
     }
-    if (!act || rlx_event_got(d, (uint8_t)n)) return RLX_BUILT_IN_TOLD;
+    if (!act || rlx_event_got(d, (uint8_t)n)) return RLX_BUILT_IN_ANSWERED;
     rlx_reply_nth(d, RLX_TEXT_ALREADY);
     return RLX_BUILT_IN_ALREADY;
 #else
@@ -279,32 +279,32 @@ static uint8_t take_got(struct rlx_device *d, bool act)
 /* ---- one of them ---- */
 
 /* Whether it is this word, which the lexicon has. */
-#define SAYS(id, word) (HAS(id) && rlx_has_built_in(d, RLX_BUILT_IN_##id) && is_word(d, word))
+#define IS_WORD(id, word) (HAS(id) && rlx_has_built_in(d, RLX_BUILT_IN_##id) && is_word(d, word))
 
-static bool tell_one(struct rlx_device *d, bool act)
+static bool built_in_word(struct rlx_device *d, bool act)
 {
-    if (SAYS(ABOUT, "about")) {
-        tell_about(d);
+    if (IS_WORD(ABOUT, "about")) {
+        write_about(d);
         return true;
     }
-    if (SAYS(STATS, "stats")) {
-        tell_stats(d);
+    if (IS_WORD(STATS, "stats")) {
+        write_stats(d);
         return true;
     }
 #if RLX_HAS_HEARD
-    if (SAYS(HEARD, "heard")) {
-        rlx_heard_tell(d);
+    if (IS_WORD(HEARD, "heard")) {
+        rlx_write_heard(d);
         return true;
     }
 #endif
-    if (SAYS(BYE, "bye")) {
-        rlx_reply_words(d, RLX_SAY_BYE);
+    if (IS_WORD(BYE, "bye")) {
+        rlx_reply_words(d, RLX_TXT_BYE);
 #if RLX_HAS_UP
         d->bye = act;
 #endif
         return true;
     }
-    return tell_log(d) || tell_help(d, act);
+    return write_log(d) || write_help(d, act);
 }
 
 RLX_INTERNAL uint8_t rlx_built_in(struct rlx_device *d, bool act)
@@ -312,23 +312,23 @@ RLX_INTERNAL uint8_t rlx_built_in(struct rlx_device *d, bool act)
     while (*d->text == ' ') d->text++;
 #if RLX_HAS_HALT
     if (rlx_is_halt(d)) {
-        rlx_reply_words(d, RLX_SAY_HALT);
-        if (!act) return RLX_BUILT_IN_TOLD;
+        rlx_reply_words(d, RLX_TXT_HALT);
+        if (!act) return RLX_BUILT_IN_ANSWERED;
         if (d->link->halts)
             d->link->halts--; /* it was done before its turn */
         else
             rlx_make_safe(d);
-        return RLX_BUILT_IN_TOLD;
+        return RLX_BUILT_IN_ANSWERED;
     }
 #endif
-    if (tell_one(d, act)) return RLX_BUILT_IN_TOLD;
+    if (built_in_word(d, act)) return RLX_BUILT_IN_ANSWERED;
     uint8_t got = take_got(d, act);
 #if RLX_HAS_STATE
     if (got || !rlx_has_built_in(d, RLX_BUILT_IN_STATE)) return got;
     uint16_t named = asked(d);
     if (named == NOT_NAMED) return RLX_BUILT_IN_NONE;
-    tell_state(d, named);
-    return RLX_BUILT_IN_TOLD;
+    write_state(d, named);
+    return RLX_BUILT_IN_ANSWERED;
 #else
     return got;
 #endif

@@ -33,13 +33,13 @@ static inline uint8_t *rlx_frame_text(const struct rlx_link *link)
 /* Takes one byte, cut or silence from the ring; false: there is none. */
 RLX_INTERNAL bool rlx_frame_step(const struct rlx_device *device, struct rlx_link *link,
                                  rlx_rom row);
-/* There was a silence: what is half said ends here. */
+/* There was a silence: it ends a frame that is not complete. */
 RLX_INTERNAL void rlx_frame_silence(const struct rlx_device *device, struct rlx_link *link,
                                     rlx_rom row);
 /* Puts a command in the place of the number that stands for it. */
 RLX_INTERNAL void rlx_frame_number(struct rlx_device *device);
 #if RLX_HAS_PEOPLE
-/* Ends the line that is being echoed: what is told now would stand within it, and what comes behind
+/* Ends the line that is being echoed: an event would stand within it, and what comes behind
  * that would have no lead. With the next byte all of it is echoed anew. */
 RLX_INTERNAL void rlx_echo_break(const struct rlx_device *device, struct rlx_link *link);
 #endif
@@ -83,10 +83,10 @@ RLX_INTERNAL rlx_rom rlx_number_name(rlx_rom op);
 RLX_INTERNAL rlx_rom rlx_number_unit(rlx_rom op);
 /* A value of 2 or 4 bytes. */
 RLX_INTERNAL rlx_value rlx_number_read(rlx_rom at, uint8_t size);
-/* Writes a value, not yet scaled, as it is said there: 12, 1.5, 0x1F, 90s. */
+/* Writes a value, not yet scaled, in the form of its slot: 12, 1.5, 0x1F, 90s. */
 RLX_INTERNAL void rlx_number_put(struct rlx_device *device, rlx_rom op, rlx_value value);
 
-/* Each reads what its element wants at device->text, as a value, tells it to the reply and goes on
+/* Each reads what its element wants at device->text as a value, writes it to the reply and goes on
  * behind it: 0, or an error. A number ends at a blank or at `comma`. */
 RLX_INTERNAL uint8_t rlx_take_number(struct rlx_device *device, rlx_rom op, uint8_t comma);
 /* slot.c */
@@ -102,7 +102,7 @@ RLX_INTERNAL bool rlx_put_set(struct rlx_device *device, uint16_t bits, rlx_rom 
 #define RLX_MATCH_REPEAT 252
 #if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
 RLX_INTERNAL uint8_t rlx_envelope_open(struct rlx_device *device, rlx_rom row);
-/* Only takes it off: what it says is then in the device, and nothing else was changed. */
+/* Only takes it off: its fields are then in the device, and nothing else has changed. */
 RLX_INTERNAL uint8_t rlx_envelope_read(struct rlx_device *device, rlx_rom row);
 #if RLX_HAS_TAGS
 /* Whether the tag that was read is new: 0, RLX_ERR_OLD, or RLX_MATCH_REPEAT. */
@@ -127,14 +127,14 @@ RLX_INTERNAL bool rlx_is_own(const struct rlx_device *device, rlx_rom row);
  * has one, is then the reply. */
 #define RLX_MATCH_KNOWN 251
 RLX_INTERNAL bool rlx_is_known(struct rlx_device *device, rlx_rom row);
-/* Whether what was matched, and told to the reply from `start` on, may be said over this link. */
+/* Whether this link accepts the matched command, which stands in the reply from `start` on. */
 RLX_INTERNAL bool rlx_is_allowed(const struct rlx_device *device, rlx_rom row, uint16_t start);
 #endif
 
 #if RLX_HAS_BUILT_IN
-/* built_in.c: whether the text at device->text is a built-in word; tells it to the reply, and does
- * it where `act` says so. 0: it is none; RLX_BUILT_IN_ALREADY: it was so. */
-enum { RLX_BUILT_IN_NONE, RLX_BUILT_IN_TOLD, RLX_BUILT_IN_ALREADY };
+/* built_in.c: whether the text at device->text is a built-in word; writes it to the reply, and does
+ * it if `act` is true. 0: it is none; RLX_BUILT_IN_ALREADY: it was so. */
+enum { RLX_BUILT_IN_NONE, RLX_BUILT_IN_ANSWERED, RLX_BUILT_IN_ALREADY };
 RLX_INTERNAL uint8_t rlx_built_in(struct rlx_device *device, bool act);
 RLX_INTERNAL bool rlx_is_halt(const struct rlx_device *device);
 /* Cuts the text into commands at each ';' outside quotes; device->text_end is where the last one
@@ -155,7 +155,7 @@ static inline bool rlx_halts(const struct rlx_device *device)
 
 #if RLX_HAS_ROUTINES
 /* routine.c: begins or ends one: 0 or RLX_ALREADY. */
-RLX_INTERNAL int rlx_routine_tell(struct rlx_device *device, uint8_t routine, enum rlx_verb verb);
+RLX_INTERNAL int rlx_routine_act(struct rlx_device *device, uint8_t routine, enum rlx_verb verb);
 #if RLX_HAS_HALT
 /* All of them end. */
 RLX_INTERNAL void rlx_routines_stop(struct rlx_device *device);
@@ -165,8 +165,8 @@ RLX_INTERNAL void rlx_routines_yield(struct rlx_device *device, uint8_t output);
 /* Does the steps that are due; milliseconds until the next one. */
 RLX_INTERNAL uint32_t rlx_routines_run(struct rlx_device *device);
 #if RLX_HAS_STATE
-/* What NAME? tells. */
-RLX_INTERNAL void rlx_routine_told(struct rlx_device *device, uint8_t routine);
+/* The answer to NAME? */
+RLX_INTERNAL void rlx_write_routine(struct rlx_device *device, uint8_t routine);
 #endif
 #endif
 
@@ -190,7 +190,7 @@ RLX_INTERNAL void rlx_presence_show(struct rlx_device *device);
 #if RLX_HAS_QUERY || (RLX_HAS_SETTINGS && RLX_HAS_BUILT_IN)
 /* act.c: a blank and the value of one slot; false: it is none of the slot's. *op is then behind it.
  */
-RLX_INTERNAL bool rlx_tell_value(struct rlx_device *device, rlx_rom *op, rlx_value value);
+RLX_INTERNAL bool rlx_write_value(struct rlx_device *device, rlx_rom *op, rlx_value value);
 #endif
 
 #if RLX_HAS_SETTINGS
@@ -205,8 +205,8 @@ RLX_INTERNAL uint32_t rlx_settings_run(struct rlx_device *device);
 RLX_INTERNAL bool rlx_settings_loaded(const struct rlx_device *device);
 #endif
 #if RLX_HAS_STATE
-/* What NAME? tells. */
-RLX_INTERNAL void rlx_setting_told(struct rlx_device *device, uint8_t setting);
+/* The answer to NAME? */
+RLX_INTERNAL void rlx_write_setting(struct rlx_device *device, uint8_t setting);
 #endif
 #endif
 
@@ -239,38 +239,39 @@ RLX_INTERNAL bool rlx_is_superseded(struct rlx_device *device, rlx_rom row);
 #if RLX_HAS_HEARD
 RLX_INTERNAL void rlx_heard_begin(struct rlx_device *device); /* the frame in hand... */
 RLX_INTERNAL void rlx_heard_end(struct rlx_device *device);   /* ...was refused */
-RLX_INTERNAL void rlx_heard_tell(struct rlx_device *device);
+RLX_INTERNAL void rlx_write_heard(struct rlx_device *device);
 #endif
 #if RLX_HAS_LOG
 /* The verdict about a command: 0, RLX_OWN_ALREADY, or an error; of a secret one its first word. */
 RLX_INTERNAL void rlx_log_add(struct rlx_device *device, const uint8_t *text, uint8_t verdict,
                               bool secret);
-RLX_INTERNAL void rlx_log_tell(struct rlx_device *device, uint8_t back);
+RLX_INTERNAL void rlx_write_log(struct rlx_device *device, uint8_t back);
 /* Milliseconds until it must be called again. */
 RLX_INTERNAL uint32_t rlx_log_run(struct rlx_device *device);
 #endif
 
 /* help.c: `help` and what stands behind it; false: it cannot stand there. */
 #if RLX_HAS_HELP
-RLX_INTERNAL bool rlx_help(struct rlx_device *device, const uint8_t *behind, bool tells);
+RLX_INTERNAL bool rlx_help(struct rlx_device *device, const uint8_t *behind, bool act);
 #endif
 
-/* event.c: tells what there is to tell and room for; milliseconds until there may be more. */
+/* event.c: sends the pending events for which there is room. Milliseconds until there may be more.
+ */
 #if RLX_HAS_EVENTS || RLX_HAS_NOTES
-RLX_INTERNAL uint32_t rlx_tell(struct rlx_device *device, uint8_t link, rlx_rom row);
-/* Whether there is something to tell, and room for it. */
-RLX_INTERNAL bool rlx_could_tell(const struct rlx_device *device, uint8_t link, rlx_rom row);
+RLX_INTERNAL uint32_t rlx_events_run(struct rlx_device *device, uint8_t link, rlx_rom row);
+/* Whether an event is pending, and there is room for it. */
+RLX_INTERNAL bool rlx_event_fits(const struct rlx_device *device, uint8_t link, rlx_rom row);
 #endif
 #if RLX_HAS_EVENTS
-/* The link went up or down: nothing is pending, but what the lexicon has told then. */
+/* The link went up or down: nothing is pending but the events that the lexicon wants then. */
 RLX_INTERNAL void rlx_events_up(struct rlx_device *device, uint8_t link, bool up);
 #endif
 #if RLX_HAS_EVENTS && RLX_HAS_INPUTS
-/* What inputs are at the start is told only where the lexicon says so. */
+/* The levels of inputs at the start are sent only if the lexicon wants it. */
 RLX_INTERNAL void rlx_events_begin(struct rlx_device *device);
 #endif
 #if RLX_HAS_EVENTS && RLX_HAS_PACED
-/* The other side has got the telling with this number, or with 0 the last one of each event;
+/* The other side has received the event with this number, or with 0 the last one of each event;
  * false: none waits for that. */
 RLX_INTERNAL bool rlx_event_got(struct rlx_device *device, uint8_t number);
 #endif
@@ -282,11 +283,11 @@ RLX_INTERNAL void rlx_sms_begin(struct rlx_device *device, struct rlx_link *link
 /* Goes on with the modem; milliseconds until it must again. */
 RLX_INTERNAL uint32_t rlx_sms_run(struct rlx_device *device, uint8_t link, rlx_rom row);
 #if RLX_HAS_EVENTS || RLX_HAS_NOTES
-/* Whether it looks at its store, or has a message in hand: what is told unasked waits. */
+/* Whether it looks at its store, or handles a message: events wait. */
 RLX_INTERNAL bool rlx_sms_is_busy(const struct rlx_link *link);
 #endif
 #if RLX_HAS_BUILT_IN
-/* settings.c: whether it is the code of text messages, which nobody is told. */
+/* settings.c: whether it is the code of text messages, which is never sent. */
 RLX_INTERNAL bool rlx_setting_is_code(const struct rlx_device *device, uint8_t setting);
 #endif
 /* settings.c: a setting that only the library knows: its count8 and bytes, to be written to... */
@@ -302,7 +303,7 @@ RLX_INTERNAL void rlx_reply_verdict(struct rlx_device *device, uint8_t verdict);
 #endif
 /* act.c: answers the complete frame of a link; false when there is no room for the reply yet. */
 RLX_MEASURED RLX_INTERNAL bool rlx_answer(struct rlx_device *device, uint8_t link, rlx_rom row);
-/* Does what the END at device->at says. 0, RLX_ALREADY, RLX_WAITS, or negative. */
+/* Does what the END at device->at contains. enum rlx_result, or negative. */
 RLX_INTERNAL int rlx_act(struct rlx_device *device);
 
 /* reply.c: writes one reply, published as a whole. Set device->tx_next back to take back. False:
@@ -312,7 +313,7 @@ RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *device, uint8_t link, rlx_r
 RLX_INTERNAL void rlx_reply_start(struct rlx_device *device, uint8_t link, rlx_rom row);
 #if RLX_HAS_WAITS
 /* " waiting 200ms" */
-RLX_INTERNAL void rlx_tell_waits(struct rlx_device *device, uint8_t output);
+RLX_INTERNAL void rlx_write_waits(struct rlx_device *device, uint8_t output);
 #endif
 #if RLX_HAS_NEWEST
 /* Replaces what was written by: ok newer. */
@@ -352,7 +353,7 @@ RLX_INTERNAL void rlx_reply_error(struct rlx_device *device, uint8_t error);
 #define RLX_PART(device) 0
 #endif
 
-/* How the link's frames are told apart: RLX_FRAME_... */
+/* The framing of the link: RLX_FRAME_... */
 static inline uint8_t rlx_framing(rlx_rom row)
 {
     return RLX_ROM8(row + RLX_LNK_FRAME);
@@ -365,7 +366,7 @@ static inline bool rlx_is_keyed(rlx_rom row)
            (RLX_HAS_CODES && rlx_framing(row) == RLX_FRAME_CODES);
 }
 
-/* Whether what is said goes out as packets, reports or messages. */
+/* Whether the link sends packets, reports or messages. */
 static inline bool rlx_in_packets(rlx_rom row)
 {
     uint8_t framing = rlx_framing(row);

@@ -47,7 +47,7 @@ static void greet(struct rlx_device *d, uint8_t link, rlx_rom row, enum rlx_rese
 #endif
 }
 
-/* On a medium of many nobody asked for it, and a silent link says nothing. */
+/* Not on a medium with many devices, and not on a silent link. */
 static bool greets(const struct rlx_device *d, rlx_rom row)
 {
     if (RLX_HAS_MESSAGE && rlx_framing(row) == RLX_FRAME_MESSAGE) return false; /* it costs */
@@ -64,7 +64,7 @@ static bool has_memory(const struct rlx_device *d, const struct rlx_link *link, 
         return false;
 #endif
 #if RLX_HAS_EVENTS
-    if (RLX_ROM16_EVEN(d->image + RLX_IMG_EVENTS) && !link->told) return false;
+    if (RLX_ROM16_EVEN(d->image + RLX_IMG_EVENTS) && !link->events) return false;
 #endif
 #if RLX_HAS_SMS
     rlx_rom more = rlx_more(d, row);
@@ -132,7 +132,7 @@ static bool waits(const struct rlx_link *link)
     return rlx_ring_waits(link);
 }
 
-/* The silence that ends the frame in the making, told by time. Where bytes came meanwhile and the
+/* The silence that ends the frame that arrives, by the clock. Where bytes came meanwhile and the
  * poll is late, nobody knows on which side of the silence they came. */
 static void run_timer(struct rlx_device *d, struct rlx_link *link, rlx_rom row)
 {
@@ -182,12 +182,12 @@ static uint32_t wait_of(const struct rlx_device *d, const struct rlx_link *link)
     return RLX_FOREVER;
 }
 
-/* Tells what there is to tell; milliseconds until the link needs the next poll. */
+/* Sends what is pending; milliseconds until the link needs the next poll. */
 static uint32_t end_link(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
     uint32_t wait = RLX_HAS_TIMED ? wait_of(d, &d->links[link_no]) : RLX_FOREVER;
 #if RLX_HAS_EVENTS || RLX_HAS_NOTES
-    uint32_t due = rlx_tell(d, link_no, row);
+    uint32_t due = rlx_events_run(d, link_no, row);
     if (due < wait) wait = due;
 #endif
 #if RLX_HAS_YIELDS
@@ -252,7 +252,7 @@ static bool link_idle(const struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
     const struct rlx_link *link = &d->links[link_no];
 #if RLX_HAS_EVENTS || RLX_HAS_NOTES
-    if (rlx_could_tell(d, link_no, row)) return false;
+    if (rlx_event_fits(d, link_no, row)) return false;
 #endif
 #if RLX_HAS_SMS
     if (link->sms) return !rlx_ring_waits(link);

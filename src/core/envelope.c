@@ -115,8 +115,8 @@ static uint16_t ahead_of(const struct rlx_device *d, const struct rlx_tags *tags
 }
 
 /* Whether the tag is new from this sender: 0, RLX_ERR_OLD, or RLX_MATCH_REPEAT. The last tag before
- * another text is nobody's repeat. A frame that was surely not obeyed is told the last tag, so that
- * its sender can go on from there. */
+ * another text is no repeat. The answer to a frame that was surely not obeyed has the last tag, so
+ * that its sender can go on from there. */
 static uint8_t judge_tag(struct rlx_device *d, const struct rlx_tags *tags)
 {
     uint16_t ahead = ahead_of(d, tags), back = (uint16_t)(RLX_TAG_OPENS - ahead);
@@ -279,10 +279,10 @@ RLX_INTERNAL uint8_t rlx_envelope_open(struct rlx_device *d, rlx_rom row)
 #if RLX_HAS_TAGS
     if (kept) {
         struct rlx_tags *tags = tags_of(d, sender);
-        bool told = !d->broadcast && !(rlx_flags(d, row) & RLX_LINK_SILENT);
-        /* who is told that a tag is old says it with another one: none of its copies is obeyed,
-         * then */
-        if (!error || told) tags->until = d->now + rlx_rom32(more + RLX_MORE_WINDOW);
+        bool answers = !d->broadcast && !(rlx_flags(d, row) & RLX_LINK_SILENT);
+        /* a sender that hears of an old tag repeats with another one: no copy of this one is
+         * obeyed, then */
+        if (!error || answers) tags->until = d->now + rlx_rom32(more + RLX_MORE_WINDOW);
         if (!error && remember_tag(d, tags) && sender) sender->length = 0;
     }
 #endif

@@ -14,7 +14,7 @@ static bool has_room(const struct rlx_link *link, rlx_rom more, rlx_rom row)
            room >= (unsigned)RLX_ROM8(more + RLX_MORE_EVENT) + RLX_ROM8(row + RLX_LNK_REPLY);
 }
 
-static void begin_telling(struct rlx_device *d, uint8_t link_no, rlx_rom row)
+static void begin_event(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
 #if RLX_HAS_PEOPLE
     rlx_echo_break(d, &d->links[link_no]);
@@ -25,7 +25,7 @@ static void begin_telling(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 #endif
 }
 
-static void end_telling(struct rlx_device *d, rlx_rom row)
+static void end_event(struct rlx_device *d, rlx_rom row)
 {
 #if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
     rlx_envelope_close(d, row);
@@ -39,7 +39,7 @@ static void end_telling(struct rlx_device *d, rlx_rom row)
 
 #if RLX_HAS_EVENTS
 
-#define RETRY_MS       1000u /* a telling that is to be confirmed comes again... */
+#define RETRY_MS       1000u /* one that waits for its acknowledgement comes again... */
 #define RETRY_DOUBLE   6u    /* ...after twice as long, so many times */
 #define DAY_MS         UINT32_C(86400000)
 #define MESSAGE_FACTOR 60u /* a message costs: from 1 min to 64 min, about 28 a day */
@@ -55,26 +55,26 @@ static rlx_rom event_row(const struct rlx_device *d, uint8_t event)
     return rlx_part(d, RLX_IMG_EVENTS) + 1 + (unsigned)event * RLX_EVT_ROW;
 }
 
-static void want(struct rlx_link *link, struct rlx_told *told, uint8_t word)
+static void want(struct rlx_link *link, struct rlx_pending *its, uint8_t word)
 {
     uint8_t bit = (uint8_t)(1u << word);
-    if (told->pending & bit) {
+    if (its->pending & bit) {
 #if RLX_HAS_PACED
-        if (told->number && told->word == word && !(told->fresh & bit)) {
-            told->fresh |= bit; /* it was told, and is now news again */
+        if (its->number && its->word == word && !(its->fresh & bit)) {
+            its->fresh |= bit; /* it was sent, and happened again */
             return;
         }
 #endif
         rlx_count(&link->merged);
 #if RLX_HAS_SMS
-        rlx_count(&told->held);
+        rlx_count(&its->held);
 #endif
     }
-    told->pending |= bit;
+    its->pending |= bit;
 }
 
-/* Whether what happens while the link is down is told when it is up: by message, as the network
- * comes and goes. */
+/* Whether an event that happens while the link is down is sent when it is up: by message, as the
+ * network comes and goes. */
 static bool waits_for(const struct rlx_link *link)
 {
 #if RLX_HAS_SMS
@@ -93,10 +93,10 @@ int rlx_event(struct rlx_device *d, uint8_t event, uint8_t word)
     uint8_t words = RLX_ROM8(row + RLX_EVT_WORDS);
     if (word >= (words ? words : 1)) return -RLX_ERR_RANGE;
     for (uint8_t i = 0; i < rlx_n_links(d); i++, links >>= 1) {
-        struct rlx_told *told = d->links[i].told;
+        struct rlx_pending *its = d->links[i].events;
         if (!(links & 1)) continue;
-        told[event].last = (uint8_t)(word + 1);
-        if (!d->links[i].down || waits_for(&d->links[i])) want(&d->links[i], &told[event], word);
+        its[event].last = (uint8_t)(word + 1);
+        if (!d->links[i].down || waits_for(&d->links[i])) want(&d->links[i], &its[event], word);
     }
     return 0;
 }
@@ -107,7 +107,7 @@ RLX_INTERNAL void rlx_events_begin(struct rlx_device *d)
     rlx_rom row = d->rows;
     for (uint8_t i = 0; i < rlx_n_links(d); i++, row += RLX_LNK_ROW)
         for (uint8_t e = 0; e < n_events(d) && !(rlx_ways(d, row) & RLX_WAY_STATE_TOLD); e++)
-            d->links[i].told[e].pending = 0;
+            d->links[i].events[e].pending = 0;
 }
 #endif
 
@@ -116,24 +116,24 @@ RLX_INTERNAL void rlx_events_up(struct rlx_device *d, uint8_t link_no, bool up)
     struct rlx_link *link = &d->links[link_no];
     rlx_rom row = d->rows + link_no * RLX_LNK_ROW;
     for (uint8_t e = 0; e < n_events(d); e++) {
-        struct rlx_told *told = &link->told[e];
+        struct rlx_pending *its = &link->events[e];
         if (!waits_for(link)) {
-            told->pending = 0;
+            its->pending = 0;
 #if RLX_HAS_PACED
-            told->number = 0;
-            told->fresh = 0;
-            told->armed = false;
+            its->number = 0;
+            its->fresh = 0;
+            its->armed = false;
 #endif
         }
-        if (up && rlx_ways(d, row) & RLX_WAY_STATE_TOLD && told->last)
-            told->pending = (uint8_t)(told->pending | 1u << (told->last - 1));
+        if (up && rlx_ways(d, row) & RLX_WAY_STATE_TOLD && its->last)
+            its->pending = (uint8_t)(its->pending | 1u << (its->last - 1));
     }
 }
 
-/* The word that is told next: the last one that came comes last. */
-static uint8_t next_word(const struct rlx_told *told)
+/* The word to send next: the one that came last comes last. */
+static uint8_t next_word(const struct rlx_pending *its)
 {
-    uint8_t last = (uint8_t)(told->last - 1), others = (uint8_t)(told->pending & ~(1u << last));
+    uint8_t last = (uint8_t)(its->last - 1), others = (uint8_t)(its->pending & ~(1u << last));
     if (!others) return last;
     uint8_t word = 0;
     while (!(others >> word & 1)) word++;
@@ -142,60 +142,60 @@ static uint8_t next_word(const struct rlx_told *told)
 
 #if RLX_HAS_PACED
 /* Timers are cleared when they are due. Milliseconds until the next one is. */
-static uint32_t run_timers(const struct rlx_device *d, struct rlx_told *told)
+static uint32_t run_timers(const struct rlx_device *d, struct rlx_pending *its)
 {
-    if (told->armed && (int32_t)(d->now - told->due) >= 0) told->armed = false;
-    if (told->counting && (int32_t)(d->now - told->day_due) >= 0) {
-        told->counting = false;
-        told->today = 0;
+    if (its->armed && (int32_t)(d->now - its->due) >= 0) its->armed = false;
+    if (its->counting && (int32_t)(d->now - its->day_due) >= 0) {
+        its->counting = false;
+        its->today = 0;
     }
-    uint32_t wait = told->armed ? told->due - d->now : RLX_FOREVER;
-    uint32_t day = told->counting ? told->day_due - d->now : RLX_FOREVER;
+    uint32_t wait = its->armed ? its->due - d->now : RLX_FOREVER;
+    uint32_t day = its->counting ? its->day_due - d->now : RLX_FOREVER;
     return day < wait ? day : wait;
 }
 
-/* Milliseconds until it may be told. */
-static uint32_t hold_of(const struct rlx_device *d, rlx_rom row, const struct rlx_told *told)
+/* Milliseconds until it may be sent. */
+static uint32_t hold_of(const struct rlx_device *d, rlx_rom row, const struct rlx_pending *its)
 {
     uint16_t a_day = RLX_ROM16(row + RLX_EVT_A_DAY);
-    if (a_day && told->today >= a_day) return told->day_due - d->now;
-    return told->armed ? told->due - d->now : 0;
+    if (a_day && its->today >= a_day) return its->day_due - d->now;
+    return its->armed ? its->due - d->now : 0;
 }
 
-/* It was told: when the next one may be, or must. */
-static void pace(const struct rlx_device *d, rlx_rom row, struct rlx_told *told)
+/* It was sent: sets when the next one may be, or must be. */
+static void pace(const struct rlx_device *d, rlx_rom row, struct rlx_pending *its)
 {
     uint32_t every = RLX_ROM16(row + RLX_EVT_EVERY) | (uint32_t)RLX_ROM16(row + RLX_EVT_EVERY + 2)
                                                           << 16;
     if (RLX_ROM8(row + RLX_EVT_FLAGS) & RLX_EVT_IS_CONFIRMED) {
         uint32_t retry = (uint32_t)RETRY_MS
-                         << (told->tries < RETRY_DOUBLE ? told->tries : RETRY_DOUBLE);
-        if (told->tries < RETRY_DOUBLE) told->tries++;
+                         << (its->tries < RETRY_DOUBLE ? its->tries : RETRY_DOUBLE);
+        if (its->tries < RETRY_DOUBLE) its->tries++;
 #if RLX_HAS_SMS
         if (d->link->sms) retry *= MESSAGE_FACTOR;
 #endif
         if (every < retry) every = retry;
     }
-    told->armed = every != 0;
-    told->due = d->now + every;
-    if (!told->counting && RLX_ROM16(row + RLX_EVT_A_DAY)) {
-        told->counting = true;
-        told->day_due = d->now + DAY_MS;
+    its->armed = every != 0;
+    its->due = d->now + every;
+    if (!its->counting && RLX_ROM16(row + RLX_EVT_A_DAY)) {
+        its->counting = true;
+        its->day_due = d->now + DAY_MS;
     }
-    told->today++;
+    its->today++;
 }
 
-/* The number of a telling that is to be confirmed; its repeats have the same. */
-static uint8_t number_of(struct rlx_link *link, struct rlx_told *told, uint8_t word)
+/* The number of one that waits for its acknowledgement; its repeats have the same. */
+static uint8_t number_of(struct rlx_link *link, struct rlx_pending *its, uint8_t word)
 {
-    if (!told->number) {
-        if (!++link->telling) link->telling = 1;
-        told->number = link->telling;
-        told->word = word;
-        told->tries = 0;
-        told->fresh = 0;
+    if (!its->number) {
+        if (!++link->event_number) link->event_number = 1;
+        its->number = link->event_number;
+        its->word = word;
+        its->tries = 0;
+        its->fresh = 0;
     }
-    return told->number;
+    return its->number;
 }
 
 RLX_INTERNAL bool rlx_event_got(struct rlx_device *d, uint8_t number)
@@ -203,12 +203,12 @@ RLX_INTERNAL bool rlx_event_got(struct rlx_device *d, uint8_t number)
     struct rlx_link *link = d->link;
     bool got = false;
     for (uint8_t e = 0; e < n_events(d); e++) {
-        struct rlx_told *told = &link->told[e];
-        uint8_t bit = (uint8_t)(1u << told->word);
-        if (!told->number || (number && number != told->number)) continue;
-        if (!(told->fresh & bit)) told->pending = (uint8_t)(told->pending & ~bit);
-        told->number = 0;
-        told->armed = false;
+        struct rlx_pending *its = &link->events[e];
+        uint8_t bit = (uint8_t)(1u << its->word);
+        if (!its->number || (number && number != its->number)) continue;
+        if (!(its->fresh & bit)) its->pending = (uint8_t)(its->pending & ~bit);
+        its->number = 0;
+        its->armed = false;
         got = true;
     }
     return got;
@@ -216,36 +216,36 @@ RLX_INTERNAL bool rlx_event_got(struct rlx_device *d, uint8_t number)
 #endif
 
 #if RLX_HAS_SMS
-/* A message costs: those that were held back are counted and told with it. */
-static void tell_held(struct rlx_device *d, struct rlx_told *told)
+/* A message costs money: those that were held back are counted, and the number is sent with it. */
+static void write_held(struct rlx_device *d, struct rlx_pending *its)
 {
-    rlx_reply_words(d, RLX_SAY_HELD_BEGIN);
-    rlx_reply_number(d, (rlx_value)(told->held > RLX_HELD_MOST ? RLX_HELD_MOST : told->held), 0);
-    rlx_reply_words(d, RLX_SAY_HELD_END);
-    told->held = 0;
+    rlx_reply_words(d, RLX_TXT_HELD_BEGIN);
+    rlx_reply_number(d, (rlx_value)(its->held > RLX_HELD_MOST ? RLX_HELD_MOST : its->held), 0);
+    rlx_reply_words(d, RLX_TXT_HELD_END);
+    its->held = 0;
 }
 #endif
 
 /* ev call pressed */
-static void tell_event(struct rlx_device *d, uint8_t link_no, rlx_rom row, uint8_t event)
+static void send_event(struct rlx_device *d, uint8_t link_no, rlx_rom row, uint8_t event)
 {
     rlx_rom ev = event_row(d, event), text = d->image + RLX_ROM16(ev + RLX_EVT_TEXT);
     struct rlx_link *link = &d->links[link_no];
-    struct rlx_told *told = &link->told[event];
-    uint8_t word = next_word(told);
+    struct rlx_pending *its = &link->events[event];
+    uint8_t word = next_word(its);
 #if RLX_HAS_PACED
-    if (told->number) word = told->word;
+    if (its->number) word = its->word;
 #endif
-    begin_telling(d, link_no, row);
-    rlx_reply_words(d, RLX_SAY_EVENT);
+    begin_event(d, link_no, row);
+    rlx_reply_words(d, RLX_TXT_EVENT);
 #if RLX_HAS_PACED
     if (RLX_ROM8(ev + RLX_EVT_FLAGS) & RLX_EVT_IS_CONFIRMED) {
         rlx_reply_put(d, '#');
-        rlx_reply_number(d, number_of(link, told, word), 0);
+        rlx_reply_number(d, number_of(link, its, word), 0);
         rlx_reply_put(d, ' ');
     } else
 #endif
-        told->pending = (uint8_t)(told->pending & ~(1u << word));
+        its->pending = (uint8_t)(its->pending & ~(1u << word));
     text = rlx_reply_text(d, text);
     if (RLX_ROM8(ev + RLX_EVT_WORDS)) {
         for (uint8_t i = word; i; i--) text = rlx_behind(text);
@@ -253,27 +253,27 @@ static void tell_event(struct rlx_device *d, uint8_t link_no, rlx_rom row, uint8
         rlx_reply_text(d, text);
     }
 #if RLX_HAS_SMS
-    if (link->sms && told->held) tell_held(d, told);
+    if (link->sms && its->held) write_held(d, its);
 #endif
-    bool says = true;
+    bool written = true;
 #if RLX_HAS_OWN
-    says = rlx_reply_own(d, row, (uint8_t)(RLX_OWN_EVENT + RLX_ROM8(ev + RLX_EVT_FIRST) + word));
+    written = rlx_reply_own(d, row, (uint8_t)(RLX_OWN_EVENT + RLX_ROM8(ev + RLX_EVT_FIRST) + word));
 #endif
-    if (says) end_telling(d, row);
+    if (written) end_event(d, row);
 #if RLX_HAS_PACED
-    pace(d, ev, told);
+    pace(d, ev, its);
 #endif
 }
 
-/* The next event that may be told here; 255: none. *wait: when there is one. */
+/* The next event to send here; 255: none. *wait: milliseconds until there is one. */
 static uint8_t due_event(const struct rlx_device *d, const struct rlx_link *link, uint32_t *wait)
 {
     uint8_t found = 255;
     for (uint8_t e = 0; e < n_events(d); e++) {
-        const struct rlx_told *told = &link->told[e];
-        if (!told->pending) continue;
+        const struct rlx_pending *its = &link->events[e];
+        if (!its->pending) continue;
 #if RLX_HAS_PACED
-        uint32_t hold = hold_of(d, event_row(d, e), told);
+        uint32_t hold = hold_of(d, event_row(d, e), its);
 #else
         uint32_t hold = 0;
 #endif
@@ -302,7 +302,7 @@ bool rlx_note(struct rlx_device *d, const char *text)
         links++;
         waits = (uint8_t)(waits + d->links[i].note);
     }
-    if (!links) { /* nobody is told notes */
+    if (!links) { /* no link has notes */
         rlx_count(&d->links[0].unnoted);
         return true;
     }
@@ -317,16 +317,16 @@ bool rlx_note(struct rlx_device *d, const char *text)
     return true;
 }
 
-static void tell_note(struct rlx_device *d, uint8_t link_no, rlx_rom row)
+static void send_note(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
     d->links[link_no].note = false;
-    begin_telling(d, link_no, row);
-    rlx_reply_words(d, RLX_SAY_NOTE);
+    begin_event(d, link_no, row);
+    rlx_reply_words(d, RLX_TXT_NOTE);
     for (uint8_t i = 0; i < d->note_length; i++) rlx_reply_put(d, (uint8_t)d->note[i]);
 #if RLX_HAS_OWN
     if (!rlx_reply_own(d, row, RLX_OWN_NOTE)) return;
 #endif
-    end_telling(d, row);
+    end_event(d, row);
 }
 #endif
 
@@ -334,7 +334,7 @@ static void tell_note(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 
 #if RLX_HAS_EVENTS || RLX_HAS_NOTES
 
-RLX_INTERNAL uint32_t rlx_tell(struct rlx_device *d, uint8_t link_no, rlx_rom row)
+RLX_INTERNAL uint32_t rlx_events_run(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
     struct rlx_link *link = &d->links[link_no];
     rlx_rom more = rlx_more(d, row);
@@ -346,18 +346,18 @@ RLX_INTERNAL uint32_t rlx_tell(struct rlx_device *d, uint8_t link_no, rlx_rom ro
     for (;;) {
         wait = RLX_FOREVER;
 #if RLX_HAS_NOTES
-        if (link->note && has_room(link, more, row)) tell_note(d, link_no, row);
+        if (link->note && has_room(link, more, row)) send_note(d, link_no, row);
 #endif
 #if RLX_HAS_EVENTS
 #if RLX_HAS_PACED
         for (uint8_t e = 0; e < n_events(d); e++) {
-            uint32_t due = run_timers(d, &link->told[e]);
+            uint32_t due = run_timers(d, &link->events[e]);
             if (due < wait) wait = due;
         }
 #endif
         uint8_t event = link->down ? 255 : due_event(d, link, &wait);
         if (event != 255 && has_room(link, more, row)) {
-            tell_event(d, link_no, row, event);
+            send_event(d, link_no, row, event);
             continue;
         }
 #endif
@@ -365,7 +365,7 @@ RLX_INTERNAL uint32_t rlx_tell(struct rlx_device *d, uint8_t link_no, rlx_rom ro
     }
 }
 
-RLX_INTERNAL bool rlx_could_tell(const struct rlx_device *d, uint8_t link_no, rlx_rom row)
+RLX_INTERNAL bool rlx_event_fits(const struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
     const struct rlx_link *link = &d->links[link_no];
     rlx_rom more = rlx_more(d, row);

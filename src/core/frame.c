@@ -1,6 +1,6 @@
 /* Cuts the bytes of a link into frames, by line, key, code, end, gap, length, packet or report.
  * One byte a step; a damaged frame becomes one state with its error.
- * It does not know what a frame says. */
+ * It does not know commands. */
 #include "core.h"
 
 /* Bytes above 126 are refused too, but that a text in quotes may hold those above 127: where a
@@ -70,8 +70,8 @@ static bool echo(const struct rlx_device *device, struct rlx_link *link, const u
     return true;
 }
 
-/* What was typed is told back, behind "> ", as soon as it cannot be somebody's reply or echo: those
- * are never echoed, or two devices would go on for ever. */
+/* Echoes what was typed, behind "> ", as soon as it cannot be a reply or an echo of another device:
+ * those are never echoed, or two devices would go on for ever. */
 static void echo_typed(const struct rlx_device *device, struct rlx_link *link, bool end)
 {
     static const uint8_t lead[] = {RLX_ECHO_LEAD, ' '};
@@ -287,7 +287,7 @@ bool rlx_link_message(struct rlx_device *device, uint8_t link_no, const char *te
     }
     if (count) link->frame_state = RLX_ERR_LONG;
     finish_counted(device, link, ' ');
-    if (!count && !link->frame[0]) rlx_frame_over(link); /* nothing was said */
+    if (!count && !link->frame[0]) rlx_frame_over(link); /* an empty line */
     return true;
 }
 #endif

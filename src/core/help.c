@@ -45,8 +45,8 @@ static uint8_t room(const struct rlx_device *d)
     return most;
 }
 
-/* First words that stand beside one another are told once. */
-static void tell_words(struct rlx_device *d, uint8_t page)
+/* Equal first words beside one another are listed once. */
+static void write_words(struct rlx_device *d, uint8_t page)
 {
     rlx_rom end, at = patterns(d, &end), last = 0;
     uint8_t now = 1, used = 0, most = room(d);
@@ -58,7 +58,7 @@ static void tell_words(struct rlx_device *d, uint8_t page)
             now++;
         }
         if (now > page) {
-            rlx_reply_words(d, RLX_SAY_MORE);
+            rlx_reply_words(d, RLX_TXT_MORE);
             rlx_reply_number(d, now, 0);
             return;
         }
@@ -67,7 +67,7 @@ static void tell_words(struct rlx_device *d, uint8_t page)
         rlx_reply_put(d, ' ');
         for (uint8_t i = 0; i < n; i++) rlx_reply_put(d, RLX_ROM8(at + i) & (uint8_t)~RLX_TEXT_END);
     }
-    if (now < page) rlx_reply_words(d, RLX_SAY_NO_MORE);
+    if (now < page) rlx_reply_words(d, RLX_TXT_NO_MORE);
 }
 
 /* Whether the pattern's first word is the one at s. */
@@ -88,7 +88,7 @@ static void put_pattern(struct rlx_device *d, rlx_rom at)
     } while (c < RLX_TEXT_END && --left);
 }
 
-static void tell_word(struct rlx_device *d, const uint8_t *word, uint8_t page)
+static void write_word(struct rlx_device *d, const uint8_t *word, uint8_t page)
 {
     rlx_rom end, at = patterns(d, &end);
     uint8_t n = 0;
@@ -99,12 +99,12 @@ static void tell_word(struct rlx_device *d, const uint8_t *word, uint8_t page)
             rlx_reply_put(d, ' ');
             put_pattern(d, at);
         } else if (n > page) {
-            rlx_reply_words(d, RLX_SAY_MORE);
+            rlx_reply_words(d, RLX_TXT_MORE);
             rlx_reply_number(d, n, 0);
             return;
         }
     }
-    if (n < page) rlx_reply_words(d, n ? RLX_SAY_NO_MORE : RLX_SAY_NO_SUCH_WORD);
+    if (n < page) rlx_reply_words(d, n ? RLX_TXT_NO_MORE : RLX_TXT_NO_SUCH_WORD);
 }
 
 /* 1..99 at *s, of which it steps over the digits; 1 where there is none. */
@@ -116,7 +116,7 @@ static uint8_t page_at(const uint8_t **s)
     return page ? page : 1;
 }
 
-RLX_INTERNAL bool rlx_help(struct rlx_device *d, const uint8_t *s, bool tells)
+RLX_INTERNAL bool rlx_help(struct rlx_device *d, const uint8_t *s, bool act)
 {
     const uint8_t *word = 0;
     while (*s == ' ') s++;
@@ -128,11 +128,11 @@ RLX_INTERNAL bool rlx_help(struct rlx_device *d, const uint8_t *s, bool tells)
     uint8_t page = page_at(&s);
     while (*s == ' ') s++;
     if (*s) return false;
-    rlx_reply_words(d, RLX_SAY_HELP);
-    if (tells && word)
-        tell_word(d, word, page);
-    else if (tells)
-        tell_words(d, page);
+    rlx_reply_words(d, RLX_TXT_HELP);
+    if (act && word)
+        write_word(d, word, page);
+    else if (act)
+        write_words(d, page);
     return true;
 }
 #endif

@@ -41,11 +41,11 @@ static uint8_t hex(uint8_t nibble)
     return (uint8_t)(nibble < 10 ? '0' + nibble : 'A' - 10 + nibble);
 }
 
-RLX_INTERNAL void rlx_heard_tell(struct rlx_device *d)
+RLX_INTERNAL void rlx_write_heard(struct rlx_device *d)
 {
-    rlx_reply_words(d, RLX_SAY_HEARD);
+    rlx_reply_words(d, RLX_TXT_HEARD);
     if (!d->heard_link) {
-        rlx_reply_words(d, RLX_SAY_NOTHING);
+        rlx_reply_words(d, RLX_TXT_NOTHING);
         return;
     }
     put_link(d, (uint8_t)(d->heard_link - 1));
@@ -100,23 +100,23 @@ static void put_ago(struct rlx_device *d, uint32_t ms)
     for (; unit < 2 && n >= 60; unit++) n /= 60;
     rlx_reply_number(d, (rlx_value)n, 0);
     rlx_reply_put(d, (uint8_t)units[unit]);
-    rlx_reply_words(d, RLX_SAY_AGO);
+    rlx_reply_words(d, RLX_TXT_AGO);
 }
 
 /* 1 is the last one: when, who, what, verdict. */
-RLX_INTERNAL void rlx_log_tell(struct rlx_device *d, uint8_t back)
+RLX_INTERNAL void rlx_write_log(struct rlx_device *d, uint8_t back)
 {
     const struct rlx_log_entry *entry =
         &d->log[(uint8_t)(d->log_next + RLX_LOG_ENTRIES - back) % RLX_LOG_ENTRIES];
-    rlx_reply_words(d, RLX_SAY_LOG);
+    rlx_reply_words(d, RLX_TXT_LOG);
     rlx_reply_number(d, back, 0);
     rlx_reply_put(d, ' ');
     if (back > d->log_count) {
-        rlx_reply_words(d, RLX_SAY_NOTHING);
+        rlx_reply_words(d, RLX_TXT_NOTHING);
         return;
     }
     if (entry->old)
-        rlx_reply_words(d, RLX_SAY_LONG_AGO);
+        rlx_reply_words(d, RLX_TXT_LONG_AGO);
     else
         put_ago(d, d->now - entry->when);
     rlx_reply_put(d, ' ');
@@ -131,7 +131,7 @@ RLX_INTERNAL void rlx_log_tell(struct rlx_device *d, uint8_t back)
         rlx_reply_put(d, (uint8_t)entry->what[i]);
     rlx_reply_put(d, '"');
     if (!entry->verdict) {
-        rlx_reply_words(d, RLX_SAY_LOG_OK);
+        rlx_reply_words(d, RLX_TXT_LOG_OK);
     } else if (entry->verdict == RLX_OWN_ALREADY) {
         rlx_reply_nth(d, RLX_TEXT_ALREADY);
     } else {

@@ -1,10 +1,10 @@
-/* Finds the command that a text says: words by hash or list, slots in their places.
+/* Finds the command of a text: words by hash or list, slots in their places.
  * A program of the image is followed, element by element.
  * It acts on nothing. */
 #include "core.h"
 
 /* Finds the word at d->text among entries of `before` bytes and a text each. Returns its entry,
- * with d->text behind the word and the word told to the reply, or NULL; *error tells why. Telling
+ * with d->text behind the word and the word in the reply, or NULL; *error has the reason. Writing
  * while comparing overwrites what a wrong entry began with; tx_next moves when it is the right one.
  */
 static rlx_rom find_word(struct rlx_device *d, rlx_rom entry, rlx_rom end, uint8_t before,
@@ -79,7 +79,7 @@ static bool begins_number(uint8_t c)
     return c == '-' || rlx_digit(c) <= 9;
 }
 
-/* Steps over the word that touches a number, if that is what comes next: it is told to the reply.
+/* Steps over the word that touches a number, if it comes next, and writes it to the reply.
  * Else *op is what stands behind it. */
 static bool take_glue(struct rlx_device *d, rlx_rom *op)
 {
@@ -138,7 +138,7 @@ static bool begun(const struct rlx_device *d)
     return d->entry || (RLX_HAS_FAMILY && d->n_values);
 }
 
-/* Reads the word that one element wants, tells it to the reply and goes on behind it. */
+/* Reads the word that one element wants, writes it to the reply and goes on behind it. */
 static uint8_t take_word(struct rlx_device *d, rlx_rom op)
 {
     uint8_t kind = RLX_ROM8(op), before, error = begun(d) ? RLX_ERR_CHOICE : RLX_ERR_UNKNOWN;

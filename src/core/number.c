@@ -124,7 +124,7 @@ static uint8_t time_unit(const struct rlx_device *d, const uint8_t **s, uint8_t 
     return bare;
 }
 
-/* Up to `decimals` digits behind a point, as if all of them had been said. */
+/* Up to `decimals` digits behind a point; missing ones are 0. */
 static bool take_decimals(const uint8_t **s, uint8_t decimals, rlx_magnitude *sum)
 {
     if (**s == '.') {
@@ -165,7 +165,7 @@ static bool ends(uint8_t c, uint8_t comma)
     return rlx_ends_word(c) || (RLX_HAS_LIST && c == comma);
 }
 
-/* Behind the number's unit. False: it has another, or none where one must be said. */
+/* Behind the number's unit. False: it has another unit, or none where the unit is required. */
 static bool take_unit(const struct rlx_device *d, const uint8_t **s, rlx_rom op, uint8_t comma)
 {
     uint8_t width = RLX_ROM8(op + 2);
@@ -219,7 +219,7 @@ static uint8_t take_formed(struct rlx_device *d, rlx_rom op, uint8_t comma)
  * slot's width. Tells it to the reply without zeros and unit. */
 RLX_INTERNAL uint8_t rlx_take_number(struct rlx_device *d, rlx_rom op, uint8_t comma)
 {
-    /* five digits fit 32 bits: the count of digits then tells what is too large */
+    /* five digits fit 32 bits: the count of digits then shows what is too large */
     const bool may_overflow = RLX_HAS_WIDE || sizeof(rlx_magnitude) < 4;
     const uint8_t *s = d->text, *digits, *first, *end;
     uint8_t width = RLX_ROM8(op + 2), digit, minus = *s == '-';

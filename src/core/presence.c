@@ -5,7 +5,7 @@
 
 #if RLX_HAS_PRESENCE
 
-/* NULL: nothing tells it, and nothing follows. */
+/* NULL: the link has no presence. */
 static rlx_rom presence_of(const struct rlx_device *d, uint8_t link)
 {
     rlx_rom more = rlx_more(d, d->rows + link * RLX_LNK_ROW);
@@ -64,7 +64,7 @@ static void presence_heard(struct rlx_device *d, uint8_t link)
     d->links[link].silent_due = d->now + silence;
 }
 
-static bool pin_says_down(const struct rlx_device *d, rlx_rom row)
+static bool pin_is_down(const struct rlx_device *d, rlx_rom row)
 {
     uint8_t flags = RLX_ROM8(row + RLX_PRS_FLAGS);
     return flags & RLX_PRS_HAS_PIN && rlx_port_pin_read(d->port, RLX_ROM8(row + RLX_PRS_PIN)) ==
@@ -79,7 +79,7 @@ RLX_INTERNAL void rlx_presence_init(struct rlx_device *d)
         if (!row) continue;
         if (RLX_ROM8(row + RLX_PRS_FLAGS) & RLX_PRS_HAS_PIN)
             rlx_port_pin_watch(d->port, RLX_ROM8(row + RLX_PRS_PIN), RLX_PULL_NONE);
-        link->pin_down = pin_says_down(d, row);
+        link->pin_down = pin_is_down(d, row);
         link->down = link->pin_down || rlx_rom32(row + RLX_PRS_SILENCE); /* nobody was heard yet */
         show(d, i, row + RLX_PRS_LISTS);
     }
@@ -92,7 +92,7 @@ RLX_INTERNAL uint32_t rlx_presence_run(struct rlx_device *d)
         struct rlx_link *link = &d->links[i];
         rlx_rom row = presence_of(d, i);
         if (!row) continue;
-        bool pin_down = pin_says_down(d, row);
+        bool pin_down = pin_is_down(d, row);
         if (pin_down != link->pin_down) {
             link->pin_down = pin_down;
             if (pin_down || !rlx_rom32(row + RLX_PRS_SILENCE)) rlx_link_set(d, i, !pin_down);

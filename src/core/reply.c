@@ -3,7 +3,7 @@
  * What is written is decided elsewhere. */
 #include "core.h"
 
-/* Most characters of a foreign word that are told back. */
+/* Most characters of an unknown word in a reply. */
 
 #if RLX_HAS_LONG_REPLY
 /* Bytes of a reply that the link carries, less what stands behind it: check and end. */
@@ -106,11 +106,11 @@ static void put_end(struct rlx_device *d, rlx_rom row)
 }
 
 #if RLX_HAS_WAITS
-RLX_INTERNAL void rlx_tell_waits(struct rlx_device *d, uint8_t output)
+RLX_INTERNAL void rlx_write_waits(struct rlx_device *d, uint8_t output)
 {
-    rlx_reply_words(d, RLX_SAY_WAITING);
+    rlx_reply_words(d, RLX_TXT_WAITING);
     rlx_reply_number(d, (rlx_value)rlx_out_waits(d, output), 0);
-    rlx_reply_words(d, RLX_SAY_MS);
+    rlx_reply_words(d, RLX_TXT_MS);
 }
 #endif
 
@@ -289,7 +289,7 @@ static void put_text_range(struct rlx_device *d, rlx_rom at)
     rlx_reply_number(d, RLX_ROM8(at + 2), 0);
 }
 
-/* Steps over the numbers that may stand here instead of a word, and tells them. */
+/* Steps over the numbers that are possible here instead of a word, and writes them. */
 static void put_numbers(struct rlx_device *d, rlx_rom *at)
 {
     while (RLX_HAS_FAMILY && RLX_ROM8(*at) == RLX_OP_IF_NUM) {
@@ -327,7 +327,7 @@ static void put_wanted(struct rlx_device *d)
     }
 }
 
-/* The word of the frame at d->text, cut where it is too long to be told. */
+/* The word of the frame at d->text, cut if it is too long for the reply. */
 static void put_word(struct rlx_device *d)
 {
     const uint8_t *s = d->text;
@@ -349,7 +349,7 @@ RLX_INTERNAL void rlx_reply_verdict(struct rlx_device *d, uint8_t verdict)
         put_name(d, verdict);
         return;
     }
-    rlx_reply_words(d, RLX_SAY_OK);
+    rlx_reply_words(d, RLX_TXT_OK);
     if (verdict == RLX_OWN_ALREADY) rlx_reply_nth(d, RLX_TEXT_ALREADY);
 }
 #endif

@@ -49,7 +49,7 @@ void rlx_link_feed_block(struct rlx_link *link, const uint8_t *bytes, unsigned c
 
 #if RLX_HAS_TIMED
 /* One silence is marked at a time; at a second one before the first was seen, what came between
- * them cannot be told apart, and is lost. */
+ * them cannot be distinguished, and is lost. */
 void rlx_link_gap(struct rlx_link *link)
 {
     uint8_t seen = THEIRS(link->rx_gap_seen), head = link->rx_head;

@@ -28,7 +28,7 @@ static bool drives(const struct rlx_device *d, uint8_t routine, uint8_t output)
 static void routine_over(struct rlx_device *d, uint8_t routine, uint8_t how)
 {
     d->routines[routine].at = 0;
-    rlx_source_tell(d, routine, RLX_EVT_IS_ROUTINES, how);
+    rlx_source_event(d, routine, RLX_EVT_IS_ROUTINES, how);
 }
 
 #if RLX_HAS_HALT
@@ -53,7 +53,7 @@ RLX_INTERNAL void rlx_routines_yield(struct rlx_device *d, uint8_t output)
         if (d->routines[i].at && drives(d, i, output)) routine_over(d, i, RLX_EVT_OFF);
 }
 
-RLX_INTERNAL int rlx_routine_tell(struct rlx_device *d, uint8_t routine, enum rlx_verb verb)
+RLX_INTERNAL int rlx_routine_act(struct rlx_device *d, uint8_t routine, enum rlx_verb verb)
 {
     struct rlx_routine *r = &d->routines[routine];
     rlx_rom row = routine_row(d, routine);
@@ -142,22 +142,22 @@ static uint32_t left_of_routine(const struct rlx_device *d, const struct rlx_rou
     return left;
 }
 
-RLX_INTERNAL void rlx_routine_told(struct rlx_device *d, uint8_t routine)
+RLX_INTERNAL void rlx_write_routine(struct rlx_device *d, uint8_t routine)
 {
     const struct rlx_routine *r = &d->routines[routine];
     rlx_rom row = routine_row(d, routine);
     if (!r->at && !r->failed) {
-        rlx_reply_words(d, RLX_SAY_OFF);
+        rlx_reply_words(d, RLX_TXT_OFF);
         return;
     }
-    rlx_reply_words(d, r->failed ? RLX_SAY_FAILED : RLX_SAY_STEP);
+    rlx_reply_words(d, r->failed ? RLX_TXT_FAILED : RLX_TXT_STEP);
     rlx_reply_number(d, r->step, 0);
     if (r->failed) return;
-    rlx_reply_words(d, RLX_SAY_OF);
+    rlx_reply_words(d, RLX_TXT_OF);
     rlx_reply_number(d, RLX_ROM8(row + RLX_ROM8(row) + 1), 0);
-    rlx_reply_words(d, RLX_SAY_LEFT);
+    rlx_reply_words(d, RLX_TXT_LEFT);
     rlx_reply_number(d, (rlx_value)left_of_routine(d, r), 0);
-    rlx_reply_words(d, RLX_SAY_MS);
+    rlx_reply_words(d, RLX_TXT_MS);
 }
 #endif
 #endif

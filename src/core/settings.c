@@ -4,7 +4,7 @@
  * there before holds.
  *
  * Each call of the port that is refused is made again later, after pauses that grow; what failed is
- * begun anew in the other area. Until all is written it is told as unsaved.
+ * begun anew in the other area. Until all is written the reply is `unsaved`.
  *
  * An area: a unit with the layout of the settings, a unit with its age and that inverted, then
  * records: number8, count8, the value (4 bytes, or a text's), CRC-16 (ITU-T V.41, from FFFF),
@@ -479,7 +479,7 @@ RLX_INTERNAL uint32_t rlx_settings_run(struct rlx_device *d)
     if (state == RLX_NV_BUSY) return 1;
     enum came came = state == RLX_NV_READY ? go_on_keeping(d) : WORN;
     if (came != BEGUN) return pause_keeping(d, came == WORN);
-    if (k->step != KEEP_ERASE) { /* that one was begun says nothing */
+    if (k->step != KEEP_ERASE) { /* that an erase was begun proves nothing */
         k->pause = 0;
         k->none = false;
     }
@@ -487,12 +487,12 @@ RLX_INTERNAL uint32_t rlx_settings_run(struct rlx_device *d)
 }
 
 #if RLX_HAS_STATE
-RLX_INTERNAL void rlx_setting_told(struct rlx_device *d, uint8_t setting)
+RLX_INTERNAL void rlx_write_setting(struct rlx_device *d, uint8_t setting)
 {
     rlx_rom op = setting_slot(d, setting);
 #if RLX_HAS_SMS
     if (rlx_setting_is_code(d, setting)) {
-        rlx_reply_words(d, RLX_SAY_HIDDEN);
+        rlx_reply_words(d, RLX_TXT_HIDDEN);
     } else
 #endif
         if (is_text_setting(d, setting)) {
@@ -502,9 +502,9 @@ RLX_INTERNAL void rlx_setting_told(struct rlx_device *d, uint8_t setting)
         while (count--) rlx_reply_put(d, (uint8_t)*text++);
         rlx_reply_put(d, '"');
     } else {
-        rlx_tell_value(d, &op, d->settings[setting]);
+        rlx_write_value(d, &op, d->settings[setting]);
     }
-    if (rlx_setting_unsaved(d, setting)) rlx_reply_words(d, RLX_SAY_UNSAVED);
+    if (rlx_setting_unsaved(d, setting)) rlx_reply_words(d, RLX_TXT_UNSAVED);
 }
 #endif
 #endif

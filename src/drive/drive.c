@@ -1,4 +1,4 @@
-/* The one place where an output is told something by its kind; safe states, and expiry.
+/* The one place that dispatches to the kind of an output; safe states, and expiry.
  * Made from the list of drives in rlx/def/outputs.h.
  * How a kind moves is in its own file. */
 #include "kinds.h"
@@ -12,7 +12,7 @@ uint16_t rlx_duty_of_percent(uint8_t percent)
 #if RLX_HAS_INPUTS || RLX_HAS_MOVING || RLX_HAS_ROUTINES
 __attribute__((__unused__)) /* a servo has no events */
 RLX_INTERNAL void
-rlx_source_tell(struct rlx_device *d, uint8_t source, uint8_t kind, uint8_t field)
+rlx_source_event(struct rlx_device *d, uint8_t source, uint8_t kind, uint8_t field)
 {
 #if RLX_HAS_EVENTS
     uint16_t at = RLX_ROM16_EVEN(d->image + RLX_IMG_EVENTS);

@@ -1,4 +1,4 @@
-/* Groups: several outputs that are told in one step.
+/* Groups: several outputs that one command sets.
  * Those that go off go first, so that the supply never carries both.
  * It drives no pin itself. */
 #include "kinds.h"
@@ -56,7 +56,7 @@ RLX_INTERNAL int rlx_group_values(struct rlx_device *d, uint8_t group, const rlx
     return -RLX_ERR_FAILED; /* it has no level */
 }
 
-/* Its outputs are told, each. */
+/* Sets each member. */
 RLX_INTERNAL void rlx_group_force(struct rlx_device *d, uint8_t group, uint16_t level)
 {
     (void)d, (void)group, (void)level;

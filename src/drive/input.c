@@ -1,4 +1,4 @@
-/* Inputs: levels that settle, and what they send.
+/* Inputs: levels that are debounced, and their events.
  * A level counts when it has lasted for its debounce time.
  * It moves no output. */
 #include "steps.h"
@@ -16,9 +16,9 @@ static rlx_rom input_row(const struct rlx_device *d, uint8_t input)
     return d->image + RLX_ROM16_EVEN(d->image + RLX_IMG_INPUTS) + 1 + (unsigned)input * RLX_INP_ROW;
 }
 
-static void tell_change(struct rlx_device *d, uint8_t input, uint8_t field)
+static void send_change(struct rlx_device *d, uint8_t input, uint8_t field)
 {
-    rlx_source_tell(d, input, 0, field);
+    rlx_source_event(d, input, 0, field);
 }
 
 static bool pin_is_on(const struct rlx_device *d, rlx_rom row)
@@ -27,7 +27,7 @@ static bool pin_is_on(const struct rlx_device *d, rlx_rom row)
     return high != (RLX_ROM8(row + RLX_INP_FLAGS) & RLX_INP_ACTIVE_LOW);
 }
 
-/* The level has settled. */
+/* The level is debounced. */
 static void input_changed(struct rlx_device *d, uint8_t input, rlx_rom row)
 {
     struct rlx_input *in = &d->inputs[input];
@@ -35,7 +35,7 @@ static void input_changed(struct rlx_device *d, uint8_t input, rlx_rom row)
     in->on = in->raw;
     in->holds = in->on && held;
     in->held_due = d->now + held;
-    tell_change(d, input, in->on ? RLX_EVT_ON : RLX_EVT_OFF);
+    send_change(d, input, in->on ? RLX_EVT_ON : RLX_EVT_OFF);
 }
 
 /* Milliseconds until the input needs the next look; RLX_FOREVER: when its pin changes. */
@@ -47,20 +47,20 @@ static uint32_t run_input(struct rlx_device *d, uint8_t input)
     uint32_t wait = RLX_FOREVER;
     if (raw != in->raw) { /* each change begins anew */
         in->raw = raw;
-        in->settles = true;
-        in->settle_due = d->now + RLX_ROM16(row + RLX_INP_DEBOUNCE);
+        in->bounces = true;
+        in->debounce_due = d->now + RLX_ROM16(row + RLX_INP_DEBOUNCE);
     }
-    if (in->settles && (int32_t)(d->now - in->settle_due) >= 0) {
-        in->settles = false;
+    if (in->bounces && (int32_t)(d->now - in->debounce_due) >= 0) {
+        in->bounces = false;
         if (in->on != in->raw) input_changed(d, input, row);
     }
     if (in->holds && (int32_t)(d->now - in->held_due) >= 0) {
         uint16_t repeat = RLX_ROM16(row + RLX_INP_REPEAT);
         in->holds = repeat != 0;
         in->held_due = d->now + repeat;
-        tell_change(d, input, RLX_EVT_HELD);
+        send_change(d, input, RLX_EVT_HELD);
     }
-    if (in->settles) wait = in->settle_due - d->now;
+    if (in->bounces) wait = in->debounce_due - d->now;
     if (in->holds && in->held_due - d->now < wait) wait = in->held_due - d->now;
     return wait;
 }
@@ -74,8 +74,8 @@ void rlx_inputs_init(struct rlx_device *d)
         rlx_port_pin_watch(d->port, RLX_ROM8(row + RLX_INP_PIN),
                            (enum rlx_pull)(RLX_ROM8(row + RLX_INP_FLAGS) >> RLX_INP_PULL));
         in->on = in->raw = pin_is_on(d, row);
-        in->settles = in->holds = false;
-        tell_change(d, i, in->on ? RLX_EVT_ON : RLX_EVT_OFF);
+        in->bounces = in->holds = false;
+        send_change(d, i, in->on ? RLX_EVT_ON : RLX_EVT_OFF);
     }
 }
 

@@ -25,7 +25,7 @@
 /* Goes on; milliseconds until it must look again, or RLX_FOREVER. */
 #define RLX_KIND_RUN(name) \
     RLX_INTERNAL uint32_t rlx_##name##_run(struct rlx_device *d, uint8_t output);
-/* Milliseconds until it begins to do what it was told; 0: it does. */
+/* Milliseconds until it begins to do what it was commanded; 0: it does. */
 #define RLX_KIND_WAITS(name) \
     RLX_INTERNAL uint32_t rlx_##name##_waits(const struct rlx_device *d, uint8_t output);
 /* Whether it is at anything but nought. */

@@ -108,7 +108,7 @@ static void fade_step(struct rlx_device *d, uint8_t output)
     act_next(d, output, STEP_MS);
 }
 
-/* On to off, off to on; a flash that is over leaves the level that was told before. */
+/* On to off, off to on; a flash that is over leaves the level that was commanded before. */
 static void blink_step(struct rlx_device *d, uint8_t output)
 {
     struct rlx_output *out = &d->outputs[output];

@@ -112,7 +112,7 @@ RLX_INTERNAL uint32_t rlx_motor_waits(const struct rlx_device *d, uint8_t output
     return wait;
 }
 
-/* One step towards what it was told: never through 0, where it stops and rests. */
+/* One step towards its commanded level: never through 0, where it stops and rests. */
 static void side_step(struct rlx_device *d, uint8_t output, uint8_t side, uint16_t step)
 {
     struct rlx_side *s = &d->outputs[output].motor.side[side];
@@ -152,7 +152,7 @@ RLX_INTERNAL uint32_t rlx_motor_run(struct rlx_device *d, uint8_t output)
     uint32_t wait = RLX_FOREVER, due;
     if (out->motor.travels && (int32_t)(d->now - out->motor.travel_due) >= 0) {
         stop_motor(d, output, true);
-        rlx_source_tell(d, output, RLX_EVT_IS_OUTPUTS, RLX_EVT_HELD);
+        rlx_source_event(d, output, RLX_EVT_IS_OUTPUTS, RLX_EVT_HELD);
     }
     if (out->motor.travels) wait = out->motor.travel_due - d->now;
     for (uint8_t i = 0; i < n_sides(d, output); i++)
@@ -255,7 +255,7 @@ static int steer(struct rlx_device *d, uint8_t output, bool left)
     return turn(d, output, left ? inner : 1, left ? 1 : inner, style != RLX_TURNS_COAST);
 }
 
-/* Whether all of it stands still, with its brakes as they are told to be. */
+/* Whether all of it stands still, with its brakes as commanded. */
 static bool stands(const struct rlx_device *d, uint8_t output, bool brake)
 {
     const struct rlx_output *out = &d->outputs[output];

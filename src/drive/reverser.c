@@ -19,7 +19,7 @@ static void write_relay(struct rlx_device *d, uint8_t output, int8_t way, bool o
 }
 
 #if RLX_HAS_PLACES
-/* Milliseconds from end to end, where nothing but time tells that it has arrived; 0: inputs do, or
+/* Milliseconds from end to end, if only time shows that it has arrived; 0: inputs do, or
  * nothing. */
 static uint32_t way_ms(const struct rlx_device *d, uint8_t output)
 {
@@ -49,7 +49,7 @@ static uint32_t drive_ms(const struct rlx_device *d, uint8_t output)
 }
 #endif
 
-/* Whether the end of this way is reached: the very first sample counts, settled or not. */
+/* Whether the end of this way is reached: the very first sample counts, debounced or not. */
 static bool at_end(const struct rlx_device *d, uint8_t output, int8_t way)
 {
 #if RLX_HAS_PLACES
@@ -123,7 +123,7 @@ RLX_INTERNAL uint32_t rlx_reverser_waits(const struct rlx_device *d, uint8_t out
                : 0;
 }
 
-/* It stands still now, and tells why. */
+/* It stands still now, and sends the event. */
 static void arrive(struct rlx_device *d, uint8_t output, bool late)
 {
     struct rlx_output *out = &d->outputs[output];
@@ -134,10 +134,10 @@ static void arrive(struct rlx_device *d, uint8_t output, bool late)
     out->reverser.known = !late;
     out->reverser.place = way > 0 ? way_ms(d, output) : 0;
 #endif
-    rlx_source_tell(d, output, RLX_EVT_IS_OUTPUTS,
-                    late      ? RLX_EVT_HELD
-                    : way > 0 ? RLX_EVT_ON
-                              : RLX_EVT_OFF);
+    rlx_source_event(d, output, RLX_EVT_IS_OUTPUTS,
+                     late      ? RLX_EVT_HELD
+                     : way > 0 ? RLX_EVT_ON
+                               : RLX_EVT_OFF);
 }
 
 RLX_INTERNAL uint32_t rlx_reverser_run(struct rlx_device *d, uint8_t output)

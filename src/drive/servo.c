@@ -100,8 +100,8 @@ RLX_INTERNAL void rlx_servo_describe(const struct rlx_device *d, uint8_t output,
                                      struct rlx_state *state)
 {
     uint16_t us = d->outputs[output].level;
-    state->word = us ? 0 : RLX_SAY_PARKED;
-    state->unit = us ? RLX_SAY_US : 0;
+    state->word = us ? 0 : RLX_TXT_PARKED;
+    state->unit = us ? RLX_TXT_US : 0;
     state->numbers = us != 0;
     state->number[0] = (rlx_value)us;
 }

@@ -11,7 +11,7 @@ static uint32_t hz_of(const struct rlx_device *d, uint8_t output)
 }
 
 #if RLX_HAS_CURVE
-/* Whether its levels are as the eye sees them: always, or as a setting says. */
+/* Whether its levels are as the eye sees them: always, or by a setting. */
 static bool is_curved(const struct rlx_device *d, uint8_t output, uint8_t flags)
 {
 #if RLX_HAS_SETTINGS
@@ -24,7 +24,7 @@ static bool is_curved(const struct rlx_device *d, uint8_t output, uint8_t flags)
 }
 #endif
 
-/* What the channel of a PWM output is told. */
+/* Sets the channel of a PWM output. */
 static void show_channel(struct rlx_device *d, uint8_t output, uint8_t flags, uint16_t level)
 {
     uint8_t channel = RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_PIN);

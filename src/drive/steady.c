@@ -144,10 +144,10 @@ RLX_INTERNAL void rlx_steady_describe(const struct rlx_device *d, uint8_t output
                                       struct rlx_state *state)
 {
     bool on = rlx_steady_is_on(d, output);
-    state->word = on ? RLX_SAY_ON : RLX_SAY_OFF;
+    state->word = on ? RLX_TXT_ON : RLX_TXT_OFF;
 #if RLX_HAS_RESTS
-    if (rlx_rest_of(d, output)) { /* it is not yet at what it was told */
-        state->word = on ? RLX_SAY_OFF : RLX_SAY_ON;
+    if (rlx_rest_of(d, output)) { /* it is not yet at its commanded level */
+        state->word = on ? RLX_TXT_OFF : RLX_TXT_ON;
         return;
     }
 #endif
@@ -162,7 +162,7 @@ RLX_INTERNAL void rlx_steady_describe(const struct rlx_device *d, uint8_t output
     }
 #endif
     if (out->act == RLX_BLINK || out->act == RLX_FLASH) {
-        state->word = out->act == RLX_BLINK ? RLX_SAY_BLINK : RLX_SAY_FLASH;
+        state->word = out->act == RLX_BLINK ? RLX_TXT_BLINK : RLX_TXT_FLASH;
         return;
     }
 #endif

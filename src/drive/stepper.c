@@ -1,5 +1,5 @@
-/* Stepper motors: a way counted in steps, with a ramp, from a home that a switch tells.
- * The port sends runs of pulses and knows how many are left; speeds and ways are reckoned here.
+/* Stepper motors: a position counted in steps, with a ramp, from a home switch.
+ * The port sends runs of pulses and knows how many are left; this file computes speeds and ways.
  * Nothing sees whether the motor follows, but for the home switch. */
 #include "kinds.h"
 
@@ -163,16 +163,16 @@ static void head_for(struct rlx_device *d, uint8_t output, int32_t target)
     run_to(d, output, s->end, hz_at(d, output, s->rung));
 }
 
-/* With its ramp; nothing is told. */
+/* With its ramp; it sends no event. */
 static void slow_down(struct rlx_device *d, uint8_t output)
 {
     struct rlx_stepper_state *s = &d->outputs[output].stepper;
     int32_t here = rlx_stepper_place_now(d, output);
     head_for(d, output, within(d, output, here + s->way * stop_way(d, output, s->rung)));
-    s->tells = 0;
+    s->event = 0;
 }
 
-/* At once. Where a switch can tell, it is no longer known where it is: it may have gone on. */
+/* At once. If it has a home switch its position is unknown then: the motor may have gone on. */
 static void halt_stepper(struct rlx_device *d, uint8_t output)
 {
     struct rlx_stepper_state *s = &d->outputs[output].stepper;
@@ -215,18 +215,18 @@ static void is_home(struct rlx_device *d, uint8_t output)
     end_run(d, output);
     s->place = 0;
     s->known = true;
-    s->tells = s->then ? RLX_EVT_ON : RLX_EVT_OFF;
+    s->event = s->then ? RLX_EVT_ON : RLX_EVT_OFF;
     head_for(d, output, s->then ? s->target : within(d, output, 0));
     s->then = false;
 }
 
-/* Stops it, and tells; nobody knows where it is. */
+/* Stops it, and sends the event; its position is unknown. */
 static void block(struct rlx_device *d, uint8_t output)
 {
     halt_stepper(d, output);
     d->outputs[output].stepper.known = false;
     d->outputs[output].stepper.blocked = true;
-    rlx_source_tell(d, output, RLX_EVT_IS_OUTPUTS, RLX_EVT_HELD);
+    rlx_source_event(d, output, RLX_EVT_IS_OUTPUTS, RLX_EVT_HELD);
 }
 
 /* Whether the home switch is on though it should be far away. */
@@ -238,7 +238,7 @@ static bool is_lost(const struct rlx_device *d, uint8_t output, uint8_t home)
            (here < 0 ? -here : here) > slack(d, output) && rlx_in_is_on(d, home);
 }
 
-/* What the home switch says. True: it says what comes next. */
+/* Reads the home switch. True: the switch has changed what it does. */
 static bool look_at_home(struct rlx_device *d, uint8_t output)
 {
     struct rlx_stepper_state *s = &d->outputs[output].stepper;
@@ -291,7 +291,7 @@ static void leg_is_over(struct rlx_device *d, uint8_t output)
     }
     s->goes = STANDS;
     if (s->frees) power(d, output, false);
-    if (s->tells) rlx_source_tell(d, output, RLX_EVT_IS_OUTPUTS, s->tells);
+    if (s->event) rlx_source_event(d, output, RLX_EVT_IS_OUTPUTS, s->event);
 }
 
 RLX_INTERNAL uint32_t rlx_stepper_run(struct rlx_device *d, uint8_t output)
@@ -337,7 +337,7 @@ RLX_INTERNAL uint32_t rlx_stepper_waits(const struct rlx_device *d, uint8_t outp
     return 0;
 }
 
-/* ---- what it is told ---- */
+/* ---- commands ---- */
 
 static int go_to_steps(struct rlx_device *d, uint8_t output, int32_t target)
 {
@@ -353,9 +353,9 @@ static int go_to_steps(struct rlx_device *d, uint8_t output, int32_t target)
     }
 #endif
     bool goes = s->goes == MOVES;
-    if (s->target == target && s->powered && (goes ? s->tells != 0 : s->place == target))
+    if (s->target == target && s->powered && (goes ? s->event != 0 : s->place == target))
         return RLX_ALREADY;
-    s->tells = RLX_EVT_ON;
+    s->event = RLX_EVT_ON;
     head_for(d, output, target);
     return 0;
 }
@@ -391,7 +391,7 @@ static int go_home(struct rlx_device *d, uint8_t output)
 static int stop_stepper(struct rlx_device *d, uint8_t output)
 {
     struct rlx_stepper_state *s = &d->outputs[output].stepper;
-    if (s->goes == STANDS || (s->goes == MOVES && !s->tells && !s->homes)) return RLX_ALREADY;
+    if (s->goes == STANDS || (s->goes == MOVES && !s->event && !s->homes)) return RLX_ALREADY;
     if (s->goes == MOVES)
         slow_down(d, output);
     else
@@ -441,7 +441,7 @@ RLX_INTERNAL const char *rlx_stepper_word(const struct rlx_device *d, uint8_t ou
 }
 
 #if RLX_HAS_STATE
-/* Steps as what it is told. The products fit 32 bits: the lexicon's reader sees to it. */
+/* Steps in the unit of the lexicon. The products fit 32 bits: the lexicon's reader sees to it. */
 static rlx_value value_of(const struct rlx_device *d, uint8_t output, int32_t steps)
 {
     int32_t from = steps_at(d, output, RLX_STP_FROM), to = steps_at(d, output, RLX_STP_TO),

@@ -17,7 +17,7 @@ RLX_INTERNAL void rlx_steady_force(struct rlx_device *d, uint8_t output, uint16_
 RLX_INTERNAL bool rlx_steady_at(const struct rlx_device *d, uint8_t output, uint16_t level);
 
 #if RLX_HAS_INPUTS && (RLX_HAS_REVERSERS || RLX_HAS_STEPPERS)
-/* input.c: the level as it is now, settled or not. */
+/* input.c: the level as it is now, debounced or not. */
 RLX_INTERNAL bool rlx_input_is_raw(const struct rlx_device *d, uint8_t input);
 #endif
 
@@ -29,7 +29,7 @@ RLX_INTERNAL void rlx_out_show(struct rlx_device *d, uint8_t output, uint16_t le
  * RLX_ALREADY where it goes on in its beat. */
 RLX_INTERNAL int rlx_act_begin(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
                                uint32_t argument);
-/* From the level that is shown to the one that was told, in the time that the lexicon says; false:
+/* From the level that is shown to the commanded one, in the time of the lexicon; false:
  * at once. */
 RLX_INTERNAL bool rlx_act_fade(struct rlx_device *d, uint8_t output);
 /* Goes on with it; milliseconds until the next step. */
@@ -41,7 +41,7 @@ RLX_INTERNAL uint16_t rlx_eye(uint16_t level);
 #endif
 
 #if RLX_HAS_RESTS
-/* relay.c: milliseconds until it may go to what it was told; 0: now. */
+/* relay.c: milliseconds until it may go to its commanded level; 0: now. */
 RLX_INTERNAL uint32_t rlx_rest_of(const struct rlx_device *d, uint8_t output);
 /* It has been switched now. */
 RLX_INTERNAL void rlx_rest_begin(struct rlx_device *d, uint8_t output);

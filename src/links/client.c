@@ -26,7 +26,7 @@ static uint32_t span_of(const struct rlx_client *c)
 
 int rlx_client_init(struct rlx_client *c, uint16_t start)
 {
-    bool wrong = !c->errands || !c->n_errands || !c->told || !c->tries || c->tries > 20 ||
+    bool wrong = !c->queue || !c->queue_size || !c->report || !c->tries || c->tries > 20 ||
                  !c->pause_ms || c->pause_ms > 10000 || c->to == 255 || !c->from || c->from > 32 ||
                  c->window_ms < 500 || c->window_ms > 3600000 || span_of(c) > c->window_ms / 2;
     c->tag = (uint16_t)(start | RLX_TAG_OPENS) & RLX_TAG_MOST;
@@ -34,14 +34,14 @@ int rlx_client_init(struct rlx_client *c, uint16_t start)
     return wrong ? -RLX_ERR_RANGE : 0;
 }
 
-int rlx_client_say(struct rlx_client *c, const char *text)
+int rlx_client_send(struct rlx_client *c, const char *text)
 {
     unsigned at = (unsigned)c->first + c->waiting;
     uint8_t count = 0;
-    if (c->waiting == c->n_errands) return -RLX_ERR_BUSY;
-    struct rlx_errand *e = &c->errands[at >= c->n_errands ? at - c->n_errands : at];
+    if (c->waiting == c->queue_size) return -RLX_ERR_BUSY;
+    struct rlx_client_command *e = &c->queue[at >= c->queue_size ? at - c->queue_size : at];
     for (; text[count]; count++) {
-        if (count == RLX_ERRAND) return -RLX_ERR_LONG;
+        if (count == RLX_CLIENT_BYTES) return -RLX_ERR_LONG;
         e->text[count] = text[count];
     }
     e->count = count;
@@ -68,7 +68,7 @@ static uint8_t put_number(uint8_t *to, uint8_t at, uint16_t number)
 }
 
 /* "@3/1 #17 pump on*ABCD"; returns its size. */
-static uint8_t write_frame(struct rlx_client *c, const struct rlx_errand *e, uint8_t *to)
+static uint8_t write_frame(struct rlx_client *c, const struct rlx_client_command *e, uint8_t *to)
 {
     uint8_t at = 0;
     to[at++] = '@';
@@ -128,9 +128,9 @@ static bool is_checked(const struct reader *r, uint16_t start)
 
 /* ---- what comes ---- */
 
-static void errand_over(struct rlx_client *c)
+static void command_over(struct rlx_client *c)
 {
-    c->first = (uint8_t)(c->first + 1 == c->n_errands ? 0 : c->first + 1);
+    c->first = (uint8_t)(c->first + 1 == c->queue_size ? 0 : c->first + 1);
     c->waiting--;
     c->tried = c->renewed = 0;
     /* until the device has answered one it may remember an earlier start */
@@ -144,8 +144,8 @@ static bool is_answer(const struct reader *r)
 }
 
 /* err old 17, or its short form: the tag was used before, by an earlier start of this source. True:
- * what was said was not obeyed, and that is the last tag; without one it may have been. */
-static bool is_old(const struct reader *answer, bool *last_told, uint16_t *last)
+ * the command was not obeyed, and that is the last tag; without one it may have been. */
+static bool is_old(const struct reader *answer, bool *has_last, uint16_t *last)
 {
     static const char words[2][8] = {"err old", "e18"};
     for (uint8_t i = 0; i < 2; i++) {
@@ -153,19 +153,19 @@ static bool is_old(const struct reader *answer, bool *last_told, uint16_t *last)
         uint8_t n = 0;
         while (n < 7 && words[i][n] && take(&r, (uint8_t)words[i][n])) n++;
         if (n != 7 && words[i][n]) continue;
-        *last_told = false;
+        *has_last = false;
         if (r.at == r.end) return true;
-        *last_told = true;
+        *has_last = true;
         return take(&r, ' ') && take_number(&r, RLX_TAG_MOST, last) && r.at == r.end;
     }
     return false;
 }
 
 /* ev ..., note ..., ready ...: a command for all of another source is none of these. */
-static bool is_told(const struct reader *r)
+static bool is_event(const struct reader *r)
 {
-    static const char words[3][sizeof RLX_SAY_READY " " - 1] = {RLX_SAY_EVENT, RLX_SAY_NOTE,
-                                                                RLX_SAY_READY " "};
+    static const char words[3][sizeof RLX_TXT_READY " " - 1] = {RLX_TXT_EVENT, RLX_TXT_NOTE,
+                                                                RLX_TXT_READY " "};
     for (uint8_t i = 0; i < 3; i++) {
         const uint8_t *at = r->at;
         uint8_t n = 0;
@@ -175,16 +175,17 @@ static bool is_told(const struct reader *r)
     return false;
 }
 
-/* It was tried often enough, or it is too late to say it again. */
+/* All tries are used up, or it is too late to send it again. */
 static void give_up(struct rlx_client *c)
 {
-    struct rlx_errand lost = c->errands[c->first];
+    struct rlx_client_command lost = c->queue[c->first];
     uint16_t tag = c->tag;
-    errand_over(c);
-    c->told(c->user, is_unanswered(c) ? RLX_SAID : RLX_UNKNOWN, tag, lost.text, lost.count);
+    command_over(c);
+    c->report(c->user, is_unanswered(c) ? RLX_CLIENT_SENT : RLX_CLIENT_UNKNOWN, tag, lost.text,
+              lost.count);
 }
 
-void rlx_client_hear(struct rlx_client *c, const uint8_t *packet, uint8_t count)
+void rlx_client_receive(struct rlx_client *c, const uint8_t *packet, uint8_t count)
 {
     struct reader r = {packet, packet + count};
     uint16_t to = 0, from = 0, tag = 0;
@@ -202,22 +203,22 @@ void rlx_client_hear(struct rlx_client *c, const uint8_t *packet, uint8_t count)
     if (take(&r, '#') && (!take_number(&r, RLX_TAG_MOST, &tag) || !take(&r, ' '))) return;
     bool answer = is_answer(&r) && !all && !is_unanswered(c) && c->waiting && c->tried &&
                   tag == c->tag && (its || !c->check);
-    bool told = false;
-    if (is_told(&r)) {
-        c->told(c->user, RLX_TOLD, tag, (const char *)r.at, (uint8_t)(r.end - r.at));
-    } else if (answer && is_old(&r, &told, &tag)) {
-        if (!told || c->renewed++ == RENEWALS) {
+    bool has_tag = false;
+    if (is_event(&r)) {
+        c->report(c->user, RLX_CLIENT_EVENT, tag, (const char *)r.at, (uint8_t)(r.end - r.at));
+    } else if (answer && is_old(&r, &has_tag, &tag)) {
+        if (!has_tag || c->renewed++ == RENEWALS) {
             give_up(c);
             return;
         }
         c->tag = (tag + 1u) & TAG_COUNTS;
         c->opens = false;
-        c->tried = 0; /* said anew by the next poll */
+        c->tried = 0; /* sent again by the next poll */
     } else if (answer) {
         tag = c->tag;
         c->opens = false;
-        errand_over(c); /* before it is told: what is said then is the next one */
-        c->told(c->user, RLX_ANSWERED, tag, (const char *)r.at, (uint8_t)(r.end - r.at));
+        command_over(c); /* before the report, which may queue the next one */
+        c->report(c->user, RLX_CLIENT_ANSWERED, tag, (const char *)r.at, (uint8_t)(r.end - r.at));
     }
 }
 
@@ -227,7 +228,7 @@ uint32_t rlx_client_poll(struct rlx_client *c, uint32_t now)
 {
     uint8_t packet[PACKET_MAX];
     while (c->waiting) {
-        const struct rlx_errand *e = &c->errands[c->first];
+        const struct rlx_client_command *e = &c->queue[c->first];
         bool late = c->tried && now - c->began > c->window_ms / 2;
         if (c->tried && (int32_t)(c->due - now) > 0 && !late) return c->due - now;
         if (c->tried == c->tries || late) {

@@ -65,7 +65,7 @@ void rlx_pdu_begin(struct rlx_pdu_in *in, uint8_t *text, uint8_t size)
     *in = (struct rlx_pdu_in){.text = text, .size = size, .sum = sum_begins};
 }
 
-/* The general data coding groups and those that say which class a message has; reserved codings are
+/* The general data coding groups and those with the class of a message; reserved codings are
  * taken as the default alphabet (23.038, 4). */
 static bool is_7_bit(uint8_t dcs)
 {
@@ -169,7 +169,7 @@ static void take_header_length(struct rlx_pdu_in *in, uint8_t octet)
     in->at = octet ? AT_HEADER : AT_TEXT;
 }
 
-/* User data: what its octets are besides is told by where they stand. */
+/* User data: its octets are header or text, by their place. */
 static void take_data(struct rlx_pdu_in *in, uint8_t octet)
 {
     uint8_t at = in->at;

@@ -90,7 +90,7 @@ static void set_limit(const struct rlx_device *d, struct rlx_sms *s, uint32_t ms
     s->due = d->now + ms;
 }
 
-/* What waits in the transmit ring goes to who said the message in hand; an event goes to the first
+/* What waits in the transmit ring goes to the sender of the message; an event goes to the first
  * of those who are served. False: to nobody. */
 static bool finds_to(const struct rlx_device *d, struct rlx_sms *s, rlx_rom row)
 {
@@ -109,7 +109,7 @@ static void say_step(const struct rlx_device *d, struct rlx_link *link)
 {
     struct rlx_sms *s = link->sms;
     if (out_room(s) != RLX_SMS_OUT) return;
-    if (s->step == STEP_HELLO) out_put(s, 0x1B); /* out of a message that was half told */
+    if (s->step == STEP_HELLO) out_put(s, 0x1B); /* out of a message that was half sent */
     if (s->step == STEP_READ) {
         rlx_pdu_begin(&s->in, link->frame, link->frame_size);
         s->pdu_is_there = s->hex = false;
@@ -201,8 +201,8 @@ static void not_sent(const struct rlx_device *d, struct rlx_link *link)
 static void go_on(struct rlx_link *link)
 {
     struct rlx_sms *s = link->sms;
-    bool told = link->tx_head != link->tx_tail;
-    s->step = !s->in_hand ? STEP_IDLE : told ? STEP_SEND : STEP_DELETE;
+    bool answers = link->tx_head != link->tx_tail;
+    s->step = !s->in_hand ? STEP_IDLE : answers ? STEP_SEND : STEP_DELETE;
     s->more = true;
 }
 
@@ -228,7 +228,7 @@ static void has_registered(struct rlx_device *d, struct rlx_link *link)
     set_limit(d, s, SEARCH_MS);
 }
 
-/* A place was read: an error without a number, or with this one, tells that it is empty. */
+/* A place was read: an error without a number, or with this one, means that it is empty. */
 static void has_read(struct rlx_device *d, struct rlx_link *link, rlx_rom row, bool ok)
 {
     struct rlx_sms *s = link->sms;
@@ -257,7 +257,7 @@ static void has_deleted(struct rlx_link *link, bool ok)
     next_place(s);
 }
 
-/* The modem has answered what the step said, or has not. */
+/* The modem has answered the command of the step, or has not. */
 static void has_answered(struct rlx_device *d, struct rlx_link *link, rlx_rom row)
 {
     struct rlx_sms *s = link->sms;

@@ -1,4 +1,4 @@
-/* What the modem says, line by line: ITU-T V.250, 3GPP TS 27.005 and 27.007.
+/* Reads the lines of the modem: ITU-T V.250, 3GPP TS 27.005 and 27.007.
  * A line is matched with what the step in hand awaits, or is unsolicited.
  * It sends nothing. */
 #include "sms_parts.h"
@@ -50,8 +50,8 @@ static void take_count(struct rlx_sms *s)
     s->total = numbers[1];
 }
 
-/* What a step wants to know. */
-static void take_told(struct rlx_sms *s, uint32_t now)
+/* Information responses that a step waits for. */
+static void take_information(struct rlx_sms *s, uint32_t now)
 {
     if (s->step == STEP_CLOCK && line_begins(s, "+CCLK: ")) take_clock(s, now);
     if (s->step == STEP_COUNT && line_begins(s, "+CPMS: ")) take_count(s);
@@ -59,7 +59,7 @@ static void take_told(struct rlx_sms *s, uint32_t now)
     if (s->step == STEP_REGISTERED && line_begins(s, "+CREG: ") && s->line_count > 9)
         s->registered = s->line[9] == '1' || s->line[9] == '5';
     if (s->step == STEP_READ && line_begins(s, "+CMGR: ")) {
-        /* a text mode would tell more than its number */
+        /* a text mode would send more than its number */
         s->hex = s->line_count > 7 && (uint8_t)(s->line[7] - '0') <= 9;
         s->pdu_is_there = true;
         s->length = (uint8_t)(s->last_number > 255 ? 0 : s->last_number);
@@ -83,7 +83,7 @@ static void take_line(struct rlx_sms *s, uint32_t now)
         s->result = RESULT_ERROR;
         s->fault = s->last_number;
     } else if (s->asked) {
-        take_told(s, now);
+        take_information(s, now);
     }
 }
 

@@ -1,5 +1,5 @@
 /* The message in hand: whose it is, what was done of it before a power cut, and its answer.
- * A record of the last messages tells a repeat from a new one.
+ * A record of the last messages distinguishes a repeat from a new one.
  * It does not speak to the modem. */
 #include "sms_parts.h"
 
@@ -137,9 +137,9 @@ static bool is_served(const struct rlx_device *d, struct rlx_link *link, rlx_rom
 static bool is_stale(const struct rlx_device *d, const struct rlx_sms *s, rlx_rom row)
 {
     uint32_t most = rlx_rom32(rlx_sms_row(d, row) + RLX_SMS_ROW_STALE);
-    uint32_t said = rlx_pdu_seconds(s->in.stamp), now = s->clock + (d->now - s->clock_at) / 1000;
+    uint32_t stamp = rlx_pdu_seconds(s->in.stamp), now = s->clock + (d->now - s->clock_at) / 1000;
     if (!most) return false;
-    return !s->clock_known || !said || (now > said && now - said > most);
+    return !s->clock_known || !stamp || (now > stamp && now - stamp > most);
 }
 
 /* ---- the message in hand ---- */
@@ -151,7 +151,7 @@ static void then(struct rlx_sms *s, uint8_t next)
     s->next = next;
 }
 
-/* Nothing stands around a message that would tell a damaged one: what is not read the same two
+/* A message has no check: what is not read the same two
  * times is read anew, and what never is stays where it is until the next look. */
 static bool is_read_twice(struct rlx_sms *s, enum rlx_pdu what)
 {
@@ -236,7 +236,7 @@ RLX_INTERNAL void rlx_sms_answered(struct rlx_link *link)
         rlx_sms_forget(link);
 }
 
-static void tell_verdict(struct rlx_device *d, struct rlx_link *link, rlx_rom row, uint8_t verdict)
+static void write_verdict(struct rlx_device *d, struct rlx_link *link, rlx_rom row, uint8_t verdict)
 {
     link->sms->verdict = verdict;
     rlx_reply_start(d, (uint8_t)(link - d->links), row);
@@ -255,7 +255,7 @@ RLX_INTERNAL void rlx_sms_act(struct rlx_device *d, struct rlx_link *link, rlx_r
         return;
     }
     if (s->done && !ok) { /* it was refused before the power cut */
-        tell_verdict(d, link, row, was);
+        write_verdict(d, link, row, was);
         s->step = STEP_SEND;
         return;
     }
@@ -264,13 +264,13 @@ RLX_INTERNAL void rlx_sms_act(struct rlx_device *d, struct rlx_link *link, rlx_r
     uint8_t *text = link->frame, count = s->in.count;
     while (count && text[count - 1] == ' ') text[--count] = 0;
     if (link->frame_state == RLX_FRAME_READY && !count)
-        rlx_frame_over(link); /* nothing was said */
+        rlx_frame_over(link); /* an empty message */
     else if (!rlx_answer(d, (uint8_t)(link - d->links), row))
         return; /* never: the ring is empty while a message is in hand */
     if (s->done && s->verdict == RLX_ERR_UNSURE) {
         link->tx_head = link->tx_tail = 0;
         link->refused--;
-        tell_verdict(d, link, row, was); /* it was done, and that is known */
+        write_verdict(d, link, row, was); /* it was done, and that is known */
     }
     note_state(d, row, PENDING_DONE, s->verdict);
     then(s, STEP_SEND);

@@ -1,5 +1,5 @@
 /* What the files of the driver share: sms.c goes from step to step, sms_hears.c reads what the
- * modem says, sms_message.c has the message in hand. */
+ * modem sends, sms_message.c has the message in hand. */
 #ifndef SMS_PARTS_H
 #define SMS_PARTS_H
 
@@ -11,7 +11,7 @@
 
 enum step {
     STEP_HELLO,  /* from here on the modem is started */
-    STEP_SETTLE, /* what it still says to what was before is not listened to */
+    STEP_SETTLE, /* its answers to what was before are ignored */
     STEP_ERRORS,
     STEP_PIN,
     STEP_MODE,

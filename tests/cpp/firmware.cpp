@@ -3,6 +3,7 @@
 #include <string>
 
 #include "lamp.h"
+#include "rlx/port.h"
 
 static lamp device;
 static int level = -1;

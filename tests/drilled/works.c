@@ -62,7 +62,7 @@ static void control(void)
     if (!heats) since = now;
     if ((is("cools") || is("tells")) && heats && now - since > 1500) {
         rlx_output_switch(d, WORKS_OUTPUT_HEATER, RLX_OFF);
-        if (is("tells")) works_tell_cold(&works, WORKS_EVENT_COLD_NO);
+        if (is("tells")) works_send_cold(&works, WORKS_EVENT_COLD_NO);
     }
     if (is("fills")) rlx_output_switch(d, WORKS_OUTPUT_PUMP, now % 20000 < 2000 ? RLX_ON : RLX_OFF);
     if (is("heats") && now % 20000 > 19000) rlx_output_switch(d, WORKS_OUTPUT_HEATER, RLX_ON);

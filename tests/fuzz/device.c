@@ -1,5 +1,5 @@
 /* Any bytes, packets, faults and silences over any link of a device. The input is a run of steps;
- * after each poll the promises must hold: P1, P5  an output changes, or a handler runs, only with
+ * after each poll the guarantees must hold: P1, P5  an output changes, or a handler runs, only with
  * an answer that says so P2      what is answered is ok, err or a text of the link's own; never
  * more answers than bytes came P3      a poll comes to rest */
 #include <stdio.h>

@@ -140,7 +140,7 @@ int rig_start(struct rig *rig, uint32_t now_ms)
         if (link_of(rig, i)->tags) rig->link[i].senders = rig->senders[i];
 #endif
 #if RLX_HAS_EVENTS
-        if (rig->lx->events->len) rig->link[i].told = rig->told[i];
+        if (rig->lx->events->len) rig->link[i].events = rig->told[i];
 #endif
 #if RLX_HAS_SMS
         if (lex_drives_modem(link_of(rig, i))) rig->link[i].sms = &rig->sms[i];

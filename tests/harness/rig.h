@@ -4,6 +4,7 @@
 #define RIG_H
 
 #include "lexicon/write/table_image.h"
+#include "rlx/port.h"
 #include "rlx/rlx.h"
 #include "rlx/image.h"
 #include "sim/sim.h"
@@ -31,7 +32,7 @@ struct rig {
     uint8_t buffer[RIG_LINKS][512];
     struct rlx_sender senders[RIG_LINKS][32];
 #if RLX_HAS_EVENTS
-    struct rlx_told told[RIG_LINKS][8];
+    struct rlx_pending told[RIG_LINKS][8];
 #endif
 #if RLX_HAS_SMS
     struct rlx_sms sms[RIG_LINKS];

@@ -116,7 +116,7 @@ static void buzzer(struct shape *s, const char *name)
 }
 
 /* Several commands of one that moves, which of them expire, in whatever order they are said. */
-static void mover(struct shape *s, const char *name, bool pair)
+static void turner(struct shape *s, const char *name, bool pair)
 {
     static const char *const ways[] = {"{forward|back|stop|reverse} => %s",
                                        "{stop|brake|coast} => %s",
@@ -193,8 +193,8 @@ static void any_output(struct shape *s)
     g_snprintf(name, sizeof name, "o%c", 'a' + (int)s->outputs++);
     switch (lines_chance(10)) {
     case 0: buzzer(s, name); break;
-    case 1: mover(s, name, false); break;
-    case 2: mover(s, name, true); break;
+    case 1: turner(s, name, false); break;
+    case 2: turner(s, name, true); break;
     case 3: reverser(s, name); break;
     case 4: servo(s, name); break;
     case 5: stepper(s, name); break;

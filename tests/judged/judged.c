@@ -3,6 +3,7 @@
  * same program runs on Linux and on an emulated chip, and must print the same line: nothing broken,
  * and the same calls at the same times. */
 #include "judged.h"
+#include "rlx/port.h"
 #include "tell.h"
 
 enum {

@@ -285,11 +285,11 @@ static void queries_tell_what_handlers_fill_in(void)
 static void events_are_told(void)
 {
     start();
-    CHECK_INT(typed_tell_call(&device, TYPED_EVENT_CALL_RELEASED), 0);
+    CHECK_INT(typed_send_call(&device, TYPED_EVENT_CALL_RELEASED), 0);
     CHECK(!rlx_idle(&device.device));
     say("");
     CHECK_TEXT(sent, "ev call released");
-    CHECK_INT(typed_tell_jam(&device), 0);
+    CHECK_INT(typed_send_jam(&device), 0);
     say("");
     CHECK_TEXT(sent, "ev jam");
     CHECK_INT(rlx_event(&device.device, TYPED_EVENT_CALL, 2), -RLX_ERR_RANGE);
@@ -298,7 +298,8 @@ static void events_are_told(void)
     CHECK(!rlx_note(&device.device, "and then")); /* the first one was not told yet */
     say("");
     CHECK_TEXT(sent, "note algae low");
-    CHECK(rlx_note(&device.device, "a note of more bytes than the knob allows, which is cut at its end"));
+    CHECK(rlx_note(&device.device,
+                   "a note of more bytes than the knob allows, which is cut at its end"));
     say("");
     CHECK_TEXT(sent, "note a note of more bytes than the knob allows, which");
 }

@@ -8,7 +8,7 @@
 
 #include "rlx/drive.h"
 
-/* Whether its pieces are said one way only, and no other command begins with the same word. */
+/* Whether its pieces have one spelling only, and no other command begins with the same word. */
 static bool is_simple(const struct lexicon *lx, const struct lex_command *command)
 {
     const struct lex_element *first = command->elements->pdata[0];
@@ -30,38 +30,38 @@ static bool is_simple(const struct lexicon *lx, const struct lex_command *comman
     return true;
 }
 
-const char *expect_error(const struct lexicon *lx, const struct drill_try *try)
+const char *expect_error(const struct lexicon *lx, const struct drill_case *test)
 {
     static const struct {
-        enum try_why why;
+        enum case_why why;
         const char *error;
-    } errors[] = {{TRY_BELOW, "err range"},      {TRY_ABOVE, "err range"},
-                  {TRY_NO_NUMBER, "err number"}, {TRY_MORE_ZEROS, "err digits"},
-                  {TRY_NO_CHOICE, "err choice"}, {TRY_CUT, "err missing"},
-                  {TRY_EXTRA, "err extra"},      {TRY_OTHER_WORD, "err unknown"}};
-    if (lx->shorten || !try->of || !is_simple(lx, try->of)) return NULL;
+    } errors[] = {{CASE_BELOW, "err range"},      {CASE_ABOVE, "err range"},
+                  {CASE_NO_NUMBER, "err number"}, {CASE_MORE_ZEROS, "err digits"},
+                  {CASE_NO_CHOICE, "err choice"}, {CASE_CUT, "err missing"},
+                  {CASE_EXTRA, "err extra"},      {CASE_OTHER_WORD, "err unknown"}};
+    if (lx->shorten || !test->of || !is_simple(lx, test->of)) return NULL;
     for (unsigned i = 0; i < G_N_ELEMENTS(errors); i++)
-        if (errors[i].why == try->why) return errors[i].error;
+        if (errors[i].why == test->why) return errors[i].error;
     return NULL;
 }
 
-bool expect_words(const struct lexicon *lx, const struct drill_try *try, const char *answer)
+bool expect_words(const struct lexicon *lx, const struct drill_case *test, const char *answer)
 {
-    const struct lex_command *command = try->of;
-    bool plain = try->why == TRY_PLAIN || try->why == TRY_CHOICE || try->why == TRY_HIGHEST ||
-                 try->why == TRY_MIDDLE || try->why == TRY_BETWEEN;
+    const struct lex_command *command = test->of;
+    bool plain = test->why == CASE_PLAIN || test->why == CASE_CHOICE || test->why == CASE_HIGHEST ||
+                 test->why == CASE_MIDDLE || test->why == CASE_BETWEEN;
     if (!command) return true;
-    bool toggles = strstr(try->text, "toggle") ||
+    bool toggles = strstr(test->text, "toggle") ||
                    (command->effect.kind == LEX_SWITCH && command->effect.fixed == RLX_TOGGLE);
     if (!plain || toggles || !is_simple(lx, command)) return true;
     if (!g_str_has_prefix(answer, "ok ")) return !strcmp(answer, "ok"); /* its short form */
-    size_t n = strlen(try->text);
+    size_t n = strlen(test->text);
     const char *rest = answer + 3 + n;
-    return !strncmp(answer + 3, try->text, n) &&
+    return !strncmp(answer + 3, test->text, n) &&
            (!*rest || !strcmp(rest, " already") || g_str_has_prefix(rest, " waiting "));
 }
 
-/* The percent or verb that it is told; -1: not known. */
+/* Its commanded percent or verb; -1: not known. */
 static int told(const struct lexicon *lx, const struct lex_command *command, const char *text)
 {
     int32_t values[15];
@@ -80,13 +80,13 @@ static int told(const struct lexicon *lx, const struct lex_command *command, con
 }
 
 /* A servo's value becomes a width between those of its ends, to the nearest microsecond. */
-static bool expect_pulse(const struct lexicon *lx, const struct drill_try *try,
+static bool expect_pulse(const struct lexicon *lx, const struct drill_case *test,
                          const struct board *board, const struct lex_output *out, char **wanted)
 {
     int32_t values[15];
     unsigned given;
-    const struct lex_command *command = lex_command_taking(lx, drill_says(try), values, &given);
-    if (command != try->of || given != 1 || out->slew || out->expires || command->expires)
+    const struct lex_command *command = lex_command_taking(lx, drill_text(test), values, &given);
+    if (command != test->of || given != 1 || out->slew || out->expires || command->expires)
         return true;
     for (unsigned i = 0; i < command->elements->len; i++) {
         const struct lex_element *e = command->elements->pdata[i];
@@ -104,20 +104,20 @@ static bool expect_pulse(const struct lexicon *lx, const struct drill_try *try,
     return true;
 }
 
-bool expect_output(const struct lexicon *lx, const struct drill_try *try, const struct board *board,
-                   char **wanted)
+bool expect_output(const struct lexicon *lx, const struct drill_case *test,
+                   const struct board *board, char **wanted)
 {
-    const struct lex_command *command = try->of;
+    const struct lex_command *command = test->of;
     if (!command) return true;
     const struct lex_effect *effect = &command->effect;
     bool level = effect->kind == LEX_LEVEL, known = level || effect->kind == LEX_SWITCH;
     const struct lex_output *out = known && !effect->which ? lex_effect_output(lx, effect) : NULL;
-    if (out && lex_kind_of(out)->direct) return expect_pulse(lx, try, board, out, wanted);
+    if (out && lex_kind_of(out)->direct) return expect_pulse(lx, test, board, out, wanted);
     if (!out || !lex_is_plain(out) || out->members->len) return true;
     if (out->min_on || out->min_off || out->interlock || out->fade ||
         (out->curve && strcmp(out->curve, "linear") != 0))
         return true;
-    int value = told(lx, command, drill_says(try));
+    int value = told(lx, command, drill_text(test));
     if (value < 0 || (!level && value > RLX_ON)) return true;
     unsigned percent = level ? (unsigned)value : value == RLX_ON ? 100u : 0u;
     unsigned want = rlx_duty_of_percent((uint8_t)percent);

@@ -115,7 +115,7 @@ static bool told_by_routine(const struct lexicon *lx, unsigned output)
     return false;
 }
 
-/* Whether a group may tell it something. */
+/* Whether a group may set it. */
 static bool told_with_others(const struct lexicon *lx, const struct lex_output *out)
 {
     for (unsigned i = 0; i < lx->outputs->len; i++) {
@@ -147,13 +147,13 @@ bool judge_moves_by_itself(const struct setup *setup, unsigned output)
 }
 
 /* Whether this text may change the output. */
-static bool changes(const struct outcome *o, const struct drill_try *try, unsigned output)
+static bool changes(const struct outcome *o, const struct drill_case *test, unsigned output)
 {
     const struct lexicon *lx = o->setup->lx;
-    if (!try->valid) return false;
-    if (!try->of) return try->word && !strcmp(try->word, "halt");
-    const struct lex_effect *effect = &try->of->effect;
-    if (try->of->query) return false;
+    if (!test->valid) return false;
+    if (!test->of) return test->word && !strcmp(test->word, "halt");
+    const struct lex_effect *effect = &test->of->effect;
+    if (test->of->query) return false;
     switch (effect->kind) {
     case LEX_CALL: return !o->tables; /* the firmware's own business */
     case LEX_STORE: return is_curve(lx, effect, output);
@@ -168,7 +168,7 @@ static bool changes(const struct outcome *o, const struct drill_try *try, unsign
 bool judge_may_change(const struct outcome *o, unsigned output)
 {
     if (judge_moves_by_itself(o->setup, output)) return true;
-    return o->move->try && changes(o, o->move->try, output);
+    return o->move->test && changes(o, o->move->test, output);
 }
 
 /* Whether the firmware may have done it by itself. */
@@ -190,15 +190,15 @@ static const struct lex_output *stranger(const struct outcome *o, bool any)
 
 /* ---- calls ---- */
 
-/* Whether the call has the values that were said, where each slot takes a plain one. */
-static bool has_values(const struct outcome *o, const struct drill_try *try,
+/* Whether the call has the values of the text, if each slot takes a plain one. */
+static bool has_values(const struct outcome *o, const struct drill_case *test,
                        const struct drill_call *call)
 {
-    const struct lex_command *command = try->of;
+    const struct lex_command *command = test->of;
     int32_t values[15];
     unsigned given, slot = 0;
     const struct lex_command *taking =
-        lex_command_taking(o->setup->lx, drill_says(try), values, &given);
+        lex_command_taking(o->setup->lx, drill_text(test), values, &given);
     if (taking != command || given != lex_command_slots(command)) return true;
     for (unsigned i = 0; i < command->elements->len && slot < given; i++) {
         const struct lex_element *e = command->elements->pdata[i];
@@ -216,19 +216,19 @@ static bool has_values(const struct outcome *o, const struct drill_try *try,
 /* What is wrong with the calls of handlers; NULL: nothing. `least`: calls there have to be. */
 static const char *wrong_calls(const struct outcome *o, unsigned least)
 {
-    const struct drill_try *try = o->move->try;
-    bool calls = try && try->valid && try->of && try->of->effect.kind == LEX_CALL;
+    const struct drill_case *test = o->move->test;
+    bool calls = test && test->valid && test->of && test->of->effect.kind == LEX_CALL;
     if (!o->tables || o->move->busy) return NULL;
-    if (try && (!try->of || try->of->query)) return NULL;    /* asks */
-    if (try && try->of->effect.kind == LEX_RUN) return NULL; /* its steps may */
+    if (test && (!test->of || test->of->query)) return NULL;   /* asks */
+    if (test && test->of->effect.kind == LEX_RUN) return NULL; /* its steps may */
     if (!calls) return o->calls->len ? "a handler was called" : NULL;
     if (o->calls->len < least) return "no call of its handler";
     if (o->calls->len > 1) return "more than one call of its handler";
     for (unsigned i = 0; i < o->calls->len; i++) {
         const struct drill_call *call = &g_array_index(o->calls, struct drill_call, i);
-        if (o->setup->image->handlers->pdata[call->handler] != try->of)
+        if (o->setup->image->handlers->pdata[call->handler] != test->of)
             return "a call of another handler";
-        if (!has_values(o, try, call)) return "a call with other values";
+        if (!has_values(o, test, call)) return "a call with other values";
     }
     return NULL;
 }
@@ -242,21 +242,21 @@ static char *say(char **came, const char *what, const char *expected)
     return g_strdup(expected);
 }
 
-/* What the output that was told is at. */
+/* The state of the commanded output. */
 static void say_state(const struct outcome *o, char **came)
 {
-    const struct lex_output *out = lex_effect_output(o->setup->lx, &o->move->try->of->effect);
+    const struct lex_output *out = lex_effect_output(o->setup->lx, &o->move->test->of->effect);
     char *state = output_state(o->board, out);
     g_free(*came);
     *came = g_strdup_printf("%s %s", out->name, state);
     g_free(state);
 }
 
-/* Whether the output that it tells changes by itself, too. */
+/* Whether the commanded output also changes by itself. */
 static bool own_way(const struct outcome *o)
 {
-    const struct drill_try *try = o->move->try;
-    const struct lex_effect *effect = try && try->of ? &try->of->effect : NULL;
+    const struct drill_case *test = o->move->test;
+    const struct lex_effect *effect = test && test->of ? &test->of->effect : NULL;
     bool output =
         effect && (effect->kind == LEX_LEVEL || effect->kind == LEX_SWITCH) && !effect->which;
     const struct lex_output *out = output ? o->setup->lx->outputs->pdata[effect->output] : NULL;
@@ -264,41 +264,41 @@ static bool own_way(const struct outcome *o)
            judge_moves_by_itself(o->setup, effect->output);
 }
 
-/* Whether the output that it tells is safe, as the firmware may have it. */
+/* Whether the commanded output is safe, as the firmware may have it. */
 static bool is_safe_by_itself(const struct outcome *o)
 {
-    const struct drill_try *try = o->move->try;
+    const struct drill_case *test = o->move->test;
     const struct lex_output *out =
-        try && try->of ? lex_effect_output(o->setup->lx, &try->of->effect) : NULL;
-    return out && !try->of->effect.which && is_own(o, try->of->effect.output);
+        test && test->of ? lex_effect_output(o->setup->lx, &test->of->effect) : NULL;
+    return out && !test->of->effect.which && is_own(o, test->of->effect.output);
 }
 
-/* The output that it tells is at the level that the lexicon says. */
+/* The commanded output is at the level of the lexicon. */
 static char *judge_level(const struct outcome *o, char **came)
 {
-    const struct drill_try *try = o->move->try;
+    const struct drill_case *test = o->move->test;
     char *wanted = NULL;
     bool late = o->move->busy || o->setup->own || o->link->medium == LEX_SMS;
-    if (!try || (own_way(o) && late) || is_safe_by_itself(o) ||
-        expect_output(o->setup->lx, try, o->board, &wanted))
+    if (!test || (own_way(o) && late) || is_safe_by_itself(o) ||
+        expect_output(o->setup->lx, test, o->board, &wanted))
         return NULL;
     say_state(o, came);
     return wanted;
 }
 
-/* To the word and the level what the lexicon says. */
+/* Word by word, and the level, as the lexicon has it. */
 static char *judge_words(const struct outcome *o, const char *answer, char **came)
 {
-    const struct drill_try *try = o->move->try;
+    const struct drill_case *test = o->move->test;
     const struct lex_link *link = o->link;
     bool obeyed = judge_owed(o) == OWED_OK, full = is_full(link);
-    if (!try) return NULL;
+    if (!test) return NULL;
     const char *error =
-        !obeyed && drill_may_say(link, try) ? expect_error(o->setup->lx, try) : NULL;
+        !obeyed && drill_may_say(link, test) ? expect_error(o->setup->lx, test) : NULL;
     if (full && error && !g_str_has_prefix(behind_lead(link, answer), error))
         return say(came, answer, error);
-    if (full && !is_keyed(link) && obeyed && !expect_words(o->setup->lx, try, answer))
-        return say(came, answer, "ok and what was said");
+    if (full && !is_keyed(link) && obeyed && !expect_words(o->setup->lx, test, answer))
+        return say(came, answer, "ok and the command");
     return obeyed ? judge_level(o, came) : NULL;
 }
 
@@ -306,7 +306,7 @@ static char *judge_obeyed(const struct outcome *o, char **came)
 {
     const char *calls = wrong_calls(o, 1);
     const struct lex_output *other = stranger(o, false);
-    if (calls) return say(came, calls, "one call of its handler, with what was said");
+    if (calls) return say(came, calls, "one call of its handler, with its values");
     if (!other) return NULL;
     g_free(*came);
     *came = g_strdup_printf("%s changed", other->name);
@@ -330,23 +330,23 @@ static bool is_called(const struct outcome *o, const struct drill_call *call)
     const struct lex_command *command = o->setup->image->handlers->pdata[call->handler];
     const struct lex_element *first = command->elements->pdata[0];
     for (unsigned i = 0; i < o->said->len; i++) {
-        const struct drill_try *try = o->said->pdata[i];
-        bool asks = command->query && try->word && first->kind == LEX_WORD &&
-                    g_str_has_prefix(first->text, try->word);
-        bool runs = try->of && try->of->effect.kind == LEX_RUN; /* its steps may call */
-        bool tells = try->of == command && (command->query || has_values(o, try, call));
-        if (try->valid && (asks || runs || tells)) return true;
+        const struct drill_case *test = o->said->pdata[i];
+        bool asks = command->query && test->word && first->kind == LEX_WORD &&
+                    g_str_has_prefix(first->text, test->word);
+        bool runs = test->of && test->of->effect.kind == LEX_RUN; /* its steps may call */
+        bool tells = test->of == command && (command->query || has_values(o, test, call));
+        if (test->valid && (asks || runs || tells)) return true;
     }
     return false;
 }
 
-/* Whether something that was said leads to what the output is at. */
+/* Whether a command leads to the state of the output. */
 static bool is_told(const struct outcome *o, unsigned output)
 {
     for (unsigned i = 0; i < o->said->len; i++) {
-        const struct drill_try *try = o->said->pdata[i];
+        const struct drill_case *test = o->said->pdata[i];
         char *wanted = NULL;
-        bool led = changes(o, try, output) && expect_output(o->setup->lx, try, o->board, &wanted);
+        bool led = changes(o, test, output) && expect_output(o->setup->lx, test, o->board, &wanted);
         g_free(wanted);
         if (led) return true;
     }
@@ -358,23 +358,23 @@ static bool is_answer(const struct outcome *o, const char *answer)
     if (!is_full(o->link) || is_keyed(o->link) || !g_str_has_prefix(answer, "ok ")) return true;
     if (g_ascii_isdigit(answer[3])) return true; /* several in one frame, or a number first */
     for (unsigned i = 0; i < o->said->len; i++) {
-        const struct drill_try *try = o->said->pdata[i];
-        const char *word = try->of ? NULL : try->word;
-        if (!try->valid) continue;
+        const struct drill_case *test = o->said->pdata[i];
+        const char *word = test->of ? NULL : test->word;
+        if (!test->valid) continue;
         if (word ? !g_ascii_strncasecmp(answer + 3, word, strlen(word))
-                 : expect_words(o->setup->lx, try, answer))
+                 : expect_words(o->setup->lx, test, answer))
             return true;
     }
     return false;
 }
 
-/* What was said before may be obeyed and answered only now, but nothing else. */
+/* An earlier command may be obeyed and answered only now, but nothing else. */
 static char *judge_held_up(const struct outcome *o, char **came, bool *wrong)
 {
     for (unsigned i = 0; o->tables && i < o->calls->len; i++)
         if (!is_called(o, &g_array_index(o->calls, struct drill_call, i))) {
             *wrong = true;
-            return say(came, "another call of a handler", "nothing but what was said");
+            return say(came, "another call of a handler", "nothing but the command");
         }
     for (unsigned i = 0; i < o->setup->lx->outputs->len; i++) {
         const struct lex_output *out = o->setup->lx->outputs->pdata[i];
@@ -383,27 +383,27 @@ static char *judge_held_up(const struct outcome *o, char **came, bool *wrong)
         *wrong = true;
         g_free(*came);
         *came = g_strdup_printf("%s changed", out->name);
-        return g_strdup("nothing but what was said");
+        return g_strdup("nothing but the command");
     }
     for (unsigned i = 0; i < o->answers->len; i++)
         if (!is_answer(o, o->answers->pdata[i])) {
             *wrong = true;
-            return say(came, o->answers->pdata[i], "an answer to what was said");
+            return say(came, o->answers->pdata[i], "an answer to the command");
         }
     return NULL;
 }
 
-/* Over a bad link: nothing but what was said, and that once. */
+/* Over a bad link: nothing but the command, and that once. */
 static char *judge_perhaps(const struct outcome *o, char **came, bool *wrong)
 {
-    const struct drill_try *try = o->move->try;
+    const struct drill_case *test = o->move->test;
     const char *calls = wrong_calls(o, 0);
     const struct lex_output *other = stranger(o, false);
     char *wanted = NULL;
     if (o->move->busy && o->move->torn) return judge_held_up(o, came, wrong);
     if (calls) {
         *wrong = true;
-        return say(came, calls, "nothing but what was said, once");
+        return say(came, calls, "nothing but the command, once");
     }
     if (other) {
         *wrong = true;
@@ -411,9 +411,9 @@ static char *judge_perhaps(const struct outcome *o, char **came, bool *wrong)
         *came = g_strdup_printf("%s changed", other->name);
         return g_strdup("that no other output changes");
     }
-    bool told = try && try->of && lex_effect_output(o->setup->lx, &try->of->effect);
-    if (told && o->moved[try->of->effect.output] && !own_way(o) &&
-        !expect_output(o->setup->lx, try, o->board, &wanted)) {
+    bool told = test && test->of && lex_effect_output(o->setup->lx, &test->of->effect);
+    if (told && o->moved[test->of->effect.output] && !own_way(o) &&
+        !expect_output(o->setup->lx, test, o->board, &wanted)) {
         *wrong = true;
         say_state(o, came);
         return wanted;
@@ -427,13 +427,13 @@ static char *judge_perhaps(const struct outcome *o, char **came, bool *wrong)
  * of its output's range. */
 static bool may_fail(const struct outcome *o, const char *answer)
 {
-    const struct drill_try *try = o->move->try;
-    const struct lex_effect *effect = try && try->of ? &try->of->effect : NULL;
+    const struct drill_case *test = o->move->test;
+    const struct lex_effect *effect = test && test->of ? &test->of->effect : NULL;
     bool own = o->link->texts->len || o->link->replies == LEX_REPLIES_SHORT;
     if (!effect) return false;
     if (effect->verb && effect->verb->behind == RLX_BEHIND_STEPS)
         return strstr(answer, "failed") || own;
-    return (effect->kind == LEX_CALL || try->of->query) && !o->tables &&
+    return (effect->kind == LEX_CALL || test->of->query) && !o->tables &&
            (strstr(answer, "busy") || strstr(answer, "failed") || own);
 }
 
@@ -450,7 +450,7 @@ char *judge(const struct outcome *o, char **came, bool *wrong)
     if (o->bad) return say(came, "another envelope", "the envelope of an answer");
     if (none && answer) return say(came, answer, "no answer");
     if (owed == OWED_SILENT) {
-        char *verdict = move->try ? judge_obeyed(o, came) : NULL;
+        char *verdict = move->test ? judge_obeyed(o, came) : NULL;
         return verdict ? verdict : judge_level(o, came);
     }
     if (none) return move->what == MOVE_SAY ? judge_refused(o, came) : NULL;
@@ -472,8 +472,8 @@ char *judge(const struct outcome *o, char **came, bool *wrong)
         return may_fail(o, answer) ? NULL : say(came, answer, "ok");
     if (owed == OWED_ERR && !judge_is_err(o->link, answer))
         return say(came, answer,
-                   move->try && !drill_may_say(o->link, move->try) && move->try->valid
-                       ? "err: it may not be said here"
+                   move->test && !drill_may_say(o->link, move->test) && move->test->valid
+                       ? "err: this link does not accept it"
                        : "err: no command takes it");
     char *verdict = owed == OWED_OK ? judge_obeyed(o, came) : judge_refused(o, came);
     return verdict ? verdict : judge_words(o, answer, came);

@@ -1,4 +1,4 @@
-/* Whether what came of a piece of a conversation is what the promises say. */
+/* Checks the result of a step of a conversation against the guarantees. */
 #ifndef JUDGE_H
 #define JUDGE_H
 
@@ -20,23 +20,23 @@ struct outcome {
     unsigned *moved;    /* of each output how often its state changed */
     char **before;      /* of each output its state */
     GArray *calls;      /* struct drill_call; of the lexicon's tables only */
-    GPtrArray *said;    /* struct drill_try *: all that may still be obeyed or answered, as what was
-                         * said before is held up */
+    GPtrArray *said; /* struct drill_case *: all that may still be obeyed or answered, as what was
+                      * said before is held up */
     bool tables;
 };
 
 /* What the device owes to the move: nothing where the link's own text for it is empty. */
 enum owed judge_owed(const struct outcome *outcome);
 /* The verdict: NULL, or what was expected; *came, both owned by the caller. *wrong: something was
- * done that was not said. */
+ * done that was not commanded. */
 char *judge(const struct outcome *outcome, char **came, bool *wrong);
-/* Whether the output can change by itself, or by what was said long before. */
+/* Whether the output can change by itself, or by a command long before. */
 bool judge_moves_by_itself(const struct setup *setup, unsigned output);
-/* Whether a step of the routine tells it something. */
+/* Whether a step of the routine acts on it. */
 enum told { TOLD_NOTHING, TOLD_PERHAPS, TOLD };
 enum told judge_told_by(const struct lexicon *lx, const struct lex_routine *routine,
                         unsigned output);
-/* Whether what was said may change this output. */
+/* Whether the command may change this output. */
 bool judge_may_change(const struct outcome *outcome, unsigned output);
 bool judge_is_ok(const struct lex_link *link, const char *answer);
 bool judge_is_err(const struct lex_link *link, const char *answer);

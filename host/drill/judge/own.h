@@ -1,4 +1,4 @@
-/* Which outputs a firmware drives by its own logic, besides what commands say. */
+/* Which outputs a firmware drives by its own logic, besides commands. */
 #ifndef OWN_H
 #define OWN_H
 

@@ -11,17 +11,17 @@
 #define MARKS_MOST 200000u
 #define LATE_US    20000u
 #define LATE_PART  50u      /* 2 % */
-#define AGAIN_US   2000000u /* a retry client says a packet again */
+#define AGAIN_US   2000000u /* a retry client sends a packet again */
 #define STEPS_US   100000u  /* between two steps of a fade, ramp or slew it is not at rest */
 
-/* Something that was said over a link (lane: its number) or done at a pin. */
+/* Something that was sent over a link (lane: its number) or done at a pin. */
 struct mark {
     uint64_t us;
     unsigned lane, move;
     bool bad; /* the link is */
     char *text;
-    uint64_t left_ms; /* of a time that it tells, from 1 on; 0: it tells none */
-    guint said;       /* of what was really said: an answer may be the firmware's own business */
+    uint64_t left_ms;          /* of a time in it, from 1 on; 0: it has none */
+    guint said;                /* of the real text: an answer may be the firmware's own business */
     unsigned value, from_safe; /* of an output */
 };
 
@@ -35,7 +35,7 @@ struct record {
     GArray *begun;   /* uint64_t: when each move began... */
     uint64_t end_us; /* ...and the last one ended; 0: not known */
     bool loose[SIM_UARTS], chance;
-    uint64_t own_us;    /* the firmware first said something of its own */
+    uint64_t own_us;    /* the firmware first sent something of its own */
     uint64_t chance_us; /* the last that was done before chance came in */
 };
 
@@ -106,7 +106,7 @@ static void add(struct record *r, uint64_t us, unsigned lane, char *text, guint 
         g_free(text);
 }
 
-/* Whether the firmware tells this by itself: a note, or an event without a source. */
+/* Whether the firmware sends this by itself: a note, or an event without a source. */
 static bool is_own(const struct lexicon *lx, const char *text)
 {
     const char *at = strstr(text, "ev ");
@@ -120,7 +120,7 @@ static bool is_own(const struct lexicon *lx, const char *text)
     return event && !event->input;
 }
 
-/* Whether it tells what a query's handler filled in. */
+/* Whether it is the answer of a query's handler. */
 static bool tells_query(const struct lexicon *lx, const char *text)
 {
     for (unsigned i = 0; i < lx->queries->len; i++) {
@@ -132,7 +132,7 @@ static bool tells_query(const struct lexicon *lx, const char *text)
     return false;
 }
 
-/* What is left of a time depends on when it was asked: it is cut off, and told in milliseconds. */
+/* What is left of a time depends on when it was asked: it is cut off, and given in milliseconds. */
 static uint64_t cut_time(char *text)
 {
     static const char *const before[] = {" waiting ", " left "};
@@ -250,7 +250,8 @@ static bool in_time(uint64_t a, uint64_t b, uint64_t slack_us)
     return more - less <= LATE_US + slack_us + less / LATE_PART;
 }
 
-/* When it would have been in the tables' conversation, which goes faster by its slack. */
+/* When it would have been in the conversation of the reference model, which goes faster by its
+ * slack. */
 static uint64_t as_tables(const struct record *tables, const struct record *firmware, uint64_t us)
 {
     unsigned n = MIN(tables->begun->len, firmware->begun->len);
@@ -292,7 +293,7 @@ struct pair {
     uint64_t us;
 };
 
-/* What the lane is between these times of the tables. */
+/* What the lane is between these times of the reference model. */
 struct span {
     unsigned low, high, from_safe; /* from_safe: at most */
 };
@@ -320,7 +321,7 @@ static uint64_t before(uint64_t us, uint64_t less)
     return us > less ? us - less : 0;
 }
 
-/* The first place where the firmware has an output farther from safe than the tables. */
+/* The first place where the firmware has an output farther from safe than the reference model. */
 static struct pair lane_beyond(const struct record *tables, const struct record *firmware,
                                unsigned lane)
 {
@@ -363,8 +364,8 @@ static uint64_t time_in(const struct record *tables, const struct record *r, uin
     return r == tables ? us : as_tables(tables, r, us);
 }
 
-/* When, in the tables' time, the other would do what this one does at the mark: as long behind what
- * it did before. 0: it is not known. */
+/* When, in the time of the reference model, the other would do what this one does at the mark: as
+ * long behind what it did before. 0: it is not known. */
 static uint64_t time_behind(const struct record *tables, const struct record *own,
                             const struct record *other, const struct mark *m, uint64_t late)
 {
@@ -427,7 +428,7 @@ static bool same_time(const struct both *of, const struct mark *a, const struct 
     const struct record *tables = of->tables, *firmware = of->firmware;
     const struct lex_link *link = a->lane < SIM_UARTS ? tables->lx->links->pdata[a->lane] : NULL;
     uint64_t slack_us = firmware->slack_us;
-    /* a packet may have been said twice; what it did came later, too */
+    /* a packet may have been sent twice; what it did came later, too */
     if (link ? of->loose && link->tags : slack_us && says_again(tables->lx)) slack_us += AGAIN_US;
     return in_time(a->us - last_a, b->us - last_b, slack_us) ||
            (of->loose && in_time(a->us, as_tables(tables, firmware, b->us), slack_us));
@@ -454,13 +455,13 @@ static struct pair lane_difference(const struct both *of, unsigned lane, uint64_
     }
 }
 
-/* Whether it tells how much, no direction. */
+/* Whether it is an amount, no direction. */
 static bool is_level(unsigned lane)
 {
     return (lane - SIM_UARTS) / 256u != SIM_PIN % 5u;
 }
 
-/* Whether the tables' conversation ended before it could have come there. */
+/* Whether the conversation of the reference model ended before it could have come there. */
 static bool is_behind_end(const struct both *of, const struct pair *pair)
 {
     const struct record *own = pair->a ? of->tables : of->firmware;

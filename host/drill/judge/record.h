@@ -1,5 +1,5 @@
 /* What a device did in a conversation, so that a firmware can be held against the lexicon's own
- * tables: what it said over each link and what it did to each of its outputs, in their order. */
+ * tables: what it sent over each link and what it did to each of its outputs, in their order. */
 #ifndef RECORD_H
 #define RECORD_H
 
@@ -10,8 +10,8 @@
 #define CLOCK_STEP 5000  /* ...in these steps */
 
 struct record;
-/* `own`: outputs that the firmware drives itself, too. `slack_us`: as much later than the tables it
- * may do something. */
+/* `own`: outputs that the firmware drives itself, too. `slack_us`: as much later than the reference
+ * model it may do something. */
 struct record *record_new(const struct lexicon *lx, const struct own *own, uint64_t slack_us);
 void record_free(struct record *record);
 /* A watcher of a bench; its user is the record. */
@@ -25,15 +25,15 @@ void record_end(struct record *record, uint64_t us);
 /* ...over this link, whose answer is the firmware's own business from now on, or not. */
 void record_loose(struct record *record, unsigned link, bool loose);
 
-/* From now on chance decides what becomes of the bytes on the links: where the firmware said
+/* From now on chance decides what becomes of the bytes on the links: where the firmware sent
  * something of its own before, its conversation goes another way, and what is behind that is not
  * compared. */
 void record_chance(struct record *record);
 
 struct difference {
     unsigned move;
-    char *expected, *came;        /* in words; NULL: they are alike */
-    char *link, *heard;           /* what the tables said over which link; NULL: it is about none */
+    char *expected, *came; /* in words; NULL: they are alike */
+    char *link, *heard; /* what the reference model sent over which link; NULL: it is about none */
     const struct lex_output *out; /* NULL: it is about an answer */
     bool safer;                   /* the firmware only puts it to its safe state by itself */
 };
@@ -41,7 +41,8 @@ struct difference {
  * firmware alone, or done at pins of its own, does not count. Times are counted from what was done
  * before to the output or over the link, or from the move; they may differ by 20 ms, the firmware's
  * slack and 2 %. With slack, or where the clocks drift, a fade, ramp or slew counts where it rests.
- * An output that it may put to its safe state is never farther from it than the tables have it. */
+ * An output that it may put to its safe state is never farther from it than the reference model has
+ * it. */
 struct difference record_difference(const struct record *tables, const struct record *firmware,
                                     bool drifts);
 void difference_clear(struct difference *difference);

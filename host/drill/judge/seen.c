@@ -18,7 +18,7 @@ const char *output_class(const struct board *b, const struct lex_output *out)
     return lex_kind_of(out)->is_at(&b->driven, out);
 }
 
-/* What a wire is of which the event tells; false: of none. */
+/* The sort of wire of the event; false: none. */
 static bool wire_of(struct sim_event event, enum lex_wire_is *is)
 {
     switch (event.kind) {

@@ -14,7 +14,7 @@ const char *const *output_classes(const struct lex_output *out);
 int output_of_event(const struct lexicon *lx, struct sim_event event);
 
 /* How far from its safe state the event puts the pin or channel of this output, in its own units;
- * 0: it is safe, or the pin only tells a direction. */
+ * 0: it is safe, or the pin is only a direction. */
 unsigned output_from_safe(const struct lex_output *out, struct sim_event event);
 /* Whether it is in its safe state. */
 bool output_is_safe(const struct board *board, const struct lex_output *out);

@@ -1,11 +1,11 @@
 /* A conversation on a bench of its own: what is done one after the other, and how each piece is
- * judged by the promises. */
+ * checked against the guarantees. */
 #ifndef SESSION_H
 #define SESSION_H
 
 #include "lexicon/write/table_image.h"
 #include "drill/judge/record.h"
-#include "drill/cases/tries.h"
+#include "drill/cases/cases.h"
 
 enum move_what {
     MOVE_SAY,  /* text: a frame over the link */
@@ -16,7 +16,7 @@ enum move_what {
     MOVE_WAIT  /* us */
 };
 
-/* What the promises owe for what is said. */
+/* What the guarantees require for a text. */
 enum owed {
     OWED_ANY,    /* nothing that could be judged */
     OWED_OK,     /* one answer, ok */
@@ -24,7 +24,7 @@ enum owed {
     OWED_ONE,    /* one answer, whatever it is */
     OWED_NONE,   /* no answer, and nothing moves */
     OWED_SILENT, /* no answer, but it is obeyed */
-    OWED_PERHAPS /* the link is bad: at most one answer, and nothing but what was said */
+    OWED_PERHAPS /* the link is bad: at most one answer, and nothing but the command */
 };
 
 struct move {
@@ -34,12 +34,12 @@ struct move {
     uint64_t us;
     enum owed owed;
     unsigned frames;
-    const struct drill_try *try; /* NULL: nothing more is known of it */
-    bool excused; /* the link has nothing that would tell damage: what was not said may be obeyed */
+    const struct drill_case *test; /* NULL: nothing more is known of it */
+    bool excused; /* the link cannot detect damage: another command may be obeyed */
     bool after;   /* the fault is over: it is no part of the fault's figures */
-    bool raw;     /* it is said as it is, without an envelope of the session's */
+    bool raw;     /* it is sent as it is, without an envelope of the session's */
     bool torn;    /* the frame, or its answer, may come as several */
-    bool busy;    /* outputs may be on their way from what was said before */
+    bool busy;    /* outputs may be on their way from an earlier command */
 };
 
 struct setup {
@@ -47,8 +47,8 @@ struct setup {
     const struct image *image;
     const char *firmware;  /* NULL: the lexicon's tables */
     const struct own *own; /* outputs that the firmware drives itself, too */
-    uint64_t slack_us;     /* it may do things this much later than the tables */
-    int32_t clock_ppm;     /* the tables' clock is so much faster */
+    uint64_t slack_us;     /* it may do things this much later than the reference model */
+    int32_t clock_ppm;     /* the clock of the reference model is so much faster */
     char *world;           /* statements */
     uint32_t seed;
     uint64_t after_us;    /* time for a second answer; 0: 50 ms */
@@ -62,7 +62,7 @@ struct result {
     const char *states; /* statements of a scene: outputs as they should be; "" */
     const char *answer; /* NULL: none */
     bool said;          /* it fitted the link */
-    bool wrong;         /* something was done that was not said */
+    bool wrong;         /* something was done that was not commanded */
     bool acted;         /* an output changed, or a handler was called */
     uint64_t took_us;   /* to the answer */
 };
@@ -84,7 +84,7 @@ char *session_run(const struct setup *setup, const GArray *moves,
                   const struct session_options *options, uint64_t *took_us);
 
 GArray *moves_new(void);
-/* The text is copied. Returns the move, for what else is to be told of it. */
+/* The text is copied. Returns the move, for its other members. */
 struct move *moves_add(GArray *moves, enum move_what what, unsigned link, const char *text);
 struct move *moves_wait(GArray *moves, uint64_t us);
 /* Those from `first` on, but not the `without` from `at` on. */

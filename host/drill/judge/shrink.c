@@ -210,7 +210,7 @@ static void put_speaker(GString *out, const struct setup *setup, unsigned link)
     g_string_append_printf(out, "%s%s ", session_has_client(of) ? "by_" : "", of->name);
 }
 
-/* As the session says it: in an envelope of its own, where nobody else makes one. */
+/* As the session sends it: in an envelope of its own, where nobody else makes one. */
 static void put_said(GString *out, const struct setup *setup, const struct move *move,
                      unsigned *tags)
 {
@@ -321,7 +321,7 @@ static GString *begin_scene(const struct setup *setup, const char *title)
     return out;
 }
 
-/* What it says is answered, where it must be, and as long is waited as in the conversation. */
+/* Its text is answered, if it must be, and the wait is as long as in the conversation. */
 static void put_awaited(GString *out, const struct setup *setup, const struct move *move)
 {
     bool said = move->what == MOVE_SAY || move->what == MOVE_TYPE;

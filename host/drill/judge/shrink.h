@@ -9,10 +9,10 @@
 struct failing {
     unsigned move;
     char *expected, *came, *states;
-    char *link, *heard;           /* what the tables said there; NULL: it is not about that */
+    char *link, *heard; /* what the reference model sent there; NULL: it is not about that */
     const struct lex_output *out; /* of a difference, where it is about one */
     bool safer;                   /* which the firmware only makes safe by itself */
-    bool differs;                 /* from the tables; otherwise by the promises, or it died */
+    bool differs; /* from the reference model; otherwise a guarantee is broken, or it died */
     bool died;
 };
 void failing_clear(struct failing *failing);
@@ -33,7 +33,7 @@ void shown_free(struct shown *shown);
 bool shrink_differs(const struct setup *setup, const GArray *moves, const struct shown *firmware,
                     struct failing *failing);
 
-/* The scene as what failed is told, with "LEXICON" and "WORLD" for the names of the files. Owned by
+/* The scene of a failure, with "LEXICON" and "WORLD" for the names of the files. Owned by
  * the caller. */
 char *shrink_scene(const struct setup *setup, const GArray *moves, const struct failing *failing,
                    const char *title);

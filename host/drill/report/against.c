@@ -1,5 +1,5 @@
 /* Compares a report with an earlier one.
- * Failures are matched by series, link, case and text.
+ * Failures are matched by suite, link, case and text.
  * It does not play anything again. */
 #include <string.h>
 
@@ -24,9 +24,9 @@ static json_t *told(const json_t *cell, const json_t *was)
     json_object_set(one, "p95_ms", json_object_get(cell, "p95_ms"));
     json_object_set_new(one, "was_ms", json_real(report_real(was, "p95_ms")));
     json_object_set_new(one, "failed",
-                        json_integer(report_count(cell, "tries") - report_count(cell, "passed")));
+                        json_integer(report_count(cell, "cases") - report_count(cell, "passed")));
     json_object_set_new(one, "had_failed",
-                        json_integer(report_count(was, "tries") - report_count(was, "passed")));
+                        json_integer(report_count(was, "cases") - report_count(was, "passed")));
     return one;
 }
 
@@ -56,8 +56,8 @@ static void compare(json_t *report, const json_t *before, const char *file)
         new += !old;
         if (!old) continue;
         same++;
-        bool fails = report_count(cell, "passed") < report_count(cell, "tries");
-        bool failed = report_count(old, "passed") < report_count(old, "tries");
+        bool fails = report_count(cell, "passed") < report_count(cell, "cases");
+        bool failed = report_count(old, "passed") < report_count(old, "cases");
         double ms = report_real(cell, "p95_ms"), old_ms = report_real(old, "p95_ms");
         if (fails && !failed) json_array_append_new(failing, told(cell, old));
         if (!fails && failed) json_array_append_new(passing, told(cell, old));

@@ -83,7 +83,7 @@ static void put_handlers(GString *out, const json_t *names, const char *what)
 
 static void put_head(GString *out, const json_t *report)
 {
-    unsigned tries = report_count(report, "tries"), failed = report_count(report, "failed");
+    unsigned cases = report_count(report, "cases"), failed = report_count(report, "failed");
     const char *firmware = report_string(report, "firmware");
     g_string_append(out, "<!doctype html><html lang=en><meta charset=utf-8><meta name=viewport "
                          "content=\"width=device-width,initial-scale=1\"><title>Drill of ");
@@ -93,8 +93,8 @@ static void put_head(GString *out, const json_t *report)
     g_string_append_printf(out, " %u</h1>", report_count(report, "version"));
     g_string_append_printf(out,
                            "<p class=\"verdict %s\">%s %u test cases: %u passed, %u failed</p>",
-                           failed ? "bad" : "good", failed ? "✗" : "✓", tries,
-                           tries > failed ? tries - failed : 0, failed);
+                           failed ? "bad" : "good", failed ? "✗" : "✓", cases,
+                           cases > failed ? cases - failed : 0, failed);
     if (json_is_true(json_object_get(report, "interrupted")))
         g_string_append_printf(out,
                                "<p class=\"verdict bad\">Ended before its end: %u parts of it "
@@ -140,7 +140,7 @@ static void put_failure(GString *out, const json_t *f, bool open)
     char *escaped = g_strescape(report_string(f, "text"), "\""), *text;
     text = g_strdup_printf("%.60s%s", escaped, strlen(escaped) > 60 ? "..." : "");
     g_string_append_printf(out, "<details%s><summary>✗ <b>", open ? " open" : "");
-    put(out, report_string(f, "row"));
+    put(out, report_string(f, "case"));
     g_string_append(out, "</b> over <b>");
     put(out, report_string(f, "link"));
     g_string_append(out, "</b>");
@@ -198,7 +198,7 @@ static void put_failures(GString *out, const json_t *report)
         if (nth > 1 && nth == alike) g_string_append(out, "</details>");
     }
     if (report_count(report, "failed") > n)
-        g_string_append_printf(out, "<p>%u more of these kinds are not told.</p>",
+        g_string_append_printf(out, "<p>%u more of these kinds are not shown.</p>",
                                report_count(report, "failed") - (unsigned)n);
 }
 
@@ -264,13 +264,13 @@ static void put_table(GString *out, const json_t *report, bool parts)
         for (size_t k = 0; k < json_array_size(links); k++) {
             const json_t *cell = report_cell(report, rows->pdata[i],
                                              report_string(json_array_get(links, k), "link"));
-            unsigned tries = report_count(cell, "tries"), passed = report_count(cell, "passed");
-            if (!tries)
+            unsigned cases = report_count(cell, "cases"), passed = report_count(cell, "passed");
+            if (!cases)
                 g_string_append(out, "<td>–");
-            else if (passed == tries)
-                g_string_append_printf(out, "<td>✓ %u", tries);
+            else if (passed == cases)
+                g_string_append_printf(out, "<td>✓ %u", cases);
             else
-                g_string_append_printf(out, "<td class=bad>✗ %u of %u", passed, tries);
+                g_string_append_printf(out, "<td class=bad>✗ %u of %u", passed, cases);
         }
     }
     g_string_append(out, "</table>");
@@ -289,8 +289,8 @@ static void put_matrix(GString *out, const json_t *report)
 
 static void put_rung(GString *out, const struct report_rung *r)
 {
-    double lost = r->tries ? 100.0 * r->lost / r->tries : 0;
-    unsigned failed = r->tries - r->passed;
+    double lost = r->cases ? 100.0 * r->lost / r->cases : 0;
+    unsigned failed = r->cases - r->passed;
     g_string_append_printf(out, "<td%s><small>", failed ? " class=bad" : "");
     put(out, r->strength);
     g_string_append_printf(
@@ -311,7 +311,7 @@ static void put_faults(GString *out, const json_t *report)
             g_string_append(
                 out, "<h2>While a link is bad</h2><p>The bar and the share: commands that got "
                      "no ok while the fault was there, at growing strength from left to "
-                     "right. ⚠ wrong: obeyed as something else than was said, which a link "
+                     "right. ⚠ wrong: obeyed as another command, which a link "
                      "without a check cannot know. ✗: something that must not happen, or not "
                      "as before when the fault was over.</p><div class=wide><table><thead><tr>"
                      "<th>link<th>fault<th colspan=4>share without an ok, by strength</thead>");
@@ -404,7 +404,7 @@ static void put_times(GString *out, const json_t *report)
 static void put_bad(GString *out, const json_t *report, const json_t *of)
 {
     const json_t *cells = json_object_get(report, "cells");
-    unsigned tries = 0, lost = 0, wrong = 0;
+    unsigned cases = 0, lost = 0, wrong = 0;
     for (size_t i = 0; i < json_array_size(cells); i++) {
         const json_t *cell = json_array_get(cells, i);
         const char *fault = report_string(cell, "fault");
@@ -412,13 +412,13 @@ static void put_bad(GString *out, const json_t *report, const json_t *of)
             strcmp(report_string(cell, "command"), report_string(of, "command")) != 0 ||
             strcmp(report_string(cell, "link"), report_string(of, "link")) != 0)
             continue;
-        tries += report_count(cell, "tries");
+        cases += report_count(cell, "cases");
         lost += report_count(cell, "lost");
         wrong += report_count(cell, "wrong");
     }
-    if (tries)
-        g_string_append_printf(out, "<td class=n>%u<td class=n>%.0f %%<td class=n>%u", tries,
-                               100.0 * lost / tries, wrong);
+    if (cases)
+        g_string_append_printf(out, "<td class=n>%u<td class=n>%.0f %%<td class=n>%u", cases,
+                               100.0 * lost / cases, wrong);
     else
         g_string_append(out, "<td class=n>–<td class=n>–<td class=n>–");
 }
@@ -437,7 +437,7 @@ static void put_figures(GString *out, const json_t *report)
         g_string_append(out, "<tr>");
         put_in(out, "th", report_string(cell, "command"));
         put_in(out, "td", report_string(cell, "link"));
-        g_string_append_printf(out, "<td class=n>%u<td class=n>%u", report_count(cell, "tries"),
+        g_string_append_printf(out, "<td class=n>%u<td class=n>%u", report_count(cell, "cases"),
                                report_count(cell, "passed"));
         put_ms(out, cell, "median_ms");
         put_ms(out, cell, "p95_ms");

@@ -14,13 +14,13 @@ static const xmlChar *x(const char *text)
     return (const xmlChar *)text;
 }
 
-/* What failed in that cell; NULL: it was not told. */
+/* What failed in that cell; NULL: not reported. */
 static const json_t *failure_of(const json_t *report, const json_t *cell)
 {
     const json_t *failures = json_object_get(report, "failures");
     for (size_t i = 0; i < json_array_size(failures); i++) {
         const json_t *f = json_array_get(failures, i);
-        if (!g_strcmp0(report_string(f, "row"), report_string(cell, "command")) &&
+        if (!g_strcmp0(report_string(f, "case"), report_string(cell, "command")) &&
             !g_strcmp0(report_string(f, "link"), report_string(cell, "link")) &&
             !g_strcmp0(report_string(f, "fault"), report_string(cell, "fault")) &&
             !g_strcmp0(report_string(f, "strength"), report_string(cell, "strength")))
@@ -47,19 +47,19 @@ static void put_failure(xmlTextWriterPtr out, const json_t *f, const char *messa
 static void put_cell(xmlTextWriterPtr out, const json_t *report, const json_t *cell)
 {
     const char *fault = report_string(cell, "fault"), *strength = report_string(cell, "strength");
-    unsigned tries = report_count(cell, "tries"), passed = report_count(cell, "passed");
+    unsigned cases = report_count(cell, "cases"), passed = report_count(cell, "passed");
     const json_t *f = failure_of(report, cell);
     char *name = g_strdup_printf("%s%s%s%s%s", report_string(cell, "command"), fault ? " [" : "",
                                  fault ? fault : "", fault ? " " : "", fault ? strength : "");
     char *whole = fault ? g_strconcat(name, "]", NULL) : g_strdup(name);
     char *message = g_strdup_printf("%u of %u failed: \"%s\": expected %s; came: %s",
-                                    tries - passed, tries, f ? report_string(f, "text") : "",
-                                    f ? report_string(f, "expected") : "what is told elsewhere",
+                                    cases - passed, cases, f ? report_string(f, "text") : "",
+                                    f ? report_string(f, "expected") : "as reported elsewhere",
                                     f ? report_string(f, "came") : "");
     xmlTextWriterStartElement(out, x("testcase"));
     xmlTextWriterWriteAttribute(out, x("name"), x(whole));
     xmlTextWriterWriteAttribute(out, x("classname"), x(report_string(cell, "link")));
-    if (passed < tries || f) put_failure(out, f, message);
+    if (passed < cases || f) put_failure(out, f, message);
     xmlTextWriterEndElement(out);
     g_free(message), g_free(whole), g_free(name);
 }
@@ -72,7 +72,7 @@ static void put_suite(xmlTextWriterPtr out, const json_t *report, const char *li
         const json_t *cell = json_array_get(cells, i);
         bool its = !strcmp(report_string(cell, "link"), link);
         tests += its;
-        failures += its && (report_count(cell, "passed") < report_count(cell, "tries") ||
+        failures += its && (report_count(cell, "passed") < report_count(cell, "cases") ||
                             failure_of(report, cell));
     }
     xmlTextWriterStartElement(out, x("testsuite"));

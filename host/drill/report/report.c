@@ -83,7 +83,7 @@ GArray *report_faults(const json_t *report)
         struct report_rung *rung = &f->rungs[at];
         if (at == f->n) f->n++;
         rung->strength = strength;
-        rung->tries += report_count(cell, "tries");
+        rung->cases += report_count(cell, "cases");
         rung->passed += report_count(cell, "passed");
         rung->lost += report_count(cell, "lost");
         rung->wrong += report_count(cell, "wrong");
@@ -133,7 +133,7 @@ char *report_csv(const json_t *report)
         put_field(out, report_string(cell, "link"), ",");
         put_field(out, report_string(cell, "fault"), ",");
         put_field(out, report_string(cell, "strength"), ",");
-        g_string_append_printf(out, "%u,%u,%u,%u,%u,%s,%s,%s\r\n", report_count(cell, "tries"),
+        g_string_append_printf(out, "%u,%u,%u,%u,%u,%s,%s,%s\r\n", report_count(cell, "cases"),
                                report_count(cell, "passed"), report_count(cell, "lost"),
                                report_count(cell, "wrong"), report_count(cell, "answers"),
                                number[0], number[1], number[2]);

@@ -37,7 +37,7 @@ struct report_fault {
     const char *link, *fault;
     struct report_rung {
         const char *strength;
-        unsigned tries, passed, lost, wrong;
+        unsigned cases, passed, lost, wrong;
     } rungs[6];
     unsigned n;
 };

@@ -23,13 +23,13 @@ static void put_matrix(GString *out, const json_t *report, bool parts)
         table_cell(&table, "%s", (char *)rows->pdata[i]);
         for (size_t k = 0; k < n; k++) {
             const json_t *cell = report_cell(report, rows->pdata[i], heads[k + 1]);
-            unsigned tries = report_count(cell, "tries"), passed = report_count(cell, "passed");
-            if (!tries && !cell)
+            unsigned cases = report_count(cell, "cases"), passed = report_count(cell, "passed");
+            if (!cases && !cell)
                 table_cell(&table, "-");
-            else if (passed == tries)
-                table_cell(&table, "%u", tries);
+            else if (passed == cases)
+                table_cell(&table, "%u", cases);
             else
-                table_cell(&table, "%u of %u", passed, tries);
+                table_cell(&table, "%u of %u", passed, cases);
         }
     }
     table_put(out, &table,
@@ -48,9 +48,9 @@ static void put_rung(struct table *table, const struct report_fault *f, unsigned
     }
     GString *text = g_string_new(NULL);
     g_string_append_printf(text, "%s: %.0f %%", r->strength,
-                           r->tries ? 100.0 * r->lost / r->tries : 0);
+                           r->cases ? 100.0 * r->lost / r->cases : 0);
     if (r->wrong) g_string_append_printf(text, ", %u wrong", r->wrong);
-    if (r->passed < r->tries) g_string_append_printf(text, ", %u FAIL", r->tries - r->passed);
+    if (r->passed < r->cases) g_string_append_printf(text, ", %u FAIL", r->cases - r->passed);
     table_cell(table, "%s", text->str);
     g_string_free(text, TRUE);
 }
@@ -144,15 +144,16 @@ static void put_failure(GString *out, const json_t *f)
     char *text = g_strescape(report_string(f, "text"), "\"");
     bool differs = !strcmp(report_string(f, "kind"), "differs");
     g_string_append_printf(out, "FAIL  %s", report_string(f, "link"));
-    if (*text && strcmp(report_string(f, "series"), "life") != 0)
+    if (*text && strcmp(report_string(f, "suite"), "life") != 0)
         g_string_append_printf(out, " \"%.60s%s\"", text, strlen(text) > 60 ? "..." : "");
     else
-        g_string_append_printf(out, " %s:", report_string(f, "row"));
+        g_string_append_printf(out, " %s:", report_string(f, "case"));
     g_string_append_printf(out, " (%s", report_string(f, "tried"));
     if (fault && strcmp(fault, "mixed") != 0)
         g_string_append_printf(out, "; %s %s", fault, strength);
-    g_string_append_printf(out, "): expected %s%s; came: %s\n", differs ? "as the tables do: " : "",
-                           report_string(f, "expected"), report_string(f, "came"));
+    g_string_append_printf(out, "): expected %s%s; came: %s\n",
+                           differs ? "as the reference model: " : "", report_string(f, "expected"),
+                           report_string(f, "came"));
     g_free(text);
 }
 
@@ -227,7 +228,7 @@ static void put_handlers(GString *out, const json_t *report, const char *which, 
 char *report_text(const json_t *report, unsigned around)
 {
     GString *out = g_string_new(NULL);
-    unsigned tries = report_count(report, "tries"), failed = report_count(report, "failed");
+    unsigned cases = report_count(report, "cases"), failed = report_count(report, "failed");
     put_matrix(out, report, false);
     put_matrix(out, report, true);
     put_faults(out, report);
@@ -244,7 +245,7 @@ char *report_text(const json_t *report, unsigned around)
     g_string_append_printf(out, "%u conversations, %.1f h of the bench's time\n",
                            report_count(report, "conversations"),
                            report_real(report, "simulated_us") / 3.6e9);
-    g_string_append_printf(out, "%u test cases: %u passed, %u failed\n", tries,
-                           tries > failed ? tries - failed : 0, failed);
+    g_string_append_printf(out, "%u test cases: %u passed, %u failed\n", cases,
+                           cases > failed ? cases - failed : 0, failed);
     return g_string_free(out, FALSE);
 }

@@ -18,26 +18,26 @@ static const struct {
 #undef ONE
 };
 
-/* ---- what is said ---- */
+/* ---- commands ---- */
 
-static void cover_bounds(struct yield *y, const struct drill *drill, const struct drill_try *try)
+static void cover_bounds(struct yield *y, const struct drill *drill, const struct drill_case *test)
 {
-    static const char *const bounds[TRY_KEY + 1] = {[TRY_HIGHEST] = "highest",
-                                                    [TRY_BELOW] = "one below",
-                                                    [TRY_ABOVE] = "one above",
-                                                    [TRY_LONGEST] = "longest",
-                                                    [TRY_LONGER] = "one longer"};
-    const char *row = drill->rows->pdata[try->row];
-    for (unsigned i = 0; try->why == TRY_PLAIN && i < try->of->elements->len; i++) {
-        const struct lex_element *e = try->of->elements->pdata[i];
+    static const char *const bounds[CASE_KEY + 1] = {[CASE_HIGHEST] = "highest",
+                                                     [CASE_BELOW] = "one below",
+                                                     [CASE_ABOVE] = "one above",
+                                                     [CASE_LONGEST] = "longest",
+                                                     [CASE_LONGER] = "one longer"};
+    const char *row = drill->rows->pdata[test->row];
+    for (unsigned i = 0; test->why == CASE_PLAIN && i < test->of->elements->len; i++) {
+        const struct lex_element *e = test->of->elements->pdata[i];
         if (e->kind == LEX_NUMBER || e->kind == LEX_LIST)
             yield_cover(y, "bound|%s|%s lowest", row, e->text ? e->text : "value");
         if (e->kind == LEX_TEXT)
             yield_cover(y, "bound|%s|%s shortest", row, e->text ? e->text : "text");
     }
-    if (!bounds[try->why]) return;
-    const struct lex_element *e = try->of->elements->pdata[try->element];
-    yield_cover(y, "bound|%s|%s %s", row, e->text ? e->text : "value", bounds[try->why]);
+    if (!bounds[test->why]) return;
+    const struct lex_element *e = test->of->elements->pdata[test->element];
+    yield_cover(y, "bound|%s|%s %s", row, e->text ? e->text : "value", bounds[test->why]);
 }
 
 static void cover_error(struct yield *y, const char *answer)
@@ -60,8 +60,8 @@ static void cover_owed(struct yield *y, const struct drill *drill, const struct 
                        const struct result *result)
 {
     const struct lex_link *link = drill_link(drill, move->link);
-    const char *row = drill->rows->pdata[move->try->row];
-    bool acts = lex_effect_output(drill->lx, &move->try->of->effect) != NULL;
+    const char *row = drill->rows->pdata[move->test->row];
+    bool acts = lex_effect_output(drill->lx, &move->test->of->effect) != NULL;
     if (move->owed == OWED_OK) yield_cover(y, "owed|%s|%s", row, link->name);
     if (move->owed == OWED_OK && result->answer && judge_is_ok(link, result->answer))
         yield_cover(y, "done|%s|%s", row, link->name);
@@ -73,15 +73,15 @@ void cover_said(struct yield *y, const struct drill *drill, const struct move *m
                 const struct result *result)
 {
     const struct lex_link *link = drill_link(drill, move->link);
-    if (move->try && move->try->of && move->try->valid) cover_owed(y, drill, move, result);
+    if (move->test && move->test->of && move->test->valid) cover_owed(y, drill, move, result);
     if (!result->answer) return;
     if (!judge_is_ok(link, result->answer)) {
-        if (move->try && move->try->of) cover_bounds(y, drill, move->try);
+        if (move->test && move->test->of) cover_bounds(y, drill, move->test);
         return;
     }
-    if (!move->try) return;
-    yield_cover(y, "command|%s|over %s", (char *)drill->rows->pdata[move->try->row], link->name);
-    if (move->try->of) cover_bounds(y, drill, move->try);
+    if (!move->test) return;
+    yield_cover(y, "command|%s|over %s", (char *)drill->rows->pdata[move->test->row], link->name);
+    if (move->test->of) cover_bounds(y, drill, move->test);
 }
 
 /* ---- what is seen ---- */
@@ -192,8 +192,8 @@ static void could_move(struct universe *u, const struct lexicon *lx, const struc
         }
 }
 
-/* Commands over the links that may say them are told as they were said; here those that nobody
- * said at all. */
+/* Commands over the links that accept them are counted as they are sent; here those that nobody
+ * sent at all. */
 static void could_say(struct universe *u, const struct lexicon *lx)
 {
     for (unsigned i = 0; i < lx->commands->len; i++) {

@@ -4,7 +4,7 @@
 #define COVER_H
 
 #include "world/boards/bench.h"
-#include "drill/suites/series.h"
+#include "drill/suites/suite.h"
 
 /* What each output was at. */
 struct cover {

@@ -12,15 +12,15 @@
 #include "drill/run/workers.h"
 #include "drill/run/yield.h"
 
-/* ---- what the series share ---- */
+/* ---- what the suite share ---- */
 
-void drill_job_add(struct drill *drill, const char *series, unsigned link, unsigned part,
+void drill_job_add(struct drill *drill, const char *suite, unsigned link, unsigned part,
                    drill_work work, const char *format, ...)
 {
     struct drill_job *job = g_new0(struct drill_job, 1);
     va_list args;
     va_start(args, format);
-    *job = (struct drill_job){g_strdup_vprintf(format, args), series, link, part, work};
+    *job = (struct drill_job){g_strdup_vprintf(format, args), suite, link, part, work};
     va_end(args);
     g_ptr_array_add(drill->jobs, job);
 }
@@ -47,14 +47,14 @@ static bool is_others(bool any_case, const char *text)
     return (*text == 'e' || (any_case && *text == 'E')) && g_ascii_isdigit(text[1]);
 }
 
-enum owed drill_owed(const struct drill *drill, unsigned link, const struct drill_try *try)
+enum owed drill_owed(const struct drill *drill, unsigned link, const struct drill_case *test)
 {
     const struct lex_link *of = drill_link(drill, link);
-    bool valid = try->valid && drill_may_say(of, try);
-    if (is_others(drill->lx->any_case, try->text)) return OWED_NONE;
+    bool valid = test->valid && drill_may_say(of, test);
+    if (is_others(drill->lx->any_case, test->text)) return OWED_NONE;
     for (unsigned i = 0; i < drill->lx->ignores->len; i++)
         if (!g_ascii_strcasecmp(((struct lex_ignore *)drill->lx->ignores->pdata[i])->text,
-                                try->text))
+                                test->text))
             return OWED_ANY;
     if (of->one_way || of->replies == LEX_REPLIES_SILENT) return valid ? OWED_SILENT : OWED_NONE;
     return valid ? OWED_OK : OWED_ERR;
@@ -66,17 +66,17 @@ unsigned drill_busy(const struct drill *drill, GArray *moves, unsigned link)
     for (unsigned i = 0; i < drill->lx->commands->len; i++) {
         const struct lex_command *command = drill->lx->commands->pdata[i];
         if (command->query || command->effect.kind == LEX_STORE) continue;
-        const char *text = life_text(drill, link, command, TRY_HIGHEST);
-        if (!text) text = life_text(drill, link, command, TRY_PLAIN);
+        const char *text = life_text(drill, link, command, CASE_HIGHEST);
+        if (!text) text = life_text(drill, link, command, CASE_PLAIN);
         if (text) moves_add(moves, MOVE_SAY, link, text)->owed = OWED_ONE;
     }
     return moves->len - said;
 }
 
-const struct lex_setting *drill_stored(const struct lexicon *lx, const struct drill_try *try)
+const struct lex_setting *drill_stored(const struct lexicon *lx, const struct drill_case *test)
 {
-    bool stores = try->of && try->of->effect.kind == LEX_STORE;
-    return stores ? lx->settings->pdata[try->of->effect.output] : NULL;
+    bool stores = test->of && test->of->effect.kind == LEX_STORE;
+    return stores ? lx->settings->pdata[test->of->effect.output] : NULL;
 }
 
 bool drill_is_secret(const struct lexicon *lx, const struct lex_setting *setting)
@@ -90,34 +90,34 @@ bool drill_is_secret(const struct lexicon *lx, const struct lex_setting *setting
 }
 
 struct move *drill_say(const struct drill *drill, GArray *moves, unsigned link,
-                       const struct drill_try *try)
+                       const struct drill_case *test)
 {
     const struct lex_link *of = drill_link(drill, link);
-    const struct lex_setting *stored = drill_stored(drill->lx, try);
+    const struct lex_setting *stored = drill_stored(drill->lx, test);
     if (stored &&
         (!g_strcmp0(stored->name, of->code) || !g_strcmp0(stored->name, of->allow_setting)))
         return NULL;
-    if (strlen(try->text) > session_most(drill->lx, of)) return NULL;
-    struct move *move = moves_add(moves, MOVE_SAY, link, try->text);
-    move->owed = drill_owed(drill, link, try);
-    move->try = try;
+    if (strlen(test->text) > session_most(drill->lx, of)) return NULL;
+    struct move *move = moves_add(moves, MOVE_SAY, link, test->text);
+    move->owed = drill_owed(drill, link, test);
+    move->test = test;
     return move;
 }
 
 /* Whether it asks what the link counted, or how something is. */
-static bool asks(const struct drill_try *try, bool counts)
+static bool asks(const struct drill_case *test, bool counts)
 {
     static const char *const words[] = {"stats", "heard", "log", NULL};
-    if (!try->word || try->of || try->why != TRY_PLAIN) return false;
-    return counts ? g_strv_contains(words, try->word) : g_str_has_suffix(try->text, "?");
+    if (!test->word || test->of || test->why != CASE_PLAIN) return false;
+    return counts ? g_strv_contains(words, test->word) : g_str_has_suffix(test->text, "?");
 }
 
 static void ask(const struct drill *drill, GArray *moves, unsigned link, bool counts)
 {
-    for (unsigned i = 0; i < drill->tries->len; i++) {
-        const struct drill_try *try = drill->tries->pdata[i];
-        bool may = asks(try, counts) && drill_may_say(drill_link(drill, link), try);
-        struct move *move = may ? drill_say(drill, moves, link, try) : NULL;
+    for (unsigned i = 0; i < drill->cases->len; i++) {
+        const struct drill_case *test = drill->cases->pdata[i];
+        bool may = asks(test, counts) && drill_may_say(drill_link(drill, link), test);
+        struct move *move = may ? drill_say(drill, moves, link, test) : NULL;
         if (move) move->torn = move->busy = true;
     }
 }
@@ -138,7 +138,7 @@ void drill_ask_all(const struct drill *drill, GArray *moves)
     if (link >= 0) ask(drill, moves, (unsigned)link, false);
     for (guint i = said; i < moves->len; i++) {
         struct move *move = &g_array_index(moves, struct move, i);
-        move->owed = OWED_PERHAPS; /* what is compared is what it says */
+        move->owed = OWED_PERHAPS; /* its text is compared */
         move->excused = move->after = true;
     }
 }
@@ -162,35 +162,35 @@ static const struct {
     const char *name;
     void (*of_link)(struct drill *drill, unsigned link);
     void (*of_device)(struct drill *drill);
-} series[] = {{"words", words_jobs, NULL},
-              {"ends", ends_jobs, NULL},
-              {"life", NULL, life_jobs},
-              {"mixed", NULL, mixed_jobs},
-              {"ladder", ladder_jobs, NULL}};
+} suite[] = {{"words", words_jobs, NULL},
+             {"ends", ends_jobs, NULL},
+             {"life", NULL, life_jobs},
+             {"mixed", NULL, mixed_jobs},
+             {"faults", faults_jobs, NULL}};
 
-bool drill_is_series(const char *name)
+bool drill_is_suite(const char *name)
 {
-    for (unsigned i = 0; i < G_N_ELEMENTS(series); i++)
-        if (!strcmp(series[i].name, name)) return true;
+    for (unsigned i = 0; i < G_N_ELEMENTS(suite); i++)
+        if (!strcmp(suite[i].name, name)) return true;
     return false;
 }
 
 static void make_jobs(struct drill *drill)
 {
-    const char *only = drill->options->series;
-    for (unsigned i = 0; i < G_N_ELEMENTS(series); i++) {
-        if (only && strcmp(only, series[i].name) != 0) continue;
-        for (unsigned k = 0; series[i].of_link && k < drill->lx->links->len; k++)
-            if (!drill_why_not(drill, k)) series[i].of_link(drill, k);
-        if (series[i].of_device) series[i].of_device(drill);
+    const char *only = drill->options->suite;
+    for (unsigned i = 0; i < G_N_ELEMENTS(suite); i++) {
+        if (only && strcmp(only, suite[i].name) != 0) continue;
+        for (unsigned k = 0; suite[i].of_link && k < drill->lx->links->len; k++)
+            if (!drill_why_not(drill, k)) suite[i].of_link(drill, k);
+        if (suite[i].of_device) suite[i].of_device(drill);
     }
 }
 
-/* What takes long comes last: what is told early is told soon. */
+/* What takes long comes last: early results come soon. */
 static int cost_of(const struct drill *drill, const struct drill_job *job)
 {
     bool message = drill_link(drill, job->link)->medium == LEX_SMS;
-    return (message ? 2 : 0) + !strcmp(job->series, "ladder");
+    return (message ? 2 : 0) + !strcmp(job->suite, "faults");
 }
 
 static void sort_jobs(struct drill *drill)
@@ -250,7 +250,7 @@ json_t *drill(struct lexicon *lx, const struct image *image, const struct drill_
 {
     struct drill d = {.lx = lx, .image = image, .options = options};
     d.rows = g_ptr_array_new_with_free_func(g_free);
-    d.tries = drill_tries(lx, d.rows);
+    d.cases = drill_cases(lx, d.rows);
     d.jobs = g_ptr_array_new_with_free_func(job_free);
     d.world = session_world(lx);
     make_jobs(&d);
@@ -283,7 +283,7 @@ json_t *drill(struct lexicon *lx, const struct image *image, const struct drill_
     g_free(r.results);
     g_free(d.world);
     g_ptr_array_free(d.jobs, TRUE);
-    g_ptr_array_free(d.tries, TRUE);
+    g_ptr_array_free(d.cases, TRUE);
     g_ptr_array_free(d.rows, TRUE);
     return report;
 }

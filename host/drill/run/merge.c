@@ -10,7 +10,7 @@
 
 struct sum {
     const char *row, *link, *fault, *strength;
-    unsigned tries, passed, lost, wrong;
+    unsigned cases, passed, lost, wrong;
     bool part;
     GArray *us; /* uint32_t */
 };
@@ -38,7 +38,7 @@ static unsigned count_of(const json_t *object, const char *name)
 static struct sum *sum_of(struct merge *m, const json_t *cell)
 {
     const char *fault = text_of(cell, "fault"), *strength = text_of(cell, "strength");
-    char *key = g_strjoin("\n", text_of(cell, "row"), text_of(cell, "link"), fault ? fault : "",
+    char *key = g_strjoin("\n", text_of(cell, "case"), text_of(cell, "link"), fault ? fault : "",
                           strength ? strength : "", NULL);
     struct sum *sum = g_hash_table_lookup(m->sums, key);
     if (sum) {
@@ -46,7 +46,7 @@ static struct sum *sum_of(struct merge *m, const json_t *cell)
         return sum;
     }
     sum = g_new0(struct sum, 1);
-    *sum = (struct sum){.row = text_of(cell, "row"),
+    *sum = (struct sum){.row = text_of(cell, "case"),
                         .link = text_of(cell, "link"),
                         .fault = fault,
                         .strength = strength,
@@ -68,7 +68,7 @@ static void add_cell(struct merge *m, const json_t *cell)
 {
     struct sum *sum = sum_of(m, cell);
     const json_t *us = json_object_get(cell, "us");
-    sum->tries += count_of(cell, "tries");
+    sum->cases += count_of(cell, "cases");
     sum->passed += count_of(cell, "passed");
     sum->lost += count_of(cell, "lost");
     sum->wrong += count_of(cell, "wrong");
@@ -90,8 +90,8 @@ static void add_result(struct merge *m, json_t *result, const struct drill_job *
         m->stopped++;
         m->failed++;
         json_array_append_new(m->failures,
-                              json_pack("{s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:s}", "series",
-                                        job->series, "row", job->title, "link",
+                              json_pack("{s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:s}", "suite",
+                                        job->suite, "case", job->title, "link",
                                         drill_link(m->drill, job->link)->name, "text", "", "tried",
                                         job->title, "expected", "that the drill goes on", "came",
                                         "its process stopped", "kind", "stopped"));
@@ -108,7 +108,7 @@ static void add_result(struct merge *m, json_t *result, const struct drill_job *
     m->us += (uint64_t)json_integer_value(json_object_get(result, "us"));
 }
 
-/* What was said again and again, and never done. */
+/* Commands that were sent again and again, and never obeyed. */
 static void add_never(struct merge *m)
 {
     const char *key;
@@ -122,16 +122,16 @@ static void add_never(struct merge *m)
         bool own = *row;
         if (!json_object_get(m->cover, done)) {
             char *came =
-                g_strdup_printf("said %d times over %s, never %s", (int)json_integer_value(value),
+                g_strdup_printf("sent %d times over %s, never %s", (int)json_integer_value(value),
                                 link, own ? "answered ok" : "obeyed");
             m->failed++;
             json_array_append_new(
                 m->failures,
-                json_pack("{s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:s}", "series", "words", "row",
+                json_pack("{s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:s}", "suite", "words", "case",
                           own ? row : "all that switches an output", "link", link, "text", "",
                           "tried", "each valid form", "expected",
                           own ? "ok at least once" : "that an output changes at least once", "came",
-                          came, "kind", "promise"));
+                          came, "kind", "guarantee"));
             g_free(came);
         }
         g_free(done);
@@ -139,7 +139,7 @@ static void add_never(struct merge *m)
     }
 }
 
-/* ---- what is told of it ---- */
+/* ---- its report ---- */
 
 static int by_size(const void *a, const void *b)
 {
@@ -169,7 +169,7 @@ static json_t *cells_json(const struct merge *m)
     for (unsigned i = 0; i < m->order->len; i++) {
         const struct sum *sum = m->order->pdata[i];
         json_t *one = json_pack("{s:s, s:s, s:i, s:i}", "command", sum->row, "link", sum->link,
-                                "tries", (int)sum->tries, "passed", (int)sum->passed);
+                                "cases", (int)sum->cases, "passed", (int)sum->passed);
         if (sum->fault) {
             json_object_set_new(one, "fault", json_string(sum->fault));
             json_object_set_new(one, "strength", json_string(sum->strength));
@@ -235,7 +235,7 @@ static void free_sum(void *p)
 json_t *merge_report(const struct drill *drill, json_t *const *results, bool whole)
 {
     struct merge m = {.drill = drill};
-    unsigned tries = 0, n = drill->lx->links->len, undone = 0;
+    unsigned cases = 0, n = drill->lx->links->len, undone = 0;
     m.sums = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
     m.order = g_ptr_array_new_with_free_func(free_sum);
     m.link_us = g_new0(GArray *, n + 1);
@@ -248,11 +248,11 @@ json_t *merge_report(const struct drill *drill, json_t *const *results, bool who
     }
     add_never(&m);
     causes_sort(m.failures);
-    for (unsigned i = 0; i < m.order->len; i++) tries += ((struct sum *)m.order->pdata[i])->tries;
+    for (unsigned i = 0; i < m.order->len; i++) cases += ((struct sum *)m.order->pdata[i])->cases;
     json_t *all = json_pack(
         "{s:s, s:i, s:s*, s:i, s:i, s:i, s:I, s:i, s:b, s:o, s:o, s:o, s:o, s:o}", "lexicon",
         drill->lx->name, "version", (int)drill->lx->version, "firmware", drill->options->firmware,
-        "tries", (int)tries, "failed", (int)m.failed, "conversations", (int)m.conversations,
+        "cases", (int)cases, "failed", (int)m.failed, "conversations", (int)m.conversations,
         "simulated_us", (json_int_t)m.us, "seed", (int)drill->options->seed, "interrupted",
         !whole && undone > 0, "stand_ins", handlers_json(drill, true), "links", links_json(&m),
         "cells", cells_json(&m), "failures", m.failures, "coverage", cover_all(drill->lx, m.cover));

@@ -56,7 +56,7 @@ static void put(int to, const char *text)
     }
 }
 
-/* Each job is told before and after. */
+/* Each job is reported before and after. */
 static void do_jobs(const struct pool *pool, int to)
 {
     char begin[16];

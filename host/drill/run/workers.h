@@ -16,7 +16,7 @@ struct workers {
     void *user;
 };
 
-/* False: it was interrupted (SIGINT, SIGTERM), or `done` said so. */
+/* False: it was interrupted (SIGINT, SIGTERM), or by `done`. */
 bool workers_run(const struct workers *workers);
 
 #endif

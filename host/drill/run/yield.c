@@ -12,7 +12,7 @@
 #include "drill/scenes/play.h"
 #include "drill/judge/shrink.h"
 
-#define FAILURES_MOST 20u   /* told of a job */
+#define FAILURES_MOST 20u   /* reported of a job */
 #define SHRUNK_MOST   2u    /* of them cut down */
 #define SHRINKS       4000u /* moves that are made for it */
 #define CLOCK_PART    50u   /* of a firmware's time: its clock may be 2 % slow or fast */
@@ -21,7 +21,7 @@
 struct cell {
     char *row, *link;
     const char *fault, *strength;
-    unsigned tries, passed, lost, wrong;
+    unsigned cases, passed, lost, wrong;
     bool part;  /* of the drill, no command */
     json_t *us; /* reply times */
 };
@@ -89,7 +89,7 @@ struct listener {
 static const char *row_of(const struct drill *drill, const struct conversation *c,
                           const struct move *move)
 {
-    if (move->try && !move->raw) return drill->rows->pdata[move->try->row];
+    if (move->test && !move->raw) return drill->rows->pdata[move->test->row];
     return c->row ? c->row : c->job->title;
 }
 
@@ -104,7 +104,7 @@ static struct setup setup_of(const struct drill *drill, const char *world, uint3
                           .seed = seed};
 }
 
-/* Cut down, written as a scene, with what was said around it. */
+/* Cut down, written as a scene, with the conversation around it. */
 static void put_shortest(struct yield *y, const struct drill *drill, const struct conversation *c,
                          const struct setup *setup, struct failing *f, json_t *to)
 {
@@ -127,7 +127,7 @@ static void put_shortest(struct yield *y, const struct drill *drill, const struc
     y->shrunk++;
 }
 
-/* The output that it is about, and how to say that the firmware drives it on purpose. */
+/* The output that it is about, and the option for a firmware that drives it on purpose. */
 static void put_output(json_t *one, const struct lex_output *out, bool safer)
 {
     char *own = g_strdup_printf("--own %s%s", out->name, safer ? ":safe" : "");
@@ -143,15 +143,15 @@ static void put_failure(struct yield *y, const struct drill *drill, const struct
     bool spoken = move->what == MOVE_SAY || move->what == MOVE_TYPE;
     y->failed++;
     if (json_array_size(y->failures) >= FAILURES_MOST) return;
-    json_t *one = json_pack("{s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:s}", "series", c->job->series,
-                            "row", row_of(drill, c, move), "link",
+    json_t *one = json_pack("{s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:s}", "suite", c->job->suite,
+                            "case", row_of(drill, c, move), "link",
                             drill_link(drill, spoken ? move->link : c->job->link)->name, "text",
                             move->text ? move->text : "", "tried",
-                            move->try ? try_whys[move->try->why] : c->job->title, "expected",
+                            move->test ? try_whys[move->test->why] : c->job->title, "expected",
                             f->expected, "came", f->came, "kind",
                             f->died      ? "died"
                             : f->differs ? "differs"
-                                         : "promise");
+                                         : "guarantee");
     if (f->out) put_output(one, f->out, f->safer);
     if (c->fault) json_object_set_new(one, "fault", json_string(c->fault));
     if (c->strength) json_object_set_new(one, "strength", json_string(c->strength));
@@ -168,11 +168,11 @@ static void on_result(void *user, const struct move *move, const struct result *
     if (after) return;
     struct cell *cell =
         cell_of(l->yield, row_of(l->drill, l->c, move), link->name, l->c->fault, l->c->strength);
-    cell->part = !move->try || move->raw;
+    cell->part = !move->test || move->raw;
     bool ok = result->answer && !(move->owed == OWED_PERHAPS && !judge_is_ok(link, result->answer));
     bool wanted = move->owed != OWED_NONE && move->owed != OWED_SILENT;
     bool excused = result->wrong && move->excused;
-    cell->tries++;
+    cell->cases++;
     cell->lost += wanted && !ok && move->owed == OWED_PERHAPS;
     cell->wrong += result->wrong;
     if (ok && wanted) json_array_append_new(cell->us, json_integer((json_int_t)result->took_us));
@@ -215,7 +215,7 @@ void yield_conversation(struct yield *y, const struct drill *drill, const struct
     setup.patience_us = c->patience_us;
     setup.after_us = c->after_us;
     struct listener l = {.yield = y, .drill = drill, .c = c, .setup = &setup};
-    const bool compares = setup.firmware && !drill->options->promises;
+    const bool compares = setup.firmware && !drill->options->guarantees;
     unsigned before = y->failed, reached = 0;
     struct shown shown = shown_new(&setup);
     struct session_options options = {.told = on_result,
@@ -254,10 +254,10 @@ static void scene_failed(struct yield *y, const struct drill *drill, const struc
     json_t *around = json_array();
     for (unsigned i = 0; i < r->around->len; i++)
         json_array_append_new(around, json_string(r->around->pdata[i]));
-    json_t *one = json_pack("{s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:o}", "series", job->series,
-                            "row", row, "link", drill_link(drill, link)->name, "text", "", "tried",
+    json_t *one = json_pack("{s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:o}", "suite", job->suite,
+                            "case", row, "link", drill_link(drill, link)->name, "text", "", "tried",
                             job->title, "expected", r->expected, "came", r->came, "kind",
-                            d->expected ? "differs" : "promise", "around", around);
+                            d->expected ? "differs" : "guarantee", "around", around);
     if (d->out) put_output(one, d->out, d->safer);
     char *scene = NULL;
     if (y->shrunk < SHRUNK_MOST && !drill->options->bare) {
@@ -296,7 +296,7 @@ static struct record *record_of_scene(const struct drill *drill)
     return record;
 }
 
-/* From what the tables do with a clock that is so much faster. */
+/* From the reference model with a clock that is so much faster. */
 static struct difference scene_differs(const struct drill *drill, const struct scene_file *file,
                                        const struct record *firmware, int32_t ppm)
 {
@@ -312,7 +312,7 @@ static struct difference scene_differs(const struct drill *drill, const struct s
     return d;
 }
 
-/* It fails where the firmware did something else than the tables, whatever their clock. */
+/* It fails where the firmware did something else than the reference model, whatever its clock. */
 static struct difference compare_scene(const struct drill *drill, const struct scene_file *file,
                                        const struct record *firmware, struct play_result *r)
 {
@@ -335,7 +335,7 @@ static struct difference compare_scene(const struct drill *drill, const struct s
 void yield_scene(struct yield *y, const struct drill *drill, const struct drill_job *job,
                  unsigned link, const char *row, const char *title, const char *text)
 {
-    const bool compares = drill->options->firmware && !drill->options->promises;
+    const bool compares = drill->options->firmware && !drill->options->guarantees;
     struct listener l = {
         .yield = y, .drill = drill, .record = compares ? record_of_scene(drill) : NULL};
     struct play_options options = {.firmware = drill->options->firmware,
@@ -359,7 +359,7 @@ void yield_scene(struct yield *y, const struct drill *drill, const struct drill_
     if (r->passed && compares) d = compare_scene(drill, file, l.record, r);
     struct cell *cell = cell_of(y, row, drill_link(drill, link)->name, NULL, NULL);
     cell->part = true;
-    cell->tries++;
+    cell->cases++;
     cell->passed += r->passed;
     y->conversations++;
     y->us += (uint64_t)(r->took_s * 1e6);
@@ -380,8 +380,8 @@ json_t *yield_json(struct yield *y)
     json_t *cells = json_array();
     for (unsigned i = 0; i < y->order->len; i++) {
         struct cell *cell = y->order->pdata[i];
-        json_t *one = json_pack("{s:s, s:s, s:i, s:i, s:i, s:i, s:o}", "row", cell->row, "link",
-                                cell->link, "tries", (int)cell->tries, "passed", (int)cell->passed,
+        json_t *one = json_pack("{s:s, s:s, s:i, s:i, s:i, s:i, s:o}", "case", cell->row, "link",
+                                cell->link, "cases", (int)cell->cases, "passed", (int)cell->passed,
                                 "lost", (int)cell->lost, "wrong", (int)cell->wrong, "us", cell->us);
         if (cell->part) json_object_set_new(one, "part", json_true());
         if (cell->fault) json_object_set_new(one, "fault", json_string(cell->fault));

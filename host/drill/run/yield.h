@@ -2,7 +2,7 @@
 #ifndef YIELD_H
 #define YIELD_H
 
-#include "drill/suites/series.h"
+#include "drill/suites/suite.h"
 
 struct yield *yield_new(void);
 /* Frees it. Owned by the caller. */

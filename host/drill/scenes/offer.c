@@ -1,7 +1,7 @@
-/* How: first what failed is written as it was told. Where that is no scene that fails on the one
+/* First the failure is written as reported. Where that is no scene that fails on the one
  * and passes on the other, the conversation is played on both, what each of them does is held
  * against the other, and the scene ends with the first difference that a scene can see or hear.
- * What a scene cannot tell (two levels that round to the same percent) is not offered. */
+ * What a scene cannot show (two levels that round to the same percent) is not offered. */
 #include "drill/scenes/offer.h"
 
 #include <string.h>
@@ -9,7 +9,7 @@
 #include "drill/judge/seen.h"
 #include "drill/scenes/play.h"
 
-#define APART_US UINT64_C(40000) /* two states that differ for so long are told apart */
+#define APART_US UINT64_C(40000) /* two states that differ for so long are distinguished */
 
 /* Something that one of them did: a line that was heard, or an output's new state. */
 struct deed {
@@ -201,7 +201,7 @@ static char *first_state(const struct setup *setup, char *const *steps, const ch
     return with_head(head, text);
 }
 
-/* Whether it answers for a handler, which says what it likes. */
+/* Whether it is the answer of a handler, which is free to answer. */
 static bool tells_handler(const struct lexicon *lx, const char *text)
 {
     for (unsigned i = 0; i < lx->commands->len; i++) {

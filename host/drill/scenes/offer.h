@@ -10,7 +10,7 @@
 char *offer_scene(const struct setup *setup, const GArray *moves, const struct failing *failing,
                   const char *title);
 
-/* The same of a scene, which failed by itself or did something else than on the tables. */
+/* The same of a scene, which failed by itself or did something else than the reference model. */
 char *offer_played(const struct setup *setup, const char *scene);
 
 #endif

@@ -1,4 +1,4 @@
-/* Plays a scene step by step and says which step failed.
+/* Plays a scene step by step and reports which step failed.
  * Each step waits on the virtual clock until it is met or too late.
  * It reads no file. */
 #include "drill/scenes/play.h"
@@ -141,7 +141,7 @@ static void say(struct player *p)
         say_keys(end, step->text, count);
     else
         said = bench_say(end, step->text, count);
-    if (!said) fail(p, "it is too long, or too much waits", "that \"%s\" can be said", step->text);
+    if (!said) fail(p, "it is too long, or too much waits", "that \"%s\" can be sent", step->text);
 }
 
 /* Whether the next line of whom the step names is there; what does not fit fails. */

@@ -8,14 +8,14 @@
 #define PLAY_START_US UINT64_C(3000000) /* a scene begins so long after power-up */
 
 struct play_options {
-    const char *firmware;  /* instead of the file's; NULL: as it says */
-    uint32_t seed;         /* 0: as it says */
+    const char *firmware;  /* instead of the file's; NULL: that of the file */
+    uint32_t seed;         /* 0: that of the file */
     struct trace *trace;   /* NULL: nobody wants one */
     bench_watcher watcher; /* NULL: nobody watches, but... */
     void *watcher_user;
     void (*stepped)(void *user, unsigned number, uint64_t us); /* NULL; a step begins */
     int32_t clock_ppm; /* the device's clock is so much faster */
-    /* What is awaited may come so much later than the scene says... */
+    /* What is expected may come so much later than in the scene... */
     uint64_t late_us;
     unsigned late_part; /* ...and this part (1/N) of the time since power-up; 0: none */
 };

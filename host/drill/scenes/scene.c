@@ -10,7 +10,7 @@
 #include "lexicon/check/check.h"
 #include "lexicon/read/reader.h"
 
-#define HEAR_MS      5000u   /* where nothing is told */
+#define HEAR_MS      5000u   /* default */
 #define MESSAGE_MS   300000u /* the same of text messages */
 #define SEE_MS       1000u
 #define DEEP         4u
@@ -50,7 +50,7 @@ static char *beside(const struct statement *st, const char *path)
     return whole;
 }
 
-/* Its first fault is told; the lexicon has to run. */
+/* Its first fault is reported; the lexicon has to run. */
 static void load_lexicon(struct statement *st, struct lex_place place, const char *path)
 {
     struct scene_file *file = st->lx->target;
@@ -66,7 +66,7 @@ static void load_lexicon(struct statement *st, struct lex_place place, const cha
     lexicon_check(file->lx, image);
     GPtrArray *missing = image_not_run(file->lx);
     if (lexicon_has(file->lx, false) || missing->len || !file->image)
-        lex_fault(st->lx, place, "%s has faults: rlx check tells them", path);
+        lex_fault(st->lx, place, "%s has faults: run rlx check", path);
     g_ptr_array_free(missing, TRUE);
 }
 
@@ -230,7 +230,7 @@ static GPtrArray *names_of(const struct scene_file *file, enum known kind)
     return names;
 }
 
-/* One of them; NULL after a fault that tells them all. */
+/* One of them; NULL after a fault that lists them all. */
 static char *known_name(struct statement *st, enum known kind, const char *what)
 {
     struct token *token = statement_take(st);
@@ -266,7 +266,7 @@ static void read_say(struct statement *st)
     struct scene *scene = scene_of(st);
     struct scene_step step = {.what = SCENE_SAY, .place = statement_peek(st)->place};
     if (!scene || !(step.who = known_name(st, SPEAKERS, "over which link"))) return;
-    step.text = quoted(st, "what is said");
+    step.text = quoted(st, "the text to send");
     g_free(statement_title(st));
     add(scene, step);
 }
@@ -361,7 +361,7 @@ static void read_silence(struct statement *st)
     struct scene_step step = {.what = SCENE_SILENCE, .place = statement_peek(st)->place};
     if (!scene) return;
     if (!g_ascii_isdigit(statement_peek(st)->text ? *statement_peek(st)->text : 'x'))
-        step.who = known_name(st, SPEAKERS, "over which link, or how long nobody says anything");
+        step.who = known_name(st, SPEAKERS, "the link, or the time without a frame");
     if (read_for(st, "how long nothing is heard", &step.us))
         add(scene, step);
     else

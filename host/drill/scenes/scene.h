@@ -4,7 +4,7 @@
  *     say bench "pump off"
  *     hear bench "ok pump off" within 50ms
  *     see pump off
- * docs/scenes.md tells it. */
+ * docs/scenes.md describes it. */
 #ifndef SCENE_H
 #define SCENE_H
 

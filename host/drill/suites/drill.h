@@ -1,6 +1,6 @@
 /* Drills: the tests that follow from a lexicon alone, over each link of the device and under each
- * fault of the link, judged by the promises; with a firmware program also against the lexicon's
- * own tables. */
+ * fault of the link, checked against the guarantees; with a firmware program also against the
+ * reference model, the lexicon's own tables. */
 #ifndef DRILL_H
 #define DRILL_H
 
@@ -15,21 +15,21 @@ struct drill_options {
     const char *link;      /* only this one; NULL: all */
     const struct own *own; /* outputs that the firmware drives itself, too */
     uint64_t slack_us;     /* it may do things this much later than the lexicon has it */
-    const char *series;    /* words, ends, ladder, life, mixed; NULL: all */
-    bool promises;         /* not against the tables */
+    const char *suite;     /* words, ends, faults, life, mixed; NULL: all */
+    bool guarantees;       /* these only, not the reference model */
     bool first;            /* the first failure ends it */
-    bool bare;             /* failures are told without their conversations */
+    bool bare;             /* failures are reported without their conversations */
     uint32_t seed;
-    unsigned jobs;  /* processes */
-    unsigned mixed; /* conversations of that series */
+    unsigned jobs;                                                 /* processes */
+    unsigned mixed;                                                /* conversations of that suite */
     void (*progress)(unsigned done, unsigned of, unsigned failed); /* may be NULL */
 };
 
-/* The report: docs/drill.md tells its members. Owned by the caller; NULL (error is set): it could
+/* The report: docs/drill.md lists its members. Owned by the caller; NULL (error is set): it could
  * not begin. */
 json_t *drill(struct lexicon *lx, const struct image *image, const struct drill_options *options,
               GError **error);
-/* Whether a series has this name. */
-bool drill_is_series(const char *name);
+/* Whether a suite has this name. */
+bool drill_is_suite(const char *name);
 
 #endif

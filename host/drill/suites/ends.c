@@ -1,7 +1,7 @@
 /* How a frame comes over a serial line: every line end, in every two pieces, byte by byte, several
  * at once, between another link's bytes, too long, with bytes that no command has; and the replies
  * of others. */
-#include "drill/suites/series.h"
+#include "drill/suites/suite.h"
 
 #include <string.h>
 
@@ -23,21 +23,21 @@ static enum owed owed_of(const struct lex_link *link, enum owed owed)
     return !silent ? owed : owed == OWED_OK ? OWED_SILENT : OWED_NONE;
 }
 
-/* Texts that are taken over the link and say the same when said again. */
+/* Texts that are taken over the link and have the same effect when sent again. */
 static GPtrArray *plain_tries(const struct drill *drill, unsigned link)
 {
     GPtrArray *plain = g_ptr_array_new();
-    for (unsigned i = 0; i < drill->tries->len; i++) {
-        const struct drill_try *try = drill->tries->pdata[i];
-        enum owed owed = drill_owed(drill, link, try);
-        bool good = try->of && try->why == TRY_PLAIN && try->valid &&
+    for (unsigned i = 0; i < drill->cases->len; i++) {
+        const struct drill_case *test = drill->cases->pdata[i];
+        enum owed owed = drill_owed(drill, link, test);
+        bool good = test->of && test->why == CASE_PLAIN && test->valid &&
                     (owed == OWED_OK || owed == OWED_SILENT) &&
-                    strlen(try->text) <= session_most(drill->lx, drill_link(drill, link));
-        bool stores = try->of && try->of->effect.kind == LEX_STORE;
-        bool own = try->of && try->of->effect.kind == LEX_CALL && drill->options->firmware;
-        const struct lex_verb *verb = try->of ? try->of->effect.verb : NULL;
+                    strlen(test->text) <= session_most(drill->lx, drill_link(drill, link));
+        bool stores = test->of && test->of->effect.kind == LEX_STORE;
+        bool own = test->of && test->of->effect.kind == LEX_CALL && drill->options->firmware;
+        const struct lex_verb *verb = test->of ? test->of->effect.verb : NULL;
         bool way = verb && verb->behind == RLX_BEHIND_STEPS; /* the next one may lead too far */
-        if (good && !stores && !own && !way) g_ptr_array_add(plain, (void *)try);
+        if (good && !stores && !own && !way) g_ptr_array_add(plain, (void *)test);
     }
     return plain;
 }
@@ -79,8 +79,8 @@ static void line_ends(const struct drill *drill, const struct drill_job *job, st
     GArray *moves = moves_new();
     for (unsigned i = 0; i < plain->len; i++)
         for (unsigned k = 0; k < G_N_ELEMENTS(ends); k++) {
-            const struct drill_try *try = plain->pdata[i];
-            char *frame = framed(drill_link(drill, job->link), try->text, ends[k]);
+            const struct drill_case *test = plain->pdata[i];
+            char *frame = framed(drill_link(drill, job->link), test->text, ends[k]);
             type(drill, moves, job->link, frame, OWED_OK, 1);
             g_free(frame);
         }
@@ -98,8 +98,8 @@ static void pieces(const struct drill *drill, const struct drill_job *job, struc
     if (link->gap) pause = MIN(pause, link->gap * UINT64_C(1000) / 3);
     GArray *moves = moves_new();
     for (unsigned i = 0; i < plain->len; i++) {
-        const struct drill_try *try = plain->pdata[i];
-        char *frame = framed(link, try->text, "\r\n");
+        const struct drill_case *test = plain->pdata[i];
+        char *frame = framed(link, test->text, "\r\n");
         size_t length = strlen(frame) - (link->frame == LEX_FRAME_LINE);
         for (size_t cut = 1; cut < length; cut++) {
             char *head = g_strndup(frame, cut);
@@ -125,8 +125,8 @@ static void burst(const struct drill *drill, GArray *moves, unsigned link, const
 {
     GString *all = g_string_new(NULL);
     for (unsigned i = 0; i < n; i++) {
-        const struct drill_try *try = plain->pdata[(first + i) % plain->len];
-        char *frame = framed(drill_link(drill, link), try->text, "\n");
+        const struct drill_case *test = plain->pdata[(first + i) % plain->len];
+        char *frame = framed(drill_link(drill, link), test->text, "\n");
         g_string_append(all, frame);
         g_free(frame);
     }
@@ -140,7 +140,7 @@ static void bursts(const struct drill *drill, const struct drill_job *job, struc
     const struct lex_link *link = drill_link(drill, job->link);
     size_t longest = link->length;
     for (unsigned i = 0; i < plain->len; i++)
-        longest = MAX(longest, strlen(((struct drill_try *)plain->pdata[i])->text) + 2);
+        longest = MAX(longest, strlen(((struct drill_case *)plain->pdata[i])->text) + 2);
     unsigned most = (unsigned)MIN((link->receive - 1) / longest, BURST_MOST);
     GArray *moves = moves_new();
     for (unsigned n = 2; n <= most; n++)
@@ -184,7 +184,7 @@ static void type_both(const struct drill *drill, GArray *moves, unsigned link, c
 }
 
 /* Two that wait at once, both are answered. Where only the newest of a command counts, that is not
- * one that is refused; all others are done as often as they were said. */
+ * one that is refused; all others are done as often as they were sent. */
 static void newest(const struct drill *drill, const struct drill_job *job, struct yield *yield,
                    const GPtrArray *plain)
 {
@@ -195,26 +195,26 @@ static void newest(const struct drill *drill, const struct drill_job *job, struc
     moves_add(moves, MOVE_NOW, job->link, late);
     g_free(late);
     for (unsigned i = 0; i < plain->len; i++) {
-        const struct drill_try *try = plain->pdata[i];
-        if (!try->of->newest) type_both(drill, moves, job->link, try->text, try->text, OWED_OK);
-        for (unsigned k = 0; k < drill->tries->len; k++) {
-            const struct drill_try *next = drill->tries->pdata[k];
+        const struct drill_case *test = plain->pdata[i];
+        if (!test->of->newest) type_both(drill, moves, job->link, test->text, test->text, OWED_OK);
+        for (unsigned k = 0; k < drill->cases->len; k++) {
+            const struct drill_case *next = drill->cases->pdata[k];
             bool toggles = g_str_has_suffix(next->text, "toggle");
-            if (next->of != try->of || (!try->of->newest && !toggles)) continue;
-            type_both(drill, moves, job->link, try->text, next->text,
+            if (next->of != test->of || (!test->of->newest && !toggles)) continue;
+            type_both(drill, moves, job->link, test->text, next->text,
                       next->valid ? OWED_OK : OWED_ONE);
             if (toggles && next->valid)
                 type_both(drill, moves, job->link, next->text, next->text, OWED_OK);
         }
-        char *strange = g_strconcat(try->text, " \xc3\xa4", NULL);
-        if (try->of->newest) type_both(drill, moves, job->link, try->text, strange, OWED_ONE);
+        char *strange = g_strconcat(test->text, " \xc3\xa4", NULL);
+        if (test->of->newest) type_both(drill, moves, job->link, test->text, strange, OWED_ONE);
         g_free(strange);
     }
     drill_ask_counts(drill, moves, job->link);
     run(drill, job, yield, "back-pressure", moves);
 }
 
-/* ---- what a sender is known to say ---- */
+/* ---- ignored texts ---- */
 
 static void ignored(const struct drill *drill, const struct drill_job *job, struct yield *yield)
 {
@@ -278,8 +278,8 @@ static void halts(const struct drill *drill, const struct drill_job *job, struct
         GString *all = g_string_new(NULL);
         unsigned n = 0;
         for (; n < 3; n++) {
-            const struct drill_try *try = plain->pdata[(i + n) % plain->len];
-            char *frame = framed(link, try->text, "\n");
+            const struct drill_case *test = plain->pdata[(i + n) % plain->len];
+            char *frame = framed(link, test->text, "\n");
             if (all->len + strlen(frame) + 8 < link->receive) g_string_append(all, frame);
             g_free(frame);
         }
@@ -342,7 +342,7 @@ static void between(const struct drill *drill, const struct drill_job *job, stru
     GPtrArray *a = plain_tries(drill, job->link), *b = plain_tries(drill, job->part);
     GArray *moves = moves_new();
     for (unsigned i = 0; a->len && b->len && i < MAX(a->len, b->len); i++) {
-        const struct drill_try *x = a->pdata[i % a->len], *y = b->pdata[i % b->len];
+        const struct drill_case *x = a->pdata[i % a->len], *y = b->pdata[i % b->len];
         char *frame = framed(drill_link(drill, job->link), x->text, "\n");
         char *other = framed(drill_link(drill, job->part), y->text, "\n");
         size_t half = strlen(frame) / 2, part = strlen(other) / 2;

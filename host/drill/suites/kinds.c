@@ -1,4 +1,4 @@
-/* What the suite "life" tries of one kind of output: minimum times, ends, homes, directions.
+/* What the suite "life" test cases of one kind of output: minimum times, ends, homes, directions.
  * Each case is a short scene, written from the lexicon.
  * What all kinds have in common is in life.c. */
 #include "drill/suites/life.h"
@@ -10,15 +10,15 @@
 static const char *text_ending(const struct life *life, unsigned link, const struct lex_output *out,
                                const char *word)
 {
-    for (unsigned i = 0; i < life->drill->tries->len; i++) {
-        const struct drill_try *try = life->drill->tries->pdata[i];
-        bool plain = try->why == TRY_PLAIN || try->why == TRY_CHOICE;
-        if (try->of && plain && try->valid && !try->of->effect.which && !try->of->query &&
-            (try->of->effect.kind == LEX_SWITCH || try->of->effect.kind == LEX_VERB) &&
-            lex_effect_output(life->drill->lx, &try->of->effect) == out &&
-            g_str_has_suffix(try->text, word) && try->of->effect.fixed < 0 &&
-            drill_may_say(drill_link(life->drill, link), try))
-            return try->text;
+    for (unsigned i = 0; i < life->drill->cases->len; i++) {
+        const struct drill_case *test = life->drill->cases->pdata[i];
+        bool plain = test->why == CASE_PLAIN || test->why == CASE_CHOICE;
+        if (test->of && plain && test->valid && !test->of->effect.which && !test->of->query &&
+            (test->of->effect.kind == LEX_SWITCH || test->of->effect.kind == LEX_VERB) &&
+            lex_effect_output(life->drill->lx, &test->of->effect) == out &&
+            g_str_has_suffix(test->text, word) && test->of->effect.fixed < 0 &&
+            drill_may_say(drill_link(life->drill, link), test))
+            return test->text;
     }
     return NULL;
 }
@@ -150,7 +150,7 @@ void life_output(struct life *life, unsigned link, const struct lex_output *out)
 
 /* ---- motors ---- */
 
-/* The level of its left side that was told. */
+/* The commanded level of its left side. */
 static void put_percent(struct life *life, const struct lex_command *command,
                         const struct lex_output *out, const char *text)
 {
@@ -176,9 +176,9 @@ void life_turning(struct life *life, unsigned link, const struct lex_command *co
                                                                           : command->expires
                                                                               ? command->expires
                                                                               : out->expires;
-    const char *high = life_text(life->drill, link, command, TRY_HIGHEST),
-               *low = life_text(life->drill, link, command, TRY_PLAIN),
-               *middle = life_text(life->drill, link, command, TRY_MIDDLE);
+    const char *high = life_text(life->drill, link, command, CASE_HIGHEST),
+               *low = life_text(life->drill, link, command, CASE_PLAIN),
+               *middle = life_text(life->drill, link, command, CASE_MIDDLE);
     if (!drives || !high || !low || !middle || (expires && expires < 2 * ms)) return;
     if (own_of(life->drill->options->own, out)) return;
     const char *const texts[] = {high, low, middle, high, middle, low, high};

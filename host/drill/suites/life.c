@@ -1,6 +1,6 @@
 /* The suite about a device's life: power-up, resets, halt, expiry, loss of a link.
  * Each case is a short scene, written from the lexicon.
- * What a device says unasked is in told.c, what is sent to it in spoken.c. */
+ * Events and settings are in events.c, what is sent to it in spoken.c. */
 #include "drill/suites/life.h"
 
 #include <string.h>
@@ -92,14 +92,14 @@ int life_link(const struct drill *drill)
 }
 
 const char *life_text(const struct drill *drill, unsigned link, const struct lex_command *command,
-                      enum try_why why)
+                      enum case_why why)
 {
-    for (unsigned i = 0; i < drill->tries->len; i++) {
-        const struct drill_try *try = drill->tries->pdata[i];
-        if (try->of == command && try->why == why && try->valid &&
-            drill_may_say(drill_link(drill, link), try) &&
-            strlen(try->text) <= session_most(drill->lx, drill_link(drill, link)))
-            return try->text;
+    for (unsigned i = 0; i < drill->cases->len; i++) {
+        const struct drill_case *test = drill->cases->pdata[i];
+        if (test->of == command && test->why == why && test->valid &&
+            drill_may_say(drill_link(drill, link), test) &&
+            strlen(test->text) <= session_most(drill->lx, drill_link(drill, link)))
+            return test->text;
     }
     return NULL;
 }
@@ -112,7 +112,7 @@ const char *life_any(const struct drill *drill, unsigned link)
             const struct lex_command *command = drill->lx->commands->pdata[i];
             bool calls = command->effect.kind == LEX_CALL;
             if (command->effect.kind == LEX_STORE || command->query || calls != called) continue;
-            const char *text = life_text(drill, link, command, TRY_PLAIN);
+            const char *text = life_text(drill, link, command, CASE_PLAIN);
             if (text) return text;
         }
     return NULL;
@@ -121,18 +121,18 @@ const char *life_any(const struct drill *drill, unsigned link)
 const char *life_toggle(const struct drill *drill, unsigned link, bool at_once,
                         const struct lex_output **out)
 {
-    for (unsigned i = 0; i < drill->tries->len; i++) {
-        const struct drill_try *try = drill->tries->pdata[i];
+    for (unsigned i = 0; i < drill->cases->len; i++) {
+        const struct drill_case *test = drill->cases->pdata[i];
         const struct lex_output *o =
-            try->of ? lex_effect_output(drill->lx, &try->of->effect) : NULL;
+            test->of ? lex_effect_output(drill->lx, &test->of->effect) : NULL;
         bool switched = o && lex_is_plain(o) && !o->members->len && !o->pwm && !o->expires &&
                         !o->interlock && !o->shows && !o->lost;
-        if (!switched || (at_once && (o->min_on || o->min_off)) || !try->valid ||
-            !g_str_has_suffix(try->text, "toggle") || try->of->effect.which ||
-            !drill_may_say(drill_link(drill, link), try))
+        if (!switched || (at_once && (o->min_on || o->min_off)) || !test->valid ||
+            !g_str_has_suffix(test->text, "toggle") || test->of->effect.which ||
+            !drill_may_say(drill_link(drill, link), test))
             continue;
         *out = o;
-        return try->text;
+        return test->text;
     }
     return NULL;
 }
@@ -209,7 +209,7 @@ static bool put_busy(struct life *life, unsigned link)
         if (drill_link(life->drill, link)->frame == LEX_FRAME_LINE)
             life_hear(life, link, "*");
         else
-            life_put(life, "wait 200ms"); /* nothing ends what it told at first */
+            life_put(life, "wait 200ms"); /* nothing ends its first message */
     }
     g_array_free(moves, TRUE);
     return said > 0;
@@ -278,8 +278,8 @@ static const char *full_text(const struct life *life, unsigned link,
     if (!out || effect->which || out->members->len || effect->fixed >= 0 || out->safe == 100 ||
         (effect->kind != LEX_LEVEL && effect->kind != LEX_SWITCH))
         return NULL;
-    const char *text =
-        life_text(life->drill, link, command, effect->kind == LEX_LEVEL ? TRY_HIGHEST : TRY_PLAIN);
+    const char *text = life_text(life->drill, link, command,
+                                 effect->kind == LEX_LEVEL ? CASE_HIGHEST : CASE_PLAIN);
     int32_t values[15];
     unsigned given;
     if (!text || !lex_command_taking(life->drill->lx, text, values, &given)) return NULL;
@@ -414,6 +414,6 @@ void life_jobs(struct drill *drill)
     int link = life_link(drill);
     if (link < 0) return;
     drill_job_add(drill, "life", (unsigned)link, 0, outputs, "outputs over time");
-    drill_job_add(drill, "life", (unsigned)link, 0, told, "what is told and kept");
+    drill_job_add(drill, "life", (unsigned)link, 0, told, "events, settings and routines");
     drill_job_add(drill, "life", (unsigned)link, 0, spoken, "how it is spoken to");
 }

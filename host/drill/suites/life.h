@@ -1,17 +1,17 @@
-/* What the files of the series "life" share: scenes that follow from the lexicon about time, power
- * and what is told. life.c has power and what expires, kinds.c what one kind of output does, told.c
+/* What the files of the suite "life" share: scenes that follow from the lexicon about time, power
+ * and events. life.c has power and what expires, kinds.c what one kind of output does, events.c
  * events, settings and routines, spoken.c envelopes, batches and text messages. */
 #ifndef LIFE_H
 #define LIFE_H
 
-#include "drill/suites/series.h"
+#include "drill/suites/suite.h"
 
 struct life {
     const struct drill *drill;
     const struct drill_job *job;
     struct yield *yield;
     GString *text; /* of the scene that is being written */
-    unsigned link; /* that it is about; the job's where nothing is told */
+    unsigned link; /* that it is about; default: the job's */
 };
 
 void life_put(struct life *life, const char *format, ...) G_GNUC_PRINTF(2, 3);
@@ -27,18 +27,18 @@ void life_obeyed(struct life *life, unsigned link, const char *text);
 int life_link(const struct drill *drill);
 /* Whether scenes can speak over it and hear all of its answers. */
 bool life_is_spoken(const struct drill *drill, unsigned link);
-/* A text of the command that may be said over the link; NULL: there is none such. */
+/* A text of the command that the link accepts; NULL: none. */
 const char *life_text(const struct drill *drill, unsigned link, const struct lex_command *command,
-                      enum try_why why);
+                      enum case_why why);
 /* One plain text over the link that changes no setting; NULL: there is none. */
 const char *life_any(const struct drill *drill, unsigned link);
 /* Something that shows how often it was obeyed, and its output, which nothing else moves;
  * `at_once`: and which has no minimum times. NULL: there is nothing. */
 const char *life_toggle(const struct drill *drill, unsigned link, bool at_once,
                         const struct lex_output **out);
-/* That no output changes for these milliseconds, where what was said does not go on by itself. */
+/* That no output changes for these milliseconds, if the command does not go on by itself. */
 void life_put_still(struct life *life, const char *said, unsigned ms);
-/* That all outputs are at their safe states; less than all of those that can be told from a pin. */
+/* That all outputs are at their safe states; of those that a pin shows. */
 void life_put_safe(struct life *life, const char *within);
 /* The same of what the firmware drives by itself, which is safe for a moment at least. */
 void life_put_own_safe(struct life *life, const char *within);
@@ -48,7 +48,7 @@ unsigned life_before(const struct life *life, uint32_t ms, uint32_t less);
 /* kinds.c: what only an output of this kind does; and a command of a motor or pair. */
 void life_output(struct life *life, unsigned link, const struct lex_output *out);
 void life_turning(struct life *life, unsigned link, const struct lex_command *command);
-/* told.c */
+/* events.c */
 void told_events(struct life *life);
 void told_settings(struct life *life);
 void told_routines(struct life *life);

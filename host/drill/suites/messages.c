@@ -22,9 +22,9 @@ static struct move *say(GArray *moves, unsigned link, const char *text, enum owe
 static void obeyed(const struct drill *drill, GArray *moves, unsigned link, const char *text)
 {
     struct move *move = say(moves, link, text, OWED_OK);
-    for (unsigned i = 0; i < drill->tries->len && !move->try; i++) {
-        const struct drill_try *try = drill->tries->pdata[i];
-        if (!strcmp(try->text, text)) move->try = try;
+    for (unsigned i = 0; i < drill->cases->len && !move->test; i++) {
+        const struct drill_case *test = drill->cases->pdata[i];
+        if (!strcmp(test->text, text)) move->test = test;
     }
 }
 

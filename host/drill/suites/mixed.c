@@ -1,7 +1,7 @@
 /* Conversations drawn from a seed: all links at once, good and bad frames, resets, faults, time.
  * The same seed gives the same conversation on every machine.
  * It looks for nothing in particular. */
-#include "drill/suites/series.h"
+#include "drill/suites/suite.h"
 
 #include <string.h>
 
@@ -14,7 +14,7 @@ struct mixer {
     const struct drill *drill;
     GArray *moves;
     struct draw draw;
-    GPtrArray **tries; /* of each link, that are drawn from */
+    GPtrArray **cases; /* of each link, that are drawn from */
     GPtrArray **keys;  /* of each link of keys; NULL: it is none */
     bool *bad;         /* of each link: a fault is on it */
     bool *stranger;    /* of each link for messages: nobody who may command writes */
@@ -28,22 +28,22 @@ static unsigned below(struct mixer *m, unsigned n)
 /* What would change who may speak is left alone. */
 static GPtrArray *tries_of(const struct drill *drill)
 {
-    GPtrArray *tries = g_ptr_array_new();
-    for (unsigned i = 0; i < drill->tries->len; i++) {
-        const struct lex_setting *stored = drill_stored(drill->lx, drill->tries->pdata[i]);
+    GPtrArray *cases = g_ptr_array_new();
+    for (unsigned i = 0; i < drill->cases->len; i++) {
+        const struct lex_setting *stored = drill_stored(drill->lx, drill->cases->pdata[i]);
         if (!stored || !drill_is_secret(drill->lx, stored))
-            g_ptr_array_add(tries, drill->tries->pdata[i]);
+            g_ptr_array_add(cases, drill->cases->pdata[i]);
     }
-    return tries;
+    return cases;
 }
 
 /* A try of those, mostly one that is valid. */
-static const struct drill_try *draw_try(struct mixer *m, unsigned link, bool valid)
+static const struct drill_case *draw_try(struct mixer *m, unsigned link, bool valid)
 {
-    const GPtrArray *tries = m->keys[link] ? m->keys[link] : m->tries[link];
-    for (unsigned i = 0; tries->len && i < 40; i++) {
-        const struct drill_try *try = tries->pdata[below(m, tries->len)];
-        if (try->valid == valid) return try;
+    const GPtrArray *cases = m->keys[link] ? m->keys[link] : m->cases[link];
+    for (unsigned i = 0; cases->len && i < 40; i++) {
+        const struct drill_case *test = cases->pdata[below(m, cases->len)];
+        if (test->valid == valid) return test;
     }
     return NULL;
 }
@@ -66,10 +66,10 @@ static void soften(const struct mixer *m, unsigned link, struct move *move)
 static void say(struct mixer *m)
 {
     unsigned link = below(m, m->drill->lx->links->len);
-    const struct drill_try *try = draw_try(m, link, below(m, 4) > 0);
+    const struct drill_case *test = draw_try(m, link, below(m, 4) > 0);
     if (drill_link(m->drill, link)->medium == LEX_SMS && below(m, 3)) return;
-    if (!try || drill_why_not(m->drill, link)) return;
-    struct move *move = drill_say(m->drill, m->moves, link, try);
+    if (!test || drill_why_not(m->drill, link)) return;
+    struct move *move = drill_say(m->drill, m->moves, link, test);
     if (move) soften(m, link, move);
 }
 
@@ -78,7 +78,7 @@ static void say_both(struct mixer *m)
 {
     unsigned link = below(m, m->drill->lx->links->len);
     const struct lex_link *of = drill_link(m->drill, link);
-    const struct drill_try *a = draw_try(m, link, true), *b = draw_try(m, link, below(m, 4) > 0);
+    const struct drill_case *a = draw_try(m, link, true), *b = draw_try(m, link, below(m, 4) > 0);
     bool batch = m->drill->lx->built_in & RLX_BUILT_IN_BATCH && !m->keys[link];
     bool others = b && drill_owed(m->drill, link, b) == OWED_NONE; /* nobody answers it */
     if (!batch || !a || !b || others || of->replies == LEX_REPLIES_SILENT || of->one_way ||
@@ -114,7 +114,7 @@ static void say_burst(struct mixer *m)
 {
     unsigned link = below(m, m->drill->lx->links->len);
     const struct lex_link *of = drill_link(m->drill, link);
-    const struct drill_try *a = draw_try(m, link, true), *b = draw_try(m, link, true);
+    const struct drill_case *a = draw_try(m, link, true), *b = draw_try(m, link, true);
     if (of->frame != LEX_FRAME_LINE || of->medium > LEX_MODEM || envelope_wanted(of) || !a || !b ||
         drill_why_not(m->drill, link) || of->replies == LEX_REPLIES_SILENT || of->one_way ||
         of->replies_drop || strlen(a->text) + strlen(b->text) + 4 > of->receive)
@@ -157,9 +157,9 @@ static void cut(struct mixer *m)
 {
     for (unsigned i = 0; i < m->drill->lx->links->len; i++) {
         const struct lex_link *of = drill_link(m->drill, i);
-        const struct drill_try *try = draw_try(m, i, true);
-        if (!lex_drives_modem(of) || !try || drill_why_not(m->drill, i)) continue;
-        struct move *move = drill_say(m->drill, m->moves, i, try);
+        const struct drill_case *test = draw_try(m, i, true);
+        if (!lex_drives_modem(of) || !test || drill_why_not(m->drill, i)) continue;
+        struct move *move = drill_say(m->drill, m->moves, i, test);
         if (!move) continue;
         move->owed = OWED_ANY;
         moves_wait(m->moves, 2500000 + UINT64_C(1000) * below(m, 5000));
@@ -184,7 +184,7 @@ static void fault(struct mixer *m)
     } faults[] = {
         {1u << LEX_SERIAL | 1u << LEX_BRIDGE, "cable LINK noise 1/300", "cable LINK noise 0%"},
         {1u << LEX_SERIAL | 1u << LEX_BRIDGE, "cable LINK loss 3%", "cable LINK loss 0%"},
-        {1u << LEX_BRIDGE, "cable LINK gone", "cable LINK"},
+        {1u << LEX_BRIDGE, "cable LINK out of range", "cable LINK"},
         {1u << LEX_MODEM, "modem LINK loss 10%", "modem LINK loss 0%"},
         {1u << LEX_RADIO, "air LINK loss 20% duplicate 20% delay 20% by 40ms",
          "air LINK loss 0% duplicate 0% delay 0% by 1ms"},
@@ -213,8 +213,8 @@ static void fault(struct mixer *m)
     moves_add(m->moves, MOVE_NOW, link, text);
     moves_wait(m->moves, of->medium == LEX_SMS ? 300000000 : 1000000);
     /* a line that was cut takes the next one with it */
-    const struct drill_try *try = draw_try(m, link, true);
-    struct move *move = try ? drill_say(m->drill, m->moves, link, try) : NULL;
+    const struct drill_case *test = draw_try(m, link, true);
+    struct move *move = test ? drill_say(m->drill, m->moves, link, test) : NULL;
     if (move) {
         move->owed = OWED_PERHAPS;
         move->excused = move->torn = move->busy = true;
@@ -266,14 +266,14 @@ static void mixed(const struct drill *drill, const struct drill_job *job, struct
     struct mixer m = {.drill = drill,
                       .moves = moves_new(),
                       .draw = draw_from(drill->options->seed * 7919u + job->part),
-                      .tries = g_new0(GPtrArray *, n + 1),
+                      .cases = g_new0(GPtrArray *, n + 1),
                       .keys = g_new0(GPtrArray *, n + 1),
                       .bad = g_new0(bool, n + 1),
                       .stranger = g_new0(bool, n + 1)};
     for (unsigned i = 0; i < n; i++) {
         const struct lex_link *of = drill_link(drill, i);
         bool keyed = lex_is_keyed(of);
-        m.tries[i] = tries_of(drill);
+        m.cases[i] = tries_of(drill);
         m.keys[i] = keyed ? drill_keys(drill->lx, of) : NULL;
     }
     for (unsigned i = 0; i < MOVES; i++) draw_move(&m);
@@ -288,11 +288,11 @@ static void mixed(const struct drill *drill, const struct drill_job *job, struct
                              .seed = drill->options->seed + job->part};
     yield_conversation(yield, drill, &c);
     for (unsigned i = 0; i < n; i++) {
-        g_ptr_array_free(m.tries[i], TRUE);
+        g_ptr_array_free(m.cases[i], TRUE);
         if (m.keys[i]) g_ptr_array_free(m.keys[i], TRUE);
     }
     g_array_free(m.moves, TRUE);
-    g_free(m.tries);
+    g_free(m.cases);
     g_free(m.keys);
     g_free(m.bad);
     g_free(m.stranger);

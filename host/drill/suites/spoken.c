@@ -16,16 +16,16 @@ void spoken_batches(struct life *life)
     unsigned link = life->job->link;
     const char *first = NULL;
     if (!(drill->lx->built_in & RLX_BUILT_IN_BATCH)) return;
-    for (unsigned i = 0; i < drill->tries->len; i++) {
-        const struct drill_try *try = drill->tries->pdata[i];
-        bool good = try->of && try->valid && try->why == TRY_PLAIN && !try->of->query &&
-                    try->of->effect.kind != LEX_STORE && try->of->effect.kind != LEX_CALL &&
-                    drill_may_say(drill_link(drill, link), try) && !strchr(try->text, '"');
+    for (unsigned i = 0; i < drill->cases->len; i++) {
+        const struct drill_case *test = drill->cases->pdata[i];
+        bool good = test->of && test->valid && test->why == CASE_PLAIN && !test->of->query &&
+                    test->of->effect.kind != LEX_STORE && test->of->effect.kind != LEX_CALL &&
+                    drill_may_say(drill_link(drill, link), test) && !strchr(test->text, '"');
         if (!good) continue;
-        if (first && strlen(first) + strlen(try->text) + 8 <
+        if (first && strlen(first) + strlen(test->text) + 8 <
                          session_most(drill->lx, drill_link(drill, link))) {
-            char *both = g_strdup_printf("%s; %s", first, try->text);
-            char *half = g_strdup_printf("%s; %s zzz", try->text, first);
+            char *both = g_strdup_printf("%s; %s", first, test->text);
+            char *half = g_strdup_printf("%s; %s zzz", test->text, first);
             life_say(life, link, both);
             life_hear(life, link, "*ok 2");
             life_put(life, "wait 10s\nnow reset power\nwait 1s");
@@ -37,7 +37,7 @@ void spoken_batches(struct life *life)
             g_free(both);
             g_free(half);
         }
-        first = try->text;
+        first = test->text;
     }
 }
 
@@ -197,7 +197,7 @@ static unsigned next_tag(struct draw *draw, unsigned *last)
                    : RLX_TAG_MOST - 1 + draw_below(draw, 5);
 }
 
-/* The frame as somebody could say it, mostly right; *other: with a letter that is another one, and
+/* A frame, mostly right; *other: with a letter that is another one, and
  * a check that fits. Owned by the caller. */
 static char *some_frame(struct draw *draw, const struct lex_link *link, const char *text,
                         unsigned *last, bool *other)
@@ -226,7 +226,7 @@ static char *some_frame(struct draw *draw, const struct lex_link *link, const ch
     return frame;
 }
 
-/* Frames said as they are; mostly of use where a firmware is held against the tables. */
+/* Frames sent as they are; mostly of use to compare a firmware with the reference model. */
 void spoken_envelopes(struct life *life, unsigned link, unsigned seed)
 {
     const struct drill *drill = life->drill;
@@ -234,22 +234,22 @@ void spoken_envelopes(struct life *life, unsigned link, unsigned seed)
     struct draw draw = draw_from(drill->options->seed * 31u + seed);
     GArray *moves = moves_new();
     unsigned last = draw_below(&draw, 256);
-    const struct drill_try *counts = NULL;
-    for (unsigned i = 0; i < drill->tries->len; i++)
-        if (!strcmp(((struct drill_try *)drill->tries->pdata[i])->text, "stats"))
-            counts = drill->tries->pdata[i];
+    const struct drill_case *counts = NULL;
+    for (unsigned i = 0; i < drill->cases->len; i++)
+        if (!strcmp(((struct drill_case *)drill->cases->pdata[i])->text, "stats"))
+            counts = drill->cases->pdata[i];
     for (unsigned i = 0; i < 90; i++) {
-        const struct drill_try *try = drill->tries->pdata[draw_below(&draw, drill->tries->len)];
-        bool stores = drill_stored(drill->lx, try), other;
-        if (i % 12 == 11) try = counts ? counts : try;
-        char *frame = some_frame(&draw, of, try->text, &last, &other);
+        const struct drill_case *test = drill->cases->pdata[draw_below(&draw, drill->cases->len)];
+        bool stores = drill_stored(drill->lx, test), other;
+        if (i % 12 == 11) test = counts ? counts : test;
+        char *frame = some_frame(&draw, of, test->text, &last, &other);
         bool fits =
             strlen(frame) <= (of->payload ? of->payload : of->longest) && !strchr(frame, '\n');
         if (fits && !stores) {
             struct move *move = moves_add(moves, MOVE_SAY, link, frame);
             move->raw = move->torn = move->busy = true;
             move->excused = other || of->check != LEX_DEMAND_REQUIRED;
-            move->try = try;
+            move->test = test;
             move->owed = OWED_PERHAPS;
         }
         if (!draw_below(&draw, 6)) moves_wait(moves, 1000 * (1 + draw_below(&draw, 60000)));

@@ -55,7 +55,7 @@ void typing_people(const struct drill *drill, const struct drill_job *job, struc
     GArray *moves = moves_new();
     bool silent = link->one_way || link->replies == LEX_REPLIES_SILENT;
     for (unsigned i = 0; link->people && !silent && i < MIN(plain->len, TEXTS); i++)
-        corrected(moves, job->link, ((const struct drill_try *)plain->pdata[i])->text, OWED_OK);
+        corrected(moves, job->link, ((const struct drill_case *)plain->pdata[i])->text, OWED_OK);
     if (moves->len) {
         char *xs = g_strnfill(link->longest + 20, 'x');
         typed(moves, job->link, OWED_ERR, "%s\r", xs);
@@ -63,7 +63,7 @@ void typing_people(const struct drill *drill, const struct drill_job *job, struc
         g_free(xs);
         for (unsigned i = 0; i < G_N_ELEMENTS(near_replies); i++)
             typed(moves, job->link, OWED_ERR, "%s\r", near_replies[i]);
-        corrected(moves, job->link, ((const struct drill_try *)plain->pdata[0])->text, OWED_OK);
+        corrected(moves, job->link, ((const struct drill_case *)plain->pdata[0])->text, OWED_OK);
     }
     struct conversation c = {
         .job = job, .row = "line editing", .moves = moves, .seed = drill->options->seed};
@@ -90,6 +90,6 @@ void typing_keys(const struct drill *drill, const struct drill_job *job, struct 
     struct conversation c = {
         .job = job, .row = "unassigned keys", .moves = moves, .seed = drill->options->seed};
     if (!link->texts->len)
-        yield_conversation(yield, drill, &c); /* what another says is passed over */
+        yield_conversation(yield, drill, &c); /* what others send is passed over */
     g_array_free(moves, TRUE);
 }

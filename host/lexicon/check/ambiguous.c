@@ -1,6 +1,6 @@
 /* Whether two commands take the same text, and the shortest one that they do.
  * Exact: a walk through all pairs of places in both that the same words lead to.
- * Ranges of numbers do not tell commands apart. */
+ * Ranges of numbers do not distinguish commands. */
 #include <string.h>
 
 #include "lexicon/check/check.h"
@@ -36,7 +36,7 @@ static char *common_word(const struct lex_element *a, const struct lex_element *
     return g_strdup(best);
 }
 
-/* A value as the element takes it, with the unit where it must be said. */
+/* A value as the element takes it, with the unit if it is required. */
 static char *number_said(const struct lex_element *e, int32_t value)
 {
     char *text = lex_value_text(e, value);
@@ -45,7 +45,7 @@ static char *number_said(const struct lex_element *e, int32_t value)
     return said;
 }
 
-/* Adds a bound as it is said, and the whole number before its point or unit. */
+/* Adds a bound as a text, and the whole number before its point or unit. */
 static void add_numerals(GPtrArray *all, const struct lex_element *e, int32_t value)
 {
     char *text = lex_value_text(e, value), *whole = g_strdup(text);
@@ -188,7 +188,7 @@ static char *shortest_rest(const struct lex_command *c, unsigned from, size_t le
     return g_string_free(out, FALSE);
 }
 
-/* Where one takes all that is left, it takes what the other says. */
+/* A slot that takes the rest of the line takes any text of the other. */
 static bool rest_takes(const struct lex_element *e, const struct lex_command *other, unsigned from,
                        char **text)
 {
@@ -256,7 +256,7 @@ char *lex_common_text(const struct lexicon *lx, const struct lex_command *a,
 
 /* Pairs beyond which a lexicon that cannot be read is not searched for all its reasons. */
 #define PAIRS_MAX 2000000
-/* And pairs that are told. */
+/* And pairs with a fault. */
 #define FOUND_MAX 50
 
 /* Whether the commands can begin alike. Cheap: most pairs end here. */
@@ -285,7 +285,7 @@ unsigned lexicon_find_ambiguous(struct lexicon *lx)
             if (!text) continue;
             char *other = lex_command_text(a);
             struct lex_fault *fault =
-                lex_find(lx, LEX_D03, b->place, "\"%s\" is said by '%s' in line %u too", text,
+                lex_find(lx, LEX_D03, b->place, "\"%s\" is also a text of '%s' in line %u", text,
                          other, a->place.line);
             fault->witness = text;
             g_free(other);

@@ -77,7 +77,7 @@ static void claim_handler(struct names *names, struct lex_place place, const cha
     g_free(name);
 }
 
-/* Its number, those of its words, and the function that tells it. */
+/* Its number, those of its words, and the function that sends it. */
 static void claim_event(struct names *names, const struct lex_event *event)
 {
     claim_upper(names, event->place, "EVENT", event->name);
@@ -87,8 +87,8 @@ static void claim_event(struct names *names, const struct lex_event *event)
         g_free(name);
     }
     char *name = lex_identifier(event->name, false);
-    claim(names, event->place, g_strdup_printf("%s_tell_%s", names->lx->name, name),
-          g_strdup_printf("what tells the event '%s'", event->name));
+    claim(names, event->place, g_strdup_printf("%s_send_%s", names->lx->name, name),
+          g_strdup_printf("the function that sends the event '%s'", event->name));
     g_free(name);
 }
 

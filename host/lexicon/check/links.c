@@ -1,4 +1,4 @@
-/* Checks what links can say, carry and lose.
+/* Checks what links accept, carry and lose.
  * Lengths are held against frames, packets and buffers; own texts against commands.
  * Who sends over them is in senders.c. */
 #include <string.h>
@@ -7,7 +7,7 @@
 #include "rlx/config.h"
 #include "rlx/drive.h"
 
-/* ---- commands that can be said ---- */
+/* ---- commands that links accept ---- */
 
 static bool keyed(const struct lex_link *link)
 {
@@ -39,7 +39,7 @@ static bool in_routine(const struct lexicon *lx, const struct lex_command *comma
     return false;
 }
 
-/* Why no link can say it: NULL where one can. */
+/* Why no link accepts it; NULL if one does. */
 static const char *unsayable(const struct lexicon *lx, const struct lex_command *command)
 {
     bool all_keys = true;
@@ -49,7 +49,7 @@ static const char *unsayable(const struct lexicon *lx, const struct lex_command 
         if (lex_may_say(link, command) && (!keyed(link) || has_key(lx, link, command))) return NULL;
     }
     if (in_routine(lx, command)) return NULL;
-    return all_keys ? "all links take keys, and none stands for" : "no link may say";
+    return all_keys ? "all links take keys, and none stands for" : "no link accepts";
 }
 
 static void check_sayable(struct lexicon *lx)
@@ -110,7 +110,7 @@ static void check_reply(struct lexicon *lx, const struct lex_link *link,
     if (packets && packed > most) {
         check_find(lx, LEX_D23, command->place, check_subject(command),
                    g_strdup_printf("ok %s already", text),
-                   "\"ok %s already\" has %zu bytes, but a %s of '%s' %u; it is told as \"ok\"",
+                   "\"ok %s already\" has %zu bytes, but a %s of '%s' %u; the device sends \"ok\"",
                    text, packed, link->medium == LEX_SMS ? "message" : "packet", link->name, most);
     } else if (!packets && length > link->transmit) {
         check_find(lx, LEX_D11, command->place, check_subject(command),
@@ -147,7 +147,7 @@ static void check_event_length(struct lexicon *lx, const struct lex_event *event
     g_free(word);
 }
 
-/* Whether the longest way to say it, and its answer, go over the link. */
+/* Whether its longest text, and its answer, fit the link. */
 static bool carries(const struct lex_link *link, const struct lex_command *command)
 {
     char *text = lex_command_longest(command, true);
@@ -161,7 +161,7 @@ static bool carries(const struct lex_link *link, const struct lex_command *comma
     return lex_may_say(link, command) && !keyed(link) && length <= most;
 }
 
-/* A setting need not be said on every link: one that carries it will do. */
+/* A setting need not fit every link: one is enough. */
 static bool said_elsewhere(const struct lexicon *lx, const struct lex_command *command)
 {
     bool carried = false;
@@ -268,7 +268,7 @@ static void check_step(struct lexicon *lx, const struct lex_link *link)
         struct lex_fault *fault = check_find(
             lx, LEX_D28, link->place, link->name, g_strndup(example->code, 1),
             "when all but the first byte of '%s' is lost, '%s' waits for the rest, however long: "
-            "nothing tells of it before the next code",
+            "nobody notices it before the next code",
             example->code, link->name);
         fault->advice = g_strdup("within 500ms");
     }
@@ -313,8 +313,8 @@ static void check_one_way(struct lexicon *lx, const struct lex_link *link)
         const struct lex_event *event = lx->events->pdata[i];
         if (event->to->len && goes_to(event, link))
             check_find(lx, LEX_D30, event->place, event->name, NULL,
-                       "'%s' is to be told over '%s', which goes one way, to the device",
-                       event->name, link->name);
+                       "the event '%s' goes to '%s', which is one way, to the device", event->name,
+                       link->name);
     }
     for (unsigned i = 0; i < lx->queries->len; i++) {
         const struct lex_query *query = lx->queries->pdata[i];
@@ -324,11 +324,11 @@ static void check_one_way(struct lexicon *lx, const struct lex_link *link)
     }
     if (link->greets)
         check_find(lx, LEX_D30, link->place, link->name, NULL,
-                   "'%s' is to be told the state of all events, but goes one way, to the device",
+                   "'%s' should send the state of all events, but is one way, to the device",
                    link->name);
 }
 
-/* Whether somebody on the other side can say `got`. */
+/* Whether somebody on the other side can send `got`. */
 static bool can_confirm(const struct lex_link *link)
 {
     return !keyed(link) && !link->one_way;
@@ -348,11 +348,11 @@ static void check_confirmed(struct lexicon *lx, const struct lex_link *link)
             g_strfreev(words);
         }
         if (can_confirm(link) && !mute) continue;
-        struct lex_fault *fault = check_find(
-            lx, LEX_D45, event->place, event->name, NULL,
-            mute ? "'%s' is confirmed, but its text on '%s' is empty: nobody hears it"
-                 : "'%s' is confirmed, but on '%s' there are keys only: nobody can say 'got'",
-            event->name, link->name);
+        struct lex_fault *fault =
+            check_find(lx, LEX_D45, event->place, event->name, NULL,
+                       mute ? "'%s' is confirmed, but its text on '%s' is empty: nobody hears it"
+                            : "'%s' is confirmed, but '%s' takes keys only: nobody can send 'got'",
+                       event->name, link->name);
         for (unsigned k = 0; k < lx->links->len && !fault->advice; k++) {
             const struct lex_link *other = lx->links->pdata[k];
             if (can_confirm(other)) fault->advice = g_strdup_printf("to %s", other->name);
@@ -367,10 +367,10 @@ static void check_notes(struct lexicon *lx)
         if (lex_has_notes(lx, lx->links->pdata[i])) return;
     const struct lex_link *link = lx->links->pdata[0];
     check_find(lx, LEX_D46, link->place, "notes", NULL,
-               "'notes' is built in, but no link tells a note");
+               "'notes' is built in, but no link sends notes");
 }
 
-/* Reports have a plug and text messages a registration, of which the firmware tells. */
+/* Reports have a plug and text messages a registration, which the firmware reports. */
 static void check_loss(struct lexicon *lx, const struct lex_link *link)
 {
     bool told = link->lost || link->state_pin != LEX_NO_PIN;
@@ -381,8 +381,8 @@ static void check_loss(struct lexicon *lx, const struct lex_link *link)
         if (!shows && g_strcmp0(out->lost, link->name)) continue;
         struct lex_fault *fault = check_find(
             lx, LEX_D42, link->place, link->name, NULL,
-            shows ? "'%s' shows '%s', but nothing tells that it is lost"
-                  : "'%s' goes to its safe state when '%s' is lost, but nothing tells that it is",
+            shows ? "'%s' shows '%s', but nothing detects its loss"
+                  : "'%s' goes to its safe state when '%s' is lost, but nothing detects that",
             out->name, link->name);
         fault->advice = g_strdup("lost after 5s");
         return;

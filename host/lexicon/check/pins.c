@@ -106,14 +106,13 @@ static void check_output(struct lexicon *lx, unsigned i)
     struct lex_fault *fault;
     if (kind->unsaid)
         fault = check_find(lx, LEX_D08, out->place, out->name, NULL,
-                           "nobody said what the %s '%s' does from power-up on; it will %s",
+                           "no safe state for the %s '%s': from power-up on it will %s",
                            lex_output_kinds[out->kind], out->name, kind->unsaid);
     else
-        fault =
-            check_find(lx, LEX_D08, out->place, out->name, NULL,
-                       "nobody said what the relay '%s' is from power-up on; it will be off (pin "
-                       "%u %s)",
-                       out->name, out->pin, out->active_low ? "high" : "low");
+        fault = check_find(lx, LEX_D08, out->place, out->name, NULL,
+                           "no safe state for the relay '%s': from power-up on it is off (pin %u "
+                           "%s)",
+                           out->name, out->pin, out->active_low ? "high" : "low");
     fault->advice = *kind->safe ? g_strdup_printf("safe %s", kind->safe) : kind->safe_text(out);
 }
 
@@ -131,7 +130,7 @@ void check_outputs(struct lexicon *lx)
         if (heard) continue;
         struct lex_fault *fault =
             check_find(lx, LEX_D33, in->place, in->name, NULL,
-                       "no event tells of '%s', and no output stops at it", in->name);
+                       "no event reports '%s', and no output stops at it", in->name);
         fault->advice = g_strdup_printf("event %s {pressed|released} <= %s", in->name, in->name);
     }
 }
@@ -175,7 +174,7 @@ static void add_slots(struct motion *m, const struct lex_output *out,
     }
 }
 
-/* Whether it may leave the output moving: not where all that it can say stops it. */
+/* Whether it may leave the output moving: not if all its values stop it. */
 static bool moves_on(const struct lex_output *out, const struct lex_command *command)
 {
     struct motion m = {false};
@@ -232,10 +231,11 @@ static void check_turning(struct lexicon *lx, unsigned output)
     }
     if (m.forward && m.back && !out->dead && !out->ramp) {
         char *text = moving(m.some);
-        fault = check_find(lx, LEX_D35, out->place, out->name, text,
-                           "'%s' is reversed at once when both directions are said one after the "
-                           "other, as with \"%s\"",
-                           out->name, text);
+        fault =
+            check_find(lx, LEX_D35, out->place, out->name, text,
+                       "'%s' is reversed at once when both directions are commanded one after the "
+                       "other, as with \"%s\"",
+                       out->name, text);
         fault->advice = g_strdup(lex_kind_of(out)->gentle);
     }
     if (!out->expires && m.brief && m.lasting) {

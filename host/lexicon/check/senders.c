@@ -106,7 +106,7 @@ static char *nearest_text(const struct lexicon *lx, const char *text)
     return advice;
 }
 
-/* What a button or slider says must be taken by the device on its link. Returns the command. */
+/* The device must accept on its link what a button or slider sends. Returns the command. */
 static const struct lex_command *check_said(struct lexicon *lx, const struct lex_handset *handset,
                                             struct lex_place place, const char *name,
                                             const char *said)
@@ -118,15 +118,14 @@ static const struct lex_command *check_said(struct lexicon *lx, const struct lex
     struct lex_fault *fault = NULL;
     if (!text)
         fault = check_find(lx, LEX_D37, place, name, g_strdup(said),
-                           "'%s' says \"%s\", which is no %s of '%s'", name, said,
+                           "'%s' sends \"%s\", which is no %s of '%s'", name, said,
                            link->frame == LEX_FRAME_KEYS ? "key" : "code", link->name);
     else if (!command && !is_asked(lx, text) && !is_built_in(lx, text))
         fault = check_find(lx, LEX_D37, place, name, g_strdup(said),
-                           "'%s' says \"%s\", which no command takes", name, said);
+                           "'%s' sends \"%s\", which no command takes", name, said);
     else if (command && !lex_may_say(link, command))
-        fault =
-            check_find(lx, LEX_D37, place, name, g_strdup(said),
-                       "'%s' says \"%s\", which may not be said over '%s'", name, said, link->name);
+        fault = check_find(lx, LEX_D37, place, name, g_strdup(said),
+                           "'%s' sends \"%s\", which '%s' does not accept", name, said, link->name);
     if (fault && text && !command) fault->advice = nearest_text(lx, text);
     g_free(text);
     return command;
@@ -159,7 +158,7 @@ static void check_button(struct lexicon *lx, const struct lex_handset *handset,
     char *repeat = lex_value_text(&ms, (int32_t)handset->repeat);
     struct lex_fault *fault =
         check_find(lx, LEX_D34, button->place, button->name, g_strdup(button->held),
-                   handset->repeat ? "\"%s\" expires after %s, but '%s' says it every %s"
+                   handset->repeat ? "\"%s\" expires after %s, but '%s' sends it every %s"
                                    : "\"%s\" expires after %s, but '%s' does not repeat it%.0s",
                    button->held, expiry, button->name, repeat);
     fault->advice = g_strdup_printf("repeat %ums", MAX(expires / 3, 1));
@@ -182,11 +181,11 @@ static void check_lamp(struct lexicon *lx, const struct lex_handset *handset,
                                                                  g_str_equal, NULL));
     if (!word)
         check_find(lx, LEX_D37, lamp->place, lamp->name, g_strdup(lamp->word),
-                   "the event '%s' never says '%s'", event->name, lamp->word);
+                   "the event '%s' never is '%s'", event->name, lamp->word);
     if (event->to->len && handset->link &&
         !g_ptr_array_find_with_equal_func(event->to, handset->link, g_str_equal, NULL))
         check_find(lx, LEX_D37, lamp->place, lamp->name, NULL,
-                   "the event '%s' is not told over '%s'", event->name, handset->link);
+                   "the event '%s' is not sent over '%s'", event->name, handset->link);
 }
 
 static void check_handset(struct lexicon *lx, const struct lex_handset *handset)
@@ -246,7 +245,7 @@ static void check_own(struct lexicon *lx, const struct lex_link *link, const str
         taken = command_there(lx, link, g_strstrip(parts[i]));
     if (taken)
         check_find(lx, LEX_D43, own->place, link->name, g_strdup(own->text),
-                   "\"%s\", which '%s' tells for '%s', is the command '%s'", own->text, link->name,
+                   "\"%s\", which '%s' sends for '%s', is the command '%s'", own->text, link->name,
                    own->what, taken);
     g_strfreev(parts);
     g_free(taken);

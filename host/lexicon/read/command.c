@@ -46,7 +46,7 @@ unsigned lex_command_slots(const struct lex_command *command)
     return slots;
 }
 
-/* "none", or all words joined: what a set says at its longest. */
+/* "none", or all words joined: the longest text of a set. */
 static char *longest_set(const struct lex_element *e)
 {
     GString *all = g_string_new(NULL);
@@ -136,7 +136,7 @@ char *lex_effect_command(struct lexicon *lx, const struct lex_command *effect)
 {
     char *name, *text;
     const struct lex_output *out = lex_effect_output(lx, &effect->effect);
-    if (!out) { /* a routine, which is said by its name */
+    if (!out) { /* a routine, by its name */
         const struct lex_routine *routine = lx->routines->pdata[effect->effect.output];
         char *said = lex_spelt(lx, routine->name);
         text = g_strconcat(said, effect->effect.fixed == RLX_RUN ? "" : " stop", NULL);
@@ -314,7 +314,7 @@ static char *cut_word(const char **text)
     return *text == from ? NULL : g_strndup(from, (gsize)(*text - from));
 }
 
-/* What a text says to a command: the values of the slots that were said. */
+/* The values that a text gives to the slots of a command. */
 struct said {
     int32_t values[128]; /* at most as many as it has elements */
     unsigned given;

@@ -1,4 +1,4 @@
-/* Reads `command`, and holds its slots against the output that they tell.
+/* Reads `command`, and checks its slots against the output that they act on.
  * What an output understands comes from its kind and the list of verbs.
  * The effect behind '=>' is in read_effect.c. */
 #include "lexicon/kind.h"
@@ -12,7 +12,7 @@
 #define SLOTS_MAX 15
 /* Words and slots of one command: a frame holds no more. */
 #define ELEMENTS_MAX 127
-/* Ways to say its words, with spellings and fillers: each is a path of its own in the tables. */
+/* Spellings of its words, with fillers: each is a path of its own in the tables. */
 #define WAYS_MAX 1000
 
 /* word, (filler), or word|spelling|spelling */
@@ -37,7 +37,7 @@ static struct lex_element *read_word(struct lexicon *lx, const struct token *tok
     return e;
 }
 
-/* {height 0..400}mm: the unit stands right behind the slot, and must be said. */
+/* {height 0..400}mm: the unit stands right behind the slot, and is required. */
 static void read_glued(struct statement *st, struct lex_command *command, struct token *slot)
 {
     struct token *next = slot + 1;
@@ -75,7 +75,7 @@ static void read_prefix(struct lexicon *lx, struct lex_command *command, const s
     else if (g_ascii_isdigit(token->text[strlen(token->text) - 1]) ||
              g_str_has_suffix(token->text, "-"))
         lex_fault(lx, token->place,
-                  "'%s' ends like a number: where the slot begins could not be told", token->text);
+                  "'%s' ends like a number: nobody could see where the slot begins", token->text);
     e->prefix = lex_spelt(lx, token->text);
 }
 
@@ -129,7 +129,7 @@ static void check_rest(struct lexicon *lx, const struct lex_command *command)
     }
 }
 
-/* Nothing that must be said stands behind what may be left out. */
+/* No required piece stands behind an optional one. */
 static void check_optional(struct lexicon *lx, const struct lex_command *command)
 {
     const struct lex_element *left_out = NULL;
@@ -165,10 +165,9 @@ void read_command(struct statement *st)
     } else if (command->elements->len > ELEMENTS_MAX) {
         lex_fault(lx, command->place, "more than %d words and slots in one command", ELEMENTS_MAX);
     } else if (ways_to_say(command) > WAYS_MAX) {
-        lex_fault(
-            lx, command->place,
-            "more than %d ways to say it: fewer words that may be left out or spelt otherwise",
-            WAYS_MAX);
+        lex_fault(lx, command->place,
+                  "more than %d spellings: use fewer words that may be left out or spelt otherwise",
+                  WAYS_MAX);
     } else if (values_of(command) > SLOTS_MAX) {
         lex_fault(lx, command->place,
                   "more than %d slots in one command; a list counts its most numbers and one",
@@ -254,7 +253,7 @@ static void check_value_slot(struct lexicon *lx, const struct lex_output *out,
     g_free(range);
 }
 
-/* Each word of a choice is something the output can be told, without more. */
+/* Each word of a choice is a verb of the output that needs no value. */
 static void check_choice_slot(struct lexicon *lx, const struct lex_output *out,
                               const struct lex_element *slot)
 {
@@ -278,8 +277,8 @@ static void check_choice_slot(struct lexicon *lx, const struct lex_output *out,
         if (verb && verb->behind == RLX_BEHIND_NONE) continue;
         char *all = lex_verbs_of(out, true);
         wrong(lx, slot,
-              verb ? g_strdup_printf("'%s' alone does not say how much; write '=> %s %s'", word,
-                                     out->name, word)
+              verb ? g_strdup_printf("'%s' alone has no value; write '=> %s %s'", word, out->name,
+                                     word)
                    : g_strdup_printf("'%s' understands %s, not '%s'", out->name, all, word),
               g_strdup(word));
         g_free(all);
@@ -299,11 +298,11 @@ static void check_set_slot(struct lexicon *lx, const struct lex_output *out,
             out->members->len
                 ? g_strdup_printf("the set's words are the outputs of the group '%s', in its order",
                                   out->name)
-                : g_strdup_printf("only a group is told a set of outputs; '%s' is none", out->name),
+                : g_strdup_printf("only a group takes a set of outputs; '%s' is none", out->name),
             NULL);
 }
 
-/* The slots that tell an output what to do, beside the one that names it. */
+/* The slots with values for the output, without the one that names it. */
 static unsigned telling_slots(const struct lex_command *command,
                               const struct lex_element *slots[15])
 {
@@ -336,7 +335,7 @@ static void set_own(const struct lex_output *out, struct lex_element *slot, bool
     slot->own_high = own_value(out->range, slot, slot->high, way);
 }
 
-/* A slot that tells an output what to do must have what the output understands. */
+/* A slot for an output must have values that the output understands. */
 static void check_output_slot(struct lexicon *lx, struct lex_command *command,
                               const struct lex_output *out)
 {
@@ -354,7 +353,7 @@ static void check_output_slot(struct lexicon *lx, struct lex_command *command,
                  "'%s %s' needs to know how much: give the command one slot", out->name,
                  effect->verb->word);
     } else if (effect->fixed >= 0 && n) {
-        lex_find(lx, LEX_D14, slots[0]->place, "'%s' is told what to do already, behind '=>'",
+        lex_find(lx, LEX_D14, slots[0]->place, "what '%s' does stands behind '=>' already",
                  out->name);
     } else if (effect->fixed >= 0) {
         return;
@@ -428,7 +427,7 @@ static void check_first_word(struct lexicon *lx, const struct lex_element *first
     fault->witness = reply;
 }
 
-/* An implied command is wanted once, and only where no other says the same. */
+/* An implied command is wanted once, and only if no other has the same text. */
 static void drop_needless(struct lexicon *lx)
 {
     for (unsigned i = 0; i < lx->commands->len; i++) {
@@ -480,6 +479,6 @@ void finish_commands(struct lexicon *lx)
         struct lex_output *out = lex_effect_output(lx, &command->effect);
         if (out && !which) check_output_slot(lx, command, out);
         if (command->effect.kind == LEX_RUN && lex_command_slots(command))
-            lex_find(lx, LEX_D14, command->place, "a routine is told nothing: leave the slots out");
+            lex_find(lx, LEX_D14, command->place, "a routine takes no values: leave the slots out");
     }
 }

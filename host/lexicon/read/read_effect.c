@@ -1,4 +1,4 @@
-/* Reads the effect behind '=>': an output and what it is told, a function, a routine.
+/* Reads the effect behind '=>': an output and what it does, a function, a routine.
  * Verbs and their bounds come from rlx/def/verbs.h.
  * It does not look at the command's slots. */
 #include "lexicon/kind.h"
@@ -37,7 +37,7 @@ const struct lex_behind lex_behinds[] = {
 #undef BEHIND
 };
 
-/* Whether it can be told so in a lexicon. */
+/* Whether the output knows the verb in a lexicon. */
 static bool knows(const struct lex_output *out, const struct lex_verb *verb)
 {
     const struct lex_kind *kind = lex_kind_of(out);
@@ -89,7 +89,7 @@ static void read_way(struct statement *st, struct lex_effect *effect, const stru
     g_free(most);
 }
 
-/* What is told with the verb, where it stands in the lexicon: flash 3, blink 500ms. */
+/* The value behind the verb, if it stands in the lexicon: flash 3, blink 500ms. */
 static void read_argument(struct statement *st, struct lex_effect *effect,
                           const struct lex_output *out)
 {
@@ -147,7 +147,7 @@ static bool read_level(struct lex_effect *effect, const struct lex_output *out, 
     return true;
 }
 
-/* What the output is told, where it stands in the lexicon. */
+/* The verb or level of the output, if it stands in the lexicon. */
 static void read_fixed(struct statement *st, struct lex_command *command,
                        const struct lex_output *out)
 {
@@ -169,7 +169,7 @@ static void read_fixed(struct statement *st, struct lex_command *command,
         words[n] = NULL;
         char *near = lex_did_you_mean(token->text, words), *all = lex_verbs_of(out, false);
         char *own = out->range ? lex_range_text(out->range) : NULL;
-        lex_fault(st->lx, token->place, "'%s' is told %s%s%s%s%s", out->name, all,
+        lex_fault(st->lx, token->place, "'%s' takes %s%s%s%s%s", out->name, all,
                   !lex_takes_level(out) ? ""
                   : own                 ? ", or "
                                         : ", or a level",
@@ -192,7 +192,7 @@ static int output_spelt(const struct lexicon *lx, const char *word)
     return -1;
 }
 
-/* The slot of this name says which output it is: each of its words is one. */
+/* The slot of this name selects the output: each of its words is one. */
 static bool read_which(struct lexicon *lx, struct lex_command *command, const char *name)
 {
     struct lex_element *slot = NULL;
@@ -264,7 +264,7 @@ bool read_effect(struct statement *st, struct lex_command *command)
     if (statement_peek(st)->kind == TOKEN_SLOT) {
         lex_fault(
             st->lx, statement_peek(st)->place,
-            "behind 'for' stands a time, like 20min; a time that is said is the pattern's slot, "
+            "behind 'for' stands a time, like 20min; a time that is sent is the pattern's slot, "
             "and the effect '=> %s pulse'",
             out->name);
         return false;
@@ -289,8 +289,8 @@ bool read_command_attributes(struct statement *st, struct lex_command *command)
                 return false;
             if (command->effect.kind == LEX_CALL || command->effect.kind == LEX_RUN)
                 lex_fault(st->lx, place,
-                          "only what tells an output expires: nobody knows what "
-                          "would make a %s safe",
+                          "only a command to an output expires: nobody knows the "
+                          "safe state of a %s",
                           command->effect.kind == LEX_CALL ? "function" : "routine");
         } else if (statement_take_word(st, "newest")) {
             command->newest = true;

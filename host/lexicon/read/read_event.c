@@ -63,7 +63,7 @@ bool lex_is_event_attribute(struct statement *st)
     return false;
 }
 
-/* The words that its source can tell. */
+/* The words that its source can send. */
 static void check_source_words(struct lexicon *lx, const struct lex_event *event)
 {
     static const char *const of_inputs[] = {"pressed", "released", "held", "on", "off", NULL};
@@ -73,11 +73,11 @@ static void check_source_words(struct lexicon *lx, const struct lex_event *event
     const char *const *words = out ? lex_kind_of(out)->words
                                : lexicon_routine_index(lx, event->input) >= 0 ? of_routines
                                                                               : of_inputs;
-    if (out && !*words) return; /* it has none: said when everything is read */
+    if (out && !*words) return; /* it has none: a fault when everything is read */
     for (unsigned i = 0; event->what && i < event->what->words->len; i++) {
         if (g_strv_contains(words, event->what->words->pdata[i])) continue;
         char *all = g_strjoinv(", ", (char **)words);
-        lex_fault(lx, event->what->place, "'%s' tells %s, not '%s'", event->input, all,
+        lex_fault(lx, event->what->place, "'%s' sends %s, not '%s'", event->input, all,
                   (char *)event->what->words->pdata[i]);
         g_free(all);
     }
@@ -147,7 +147,7 @@ static struct lex_command *asked(const struct lexicon *lx, const struct lex_quer
     return command;
 }
 
-/* Whether a query can tell it: a number, a word or a set. */
+/* Whether a query can answer with it: a number, a word or a set. */
 static bool can_be_told(const struct lex_element *slot)
 {
     return (slot->kind == LEX_NUMBER && !slot->scaled) || slot->kind == LEX_CHOICE ||
@@ -174,8 +174,9 @@ void read_query(struct statement *st)
         struct lex_element *slot = lex_read_slot(lx, statement_take(st));
         g_ptr_array_add(query->elements, slot);
         if (!can_be_told(slot))
-            lex_fault(lx, slot->place,
-                      "a query tells numbers, words and sets: no text, list or scaled number");
+            lex_fault(
+                lx, slot->place,
+                "a query answers with numbers, words and sets: no text, list or scaled number");
     }
     struct token *token = statement_peek(st);
     if (!query->elements->len) {
@@ -428,12 +429,12 @@ void finish_events(struct lexicon *lx)
         if (event->input && !lexicon_input(lx, event->input) && !moves && !runs)
             lex_fault(
                 lx, event->place,
-                out ? "'%s' tells nothing: a reverser or stepper does, and a motor with 'travel'"
+                out ? "'%s' sends no events: a reverser or stepper does, and a motor with 'travel'"
                     : "there is no input '%s'",
                 event->input);
         if (moves && !kind->words[0] && event->what)
             lex_fault(lx, event->place,
-                      "a motor only tells that its travel time is over: leave the words out");
+                      "a motor only reports the end of its travel time: leave the words out");
         for (unsigned k = 0; k < event->to->len; k++)
             if (!lexicon_link(lx, event->to->pdata[k]))
                 lex_fault(lx, event->place, "there is no link '%s'", (char *)event->to->pdata[k]);

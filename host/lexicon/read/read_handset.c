@@ -32,7 +32,7 @@ void read_handset(struct statement *st)
     handset->place = statement_peek(st)->place;
     if (!(handset->link = statement_name(st, "its link"))) return;
     if (statement_take_word(st, "repeat") &&
-        !statement_time(st, "the time between what a held button says", 10, 60000,
+        !statement_time(st, "the time between the repeats of a held button", 10, 60000,
                         &handset->repeat))
         return;
     g_free(statement_title(st));
@@ -43,7 +43,7 @@ static bool read_said(struct statement *st, char **text)
 {
     struct token *token = statement_take(st);
     if (token->kind != TOKEN_STRING) {
-        lex_fault(st->lx, token->place, "expected what it says, in quotes");
+        lex_fault(st->lx, token->place, "expected the text that it sends, in quotes");
         return false;
     }
     g_free(*text);
@@ -135,7 +135,7 @@ void read_ignore(struct statement *st)
     if (!read_said(st, &ignore->text)) return;
     if (statement_take_word(st, "on")) {
         ignore->place = statement_peek(st)->place;
-        if (!(ignore->link = statement_name(st, "the link where it is said"))) return;
+        if (!(ignore->link = statement_name(st, "the link where it arrives"))) return;
     }
     if (statement_take_word(st, "reply")) {
         lex_only_ascii(st->lx, statement_peek(st));

@@ -98,7 +98,7 @@ static bool add_run(struct lexicon *lx, struct lex_link *link, const struct toke
 }
 
 /* `t => lamp toggle` is short for the command `lamp toggle => lamp toggle`, where there is none
- * that says so, and the key t = "lamp toggle". */
+ * for it, and the key t = "lamp toggle". */
 static char *bind_effect(struct statement *st)
 {
     struct lexicon *lx = st->lx;
@@ -110,9 +110,10 @@ static char *bind_effect(struct statement *st)
     }
     if (effect.effect.kind == LEX_CALL || effect.effect.fixed < 0 || effect.effect.lasts ||
         (effect.effect.kind == LEX_VERB && effect.effect.verb->behind != RLX_BEHIND_NONE)) {
-        lex_fault(lx, effect.place,
-                  "a key says it all: write an output and what it does, like '=> lamp toggle', or "
-                  "= \"a command\"");
+        lex_fault(
+            lx, effect.place,
+            "a key is a whole command: write an output and what it does, like '=> lamp toggle', or "
+            "= \"a command\"");
         g_free(effect.effect.handler);
         return NULL;
     }
@@ -201,8 +202,7 @@ static bool read_framing(struct statement *st, struct lex_link *link)
     case LEX_FRAMES: return true;
     }
     return !statement_take_word(st, "within") ||
-           statement_time(st, "the time after which a half-said one is dropped", 1, 60000,
-                          &link->gap);
+           statement_time(st, "the time after which part of one is dropped", 1, 60000, &link->gap);
 }
 
 static bool link_frame(struct statement *st, void *target)
@@ -370,7 +370,7 @@ static bool link_handed(struct statement *st, void *target)
 
 static bool is_attribute(const struct statement *st);
 
-/* The first words, queries and built-in words that may be said here. */
+/* The first words, queries and built-in words that it accepts. */
 static bool link_only(struct statement *st, void *target)
 {
     struct lex_link *link = target;
@@ -380,7 +380,7 @@ static bool link_only(struct statement *st, void *target)
             lex_fault(st->lx, token->place, "a query is named without its '?'");
             return false;
         }
-        char *name = statement_name(st, "what may be said here");
+        char *name = statement_name(st, "a word that this link accepts");
         if (!name) return false;
         g_ptr_array_add(link->only, name);
     } while (statement_peek(st)->kind == TOKEN_WORD && !is_attribute(st));
@@ -466,7 +466,7 @@ static bool link_state(struct statement *st, void *target)
     return false;
 }
 
-/* format 7E1: 8N1 where nothing is told */
+/* format 7E1: default 8N1 */
 static bool link_format(struct statement *st, void *target)
 {
     return statement_format(st, &((struct lex_link *)target)->format);
@@ -756,12 +756,14 @@ static void check_text(struct lexicon *lx, const struct lex_link *link, const st
     const char *const *known = (const char *const *)all->pdata;
     const char *near = NULL;
     if (!g_strv_contains(known, own->what)) {
-        struct lex_fault *fault = lex_find(lx, LEX_F01, own->place,
-                                           "'%s' is nothing that '%s' tells: ok, already, err, err "
-                                           "NAME, note, ev EVENT, ev EVENT WORD",
-                                           own->what, link->name);
+        struct lex_fault *fault =
+            lex_find(lx, LEX_F01, own->place,
+                     "'%s' is no reply or event of '%s': ok, already, err, err "
+                     "NAME, note, ev EVENT, ev EVENT WORD",
+                     own->what, link->name);
         near = lex_nearest(own->what, known);
-        char **words = g_strsplit(own->what, " ", 2); /* ok lamp on: the words are not told apart */
+        char **words =
+            g_strsplit(own->what, " ", 2); /* ok lamp on: the words are not distinguished */
         if (!near && g_strv_contains(known, words[0])) near = words[0];
         if (near) fault->advice = g_strdup_printf("%s = \"%s\"", near, own->text);
         g_strfreev(words);
@@ -827,7 +829,7 @@ void finish_links(struct lexicon *lx)
 {
     if (!lx->links->len && lx->name)
         lex_fault(lx, lx->place,
-                  "no link: nothing can be said; write 'link bench serial 115200 "
+                  "no link: nobody can send a command; write 'link bench serial 115200 "
                   "frame line'");
     for (unsigned i = 0; i < lx->links->len; i++) finish_link(lx, lx->links->pdata[i]);
     for (unsigned i = 0; i < lx->ignores->len; i++) {

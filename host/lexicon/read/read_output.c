@@ -107,7 +107,7 @@ static bool input_held(struct statement *st, void *target)
 
 static bool input_repeat(struct statement *st, void *target)
 {
-    return statement_time(st, "the time between what a held one tells", 10, 60000,
+    return statement_time(st, "the time between the events of a held one", 10, 60000,
                           &((struct lex_input *)target)->repeat);
 }
 
@@ -136,7 +136,7 @@ void read_input(struct statement *st)
     in->title = statement_title(st);
     if (!in->placed) lex_fault(lx, in->place, "'%s' has no pin; write 'pin N'", in->name);
     if (in->repeat && !in->held)
-        lex_fault(lx, in->place, "'%s' repeats, but 'held' does not say from when on", in->name);
+        lex_fault(lx, in->place, "'%s' repeats, but has no 'held' time to begin with", in->name);
 }
 
 void lex_input_free(void *p)
@@ -189,8 +189,7 @@ void finish_outputs(struct lexicon *lx)
         want_inputs(lx, out);
         if (out->curve && strcmp(out->curve, "linear") != 0 && strcmp(out->curve, "eye") != 0 &&
             !lexicon_setting(lx, out->curve))
-            lex_fault(lx, out->place, "'curve %s': linear, eye, or a setting that says which",
-                      out->curve);
+            lex_fault(lx, out->place, "'curve %s': linear, eye, or a setting", out->curve);
         if (out->dead && out->kind == LEX_RELAY && !out->interlock)
             lex_fault(lx, out->place, "a relay's dead time belongs to an interlock");
     }

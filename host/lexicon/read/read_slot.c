@@ -288,7 +288,7 @@ static void read_body(struct lexicon *lx, struct lex_element *e, char *body)
         lex_read_range(lx, e, body);
     } else if (lex_word_ok(body, &(const char *){NULL})) {
         lex_fault(lx, e->place,
-                  "'{%s}' does not say what may stand here, like {%s 0..99} or {a|b}; a fixed word "
+                  "'{%s}' has no range or words, like {%s 0..99} or {a|b}; a fixed word "
                   "has no "
                   "braces",
                   body, body);

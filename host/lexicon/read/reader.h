@@ -72,7 +72,7 @@ bool statement_one_of(struct statement *st, const char *what, const char *const 
 /* A word, and what reads what stands behind it; kinds: bits of those that may have it, 0 for all.
  */
 #define ATTRIBUTE_UNLISTED \
-    UINT32_MAX /* for all, and no message names it: its reader says why not */
+    UINT32_MAX /* for all, and no message names it: its reader gives the reason */
 struct attribute {
     const char *word;
     bool (*read)(struct statement *st, void *target);
@@ -113,7 +113,7 @@ void read_button(struct statement *st);
 void read_slider(struct statement *st);
 void read_lamp(struct statement *st);
 void read_ignore(struct statement *st);
-/* After the last line: what can only be told then. */
+/* After the last line: the checks that need all of it. */
 void finish_outputs(struct lexicon *lx);
 void finish_commands(struct lexicon *lx);
 void finish_events(struct lexicon *lx);
@@ -155,9 +155,9 @@ bool read_command_attributes(struct statement *st, struct lex_command *command);
 bool lex_is_command_attribute(struct statement *st);
 /* The name of a C function, from FUNCTION(). Owned by the caller. */
 char *lex_read_function(struct lexicon *lx, const struct token *token);
-/* What an output can be told by this word, or NULL. */
+/* The verb of an output with this word, or NULL. */
 const struct lex_verb *lex_verb_of(const struct lex_output *out, const char *word);
-/* All that it can be told, or only what needs no count or time: "off, on, toggle". Owned by the
+/* All its verbs, or only those without a value: "off, on, toggle". Owned by the
  * caller. */
 char *lex_verbs_of(const struct lex_output *out, bool plain);
 
@@ -165,10 +165,11 @@ char *lex_verbs_of(const struct lex_output *out, bool plain);
 void lex_element_free(void *element);
 void lex_command_free(void *command);
 /* Adds the command whose words are the effect itself (`lamp toggle`), unless finish_commands()
- * finds that another says so. Returns its text. */
+ * finds another one with this text. Returns its text. */
 char *lex_effect_command(struct lexicon *lx, const struct lex_command *effect);
 /* Whether this text is one of the command's. */
-/* Whether the element says this, and its value: a number not scaled, a word's index, a set's bits.
+/* Whether the element takes this text, and its value: a number not scaled, a word's index, a set's
+ * bits.
  */
 bool lex_element_says(const struct lexicon *lx, const struct lex_element *element, const char *word,
                       int32_t *value);
@@ -181,7 +182,7 @@ bool lex_kind_may_have(const struct lex_output *out, const char *attribute);
 /* value.c */
 /* Whether the number takes this text as its value. */
 bool lex_number_takes(const struct lex_element *number, const char *text);
-/* Whether the number takes the text but for its range: ranges do not tell commands apart. */
+/* Whether the number takes the text but for its range: ranges do not distinguish commands. */
 bool lex_number_shaped(const struct lex_element *number, const char *text);
 
 #endif

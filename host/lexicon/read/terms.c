@@ -142,14 +142,19 @@ static const char *renamed(const char *word)
 {
     static const struct {
         const char *was, *is;
-    } words[] = {{"settle", "debounce"},
-                 {"least", "min"},
-                 {"lost", "loss"},
-                 {"twice", "duplicate"},
-                 {"late", "delay"}};
+    } words[] = {{"settle", "debounce"}, {"least", "min"},  {"lost", "loss"},
+                 {"twice", "duplicate"}, {"late", "delay"}, {"gone", "out of range"}};
     for (unsigned i = 0; i < G_N_ELEMENTS(words); i++)
         if (!strcmp(words[i].was, word)) return words[i].is;
     return NULL;
+}
+
+static bool has_first_word(char **words, const char *text)
+{
+    char *first = text ? g_strndup(text, strcspn(text, " ")) : NULL;
+    bool has = first && g_strv_contains((const char *const *)words, first);
+    g_free(first);
+    return has;
 }
 
 static void unknown_attribute(struct statement *st, const struct attribute *known, unsigned kind,
@@ -166,7 +171,7 @@ static void unknown_attribute(struct statement *st, const struct attribute *know
                   "'<=' and what it comes from stand right behind the %s's name and words", what);
     else if (frame && g_strv_contains((const char *const *)words, "frame"))
         lex_fault(st->lx, token->place, "'%s' is a framing: write 'frame %s'", word, word);
-    else if (renamed(word) && g_strv_contains((const char *const *)words, renamed(word)))
+    else if (has_first_word(words, renamed(word)))
         lex_fault(st->lx, token->place, "'%s' is now '%s'", word, renamed(word));
     else if (elsewhere(known, word))
         lex_fault(st->lx, token->place, "a %s has no '%s'; it may have %s", what, word, all);

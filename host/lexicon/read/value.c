@@ -1,6 +1,6 @@
 /* What the values of slots are in words, and words in values.
  * Fractions, hex numbers and times by the slot's form.
- * Ranges are not looked at but where it says so. */
+ * It looks at ranges only where its comment has it. */
 #include <string.h>
 
 #include "lexicon/read/reader.h"

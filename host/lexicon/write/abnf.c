@@ -64,7 +64,7 @@ static void put_forms(struct abnf *a, const GPtrArray *all, const char *word)
 
 /* ---- numbers ---- */
 
-/* Numerals on their way out: the digits told so far, alternatives of them. */
+/* Numerals on their way out: the digits so far, alternatives of them. */
 struct numerals {
     struct abnf *abnf;
     bool hex;

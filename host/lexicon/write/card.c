@@ -18,7 +18,7 @@ static char *time_text(uint32_t ms)
     return lex_value_text(&e, (int32_t)ms);
 }
 
-/* " BEFORE 200ms", or nothing where it was not told. */
+/* " BEFORE 200ms", or nothing if it is 0. */
 static void add_time(GString *out, const char *before, uint32_t ms)
 {
     if (!ms) return;
@@ -41,7 +41,7 @@ static void cell_of(struct table *table, GString *text)
     g_string_free(text, TRUE);
 }
 
-/* ---- what may be said ---- */
+/* ---- commands ---- */
 
 /* As the lexicon writes it: pump, beacon toggle, glow 5%, dose(). */
 static void put_effect(struct table *table, const struct lexicon *lx,
@@ -185,7 +185,7 @@ static void put_events(GString *out, const struct lexicon *lx, bool markdown)
                    word ? " " : "", word ? word : "");
         GString *when = g_string_new(NULL);
         add_word(when, "%s changes", event->input);
-        if (!event->input) add_word(when, "%s", "the firmware says so");
+        if (!event->input) add_word(when, "%s", "the firmware sends it");
         if (event->confirmed) add_word(when, "%s", "again until \"got N\"");
         add_time(when, "at most every", event->every);
         if (event->per_day) g_string_append_printf(when, ", at most %u a day", event->per_day);
@@ -364,7 +364,7 @@ static char *envelope(const struct lex_link *link)
                                text->len ? ", " : "", link->state_pin,
                                link->state_low ? "low" : "high");
     add_time(text, "lost after", link->lost);
-    if (link->greets) add_word(text, "%s", "told the state of events when it comes up");
+    if (link->greets) add_word(text, "%s", "sends the state of events when it comes up");
     if (link->yields) {
         char *yields = g_strdup_printf("%s for %us", link->yields, link->yields_s);
         add_word(text, "yields to %s", yields);
@@ -440,7 +440,7 @@ static void put_button(struct table *table, const struct lex_handset *handset,
 
 static void put_handsets(GString *out, const struct lexicon *lx, bool markdown)
 {
-    static const char *const heads[] = {"handset", "has", "that says", NULL};
+    static const char *const heads[] = {"handset", "has", "that sends", NULL};
     struct table table = table_new(heads);
     for (unsigned i = 0; i < lx->handsets->len; i++) {
         const struct lex_handset *handset = lx->handsets->pdata[i];
@@ -475,7 +475,7 @@ static void put_replies(GString *out, const struct lexicon *lx, const struct ima
         table_cell(&table, "it has started, for this reason");
     }
     table_cell(&table, "ok COMMAND");
-    table_cell(&table, "done; a toggle tells what it led to");
+    table_cell(&table, "done; for a toggle, with the result");
     table_cell(&table, "ok COMMAND already");
     table_cell(&table, "it was so before");
 #define ROW(number, id, name, sentence)      \

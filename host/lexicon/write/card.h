@@ -1,4 +1,4 @@
-/* The reference card: what can be said, for whoever says it. */
+/* The reference card for the sender: commands, events, links. */
 #ifndef CARD_H
 #define CARD_H
 

@@ -15,7 +15,7 @@ static json_t *words_json(const struct lex_element *e)
     return words;
 }
 
-/* A value in the words that say it, and the same as a number where it is a plain one. */
+/* A value as a text, and the same as a number where it is a plain one. */
 static json_t *value_json(const struct lex_element *e, int32_t value)
 {
     if (e->form == LEX_WHOLE) return json_integer(value);
@@ -168,7 +168,8 @@ static void add_envelope(json_t *all, const struct lex_link *link)
     if (link->one_way) json_object_set_new(all, "one_way", json_true());
 }
 
-/* Keys, texts and line ends are told as the bytes to send and to expect; null in a code: any digit.
+/* Keys, texts and line ends are given as the bytes to send and to expect; null in a code: any
+ * digit.
  */
 static json_t *link_json(const struct lex_link *link)
 {
@@ -201,7 +202,7 @@ static json_t *link_json(const struct lex_link *link)
     return all;
 }
 
-/* ---- what is told ---- */
+/* ---- events ---- */
 
 static json_t *events_json(const struct lexicon *lx)
 {
@@ -246,7 +247,7 @@ static json_t *queries_json(const struct lexicon *lx)
     return all;
 }
 
-/* What a button says, with its bytes before any envelope and line end. */
+/* What a button sends, with its bytes before any envelope and line end. */
 static void set_said(json_t *button, const char *key, const char *text)
 {
     if (text)

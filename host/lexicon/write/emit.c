@@ -37,7 +37,7 @@ struct emit {
 };
 
 G_GNUC_PRINTF(2, 3)
-static void say(struct emit *e, const char *format, ...)
+static void put(struct emit *e, const char *format, ...)
 {
     va_list args;
     va_start(args, format);
@@ -59,10 +59,10 @@ static char *comment_of(const char *text)
     return g_string_free(out, FALSE);
 }
 
-static void say_made_by(struct emit *e)
+static void put_made_by(struct emit *e)
 {
     char *base = g_path_get_basename(e->lx->file), *comment = comment_of(base);
-    say(e, MADE_BY "%s; change that file, not this one. */\n", comment);
+    put(e, MADE_BY "%s; change that file, not this one. */\n", comment);
     g_free(comment);
     g_free(base);
 }
@@ -95,34 +95,34 @@ static GPtrArray *called(const struct lexicon *lx)
 }
 
 /* The enum of a choice, once. */
-static void say_enum(struct emit *e, const struct lex_command *command,
+static void put_enum(struct emit *e, const struct lex_command *command,
                      const struct lex_element *slot, GHashTable *said)
 {
     char *name = lex_enum_name(e->lx, command, slot), *prefix = lex_identifier(name, true);
     if (!lex_is_verbs(slot) && g_hash_table_add(said, g_strdup(name))) {
-        say(e, "enum %s {", name);
+        put(e, "enum %s {", name);
         for (unsigned i = 0; i < slot->words->len; i++) {
             char *word = lex_identifier(slot->words->pdata[i], true);
-            say(e, "%s %s_%s = %u", i ? "," : "", prefix, word, image_choice_value(slot, i));
+            put(e, "%s %s_%s = %u", i ? "," : "", prefix, word, image_choice_value(slot, i));
             g_free(word);
         }
-        say(e, " };\n");
+        put(e, " };\n");
     }
     g_free(name);
     g_free(prefix);
 }
 
-static void say_prototype(struct emit *e, const struct lex_command *command)
+static void put_prototype(struct emit *e, const struct lex_command *command)
 {
     char *text = lex_command_text(command);
     const char *title = command->query ? command->query->title : command->title;
     const GPtrArray *slots = image_slots(command);
     char *both = g_strconcat(text, title ? ": " : "", title ? title : "", NULL);
     char *comment = comment_of(both);
-    say(e, "/* %s */\n", comment);
+    put(e, "/* %s */\n", comment);
     g_free(comment);
     g_free(both);
-    say(e, "int %s_%s(struct %s *%s", e->lx->name, command->effect.handler, e->lx->name,
+    put(e, "int %s_%s(struct %s *%s", e->lx->name, command->effect.handler, e->lx->name,
         e->lx->name);
     for (unsigned i = 0; i < slots->len; i++) {
         struct lex_element *slot = slots->pdata[i];
@@ -130,38 +130,40 @@ static void say_prototype(struct emit *e, const struct lex_command *command)
         char *type = image_slot_type(e->lx, command, slot);
         char *name = lex_argument_name(slots, slot);
         if (command->query)
-            say(e, ", %s *%s", type, name);
+            put(e, ", %s *%s", type, name);
         else if (slot->kind == LEX_TEXT)
-            say(e, ", const char *%s, uint8_t %s_length", name, name);
+            put(e, ", const char *%s, uint8_t %s_length", name, name);
         else if (slot->kind == LEX_LIST)
-            say(e, ", const rlx_value *%s, uint8_t %s_count", name, name);
+            put(e, ", const rlx_value *%s, uint8_t %s_count", name, name);
         else
-            say(e, ", %s %s", type, name);
+            put(e, ", %s %s", type, name);
         g_free(type);
         g_free(name);
     }
-    say(e, ");\n");
+    put(e, ");\n");
     g_free(text);
 }
 
-static void say_handlers(struct emit *e)
+static void put_handlers(struct emit *e)
 {
     GPtrArray *all = called(e->lx);
     GHashTable *said = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
     if (all->len)
-        say(e, "\n/* The handlers you write. Each returns 0 when it is done, RLX_ALREADY when "
-               "it was so before,\n * -RLX_ERR_BUSY or -RLX_ERR_FAILED when it cannot. Called by "
-               "rlx_poll(); they must not wait. A text is not ended by a 0 and\n * lives as long "
-               "as the "
-               "call. A query's fills in what it is asked for. */\n");
+        put(e,
+            "\n/* Write these handlers. Each returns RLX_DONE, or RLX_ALREADY if nothing changed, "
+            "or\n"
+            " * -RLX_ERR_BUSY or -RLX_ERR_FAILED if it cannot. rlx_poll() calls them; they must "
+            "not\n"
+            " * wait. A text is not ended by a 0 and is valid during the call. The handler of a\n"
+            " * query fills in its values. */\n");
     for (unsigned i = 0; i < all->len; i++) {
         struct lex_command *command = all->pdata[i];
         const GPtrArray *slots = image_slots(command);
         for (unsigned k = 0; k < slots->len; k++) {
             struct lex_element *slot = slots->pdata[k];
-            if (slot->kind == LEX_CHOICE || slot->kind == LEX_SET) say_enum(e, command, slot, said);
+            if (slot->kind == LEX_CHOICE || slot->kind == LEX_SET) put_enum(e, command, slot, said);
         }
-        say_prototype(e, command);
+        put_prototype(e, command);
     }
     g_hash_table_destroy(said);
     g_ptr_array_free(all, TRUE);
@@ -179,48 +181,48 @@ static char *event_name(const struct emit *e, const char *event, const char *wor
     return name;
 }
 
-/* What tells an event. */
-static void say_event(struct emit *e, unsigned index)
+/* The function that sends an event. */
+static void put_event(struct emit *e, unsigned index)
 {
     const struct lexicon *lx = e->lx;
     const struct lex_event *event = lx->events->pdata[index];
     char *name = lex_identifier(event->name, false);
     for (unsigned k = 0; event->what && k < event->what->words->len; k++) {
         char *word = event_name(e, event->name, event->what->words->pdata[k]);
-        if (!k) say(e, "enum %s_event_%s {", lx->name, name);
-        say(e, "%s %s = %u", k ? "," : "", word, k);
-        if (k + 1 == event->what->words->len) say(e, " };\n");
+        if (!k) put(e, "enum %s_event_%s {", lx->name, name);
+        put(e, "%s %s = %u", k ? "," : "", word, k);
+        if (k + 1 == event->what->words->len) put(e, " };\n");
         g_free(word);
     }
-    say(e, "static inline int %s_tell_%s(struct %s *%s", lx->name, name, lx->name, lx->name);
-    if (event->what) say(e, ", enum %s_event_%s what", lx->name, name);
+    put(e, "static inline int %s_send_%s(struct %s *%s", lx->name, name, lx->name, lx->name);
+    if (event->what) put(e, ", enum %s_event_%s what", lx->name, name);
     char *number = event_name(e, event->name, NULL);
-    say(e, ")\n{\n    return rlx_event(&%s->device, %s, %s);\n}\n", lx->name, number,
+    put(e, ")\n{\n    return rlx_event(&%s->device, %s, %s);\n}\n", lx->name, number,
         event->what ? "(uint8_t)what" : "0");
     g_free(number);
     g_free(name);
 }
 
-static void say_events(struct emit *e)
+static void put_events(struct emit *e)
 {
     const struct lexicon *lx = e->lx;
     if (!lx->events->len) return;
-    say(e, "\n/* What the firmware tells: on its links, as soon as there is room; see rlx_event(). "
-           "*/\n"
+    put(e, "\n/* The events: each goes out on its links as soon as they have room. See "
+           "rlx_event(). */\n"
            "enum {");
     for (unsigned i = 0; i < lx->events->len; i++) {
         char *name = event_name(e, ((struct lex_event *)lx->events->pdata[i])->name, NULL);
-        say(e, " %s,", name);
+        put(e, " %s,", name);
         g_free(name);
     }
-    say(e, " %s_EVENTS };\n", e->upper);
-    for (unsigned i = 0; i < lx->events->len; i++) say_event(e, i);
+    put(e, " %s_EVENTS };\n", e->upper);
+    for (unsigned i = 0; i < lx->events->len; i++) put_event(e, i);
 }
 
 /* ---- settings ---- */
 
 /* What a setting is, and what asks for it. */
-static void say_setting(struct emit *e, const struct lex_setting *setting)
+static void put_setting(struct emit *e, const struct lex_setting *setting)
 {
     const char *lx = e->lx->name;
     const struct lex_element *slot = setting->slot;
@@ -230,19 +232,19 @@ static void say_setting(struct emit *e, const struct lex_setting *setting)
     bool words = (slot->kind == LEX_CHOICE && !lex_is_verbs(slot)) || slot->kind == LEX_SET;
     for (unsigned i = 0; words && i < slot->words->len; i++) {
         char *word = lex_identifier(slot->words->pdata[i], true);
-        if (!i) say(e, "enum %s_setting_%s {", lx, name);
-        say(e, "%s %s_SETTING_%s_%s = %u", i ? "," : "", e->upper, upper, word,
+        if (!i) put(e, "enum %s_setting_%s {", lx, name);
+        put(e, "%s %s_SETTING_%s_%s = %u", i ? "," : "", e->upper, upper, word,
             image_choice_value(slot, i));
-        if (i + 1 == slot->words->len) say(e, " };\n");
+        if (i + 1 == slot->words->len) put(e, " };\n");
         g_free(word);
     }
     if (slot->kind == LEX_TEXT)
-        say(e,
+        put(e,
             "static inline const char *%s_setting_%s(const struct %s *%s, uint8_t *count)\n{\n"
             "    return rlx_setting_text(&%s->device, %s_SETTING_%s, count);\n}\n",
             lx, name, lx, lx, lx, e->upper, upper);
     else
-        say(e,
+        put(e,
             "static inline %s %s_setting_%s(const struct %s *%s)\n{\n    return "
             "(%s)rlx_setting(&%s->device, %s_SETTING_%s);\n}\n",
             slot->kind == LEX_CHOICE && !words ? "enum rlx_verb" : type, lx, name, lx, lx,
@@ -252,125 +254,128 @@ static void say_setting(struct emit *e, const struct lex_setting *setting)
     g_free(upper);
 }
 
-static void say_settings(struct emit *e)
+static void put_settings(struct emit *e)
 {
     const struct lexicon *lx = e->lx;
     if (!lx->settings->len) return;
-    say(e, "\n/* What is kept, as it is now; see rlx_setting(). */\nenum {");
+    put(e, "\n/* The values of the settings. See rlx_setting(). */\nenum {");
     for (unsigned i = 0; i < lx->settings->len; i++) {
         char *name = lex_identifier(((struct lex_setting *)lx->settings->pdata[i])->name, true);
-        say(e, " %s_SETTING_%s,", e->upper, name);
+        put(e, " %s_SETTING_%s,", e->upper, name);
         g_free(name);
     }
-    say(e, " %s_SETTINGS };\n", e->upper);
-    for (unsigned i = 0; i < lx->settings->len; i++) say_setting(e, lx->settings->pdata[i]);
+    put(e, " %s_SETTINGS };\n", e->upper);
+    for (unsigned i = 0; i < lx->settings->len; i++) put_setting(e, lx->settings->pdata[i]);
 }
 
 /* ---- NAME.h ---- */
 
-static void say_constants(struct emit *e)
+static void put_constants(struct emit *e)
 {
     const struct lexicon *lx = e->lx;
-    say(e, "\n#define %s_FINGERPRINT \"%s\"\n", e->upper, e->image->fingerprint);
-    say(e, "\nenum {");
+    put(e, "\n#define %s_FINGERPRINT \"%s\"\n", e->upper, e->image->fingerprint);
+    put(e, "\nenum {");
     for (unsigned i = 0; i < lx->links->len; i++) {
         struct lex_link *link = lx->links->pdata[i];
         char *name = lex_identifier(link->name, true);
-        say(e, " %s_LINK_%s,", e->upper, name);
+        put(e, " %s_LINK_%s,", e->upper, name);
         g_free(name);
     }
-    say(e, " %s_LINKS };\nenum {", e->upper);
+    put(e, " %s_LINKS };\nenum {", e->upper);
     for (unsigned i = 0; i < lx->outputs->len; i++) {
         char *name = lex_identifier(((struct lex_output *)lx->outputs->pdata[i])->name, true);
-        say(e, " %s_OUTPUT_%s,", e->upper, name);
+        put(e, " %s_OUTPUT_%s,", e->upper, name);
         g_free(name);
     }
-    say(e, " %s_OUTPUTS };\n", e->upper);
+    put(e, " %s_OUTPUTS };\n", e->upper);
     for (unsigned i = 0; i < lx->inputs->len; i++) {
         char *name = lex_identifier(((struct lex_input *)lx->inputs->pdata[i])->name, true);
-        say(e, "%s %s_INPUT_%s,", i ? "" : "enum {", e->upper, name);
+        put(e, "%s %s_INPUT_%s,", i ? "" : "enum {", e->upper, name);
         g_free(name);
     }
-    if (lx->inputs->len) say(e, " %s_INPUTS };\n", e->upper);
+    if (lx->inputs->len) put(e, " %s_INPUTS };\n", e->upper);
     for (unsigned i = 0; i < lx->routines->len; i++) {
         char *name = lex_identifier(((struct lex_routine *)lx->routines->pdata[i])->name, true);
-        say(e, "%s %s_ROUTINE_%s,", i ? "" : "enum {", e->upper, name);
+        put(e, "%s %s_ROUTINE_%s,", i ? "" : "enum {", e->upper, name);
         g_free(name);
     }
-    if (lx->routines->len) say(e, " %s_ROUTINES };\n", e->upper);
+    if (lx->routines->len) put(e, " %s_ROUTINES };\n", e->upper);
     for (unsigned i = 0; i < lx->links->len; i++) {
         struct lex_link *link = lx->links->pdata[i];
         char *name = lex_identifier(link->name, true);
-        say(e, "#define %s_%s_BAUD %u\n", e->upper, name, link->baud);
+        put(e, "#define %s_%s_BAUD %u\n", e->upper, name, link->baud);
         if (link->tags)
-            say(e, "#define %s_%s_WINDOW_MS %u /* a retry client's window_ms */\n", e->upper, name,
+            put(e, "#define %s_%s_WINDOW_MS %u /* a retry client's window_ms */\n", e->upper, name,
                 link->window);
         g_free(name);
     }
 }
 
-static void say_header(struct emit *e)
+static void put_header(struct emit *e)
 {
     const struct lexicon *lx = e->lx;
-    say_made_by(e);
-    say(e,
+    put_made_by(e);
+    put(e,
         "#ifndef %s_H\n#define %s_H\n\n#include \"rlx/rlx.h\"\n\n#ifdef __cplusplus\nextern "
         "\"C\" {\n#endif\n",
         e->upper, e->upper);
-    say_constants(e);
+    put_constants(e);
     char *title = comment_of(lx->title ? lx->title : lx->name);
-    say(e,
-        "\n/* %s, with all its memory. Filled with zeros, as static data is. */\nstruct %s {\n    "
+    put(e,
+        "\n/* %s, with all its memory. It must begin as zeros: make it static. */\nstruct %s {\n   "
+        " "
         "struct rlx_device device;\n",
         title, lx->name);
     g_free(title);
-    say(e, "    struct rlx_link link[%s_LINKS];\n", e->upper);
-    if (lx->outputs->len) say(e, "    struct rlx_output output[%s_OUTPUTS];\n", e->upper);
+    put(e, "    struct rlx_link link[%s_LINKS];\n", e->upper);
+    if (lx->outputs->len) put(e, "    struct rlx_output output[%s_OUTPUTS];\n", e->upper);
     for (unsigned i = 0; i < lx->links->len; i++) {
         struct lex_link *link = lx->links->pdata[i];
-        say(e, "    uint8_t %s_buffer[RLX_LINK_BUFFER(%u, %u, %u)];\n", link->name, link->receive,
+        put(e, "    uint8_t %s_buffer[RLX_LINK_BUFFER(%u, %u, %u)];\n", link->name, link->receive,
             link->transmit, link->longest);
         if (link->tags)
-            say(e, "    struct rlx_sender %s_senders[%u];\n", link->name, MAX(link->senders, 1));
-        if (lex_drives_modem(link)) say(e, "    struct rlx_sms %s_sms;\n", link->name);
+            put(e, "    struct rlx_sender %s_senders[%u];\n", link->name, MAX(link->senders, 1));
+        if (lex_drives_modem(link)) put(e, "    struct rlx_sms %s_sms;\n", link->name);
     }
-    if (lx->inputs->len) say(e, "    struct rlx_input input[%s_INPUTS];\n", e->upper);
-    if (lx->routines->len) say(e, "    struct rlx_routine routine[%s_ROUTINES];\n", e->upper);
-    if (image_settings(lx)) say(e, "    rlx_value setting[%u];\n", image_settings(lx));
+    if (lx->inputs->len) put(e, "    struct rlx_input input[%s_INPUTS];\n", e->upper);
+    if (lx->routines->len) put(e, "    struct rlx_routine routine[%s_ROUTINES];\n", e->upper);
+    if (image_settings(lx)) put(e, "    rlx_value setting[%u];\n", image_settings(lx));
     if (e->image->setting_texts)
-        say(e, "    uint8_t setting_texts[%u];\n", e->image->setting_texts);
+        put(e, "    uint8_t setting_texts[%u];\n", e->image->setting_texts);
     if (lx->events->len)
-        say(e, "    struct rlx_told told[%s_LINKS][%u];\n", e->upper, lx->events->len);
-    say(e,
-        "};\n\n/* Starts it: outputs to their safe states, then the greeting. `port` is handed to "
-        "every port\n * function. 0, or a negative rlx_init() error. */\n"
+        put(e, "    struct rlx_pending events[%s_LINKS][%u];\n", e->upper, lx->events->len);
+    put(e,
+        "};\n\n/* Starts it: puts the outputs into their safe states, then sends the greeting. "
+        "`port` is the\n"
+        " * first argument of every port function. Returns 0, or a negative error of rlx_init(). "
+        "*/\n"
         "int %s_init(struct %s *%s, void *port, enum rlx_reset cause)\n"
         "    __attribute__((__warn_unused_result__));\n",
         lx->name, lx->name, lx->name);
-    say_handlers(e);
-    say_events(e);
-    say_settings(e);
-    say(e, "\n#ifdef __cplusplus\n}\n#endif\n\n#endif\n");
+    put_handlers(e);
+    put_events(e);
+    put_settings(e);
+    put(e, "\n#ifdef __cplusplus\n}\n#endif\n\n#endif\n");
 }
 
 /* ---- NAME.c ---- */
 
-static void say_bytes(struct emit *e)
+static void put_bytes(struct emit *e)
 {
     const GByteArray *bytes = e->image->bytes;
     const GArray *rows = e->image->rows;
-    say(e, "\nstatic const _Alignas(2) uint8_t image[%u] RLX_ROM = {\n", bytes->len);
+    put(e, "\nstatic const _Alignas(2) uint8_t image[%u] RLX_ROM = {\n", bytes->len);
     for (unsigned i = 0; i < rows->len; i++) {
         const struct image_row *row = &g_array_index(rows, struct image_row, i);
         unsigned end = i + 1 < rows->len ? row[1].offset : bytes->len;
         char *comment = comment_of(row->comment);
-        say(e, "    /* %u: %s */\n", row->offset, comment);
+        put(e, "    /* %u: %s */\n", row->offset, comment);
         g_free(comment);
         for (unsigned at = row->offset; at < end; at++)
-            say(e, "%s0x%02X,%s", (at - row->offset) % 16 ? " " : "    ", bytes->data[at],
+            put(e, "%s0x%02X,%s", (at - row->offset) % 16 ? " " : "    ", bytes->data[at],
                 at + 1 == end || (at - row->offset) % 16 == 15 ? "\n" : "");
     }
-    say(e, "};\n");
+    put(e, "};\n");
 }
 
 /* ---- knobs ---- */
@@ -431,173 +436,173 @@ static int knob_needs(const struct emit *e, unsigned knob)
     }
 }
 
-/* What is wrong with the build is told by the compiler, not by the board. */
-static void say_asserts(struct emit *e)
+/* The compiler finds what is wrong with the build, not the board. */
+static void put_asserts(struct emit *e)
 {
-    say(e, "\nRLX_STATIC_ASSERT(RLX_IMAGE_FORMAT == %d, \"made by another rlx: emit it anew\");\n",
+    put(e, "\nRLX_STATIC_ASSERT(RLX_IMAGE_FORMAT == %d, \"made by another rlx: emit it anew\");\n",
         RLX_IMAGE_FORMAT);
     for (unsigned i = 0; i < N_KNOBS; i++) {
         int needs = knob_needs(e, i);
         const char *id = knobs[i].id;
         if (i == KNOB_LINKS && needs)
-            say(e, "RLX_STATIC_ASSERT(!RLX_%s || RLX_%s == %d, \"RLX_%s is another number\");\n",
+            put(e, "RLX_STATIC_ASSERT(!RLX_%s || RLX_%s == %d, \"RLX_%s is another number\");\n",
                 id, id, needs, id);
         else if (needs > (int)knobs[i].least)
-            say(e, "RLX_STATIC_ASSERT(!RLX_%s || RLX_%s >= %d, \"RLX_%s is too small\");\n", id, id,
+            put(e, "RLX_STATIC_ASSERT(!RLX_%s || RLX_%s >= %d, \"RLX_%s is too small\");\n", id, id,
                 needs, id);
     }
     for (unsigned i = 0; i < G_N_ELEMENTS(features); i++)
         if (e->image->needs >> i & 1)
-            say(e, "RLX_STATIC_ASSERT(RLX_HAS_%s, \"this build lacks: %s\");\n", features[i].id,
+            put(e, "RLX_STATIC_ASSERT(RLX_HAS_%s, \"this build lacks: %s\");\n", features[i].id,
                 features[i].name);
 }
 
 /* The arguments that a slot gives, as types or as values. */
-static void say_arguments(struct emit *e, char **types, bool values)
+static void put_arguments(struct emit *e, char **types, bool values)
 {
     for (unsigned i = 0, at = 0; types[i]; i++, at++) {
         if (g_str_equal(types[i], "text")) {
             if (values)
-                say(e, ", RLX_TEXT_AT_OF(frame, value[%u]), RLX_TEXT_LENGTH_OF(value[%u])", at, at);
+                put(e, ", RLX_TEXT_AT_OF(frame, value[%u]), RLX_TEXT_LENGTH_OF(value[%u])", at, at);
             else
-                say(e, ", const char *, uint8_t");
+                put(e, ", const char *, uint8_t");
         } else if (g_str_has_prefix(types[i], "list:")) {
             if (values)
-                say(e, ", &value[%u], (uint8_t)value[%u]", at + 1, at);
+                put(e, ", &value[%u], (uint8_t)value[%u]", at + 1, at);
             else
-                say(e, ", const rlx_value *, uint8_t");
+                put(e, ", const rlx_value *, uint8_t");
             at += (unsigned)g_ascii_strtoull(types[i] + strlen("list:"), NULL, 10);
         } else if (values) {
-            say(e, ", (%s)value[%u]", types[i], at);
+            put(e, ", (%s)value[%u]", types[i], at);
         } else {
-            say(e, ", %s", types[i]);
+            put(e, ", %s", types[i]);
         }
     }
 }
 
-/* A query's fills in what its handler tells. */
-static void say_asker(struct emit *e, char **types)
+/* The invoker of a query takes the values of its handler. */
+static void put_asker(struct emit *e, char **types)
 {
     unsigned n = g_strv_length(types);
-    say(e, "    (void)frame;\n");
+    put(e, "    (void)frame;\n");
     for (unsigned i = 0; i < n; i++) {
         char *type = g_strndup(types[i], strlen(types[i]) - strlen(" *"));
-        say(e, "    %s told%u = 0;\n", type, i);
+        put(e, "    %s asked%u = 0;\n", type, i);
         g_free(type);
     }
-    say(e, "    int done = ((int (*)(struct %s *", e->lx->name);
-    for (unsigned i = 0; i < n; i++) say(e, ", %s", types[i]);
-    say(e, "))fn)(user");
-    for (unsigned i = 0; i < n; i++) say(e, ", &told%u", i);
-    say(e, ");\n");
-    for (unsigned i = 0; i < n; i++) say(e, "    value[%u] = (rlx_value)told%u;\n", i, i);
-    say(e, "    return done;\n}\n");
+    put(e, "    int done = ((int (*)(struct %s *", e->lx->name);
+    for (unsigned i = 0; i < n; i++) put(e, ", %s", types[i]);
+    put(e, "))fn)(user");
+    for (unsigned i = 0; i < n; i++) put(e, ", &asked%u", i);
+    put(e, ");\n");
+    for (unsigned i = 0; i < n; i++) put(e, "    value[%u] = (rlx_value)asked%u;\n", i, i);
+    put(e, "    return done;\n}\n");
 }
 
 /* An rlx_invoke for each signature. */
-static void say_invoker(struct emit *e, unsigned index)
+static void put_invoker(struct emit *e, unsigned index)
 {
     char **types = g_strsplit(e->image->signatures->pdata[index], ",", -1);
-    say(e,
+    put(e,
         "\nstatic int call_%u(rlx_fn fn, void *user, rlx_value *value, const uint8_t "
         "*frame)\n{\n",
         index);
     if (*types && g_str_has_suffix(*types, " *")) {
-        say_asker(e, types);
+        put_asker(e, types);
         g_strfreev(types);
         return;
     }
-    if (!*types) say(e, "    (void)value;\n");
-    if (!g_strv_contains((const char *const *)types, "text")) say(e, "    (void)frame;\n");
-    say(e, "    return ((int (*)(struct %s *", e->lx->name);
-    say_arguments(e, types, false);
-    say(e, "))fn)(user");
-    say_arguments(e, types, true);
-    say(e, ");\n}\n");
+    if (!*types) put(e, "    (void)value;\n");
+    if (!g_strv_contains((const char *const *)types, "text")) put(e, "    (void)frame;\n");
+    put(e, "    return ((int (*)(struct %s *", e->lx->name);
+    put_arguments(e, types, false);
+    put(e, "))fn)(user");
+    put_arguments(e, types, true);
+    put(e, ");\n}\n");
     g_strfreev(types);
 }
 
-static void say_calls(struct emit *e)
+static void put_calls(struct emit *e)
 {
     const struct image *image = e->image;
-    for (unsigned i = 0; i < image->signatures->len; i++) say_invoker(e, i);
-    say(e, "\nstatic const rlx_fn invokers[] RLX_ROM = {\n");
+    for (unsigned i = 0; i < image->signatures->len; i++) put_invoker(e, i);
+    put(e, "\nstatic const rlx_fn invokers[] RLX_ROM = {\n");
     for (unsigned i = 0; i < image->signatures->len; i++)
-        say(e, "    (rlx_fn)call_%u, /* (%s) */\n", i,
+        put(e, "    (rlx_fn)call_%u, /* (%s) */\n", i,
             (char *)image->signatures->pdata[i]); /* types only */
-    say(e, "};\nstatic const rlx_fn handlers[] RLX_ROM = {\n");
+    put(e, "};\nstatic const rlx_fn handlers[] RLX_ROM = {\n");
     for (unsigned i = 0; i < image->handlers->len; i++) {
         const struct lex_command *command = image->handlers->pdata[i];
-        say(e, "    (rlx_fn)%s_%s,\n", e->lx->name, command->effect.handler);
+        put(e, "    (rlx_fn)%s_%s,\n", e->lx->name, command->effect.handler);
     }
-    say(e, "};\n");
+    put(e, "};\n");
 }
 
-static void say_init(struct emit *e)
+static void put_init(struct emit *e)
 {
     const struct lexicon *lx = e->lx;
     const char *name = lx->name;
-    say(e, "\nint %s_init(struct %s *%s, void *port, enum rlx_reset cause)\n{\n", name, name, name);
+    put(e, "\nint %s_init(struct %s *%s, void *port, enum rlx_reset cause)\n{\n", name, name, name);
     for (unsigned i = 0; i < lx->links->len; i++)
-        say(e, "    %s->link[%u].buffer = %s->%s_buffer;\n", name, i, name,
+        put(e, "    %s->link[%u].buffer = %s->%s_buffer;\n", name, i, name,
             ((struct lex_link *)lx->links->pdata[i])->name);
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
         if (link->tags)
-            say(e, "    %s->link[%u].senders = %s->%s_senders;\n", name, i, name, link->name);
+            put(e, "    %s->link[%u].senders = %s->%s_senders;\n", name, i, name, link->name);
         if (lex_drives_modem(link))
-            say(e, "    %s->link[%u].sms = &%s->%s_sms;\n", name, i, name, link->name);
+            put(e, "    %s->link[%u].sms = &%s->%s_sms;\n", name, i, name, link->name);
     }
     for (unsigned i = 0; lx->events->len && i < lx->links->len; i++)
-        say(e, "    %s->link[%u].told = %s->told[%u];\n", name, i, name, i);
-    say(e, "    %s->device.image = image;\n", name);
+        put(e, "    %s->link[%u].events = %s->events[%u];\n", name, i, name, i);
+    put(e, "    %s->device.image = image;\n", name);
     if (e->image->handlers->len)
-        say(e,
+        put(e,
             "    %s->device.handlers = handlers;\n    %s->device.invokers = invokers;\n"
             "    %s->device.user = %s;\n",
             name, name, name, name);
-    say(e, "    %s->device.links = %s->link;\n", name, name);
-    if (lx->outputs->len) say(e, "    %s->device.outputs = %s->output;\n", name, name);
-    if (lx->inputs->len) say(e, "    %s->device.inputs = %s->input;\n", name, name);
-    if (lx->routines->len) say(e, "    %s->device.routines = %s->routine;\n", name, name);
-    if (image_settings(lx)) say(e, "    %s->device.settings = %s->setting;\n", name, name);
+    put(e, "    %s->device.links = %s->link;\n", name, name);
+    if (lx->outputs->len) put(e, "    %s->device.outputs = %s->output;\n", name, name);
+    if (lx->inputs->len) put(e, "    %s->device.inputs = %s->input;\n", name, name);
+    if (lx->routines->len) put(e, "    %s->device.routines = %s->routine;\n", name, name);
+    if (image_settings(lx)) put(e, "    %s->device.settings = %s->setting;\n", name, name);
     if (e->image->setting_texts)
-        say(e, "    %s->device.setting_texts = %s->setting_texts;\n", name, name);
-    say(e, "    %s->device.port = port;\n    return rlx_init(&%s->device, cause);\n}\n", name,
+        put(e, "    %s->device.setting_texts = %s->setting_texts;\n", name, name);
+    put(e, "    %s->device.port = port;\n    return rlx_init(&%s->device, cause);\n}\n", name,
         name);
 }
 
-static void say_source(struct emit *e)
+static void put_source(struct emit *e)
 {
-    say_made_by(e);
-    say(e, "#include \"%s.h\"\n#include \"rlx/image.h\"\n", e->lx->name);
-    say_asserts(e);
-    say_bytes(e);
-    if (e->image->handlers->len) say_calls(e);
-    say_init(e);
+    put_made_by(e);
+    put(e, "#include \"%s.h\"\n#include \"rlx/image.h\"\n", e->lx->name);
+    put_asserts(e);
+    put_bytes(e);
+    if (e->image->handlers->len) put_calls(e);
+    put_init(e);
 }
 
 /* ---- NAME_config.h ---- */
 
-static void say_config(struct emit *e)
+static void put_config(struct emit *e)
 {
-    say_made_by(e);
-    say(e,
+    put_made_by(e);
+    put(e,
         "/* What the library needs for it: compile all of it with "
         "-DRLX_CONFIG='\"%s_config.h\"'. */\n",
         e->lx->name);
-    say(e, "#define RLX_LEXICON \"%s %u %s\" /* for the simulated port */\n", e->lx->name,
+    put(e, "#define RLX_LEXICON \"%s %u %s\" /* for the simulated port */\n", e->lx->name,
         e->lx->version, e->image->fingerprint);
     for (unsigned i = 0; i < G_N_ELEMENTS(features); i++)
-        say(e, "#define RLX_HAS_%s %d /* %s */\n", features[i].id, (int)(e->image->needs >> i & 1),
+        put(e, "#define RLX_HAS_%s %d /* %s */\n", features[i].id, (int)(e->image->needs >> i & 1),
             features[i].name);
-    say(e, "#define RLX_BUILT_IN %u /* built-in words */\n", e->lx->built_in);
+    put(e, "#define RLX_BUILT_IN %u /* built-in words */\n", e->lx->built_in);
     for (unsigned i = 0; i < N_KNOBS; i++) { /* one of the command line goes before it */
         int needs = knob_needs(e, i);
         unsigned value = needs < 0                 ? knobs[i].normal
                          : i == KNOB_NV_AREA_BYTES ? image_nv_area(e->lx)
                                                    : MAX((unsigned)needs, knobs[i].least);
-        say(e, "#ifndef RLX_%s /* %s */\n#define RLX_%s %u\n#endif\n", knobs[i].id, knobs[i].counts,
+        put(e, "#ifndef RLX_%s /* %s */\n#define RLX_%s %u\n#endif\n", knobs[i].id, knobs[i].counts,
             knobs[i].id, value);
     }
 }
@@ -605,7 +610,7 @@ static void say_config(struct emit *e)
 static const struct {
     const char *suffix;
     void (*fill)(struct emit *);
-} files[] = {{".h", say_header}, {".c", say_source}, {"_config.h", say_config}};
+} files[] = {{".h", put_header}, {".c", put_source}, {"_config.h", put_config}};
 
 static char *path_of(const struct lexicon *lx, const char *directory, unsigned i)
 {

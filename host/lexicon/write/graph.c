@@ -193,7 +193,7 @@ static void add_end(struct lexicon *lx, struct node *node, const struct lex_comm
 {
     if (node->end) {
         char *text = lex_command_text(command);
-        lex_find(lx, LEX_D03, command->place, "'%s' is said already, in line %u", text,
+        lex_find(lx, LEX_D03, command->place, "'%s' is there already, in line %u", text,
                  node->end->place.line);
         g_free(text);
         return;

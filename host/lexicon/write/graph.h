@@ -6,7 +6,7 @@
 
 struct node {
     const struct lex_command *end; /* the command that is complete here... */
-    unsigned given;                /* ...with so many of its slots said */
+    unsigned given;                /* ...with so many of its slots given */
     const struct lex_element *number;
     struct node *after_number;
     const struct lex_element *slot; /* a set, text or list: alone at its place */
@@ -22,7 +22,7 @@ struct edge {
     struct node *to;
 };
 
-/* Where two commands cannot be told apart, a fault. */
+/* A fault if two commands cannot be distinguished. */
 struct node *graph_build(struct lexicon *lx);
 void graph_free(struct node *node);
 /* The nth of the places that may follow; NULL: there are no more. */

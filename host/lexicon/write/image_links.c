@@ -45,11 +45,11 @@ static bool is_query(const struct lexicon *lx, const char *name)
     return false;
 }
 
-/* The first words that may be said, in all their spellings. */
+/* The first words that it accepts, in all their spellings. */
 static void put_only(struct build *b, const struct lex_link *link)
 {
     GByteArray *to = b->image->bytes;
-    build_row(b, "what may be said over %s", link->name);
+    build_row(b, "commands that %s accepts", link->name);
     unsigned at = build_begin_list(to);
     GHashTable *said = g_hash_table_new(g_str_hash, g_str_equal);
     for (unsigned i = 0; i < b->lx->commands->len; i++) {
@@ -119,7 +119,7 @@ static unsigned own_words(const struct lexicon *lx, const char *what)
     return event && event->what ? event->what->words->len : 1;
 }
 
-/* A text of no characters: nothing is said. */
+/* A text of no characters: it sends nothing. */
 static void put_perhaps(GByteArray *to, const char *text)
 {
     if (text && *text)
@@ -211,7 +211,7 @@ static bool output_names(const struct lex_output *out, const struct lex_link *li
     return !g_strcmp0(shows ? out->shows : out->lost, link->name);
 }
 
-/* Whether something tells that it is lost, or something follows. */
+/* Whether its loss is detected, or has an effect. */
 static bool has_presence(const struct build *b, const struct lex_link *link)
 {
     for (unsigned i = 0; i < b->lx->outputs->len; i++)

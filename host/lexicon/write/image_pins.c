@@ -75,7 +75,7 @@ void build_put_patterns(struct build *b)
 
 /* ---- inputs and events ---- */
 
-/* The number of the word that an event tells then; one without words is told when its input goes
+/* The number of the word to send then; an event without words is sent when its input goes
  * on.
  */
 static unsigned event_word(const struct lex_event *event, const char *word, const char *other)
@@ -162,7 +162,7 @@ void build_put_events(struct build *b)
     for (unsigned i = 0; i < n; i++) {
         const struct lex_event *event = b->lx->events->pdata[i];
         build_set16(to, rows + i * RLX_EVT_ROW + RLX_EVT_TEXT, to->len);
-        build_row(b, "what %s tells", event->name);
+        build_row(b, "the event of %s", event->name);
         build_put_text(to, event->name);
         for (unsigned k = 0; event->what && k < event->what->words->len; k++)
             build_put_text(to, event->what->words->pdata[k]);

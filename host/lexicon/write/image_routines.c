@@ -5,7 +5,7 @@
 
 #include "lexicon/write/build.h"
 
-/* Marks the outputs that the command tells something; of a group its outputs. */
+/* Marks the outputs that the command acts on; of a group its members. */
 static void mark_outputs(const struct lexicon *lx, const struct lex_command *command,
                          const int32_t *values, bool marked[256])
 {
@@ -20,7 +20,7 @@ static void mark_outputs(const struct lexicon *lx, const struct lex_command *com
         marked[lexicon_output_index(lx, out->members->pdata[i])] = true;
 }
 
-/* A step's act: the values that its text says, and what is done with them. */
+/* A step's act: the values of its text, and what is done with them. */
 static void put_step(struct build *b, GByteArray *to, const struct lex_step *step, bool marked[256])
 {
     int32_t values[15];
@@ -64,7 +64,7 @@ void build_put_routines(struct build *b)
     build_need(b, RLX_BIT_FAMILY);
     build_need(b, RLX_BIT_SWITCH);
     build_need(b, RLX_BIT_NUMBER);
-    build_need(b, RLX_BIT_WIDE); /* which tells how long it takes still */
+    build_need(b, RLX_BIT_WIDE); /* for the time that it still takes */
     build_set16(to, RLX_IMG_ROUTINES, to->len);
     build_row(b, "the routines");
     build_put8(to, n);

@@ -1,5 +1,5 @@
 /* The image's settings, and their values where nobody has changed them.
- * A sum over their layout tells it from another one.
+ * A sum over their layout identifies it.
  * It keeps nothing: the chip does. */
 #include <string.h>
 
@@ -88,7 +88,7 @@ unsigned image_record_of(const struct lexicon *lx, const struct lex_link *link)
     return n;
 }
 
-/* The record of what a modem's driver has begun and done: a text that nobody can say. */
+/* The record of what a modem's driver has begun and done: a text that no command stores. */
 static void put_record(struct build *b, unsigned row)
 {
     GByteArray *to = b->image->bytes;

@@ -18,7 +18,7 @@ static void add(GPtrArray *all, struct lex_place place, const char *format, ...)
     g_free(what);
 }
 
-/* What is said in a step is not kept as text. */
+/* A step keeps no texts. */
 static void add_routine(GPtrArray *all, const struct lexicon *lx, const struct lex_routine *routine)
 {
     int32_t values[15];

@@ -90,7 +90,7 @@ unsigned image_choice_value(const struct lex_element *choice, unsigned index)
     return !strcmp(word, "off") ? RLX_OFF : !strcmp(word, "on") ? RLX_ON : RLX_TOGGLE;
 }
 
-/* Whether a toggle's outcome goes behind the command: its last word does not say "toggle". */
+/* Whether a toggle's outcome goes behind the command: its last word is not "toggle". */
 static bool appends(const struct lex_command *command, unsigned given)
 {
     if (command->effect.kind != LEX_SWITCH) return false;
@@ -144,8 +144,8 @@ static void put_values(struct build *b, GByteArray *to, const struct lex_command
     }
 }
 
-/* How long it lasts: the command says so, or the output. A slot that names the output must do with
- * what the command says. */
+/* How long it lasts: by the command, or by the output. A slot that names the output must do with
+ * that of the command. */
 static void put_lasts(struct build *b, GByteArray *to, const struct lex_command *command)
 {
     const struct lex_effect *effect = &command->effect;
@@ -165,7 +165,7 @@ static void put_lasts(struct build *b, GByteArray *to, const struct lex_command 
     build_put32(to, lasts);
 }
 
-/* What a query tells: an element for each of its slots. */
+/* The answer of a query: an element for each of its slots. */
 static void put_tellings(struct build *b, GByteArray *to, const struct lex_query *query)
 {
     for (unsigned i = 0; i < query->elements->len; i++)
@@ -216,13 +216,13 @@ static int32_t fixed_argument(const struct build *b, const struct lex_effect *ef
     return lex_value_scaled(out->range, out->range->low + effect->argument) - out->range->to_low;
 }
 
-/* The argument, where no slot says it, and the verb. */
+/* The argument, if no slot has it, and the verb. */
 static void put_verb(struct build *b, GByteArray *to, const struct lex_command *command)
 {
     const struct lex_effect *effect = &command->effect;
     unsigned slots = lex_command_slots(command) - (effect->which != NULL);
     build_need(b, RLX_BIT_SWITCH);
-    if (!effect->verb) { /* the slot says it */
+    if (!effect->verb) { /* the slot has it */
         if (lex_effect_output(b->lx, effect)->members->len) put_push(b, to, RLX_MASK);
         return;
     }
@@ -313,7 +313,7 @@ void build_put_shape(struct build *b, GByteArray *to, unsigned shape)
         build_put8(to, shape);
 }
 
-/* What a number becomes: where it is scaled, or told an output with a range of its own. */
+/* What a number becomes: where it is scaled, or for an output with its own range. */
 static bool becomes(const struct lex_element *e, int32_t *low, int32_t *high)
 {
     *low = e->own ? e->own_low : e->to_low;

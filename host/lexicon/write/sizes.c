@@ -80,7 +80,7 @@ static size_t longest_reset(void)
     return 1 + most;
 }
 
-/* Longest name of a link, which `heard` and `log` tell. */
+/* Longest name of a link, for the replies of `heard` and `log`. */
 static size_t longest_name(const struct lexicon *lx)
 {
     size_t most = 0;
@@ -91,7 +91,7 @@ static size_t longest_name(const struct lexicon *lx)
 
 static size_t query_length(const struct lex_query *query)
 {
-    size_t sum = LENGTH(RLX_SAY_OK " " RLX_SAY_LINE_END) + strlen(query->name);
+    size_t sum = LENGTH(RLX_TXT_OK " " RLX_TXT_LINE_END) + strlen(query->name);
     for (unsigned k = 0; k < query->elements->len; k++) {
         const struct lex_element *e = query->elements->pdata[k];
         sum += 1 + said_length(e);
@@ -99,7 +99,7 @@ static size_t query_length(const struct lex_query *query)
     return sum;
 }
 
-/* The longest event or note that the link tells, with what ends it; 0: none. */
+/* The longest event or note of the link, with its line end; 0: none. */
 static unsigned event_length(const struct lexicon *lx, const struct lex_link *link)
 {
     size_t most = 0;
@@ -107,17 +107,17 @@ static unsigned event_length(const struct lexicon *lx, const struct lex_link *li
         const struct lex_event *event = lx->events->pdata[i];
         if (!image_tells(event, link)) continue;
         char *word = event->what ? lex_element_longest(event->what, false) : g_strdup("");
-        most = MAX(most, LENGTH(RLX_SAY_EVENT) +
+        most = MAX(most, LENGTH(RLX_TXT_EVENT) +
                              (event->confirmed ? LENGTH(RLX_LONGEST_NUMBER_EV) : 0) +
                              strlen(event->name) + 1 + strlen(word));
         if (lex_drives_modem(link)) most += LENGTH(RLX_LONGEST_HELD);
         g_free(word);
     }
-    if (lex_has_notes(lx, link)) most = MAX(most, LENGTH(RLX_SAY_NOTE) + RLX_MOST_NOTE_BYTES);
+    if (lex_has_notes(lx, link)) most = MAX(most, LENGTH(RLX_TXT_NOTE) + RLX_MOST_NOTE_BYTES);
     for (unsigned i = 0; most && i < link->texts->len; i++)
         most = MAX(most, strlen(((struct lex_text *)link->texts->pdata[i])->text));
-    size_t ends = LENGTH("<" RLX_SAY_LINE_END) +
-                  (link->people ? LENGTH(RLX_SAY_LINE_END) : 0); /* the echo's line, too */
+    size_t ends = LENGTH("<" RLX_TXT_LINE_END) +
+                  (link->people ? LENGTH(RLX_TXT_LINE_END) : 0); /* the echo's line, too */
     return most ? (unsigned)(most + ends) + lex_envelope_bytes(link) : 0;
 }
 
@@ -154,10 +154,10 @@ static bool counts(const struct lexicon *lx, enum counter counter)
     return true;
 }
 
-/* What `stats` can say in this lexicon. */
+/* The longest reply of `stats` in this lexicon. */
 static size_t stats_length(const struct lexicon *lx)
 {
-    size_t sum = LENGTH(RLX_SAY_OK RLX_SAY_STATS RLX_SAY_LINE_END);
+    size_t sum = LENGTH(RLX_TXT_OK RLX_TXT_STATS RLX_TXT_LINE_END);
 #define COUNTER(id) \
     if (counts(lx, COUNTER_##id)) sum += LENGTH(RLX_COUNTER_##id RLX_LONGEST_COUNTER);
     RLX_COUNTERS(COUNTER)
@@ -165,22 +165,22 @@ static size_t stats_length(const struct lexicon *lx)
     return sum;
 }
 
-/* What a command can say that was obeyed. */
+/* The longest reply of a command that was obeyed. */
 static size_t command_reply(const struct lex_command *command, bool waits)
 {
-    size_t sum = LENGTH(RLX_SAY_OK " already"
-                                   " off" RLX_SAY_LINE_END);
+    size_t sum = LENGTH(RLX_TXT_OK " already"
+                                   " off" RLX_TXT_LINE_END);
     if (waits) sum += LENGTH(RLX_LONGEST_WAITING);
     for (unsigned k = 0; k < command->elements->len; k++)
         sum += 1 + said_length(command->elements->pdata[k]);
     return sum;
 }
 
-/* What can be said of an output that is asked. */
+/* The longest state of an output. */
 static size_t output_state(const struct lexicon *lx, const struct lex_output *out, bool waits)
 {
     size_t sum = strlen(waits ? "opening 99%" RLX_LONGEST_WAITING : "100"), members = 0;
-    if (out->counted) sum = LENGTH(RLX_SAY_OFF RLX_LONGEST_WAITING RLX_LONGEST_SWITCHED);
+    if (out->counted) sum = LENGTH(RLX_TXT_OFF RLX_LONGEST_WAITING RLX_LONGEST_SWITCHED);
     for (unsigned k = 0; lex_verbs[RLX_PATTERN].kinds >> out->kind & 1 && k < lx->patterns->len;
          k++)
         sum = MAX(sum, strlen(((struct lex_pattern *)lx->patterns->pdata[k])->name));
@@ -189,7 +189,7 @@ static size_t output_state(const struct lexicon *lx, const struct lex_output *ou
     return MAX(sum, members);
 }
 
-/* What NAME? can say. */
+/* The longest answer to NAME?. */
 static size_t state_length(const struct lexicon *lx, bool waits)
 {
     size_t most = 0;
@@ -200,14 +200,14 @@ static size_t state_length(const struct lexicon *lx, bool waits)
     for (unsigned i = 0; i < lx->settings->len; i++) {
         const struct lex_setting *setting = lx->settings->pdata[i];
         most =
-            MAX(most, strlen(setting->name) + said_length(setting->slot) + LENGTH(RLX_SAY_UNSAVED));
+            MAX(most, strlen(setting->name) + said_length(setting->slot) + LENGTH(RLX_TXT_UNSAVED));
     }
     for (unsigned i = 0; i < lx->routines->len; i++)
         most = MAX(most, strlen(((struct lex_routine *)lx->routines->pdata[i])->name) +
                              LENGTH(RLX_LONGEST_OF_ROUTINE));
     for (unsigned i = 0; i < lx->inputs->len; i++)
         most = MAX(most,
-                   strlen(((struct lex_input *)lx->inputs->pdata[i])->name) + LENGTH(RLX_SAY_OFF));
+                   strlen(((struct lex_input *)lx->inputs->pdata[i])->name) + LENGTH(RLX_TXT_OFF));
     return LENGTH(RLX_LONGEST_ASKED) + most;
 }
 
@@ -218,7 +218,7 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
     bool waits = false;
     size_t most = 0;
     if (!lx->silent || built_in & RLX_BUILT_IN_ABOUT)
-        most = LENGTH(RLX_SAY_READY " " RLX_SAY_LINE_END) + strlen(greeting) + longest_reset();
+        most = LENGTH(RLX_TXT_READY " " RLX_TXT_LINE_END) + strlen(greeting) + longest_reset();
     for (unsigned i = 0; i < lx->outputs->len; i++) {
         const struct lex_output *out = lx->outputs->pdata[i];
         waits |= out->min_on || out->min_off || out->interlock || lex_kind_of(out)->waits;

@@ -1,5 +1,5 @@
 /* Makes the table image: the bytes that the library reads, and the features that they need.
- * Header first, then the parts, each at the offset that the header says.
+ * Header first, then the parts, each at its offset in the header.
  * Links and pins are in files of their own. */
 #include "lexicon/write/table_image.h"
 
@@ -135,7 +135,7 @@ static void put_link_names(struct build *b)
         build_put_text(to, ((struct lex_link *)b->lx->links->pdata[i])->name);
 }
 
-/* The fingerprint tells images apart: the first 32 bits of the SHA-256 (FIPS 180-4) of all bytes
+/* The fingerprint identifies an image: the first 32 bits of the SHA-256 (FIPS 180-4) of all bytes
  * up to the greeting, which holds it. */
 static void put_greeting(struct build *b)
 {
@@ -343,7 +343,8 @@ static void check_shared(struct lexicon *lx, const struct lex_command *command,
 static void check_handlers(struct lexicon *lx)
 {
     GHashTable *first = g_hash_table_new(g_str_hash, g_str_equal);
-    for (unsigned i = 0; i < lx->queries->len; i++) { /* one with a command's is told as a name's */
+    for (unsigned i = 0; i < lx->queries->len;
+         i++) { /* one with that of a command is a fault of names */
         struct lex_query *query = lx->queries->pdata[i];
         struct lex_command *other =
             g_hash_table_lookup(first, query->handler ? query->handler : "");
@@ -365,7 +366,7 @@ static void check_handlers(struct lexicon *lx)
     g_hash_table_destroy(first);
 }
 
-/* Commands that cannot be told apart are told with the text that shows it, instead of with the
+/* Commands that cannot be distinguished are reported with the text that shows it, instead of the
  * place where the tables could not be made. */
 static void explain_clashes(struct lexicon *lx, unsigned from)
 {

@@ -24,7 +24,7 @@ struct image {
 /* NULL after a fault in lx->faults. Works out the links' buffer sizes too. */
 struct image *image_build(struct lexicon *lx);
 void image_free(struct image *image);
-/* What the library does not run yet, a sentence each; empty: all of it.
+/* What the library does not support yet, a sentence each; empty: all of it.
  * Owned by the caller. */
 GPtrArray *image_not_run(const struct lexicon *lx);
 
@@ -32,17 +32,17 @@ GPtrArray *image_not_run(const struct lexicon *lx);
 char *image_slot_type(const struct lexicon *lx, const struct lex_command *command,
                       const struct lex_element *slot);
 
-/* What a handler gets, or tells: the elements of a command, or of the query that it asks. */
+/* What a handler gets, or answers: the elements of a command, or of the query that it asks. */
 const GPtrArray *image_slots(const struct lex_command *command);
 
 /* A choice's values: its words in order from 0, but those of enum rlx_verb where all its words are
  * verbs. */
 unsigned image_choice_value(const struct lex_element *choice, unsigned index);
 
-/* What a slot gives for what was said: a number not scaled, a word's index, a set's bits. */
+/* The value of a slot for its text: a number not scaled, a word's index, a set's bits. */
 int32_t image_said_value(const struct lex_element *slot, int32_t said);
 
-/* Whether the event is told over the link. */
+/* Whether the link sends the event. */
 bool image_tells(const struct lex_event *event, const struct lex_link *link);
 
 /* Whether a reply of this lexicon can have this text: RLX_ERR_... or RLX_TEXT_... */

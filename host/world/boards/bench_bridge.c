@@ -16,7 +16,7 @@ static struct bridge *bridge_called(const struct bench *bench, const char *name)
 
 static bool in_reach(const struct bridge *bridge)
 {
-    return !bridge->end || !bridge->end->serial->faults.gone;
+    return !bridge->end || !bridge->end->serial->faults.out_of_range;
 }
 
 static void tell(struct end *end, const char *format, ...) G_GNUC_PRINTF(2, 3);

@@ -89,7 +89,7 @@ bool bench_press(struct bench *bench, const char *name, bool down)
     return true;
 }
 
-/* The text of a slider that says this value; NULL: it says none. Owned by the caller. */
+/* The text of a slider with this value; NULL: it has none. Owned by the caller. */
 static char *slid(const struct lex_slider *slider, const char *value)
 {
     const char *open = slider->text ? strchr(slider->text, '{') : NULL;

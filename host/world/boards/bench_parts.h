@@ -1,5 +1,5 @@
-/* What the files of the bench share: bench.c has boards and ends, bench_say.c what is said and how
- * long it takes, bench_world.c what the world file tells, bench_bridge.c wireless bridges,
+/* What the files of the bench share: bench.c has boards and ends, bench_say.c sending and how
+ * long it takes, bench_world.c the world file, bench_bridge.c wireless bridges,
  * bench_messages.c modems for text messages, bench_handset.c buttons and lamps. */
 #ifndef BENCH_PARTS_H
 #define BENCH_PARTS_H

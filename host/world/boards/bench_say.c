@@ -14,7 +14,7 @@
 /* A controller knows what became of a command after this time. */
 #define AIR_PATIENCE_US UINT64_C(7200000000)
 
-/* ---- what is said ---- */
+/* ---- sending ---- */
 
 void bench_type(struct end *end, const char *bytes, size_t count)
 {

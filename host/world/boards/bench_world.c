@@ -1,4 +1,4 @@
-/* Sets a bench up from a world file, and changes it when the file says so.
+/* Sets a bench up from a world file, and changes it as the file has it.
  * Cables, air, bridges and modems are made from the file's statements.
  * It reads no file. */
 #include "world/boards/bench_parts.h"
@@ -26,16 +26,16 @@ static void on_controller(void *user, enum rlx_delivery what, uint16_t tag, cons
                           unsigned count)
 {
     struct speaker *speaker = user;
-    struct sight sight = {.kind = what == RLX_UNKNOWN ? SIGHT_UNKNOWN
-                                  : what == RLX_SAID  ? SIGHT_AWAY
-                                                      : SIGHT_KNOWN,
+    struct sight sight = {.kind = what == RLX_CLIENT_UNKNOWN ? SIGHT_UNKNOWN
+                                  : what == RLX_CLIENT_SENT  ? SIGHT_AWAY
+                                                             : SIGHT_KNOWN,
                           .board = speaker->end->board,
                           .end = speaker->end,
                           .name = speaker->name,
                           .text = text,
                           .count = count};
     (void)tag;
-    if (what != RLX_TOLD) speaker->waits--;
+    if (what != RLX_CLIENT_EVENT) speaker->waits--;
     bench_tell(speaker->bench, &sight);
 }
 
@@ -203,7 +203,7 @@ void bench_show_state(struct end *end)
 {
     const struct lex_link *of = end->of;
     bool bridge = of->medium == LEX_BRIDGE && (end->bridge || end->serial->draw);
-    bool gone = end->bridge ? end->bridge->partner == NULL : end->serial->faults.gone;
+    bool gone = end->bridge ? end->bridge->partner == NULL : end->serial->faults.out_of_range;
     if (end->reports && end->board->bench->options->world && of->state_pin != LEX_NO_PIN &&
         end->changed)
         gone = end->unplugged;

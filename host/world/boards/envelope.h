@@ -12,7 +12,7 @@ bool envelope_wanted(const struct lex_link *link);
 /* The frame around `text`, owned by the caller. */
 char *envelope_around(const struct lex_link *link, unsigned tag, const char *text);
 /* What is in an answer to a frame with that tag, owned by the caller; NULL: its envelope is wrong.
- * What is told unasked has no tag. */
+ * Events and notes have no tag. */
 char *envelope_inside(const struct lex_link *link, unsigned tag, unsigned sum, const char *answer);
 /* With what the check of an answer to this frame begins, where it has a tag. */
 unsigned envelope_sum(const char *frame);

@@ -11,7 +11,7 @@
 struct trace {
     const struct lexicon *lx;
     FILE *json, *vcd;
-    uint64_t vcd_us; /* the time that was told last */
+    uint64_t vcd_us; /* the time that was written last */
     bool vcd_begun;
 };
 

@@ -1,5 +1,5 @@
 /* What happened, for programs: JSON Lines (RFC 8259 texts, one a line), and pins and duties as a
- * value change dump (IEEE 1364-2005, 18). docs/world.md tells the members. */
+ * value change dump (IEEE 1364-2005, 18). docs/world.md lists the members. */
 #ifndef TRACE_H
 #define TRACE_H
 

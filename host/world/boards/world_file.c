@@ -90,12 +90,12 @@ static bool replace_text(struct statement *st, char **text, const char *what)
 
 static bool read_says(struct statement *st, void *target)
 {
-    return replace_text(st, &((struct world_loader *)target)->says, "what it says");
+    return replace_text(st, &((struct world_loader *)target)->says, "the text that it sends");
 }
 
 static bool read_hears(struct statement *st, void *target)
 {
-    return replace_text(st, &((struct world_loader *)target)->hears, "what it is told");
+    return replace_text(st, &((struct world_loader *)target)->hears, "the text that it receives");
 }
 
 static bool read_loader_baud(struct statement *st, void *target)
@@ -170,7 +170,7 @@ static struct lexicon *runnable(struct statement *st, struct lex_place place, co
     bool ok = !lexicon_has(lx, false) && !missing->len;
     g_ptr_array_free(missing, TRUE);
     if (ok) return lx;
-    lex_fault(st->lx, place, "%s has faults: rlx check tells them", path);
+    lex_fault(st->lx, place, "%s has faults: run rlx check", path);
     image_free(*image);
     lexicon_free(lx);
     return NULL;
@@ -218,7 +218,7 @@ static bool read_from(struct statement *st, void *target)
 
 static bool read_tries(struct statement *st, void *target)
 {
-    return statement_number(st, "how often it says a command", 1, 20,
+    return statement_number(st, "how often it sends a command", 1, 20,
                             &((struct world_controller *)target)->tries);
 }
 
@@ -272,7 +272,7 @@ static void read_controller(struct statement *st)
     if (ok && span > link->window / 2) {
         lex_fault(
             st->lx, place,
-            "'%s' says a command again for %u ms, but '%s' remembers a tag for %u ms, of which "
+            "'%s' repeats a command for %u ms, but '%s' remembers a tag for %u ms, of which "
             "half "
             "are for packets that are late: fewer tries, a shorter pause, or in the lexicon 'tags "
             "required window %us'",

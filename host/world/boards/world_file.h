@@ -8,7 +8,7 @@
  *     controller shore on skiff  from 1  tries 4  pause 200ms
  *     after 10s  cable bench  noise 0%
  *     after 12s  reset brownout
- * docs/world.md tells it. */
+ * docs/world.md describes it. */
 #ifndef WORLD_FILE_H
 #define WORLD_FILE_H
 

@@ -114,7 +114,6 @@ READ_CHANCE(sms_twice, sms.faults.twice, "how many messages come two times")
 READ_CHANCE(rejects, sms.faults.rejects, "how many messages the network does not take")
 READ_CHANCE(rubbish, sms.manner.rubbish, "how often a byte is another one")
 READ_CHANCE(chatty, sms.manner.chatty, "how often a notice stands before a byte")
-READ_FLAG(gone, faults.gone)
 READ_FLAG(silent, sms.manner.silent)
 READ_FLAG(off, sms.off)
 READ_FLAG(resets, sms.resets)
@@ -128,6 +127,15 @@ READ_FLAG(echo, faults.echo)
 READ_FLAG(half, modem.half)
 READ_FLAG(unplugged, reports.unplugged)
 READ_FLAG(stale, reports.stale)
+
+static bool read_out(struct statement *st, void *target)
+{
+    if (!statement_take_word(st, "of") || !statement_take_word(st, "range")) {
+        lex_fault(st->lx, statement_peek(st)->place, "expected like: out of range");
+        return false;
+    }
+    return ((struct world_change *)target)->faults.out_of_range = true;
+}
 
 static bool read_no(struct statement *st, void *target)
 {
@@ -202,7 +210,7 @@ static const struct attribute cable[] = {{"baud", read_baud, 0},
                                          {"typing", read_typing, 0},
                                          {"latency", read_latency, WORLD_BRIDGE},
                                          {"clumps", read_clumps, WORLD_BRIDGE},
-                                         {"gone", read_gone, WORLD_BRIDGE},
+                                         {"out", read_out, WORLD_BRIDGE},
                                          {NULL, NULL, 0}};
 
 static const struct attribute modem[] = {{"bits", read_modem_bits, 0},
@@ -393,7 +401,7 @@ void world_read_wire(struct statement *st)
     join(st, place, t->file->wires, both);
 }
 
-/* What was said of the link last; at first nothing is wrong with it. */
+/* The last statement of the link; at first nothing is wrong with it. */
 static struct world_change last_of(const struct world_file *file, enum world_what what,
                                    struct world_place place)
 {
@@ -422,7 +430,8 @@ static void read_change(struct statement *st, enum world_what what, unsigned med
     struct world_change change = last_of(t->file, what, place);
     struct faults *faults = &change.faults;
     change.at_us = t->at_us;
-    faults->open = faults->crossed = faults->no_answers = faults->gone = faults->echo = false;
+    faults->open = faults->crossed = faults->no_answers = faults->out_of_range = faults->echo =
+        false;
     struct sms_manner *manner = &change.sms.manner;
     change.sms.off = change.sms.resets = manner->silent = manner->unregistered = false;
     manner->clock_unset = manner->pin_wanted = false;

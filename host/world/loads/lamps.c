@@ -1,5 +1,5 @@
 /* Lamps, as the eye sees them; and what shows nothing.
- * The lightness is CIE 1976, reckoned here independently of src/drive/lamp.c on purpose: each
+ * The lightness is CIE 1976, computed here independently of src/drive/lamp.c on purpose: each
  * checks the other.
  * A buzzer is heard, and a group has nothing of its own. */
 #include "world/loads/load_parts.h"

@@ -30,8 +30,8 @@ struct load {
     } wires[2];
     unsigned duty;         /* of a lamp */
     bool dead;             /* a lamp */
-    unsigned pulse, horn;  /* of a servo: told, and where it is */
-    bool far;              /* it was told to go some way, not a step of its slew */
+    unsigned pulse, horn;  /* of a servo: commanded, and where it is */
+    bool far;              /* it has to go some way, not a step of its slew */
     struct sim_steps run;  /* of a stepper: its pulses, */
     unsigned taken;        /* how many of them it followed already, */
     int32_t steps;         /* and where it is */

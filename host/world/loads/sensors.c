@@ -1,5 +1,5 @@
 /* Switches and buttons: they bounce, stick, and their wires are cut.
- * What moves them says when they go on and off.
+ * What moves them switches them on and off.
  * They drive the input pins, and nothing else does. */
 #include "world/loads/load_parts.h"
 

@@ -1,5 +1,5 @@
 /* Servos: the horn goes to its pulse as fast as it can.
- * It wakes where it was told first.
+ * It wakes at its first pulse.
  * It has no ends of its own. */
 #include "world/loads/load_parts.h"
 
@@ -20,7 +20,7 @@ static void set_pulse(struct load *load, unsigned us)
 {
     bool went = load->pulse && load->horn != load->pulse && us == load->pulse;
     load->pulse = us;
-    if (!load->horn) load->horn = us; /* it wakes where it was told first */
+    if (!load->horn) load->horn = us; /* it wakes at its first pulse */
     load->far = MAX(us, load->horn) - MIN(us, load->horn) > 100;
     if (us && us != load->horn && !went)
         world_at(load->all->world, load_in_us(load, 1000), on_slew, load, us);

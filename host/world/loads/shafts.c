@@ -4,7 +4,7 @@
 #include "world/loads/load_parts.h"
 
 #define INERTIA 200  /* ms from stop to full */
-#define TRAVEL  6000 /* ms from end to end, where the lexicon tells no time */
+#define TRAVEL  6000 /* ms from end to end, without a time in the lexicon */
 #define BEYOND  250  /* ms at full speed from a switch to the stop */
 
 static void on_tick(void *data, uint32_t side);

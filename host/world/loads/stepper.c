@@ -82,7 +82,7 @@ static void stepper_out(struct load *load, struct sim_event event)
     if (!load->shaft[0].ticking) on_pulses(load, 0);
 }
 
-/* In the middle; where nothing tells where it is, at 0 steps, as the device believes. */
+/* In the middle; without a home switch at 0 steps, as the device believes. */
 static void begin_stepper(struct load *load)
 {
     const struct lex_element *range = load->out->range;

@@ -38,7 +38,7 @@ struct controller {
     unsigned node;
     struct sim_board board;
     struct rlx_client client;
-    struct rlx_errand errands[ERRANDS];
+    struct rlx_client_command queue[ERRANDS];
     uint8_t packet[255];
     unsigned count;
     uint32_t wake;
@@ -78,7 +78,7 @@ static void on_packet(void *user, const uint8_t *bytes, unsigned count)
 {
     struct controller *c = user;
     if (c->client.one_way) return; /* it has no receiver */
-    rlx_client_hear(&c->client, bytes, (uint8_t)count);
+    rlx_client_receive(&c->client, bytes, (uint8_t)count);
     run(c);
 }
 
@@ -102,10 +102,10 @@ void controller_restart(struct controller *c, struct manner manner)
                                     .tries = manner.tries,
                                     .pause_ms = manner.pause_ms,
                                     .window_ms = manner.window_ms,
-                                    .errands = c->errands,
-                                    .n_errands = ERRANDS,
+                                    .queue = c->queue,
+                                    .queue_size = ERRANDS,
                                     .user = c,
-                                    .told = on_told};
+                                    .report = on_told};
     if (rlx_client_init(&c->client, manner.start) != 0)
         g_error("a controller that cannot speak so");
 }
@@ -131,7 +131,7 @@ void controller_free(struct controller *c)
 
 int controller_say(struct controller *c, const char *text)
 {
-    int said = rlx_client_say(&c->client, text);
+    int said = rlx_client_send(&c->client, text);
     run(c);
     return said;
 }

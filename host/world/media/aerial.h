@@ -1,4 +1,4 @@
-/* What is on the air: a device's radio link, and a controller that says commands to devices until
+/* What is on the air: a device's radio link, and a controller that sends commands to devices until
  * they are answered. */
 #ifndef AERIAL_H
 #define AERIAL_H
@@ -34,10 +34,10 @@ struct manner {
 };
 struct controller *controller_new(struct world *world, struct radio *radio, struct manner manner,
                                   controller_told told, void *user);
-/* It is switched on anew: what it had to say is forgotten. */
+/* It is switched on anew: its queue is forgotten. */
 void controller_restart(struct controller *controller, struct manner manner);
 void controller_free(struct controller *controller);
-/* As rlx_client_say(): 0, or negative where its queue is full or the text too long. */
+/* As rlx_client_send(): 0, or negative where its queue is full or the text too long. */
 int controller_say(struct controller *controller, const char *text);
 unsigned controller_node(const struct controller *controller);
 

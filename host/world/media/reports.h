@@ -14,7 +14,7 @@ struct port_manner {
 };
 
 struct reports;
-/* A report of the device has come to the host: to be told. */
+/* A report of the device has come to the host: it is passed on. */
 typedef void (*reports_got)(void *user, const uint8_t *report);
 /* One that could not be given: nobody is plugged in. */
 typedef void (*reports_lost)(void *user, const uint8_t *report);

@@ -22,11 +22,11 @@ struct faults {
     struct lex_format format; /* of the sender's end; no data bits: the device's */
     bool open, crossed;       /* no wire; each end's output at the other's */
     bool no_answers;          /* only the wire to the device is there */
-    bool gone;                /* of a bridge: the other side is out of reach */
+    bool out_of_range;        /* of a bridge: the other side */
     uint32_t late_us;         /* of a bridge: how long each byte takes through the air... */
     uint32_t clump_us;        /* ...where they wait for each other so long */
     uint32_t typing_us;       /* between two bytes of the sender, as somebody types */
-    bool echo;                /* one wire for both ways: each end hears what it says itself */
+    bool echo;                /* one wire for both ways: each end receives what it sends itself */
     uint32_t service_us; /* the device's receiver is looked at so often; 0: with each byte... */
     unsigned fifo;       /* ...and keeps so many bytes until then */
 };

@@ -67,7 +67,7 @@ static void to_sender(struct serial *s, uint8_t byte, bool fault)
 static void hop_gives(void *user, enum hop_way way, uint8_t byte)
 {
     struct serial *s = user;
-    if (s->apart || (s->draw && s->faults.gone)) return;
+    if (s->apart || (s->draw && s->faults.out_of_range)) return;
     if (way == HOP_TO_DEVICE)
         to_device(s, byte, false);
     else
@@ -159,7 +159,7 @@ bool serial_is_busy(const struct serial *s)
 static bool is_cut(const struct serial *s)
 {
     const struct faults *faults = &s->faults;
-    return s->apart || (s->draw && (faults->open || faults->crossed || faults->gone));
+    return s->apart || (s->draw && (faults->open || faults->crossed || faults->out_of_range));
 }
 
 static void type_next(struct serial *s);

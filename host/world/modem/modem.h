@@ -1,6 +1,6 @@
 /* A modem for text messages, as it stands on the other side of a serial line: the command syntax of
  * ITU-T V.250, the commands of 3GPP TS 27.007 and 27.005 in text and PDU mode. Slow, chatty, and
- * rude where it is told to be. */
+ * rude on demand. */
 #ifndef MODEM_H
 #define MODEM_H
 
@@ -14,7 +14,7 @@ struct sms_manner {
     bool silent;         /* it answers nothing */
     bool unregistered;   /* there is no network */
     bool pin_wanted;     /* its card has not been unlocked */
-    bool clock_unset;    /* nobody has told it the time */
+    bool clock_unset;    /* nobody has set its clock */
     uint32_t rubbish;    /* a byte is another one: parts of a billion */
     uint32_t chatty;     /* a notice stands before a byte: the same */
 };
@@ -36,7 +36,7 @@ void modem_hear(struct sms_modem *modem, uint8_t byte);
 void modem_reset(struct sms_modem *modem);
 /* It is without power from now on; or has it. */
 void modem_power(struct sms_modem *modem, bool on);
-/* A notice before the byte number `at` that it says from now on, from 1; 0: none. */
+/* An unsolicited result code before byte number `at` that it sends from now on, from 1; 0: none. */
 void modem_interrupt(struct sms_modem *modem, unsigned at);
 
 /* A message from the network; false: it cannot take it now. */
@@ -46,7 +46,7 @@ bool modem_deliver(struct sms_modem *modem, const guint8 *tpdu, unsigned size);
 unsigned modem_stored(const struct sms_modem *modem);
 bool modem_is_busy(const struct sms_modem *modem);
 unsigned modem_sent(const struct sms_modem *modem);
-/* Bytes that it said since modem_interrupt(), and heard so far. */
+/* Bytes that it sent since modem_interrupt(), and received so far. */
 unsigned modem_said(const struct sms_modem *modem);
 unsigned modem_heard(const struct sms_modem *modem);
 

@@ -124,7 +124,7 @@ unsigned modem_take_charset(struct sms_modem *m, const char *rest)
     return OUTCOME_OK;
 }
 
-/* ---- what may be said ---- */
+/* ---- commands ---- */
 
 bool modem_tell_range(struct sms_modem *m, const char *name)
 {

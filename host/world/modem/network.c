@@ -263,7 +263,7 @@ bool network_write(struct network *n, const char *from, const char *to, const ch
     return whole.parts > 0;
 }
 
-/* The centre tells the modem that it came. */
+/* The centre reports its arrival to the modem. */
 static void report_back(struct network *n, const char *number, const struct tpdu *submitted)
 {
     uint8_t came[7];

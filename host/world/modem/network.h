@@ -17,7 +17,7 @@ struct network_faults {
     uint64_t spread_us;   /* ...and up to so much more */
     uint32_t loss, twice; /* parts of a billion: it does not come, or comes two times */
     uint32_t rejects;     /* it is not taken from a modem */
-    int quarters;         /* of an hour from UTC, as the network tells the time */
+    int quarters;         /* of an hour from UTC, as the network has the time */
 };
 
 /* Somebody's phone has got a message. */

@@ -7,7 +7,7 @@
 #include <stdbool.h>
 #include <stdint.h>
 
-/* What a message says of itself; texts are UTF-8. */
+/* The fields of a message; texts are UTF-8. */
 struct tpdu {
     char *number; /* of the sender or receiver: +15550142, 0142, or a name */
     char *text;
@@ -35,7 +35,7 @@ bool tpdu_read_submit(const guint8 *bytes, unsigned size, struct tpdu *tpdu);
 
 /* Whether the coding (23.038, 4) is that of UCS2. */
 bool tpdu_is_ucs2(uint8_t coding);
-/* A time stamp (9.2.3.11) of seconds since 2000 UTC, told in a zone of so many quarters of an hour.
+/* A time stamp (9.2.3.11) of seconds since 2000 UTC, in a zone of so many quarters of an hour.
  */
 void tpdu_stamp(uint64_t seconds, int quarters, uint8_t stamp[7]);
 /* "26/03/01,08:00:00+04", as 27.005 and 27.007 write it. */

@@ -20,7 +20,7 @@
 /* A program that has not answered after this many seconds of real time hangs; under an emulator or
  * a checker it takes longer: RLX_PATIENCE_S in the environment, 1..3600. */
 #define PATIENCE_S 10
-#define END_US     100000u /* for a program to end by itself, and once more when it is told to */
+#define END_US     100000u /* for a program to end by itself, and once more after SIGTERM */
 #define LINES_MOST 200u    /* of what it prints; then no more are shown */
 #define MARK       "RLX_BOARD"
 
@@ -193,7 +193,7 @@ void program_patience(struct program *p)
     p->deadline_us = g_get_monotonic_time() + p->patience_s * G_USEC_PER_SEC;
 }
 
-/* It said goodbye, or nothing any more. */
+/* It ended, or sends nothing any more. */
 static char *what_became(struct program *p)
 {
     int status = 0;

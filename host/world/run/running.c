@@ -33,7 +33,7 @@ struct device {
     bool paced[SIM_UARTS];
     bool pin_told[256], pin[256]; /* levels at inputs, which a reset does not change */
 
-    /* the tables */
+    /* the reference model */
     const struct lexicon *lx;
     struct sim_board board;
     struct rlx_device core, fresh; /* fresh: as it is before it starts */
@@ -45,17 +45,17 @@ struct device {
     uint8_t *setting_texts;
     uint8_t **buffers;
     struct rlx_sender **senders;
-    struct rlx_told **told;
+    struct rlx_pending **events;
     struct rlx_sms **sms;
     rlx_fn *handlers, *invokers; /* handlers: their numbers from 1 on, never called as they are */
     uint8_t n_links;
 
     /* the program */
     char *program;           /* NULL: none */
-    char *should, *is;       /* "NAME VERSION FINGERPRINT" of its lexicon; is: as much as it told */
+    char *should, *is;       /* "NAME VERSION FINGERPRINT" of its lexicon; is: as much as it sent */
     struct program *process; /* NULL: it does not run */
     GArray *given;           /* struct sim_event that it has not got yet */
-    char taken[512 * sizeof(struct sim_event)]; /* what came of it... */
+    char taken[512 * sizeof(struct sim_event)]; /* what it sent... */
     unsigned n_taken, at_taken;                 /* ...bytes, and which is next */
     int nv;             /* file of its non-volatile memory, which outlives it */
     uint64_t busy_us;   /* its code has run since its last sleep, by the clock that it reads */
@@ -99,7 +99,7 @@ static void sleep_for(struct device *device, uint32_t ms)
     world_at(device->world, at_us, on_wake, device, device->wake);
 }
 
-/* ---- the tables on the simulated board ---- */
+/* ---- the reference model on the simulated board ---- */
 
 static void on_receive(void *user, uint8_t uart, uint8_t byte)
 {
@@ -119,7 +119,7 @@ static bool on_transmit(void *user, uint8_t uart, uint8_t *byte)
     return uart < device->n_links && rlx_link_take(&device->links[uart], byte);
 }
 
-/* A query is told the least of each of its values. */
+/* A query answers with the least of each of its values. */
 static int stand_in(rlx_fn handler, void *user, rlx_value *value, const uint8_t *frame)
 {
     const struct device *device = user;
@@ -174,7 +174,7 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
     device->links = g_new0(struct rlx_link, n);
     device->buffers = g_new0(uint8_t *, n);
     device->senders = g_new0(struct rlx_sender *, n);
-    device->told = g_new0(struct rlx_told *, n);
+    device->events = g_new0(struct rlx_pending *, n);
     device->sms = g_new0(struct rlx_sms *, n);
     device->lx = lx;
     device->outputs = g_new0(struct rlx_output, lx->outputs->len + 1);
@@ -195,7 +195,8 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
         if (link->tags)
             device->links[i].senders = device->senders[i] = g_new0(struct rlx_sender, 32);
         if (lx->events->len)
-            device->links[i].told = device->told[i] = g_new0(struct rlx_told, lx->events->len);
+            device->links[i].events = device->events[i] =
+                g_new0(struct rlx_pending, lx->events->len);
         if (lex_drives_modem(link))
             device->links[i].sms = device->sms[i] = g_new0(struct rlx_sms, 1);
     }
@@ -241,12 +242,12 @@ static void clear_links(struct device *device)
     for (unsigned i = 0; i < device->n_links; i++) {
         struct rlx_sender *senders = device->senders[i];
         if (senders) memset(senders, 0, 32 * sizeof *senders);
-        if (device->told[i])
-            memset(device->told[i], 0, device->lx->events->len * sizeof *device->told[i]);
+        if (device->events[i])
+            memset(device->events[i], 0, device->lx->events->len * sizeof *device->events[i]);
         if (device->sms[i]) memset(device->sms[i], 0, sizeof *device->sms[i]);
         device->links[i] = (struct rlx_link){.buffer = device->buffers[i],
                                              .senders = senders,
-                                             .told = device->told[i],
+                                             .events = device->events[i],
                                              .sms = device->sms[i]};
     }
 }
@@ -357,7 +358,7 @@ static void run_on(struct device *device, uint32_t us)
         world_at(device->world, device->world->now_us + us, on_wake, device, device->wake);
 }
 
-/* A byte of what it tells of its lexicon. */
+/* A byte of its lexicon's name. */
 static void know(struct device *device, uint32_t byte)
 {
     size_t length = strlen(device->is);
@@ -611,12 +612,12 @@ void device_free(struct device *device)
     for (unsigned i = 0; device->buffers && i < device->n_links; i++) {
         g_free(device->buffers[i]);
         g_free(device->senders[i]);
-        g_free(device->told[i]);
+        g_free(device->events[i]);
         g_free(device->sms[i]);
     }
     g_free(device->buffers);
     g_free(device->senders);
-    g_free(device->told);
+    g_free(device->events);
     g_free(device->sms);
     g_free(device->links);
     g_free(device->outputs);

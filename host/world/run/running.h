@@ -30,7 +30,7 @@ void device_start(struct device *device, device_out out, void *user);
 /* The same, but it stays off. */
 void device_listen(struct device *device, device_out out, void *user);
 
-/* How many parts of a million its clock is faster than the world's, of the tables; before
+/* How many parts of a million its clock is faster than the world's, of the reference model; before
  * device_start(). */
 void device_clock(struct device *device, int32_t ppm);
 
@@ -48,8 +48,8 @@ void device_reset(struct device *device, enum rlx_reset cause);
 /* Something comes in, now: SIM_RECEIVED, SIM_SENT, SIM_FAULT, SIM_PIN_IN, SIM_TAKEN. */
 void device_in(struct device *device, enum sim_kind kind, uint8_t index, uint32_t value);
 
-/* What a firmware would tell, now: an event by its place and its word's, a note; as rlx_event() and
- * rlx_note(). False: it is not, or the device is a program, which tells by itself. */
+/* What a firmware would send, now: an event by its place and its word's, a note; as rlx_event() and
+ * rlx_note(). False: it does not, or the device is a program, which sends by itself. */
 bool device_tell(struct device *device, unsigned event, unsigned word);
 bool device_note(struct device *device, const char *text);
 

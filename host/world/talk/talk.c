@@ -93,7 +93,7 @@ static bool break_load(struct talk *t, char **words)
     return true;
 }
 
-/* "over skiff", "over shore": what is said from now on goes over this link, or by this controller.
+/* "over skiff", "over shore": the next lines go over this link, or by this controller.
  */
 static bool talk_over(struct talk *t, char **words)
 {
@@ -131,7 +131,7 @@ static bool connect(struct talk *t, char **words, unsigned n)
     return true;
 }
 
-/* "overflow", "water low": an event that the firmware would tell; "note algae low". */
+/* "overflow", "water low": an event that the firmware would send; "note algae low". */
 static bool tell(struct talk *t, const char *line)
 {
     struct board *board = t->end->board;
@@ -150,7 +150,7 @@ static bool tell(struct talk *t, const char *line)
         talk_text(t, line, strlen(line));
     }
     if (note ? !device_note(board->device, line + 5) : !device_tell(board->device, number, word))
-        mistyped(t, line, "not told: the last one still waits for room on its links");
+        mistyped(t, line, "not sent: the last one still waits for room on its links");
     return true;
 }
 
@@ -190,7 +190,7 @@ static void say(struct talk *t, const char *line, size_t count)
             bench_until_quiet(end);
         } else {
             g_printerr("%s: \"%s\" is longer than a controller's command, %u bytes\n",
-                       g_get_prgname(), line, (unsigned)RLX_ERRAND);
+                       g_get_prgname(), line, (unsigned)RLX_CLIENT_BYTES);
         }
         return;
     }
@@ -259,7 +259,7 @@ static void pour(struct talk *t, FILE *in)
     GString *line = g_string_new(NULL);
     while (line->len < INPUT_MOST && (c = getc(in)) != EOF) g_string_append_c(line, (char)c);
     if (line->len == INPUT_MOST)
-        mistyped(t, "the input", "it has more than 1 MB: the rest is not said");
+        mistyped(t, "the input", "it has more than 1 MB: the rest is not sent");
     bool packets = lex_comes_whole(t->end->of);
     gsize most = t->end->of->payload ? t->end->of->payload : 1;
     for (gsize at = 0; packets && at < line->len; at += most)
@@ -337,7 +337,7 @@ static void begin(struct talk *t, const struct lexicon *lx)
     bench_watch(t->bench, options->plain ? talk_print_plain : talk_print, t);
     if (options->plain) return;
     fprintf(t->out,
-            "# %s %u, simulated: seconds; > said, < answered, = what an output does%s%s%s\n",
+            "# %s %u, simulated: seconds; > sent, < answered, = what an output does%s%s%s\n",
             lx->name, lx->version, options->bench.loads ? ", : what hangs on it" : "",
             options->wire ? ", } to the modem, { from it" : "",
             options->bench.world ? ", x what became of it, @ what a controller knows" : "");

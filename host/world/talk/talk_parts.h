@@ -1,14 +1,14 @@
-/* What the files of the conversation share: talk.c reads and says, talk_print.c prints. */
+/* What the files of the conversation share: talk.c reads and sends, talk_print.c prints. */
 #ifndef TALK_PARTS_H
 #define TALK_PARTS_H
 
 #include "world/boards/bench.h"
 #include "world/talk/talk.h"
 
-/* Steps of one channel that follow each other closely: the first and the last are told. */
+/* Steps of one channel that follow each other closely: the first and the last are printed. */
 struct ramp {
     const struct board *board;
-    struct sim_event step; /* the last one, not told yet where `held` */
+    struct sim_event step; /* the last one, not printed yet if `held` */
     uint64_t at_us;
     unsigned held;
 };
@@ -18,7 +18,7 @@ struct talk {
     FILE *out;
     struct bench *bench;
     struct end *end;         /* that is talked over... */
-    struct speaker *speaker; /* ...or who says it; NULL: it is said as it is */
+    struct speaker *speaker; /* ...or who sends it; NULL: it is sent as it is */
     struct ramp ramp;
 };
 
@@ -27,7 +27,7 @@ struct talk {
 void talk_stamp(struct talk *t, char mark, const char *what);
 /* Text, with what cannot be seen as \xNN, and a line end. */
 void talk_text(const struct talk *t, const char *text, size_t count);
-/* The end of a ramp is told now. */
+/* Prints the end of a ramp now. */
 void talk_tell_ramp(struct talk *t);
 /* Watchers of the bench; their user is the conversation. */
 void talk_print(void *talk, const struct sight *sight);

@@ -131,7 +131,7 @@ void talk_tell_ramp(struct talk *t)
     if (ramp.held) print_step(t, ramp.board, ramp.at_us, ramp.step);
 }
 
-/* A step of a fade, ramp or slew: those that follow each other closely are told as a ramp. */
+/* A step of a fade, ramp or slew: those that follow each other closely are printed as a ramp. */
 static void print_or_hold(struct talk *t, const struct board *board, struct sim_event event)
 {
     struct ramp *ramp = &t->ramp;
@@ -169,7 +169,7 @@ static void print_out(struct talk *t, const struct sight *sight)
 
 static void print_air(struct talk *t, const struct sight *sight)
 {
-    if (sight->own) return; /* it is told as it is said */
+    if (sight->own) return; /* it is printed as it is sent */
     talk_stamp(t, sight->air == RADIO_SENT ? '>' : 'x', sight->name);
     if (sight->air != RADIO_SENT) fprintf(t->out, "%s: ", radio_words[sight->air]);
     talk_text(t, sight->text, sight->count);
@@ -184,7 +184,7 @@ static void print_text(struct talk *t, const struct sight *sight)
                  [SIGHT_ANSWERED] = {'<', ""},
                  [SIGHT_KNOWN] = {'@', ""},
                  [SIGHT_UNKNOWN] = {'@', "nothing came back: nobody knows what became of "},
-                 [SIGHT_AWAY] = {'@', "said, and no answer awaited: "},
+                 [SIGHT_AWAY] = {'@', "sent, without waiting for an answer: "},
                  [SIGHT_LOAD] = {':', ""},
                  [SIGHT_LAMP] = {':', ""},
                  [SIGHT_HANDSET] = {'!', ""},

@@ -4,16 +4,16 @@
 #ifndef RLX_DEF_BUILT_INS_H
 #define RLX_DEF_BUILT_INS_H
 
-#define RLX_BUILT_INS(X)                                           \
-    X(HALT, "halt", 1, "all outputs to their safe states")         \
-    X(ABOUT, "about", 1, "name, version and fingerprint")          \
-    X(STATS, "stats", 1, "what the link lost and refused")         \
-    X(STATE, "state", 0, "NAME? asks what an output is at")        \
-    X(BATCH, "batch", 0, "several commands with ; between them")   \
-    X(HELP, "help", 1, "the commands, page by page; help WORD")    \
-    X(HEARD, "heard", 1, "the last refused frame, byte by byte")   \
-    X(LOG, "log", 1, "what was done last; log 2: before that")     \
-    X(BYE, "bye", 1, "no events or notes until something is said") \
+#define RLX_BUILT_INS(X)                                          \
+    X(HALT, "halt", 1, "all outputs to their safe states")        \
+    X(ABOUT, "about", 1, "name, version and fingerprint")         \
+    X(STATS, "stats", 1, "what the link lost and refused")        \
+    X(STATE, "state", 0, "NAME? asks what an output is at")       \
+    X(BATCH, "batch", 0, "several commands with ; between them")  \
+    X(HELP, "help", 1, "the commands, page by page; help WORD")   \
+    X(HEARD, "heard", 1, "the last refused frame, byte by byte")  \
+    X(LOG, "log", 1, "what was done last; log 2: before that")    \
+    X(BYE, "bye", 1, "no events or notes until the next command") \
     X(NOTES, "notes", 0, "lines of the firmware's own: note ...")
 
 enum {

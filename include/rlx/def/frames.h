@@ -1,4 +1,4 @@
-/* How a link's frames are told apart. One row each: its id, its word in a lexicon, the feature that
+/* The framings of links. One row each: its id, its word in a lexicon, the feature that
  * reads it, whether its characters are commands of their own (keys, codes), whether something in a
  * stream of bytes ends it (a character, a silence, a count), and whether it comes whole. */
 #ifndef RLX_DEF_FRAMES_H

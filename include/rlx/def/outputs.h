@@ -1,5 +1,5 @@
 /* The kinds of outputs. A new one is a row in each list here, its rows in verbs.h, and its files:
- * docs/architecture.md tells which. */
+ * docs/architecture.md lists them. */
 #ifndef RLX_DEF_OUTPUTS_H
 #define RLX_DEF_OUTPUTS_H
 

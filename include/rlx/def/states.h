@@ -1,5 +1,5 @@
-/* What each kind of output remembers. Private to src/drive; a kind that changes by itself has one.
- */
+/* What the library remembers of outputs, inputs, links and routines. Firmware gives it the memory
+ * and uses none of the members. A kind of output that changes by itself has a struct of its own. */
 #ifndef RLX_DEF_STATES_H
 #define RLX_DEF_STATES_H
 
@@ -25,8 +25,8 @@ struct rlx_steady_state {
 
 /* One motor: levels of 32767, negative for back. */
 struct rlx_side {
-    int16_t want, now;  /* told, and driven */
-    int8_t way;         /* that it was told: it goes on that way when its speed is no longer 0 */
+    int16_t want, now;  /* commanded, and driven */
+    int8_t way;         /* commanded: it goes on that way when its speed is no longer 0 */
     int8_t last;        /* way that it went last */
     bool rests, brakes; /* it stopped not long ago; it brakes where it stands */
     uint32_t stopped, step_due;
@@ -44,7 +44,7 @@ struct rlx_servo_state {
 };
 
 struct rlx_reverser_state {
-    int8_t way;              /* that it was told: 1 open, -1 close, 0 none */
+    int8_t way;              /* commanded: 1 open, -1 close, 0 none */
     int8_t moves;            /* whose relay is on */
     int8_t last;             /* that it moved last */
     bool rests, late;        /* it stopped not long ago; it was on its way for too long */
@@ -62,9 +62,129 @@ struct rlx_stepper_state {
     uint16_t rung;       /* of its ramp; 0: it stands */
     int8_t way;          /* of the run: 1, -1 */
     uint8_t goes;        /* what it does: src/drive/stepper.c */
-    uint8_t tells;       /* the event when it is there: RLX_EVT_..., 0: none */
+    uint8_t event;       /* to send when it is there: RLX_EVT_..., 0: none */
     bool known, powered, blocked;
     bool homes, then, frees; /* what follows: home; its target after that; no current */
 };
+
+/* ---- outputs, inputs, routines, settings ---- */
+
+/* State of one output. */
+struct rlx_output {
+    uint16_t level; /* 0 off .. 65535 fully on, before polarity and curve: as commanded */
+#if RLX_HAS_ACTS || RLX_HAS_RESTS
+    uint16_t shown; /* what it is at */
+#endif
+#if RLX_HAS_COUNTED
+    uint32_t switched; /* so often it went on */
+    bool was_on;
+#endif
+#if RLX_HAS_ACTS || RLX_HAS_TONE || RLX_HAS_MOVING
+    union { /* an output is of one kind: src/drive */
+#if RLX_HAS_ACTS || RLX_HAS_TONE
+        struct rlx_steady_state steady;
+#endif
+#define RLX_STATE(id, has, name, moves, switched) \
+    RLX_WHEN(has, RLX_WHEN(moves, struct rlx_##name##_state name;))
+        RLX_DRIVES(RLX_STATE)
+#undef RLX_STATE
+    };
+#endif
+#if RLX_HAS_RESTS
+    bool recent;      /* it was switched not long ago... */
+    uint32_t changed; /* ...at this time */
+#endif
+#if RLX_HAS_EXPIRY
+    bool armed;   /* it goes safe... */
+    bool to_off;  /* ...or off... */
+    uint32_t due; /* ...at this time */
+#endif
+};
+
+#if RLX_HAS_INPUTS
+/* State of one input. */
+struct rlx_input {
+    bool on;                         /* debounced */
+    bool raw;                        /* as it was read last */
+    bool bounces, holds;             /* what comes next is due... */
+    uint32_t debounce_due, held_due; /* ...at these times */
+};
+#endif
+
+#if RLX_HAS_ROUTINES
+/* State of one routine. */
+struct rlx_routine {
+    uint16_t at; /* its next element in the image; 0: it does not run */
+    uint8_t step;
+    bool failed;  /* at that step */
+    uint32_t due; /* when it goes on */
+};
+#endif
+
+#if RLX_HAS_SETTINGS
+/* What is known of the settings' non-volatile memory. */
+struct rlx_keep {
+    uint32_t unsaved; /* those that are still to be written, one bit each */
+    uint32_t moving;  /* those that are to be written into the other area */
+    uint16_t used;    /* bytes of the area in use; while the other one is erased, of that */
+    uint16_t pause;   /* ms to the next try; 0: the last one was no failure */
+    uint32_t due;     /* when that is */
+    uint8_t area, age, step;
+    bool none;    /* nothing can be kept now: the memory fails, or refuses for long */
+    bool refused; /* a read */
+};
+#endif
+
+#if RLX_HAS_LOG
+/* Something that was done. */
+struct rlx_log_entry {
+    uint32_t when;
+    bool old; /* so long ago that `when` is no longer valid */
+    uint8_t link, source;
+    uint8_t verdict; /* 0, RLX_OWN_ALREADY, or RLX_ERR_... */
+    char what[RLX_LOG_CHARACTERS];
+};
+#endif
+
+/* ---- links ---- */
+
+/* Which tags were used, of one sender or of those to all that name none. */
+struct rlx_tags {
+    uint32_t until; /* when the window closes */
+    uint16_t seen;  /* bit n: the tag n + 1 before the last one was used */
+    uint16_t sum;   /* of the frame with the last one */
+    uint16_t first; /* of that one with which the window was opened */
+    uint16_t last;  /* the last one */
+    bool known;     /* there is one, and the window is open */
+};
+
+/* What is remembered of a sender whose frames have tags. */
+struct rlx_sender {
+    struct rlx_tags tags;
+    uint8_t length; /* of the reply to the last one */
+    uint8_t kept[RLX_KEPT_REPLY_BYTES];
+};
+
+#if RLX_HAS_EVENTS
+/* What a link has still to send of an event. */
+struct rlx_pending {
+    uint8_t pending; /* bit n: its word number n */
+    uint8_t last;    /* the last word, from 1; 0: none yet */
+#if RLX_HAS_PACED
+    uint8_t fresh;    /* words that came again since they were sent */
+    uint8_t number;   /* of the one that waits for its acknowledgement; 0: none */
+    uint8_t word;     /* that was sent */
+    uint8_t tries;    /* so far */
+    bool armed;       /* it is not sent... */
+    bool counting;    /* they are counted... */
+    uint16_t today;   /* ...so many so far... */
+    uint32_t due;     /* ...before this time */
+    uint32_t day_due; /* ...up to this time */
+#endif
+#if RLX_HAS_SMS
+    uint16_t held; /* that came again before it was sent */
+#endif
+};
+#endif
 
 #endif

@@ -1,7 +1,7 @@
-/* What an output can be told, beside a level. One row each: its id; its word in a lexicon (NULL: it
- * has none); what stands behind it; the kinds of outputs that know it; whether it does something
- * else when it is sent twice; whether what moves stands still after it; whether it may be done
- * again where a power cut leaves open if it was done; and what it does. */
+/* What an output can be commanded, beside a level. One row each: its id; its word in a lexicon
+ * (NULL: it has none); what stands behind it; the kinds of outputs that know it; whether it does
+ * something else when it is sent twice; whether what moves stands still after it; whether it may be
+ * done again where a power cut leaves open if it was done; and what it does. */
 #ifndef RLX_DEF_VERBS_H
 #define RLX_DEF_VERBS_H
 
@@ -38,7 +38,7 @@
     X(SPIN_RIGHT, "spin_right", NONE, RLX_K(PAIR), 0, 0, 0, "on the spot, to the right")        \
     X(SPEED, "speed", SPEED, RLX_TURNS, 0, 0, 0, "so many percent, now and when it goes again") \
     X(PARK, "park", NONE, RLX_K(SERVO), 0, 1, 1, "no more pulses")                              \
-    X(PATTERN, "pattern", PATTERN, RLX_K(LED), 0, 0, 1, "on and off as the pattern says")       \
+    X(PATTERN, "pattern", PATTERN, RLX_K(LED), 0, 0, 1, "on and off in the times of a pattern") \
     X(MASK, NULL, MASK, RLX_K(GROUP), 0, 0, 1,                                                  \
       "those outputs are on whose bits are set, no other")                                      \
     X(RUN, NULL, NONE, 0, 0, 0, 0, "a routine begins...")                                       \
@@ -48,7 +48,7 @@
     X(BY, "by", STEPS, RLX_K(STEPPER), 1, 0, 0, "so far from where it is, or is going")         \
     X(RELEASE, "release", NONE, RLX_K(STEPPER), 0, 1, 1, "stops at once, without current")
 
-/* These three are told no output. A new verb comes last: images have their numbers. */
+/* These three do not act on an output. A new verb comes last: images have their numbers. */
 #define RLX_TELLS_OUTPUT(verb) ((verb) < RLX_RUN || (verb) > RLX_STORE)
 
 enum rlx_verb {
@@ -76,7 +76,7 @@ enum rlx_behind {
 #undef RLX_BEHIND_ENUM
 };
 
-/* What an output is told lasts so many milliseconds at most; with RLX_LASTS_OFF it goes off then,
+/* A command to an output lasts so many milliseconds at most; with RLX_LASTS_OFF it goes off then,
  * else to its safe state. */
 #define RLX_LASTS_MAX 86400000
 #define RLX_LASTS_OFF UINT32_C(0x80000000)

@@ -1,11 +1,11 @@
 /* The suite of faults of links, each at several strengths.
  * What is sent is obeyed or lost, never something else; afterwards all is as before.
  * It makes no fault itself: the world does. */
-#include "drill/suites/series.h"
+#include "drill/suites/suite.h"
 
 #include <string.h>
 
-#define TURNS          6u  /* of all that is said, at each strength... */
+#define TURNS          6u  /* of all texts, at each strength... */
 #define LEAST_MESSAGES 10u /* ...or, as each takes its time, until there are so many */
 
 /* What a bad link holds up comes within this. */
@@ -13,7 +13,7 @@
 
 #define STRENGTHS 4u
 
-/* A fault: what the world file says of it, a strength each, and how it is over. */
+/* A fault: its statements in a world file, one for each strength, and how it is over. */
 struct fault {
     const char *name;
     unsigned media;    /* bits: 1 << lex_medium */
@@ -21,7 +21,7 @@ struct fault {
     const char *const strengths[STRENGTHS + 1];
     const char *end;
     bool damages; /* bytes become others */
-    bool delays;  /* answers may come after the next one was said */
+    bool delays;  /* answers may come after the next text was sent */
     uint64_t patience_us, rest_us;
 };
 
@@ -103,7 +103,7 @@ static const struct fault faults[] = {
     {"out of range",
      1u << LEX_BRIDGE,
      "cable LINK",
-     {"gone", NULL, NULL, NULL},
+     {"out of range", NULL, NULL, NULL},
      "cable LINK",
      false,
      false,
@@ -300,12 +300,12 @@ static char *statement(const char *pattern, const char *link, const char *streng
     return text;
 }
 
-/* Its bits on the wire cannot be told from others: something else may be obeyed. */
+/* Damaged bits cannot be detected: another command may be obeyed. */
 static bool is_excused(const struct lex_link *link, const struct fault *fault)
 {
     bool doubles =
         !strcmp(fault->name, "packets duplicated") || !strcmp(fault->name, "packets delayed");
-    if (doubles && !link->tags) return true; /* what comes twice is said twice */
+    if (doubles && !link->tags) return true; /* what comes twice is obeyed twice */
     bool checked = link->check == LEX_DEMAND_REQUIRED || session_has_client(link);
     return fault->damages && !checked;
 }
@@ -315,12 +315,12 @@ static void say_all(const struct drill *drill, GArray *moves, const struct drill
 {
     const struct lex_link *link = drill_link(drill, job->link);
     bool keyed = lex_is_keyed(link);
-    for (unsigned i = 0; !keyed && i < drill->tries->len; i++) {
-        const struct drill_try *try = drill->tries->pdata[i];
-        bool good = try->of && !try->of->query && try->valid && drill_may_say(link, try) &&
-                    (try->why == TRY_PLAIN || (try->why == TRY_HIGHEST && turn % 2) ||
-                     (try->why == TRY_CHOICE && (i + turn) % 3 == 0));
-        struct move *move = good ? drill_say(drill, moves, job->link, try) : NULL;
+    for (unsigned i = 0; !keyed && i < drill->cases->len; i++) {
+        const struct drill_case *test = drill->cases->pdata[i];
+        bool good = test->of && !test->of->query && test->valid && drill_may_say(link, test) &&
+                    (test->why == CASE_PLAIN || (test->why == CASE_HIGHEST && turn % 2) ||
+                     (test->why == CASE_CHOICE && (i + turn) % 3 == 0));
+        struct move *move = good ? drill_say(drill, moves, job->link, test) : NULL;
         if (!move) continue;
         move->owed = OWED_PERHAPS;
         move->excused = is_excused(link, fault);
@@ -335,10 +335,11 @@ static void say_after(const struct drill *drill, GArray *moves, const struct dri
 {
     const struct lex_link *link = drill_link(drill, job->link);
     unsigned said = 0;
-    for (unsigned i = 0; i < drill->tries->len && said < 2; i++) {
-        const struct drill_try *try = drill->tries->pdata[i];
-        if (!try->of || try->why != TRY_PLAIN || !try->valid || !drill_may_say(link, try)) continue;
-        struct move *move = drill_say(drill, moves, job->link, try);
+    for (unsigned i = 0; i < drill->cases->len && said < 2; i++) {
+        const struct drill_case *test = drill->cases->pdata[i];
+        if (!test->of || test->why != CASE_PLAIN || !test->valid || !drill_may_say(link, test))
+            continue;
+        struct move *move = drill_say(drill, moves, job->link, test);
         if (!move) continue;
         bool lost =
             link->tags && link->check != LEX_DEMAND_REQUIRED; /* a damaged tag was a later one */
@@ -382,7 +383,7 @@ static void rung(const struct drill *drill, const struct drill_job *job, struct 
     g_free(end);
 }
 
-void ladder_jobs(struct drill *drill, unsigned link)
+void faults_jobs(struct drill *drill, unsigned link)
 {
     const struct lex_link *of = drill_link(drill, link);
     bool keyed = lex_is_keyed(of);
@@ -393,7 +394,7 @@ void ladder_jobs(struct drill *drill, unsigned link)
         if (of->medium == LEX_SMS && of->handed) continue;
         if (!strcmp(faults[i].name, "slow typing") && of->gap) continue; /* a pause is an end */
         for (unsigned k = 0; k < STRENGTHS && faults[i].strengths[k]; k++)
-            drill_job_add(drill, "ladder", link, i * STRENGTHS + k, rung, "%s over %s: %s",
+            drill_job_add(drill, "faults", link, i * STRENGTHS + k, rung, "%s over %s: %s",
                           faults[i].name, of->name, faults[i].strengths[k]);
     }
 }

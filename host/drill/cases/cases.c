@@ -1,43 +1,43 @@
 /* Makes the texts that a drill sends for one command, valid and not.
  * Every choice, bound, default and spelling of each slot is varied alone, on the plainest form of
  * the rest.
- * It sends nothing, and does not say what a reply must be. */
-#include "drill/cases/tries.h"
+ * It sends nothing, and does not know what a reply must be. */
+#include "drill/cases/cases.h"
 
 #include <string.h>
 
 #include "lexicon/check/checks.h"
 #include "rlx/config.h"
 
-const char *const try_whys[] = {[TRY_PLAIN] = "as it is",
-                                [TRY_HIGHEST] = "the highest",
-                                [TRY_MIDDLE] = "in the middle",
-                                [TRY_BETWEEN] = "between its ends",
-                                [TRY_UNIT] = "with its unit",
-                                [TRY_BELOW] = "one below",
-                                [TRY_ABOVE] = "one above",
-                                [TRY_MOST] = "the most",
-                                [TRY_MORE] = "one more",
-                                [TRY_ZEROS] = "with leading zeros",
-                                [TRY_MORE_ZEROS] = "with one more",
-                                [TRY_NO_NUMBER] = "no number",
-                                [TRY_ALL_OF_SET] = "all of it",
-                                [TRY_SHORTEST] = "the shortest",
-                                [TRY_LONGEST] = "the longest",
-                                [TRY_LONGER] = "one longer",
-                                [TRY_UNQUOTED] = "without its end",
-                                [TRY_CHOICE] = "each choice",
-                                [TRY_NO_CHOICE] = "no choice",
-                                [TRY_LEFT_OUT] = "left out",
-                                [TRY_SHORT_FORM] = "shortened",
-                                [TRY_CUT] = "cut short",
-                                [TRY_CUT_WORD] = "cut in a word",
-                                [TRY_EXTRA] = "a word too many",
-                                [TRY_OTHER_WORD] = "another first word",
-                                [TRY_CAPITALS] = "in capitals",
-                                [TRY_MIXED] = "in mixed letters",
-                                [TRY_BLANKS] = "with blanks around",
-                                [TRY_KEY] = "its key"};
+const char *const try_whys[] = {[CASE_PLAIN] = "as it is",
+                                [CASE_HIGHEST] = "the highest",
+                                [CASE_MIDDLE] = "in the middle",
+                                [CASE_BETWEEN] = "between its ends",
+                                [CASE_UNIT] = "with its unit",
+                                [CASE_BELOW] = "one below",
+                                [CASE_ABOVE] = "one above",
+                                [CASE_MOST] = "the most",
+                                [CASE_MORE] = "one more",
+                                [CASE_ZEROS] = "with leading zeros",
+                                [CASE_MORE_ZEROS] = "with one more",
+                                [CASE_NO_NUMBER] = "no number",
+                                [CASE_ALL_OF_SET] = "all of it",
+                                [CASE_SHORTEST] = "the shortest",
+                                [CASE_LONGEST] = "the longest",
+                                [CASE_LONGER] = "one longer",
+                                [CASE_UNQUOTED] = "without its end",
+                                [CASE_CHOICE] = "each choice",
+                                [CASE_NO_CHOICE] = "no choice",
+                                [CASE_LEFT_OUT] = "left out",
+                                [CASE_SHORT_FORM] = "shortened",
+                                [CASE_CUT] = "cut short",
+                                [CASE_CUT_WORD] = "cut in a word",
+                                [CASE_EXTRA] = "a word too many",
+                                [CASE_OTHER_WORD] = "another first word",
+                                [CASE_CAPITALS] = "in capitals",
+                                [CASE_MIXED] = "in mixed letters",
+                                [CASE_BLANKS] = "with blanks around",
+                                [CASE_KEY] = "its key"};
 
 /* The pieces of one text. */
 #define PIECES 32u
@@ -46,14 +46,14 @@ struct maker {
     const struct lexicon *lx;
     const struct lex_command *of;
     const char *word; /* of what is no command */
-    GPtrArray *tries, *rows;
+    GPtrArray *cases, *rows;
     GHashTable *known; /* texts */
     char *pieces[PIECES];
     unsigned n;
     unsigned element; /* that is varied */
 };
 
-static void add(struct maker *m, char *text, enum try_why why)
+static void add(struct maker *m, char *text, enum case_why why)
 {
     int32_t values[15];
     unsigned given;
@@ -61,11 +61,12 @@ static void add(struct maker *m, char *text, enum try_why why)
         g_free(text);
         return;
     }
-    struct drill_try *try = g_new0(struct drill_try, 1);
+    struct drill_case *test = g_new0(struct drill_case, 1);
     bool valid = m->of && lex_command_taking(m->lx, text, values, &given);
-    *try = (struct drill_try){m->rows->len - 1, m->of, m->word, text, NULL, valid, why, m->element};
+    *test =
+        (struct drill_case){m->rows->len - 1, m->of, m->word, text, NULL, valid, why, m->element};
     g_hash_table_add(m->known, text);
-    g_ptr_array_add(m->tries, try);
+    g_ptr_array_add(m->cases, test);
 }
 
 /* The pieces up to the n-th, with this one in the place of one of them; NULL: as it is. */
@@ -79,14 +80,14 @@ static char *joined(const struct maker *m, unsigned n, unsigned at, const char *
     return g_string_free(text, FALSE);
 }
 
-static void with(struct maker *m, unsigned at, const char *piece, enum try_why why)
+static void with(struct maker *m, unsigned at, const char *piece, enum case_why why)
 {
     add(m, joined(m, m->n, at, piece), why);
 }
 
 /* ---- what an element can be ---- */
 
-/* As it is said there, owned by the caller; of a list so many of it. */
+/* As a text of the slot, owned by the caller; of a list so many of it. */
 static char *number_text(const struct lex_element *e, int32_t value, unsigned times, bool unit)
 {
     GString *text = g_string_new(e->prefix);
@@ -121,7 +122,7 @@ static char *plain(const struct lex_element *e)
     return number_text(e, e->low, 1, false);
 }
 
-static void with_own(struct maker *m, unsigned at, char *piece, enum try_why why)
+static void with_own(struct maker *m, unsigned at, char *piece, enum case_why why)
 {
     with(m, at, piece, why);
     g_free(piece);
@@ -136,7 +137,7 @@ static void vary_zeros(struct maker *m, unsigned at, const struct lex_element *e
         size_t has = strlen(plain);
         for (unsigned more = 0; more < 2; more++) {
             char *zeros = g_strnfill(digits + more - MIN(has, digits), '0');
-            with_own(m, at, g_strconcat(zeros, plain, NULL), more ? TRY_MORE_ZEROS : TRY_ZEROS);
+            with_own(m, at, g_strconcat(zeros, plain, NULL), more ? CASE_MORE_ZEROS : CASE_ZEROS);
             g_free(zeros);
         }
     }
@@ -150,26 +151,26 @@ static void vary_between(struct maker *m, unsigned at, const struct lex_element 
     const int64_t steps[] = {1, 2, 3, way / 3, 2 * way / 3, way - 1};
     for (unsigned i = 0; i < G_N_ELEMENTS(steps); i++)
         if (steps[i] > 0 && steps[i] < way)
-            with_own(m, at, number_text(e, (int32_t)(low + steps[i]), 1, false), TRY_BETWEEN);
+            with_own(m, at, number_text(e, (int32_t)(low + steps[i]), 1, false), CASE_BETWEEN);
 }
 
 static void vary_number(struct maker *m, unsigned at, const struct lex_element *e)
 {
     int32_t low = e->low, high = e->high;
-    with_own(m, at, number_text(e, high, 1, false), TRY_HIGHEST);
-    with_own(m, at, number_text(e, (int32_t)(((int64_t)low + high) / 2), 1, false), TRY_MIDDLE);
-    if (e->unit) with_own(m, at, number_text(e, high, 1, true), TRY_UNIT);
-    if (low > INT32_MIN) with_own(m, at, number_text(e, low - 1, 1, false), TRY_BELOW);
-    if (high < INT32_MAX) with_own(m, at, number_text(e, high + 1, 1, false), TRY_ABOVE);
+    with_own(m, at, number_text(e, high, 1, false), CASE_HIGHEST);
+    with_own(m, at, number_text(e, (int32_t)(((int64_t)low + high) / 2), 1, false), CASE_MIDDLE);
+    if (e->unit) with_own(m, at, number_text(e, high, 1, true), CASE_UNIT);
+    if (low > INT32_MIN) with_own(m, at, number_text(e, low - 1, 1, false), CASE_BELOW);
+    if (high < INT32_MAX) with_own(m, at, number_text(e, high + 1, 1, false), CASE_ABOVE);
     if (e->kind == LEX_LIST) {
-        with_own(m, at, number_text(e, high, e->most, false), TRY_MOST);
-        with_own(m, at, number_text(e, high, e->most + 1, false), TRY_MORE);
+        with_own(m, at, number_text(e, high, e->most, false), CASE_MOST);
+        with_own(m, at, number_text(e, high, e->most + 1, false), CASE_MORE);
     }
     vary_between(m, at, e);
     vary_zeros(m, at, e);
-    with(m, at, "x1", TRY_NO_NUMBER);
-    with(m, at, "1:", TRY_NO_NUMBER); /* the characters beside the digits */
-    with(m, at, "1/", TRY_NO_NUMBER);
+    with(m, at, "x1", CASE_NO_NUMBER);
+    with(m, at, "1:", CASE_NO_NUMBER); /* the characters beside the digits */
+    with(m, at, "1/", CASE_NO_NUMBER);
 }
 
 static void vary_set(struct maker *m, unsigned at, const struct lex_element *e)
@@ -177,45 +178,45 @@ static void vary_set(struct maker *m, unsigned at, const struct lex_element *e)
     GString *all = g_string_new(NULL);
     for (unsigned i = 0; i < e->words->len; i++)
         g_string_append_printf(all, "%s%s", i ? "+" : "", (char *)e->words->pdata[i]);
-    with(m, at, all->str, TRY_ALL_OF_SET);
+    with(m, at, all->str, CASE_ALL_OF_SET);
     g_string_free(all, TRUE);
 }
 
 static void vary_text(struct maker *m, unsigned at, const struct lex_element *e)
 {
-    with_own(m, at, quoted_text(e, e->low), TRY_SHORTEST);
-    with_own(m, at, quoted_text(e, e->low + (e->high - e->low) / 4), TRY_MIDDLE);
-    with_own(m, at, quoted_text(e, e->high), TRY_LONGEST);
-    with_own(m, at, quoted_text(e, e->high + 1), TRY_LONGER);
-    if (!e->rest) with(m, at, "\"x", TRY_UNQUOTED);
+    with_own(m, at, quoted_text(e, e->low), CASE_SHORTEST);
+    with_own(m, at, quoted_text(e, e->low + (e->high - e->low) / 4), CASE_MIDDLE);
+    with_own(m, at, quoted_text(e, e->high), CASE_LONGEST);
+    with_own(m, at, quoted_text(e, e->high + 1), CASE_LONGER);
+    if (!e->rest) with(m, at, "\"x", CASE_UNQUOTED);
 }
 
 static void vary(struct maker *m, unsigned at, const struct lex_element *e)
 {
     for (unsigned i = 0; e->words && i < e->words->len; i++)
-        with(m, at, e->words->pdata[i], TRY_CHOICE);
+        with(m, at, e->words->pdata[i], CASE_CHOICE);
     switch (e->kind) {
     case LEX_WORD:
-        if (e->filler) with(m, at, "", TRY_LEFT_OUT);
+        if (e->filler) with(m, at, "", CASE_LEFT_OUT);
         break;
-    case LEX_CHOICE: with(m, at, "zzz", TRY_NO_CHOICE); break;
+    case LEX_CHOICE: with(m, at, "zzz", CASE_NO_CHOICE); break;
     case LEX_SET: vary_set(m, at, e); break;
     case LEX_TEXT: vary_text(m, at, e); break;
     case LEX_NUMBER:
     case LEX_LIST: vary_number(m, at, e); break;
     }
-    if (e->optional) with(m, at, "", TRY_LEFT_OUT);
+    if (e->optional) with(m, at, "", CASE_LEFT_OUT);
 }
 
 /* ---- spellings of the whole ---- */
 
-/* Valid where letters count in no case, and what was said is. */
-static void add_cased(struct maker *m, char *text, enum try_why why)
+/* Valid if letters are any-case, and the text is valid. */
+static void add_cased(struct maker *m, char *text, enum case_why why)
 {
-    unsigned before = m->tries->len;
+    unsigned before = m->cases->len;
     add(m, text, why);
-    if (m->tries->len > before && m->lx->any_case)
-        ((struct drill_try *)m->tries->pdata[before])->valid = true;
+    if (m->cases->len > before && m->lx->any_case)
+        ((struct drill_case *)m->cases->pdata[before])->valid = true;
 }
 
 static char *mixed(const char *text)
@@ -258,10 +259,10 @@ static void shorten(struct maker *m, unsigned at)
     if (!plain || begins_others(m, at, m->pieces[at], least - 1)) return;
     for (gsize n = least; n >= least - 1; n--) {
         char *piece = g_strndup(m->pieces[at], n);
-        unsigned before = m->tries->len;
-        with(m, at, piece, n == least ? TRY_SHORT_FORM : TRY_CUT_WORD);
-        if (m->tries->len > before)
-            ((struct drill_try *)m->tries->pdata[before])->valid |= n == least;
+        unsigned before = m->cases->len;
+        with(m, at, piece, n == least ? CASE_SHORT_FORM : CASE_CUT_WORD);
+        if (m->cases->len > before)
+            ((struct drill_case *)m->cases->pdata[before])->valid |= n == least;
         g_free(piece);
     }
 }
@@ -275,24 +276,24 @@ static void cut_words(struct maker *m, const char *whole)
     for (unsigned i = 0; i < m->n; i++)
         rests |= ((struct lex_element *)m->of->elements->pdata[i])->rest;
     for (gsize n = 1; !rests && n <= most && n < length; n++)
-        add(m, g_strchomp(g_strndup(whole, n)), TRY_CUT_WORD);
+        add(m, g_strchomp(g_strndup(whole, n)), CASE_CUT_WORD);
 }
 
 static void try_command(struct maker *m)
 {
     m->n = MIN(m->of->elements->len, PIECES);
     for (unsigned i = 0; i < m->n; i++) m->pieces[i] = plain(m->of->elements->pdata[i]);
-    add(m, joined(m, m->n, 0, NULL), TRY_PLAIN);
+    add(m, joined(m, m->n, 0, NULL), CASE_PLAIN);
     for (m->element = 0; m->element < m->n; m->element++)
         vary(m, m->element, m->of->elements->pdata[m->element]);
     m->element = 0;
-    for (unsigned n = 1; n < m->n; n++) add(m, joined(m, n, 0, NULL), TRY_CUT);
+    for (unsigned n = 1; n < m->n; n++) add(m, joined(m, n, 0, NULL), CASE_CUT);
     char *whole = joined(m, m->n, 0, NULL);
-    add(m, g_strconcat(whole, " zzz", NULL), TRY_EXTRA);
-    add(m, g_strconcat("zz", whole, NULL), TRY_OTHER_WORD);
-    add_cased(m, g_ascii_strup(whole, -1), TRY_CAPITALS);
-    add_cased(m, mixed(whole), TRY_MIXED);
-    add(m, g_strconcat("  ", whole, "  ", NULL), TRY_BLANKS);
+    add(m, g_strconcat(whole, " zzz", NULL), CASE_EXTRA);
+    add(m, g_strconcat("zz", whole, NULL), CASE_OTHER_WORD);
+    add_cased(m, g_ascii_strup(whole, -1), CASE_CAPITALS);
+    add_cased(m, mixed(whole), CASE_MIXED);
+    add(m, g_strconcat("  ", whole, "  ", NULL), CASE_BLANKS);
     for (unsigned i = 0; i < m->n; i++) shorten(m, i);
     cut_words(m, whole);
     g_free(whole);
@@ -301,22 +302,22 @@ static void try_command(struct maker *m)
 
 /* ---- what is no command ---- */
 
-static void add_known(struct maker *m, char *text, enum try_why why, bool valid)
+static void add_known(struct maker *m, char *text, enum case_why why, bool valid)
 {
-    unsigned before = m->tries->len;
+    unsigned before = m->cases->len;
     add(m, text, why);
-    if (m->tries->len > before) ((struct drill_try *)m->tries->pdata[before])->valid = valid;
+    if (m->cases->len > before) ((struct drill_case *)m->cases->pdata[before])->valid = valid;
 }
 
-/* What is said as one word, and takes no other behind it where `alone` says so. */
+/* A single word; `alone`: it takes no other behind it. */
 static void try_word(struct maker *m, const char *name, const char *said, bool alone)
 {
     m->word = name;
     g_ptr_array_add(m->rows, g_strdup(said));
-    add_known(m, g_strdup(said), TRY_PLAIN, true);
-    add_known(m, g_ascii_strup(said, -1), TRY_CAPITALS, m->lx->any_case);
-    add_known(m, g_strconcat("  ", said, "  ", NULL), TRY_BLANKS, true);
-    if (alone) add_known(m, g_strconcat(said, " zzz", NULL), TRY_EXTRA, false);
+    add_known(m, g_strdup(said), CASE_PLAIN, true);
+    add_known(m, g_ascii_strup(said, -1), CASE_CAPITALS, m->lx->any_case);
+    add_known(m, g_strconcat("  ", said, "  ", NULL), CASE_BLANKS, true);
+    if (alone) add_known(m, g_strconcat(said, " zzz", NULL), CASE_EXTRA, false);
 }
 
 static void try_asked(struct maker *m, const char *name)
@@ -348,10 +349,10 @@ static void try_others(struct maker *m)
                      b->bit != RLX_BUILT_IN_HELP && b->bit != RLX_BUILT_IN_LOG);
 }
 
-static void try_free(void *p)
+static void case_free(void *p)
 {
-    g_free(((struct drill_try *)p)->text);
-    g_free(((struct drill_try *)p)->says);
+    g_free(((struct drill_case *)p)->text);
+    g_free(((struct drill_case *)p)->says);
     g_free(p);
 }
 
@@ -375,7 +376,7 @@ static unsigned digits_of(const char *code)
     return n;
 }
 
-/* Whether the code says a command with these digits; *of becomes it. */
+/* Whether the code is a command with these digits; *of becomes it. */
 static bool says_command(const struct lexicon *lx, const struct lex_key *key, const char *digits,
                          const struct lex_command **of)
 {
@@ -388,25 +389,25 @@ static bool says_command(const struct lexicon *lx, const struct lex_key *key, co
     return command != NULL;
 }
 
-static void add_key(const struct lexicon *lx, GPtrArray *tries, const struct lex_key *key,
-                    const char *digits, const struct lex_command *of, enum try_why why)
+static void add_key(const struct lexicon *lx, GPtrArray *cases, const struct lex_key *key,
+                    const char *digits, const struct lex_command *of, enum case_why why)
 {
     guint row = 0;
     if (!of || !g_ptr_array_find(lx->commands, of, &row)) return;
-    struct drill_try *try = g_new(struct drill_try, 1);
-    *try = (struct drill_try){row,
-                              of,
-                              NULL,
-                              with_digits(key->code, digits),
-                              with_digits(key->text, digits),
-                              why == TRY_KEY,
-                              why,
-                              0};
-    g_ptr_array_add(tries, try);
+    struct drill_case *test = g_new(struct drill_case, 1);
+    *test = (struct drill_case){row,
+                                of,
+                                NULL,
+                                with_digits(key->code, digits),
+                                with_digits(key->text, digits),
+                                why == CASE_KEY,
+                                why,
+                                0};
+    g_ptr_array_add(cases, test);
 }
 
 /* Wherever what is valid begins or ends, the last of both. */
-static void try_key(const struct lexicon *lx, GPtrArray *tries, const struct lex_key *key)
+static void key_cases(const struct lexicon *lx, GPtrArray *cases, const struct lex_key *key)
 {
     unsigned n = digits_of(key->code), all = 1;
     const struct lex_command *of = NULL;
@@ -418,10 +419,10 @@ static void try_key(const struct lexicon *lx, GPtrArray *tries, const struct lex
         const struct lex_command *before = of;
         bool now = says_command(lx, key, n ? digits : "", &of);
         bool bound = i && now != valid;
-        if (bound && !now) add_key(lx, tries, key, was, before, TRY_KEY);
-        if (bound && now) add_key(lx, tries, key, was, of, TRY_BELOW);
+        if (bound && !now) add_key(lx, cases, key, was, before, CASE_KEY);
+        if (bound && now) add_key(lx, cases, key, was, of, CASE_BELOW);
         if (bound || (!i && now) || (i == all - 1 && now && i))
-            add_key(lx, tries, key, n ? digits : "", of, now ? TRY_KEY : TRY_ABOVE);
+            add_key(lx, cases, key, n ? digits : "", of, now ? CASE_KEY : CASE_ABOVE);
         valid = now;
         memcpy(was, digits, sizeof was);
     }
@@ -429,37 +430,37 @@ static void try_key(const struct lexicon *lx, GPtrArray *tries, const struct lex
 
 GPtrArray *drill_keys(const struct lexicon *lx, const struct lex_link *link)
 {
-    GPtrArray *tries = g_ptr_array_new_with_free_func(try_free);
-    for (unsigned i = 0; i < link->keys->len; i++) try_key(lx, tries, link->keys->pdata[i]);
-    return tries;
+    GPtrArray *cases = g_ptr_array_new_with_free_func(case_free);
+    for (unsigned i = 0; i < link->keys->len; i++) key_cases(lx, cases, link->keys->pdata[i]);
+    return cases;
 }
 
-GPtrArray *drill_led(const GPtrArray *tries, char lead)
+GPtrArray *drill_led(const GPtrArray *cases, char lead)
 {
-    GPtrArray *led = g_ptr_array_new_with_free_func(try_free);
-    for (unsigned i = 0; i < tries->len; i++) {
-        struct drill_try *try = g_new(struct drill_try, 1);
-        *try = *(const struct drill_try *)tries->pdata[i];
-        try->says = g_strdup(try->text);
-        try->text = g_strdup_printf("%c%s", lead, try->says);
-        g_ptr_array_add(led, try);
+    GPtrArray *led = g_ptr_array_new_with_free_func(case_free);
+    for (unsigned i = 0; i < cases->len; i++) {
+        struct drill_case *test = g_new(struct drill_case, 1);
+        *test = *(const struct drill_case *)cases->pdata[i];
+        test->says = g_strdup(test->text);
+        test->text = g_strdup_printf("%c%s", lead, test->says);
+        g_ptr_array_add(led, test);
     }
     return led;
 }
 
-bool drill_may_say(const struct lex_link *link, const struct drill_try *try)
+bool drill_may_say(const struct lex_link *link, const struct drill_case *test)
 {
-    bool may = !link->only->len || !g_strcmp0(try->word, "halt"); /* it is never denied */
-    if (!try->word) return lex_may_say(link, try->of);
+    bool may = !link->only->len || !g_strcmp0(test->word, "halt"); /* it is never denied */
+    if (!test->word) return lex_may_say(link, test->of);
     for (unsigned i = 0; i < link->only->len; i++)
-        may |= !g_ascii_strcasecmp(link->only->pdata[i], try->word);
+        may |= !g_ascii_strcasecmp(link->only->pdata[i], test->word);
     return may;
 }
 
-GPtrArray *drill_tries(const struct lexicon *lx, GPtrArray *rows)
+GPtrArray *drill_cases(const struct lexicon *lx, GPtrArray *rows)
 {
     struct maker m = {.lx = lx, .rows = rows, .known = g_hash_table_new(g_str_hash, g_str_equal)};
-    m.tries = g_ptr_array_new_with_free_func(try_free);
+    m.cases = g_ptr_array_new_with_free_func(case_free);
     for (unsigned i = 0; i < lx->commands->len; i++) {
         m.of = lx->commands->pdata[i];
         g_ptr_array_add(rows, lex_command_text(m.of));
@@ -467,5 +468,5 @@ GPtrArray *drill_tries(const struct lexicon *lx, GPtrArray *rows)
     }
     try_others(&m);
     g_hash_table_destroy(m.known);
-    return m.tries;
+    return m.cases;
 }

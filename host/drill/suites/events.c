@@ -57,10 +57,10 @@ static void event(struct life *life, unsigned link, const struct lex_event *e,
     life_put(life, "wait %ums\npush %s off", rest, in->name);
     if (off) hear_event(life, link, e, off);
     life->link = link;
-    life_play(life, "events", "%s tells %s over %s", in->name, e->name, of->name);
+    life_play(life, "events", "%s sends %s over %s", in->name, e->name, of->name);
 }
 
-/* Faster than it can be told: what comes again before it was told is told once. */
+/* Faster than it can be sent: an event that comes again before it was sent is sent once. */
 static void many_events(struct life *life, const struct lex_input *in)
 {
     const struct lexicon *lx = life->drill->lx;
@@ -116,24 +116,24 @@ void told_events(struct life *life)
 #define OFTEN 60u
 
 static void setting(struct life *life, unsigned link, const struct lex_setting *s,
-                    const struct drill_try *try)
+                    const struct drill_case *test)
 {
     const struct lexicon *lx = life->drill->lx;
-    char *asked = g_strdup_printf("%s?", s->name), *told = g_strdup_printf("*ok %s*", try->text);
-    life_obeyed(life, link, try->text);
+    char *asked = g_strdup_printf("%s?", s->name), *told = g_strdup_printf("*ok %s*", test->text);
+    life_obeyed(life, link, test->text);
     life_put(life, "wait 500ms\nnow reset power\nwait 1s");
     if (lx->built_in & RLX_BUILT_IN_STATE) {
         life_say(life, link, asked);
         life_hear(life, link, told);
     }
-    life_obeyed(life, link, try->text); /* which is so already */
+    life_obeyed(life, link, test->text); /* which is so already */
     life_put(life, "wait 500ms\nnow reset brownout\nwait 1s");
     if (lx->built_in & RLX_BUILT_IN_STATE) {
         life_say(life, link, asked);
         life_hear(life, link, told);
     }
     life_play(life, "kept through a power cut", "%s is kept through a power cut: %s", s->name,
-              try_whys[try->why]);
+              try_whys[test->why]);
     g_free(asked);
     g_free(told);
 }
@@ -143,15 +143,15 @@ static void setting(struct life *life, unsigned link, const struct lex_setting *
 static void often(struct life *life, const struct lex_setting *s, const GPtrArray *values)
 {
     unsigned link = life->job->link;
-    const char *first = ((struct drill_try *)values->pdata[0])->text,
-               *last = ((struct drill_try *)values->pdata[values->len - 1])->text;
+    const char *first = ((struct drill_case *)values->pdata[0])->text,
+               *last = ((struct drill_case *)values->pdata[values->len - 1])->text;
     if (values->len < 2 || !(life->drill->lx->built_in & RLX_BUILT_IN_STATE)) return;
     for (unsigned i = 0; i < 3; i++) {
         life_put(life, "repeat %u", OFTEN);
         life_obeyed(life, link, first);
         life_obeyed(life, link, last);
         life_put(life, "end\nwait 500ms\nnow reset power\nwait 1s");
-        bool code = lexicon_is_code(life->drill->lx, s); /* which is never told */
+        bool code = lexicon_is_code(life->drill->lx, s); /* which is never sent */
         char *asked = g_strdup_printf("%s?", s->name);
         char *told =
             code ? g_strdup_printf("*ok %s hidden*", s->name) : g_strdup_printf("*ok %s*", last);
@@ -163,7 +163,7 @@ static void often(struct life *life, const struct lex_setting *s, const GPtrArra
 }
 
 /* Each value is stored again and again, with the power cut a little later each time: what is kept
- * is the old value or the new one, the areas take turns, and in the end it is as it was told. */
+ * is the old value or the new one, the areas take turns, and in the end it is as commanded. */
 static void cuts(struct life *life, const struct lex_setting *s, const GPtrArray *values)
 {
     const struct drill *drill = life->drill;
@@ -171,15 +171,15 @@ static void cuts(struct life *life, const struct lex_setting *s, const GPtrArray
     char *asked = g_strdup_printf("%s?", s->name);
     GArray *moves = moves_new();
     for (unsigned i = 0; i < CUTS; i++) {
-        const struct drill_try *try = values->pdata[i % values->len];
+        const struct drill_case *test = values->pdata[i % values->len];
         drill_busy(drill, moves, link);
-        struct move *move = drill_say(drill, moves, link, try);
+        struct move *move = drill_say(drill, moves, link, test);
         if (move) move->busy = true;
         if (drill->lx->built_in & RLX_BUILT_IN_STATE)
             moves_add(moves, MOVE_SAY, link, asked)->owed = OWED_ONE;
         if (i % 2 == 0) {
             moves_add(moves, MOVE_SAY, link,
-                      ((struct drill_try *)values->pdata[(i + 1) % values->len])->text);
+                      ((struct drill_case *)values->pdata[(i + 1) % values->len])->text);
             moves_wait(moves, 1000 + 700 * i);
         }
         moves_add(moves, MOVE_NOW, link, i % 4 ? "reset power" : "reset brownout");
@@ -201,17 +201,18 @@ void told_settings(struct life *life)
     const struct drill *drill = life->drill;
     unsigned link = life->job->link;
     GPtrArray **values = g_new0(GPtrArray *, drill->lx->settings->len + 1);
-    for (unsigned i = 0; i < drill->tries->len; i++) {
-        const struct drill_try *try = drill->tries->pdata[i];
-        bool value = try->why == TRY_PLAIN || try->why == TRY_HIGHEST || try->why == TRY_CHOICE ||
-                     try->why == TRY_SHORTEST || try->why == TRY_LONGEST || try->why == TRY_MIDDLE;
-        const struct lex_setting *s = drill_stored(drill->lx, try);
-        if (!s || !value || !try->valid) continue;
-        bool fits = strlen(try->text) <= session_most(drill->lx, drill_link(drill, link));
-        if (!fits || !drill_may_say(drill_link(drill, link), try)) continue;
-        if (!drill_is_secret(drill->lx, s)) setting(life, link, s, try);
-        if (!values[try->of->effect.output]) values[try->of->effect.output] = g_ptr_array_new();
-        g_ptr_array_add(values[try->of->effect.output], (void *)try);
+    for (unsigned i = 0; i < drill->cases->len; i++) {
+        const struct drill_case *test = drill->cases->pdata[i];
+        bool value = test->why == CASE_PLAIN || test->why == CASE_HIGHEST ||
+                     test->why == CASE_CHOICE || test->why == CASE_SHORTEST ||
+                     test->why == CASE_LONGEST || test->why == CASE_MIDDLE;
+        const struct lex_setting *s = drill_stored(drill->lx, test);
+        if (!s || !value || !test->valid) continue;
+        bool fits = strlen(test->text) <= session_most(drill->lx, drill_link(drill, link));
+        if (!fits || !drill_may_say(drill_link(drill, link), test)) continue;
+        if (!drill_is_secret(drill->lx, s)) setting(life, link, s, test);
+        if (!values[test->of->effect.output]) values[test->of->effect.output] = g_ptr_array_new();
+        g_ptr_array_add(values[test->of->effect.output], (void *)test);
     }
     for (unsigned i = 0; i < drill->lx->settings->len; i++) {
         if (!values[i]) continue;
@@ -272,7 +273,7 @@ static void routine(struct life *life, unsigned link, const struct lex_routine *
     g_free(ask), g_free(off), g_free(stop), g_free(on);
 }
 
-/* Told one of its outputs something, it is over; told another one, it goes on. */
+/* A command to one of its outputs ends it; one to another output does not. */
 static void yields(struct life *life, unsigned link, const struct lex_routine *r, const char *text)
 {
     const struct lexicon *lx = life->drill->lx;
@@ -284,7 +285,7 @@ static void yields(struct life *life, unsigned link, const struct lex_routine *r
     for (unsigned i = 0; i < lx->commands->len && ms >= 2000; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
         const struct lex_output *out = lex_effect_output(lx, &command->effect);
-        const char *other = life_text(life->drill, link, command, TRY_PLAIN);
+        const char *other = life_text(life->drill, link, command, CASE_PLAIN);
         if (!out || !other || command->query || command->effect.which || out->members->len)
             continue;
         enum told its = judge_told_by(lx, r, command->effect.output);
@@ -306,7 +307,7 @@ void told_routines(struct life *life)
         const struct lex_command *command = lx->commands->pdata[i];
         const struct lex_effect *effect = &command->effect;
         if (effect->kind != LEX_RUN || !command->made || effect->fixed != RLX_RUN) continue;
-        const char *text = life_text(life->drill, link, command, TRY_PLAIN);
+        const char *text = life_text(life->drill, link, command, CASE_PLAIN);
         if (text) routine(life, link, lx->routines->pdata[effect->output], text);
         if (text && lx->built_in & RLX_BUILT_IN_STATE)
             yields(life, link, lx->routines->pdata[effect->output], text);

@@ -1,4 +1,4 @@
-/* The series of a drill: each makes conversations from the lexicon, one job at a time, and yields
+/* The suite of a drill: each makes conversations from the lexicon, one job at a time, and yields
  * what became of them. */
 #ifndef SERIES_H
 #define SERIES_H
@@ -14,7 +14,7 @@ struct drill {
     const struct image *image;
     const struct drill_options *options;
     GPtrArray *rows;  /* char * */
-    GPtrArray *tries; /* struct drill_try * */
+    GPtrArray *cases; /* struct drill_case * */
     GPtrArray *jobs;  /* struct drill_job * */
     char *world;      /* with whom speaks on the radios */
 };
@@ -28,7 +28,7 @@ typedef void (*drill_work)(const struct drill *drill, const struct drill_job *jo
 
 struct drill_job {
     char *title; /* "words over bench" */
-    const char *series;
+    const char *suite;
     unsigned link, part;
     drill_work work;
 };
@@ -52,15 +52,15 @@ void yield_scene(struct yield *yield, const struct drill *drill, const struct dr
 /* So often something of the design was exercised: "bound|glow|level|high". */
 void yield_cover(struct yield *yield, const char *format, ...) G_GNUC_PRINTF(2, 3);
 
-/* Adds the jobs of a series for a link that is drilled. */
+/* Adds the jobs of a suite for a link that is drilled. */
 void words_jobs(struct drill *drill, unsigned link);
 void ends_jobs(struct drill *drill, unsigned link);
-void ladder_jobs(struct drill *drill, unsigned link);
+void faults_jobs(struct drill *drill, unsigned link);
 /* Those of the whole device. */
 void life_jobs(struct drill *drill);
 void mixed_jobs(struct drill *drill);
 
-void drill_job_add(struct drill *drill, const char *series, unsigned link, unsigned part,
+void drill_job_add(struct drill *drill, const char *suite, unsigned link, unsigned part,
                    drill_work work, const char *format, ...) G_GNUC_PRINTF(6, 7);
 
 static inline const struct lex_link *drill_link(const struct drill *drill, unsigned link)
@@ -69,13 +69,13 @@ static inline const struct lex_link *drill_link(const struct drill *drill, unsig
 }
 /* Why the link is not drilled; NULL: it is. */
 const char *drill_why_not(const struct drill *drill, unsigned link);
-/* What is owed for a try over the link. */
-enum owed drill_owed(const struct drill *drill, unsigned link, const struct drill_try *try);
-/* Everything that can be told is told something else than what is safe; so many moves. */
+/* What is owed for a test case over the link. */
+enum owed drill_owed(const struct drill *drill, unsigned link, const struct drill_case *test);
+/* Puts every output into a state that is not safe; so many moves. */
 unsigned drill_busy(const struct drill *drill, GArray *moves, unsigned link);
 /* The setting that it stores; NULL: none. */
-const struct lex_setting *drill_stored(const struct lexicon *lx, const struct drill_try *try);
-/* Whether it says who may speak over some link: changed, it would lock the driller out. */
+const struct lex_setting *drill_stored(const struct lexicon *lx, const struct drill_case *test);
+/* Whether it sets who may use some link: changed, it would lock the driller out. */
 bool drill_is_secret(const struct lexicon *lx, const struct lex_setting *setting);
 /* Asks what the link counted, where it may be asked. */
 void drill_ask_counts(const struct drill *drill, GArray *moves, unsigned link);
@@ -86,6 +86,6 @@ void drill_ask_all(const struct drill *drill, GArray *moves);
 void drill_put_asked(const struct drill *drill, GString *scene);
 /* Says it, where it fits the link and would not lock the driller out; NULL: it does not. */
 struct move *drill_say(const struct drill *drill, GArray *moves, unsigned link,
-                       const struct drill_try *try);
+                       const struct drill_case *test);
 
 #endif

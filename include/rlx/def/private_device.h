@@ -1,0 +1,77 @@
+/* The private members of struct rlx_device, which includes this file in its midst. They come first
+ * there because the library reads them most. Firmware uses none of them. */
+
+/* Private: the command in hand. */
+uint8_t n_values;
+uint8_t tx_mask;  /* of the ring that the reply goes to */
+uint8_t link_no;  /* over which link it came */
+uint16_t tx_next; /* free-running index there; published when the reply is whole */
+uint16_t tx_word; /* tx_next where the last word of the reply began */
+uint16_t group;   /* where the first word was found in the hash */
+#if RLX_HAS_LONG_REPLY
+uint8_t tx_most; /* bytes of the reply before what stands behind it */
+#endif
+uint16_t tx_start; /* where the reply begins, behind lead, address and tag */
+#if RLX_HAS_SOURCE
+uint8_t source;    /* number of its sender; 0: unknown */
+uint16_t tag, sum; /* of the frame, that without its check */
+#if RLX_HAS_TAGS
+uint16_t
+    tag_hint; /* the last tag, where this one was not obeyed before; 65535: perhaps it was */
+#endif
+bool tagged, broadcast;
+#endif
+#if RLX_HAS_EXPIRY
+uint32_t lasts; /* of the command in hand: ms, and RLX_LASTS_OFF; 0: it does not expire */
+#endif
+#if RLX_HAS_UP
+bool bye; /* the frame in hand is bye */
+#endif
+#if RLX_HAS_DROP
+bool unheard; /* the reply is not sent: there is no room for it */
+#endif
+#if RLX_HAS_RESTS
+bool runs; /* it was polled */
+#endif
+#if RLX_HAS_ROUTINES
+bool in_step; /* of a routine */
+#endif
+#if RLX_HAS_SETTINGS
+struct rlx_keep keep;
+#endif
+#if RLX_HAS_NOW
+uint32_t now; /* of this poll */
+#endif
+/* Read-only after rlx_init(). */
+uint8_t n_links;
+uint8_t fold;    /* 26: letters any-case, else 0 */
+uint8_t shorten; /* least letters of a shortened word; 255: never cut */
+bool many;       /* 16-bit shapes and operands */
+rlx_rom rows;    /* of the links */
+/* Private: the command in hand. */
+const uint8_t *text; /* what is still to be read of the frame */
+#if RLX_HAS_BUILT_IN
+const uint8_t *text_end; /* of several commands; NULL: there is one */
+uint8_t part;            /* the one in hand, from 1 */
+#endif
+struct rlx_link *link; /* over which it came */
+#if RLX_HAS_HEARD
+uint8_t frame_begun[RLX_HEARD_BYTES]; /* how it began */
+uint8_t frame_count;                  /* so many bytes of that */
+uint8_t heard[RLX_HEARD_BYTES];       /* how the last refused one began */
+uint8_t heard_count;
+uint8_t heard_link;
+#endif
+#if RLX_HAS_LOG
+struct rlx_log_entry log[RLX_LOG_ENTRIES]; /* of which the next one is written at... */
+uint8_t log_next;
+uint8_t log_count; /* so many there are */
+#endif
+#if RLX_HAS_NOTES
+char note[RLX_NOTE_BYTES]; /* for the links that have not sent it yet */
+uint8_t note_length;
+#endif
+uint8_t *tx;   /* its transmit ring */
+rlx_rom at;    /* element of the program */
+rlx_rom entry; /* entry of the first word */
+rlx_value value[RLX_SLOTS];
