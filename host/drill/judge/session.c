@@ -101,7 +101,7 @@ size_t session_most(const struct lexicon *lx, const struct lex_link *link)
     unsigned most =
         link->payload && link->frame != LEX_FRAME_REPORT ? link->payload : link->longest;
     if (link->frame == LEX_FRAME_FIXED) most = link->length;
-    if (session_has_client(link)) most = MIN(most, RLX_ERRAND + lex_envelope_bytes(link));
+    if (session_has_client(link)) most = MIN(most, RLX_CLIENT_BYTES + lex_envelope_bytes(link));
     size_t around = lex_envelope_bytes(link) + (code ? strlen(code->value) + 1 : 0);
     return most > around ? most - around : 0;
 }
@@ -163,7 +163,7 @@ static void pass(struct session *s, uint64_t us)
     struct world *world = s->bench->world;
     uint64_t until = world->now_us + us;
     while (world->now_us < until && !bench_failure(s->bench)) {
-        world_step(world, MIN(until, world->now_us + LOOK_US));
+        world_step(world, MIN(until, MAX(s->bench->rest_at, world->now_us + 1)));
         bench_tell_rests(s->bench);
     }
 }
@@ -192,13 +192,13 @@ static void clear_outcome(struct session *s, const struct move *move)
 
 static void said_free(void *p)
 {
-    g_free(((struct drill_try *)p)->text);
+    g_free(((struct drill_case *)p)->text);
     g_free(p);
 }
 
-static void keep_said(struct session *s, const struct drill_try *as, const char *text)
+static void keep_said(struct session *s, const struct drill_case *as, const char *text)
 {
-    struct drill_try *said = g_new(struct drill_try, 1);
+    struct drill_case *said = g_new(struct drill_case, 1);
     *said = *as;
     said->text = g_strdup(text);
     g_ptr_array_add(s->outcome.said, said);
@@ -217,14 +217,14 @@ static char *as_lines(const struct lex_link *link, const char *text)
     return g_string_free(lines, FALSE);
 }
 
-/* Keeps what a text of several lines or commands says, where it is no try. */
+/* Keeps the commands of a text with several lines or commands, if it is no test case. */
 static void keep_texts(struct session *s, const char *text)
 {
     char *lines = as_lines(s->end->of, text), **texts = g_strsplit_set(lines, "\r\n;", -1);
     int32_t values[15];
     unsigned given;
     for (unsigned i = 0; texts[i]; i++) {
-        struct drill_try said = {.valid = true, .why = TRY_PLAIN};
+        struct drill_case said = {.valid = true, .why = CASE_PLAIN};
         g_strstrip(texts[i]);
         said.of = lex_command_taking(s->setup->lx, texts[i], values, &given);
         if (!said.of)
@@ -240,9 +240,10 @@ static void keep_texts(struct session *s, const char *text)
 static bool is_loose(const struct setup *setup, const struct move *move)
 {
     const struct lexicon *lx = setup->lx;
-    const struct drill_try *try = move->try;
-    const struct lex_output *out = try && try->of ? lex_effect_output(lx, &try->of->effect) : NULL;
-    bool owned = setup->own && (!out || own_of(setup->own, out) || try->of->effect.which);
+    const struct drill_case *test = move->test;
+    const struct lex_output *out =
+        test && test->of ? lex_effect_output(lx, &test->of->effect) : NULL;
+    bool owned = setup->own && (!out || own_of(setup->own, out) || test->of->effect.which);
     bool handlers = lx->queries->len > 0, calls = false;
     for (unsigned i = 0; i < lx->commands->len; i++)
         calls |= ((struct lex_command *)lx->commands->pdata[i])->effect.kind == LEX_CALL &&
@@ -250,9 +251,9 @@ static bool is_loose(const struct setup *setup, const struct move *move)
     handlers |= calls;
     if (owned) return true;
     if (!handlers) return false;
-    if (move->what != MOVE_SAY || !try || strchr(move->text, ';')) return calls;
-    if (try->of) return try->of->effect.kind == LEX_CALL || try->of->query;
-    return calls && (!g_strcmp0(try->word, "log") || !g_strcmp0(try->word, "stats"));
+    if (move->what != MOVE_SAY || !test || strchr(move->text, ';')) return calls;
+    if (test->of) return test->of->effect.kind == LEX_CALL || test->of->query;
+    return calls && (!g_strcmp0(test->word, "log") || !g_strcmp0(test->word, "stats"));
 }
 
 char *session_frame(const struct lexicon *lx, const struct lex_link *link, const char *text,
@@ -329,7 +330,7 @@ static void tell(struct session *s, unsigned number, uint64_t began, bool said)
                             .wrong = wrong,
                             .acted = acted,
                             .took_us = s->answered_us - began};
-    /* while a device fails, that is what is told */
+    /* while a device fails, that is reported */
     if (s->options->told && !bench_failure(s->bench))
         s->options->told(s->options->user, o->move, &result);
     g_free(expected);
@@ -342,8 +343,8 @@ static void speak(struct session *s, const struct move *move, unsigned number)
     uint64_t began = s->bench->world->now_us;
     bool said = true;
     clear_outcome(s, move);
-    if (move->try)
-        keep_said(s, move->try, move->try->text);
+    if (move->test)
+        keep_said(s, move->test, move->test->text);
     else
         keep_texts(s, move->text);
     if (s->options->record) {

@@ -9,7 +9,7 @@
 
 /* A frame that no line end ends is over after this silence. */
 #define REST_US 20000u
-/* A program that is busy for so long is told. */
+/* A program that is busy for so long is reported. */
 #define BUSY_TOLD_US 5000u
 
 /* ---- who watches ---- */
@@ -53,7 +53,15 @@ void bench_tell_about(struct board *board, struct end *end, enum sight_kind kind
 
 /* ---- what the devices do ---- */
 
-/* A packet or message is told when it is over; a line may come in several reports, whose unused
+/* A text that no line end ends is looked at when the line was silent for so long. */
+static void await_rest(struct end *end)
+{
+    struct bench *bench = end->board->bench;
+    bool lines = end->of->frame == LEX_FRAME_LINE || end->of->frame == LEX_FRAME_KEYS;
+    if (!lines && end->heard->len) bench->rest_at = MIN(bench->rest_at, end->last_us + REST_US + 1);
+}
+
+/* A packet or message is reported when it is over; a line may come in several reports, whose unused
  * bytes are 0. */
 static void on_packet(struct end *end, unsigned value)
 {
@@ -62,6 +70,7 @@ static void on_packet(struct end *end, unsigned value)
     end->last_us = end->board->bench->world->now_us;
     if (value < 256 && !(report && (!value || value == '\r' || value == '\n')))
         g_string_append_c(end->heard, (char)value);
+    await_rest(end);
     if (!over) return;
     bench_tell_text(end, SIGHT_ANSWERED, end->heard->str, end->heard->len);
     g_string_truncate(end->heard, 0);
@@ -157,6 +166,7 @@ static void on_byte(void *user, struct serial *serial, uint8_t byte)
     bench_tell(end->board->bench, &sight);
     if (byte == '\n' || (line->len && line->str[line->len - 1] == '\r')) line_over(end);
     if (byte != '\n') g_string_append_c(line, (char)byte);
+    await_rest(end);
 }
 
 static void on_modem_lost(void *user, struct serial *serial, unsigned bytes, bool packet)
@@ -193,11 +203,14 @@ bool bench_is_unasked(const struct lex_link *link, const char *text)
 
 void bench_tell_rests(struct bench *bench)
 {
+    uint64_t now = bench->world->now_us;
+    if (now < bench->rest_at) return;
+    bench->rest_at = UINT64_MAX;
     for (unsigned i = 0; i < bench->ends->len; i++) {
         struct end *end = bench->ends->pdata[i];
         bool lines = end->of->frame == LEX_FRAME_LINE || end->of->frame == LEX_FRAME_KEYS;
-        if (!lines && end->heard->len && bench->world->now_us - end->last_us > REST_US)
-            bench_tell_rest(end);
+        if (!lines && end->heard->len && now - end->last_us > REST_US) bench_tell_rest(end);
+        await_rest(end);
     }
 }
 
@@ -301,6 +314,7 @@ struct bench *bench_new(struct lexicon *lx, const struct image *image,
     const struct world_file *file = options->world;
     bench->options = options;
     bench->world = world_new();
+    bench->rest_at = UINT64_MAX;
     bench->boards = g_ptr_array_new_with_free_func(board_free);
     bench->ends = g_ptr_array_new_with_free_func(end_free);
     bench->mediums = g_ptr_array_new();

@@ -1,5 +1,5 @@
 /* A bench: boards with a device on each, and what is at the other ends of their links, on one
- * virtual clock. Nothing in it reads or prints: whoever watches it is told what happens. */
+ * virtual clock. Nothing in it reads or prints: it reports what happens to whoever watches it. */
 #ifndef BENCH_H
 #define BENCH_H
 
@@ -43,23 +43,23 @@ struct end {
     const struct lex_link *of;
     char *name; /* "skiff", of the world file's boards "two.skiff" */
     struct serial *serial;
-    GString *heard;        /* the line that is coming in */
-    char *typed;           /* on a link for people: what comes back first, and is not told */
+    GString *heard; /* the line that is coming in */
+    char *typed;    /* on a link for people: the echo that comes back first, and is not reported */
     uint64_t last_us;      /* last byte from the device */
     struct end *wired;     /* another board's, on the same cable */
     struct medium *medium; /* the air; NULL: it is perfect, or none */
     struct aerial *aerial;
-    unsigned tags;            /* of frames that a handset without a controller said */
-    unsigned sender;          /* node that sends what no controller says */
+    unsigned tags;            /* of frames that a handset without a controller sent */
+    unsigned sender;          /* node that sends what no controller sends */
     struct reports *reports;  /* NULL: each report comes at once */
-    bool changed, unplugged;  /* the world file told of its port: as it is now */
+    bool changed, unplugged;  /* the world file has its port: as it is now */
     struct bridge *bridge;    /* that has to be connected; NULL: it is, or there is none */
     struct bridge *connected; /* what the sender is connected with, perhaps another one */
     struct sms_modem *modem;  /* of text messages; NULL: none is driven here */
     char *number, *from;      /* its own, and that of who writes */
 };
 
-/* Somebody on the air who says a command until it is answered. */
+/* Somebody on the air who sends a command until it is answered. */
 struct speaker {
     struct bench *bench;
     const char *name;
@@ -73,9 +73,9 @@ enum sight_kind {
     SIGHT_ANSWERED, /* a line, packet or message came back */
     SIGHT_BYTE,     /* a byte came back: event.value */
     SIGHT_AIR,      /* what became of a packet: air */
-    SIGHT_KNOWN,    /* a controller (name) knows: an answer, or what was told unasked */
+    SIGHT_KNOWN,    /* a controller (name) knows: an answer, or an event */
     SIGHT_UNKNOWN,  /* nothing came back, and it tries no more */
-    SIGHT_AWAY,     /* it has said it as often as told, and awaits no answer */
+    SIGHT_AWAY,     /* it has sent it as often as set, and waits for no answer */
     SIGHT_OUT,      /* what the device does at its pins: event */
     SIGHT_IN,       /* the level at an input pin: event */
     SIGHT_LOAD,     /* what hangs on an output or input (name) did */
@@ -98,7 +98,8 @@ struct sight {
     size_t count; /* bytes of text */
     struct sim_event event;
     enum radio_event air;
-    bool own; /* SIGHT_AIR: the device's own packet begins to be sent, told as answered already */
+    bool own; /* SIGHT_AIR: the device's own packet begins to be sent, reported as answered already
+               */
     const char *number; /* of a text message: who wrote it, or who got it */
 };
 typedef void (*bench_watcher)(void *user, const struct sight *sight);
@@ -123,6 +124,7 @@ struct bench {
     } watchers[BENCH_WATCHERS];
     unsigned n_watchers;
     bool byte_by_byte; /* lines for people are not waited for */
+    uint64_t rest_at;  /* bench_tell_rests() has something to do then; UINT64_MAX: never */
 };
 
 /* Lexicon, image and options must outlive it. NULL: a board could not begin (error is set). */
@@ -142,13 +144,13 @@ struct speaker *bench_speaker(const struct bench *bench, const char *name);
 /* The first controller that speaks to this link, or NULL. */
 struct speaker *bench_speaker_to(const struct bench *bench, const struct end *end);
 
-/* ---- what is said ---- */
+/* ---- sending ---- */
 
 /* A line behind the lead of a link of keys, with its end. */
 void bench_say_line(struct end *end, const char *text, size_t count);
 /* One packet or report of these bytes, as they are. */
 bool bench_say_bytes(struct end *end, const char *bytes, size_t count);
-/* A frame with what ends it, sent without waiting. False: it is longer than what says it takes, or
+/* A frame with what ends it, sent without waiting. False: it is longer than its sender takes, or
  * too much waits already. */
 bool bench_say(struct end *end, const char *text, size_t count);
 bool speaker_say(struct speaker *speaker, const char *text);
@@ -156,7 +158,7 @@ bool speaker_say(struct speaker *speaker, const char *text);
 bool bench_is_number(const char *number);
 /* Who writes text messages over this link from now on. */
 void bench_write_as(struct end *end, const char *number);
-/* What a statement of world_file_more() says is so from now on. */
+/* A statement of world_file_more() counts from now on. */
 void bench_now(struct bench *bench, const struct world_file *more);
 /* Bytes as they are. */
 void bench_type(struct end *end, const char *bytes, size_t count);
@@ -178,14 +180,14 @@ void bench_until_quiet(struct end *end);
 void bench_until_all_quiet(struct bench *bench);
 /* ...until what is on the wires has come. */
 void bench_until_said(struct bench *bench);
-/* ...until the controller knows what became of all that it was told to say. */
+/* ...until the controller knows what became of all its commands. */
 void bench_until_known(struct speaker *speaker);
-/* Whether a device tells this unasked over the link: ev, note, ready, or what it says there
+/* Whether a device sends this by itself over the link: ev, note, ready, or what it sends there
  * instead, where it answers nothing with the same text. NULL: over any. */
 bool bench_is_unasked(const struct lex_link *link, const char *text);
-/* What came and no line end ended is told as it is, where the line was silent since. */
+/* What came and no line end ended is reported as it is, if the line was silent since. */
 void bench_tell_rests(struct bench *bench);
-/* A line that is not ended, told as it is. */
+/* A line that is not ended, reported as it is. */
 void bench_tell_rest(struct end *end);
 
 #endif
