@@ -167,8 +167,32 @@ static void every_row_of_the_lists(void)
         if (*lex_codes[i].code == 'D') wants("checks.md", "## %s ", lex_codes[i].code);
 }
 
+/* A check that is never made would not be missed otherwise. */
+static void every_check_has_a_case(void)
+{
+    GString *all = g_string_new(NULL);
+    GDir *folder = g_dir_open(CASES, 0, NULL);
+    for (const char *name; folder && (name = g_dir_read_name(folder));) {
+        char *file = g_build_filename(CASES, name, NULL), *text = NULL;
+        if (g_file_get_contents(file, &text, NULL, NULL)) g_string_append(all, text);
+        g_free(text);
+        g_free(file);
+    }
+    for (unsigned i = 0; i < LEX_N_CODES; i++) {
+        char *told = g_strdup_printf(" %s: ", lex_codes[i].code),
+             *json = g_strdup_printf("\"%s\"", lex_codes[i].code);
+        test_context("%s", lex_codes[i].code);
+        if (*lex_codes[i].code == 'D') CHECK(strstr(all->str, told) || strstr(all->str, json));
+        g_free(told);
+        g_free(json);
+    }
+    g_dir_close(folder);
+    g_string_free(all, TRUE);
+}
+
 static const struct test_case cases[] = {
     {"the examples of docs/lexicon.md", every_example},
     {"every row of the lists stands in the docs", every_row_of_the_lists},
+    {"every check finds something in a case of the tool", every_check_has_a_case},
 };
 TEST_MAIN(cases)
