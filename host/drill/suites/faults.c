@@ -300,6 +300,15 @@ static char *statement(const char *pattern, const char *link, const char *streng
     return text;
 }
 
+char *faults_statement(unsigned n, unsigned k, const struct lex_link *link)
+{
+    if (n < G_N_ELEMENTS(faults) && k == FAULTS_OVER)
+        return statement(faults[n].end, link->name, NULL);
+    if (n >= G_N_ELEMENTS(faults) || k >= STRENGTHS || !faults[n].strengths[k]) return NULL;
+    if (!(faults[n].media >> link->medium & 1)) return g_strdup("");
+    return statement(faults[n].begin, link->name, faults[n].strengths[k]);
+}
+
 /* Damaged bits cannot be detected: another command may be obeyed. */
 static bool is_excused(const struct lex_link *link, const struct fault *fault)
 {

@@ -56,6 +56,11 @@ void yield_cover(struct yield *yield, const char *format, ...) G_GNUC_PRINTF(2, 
 void words_jobs(struct drill *drill, unsigned link);
 void ends_jobs(struct drill *drill, unsigned link);
 void faults_jobs(struct drill *drill, unsigned link);
+/* Of the suite of faults: the statement of the nth at its kth strength over this link, like "cable
+ * bench loss 5%"; "": not on this medium; NULL: there is no such strength, or for k 0 no such
+ * fault. FAULTS_OVER: the one that ends it. Owned by the caller. */
+#define FAULTS_OVER UINT_MAX
+char *faults_statement(unsigned n, unsigned k, const struct lex_link *link);
 /* Those of the whole device. */
 void life_jobs(struct drill *drill);
 void mixed_jobs(struct drill *drill);
