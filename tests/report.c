@@ -86,7 +86,7 @@ static void for_a_terminal(void)
     CHECK(holds(out, "  bench  2.5 ms, 95 % within 4.2 ms, at most 120 ms\n"
                      "  shore  not drilled: it was not chosen\n"));
     CHECK(holds(out, "  commands obeyed  1 of 2; never: pump <&\">\n  errors           1 of 1\n"));
-    CHECK(holds(out, "Answered by stand-ins, which do nothing: dose()\n"));
+    CHECK(holds(out, "Handlers that a stub answered for: dose()\n"));
     CHECK(holds(out, "FAIL  bench \"glow 101\" (one above): expected err range; came: ok glow 101\n"
                      "      | 3.0  >  bench   glow 101\n"));
     CHECK(holds(out, "(noise; noise 1/200): expected as the reference model: a; came: b\n"));

@@ -53,6 +53,9 @@ chromium --headless --no-sandbox --hide-scrollbars --window-size=1280,1000 --scr
     file:///tmp/report.html >/dev/null 2>&1
 build/release/bin/rlx talk --loads --trace /tmp/sluice.jsonl $moves/sluice.lexicon <$moves/conversation.txt >/dev/null
 build/release/bin/rlx draw /tmp/sluice.jsonl -o docs/screenshots/timeline.png
+camera=examples/carriage
+build/release/bin/rlx talk --loads --trace /tmp/carriage.jsonl $camera/carriage.lexicon <$camera/conversation.txt >/dev/null
+build/release/bin/rlx draw /tmp/carriage.jsonl -o docs/screenshots/carriage.png
 cp $tank /tmp/tidetank.lexicon
 shot play "say 'rlx play examples/tide_tank/tidetank.scene examples/shore/shore.scene'; echo; cd /tmp; say 'cat wrong.scene'; echo; say 'rlx play wrong.scene'"
 cat >/tmp/faulty.lexicon <<'EOF'

@@ -102,7 +102,7 @@ static void put_head(GString *out, const json_t *report)
                                report_count(report, "undone"));
     g_string_append_printf(
         out,
-        "<p>Every command over every link, on links as they should be, under "
+        "<p>Every command over every link, on links without faults, under "
         "each fault of the link at growing strength, and all mixed: %u conversations, "
         "%.1f hours of the bench's own time, seed %u. ",
         report_count(report, "conversations"), report_real(report, "simulated_us") / 3.6e9,
@@ -110,13 +110,13 @@ static void put_head(GString *out, const json_t *report)
     if (firmware) {
         g_string_append(out, "Drilled: the program <code>");
         put(out, firmware);
-        g_string_append(out, "</code>, also against the lexicon's own tables");
+        g_string_append(out, "</code>, compared with the reference model");
         put_handlers(out, json_object_get(report, "handlers"), "; not judged is what these do: ");
         g_string_append(out, ".</p>");
     } else {
-        g_string_append(out, "Drilled: the lexicon's own tables");
+        g_string_append(out, "Drilled: the reference model, which is the lexicon's own tables");
         put_handlers(out, json_object_get(report, "stand_ins"),
-                     "; stand-ins, which do nothing, answered for ");
+                     "; stubs answered for the handlers ");
         g_string_append(out, ".</p>");
     }
 }
@@ -393,7 +393,7 @@ static void put_times(GString *out, const json_t *report)
     const json_t *links = json_object_get(report, "links");
     g_string_append(
         out, "<h2>Time to the answer</h2><p>From the frame's first byte to the answer's last "
-             "one, on links as they should be.</p><div class=plots>");
+             "one, on links without faults.</p><div class=plots>");
     for (size_t i = 0; i < json_array_size(links); i++)
         if (report_count(json_array_get(links, i), "answers"))
             put_plot(out, json_array_get(links, i));

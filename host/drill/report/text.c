@@ -234,7 +234,7 @@ char *report_text(const json_t *report, unsigned around)
     put_faults(out, report);
     put_times(out, report);
     put_coverage(out, report);
-    put_handlers(out, report, "stand_ins", "\nAnswered by stand-ins, which do nothing: ");
+    put_handlers(out, report, "stand_ins", "\nHandlers that a stub answered for: ");
     put_handlers(out, report, "handlers", "\nNot judged, what these do: ");
     put_against(out, report);
     g_string_append_c(out, '\n');
