@@ -86,9 +86,11 @@ static void each_is_described_and_tried(void)
     CHECK(g_file_get_contents(DOCS "/world.md", &docs, NULL, NULL));
     for (unsigned l = 0; l < lx->links->len; l++) {
         char *one;
-        for (unsigned n = 0; faults_statement(n, 0, lx->links->pdata[l]); n++)
-            for (unsigned k = 0; (one = faults_statement(n, k, lx->links->pdata[l])); k++)
+        for (unsigned n = 0, k = 1; k; n++)
+            for (k = 0; (one = faults_statement(n, k, lx->links->pdata[l])); k++) {
                 g_string_append_printf(drilled, " %s ", one);
+                g_free(one);
+            }
     }
     static const char *const wrong[] = {"cable bench zzz", "cable band zzz", "modem far zzz",
                                         "reports usb zzz", "air skiff zzz",  "sms shore zzz"};
