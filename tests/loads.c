@@ -294,6 +294,32 @@ static void a_stepper(void)
     bench_free(b);
 }
 
+/* A way of more pulses than a port counts in one run: it goes in one, without a stop. */
+static void a_long_way(void)
+{
+    struct bench *b =
+        bench_text("lexicon x 1\noutput slide stepper step pwm 5 direction 6 "
+                   "0..1000mm as 0..200000 steps speed 20000 ramp 200ms safe hold\n"
+                   "command slide {mm 0..1000mm} => slide\ncommand jog {mm -1000..1000mm} => slide "
+                   "by\nlink l serial 9600 frame line\n");
+    say(b, "slide 1000");
+    pass(b, 5100); /* half its way, with the ramp */
+    int half = loads_place(b->loads, 0);
+    CHECK(half > 99000 && half < 101000);
+    pass(b, 5250); /* 10 s, a ramp of 0.2 s at both ends, and what is beyond its last whole rung */
+    CHECK_INT(loads_place(b->loads, 0), 200000);
+    say(b, "jog -1000");
+    pass(b, 300);
+    say(b, "slide 1000"); /* back before it is far */
+    pass(b, 2000);
+    CHECK_INT(loads_place(b->loads, 0), 200000);
+    say(b, "jog -999");
+    pass(b, 10500);
+    CHECK_INT(loads_place(b->loads, 0), 200);
+    CHECK_INT(loads_stalls(b->loads), 0);
+    bench_free(b);
+}
+
 /* A pin and a channel of one number are two things. */
 static void one_number(void)
 {
@@ -360,6 +386,7 @@ static const struct test_case cases[] = {
     {"the eye", the_eye},
     {"contacts, buttons, motors", contacts_buttons_motors},
     {"a stepper", a_stepper},
+    {"a long way", a_long_way},
     {"one number", one_number},
     {"P6, P9: random faults; same seed, same trace", random_faults},
 };

@@ -6,7 +6,8 @@
 #include <string.h>
 
 #define SPEED_MOST 50000 /* steps a second */
-#define RUNG_MS    10    /* src/drive/stepper.c */
+#define STEPS_MOST 1000000000
+#define RUNG_MS    10 /* src/drive/stepper.c */
 
 /* step pwm N */
 static bool read_step(struct statement *st, void *target)
@@ -70,6 +71,9 @@ static bool read_range(struct statement *st, struct lex_output *out)
         lex_fault(st->lx, e->place, "expected a way or an angle, like 0..400mm or 0.0..360.0deg");
     if (st->lx->faults->len == faults && e->to_low == e->to_high)
         lex_fault(st->lx, to->place, "a range of one step is no way");
+    if (st->lx->faults->len == faults &&
+        (MIN(e->to_low, e->to_high) < -STEPS_MOST || MAX(e->to_low, e->to_high) > STEPS_MOST))
+        lex_fault(st->lx, to->place, "a stepper has at most %d steps from home", STEPS_MOST);
     return st->lx->faults->len == faults;
 }
 
