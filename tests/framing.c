@@ -135,7 +135,8 @@ static void model_byte(struct model *m, char c)
         else if (!line_end && c != m->link->end)
             g_string_append_c(m->now, c);
         break;
-    default:
+    case LEX_FRAME_GAP:
+    case LEX_FRAMES:
         if (!line_end) g_string_append_c(m->now, c);
     }
 }
@@ -228,11 +229,13 @@ static void compare(struct rig *rig, struct rig *lines, unsigned number, const c
 }
 
 /* Strings over few letters, so that many of them are commands; whole, byte by byte, and by two. */
-static unsigned every_string_on(const char *lexicon, unsigned number, const char *alphabet)
+static unsigned every_string_on(const char *lexicon, unsigned number, const char *alphabet,
+                                unsigned *framings)
 {
     char *file = g_strdup_printf("%s/%s.lexicon", LEXICONS, lexicon);
     struct rig *rig = start(file), *lines = start(LEXICONS "/framings_small_line.lexicon");
     unsigned base = (unsigned)strlen(alphabet), count = 0, acted = 0;
+    *framings |= 1u << ((const struct lex_link *)rig->lx->links->pdata[number])->frame;
     for (unsigned i = 0, all = base; i < 5; i++, all *= base) count += all;
     for (unsigned n = 1; n <= count && test_failures() < 5; n++) {
         char text[16];
@@ -263,11 +266,14 @@ static void every_short_string(void)
         {"framings_keys", 0, "PGq:\rp"},      {"framings_keys", 1, "pq7\r\n "},
         {"framings_keys", 2, "pq7\r\n "},
     };
+    unsigned framings = 0;
     for (unsigned i = 0; i < G_N_ELEMENTS(links); i++) {
-        unsigned acted = every_string_on(links[i].lexicon, links[i].link, links[i].alphabet);
+        unsigned acted =
+            every_string_on(links[i].lexicon, links[i].link, links[i].alphabet, &framings);
         printf("%s, link %u: %u moved an output\n", links[i].lexicon, links[i].link, acted);
         CHECK(acted > 1000);
     }
+    CHECK_INT(framings, (1u << LEX_FRAMES) - 1); /* each of them */
 }
 
 /* ---- loops ---- */

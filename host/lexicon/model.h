@@ -279,12 +279,6 @@ enum lex_frame {
     RLX_FRAMES(FRAME) LEX_FRAMES
 #undef FRAME
 };
-/* The row of rlx/def/frames.h. */
-struct lex_framing {
-    unsigned need; /* RLX_BIT_... */
-    bool keyed, ends, whole;
-};
-extern const struct lex_framing lex_framings[LEX_FRAMES];
 extern const char *const lex_frames[LEX_FRAMES + 1]; /* their names, NULL-ended */
 
 enum lex_demand { LEX_DEMAND_OFF, LEX_DEMAND_OPTIONAL, LEX_DEMAND_REQUIRED };

@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "lexicon/check/checks.h"
+#include "lexicon/framing.h"
 #include "world/boards/envelope.h"
 #include "drill/judge/judge.h"
 #include "drill/judge/seen.h"
@@ -98,9 +99,7 @@ char *session_world(const struct lexicon *lx)
 size_t session_most(const struct lexicon *lx, const struct lex_link *link)
 {
     const struct lex_setting *code = link->code ? lexicon_setting(lx, link->code) : NULL;
-    unsigned most =
-        link->payload && link->frame != LEX_FRAME_REPORT ? link->payload : link->longest;
-    if (link->frame == LEX_FRAME_FIXED) most = link->length;
+    unsigned most = lex_frame_bytes(link);
     if (session_has_client(link)) most = MIN(most, RLX_CLIENT_BYTES + lex_envelope_bytes(link));
     size_t around = lex_envelope_bytes(link) + (code ? strlen(code->value) + 1 : 0);
     return most > around ? most - around : 0;

@@ -5,6 +5,7 @@
 
 #include <string.h>
 
+#include "lexicon/framing.h"
 #include "world/boards/envelope.h"
 #include "drill/suites/typing.h"
 
@@ -46,10 +47,7 @@ static GPtrArray *plain_tries(const struct drill *drill, unsigned link)
 static char *framed(const struct lex_link *link, const char *text, const char *end)
 {
     GString *frame = g_string_new(text);
-    if (link->frame == LEX_FRAME_LINE) g_string_append(frame, end);
-    if (link->frame == LEX_FRAME_ENDED) g_string_append_c(frame, link->end);
-    while (link->frame == LEX_FRAME_FIXED && frame->len < link->length)
-        g_string_append_c(frame, link->pad);
+    if (lex_framing_of(link)->complete) lex_framing_of(link)->complete(link, frame, end);
     return g_string_free(frame, FALSE);
 }
 

@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "lexicon/check/checks.h"
+#include "lexicon/framing.h"
 #include "rlx/config.h"
 #include "rlx/drive.h"
 
@@ -80,8 +81,7 @@ static void check_line(struct lexicon *lx, const struct lex_link *link,
                            "\"%s\" has %zu bytes%s, but a frame of '%s' %u", text, length + around,
                            around ? " with its envelope" : "", link->name, link->length);
         fault->advice = g_strdup_printf("frame fixed %zu", length + around);
-    } else if (link->payload && link->frame != LEX_FRAME_REPORT &&
-               length + around > link->payload) {
+    } else if (lex_packet_bytes(link) && length + around > link->payload) {
         check_find(lx, LEX_D22, command->place, check_subject(command), g_strdup(text),
                    "\"%s\" has %zu bytes%s, but a %s of '%s' %u", text, length + around,
                    around ? " with its envelope" : "",
@@ -101,7 +101,7 @@ static void check_reply(struct lexicon *lx, const struct lex_link *link,
     char *text = lex_command_longest(command, false);
     size_t length = strlen("ok ") + strlen(text) + strlen(" already\r\n");
     size_t packed = length - strlen("\r\n") + lex_envelope_bytes(link);
-    bool packets = link->payload && link->frame != LEX_FRAME_REPORT;
+    bool packets = lex_packet_bytes(link);
     unsigned most = MIN(link->payload, link->transmit); /* it is written into the ring */
     if (link->one_way || link->replies != LEX_REPLIES_FULL) {
         g_free(text);
@@ -133,12 +133,10 @@ static void check_event_length(struct lexicon *lx, const struct lex_event *event
 {
     char *word = event->what ? lex_element_longest(event->what, false) : g_strdup("");
     char *text = g_strdup_printf("ev %s%s%s", event->name, *word ? " " : "", word);
-    bool packets = link->payload && link->frame != LEX_FRAME_REPORT;
+    bool packets = lex_packet_bytes(link);
     size_t ends = packets ? 0 : link->people ? strlen("\r\n\r\n") : strlen("\r\n");
     size_t length = strlen(text) + lex_envelope_bytes(link) + ends;
-    unsigned most = link->payload && link->frame != LEX_FRAME_REPORT
-                        ? MIN(link->payload, link->transmit)
-                        : link->transmit;
+    unsigned most = packets ? MIN(link->payload, link->transmit) : link->transmit;
     if (goes_to(event, link) && length > most)
         check_find(lx, LEX_D24, event->place, event->name, g_strdup(text),
                    "\"%s\" has %zu bytes%s, but '%s' carries %u at once", text, length,
@@ -152,13 +150,10 @@ static bool carries(const struct lex_link *link, const struct lex_command *comma
 {
     char *text = lex_command_longest(command, true);
     size_t length = strlen(text), around = lex_envelope_bytes(link);
-    bool packets = link->payload && link->frame != LEX_FRAME_REPORT;
-    unsigned most = link->frame == LEX_FRAME_FIXED ? link->length
-                    : packets                      ? link->payload
-                                                   : link->longest;
+    bool packets = lex_packet_bytes(link);
     g_free(text);
     length += packets ? strlen("ok  already") + around : 0;
-    return lex_may_say(link, command) && !keyed(link) && length <= most;
+    return lex_may_say(link, command) && !keyed(link) && length <= lex_frame_bytes(link);
 }
 
 /* A setting need not fit every link: one is enough. */

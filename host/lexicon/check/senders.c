@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "lexicon/check/checks.h"
+#include "lexicon/framing.h"
 #include "rlx/config.h"
 
 /* The text that the device makes of what the link brings: of a key or a code what it stands for.
@@ -11,7 +12,7 @@
 static char *heard(const struct lex_link *link, const char *said)
 {
     bool codes = link->frame == LEX_FRAME_CODES;
-    if (link->frame != LEX_FRAME_KEYS && !codes) return g_strdup(said);
+    if (!lex_is_keyed(link)) return g_strdup(said);
     if (link->lead && *said == link->lead) return g_strdup(said + 1);
     for (unsigned i = 0; i < link->keys->len; i++) {
         const struct lex_key *key = link->keys->pdata[i];
@@ -119,7 +120,7 @@ static const struct lex_command *check_said(struct lexicon *lx, const struct lex
     if (!text)
         fault = check_find(lx, LEX_D37, place, name, g_strdup(said),
                            "'%s' sends \"%s\", which is no %s of '%s'", name, said,
-                           link->frame == LEX_FRAME_KEYS ? "key" : "code", link->name);
+                           lex_framing_of(link)->unit, link->name);
     else if (!command && !is_asked(lx, text) && !is_built_in(lx, text))
         fault = check_find(lx, LEX_D37, place, name, g_strdup(said),
                            "'%s' sends \"%s\", which no command takes", name, said);

@@ -1,6 +1,7 @@
 /* Reads `link`: its medium, framing, envelope, limits, own texts and keys.
- * Framings and their traits come from rlx/def/frames.h.
+ * What a framing has of its own is in host/framings.
  * Lengths and buffers are worked out in write/sizes.c. */
+#include "lexicon/framing.h"
 #include "lexicon/read/reader.h"
 
 #include <string.h>
@@ -11,35 +12,8 @@
 
 const char *const lex_media[LEX_MEDIA + 1] = {"serial", "bridge", "modem", "radio",
                                               "report", "sms",    NULL};
-const char *const lex_frames[LEX_FRAMES + 1] = {
-#define FRAME(id, word, feature, keyed, ends, whole) [LEX_FRAME_##id] = #word,
-    RLX_FRAMES(FRAME)
-#undef FRAME
-};
-const struct lex_framing lex_framings[LEX_FRAMES] = {
-#define FRAME(id, word, feature, keyed, ends, whole) \
-    [LEX_FRAME_##id] = {RLX_BIT_##feature, keyed, ends, whole},
-    RLX_FRAMES(FRAME)
-#undef FRAME
-};
 
-bool lex_is_keyed(const struct lex_link *link)
-{
-    return lex_framings[link->frame].keyed;
-}
-
-bool lex_ends_itself(const struct lex_link *link)
-{
-    return lex_framings[link->frame].ends;
-}
-
-bool lex_comes_whole(const struct lex_link *link)
-{
-    return lex_framings[link->frame].whole;
-}
-
-#define S(medium) (1u << LEX_##medium)
-#define WIRED     (S(SERIAL) | S(BRIDGE) | S(MODEM))
+#define S LEX_IN
 
 static void free_key(void *p)
 {
@@ -55,8 +29,7 @@ static bool is_bound(struct lexicon *lx, const struct lex_link *link, struct lex
 {
     for (unsigned i = 0; i < link->keys->len; i++) {
         if (strcmp(((struct lex_key *)link->keys->pdata[i])->code, code) != 0) continue;
-        lex_fault(lx, place, "the %s '%s' is bound already",
-                  link->frame == LEX_FRAME_KEYS ? "key" : "code", code);
+        lex_fault(lx, place, "the %s '%s' is bound already", lex_framing_of(link)->unit, code);
         return true;
     }
     return false;
@@ -159,72 +132,20 @@ static bool read_key(struct statement *st, struct lex_link *link)
 
 /* ---- framing ---- */
 
-/* A character in quotes, or as it is. */
-static bool read_character(struct statement *st, const char *what, char *character)
-{
-    struct token *token = statement_take(st);
-    if ((token->kind != TOKEN_WORD && token->kind != TOKEN_STRING) || strlen(token->text) != 1 ||
-        !g_ascii_isprint(*token->text)) {
-        lex_fault(st->lx, token->place, "expected %s, one ASCII character, like \".\"", what);
-        return false;
-    }
-    *character = *token->text;
-    return true;
-}
-
-/* What a framing needs to know. */
-static bool read_framing(struct statement *st, struct lex_link *link)
-{
-    switch (link->frame) {
-    case LEX_FRAME_KEYS:
-        return !statement_take_word(st, "lead") ||
-               read_character(st, "the character that a line stands behind", &link->lead);
-    case LEX_FRAME_ENDED:
-        if (!read_character(st, "the last character", &link->end)) return false;
-        break;
-    case LEX_FRAME_GAP: return statement_time(st, "the silence that ends it", 1, 60000, &link->gap);
-    case LEX_FRAME_FIXED:
-        if (!statement_number(st, "its bytes", 1, RLX_FRAME_MAX, &link->length)) return false;
-        if (!statement_take_word(st, "pad")) {
-            lex_fault(st->lx, statement_peek(st)->place,
-                      "expected 'pad' and what fills a short one, like: pad \".\"");
-            return false;
-        }
-        if (!read_character(st, "what fills a short one", &link->pad)) return false;
-        return !statement_take_word(st, "gap") ||
-               statement_time(st, "the silence after which a frame begins anew", 1, 60000,
-                              &link->gap);
-    case LEX_FRAME_CODES: break;
-    case LEX_FRAME_LINE:
-    case LEX_FRAME_PACKET:
-    case LEX_FRAME_REPORT:
-    case LEX_FRAME_MESSAGE:
-    case LEX_FRAMES: return true;
-    }
-    return !statement_take_word(st, "within") ||
-           statement_time(st, "the time after which part of one is dropped", 1, 60000, &link->gap);
-}
-
 static bool link_frame(struct statement *st, void *target)
 {
     struct lex_link *link = target;
     struct token *token = statement_peek(st);
-    static const unsigned fits[LEX_FRAMES] = {
-        [LEX_FRAME_LINE] = WIRED,      [LEX_FRAME_KEYS] = WIRED,
-        [LEX_FRAME_CODES] = WIRED,     [LEX_FRAME_ENDED] = WIRED,
-        [LEX_FRAME_GAP] = WIRED,       [LEX_FRAME_FIXED] = WIRED | S(RADIO),
-        [LEX_FRAME_PACKET] = S(RADIO), [LEX_FRAME_REPORT] = S(REPORT),
-        [LEX_FRAME_MESSAGE] = S(SMS)};
     unsigned frame;
     if (!statement_one_of(st, "the framing", lex_frames, &frame)) return false;
     link->frame = (enum lex_frame)frame;
     link->framed = true;
-    if (!(fits[frame] >> link->medium & 1)) {
+    if (!(lex_framing_of(link)->media >> link->medium & 1)) {
         lex_fault(st->lx, token->place, "a %s link has no '%s' frames", lex_media[link->medium],
                   lex_frames[frame]);
         return false;
     }
-    return read_framing(st, link);
+    return !lex_framing_of(link)->read || lex_framing_of(link)->read(st, link);
 }
 
 /* ---- other attributes ---- */
@@ -476,8 +397,8 @@ static const struct attribute attributes[] = {{"frame", link_frame, 0},
                                               {"receive", link_receive, 0},
                                               {"transmit", link_transmit, 0},
                                               {"longest", link_longest, 0},
-                                              {"for", link_for, WIRED},
-                                              {"format", link_format, WIRED},
+                                              {"for", link_for, LEX_WIRED},
+                                              {"format", link_format, LEX_WIRED},
                                               {"payload", link_payload, S(MODEM) | S(RADIO)},
                                               {"address", link_address, ~S(SMS)},
                                               {"senders", link_senders, ~S(SMS)},
@@ -579,7 +500,8 @@ void read_link(struct statement *st)
     if (lx->links->len == 256) lex_too_many(lx, link->place, 255, "links");
     if (!statement_one_of(st, "what it is", lex_media, &medium)) return;
     link->medium = (enum lex_medium)medium;
-    if (WIRED >> medium & 1 && !statement_number(st, "the baud rate", 50, 12000000, &link->baud))
+    if (LEX_WIRED >> medium & 1 &&
+        !statement_number(st, "the baud rate", 50, 12000000, &link->baud))
         return;
     if (medium == LEX_SMS) {
         link->baud = 9600;
@@ -593,7 +515,7 @@ void read_link(struct statement *st)
     if (medium == LEX_SMS) link->frame = LEX_FRAME_MESSAGE;
     if (!read_attributes(st, link)) return;
     link->title = statement_title(st);
-    if (WIRED >> medium & 1 && !link->framed)
+    if (LEX_WIRED >> medium & 1 && !link->framed)
         lex_fault(lx, link->place, "'%s' has no framing; write 'frame line'", link->name);
     if (medium == LEX_RADIO && !link->payload)
         lex_fault(lx, link->place, "'%s': how many bytes has a packet? Write like 'payload 48'",
@@ -675,7 +597,7 @@ static char *key_text(const struct lex_key *key, char digit)
 
 static void check_key(struct lexicon *lx, const struct lex_link *link, const struct lex_key *key)
 {
-    const char *kind = link->frame == LEX_FRAME_KEYS ? "key" : "code";
+    const char *kind = lex_framing_of(link)->unit;
     unsigned digits = 0, wanted = 0;
     for (const char *p = key->code; link->frame == LEX_FRAME_CODES && *p; p++) digits += *p == '#';
     for (const char *p = key->text; link->frame == LEX_FRAME_CODES && *p; p++) wanted += *p == '#';
@@ -820,9 +742,8 @@ static void finish_link(struct lexicon *lx, struct lex_link *link)
                   "a '#' without quotes begins a comment: write \"#\" = \"%s\" for the key",
                   "pump on");
     else if (keys && !link->keys->len && !link->lead && !lx->faults->len)
-        lex_fault(lx, link->place, "no %s is bound on '%s': write %s",
-                  link->frame == LEX_FRAME_KEYS ? "key" : "code", link->name,
-                  link->frame == LEX_FRAME_KEYS ? "t = \"pump on\"" : "\"P1\" = \"pump on\"");
+        lex_fault(lx, link->place, "no %s is bound on '%s': write %s", lex_framing_of(link)->unit,
+                  link->name, lex_framing_of(link)->like);
 }
 
 void finish_links(struct lexicon *lx)

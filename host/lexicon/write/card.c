@@ -5,6 +5,7 @@
 
 #include <string.h>
 
+#include "lexicon/framing.h"
 #include "lexicon/kind.h"
 #include "lexicon/read/reader.h"
 #include "rlx/drive.h"
@@ -291,29 +292,11 @@ static char *carrier(const struct lex_link *link)
 
 static char *framing(const struct lex_link *link)
 {
-    GString *text = g_string_new(NULL);
-    switch (link->frame) {
-    case LEX_FRAME_KEYS: g_string_append(text, "single keys"); break;
-    case LEX_FRAME_CODES: g_string_append(text, "codes"); break;
-    case LEX_FRAME_ENDED:
-        g_string_append_printf(text, "frames that end with '%c'", link->end);
-        break;
-    case LEX_FRAME_GAP: g_string_append(text, "frames that a silence ends"); break;
-    case LEX_FRAME_FIXED:
-        g_string_append_printf(text, "%u bytes, filled with '%c'", link->length, link->pad);
-        break;
-    case LEX_FRAME_PACKET:
-        g_string_append(text, "one frame a packet");
-        if (link->length) g_string_append_printf(text, ", filled with '%c'", link->pad);
-        break;
-    case LEX_FRAME_MESSAGE: g_string_append(text, "one frame a message"); break;
-    case LEX_FRAME_LINE:
-    case LEX_FRAME_REPORT:
-    case LEX_FRAMES: g_string_append_printf(text, "lines up to %u bytes", link->longest);
-    }
-    if (link->frame == LEX_FRAME_KEYS && link->lead)
-        g_string_append_printf(text, ", lines behind '%c'", link->lead);
-    add_time(text, link->frame == LEX_FRAME_GAP ? "silence of" : "in step again after", link->gap);
+    const struct lex_framing *is = lex_framing_of(link);
+    char *frames = is->text(link);
+    GString *text = g_string_new(frames);
+    g_free(frames);
+    add_time(text, is->silence ? "silence of" : "in step again after", link->gap);
     if (link->people) add_word(text, "%s", "for people");
     if (lex_is_keyed(link))
         g_string_append_printf(text, ", answers begin with '%c'", RLX_REPLY_LEAD);

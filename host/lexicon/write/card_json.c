@@ -4,6 +4,7 @@
 #include <jansson.h>
 
 #include "lexicon/write/card.h"
+#include "lexicon/framing.h"
 #include "rlx/drive.h"
 #include "rlx/image.h"
 
@@ -132,7 +133,7 @@ static json_t *names_json(const GPtrArray *names)
 static void add_framing(json_t *all, const struct lex_link *link)
 {
     const char end[] = {link->end, 0}, pad[] = {link->pad, 0}, lead[] = {link->lead, 0};
-    if (link->frame == LEX_FRAME_LINE || link->frame == LEX_FRAME_REPORT) {
+    if (lex_framing_of(link)->lines) {
         json_object_set_new(all, "longest", json_integer(link->longest));
         json_object_set_new(all, "end", bytes_json("\r"));
     }

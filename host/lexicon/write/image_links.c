@@ -6,6 +6,7 @@
 #include "lexicon/write/build.h"
 #include "rlx/pdu.h"
 #include "lexicon/check/checks.h"
+#include "lexicon/framing.h"
 #include "lexicon/read/reader.h"
 #include "rlx/error.h"
 
@@ -280,12 +281,11 @@ static void put_more(struct build *b, const struct lex_link *link)
     GByteArray *to = b->image->bytes;
     unsigned at = to->len;
     bool fixed = link->frame == LEX_FRAME_FIXED;
-    char last = link->frame == LEX_FRAME_KEYS ? link->lead : link->end;
-    if (link->length) last = link->pad;
-    if (link->frame == LEX_FRAME_PACKET && !link->length) last = ' ';
+    const struct lex_framing *framing = lex_framing_of(link);
+    char character = framing->character ? framing->character(link) : 0;
     build_row(b, "more of link %s", link->name);
     g_byte_array_append(to, zero, RLX_MORE_SIZE);
-    to->data[at + RLX_MORE_CHAR] = (guint8)last;
+    to->data[at + RLX_MORE_CHAR] = (guint8)character;
     to->data[at + RLX_MORE_LENGTH] =
         (guint8)(fixed ? link->length : MIN(link->payload, link->transmit));
     build_set16(to, at + RLX_MORE_GAP, link->gap);
@@ -319,10 +319,10 @@ static void put_more(struct build *b, const struct lex_link *link)
 
 static void need_framing(struct build *b, const struct lex_link *link)
 {
-    build_need(b, lex_framings[link->frame].need);
+    build_need(b, lex_framing_need(link));
     if (link->gap) build_need(b, RLX_BIT_TIMED);
     if (lex_drives_modem(link)) build_need(b, RLX_BIT_SMS);
-    if (link->frame == LEX_FRAME_KEYS && link->lead) build_need(b, RLX_BIT_MARKED);
+    if (link->lead) build_need(b, RLX_BIT_MARKED);
 }
 
 void build_put_links(struct build *b)
@@ -333,8 +333,9 @@ void build_put_links(struct build *b)
     for (unsigned i = 0; i < n; i++) {
         struct lex_link *link = b->lx->links->pdata[i];
         need_framing(b, link);
+        const char *frames = lex_framing_of(link)->unit;
         build_row(b, "link %u: %s, %s frames, replies up to %u bytes", i, link->name,
-                  link->frame == LEX_FRAME_KEYS ? "key" : lex_frames[link->frame], link->reply);
+                  frames ? frames : lex_frames[link->frame], link->reply);
         build_put8(to, (unsigned)link->frame);
         build_put8(to, link->reply);
         build_put8(to, link->receive - 1);

@@ -7,6 +7,7 @@
 
 #include "lexicon/check/checks.h"
 #include "lexicon/write/table_image.h"
+#include "lexicon/framing.h"
 #include "lexicon/kind.h"
 #include "rlx/config.h"
 #include "rlx/error.h"
@@ -258,31 +259,26 @@ static unsigned command_length(const struct lexicon *lx, bool stores)
     return (unsigned)most;
 }
 
-static unsigned power_of_two(unsigned least)
+unsigned lex_ring_bytes(unsigned least)
 {
     unsigned size = 16;
     while (size < MIN(least, RLX_RING_MAX)) size *= 2;
     return size;
 }
 
-/* What a frame has at most: of a fixed one or a packet all of it. */
 static unsigned longest_frame(const struct lex_link *link, unsigned command)
 {
-    if (link->frame == LEX_FRAME_FIXED) return link->length;
-    if (link->frame == LEX_FRAME_PACKET) return MAX(link->payload, command);
-    if (link->frame == LEX_FRAME_MESSAGE) return MAX(link->payload, 8);
-    unsigned with_envelope = MIN(command + lex_envelope_bytes(link), RLX_FRAME_MAX);
-    if (link->frame == LEX_FRAME_REPORT) return MAX(with_envelope, RLX_REPORT);
-    return MAX(with_envelope, link->frame == LEX_FRAME_KEYS && !link->lead ? 1 : 48);
+    const struct lex_framing *framing = lex_framing_of(link);
+    unsigned enveloped = MIN(command + lex_envelope_bytes(link), RLX_FRAME_MAX);
+    return framing->longest ? framing->longest(link, command, enveloped) : MAX(enveloped, 48);
 }
 
 static void size_link(const struct lexicon *lx, struct lex_link *link, unsigned reply,
                       unsigned command)
 {
-    bool report = link->frame == LEX_FRAME_REPORT, message = link->frame == LEX_FRAME_MESSAGE;
-    bool packet = link->frame == LEX_FRAME_PACKET || message;
-    bool fixed = link->frame == LEX_FRAME_FIXED;
-    unsigned most = packet ? MIN(link->payload, RLX_RING_MAX) : fixed ? link->length : 0;
+    const struct lex_framing *framing = lex_framing_of(link);
+    unsigned most = framing->holds ? MIN(framing->holds(link), RLX_RING_MAX) : 0;
+    unsigned piece = framing->piece;
     if (link->replies != LEX_REPLIES_FULL || link->one_way)
         reply = MAX(16, reply); /* it is written in full before it is cut */
     for (unsigned i = 0; i < link->texts->len; i++)
@@ -290,22 +286,20 @@ static void size_link(const struct lexicon *lx, struct lex_link *link, unsigned 
                                (unsigned)strlen("\r\n"));
     reply += lex_envelope_bytes(link);
     if (lex_is_keyed(link)) reply++; /* '<' */
-    if (fixed) reply = MAX(reply, link->length);
+    if (!lex_comes_whole(link)) reply = MAX(reply, link->length);
     link->event = event_length(lx, link);
-    if (report) reply = (reply + RLX_REPORT - 1) / RLX_REPORT * RLX_REPORT;
+    if (piece) reply = (reply + piece - 1) / piece * piece;
     if (!link->receive)
         link->receive = lex_drives_modem(link) ? RLX_RING_MAX
-                        : message              ? 2 /* it goes straight into the frame */
-                        : report               ? RLX_RING_MAX
-                        : packet               ? power_of_two(2 * (link->payload + 1))
+                        : framing->receives    ? framing->receives(link)
                                                : 64;
-    if (!link->transmit) link->transmit = power_of_two(MAX(MAX(reply + link->event, most), most));
-    if (report) link->transmit = MAX(link->transmit, RLX_REPORT);
+    if (!link->transmit) link->transmit = lex_ring_bytes(MAX(MAX(reply + link->event, most), most));
+    link->transmit = MAX(link->transmit, piece);
     if (!link->longest) link->longest = longest_frame(link, command);
     link->may_not_fit = reply > link->transmit || (most && reply > most);
     /* a packet waits in the ring alone; a reply that may not fit needs all of it */
     link->reply =
-        packet || report || link->may_not_fit ? link->transmit : MIN(reply, link->transmit);
+        lex_comes_whole(link) || link->may_not_fit ? link->transmit : MIN(reply, link->transmit);
 }
 
 void lexicon_size_links(struct lexicon *lx, const char *greeting)

@@ -5,6 +5,7 @@
 
 #include <string.h>
 
+#include "lexicon/framing.h"
 #include "rlx/image.h"
 
 /* A frame that no line end ends is over after this silence. */
@@ -57,7 +58,7 @@ void bench_tell_about(struct board *board, struct end *end, enum sight_kind kind
 static void await_rest(struct end *end)
 {
     struct bench *bench = end->board->bench;
-    bool lines = end->of->frame == LEX_FRAME_LINE || end->of->frame == LEX_FRAME_KEYS;
+    bool lines = lex_framing_of(end->of)->answers_lines;
     if (!lines && end->heard->len) bench->rest_at = MIN(bench->rest_at, end->last_us + REST_US + 1);
 }
 
@@ -65,7 +66,7 @@ static void await_rest(struct end *end)
  * bytes are 0. */
 static void on_packet(struct end *end, unsigned value)
 {
-    bool report = end->of->frame == LEX_FRAME_REPORT;
+    bool report = lex_framing_of(end->of)->piece;
     bool over = report ? value == '\n' : value == 256;
     end->last_us = end->board->bench->world->now_us;
     if (value < 256 && !(report && (!value || value == '\r' || value == '\n')))
@@ -208,7 +209,7 @@ void bench_tell_rests(struct bench *bench)
     bench->rest_at = UINT64_MAX;
     for (unsigned i = 0; i < bench->ends->len; i++) {
         struct end *end = bench->ends->pdata[i];
-        bool lines = end->of->frame == LEX_FRAME_LINE || end->of->frame == LEX_FRAME_KEYS;
+        bool lines = lex_framing_of(end->of)->answers_lines;
         if (!lines && end->heard->len && now - end->last_us > REST_US) bench_tell_rest(end);
         await_rest(end);
     }
@@ -252,7 +253,7 @@ static struct end *add_end(struct board *board, unsigned link)
     end->serial->on_byte = on_byte;
     end->serial->on_lost = on_modem_lost;
     end->serial->user = end;
-    if (of->frame == LEX_FRAME_REPORT && bench->options->world) {
+    if (lex_framing_of(of)->piece && bench->options->world) {
         end->reports =
             reports_new(bench->world, board->device, (uint8_t)link, on_report, on_no_report, end);
         device_pace(board->device, (uint8_t)link);

@@ -5,6 +5,7 @@
 
 #include <string.h>
 
+#include "lexicon/framing.h"
 #include "rlx/image.h"
 
 /* The sender goes on when the link was silent for this long... */
@@ -36,7 +37,7 @@ static void send_packet(struct end *end, const uint8_t *bytes, size_t count)
     struct device *device = end->board->device;
     if (end->reports) {
         reports_say(end->reports, bytes, (unsigned)count);
-    } else if (end->of->frame != LEX_FRAME_REPORT) {
+    } else if (!lex_framing_of(end->of)->piece) {
         device_packet(device, (uint8_t)end->link, bytes, (unsigned)MIN(count, sizeof packet));
     } else {
         for (size_t at = 0; at <= count; at += RLX_REPORT) {
@@ -49,27 +50,17 @@ static void send_packet(struct end *end, const uint8_t *bytes, size_t count)
     }
 }
 
-/* What ends a frame that is no line: its last character, or what fills it. */
-static void type_end(struct end *end, size_t count)
+/* The text with what ends its frame or fills it up. Owned by the caller. */
+static GString *frame_of(const struct lex_link *of, const char *text, size_t count)
 {
-    const struct lex_link *of = end->of;
-    if (of->frame == LEX_FRAME_LINE) bench_type(end, "\r", 1);
-    if (of->frame == LEX_FRAME_ENDED) bench_type(end, &of->end, 1);
-    for (; count < of->length; count++) bench_type(end, &of->pad, 1);
-}
-
-/* Packets that are filled up have all their bytes. */
-static GString *packet_of(const struct lex_link *of, const char *text, size_t count)
-{
-    GString *packet = g_string_new_len(text, (gssize)count);
-    while (of->frame == LEX_FRAME_PACKET && packet->len < of->length)
-        g_string_append_c(packet, of->pad);
-    return packet;
+    GString *frame = g_string_new_len(text, (gssize)count);
+    if (lex_framing_of(of)->complete) lex_framing_of(of)->complete(of, frame, "\r");
+    return frame;
 }
 
 static bool say_packet(struct end *end, const char *text, size_t count)
 {
-    GString *packet = packet_of(end->of, text, count);
+    GString *packet = frame_of(end->of, text, count);
     const uint8_t *bytes = (const uint8_t *)packet->str;
     bool said = true;
     if (end->medium)
@@ -107,8 +98,9 @@ bool bench_say(struct end *end, const char *text, size_t count)
         g_free(end->typed);
         end->typed = g_strdup(text);
     }
-    bench_type(end, text, count);
-    type_end(end, count);
+    GString *frame = frame_of(end->of, text, count);
+    bench_type(end, frame->str, frame->len);
+    g_string_free(frame, TRUE);
     return true;
 }
 
@@ -124,7 +116,7 @@ void bench_pass(struct bench *bench, uint64_t us)
 /* The silence that a device waits for before it obeys. */
 static uint64_t waited(const struct lex_link *of)
 {
-    return of->frame == LEX_FRAME_GAP ? of->gap * UINT64_C(1000) : 0;
+    return lex_framing_of(of)->silence ? of->gap * UINT64_C(1000) : 0;
 }
 
 void bench_until_quiet(struct end *end)

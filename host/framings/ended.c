@@ -1,0 +1,29 @@
+/* Frames that end with a character of the lexicon's choice.
+ * What this framing has of its own, for framing.h.
+ * How the device finds it is in src/core/frame.c. */
+#include "framings/common.h"
+
+static bool read(struct statement *st, struct lex_link *link)
+{
+    return framing_read_character(st, "the last character", &link->end) &&
+           framing_read_within(st, link);
+}
+
+static char *text(const struct lex_link *link)
+{
+    return g_strdup_printf("frames that end with '%c'", link->end);
+}
+
+static void complete(const struct lex_link *link, GString *frame, const char *line_end)
+{
+    (void)line_end;
+    g_string_append_c(frame, link->end);
+}
+
+static char character(const struct lex_link *link)
+{
+    return link->end;
+}
+
+const struct lex_framing lex_framing_ended = {
+    .media = LEX_WIRED, .read = read, .text = text, .complete = complete, .character = character};
