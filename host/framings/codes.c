@@ -3,7 +3,7 @@
  * What a code stands for is read in lexicon/read/read_link.c. */
 #include "framings/common.h"
 
-static bool read(struct statement *st, struct lex_link *link)
+static bool read_more(struct statement *st, struct lex_link *link)
 {
     return framing_read_within(st, link);
 }
@@ -14,5 +14,8 @@ static char *text(const struct lex_link *link)
     return g_strdup("codes");
 }
 
-const struct lex_framing lex_framing_codes = {
-    .media = LEX_WIRED, .unit = "code", .like = "\"P1\" = \"pump on\"", .read = read, .text = text};
+const struct lex_framing lex_framing_codes = {.media = LEX_WIRED,
+                                              .unit = "code",
+                                              .like = "\"P1\" = \"pump on\"",
+                                              .read = read_more,
+                                              .text = text};

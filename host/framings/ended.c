@@ -3,7 +3,7 @@
  * How the device finds it is in src/core/frame.c. */
 #include "framings/common.h"
 
-static bool read(struct statement *st, struct lex_link *link)
+static bool read_more(struct statement *st, struct lex_link *link)
 {
     return framing_read_character(st, "the last character", &link->end) &&
            framing_read_within(st, link);
@@ -25,5 +25,8 @@ static char character(const struct lex_link *link)
     return link->end;
 }
 
-const struct lex_framing lex_framing_ended = {
-    .media = LEX_WIRED, .read = read, .text = text, .complete = complete, .character = character};
+const struct lex_framing lex_framing_ended = {.media = LEX_WIRED,
+                                              .read = read_more,
+                                              .text = text,
+                                              .complete = complete,
+                                              .character = character};

@@ -3,7 +3,7 @@
  * On a radio its frames are packets: packet.c. */
 #include "framings/common.h"
 
-static bool read(struct statement *st, struct lex_link *link)
+static bool read_more(struct statement *st, struct lex_link *link)
 {
     if (!statement_number(st, "its bytes", 1, RLX_FRAME_MAX, &link->length)) return false;
     if (!statement_take_word(st, "pad")) {
@@ -33,7 +33,7 @@ static unsigned longest(const struct lex_link *link, unsigned command, unsigned 
 }
 
 const struct lex_framing lex_framing_fixed = {.media = LEX_WIRED | LEX_IN(RADIO),
-                                              .read = read,
+                                              .read = read_more,
                                               .text = text,
                                               .complete = framing_fill,
                                               .holds = holds,

@@ -3,7 +3,7 @@
  * How the device measures it is in src/core/frame.c. */
 #include "framings/common.h"
 
-static bool read(struct statement *st, struct lex_link *link)
+static bool read_more(struct statement *st, struct lex_link *link)
 {
     return statement_time(st, "the silence that ends it", 1, 60000, &link->gap);
 }
@@ -15,4 +15,4 @@ static char *text(const struct lex_link *link)
 }
 
 const struct lex_framing lex_framing_gap = {
-    .media = LEX_WIRED, .silence = true, .read = read, .text = text};
+    .media = LEX_WIRED, .silence = true, .read = read_more, .text = text};

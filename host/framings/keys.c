@@ -3,7 +3,7 @@
  * What a key stands for is read in lexicon/read/read_link.c. */
 #include "framings/common.h"
 
-static bool read(struct statement *st, struct lex_link *link)
+static bool read_more(struct statement *st, struct lex_link *link)
 {
     return !statement_take_word(st, "lead") ||
            framing_read_character(st, "the character that a line stands behind", &link->lead);
@@ -30,7 +30,7 @@ const struct lex_framing lex_framing_keys = {.media = LEX_WIRED,
                                              .unit = "key",
                                              .like = "t = \"pump on\"",
                                              .answers_lines = true,
-                                             .read = read,
+                                             .read = read_more,
                                              .text = text,
                                              .longest = longest,
                                              .character = character};
