@@ -6,6 +6,7 @@
 #include "lexicon/write/word_hash.h"
 #include "lexicon/write/table_image.h"
 #include "lexicon/names.h"
+#include "lexicon/slot.h"
 #include "rig.h"
 #include "rlx/image.h"
 
@@ -85,13 +86,15 @@ static void c_names_of_choices(void)
     CHECK_INT(lx->faults->len, 0);
     for (unsigned i = 0; i < G_N_ELEMENTS(types); i++) {
         const struct lex_command *command = lx->commands->pdata[i];
-        char *type = image_slot_type(lx, command, command->elements->pdata[1]);
+        const struct lex_element *slot = command->elements->pdata[1];
+        char *type = lex_slot_of(slot)->type(lx, command, slot);
         CHECK_TEXT(type, types[i]);
         g_free(type);
     }
     const struct lex_command *f = lx->commands->pdata[5], *e = lx->commands->pdata[4];
     for (unsigned i = 0; i < G_N_ELEMENTS(numbers); i++) {
-        char *type = image_slot_type(lx, f, f->elements->pdata[i + 1]);
+        const struct lex_element *slot = f->elements->pdata[i + 1];
+        char *type = lex_slot_of(slot)->type(lx, f, slot);
         CHECK_TEXT(type, numbers[i]);
         g_free(type);
     }

@@ -108,16 +108,16 @@ struct lex_input {
 
 /* ---- commands ---- */
 
-/* The kinds of a command's pieces: id, and what one without a name is called as an argument. */
+/* The kinds of a command's pieces, words and slots: id, and the name of its file in host/slots. */
 #define LEX_ELEMENTS(X) \
-    X(WORD, "word")     \
-    X(CHOICE, "choice") \
-    X(NUMBER, "value")  \
-    X(SET, "choices")   \
-    X(LIST, "values")   \
-    X(TEXT, "text")
+    X(WORD, word)       \
+    X(CHOICE, choice)   \
+    X(NUMBER, number)   \
+    X(SET, set)         \
+    X(LIST, list)       \
+    X(TEXT, text)
 enum lex_element_kind {
-#define ELEMENT(id, name) LEX_##id,
+#define ELEMENT(id, word) LEX_##id,
     LEX_ELEMENTS(ELEMENT)
 #undef ELEMENT
 };

@@ -2,6 +2,7 @@
  * The same word gives the same name wherever it is emitted.
  * Whether two names collide is checked in check/c_names.c. */
 #include "lexicon/names.h"
+#include "lexicon/slot.h"
 
 #include <string.h>
 
@@ -45,7 +46,7 @@ static void add_names(const struct lexicon *lx, GHashTable *names, const GPtrArr
 {
     for (unsigned k = 0; k < elements->len; k++) {
         struct lex_element *e = elements->pdata[k];
-        if (e->kind != LEX_CHOICE && e->kind != LEX_SET) continue;
+        if (!lex_has_words(e)) continue;
         char *name = plain_name(lx, e);
         if (g_hash_table_contains(names, name))
             g_free(name);
@@ -84,12 +85,7 @@ char *lex_enum_name(const struct lexicon *lx, const struct lex_command *command,
 /* What a slot without a name is called. */
 static const char *base_name(const struct lex_element *slot)
 {
-    static const char *const names[] = {
-#define ELEMENT(id, name) [LEX_##id] = (name),
-        LEX_ELEMENTS(ELEMENT)
-#undef ELEMENT
-    };
-    return names[slot->kind];
+    return lex_slot_of(slot)->name;
 }
 
 char *lex_argument_name(const GPtrArray *elements, const struct lex_element *slot)

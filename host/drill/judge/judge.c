@@ -7,6 +7,7 @@
 
 #include "drill/cases/expect.h"
 #include "drill/judge/seen.h"
+#include "lexicon/slot.h"
 #include "rlx/drive.h"
 #include "rlx/image.h"
 
@@ -203,7 +204,7 @@ static bool has_values(const struct outcome *o, const struct drill_case *test,
     for (unsigned i = 0; i < command->elements->len && slot < given; i++) {
         const struct lex_element *e = command->elements->pdata[i];
         if (e->kind == LEX_WORD) continue;
-        if (e->kind != LEX_NUMBER && e->kind != LEX_CHOICE) return true;
+        if (!lex_slot_of(e)->single) return true;
         int32_t value = e->kind == LEX_NUMBER
                             ? lex_value_scaled(e, values[slot])
                             : (int32_t)image_choice_value(e, (unsigned)values[slot]);

@@ -7,6 +7,7 @@
 
 #include "drill/judge/judge.h"
 #include "drill/judge/seen.h"
+#include "lexicon/slot.h"
 #include "rlx/error.h"
 
 static const struct {
@@ -30,7 +31,7 @@ static void cover_bounds(struct yield *y, const struct drill *drill, const struc
     const char *row = drill->rows->pdata[test->row];
     for (unsigned i = 0; test->why == CASE_PLAIN && i < test->of->elements->len; i++) {
         const struct lex_element *e = test->of->elements->pdata[i];
-        if (e->kind == LEX_NUMBER || e->kind == LEX_LIST)
+        if (lex_has_numbers(e))
             yield_cover(y, "bound|%s|%s lowest", row, e->text ? e->text : "value");
         if (e->kind == LEX_TEXT)
             yield_cover(y, "bound|%s|%s shortest", row, e->text ? e->text : "text");
@@ -150,7 +151,7 @@ static void could_bounds(struct universe *u, const struct lex_command *command, 
 {
     for (unsigned i = 0; i < command->elements->len; i++) {
         const struct lex_element *e = command->elements->pdata[i];
-        bool number = e->kind == LEX_NUMBER || e->kind == LEX_LIST;
+        bool number = lex_has_numbers(e);
         const char *parts[] = {"lowest", "highest", "one below", "one above", NULL};
         const char *texts[] = {"shortest", "longest", "one longer", NULL};
         for (const char **p = number ? parts : texts; (number || e->kind == LEX_TEXT) && *p; p++) {

@@ -5,6 +5,7 @@
 
 #include "lexicon/check/check.h"
 #include "lexicon/read/reader.h"
+#include "lexicon/slot.h"
 
 /* ---- one word that two elements take ---- */
 
@@ -16,7 +17,7 @@ static bool has_word(const struct lex_element *e, const char *word)
 
 static bool is_wordy(const struct lex_element *e)
 {
-    return e->kind == LEX_WORD || e->kind == LEX_CHOICE || e->kind == LEX_SET;
+    return e->kind == LEX_WORD || lex_has_words(e);
 }
 
 /* The shortest word that both have; a set has "none" too. */
@@ -86,11 +87,6 @@ static char *common_number(const struct lex_element *a, const struct lex_element
     return best;
 }
 
-static bool is_number(const struct lex_element *e)
-{
-    return e->kind == LEX_NUMBER || e->kind == LEX_LIST;
-}
-
 /* A text in quotes of both lengths. */
 static char *common_text(const struct lex_element *a, const struct lex_element *b)
 {
@@ -118,10 +114,10 @@ static char *common(const struct lexicon *lx, const struct lex_element *a,
                     const struct lex_element *b)
 {
     if (is_wordy(a) && is_wordy(b)) return common_word(a, b);
-    if (is_number(a) && is_number(b)) return common_number(a, b);
+    if (lex_has_numbers(a) && lex_has_numbers(b)) return common_number(a, b);
     if (a->kind == LEX_TEXT && b->kind == LEX_TEXT) return common_text(a, b);
     if (is_wordy(b)) return common(lx, b, a);
-    if (!is_wordy(a) || !is_number(b)) return NULL;
+    if (!is_wordy(a) || !lex_has_numbers(b)) return NULL;
     for (unsigned i = 0; i < (a->words ? a->words->len : 1); i++) { /* g5 against g{0..9} */
         char *cut = lex_cut_to_number(lx, a->words ? a->words->pdata[i] : a->text, b);
         if (cut) return cut;

@@ -5,6 +5,7 @@
 
 #include "lexicon/check/checks.h"
 #include "lexicon/names.h"
+#include "lexicon/slot.h"
 
 static const char *const keywords[] = {
     "alignas",  "alignof",  "and",      "asm",      "auto",     "bool",    "break",     "case",
@@ -56,7 +57,7 @@ static void claim_arguments(struct lexicon *lx, const GPtrArray *elements)
         const struct lex_element *e = elements->pdata[i];
         if (e->kind == LEX_WORD) continue;
         char *name = lex_argument_name(elements, e);
-        const char *more = e->kind == LEX_TEXT ? "length" : e->kind == LEX_LIST ? "count" : NULL;
+        const char *more = lex_slot_of(e)->count;
         if (more)
             claim(&names, e->place, g_strdup_printf("%s_%s", name, more),
                   g_strdup_printf("the %s of the slot '%s'", more, e->text));

@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "lexicon/kind.h"
+#include "lexicon/slot.h"
 #include "lexicon/read/reader.h"
 #include "rlx/drive.h"
 
@@ -46,53 +47,9 @@ unsigned lex_command_slots(const struct lex_command *command)
     return slots;
 }
 
-/* "none", or all words joined: the longest text of a set. */
-static char *longest_set(const struct lex_element *e)
-{
-    GString *all = g_string_new(NULL);
-    for (unsigned i = 0; i < e->words->len; i++)
-        g_string_append_printf(all, "%s%s", i ? "+" : "", (char *)e->words->pdata[i]);
-    if (all->len < strlen("none")) g_string_assign(all, "none");
-    return g_string_free(all, FALSE);
-}
-
-/* A time's longest: the number of its bound in a smaller unit, or unit names. */
-static char *longest_number(const struct lex_element *e)
-{
-    char *low = lex_value_text(e, e->low), *high = lex_value_text(e, e->high);
-    unsigned digits = lex_number_digits(e) + (e->decimals ? 1 + e->decimals : 0) + (e->low < 0) +
-                      (e->form == LEX_HEX    ? 2
-                       : e->form == LEX_TIME ? 3
-                                             : 0);
-    char *longest = strlen(low) > strlen(high) ? low : high;
-    if (e->form != LEX_WHOLE && strlen(longest) < digits) {
-        char *padded = g_strnfill(digits, '9');
-        g_free(low);
-        g_free(high);
-        return padded;
-    }
-    g_free(longest == low ? high : low);
-    return longest;
-}
-
 char *lex_element_longest(const struct lex_element *e, bool units)
 {
-    const char *longest = e->kind == LEX_WORD ? e->text : "";
-    const char *unit = e->unit && (units || e->glued) ? e->unit : "";
-    if (e->kind == LEX_SET) return longest_set(e);
-    if (e->kind == LEX_TEXT) return g_strnfill((gsize)e->high + (e->rest ? 0 : 2), 'x');
-    if (e->kind == LEX_CHOICE || e->words) {
-        for (unsigned k = 0; k < e->words->len; k++)
-            if (strlen(e->words->pdata[k]) > strlen(longest)) longest = e->words->pdata[k];
-        return g_strdup(longest);
-    }
-    if (e->kind == LEX_WORD) return g_strdup(longest);
-    char *number = longest_number(e);
-    GString *out = g_string_new(e->prefix);
-    for (unsigned i = 0; i < (e->kind == LEX_LIST ? e->most : 1); i++)
-        g_string_append_printf(out, "%s%s%s", i ? "," : "", number, unit);
-    g_free(number);
-    return g_string_free(out, FALSE);
+    return lex_slot_of(e)->longest(e, units);
 }
 
 char *lex_command_longest(const struct lex_command *command, bool units)
@@ -167,42 +124,14 @@ char *lex_effect_command(struct lexicon *lx, const struct lex_command *effect)
     return text;
 }
 
-static char *joined(const struct lex_element *e)
-{
-    GString *all = g_string_new(NULL);
-    for (unsigned i = 0; i < e->words->len; i++)
-        g_string_append_printf(all, "%s%s", i ? "|" : "", (char *)e->words->pdata[i]);
-    return g_string_free(all, FALSE);
-}
-
-/* What stands in a slot's braces behind its name. */
-static char *slot_holds(const struct lex_element *e)
-{
-    if (e->words) {
-        char *words = joined(e), *all = g_strconcat(e->kind == LEX_SET ? "set " : "", words, NULL);
-        g_free(words);
-        return all;
-    }
-    if (e->kind == LEX_TEXT)
-        return g_strdup_printf("%s %d..%d", e->rest ? "rest" : "text", e->low, e->high);
-    char *range = lex_range_text(e);
-    GString *out = g_string_new(NULL);
-    if (e->kind == LEX_LIST) g_string_append_printf(out, "%u of ", e->most);
-    g_string_append_printf(out, "%s%s", range, e->unit && !e->glued ? e->unit : "");
-    if (e->scaled) g_string_append_printf(out, " as %d..%d", e->to_low, e->to_high);
-    g_free(range);
-    return g_string_free(out, FALSE);
-}
-
 char *lex_element_text(const struct lex_element *e)
 {
+    char *holds = lex_slot_of(e)->holds(e), *fallback = NULL;
     if (e->kind == LEX_WORD) {
-        char *words = e->words ? joined(e) : g_strdup(e->text);
-        char *text = g_strdup_printf(e->filler ? "(%s)" : "%s", words);
-        g_free(words);
+        char *text = g_strdup_printf(e->filler ? "(%s)" : "%s", holds);
+        g_free(holds);
         return text;
     }
-    char *holds = slot_holds(e), *fallback = NULL;
     GString *out = g_string_new(e->prefix);
     if (e->optional && e->kind == LEX_NUMBER)
         fallback = lex_value_text(e, e->fallback);
@@ -229,80 +158,11 @@ char *lex_command_text(const struct lex_command *command)
     return g_string_free(out, FALSE);
 }
 
-static bool word_is(const struct lexicon *lx, const char *a, const char *b)
-{
-    return lx->any_case ? !g_ascii_strcasecmp(a, b) : !strcmp(a, b);
-}
-
-static bool set_says(const struct lexicon *lx, const struct lex_element *e, const char *said,
-                     int32_t *bits)
-{
-    char **parts = g_strsplit(said, "+", -1);
-    bool all = *parts != NULL;
-    *bits = 0;
-    for (unsigned i = 0; all && parts[i]; i++) {
-        int32_t before = *bits;
-        bool found = false;
-        for (unsigned k = 0; k < e->words->len; k++) {
-            if (!word_is(lx, e->words->pdata[k], parts[i])) continue;
-            found = true;
-            *bits = before | 1 << k;
-        }
-        all = found;
-    }
-    g_strfreev(parts);
-    return all || word_is(lx, "none", said);
-}
-
-/* A number within its bounds; a unit behind it in its case, where letters count. */
-static bool number_says(const struct lexicon *lx, const struct lex_element *e, const char *said,
-                        int32_t *value)
-{
-    size_t length = strlen(said), unit = e->unit ? strlen(e->unit) : 0;
-    const char *behind = said + (length > unit ? length - unit : 0);
-    if (unit && !g_ascii_strcasecmp(behind, e->unit) && !word_is(lx, e->unit, behind)) return false;
-    return lex_value_said(e, said, value);
-}
-
-static bool list_says(const struct lexicon *lx, const struct lex_element *e, const char *said)
-{
-    char **parts = g_strsplit(said, ",", -1);
-    bool all = g_strv_length(parts) >= 1 && g_strv_length(parts) <= e->most;
-    int32_t value;
-    for (unsigned i = 0; all && parts[i]; i++) all = number_says(lx, e, parts[i], &value);
-    g_strfreev(parts);
-    return all;
-}
-
 /* *value: of a number, of a word its index, of a set its bits. */
 bool lex_element_says(const struct lexicon *lx, const struct lex_element *e, const char *word,
                       int32_t *value)
 {
-    size_t before = e->prefix ? strlen(e->prefix) : 0;
-    size_t length = strlen(word);
-    switch (e->kind) {
-    case LEX_NUMBER:
-        if (length < before) return false;
-        char *head = g_strndup(word, before);
-        bool fits = !e->prefix || word_is(lx, e->prefix, head);
-        g_free(head);
-        return fits && number_says(lx, e, word + before, value);
-    case LEX_SET: return set_says(lx, e, word, value);
-    case LEX_LIST: return list_says(lx, e, word);
-    case LEX_TEXT:
-        length -= e->rest ? 0 : 2;
-        return (e->rest || (*word == '"' && g_str_has_suffix(word + 1, "\""))) &&
-               length >= (size_t)e->low && length <= (size_t)e->high;
-    case LEX_WORD:
-    case LEX_CHOICE: break;
-    }
-    unsigned n = e->kind == LEX_WORD ? lex_spellings(e) : e->words->len;
-    for (unsigned i = 0; i < n; i++) {
-        *value = (int32_t)i;
-        if (word_is(lx, e->kind == LEX_WORD ? lex_spelling(e, i) : e->words->pdata[i], word))
-            return true;
-    }
-    return false;
+    return lex_slot_of(e)->says(lx, e, word, value);
 }
 
 /* One word off the text, a quoted text being one; NULL at its end. Owned by the caller. */

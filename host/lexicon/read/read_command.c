@@ -3,6 +3,7 @@
  * The effect behind '=>' is in read_effect.c. */
 #include "lexicon/kind.h"
 #include "lexicon/read/reader.h"
+#include "lexicon/slot.h"
 
 #include <stdlib.h>
 #include <string.h>
@@ -45,7 +46,7 @@ static void read_glued(struct statement *st, struct lex_command *command, struct
     if (next->kind != TOKEN_WORD || next->place.column != slot->place.column + slot->place.length)
         return;
     st->next++;
-    if ((e->kind != LEX_NUMBER && e->kind != LEX_LIST) || e->unit || e->form == LEX_TIME) {
+    if (!lex_has_numbers(e) || e->unit || e->form == LEX_TIME) {
         lex_fault(st->lx, next->place,
                   e->unit || e->form == LEX_TIME ? "the slot has its unit already"
                                                  : "a unit belongs to a number");

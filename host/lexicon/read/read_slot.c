@@ -2,6 +2,7 @@
  * A slot stands in braces: name, range, unit, default.
  * It does not know which command they are of. */
 #include "lexicon/read/reader.h"
+#include "lexicon/slot.h"
 
 #include <stdlib.h>
 #include <string.h>
@@ -316,7 +317,7 @@ struct lex_element *lex_read_slot(struct lexicon *lx, struct token *token)
             lex_fault(lx, e->place, "a slot's name is a letter, then letters, digits or '_'");
     }
     read_body(lx, e, rest);
-    e->unnamed = !e->text && e->kind != LEX_CHOICE && e->kind != LEX_SET;
+    e->unnamed = !e->text && !lex_has_words(e);
     if (e->unnamed) e->text = g_strdup(e->kind == LEX_TEXT ? "text" : "value");
     if (fallback) read_fallback(lx, e, fallback);
     g_free(fallback);

@@ -51,8 +51,6 @@ void build_put_routines(struct build *b);
 void build_put_settings(struct build *b);
 
 /* program.c */
-/* An element for one slot: what it reads, or writes. */
-void build_put_slot(struct build *b, GByteArray *to, const struct lex_element *slot);
 /* "uint8_t,enum x": the C types of a command's slots. Owned by the caller. */
 char *build_signature(const struct lexicon *lx, const struct lex_command *command);
 /* What the command does, with so many of its slots given; `values`: their values, NULL: they are

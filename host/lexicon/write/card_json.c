@@ -5,6 +5,7 @@
 
 #include "lexicon/write/card.h"
 #include "lexicon/framing.h"
+#include "lexicon/slot.h"
 #include "rlx/drive.h"
 #include "rlx/image.h"
 
@@ -45,14 +46,18 @@ static void add_range(json_t *slot, const struct lex_element *e)
 
 static json_t *slot_json(const struct lex_element *e)
 {
-    static const char *const kinds[] = {"word", "choice", "number", "set", "list", "text"};
+    static const char *const kinds[] = {
+#define ELEMENT(id, word) [LEX_##id] = #word,
+        LEX_ELEMENTS(ELEMENT)
+#undef ELEMENT
+    };
     json_t *slot = json_pack("{s:s}", "kind", e->rest ? "rest" : kinds[e->kind]);
     if (e->text) json_object_set_new(slot, "name", json_string(e->text));
     if (e->optional)
         json_object_set_new(slot, "default",
                             e->kind == LEX_NUMBER ? value_json(e, e->fallback)
                                                   : json_string(e->words->pdata[e->fallback]));
-    if (e->kind == LEX_NUMBER || e->kind == LEX_LIST) add_range(slot, e);
+    if (lex_has_numbers(e)) add_range(slot, e);
     if (e->kind == LEX_LIST) json_object_set_new(slot, "most", json_integer(e->most));
     if (e->kind == LEX_TEXT) {
         json_object_set_new(slot, "least_bytes", json_integer(e->low));

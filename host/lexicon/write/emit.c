@@ -11,6 +11,7 @@
 #include <unistd.h>
 
 #include "lexicon/names.h"
+#include "lexicon/slot.h"
 #include "rlx/config.h"
 #include "rlx/device.h"
 #include "rlx/image.h"
@@ -127,14 +128,13 @@ static void put_prototype(struct emit *e, const struct lex_command *command)
     for (unsigned i = 0; i < slots->len; i++) {
         struct lex_element *slot = slots->pdata[i];
         if (slot->kind == LEX_WORD) continue;
-        char *type = image_slot_type(e->lx, command, slot);
+        char *type = lex_slot_of(slot)->type(e->lx, command, slot);
         char *name = lex_argument_name(slots, slot);
         if (command->query)
             put(e, ", %s *%s", type, name);
-        else if (slot->kind == LEX_TEXT)
-            put(e, ", const char *%s, uint8_t %s_length", name, name);
-        else if (slot->kind == LEX_LIST)
-            put(e, ", const rlx_value *%s, uint8_t %s_count", name, name);
+        else if (lex_slot_of(slot)->count)
+            put(e, ", const %s *%s, uint8_t %s_%s", lex_slot_of(slot)->points_to, name, name,
+                lex_slot_of(slot)->count);
         else
             put(e, ", %s %s", type, name);
         g_free(type);
@@ -161,7 +161,7 @@ static void put_handlers(struct emit *e)
         const GPtrArray *slots = image_slots(command);
         for (unsigned k = 0; k < slots->len; k++) {
             struct lex_element *slot = slots->pdata[k];
-            if (slot->kind == LEX_CHOICE || slot->kind == LEX_SET) put_enum(e, command, slot, said);
+            if (lex_has_words(slot)) put_enum(e, command, slot, said);
         }
         put_prototype(e, command);
     }
@@ -228,7 +228,7 @@ static void put_setting(struct emit *e, const struct lex_setting *setting)
     const struct lex_element *slot = setting->slot;
     char *name = lex_identifier(setting->name, false), *upper = lex_identifier(setting->name, true);
     char *type = slot->kind == LEX_CHOICE ? g_strdup_printf("enum %s_setting_%s", lx, name)
-                                          : image_slot_type(e->lx, NULL, slot);
+                                          : lex_slot_of(slot)->type(e->lx, NULL, slot);
     bool words = (slot->kind == LEX_CHOICE && !lex_is_verbs(slot)) || slot->kind == LEX_SET;
     for (unsigned i = 0; words && i < slot->words->len; i++) {
         char *word = lex_identifier(slot->words->pdata[i], true);

@@ -5,6 +5,7 @@
 
 #include "lexicon/write/build.h"
 #include "lexicon/read/reader.h"
+#include "lexicon/slot.h"
 #include "rlx/sms.h"
 
 /* What a text is at first, where it stands. */
@@ -28,7 +29,7 @@ static void put_row(struct build *b, const struct lex_setting *setting, unsigned
     build_set16(to, row + RLX_SET_VALUE + 2, value >> 16);
     build_set16(to, row + RLX_SET_SLOT, to->len);
     build_row(b, "what %s can be", setting->name);
-    build_put_slot(b, to, slot);
+    lex_slot_of(slot)->put(b, to, slot);
     build_set16(to, row + RLX_SET_AT, b->image->setting_texts);
     if (slot->kind == LEX_TEXT) b->image->setting_texts += 1 + (unsigned)slot->high;
 }

@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "lexicon/write/table_image.h"
+#include "lexicon/slot.h"
 #include "rlx/drive.h"
 
 static void add(GPtrArray *all, struct lex_place place, const char *format, ...)
@@ -29,7 +30,7 @@ static void add_routine(GPtrArray *all, const struct lexicon *lx, const struct l
             step->text ? lex_command_taking(lx, step->text, values, &given) : NULL;
         for (unsigned k = 0; command && k < command->elements->len; k++) {
             const struct lex_element *e = command->elements->pdata[k];
-            if (e->kind == LEX_TEXT || e->kind == LEX_LIST)
+            if (lex_slot_of(e)->count)
                 add(all, routine->place, "a step with a text or list, \"%s\"", step->text);
         }
     }

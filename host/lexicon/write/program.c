@@ -7,27 +7,10 @@
 #include "lexicon/kind.h"
 #include "lexicon/names.h"
 #include "lexicon/read/reader.h"
+#include "lexicon/slot.h"
 #include "rlx/drive.h"
 
 /* ---- what commands do ---- */
-
-char *image_slot_type(const struct lexicon *lx, const struct lex_command *command,
-                      const struct lex_element *slot)
-{
-    if (slot->kind == LEX_CHOICE) {
-        char *name = lex_enum_name(lx, command, slot), *type = g_strconcat("enum ", name, NULL);
-        g_free(name);
-        return type;
-    }
-    if (slot->kind == LEX_SET) return g_strdup("uint16_t");
-    if (slot->kind == LEX_TEXT) return g_strdup("text");
-    if (slot->kind == LEX_LIST) return g_strdup_printf("list:%u", slot->most);
-    /* what a handler gets */
-    int32_t low = slot->scaled ? MIN(slot->to_low, slot->to_high) : slot->low;
-    int32_t high = slot->scaled ? MAX(slot->to_low, slot->to_high) : slot->high;
-    if (low >= 0 && high <= UINT16_MAX) return g_strdup(high <= UINT8_MAX ? "uint8_t" : "uint16_t");
-    return g_strdup(low >= INT16_MIN && high <= INT16_MAX ? "int16_t" : "int32_t");
-}
 
 char *build_signature(const struct lexicon *lx, const struct lex_command *command)
 {
@@ -36,7 +19,7 @@ char *build_signature(const struct lexicon *lx, const struct lex_command *comman
     for (unsigned i = 0; i < elements->len; i++) {
         struct lex_element *e = elements->pdata[i];
         if (e->kind == LEX_WORD) continue;
-        char *type = image_slot_type(lx, command, e);
+        char *type = lex_slot_of(e)->type(lx, command, e);
         g_string_append_printf(text, "%s%s%s", text->len ? "," : "", type,
                                command->query ? " *" : "");
         g_free(type);
@@ -99,9 +82,6 @@ static bool appends(const struct lex_command *command, unsigned given)
     struct lex_element *last = command->elements->pdata[command->elements->len - 1];
     return last->kind != LEX_WORD || g_ascii_strcasecmp(last->text, "toggle") != 0;
 }
-
-static void put_slot(struct build *b, GByteArray *to, const struct lex_element *e);
-static void put_choice(struct build *b, GByteArray *to, const struct lex_element *e);
 
 static void put_push(struct build *b, GByteArray *to, int32_t value)
 {
@@ -169,18 +149,8 @@ static void put_lasts(struct build *b, GByteArray *to, const struct lex_command 
 static void put_tellings(struct build *b, GByteArray *to, const struct lex_query *query)
 {
     for (unsigned i = 0; i < query->elements->len; i++)
-        build_put_slot(b, to, query->elements->pdata[i]);
+        lex_slot_of(query->elements->pdata[i])->put(b, to, query->elements->pdata[i]);
     build_put8(to, RLX_OP_END);
-}
-
-void build_put_slot(struct build *b, GByteArray *to, const struct lex_element *e)
-{
-    if (e->kind == LEX_NUMBER)
-        build_put_number(b, to, e);
-    else if (e->kind == LEX_CHOICE)
-        put_choice(b, to, e);
-    else
-        put_slot(b, to, e);
 }
 
 /* A level that stands in the lexicon is signed there. */
@@ -370,54 +340,12 @@ void build_put_number(struct build *b, GByteArray *to, const struct lex_element 
     to->data[at] = (guint8)(to->len - at - 1);
 }
 
-/* A set, text or list. */
-static void put_slot(struct build *b, GByteArray *to, const struct lex_element *e)
-{
-    if (e->kind == LEX_LIST) {
-        build_need(b, RLX_BIT_LIST);
-        build_put8(to, RLX_OP_LIST);
-        build_put8(to, e->most);
-        build_put_number(b, to, e);
-    } else if (e->kind == LEX_TEXT) {
-        build_need(b, RLX_BIT_TEXT);
-        build_put8(to, e->rest ? RLX_OP_REST : RLX_OP_TEXT);
-        build_put8(to, (unsigned)e->low);
-        build_put8(to, (unsigned)e->high);
-        build_put_text(to, e->text);
-    } else {
-        unsigned at = to->len;
-        build_need(b, RLX_BIT_SET);
-        build_put8(to, RLX_OP_SET);
-        build_put8(to, 0);
-        for (unsigned i = 0; i < e->words->len; i++) {
-            build_put8(to, i);
-            build_put_text(to, e->words->pdata[i]);
-        }
-        build_put8(to, RLX_SET_NONE);
-        build_put_text(to, "none");
-        to->data[at + 1] = (guint8)(to->len - at - 2);
-    }
-}
-
 /* Whether a choice is small enough for an element of its own. */
 static bool fits_choice(const struct lex_element *e)
 {
     size_t size = 0;
     for (unsigned i = 0; i < e->words->len; i++) size += 1 + strlen(e->words->pdata[i]);
     return size <= 255;
-}
-
-static void put_choice(struct build *b, GByteArray *to, const struct lex_element *e)
-{
-    unsigned at = to->len;
-    build_need(b, RLX_BIT_CHOICE);
-    build_put8(to, RLX_OP_CHOICE);
-    build_put8(to, 0);
-    for (unsigned i = 0; i < e->words->len; i++) {
-        build_put8(to, image_choice_value(e, i));
-        build_put_text(to, e->words->pdata[i]);
-    }
-    to->data[at + 1] = (guint8)(to->len - at - 2);
 }
 
 /* The words possible here, those of choices with their value pushed. */
@@ -503,7 +431,7 @@ GByteArray *build_program(struct build *b, const struct node *node, unsigned ope
         g_byte_array_free(end, TRUE);
     }
     if (node->slot) {
-        put_slot(b, to, node->slot);
+        lex_slot_of(node->slot)->put(b, to, node->slot);
         build_put_rest(b, to, node->after_slot, operand);
         return to;
     }
@@ -515,7 +443,7 @@ GByteArray *build_program(struct build *b, const struct node *node, unsigned ope
     build_put_numbers(b, to, node, operand);
     struct edge *edge = node->choices->len == 1 ? node->choices->pdata[0] : NULL;
     if (edge && !node->words->len && fits_choice(edge->element)) {
-        put_choice(b, to, edge->element);
+        lex_slot_of(edge->element)->put(b, to, edge->element);
         build_put_rest(b, to, edge->to, operand);
     } else {
         put_words(b, to, node, operand);

@@ -9,6 +9,7 @@
 #include "lexicon/write/table_image.h"
 #include "lexicon/framing.h"
 #include "lexicon/kind.h"
+#include "lexicon/slot.h"
 #include "rlx/config.h"
 #include "rlx/error.h"
 #include "rlx/image.h"
@@ -23,24 +24,6 @@ static unsigned said_length(const struct lex_element *e)
     unsigned length = (unsigned)strlen(longest);
     g_free(longest);
     return length;
-}
-
-/* "level 0..100" or "on|off|toggle" in an error. */
-static unsigned wanted_length(const struct lex_element *e)
-{
-    size_t sum = e->kind == LEX_SET ? strlen("+none") : 0;
-    if (e->kind == LEX_TEXT)
-        return (unsigned)strlen(e->text) + (unsigned)LENGTH(RLX_LONGEST_TEXT_RANGE);
-    if (e->kind == LEX_NUMBER || e->kind == LEX_LIST) {
-        char *range = lex_range_text(e);
-        sum = strlen(range) + strlen(e->prefix ? e->prefix : e->text) + 2;
-        if (e->glued) sum += strlen(e->unit);
-        g_free(range);
-        return (unsigned)sum;
-    }
-    if (e->kind == LEX_WORD && !e->words) return (unsigned)strlen(e->text) + 1;
-    for (unsigned i = 0; i < e->words->len; i++) sum += strlen(e->words->pdata[i]) + 1;
-    return (unsigned)sum;
 }
 
 /* Longest name of an error. */
@@ -63,7 +46,8 @@ static unsigned error_length(const struct lexicon *lx)
         struct lex_element *first = command->elements->pdata[0];
         unsigned sum = GPOINTER_TO_UINT(g_hash_table_lookup(families, first->text));
         for (unsigned k = 1; k < command->elements->len; k++)
-            sum += wanted_length(command->elements->pdata[k]); /* at most all at one place */
+            sum += lex_slot_of(command->elements->pdata[k])
+                       ->wanted(command->elements->pdata[k]); /* at most all at one place */
         g_hash_table_insert(families, first->text, GUINT_TO_POINTER(sum));
         most = MAX(most, sum);
     }

@@ -28,10 +28,6 @@ void image_free(struct image *image);
  * Owned by the caller. */
 GPtrArray *image_not_run(const struct lexicon *lx);
 
-/* The C type of a command's slot as a handler gets it: "uint8_t", "enum tidetank_valve". */
-char *image_slot_type(const struct lexicon *lx, const struct lex_command *command,
-                      const struct lex_element *slot);
-
 /* What a handler gets, or answers: the elements of a command, or of the query that it asks. */
 const GPtrArray *image_slots(const struct lex_command *command);
 
