@@ -55,7 +55,7 @@ struct want {
     GString *replies, *pins;
 };
 
-/* Plays it all, line number `cut` in pieces (all of them byte by byte where b is SIZE_MAX). */
+/* Plays it all, line number `cut` split (all of them byte by byte where b is SIZE_MAX). */
 static bool play(struct rig *rig, const struct script *script, const struct want *want,
                  uint32_t start, unsigned cut, size_t a, size_t b)
 {

@@ -154,7 +154,7 @@ static void many_turns(void)
         unsigned setting = lines_chance(N), value = lines_chance(4);
         say(rig, setting, value);
         state[setting] = (int)value;
-        if (lines_chance(3)) continue; /* several at once */
+        if (lines_chance(3)) continue; /* several before they are written */
         rig_wait(rig, 100);
         if (lines_chance(4)) continue;
         restart(rig, 0);

@@ -116,7 +116,7 @@ static void pieces(const struct drill *drill, const struct drill_job *job, struc
     run(drill, job, yield, "split frames", moves);
 }
 
-/* ---- several at once ---- */
+/* ---- back-to-back frames ---- */
 
 static void burst(const struct drill *drill, GArray *moves, unsigned link, const GPtrArray *plain,
                   unsigned first, unsigned n)
@@ -181,8 +181,8 @@ static void type_both(const struct drill *drill, GArray *moves, unsigned link, c
     g_free(both);
 }
 
-/* Two that wait at once, both are answered. Where only the newest of a command counts, that is not
- * one that is refused; all others are done as often as they were sent. */
+/* Back-pressure: both that wait are answered. Where only the newest of a command counts, that is
+ * not one that is refused; all others are done as often as they were sent. */
 static void newest(const struct drill *drill, const struct drill_job *job, struct yield *yield,
                    const GPtrArray *plain)
 {
