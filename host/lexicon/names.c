@@ -82,12 +82,6 @@ char *lex_enum_name(const struct lexicon *lx, const struct lex_command *command,
     return name;
 }
 
-/* What a slot without a name is called. */
-static const char *base_name(const struct lex_element *slot)
-{
-    return lex_slot_of(slot)->name;
-}
-
 char *lex_argument_name(const GPtrArray *elements, const struct lex_element *slot)
 {
     unsigned number = 0, before = 0;
@@ -95,11 +89,10 @@ char *lex_argument_name(const GPtrArray *elements, const struct lex_element *slo
     if (named) return lex_identifier(slot->text, false);
     for (unsigned i = 0; i < elements->len; i++) {
         const struct lex_element *e = elements->pdata[i];
-        if (e->kind == LEX_WORD || (e->text && !e->unnamed) || base_name(e) != base_name(slot))
-            continue;
+        if (e->kind == LEX_WORD || (e->text && !e->unnamed) || e->kind != slot->kind) continue;
         number++;
         if (e == slot) before = number;
     }
-    const char *name = base_name(slot);
+    const char *name = lex_slot_of(slot)->name;
     return number > 1 ? g_strdup_printf("%s%u", name, before) : g_strdup(name);
 }

@@ -14,7 +14,7 @@ struct wire {
     uint64_t left; /* in microseconds / baud */
 };
 
-/* The device's receiver, where it is looked at late. */
+/* The device's receiver, where it is served late. */
 struct fifo {
     uint8_t bytes[256];
     unsigned n;
