@@ -5,6 +5,7 @@
 #include <string.h>
 
 #include "harness.h"
+#include "lexicon/slot.h"
 #include "lines.h"
 #include "rig.h"
 
@@ -221,13 +222,18 @@ static bool said_text(const struct lex_element *e, const char *token, struct sai
     return n - quotes >= (size_t)e->low && n - quotes <= (size_t)e->high;
 }
 
+static bool is_alone(const struct lex_element *e)
+{
+    return e->kind == LEX_SET || e->kind == LEX_LIST || e->kind == LEX_TEXT;
+}
+
 /* Where the place is a set's, a list's or a text's: *fits tells whether the token is one. */
 static const struct lex_element *alone(const struct lexicon *lx, GPtrArray *commands, unsigned i,
                                        const char *token, struct said *said, bool *fits)
 {
     for (unsigned k = 0; k < commands->len; k++) {
         const struct lex_element *e = element_of(commands->pdata[k], i);
-        if (!e || e->kind < LEX_SET) continue;
+        if (!e || !is_alone(e)) continue;
         *fits = e->kind == LEX_SET    ? said_set(lx, e, token, said)
                 : e->kind == LEX_LIST ? said_list(lx, e, token, said)
                                       : said_text(e, token, said);
@@ -258,7 +264,7 @@ static GPtrArray *narrow(const struct lexicon *lx, GPtrArray *commands, unsigned
         const struct lex_element *e = element_of(commands->pdata[k], i);
         /* a plain number before one that touches a word */
         if (e && begins_number(lx, e, token) && (!number || !e->prefix)) number = e;
-        if (e && e->kind < LEX_SET) add_words(possible, e);
+        if (e && !is_alone(e)) add_words(possible, e);
     }
     const char *word = number || only ? NULL : meant(lx, possible, token);
     size_t before = number && number->prefix ? strlen(number->prefix) : 0;
@@ -273,7 +279,7 @@ static GPtrArray *narrow(const struct lexicon *lx, GPtrArray *commands, unsigned
             fits = own && e->kind == only->kind;
         else if (number)
             fits = e->kind == LEX_NUMBER && !g_strcmp0(e->prefix, number->prefix);
-        else if (!word || e->kind > LEX_CHOICE)
+        else if (!word || e->kind == LEX_NUMBER || is_alone(e))
             fits = false;
         else
             fits = !e->words
@@ -458,11 +464,22 @@ static void agree(struct rig *rig, unsigned lines, unsigned *accepted)
     g_ptr_array_free(o.variants, TRUE);
 }
 
+static unsigned kinds_of(const struct lexicon *lx)
+{
+    unsigned kinds = 0;
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const GPtrArray *all = ((struct lex_command *)lx->commands->pdata[i])->elements;
+        for (unsigned k = 0; k < all->len; k++)
+            kinds |= 1u << ((struct lex_element *)all->pdata[k])->kind;
+    }
+    return kinds;
+}
+
 static void random_lexicons(void)
 {
     char *folder = g_dir_make_tmp("rlx-oracle-XXXXXX", NULL);
     char *path = g_build_filename(folder, "random.lexicon", NULL);
-    unsigned sound = 0, accepted = 0, lines = 0;
+    unsigned sound = 0, accepted = 0, lines = 0, kinds = 0;
     lines_seed = 1;
     for (unsigned i = 0; i < 2000 && test_failures() < 5; i++) {
         char *text = lines_lexicon();
@@ -477,6 +494,7 @@ static void random_lexicons(void)
             agree(rig, 200, &accepted);
             if (test_failures() != before) printf("in this lexicon:\n%s", text);
             rig_free(rig);
+            kinds |= kinds_of(lx);
             sound++;
             lines += 200;
         }
@@ -485,6 +503,7 @@ static void random_lexicons(void)
     }
     test_context("%u sound lexicons, %u lines, %u accepted", sound, lines, accepted);
     CHECK(sound >= 500);
+    CHECK_INT(kinds, (1 << LEX_ELEMENT_KINDS) - 1);
     CHECK(accepted > lines / 10 * 3 && accepted < lines / 10 * 7);
     remove(path);
     remove(folder);

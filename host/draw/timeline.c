@@ -73,28 +73,34 @@ static int number_of(const json_t *line, const char *name)
     return !number || value < 0 || value > 65535 ? -1 : (int)value;
 }
 
+/* What a pin or channel shows: the member of a change, its unit and the form of its lane. The last
+ * one is none of them. */
+static const struct wire {
+    const char *what, *member, *unit;
+    enum lane_kind lane;
+} wire_sorts[] = {{"pin", "level", NULL, LANE_SWITCH}, {"input", "level", NULL, LANE_SWITCH},
+                  {"duty", "duty", NULL, LANE_LEVEL},  {"pulse", "us", "us", LANE_NUMBER},
+                  {"tone", "hz", "Hz", LANE_NUMBER},   {"steps", "hz", "Hz", LANE_NUMBER},
+                  {"", NULL, NULL, LANE_LEVEL}};
+
+static const struct wire *wire_named(const char *what)
+{
+    const struct wire *sort = wire_sorts;
+    while (sort->member && strcmp(sort->what, what) != 0) sort++;
+    return sort;
+}
+
 /* ---- the first line ---- */
 
 static void begin_lanes(struct timeline *t, const json_t *all, bool input)
 {
     for (size_t i = 0; i < json_array_size(all); i++) {
         const json_t *one = json_array_get(all, i);
-        const char *kind = text_of(one, "kind"), *of = text_of(one, "of"),
-                   *wire = text_of(one, "wire");
-        bool pin = !strcmp(of, "pin"), servo = !strcmp(kind, "servo"),
-             bell = !strcmp(kind, "buzzer"), stepper = !strcmp(kind, "stepper");
-        struct lane *lane =
-            add_lane(t,
-                     pin                        ? LANE_SWITCH
-                     : servo || bell || stepper ? LANE_NUMBER
-                                                : LANE_LEVEL,
-                     g_strdup_printf("%s%s%s", text_of(one, "name"), *wire ? " " : "", wire),
-                     pin       ? "pin"
-                     : servo   ? "pulse"
-                     : bell    ? "tone"
-                     : stepper ? "steps"
-                               : "duty",
-                     number_of(one, "number"));
+        const struct wire *sort = wire_named(text_of(one, "of"));
+        const char *wire = text_of(one, "wire");
+        struct lane *lane = add_lane(
+            t, sort->lane, g_strdup_printf("%s%s%s", text_of(one, "name"), *wire ? " " : "", wire),
+            sort->what, number_of(one, "number"));
         lane->input = input;
         lane->active_low = json_is_true(json_object_get(one, "active_low"));
         lane->reversed = json_is_true(json_object_get(one, "reversed"));
@@ -176,7 +182,7 @@ static void level_happens(struct lane *lane, uint64_t us, const char *what, int 
         lane->backwards = value;
         if (lane->duty > 0) drive(lane, us);
     } else if (lane->kind == LANE_NUMBER && !strcmp(what, lane->of) && number == lane->number) {
-        g_snprintf(text, sizeof text, "%.0f %s", value, strcmp(what, "pulse") ? "Hz" : "us");
+        g_snprintf(text, sizeof text, "%.0f %s", value, wire_named(what)->unit);
         add_point(lane, us, value, text, POINT_TOLD);
     }
 }
@@ -213,10 +219,7 @@ static struct lane *lane_of(struct timeline *t, const char *what, int number, bo
         if (pin && !input && lane->direction == number) return lane;
     }
     if (t->lexicon) return NULL;
-    struct lane *lane = add_lane(t,
-                                 pin                     ? LANE_SWITCH
-                                 : !strcmp(what, "duty") ? LANE_LEVEL
-                                                         : LANE_NUMBER,
+    struct lane *lane = add_lane(t, wire_named(what)->lane,
                                  g_strdup_printf("%s %d", pin ? "pin" : "channel", number),
                                  pin ? "pin" : what, number);
     lane->input = input;
@@ -226,12 +229,8 @@ static struct lane *lane_of(struct timeline *t, const char *what, int number, bo
 /* False: it has no value that there is. */
 static bool value_happens(struct timeline *t, uint64_t us, const char *what, const json_t *line)
 {
-    static const char *const kinds[][2] = {{"pin", "level"}, {"input", "level"}, {"duty", "duty"},
-                                           {"pulse", "us"},  {"tone", "hz"},     {"steps", "hz"}};
-    const char *member = NULL;
     char raw[16], name[24];
-    for (unsigned i = 0; i < G_N_ELEMENTS(kinds); i++)
-        if (!strcmp(kinds[i][0], what)) member = kinds[i][1];
+    const char *member = wire_named(what)->member;
     if (!member || *text_of(line, "device")) return true; /* another one's, or not known here */
     bool pin = !strcmp(member, "level");
     int number = number_of(line, pin ? "pin" : "channel"), value = number_of(line, member);

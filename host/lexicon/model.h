@@ -108,14 +108,15 @@ struct lex_input {
 
 /* ---- commands ---- */
 
-/* The kinds of a command's pieces, words and slots: id, and the name of its file in host/slots. */
+/* The kinds of a command's pieces, words and slots: id, and the name of its file in host/slots.
+ * A slot is of the first kind whose keyword or sign it has. */
 #define LEX_ELEMENTS(X) \
     X(WORD, word)       \
-    X(CHOICE, choice)   \
-    X(NUMBER, number)   \
     X(SET, set)         \
+    X(TEXT, text)       \
     X(LIST, list)       \
-    X(TEXT, text)
+    X(CHOICE, choice)   \
+    X(NUMBER, number)
 enum lex_element_kind {
 #define ELEMENT(id, word) LEX_##id,
     LEX_ELEMENTS(ELEMENT)

@@ -3,14 +3,15 @@
  * What a kind has of its own is not here. */
 #include "lexicon/slot.h"
 
+const struct lex_slot *const lex_slots[LEX_ELEMENT_KINDS] = {
+#define ELEMENT(id, word) [LEX_##id] = &lex_slot_##word,
+    LEX_ELEMENTS(ELEMENT)
+#undef ELEMENT
+};
+
 const struct lex_slot *lex_slot_of(const struct lex_element *e)
 {
-    static const struct lex_slot *const slots[] = {
-#define ELEMENT(id, word) [LEX_##id] = &lex_slot_##word,
-        LEX_ELEMENTS(ELEMENT)
-#undef ELEMENT
-    };
-    return slots[e->kind];
+    return lex_slots[e->kind];
 }
 
 bool lex_has_numbers(const struct lex_element *e)

@@ -5,6 +5,17 @@
 
 #include "lexicon/names.h"
 
+static void read_default(struct lexicon *lx, struct lex_element *e, const char *text)
+{
+    guint index;
+    char *word = lex_spelt(lx, text);
+    if (g_ptr_array_find_with_equal_func(e->words, word, g_str_equal, &index))
+        e->fallback = (int32_t)index;
+    else
+        lex_fault(lx, e->place, "'%s' is none of the words of this slot", text);
+    g_free(word);
+}
+
 static char *holds(const struct lex_element *e)
 {
     return slot_joined(e, "|");
@@ -16,6 +27,11 @@ static char *type(const struct lexicon *lx, const struct lex_command *command,
     char *name = lex_enum_name(lx, command, e), *of = g_strconcat("enum ", name, NULL);
     g_free(name);
     return of;
+}
+
+static int32_t value(const struct lex_element *e, int32_t said)
+{
+    return (int32_t)image_choice_value(e, (unsigned)said);
 }
 
 static void put(struct build *b, GByteArray *to, const struct lex_element *e)
@@ -34,9 +50,15 @@ static void put(struct build *b, GByteArray *to, const struct lex_element *e)
 const struct lex_slot lex_slot_choice = {.name = "choice",
                                          .words = true,
                                          .single = true,
+                                         .answers = true,
+                                         .share = LEX_SHARE_CHOICE,
+                                         .sign = "|",
+                                         .read = lex_read_words,
+                                         .read_default = read_default,
                                          .holds = holds,
                                          .longest = slot_longest_word,
                                          .says = slot_says_word,
                                          .wanted = slot_wanted_words,
                                          .type = type,
+                                         .value = value,
                                          .put = put};

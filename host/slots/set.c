@@ -5,6 +5,15 @@
 
 #include <string.h>
 
+static void read_slot(struct lexicon *lx, struct lex_element *e, char *body)
+{
+    lex_read_words(lx, e, g_strchug(body + strlen("set")));
+    if (e->words->len > 15) lex_fault(lx, e->place, "more than 15 words in a set");
+    for (unsigned i = 0; i < e->words->len; i++)
+        if (!strcmp(e->words->pdata[i], "none"))
+            lex_fault(lx, e->place, "'none' stands for the empty set already");
+}
+
 static char *holds(const struct lex_element *e)
 {
     char *words = slot_joined(e, "|"), *all = g_strconcat("set ", words, NULL);
@@ -54,6 +63,25 @@ static char *type(const struct lexicon *lx, const struct lex_command *command,
     return g_strdup("uint16_t");
 }
 
+static int32_t value(const struct lex_element *e, int32_t said)
+{
+    (void)e;
+    return said;
+}
+
+static void grammar(const struct lexicon *lx, GString *out, const struct lex_element *e)
+{
+    for (unsigned twice = 0; twice < 2; twice++) {
+        g_string_append(out, twice ? " *(\"+\" (" : "((");
+        for (unsigned i = 0; i < e->words->len; i++) {
+            if (i) g_string_append(out, " / ");
+            abnf_literal(lx, out, e->words->pdata[i], strlen(e->words->pdata[i]));
+        }
+        g_string_append(out, twice ? "))) / " : ")");
+    }
+    abnf_literal(lx, out, "none", strlen("none"));
+}
+
 static void put(struct build *b, GByteArray *to, const struct lex_element *e)
 {
     unsigned at = to->len;
@@ -71,9 +99,15 @@ static void put(struct build *b, GByteArray *to, const struct lex_element *e)
 
 const struct lex_slot lex_slot_set = {.name = "choices",
                                       .words = true,
+                                      .answers = true,
+                                      .share = LEX_SHARE_ALONE,
+                                      .keywords = {"set"},
+                                      .read = read_slot,
                                       .holds = holds,
                                       .longest = longest,
                                       .says = says,
                                       .wanted = wanted,
                                       .type = type,
+                                      .value = value,
+                                      .grammar = grammar,
                                       .put = put};

@@ -3,6 +3,7 @@
 #define SLOTS_H
 
 #include "lexicon/slot.h"
+#include "lexicon/write/abnf_parts.h"
 #include "lexicon/write/build.h"
 #include "lexicon/read/reader.h"
 

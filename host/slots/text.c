@@ -7,6 +7,20 @@
 
 #include "rlx/def/replies.h"
 
+/* text 1..16, rest 1..40 */
+static void read_slot(struct lexicon *lx, struct lex_element *e, char *body)
+{
+    const char *end;
+    int64_t low, high;
+    e->rest = *body == 'r';
+    if (!lex_read_bounds(e, g_strchug(body + 4), &end, &low, &high) || *end ||
+        e->form != LEX_WHOLE || low < 0 || high > 200 || low > high || (e->rest && !low))
+        lex_fault(lx, e->place, "'%s': expected how many bytes the text has, within %d..200", body,
+                  e->rest);
+    e->low = (int32_t)CLAMP(low, 0, 200);
+    e->high = (int32_t)CLAMP(high, e->low, 200);
+}
+
 static char *holds(const struct lex_element *e)
 {
     return g_strdup_printf("%s %d..%d", e->rest ? "rest" : "text", e->low, e->high);
@@ -39,6 +53,20 @@ static char *type(const struct lexicon *lx, const struct lex_command *command,
     return g_strdup("text");
 }
 
+/* In quotes any bytes but control ones; to the end of the line no blank at either end. */
+static void grammar(const struct lexicon *lx, GString *out, const struct lex_element *e)
+{
+    (void)lx;
+    if (!e->rest)
+        g_string_append_printf(out, "%%x22 %d*%d(%%x20-21 / %%x23-7E / %%x80-FF) %%x22", e->low,
+                               e->high);
+    else if (e->high == 1)
+        g_string_append(out, "%x21-7E");
+    else
+        g_string_append_printf(out, "%%x21-7E %s%d*%d%%x20-7E %%x21-7E%s", e->low < 2 ? "[" : "",
+                               MAX(e->low - 2, 0), e->high - 2, e->low < 2 ? "]" : "");
+}
+
 static void put(struct build *b, GByteArray *to, const struct lex_element *e)
 {
     build_need(b, RLX_BIT_TEXT);
@@ -49,6 +77,9 @@ static void put(struct build *b, GByteArray *to, const struct lex_element *e)
 }
 
 const struct lex_slot lex_slot_text = {.name = "text",
+                                       .share = LEX_SHARE_ALONE,
+                                       .keywords = {"text", "rest"},
+                                       .read = read_slot,
                                        .points_to = "char",
                                        .count = "length",
                                        .holds = holds,
@@ -56,4 +87,5 @@ const struct lex_slot lex_slot_text = {.name = "text",
                                        .says = says,
                                        .wanted = wanted,
                                        .type = type,
+                                       .grammar = grammar,
                                        .put = put};

@@ -9,6 +9,7 @@ static char *holds(const struct lex_element *e)
 }
 
 const struct lex_slot lex_slot_word = {.name = "word",
+                                       .share = LEX_SHARE_WORD,
                                        .holds = holds,
                                        .longest = slot_longest_word,
                                        .says = slot_says_word,

@@ -205,10 +205,7 @@ static bool has_values(const struct outcome *o, const struct drill_case *test,
         const struct lex_element *e = command->elements->pdata[i];
         if (e->kind == LEX_WORD) continue;
         if (!lex_slot_of(e)->single) return true;
-        int32_t value = e->kind == LEX_NUMBER
-                            ? lex_value_scaled(e, values[slot])
-                            : (int32_t)image_choice_value(e, (unsigned)values[slot]);
-        if (call->values[slot] != value) return false;
+        if (call->values[slot] != image_said_value(e, values[slot])) return false;
         slot++;
     }
     return true;

@@ -27,7 +27,7 @@ static struct lex_element *read_word(struct lexicon *lx, const struct token *tok
     e->filler = length > 2 && token->text[0] == '(' && token->text[length - 1] == ')';
     char *word = g_strndup(token->text + e->filler, length - 2 * e->filler);
     if (strchr(word, '|')) {
-        lex_read_choice(lx, e, word);
+        lex_read_words(lx, e, word);
         e->kind = LEX_WORD;
         e->text = g_strdup(e->words->pdata[0]);
     } else {

@@ -5,6 +5,7 @@
 
 #include "lexicon/kind.h"
 #include "lexicon/read/reader.h"
+#include "lexicon/slot.h"
 #include "rlx/config.h"
 #include "rlx/drive.h"
 #include "rlx/image.h"
@@ -150,8 +151,7 @@ static struct lex_command *asked(const struct lexicon *lx, const struct lex_quer
 /* Whether a query can answer with it: a number, a word or a set. */
 static bool can_be_told(const struct lex_element *slot)
 {
-    return (slot->kind == LEX_NUMBER && !slot->scaled) || slot->kind == LEX_CHOICE ||
-           slot->kind == LEX_SET;
+    return lex_slot_of(slot)->answers && !slot->scaled;
 }
 
 /* query NAME {slot} {slot} => FUNCTION() */

@@ -26,10 +26,9 @@ char *lex_spelt(const struct lexicon *lx, const char *word)
     return lx->any_case ? g_ascii_strdown(word, -1) : g_strdup(word);
 }
 
-void lex_read_choice(struct lexicon *lx, struct lex_element *e, const char *body)
+void lex_read_words(struct lexicon *lx, struct lex_element *e, char *body)
 {
     const char *why;
-    e->kind = LEX_CHOICE;
     e->words = g_ptr_array_new_with_free_func(g_free);
     char **words = g_strsplit(body, "|", -1);
     for (char **w = words; *w; w++) {
@@ -92,9 +91,8 @@ static int64_t in_milliseconds(const struct bound *bound)
     return bound->value * steps[bound->unit];
 }
 
-/* LOW..HIGH of one form, up to *end. False: it is none. */
-static bool read_bounds(struct lex_element *e, const char *p, const char **end, int64_t *low,
-                        int64_t *high)
+bool lex_read_bounds(struct lex_element *e, const char *p, const char **end, int64_t *low,
+                     int64_t *high)
 {
     struct bound a, b;
     if (!read_bound(p, &p, &a) || strncmp(p, "..", 2) != 0 || !read_bound(p + 2, &p, &b))
@@ -141,7 +139,7 @@ static void read_scale(struct lexicon *lx, struct lex_element *e, const char *te
     int64_t low, high;
     const char *end;
     e->scaled = true;
-    if (!read_bounds(&to, text, &end, &low, &high) || *end || to.form != LEX_WHOLE ||
+    if (!lex_read_bounds(&to, text, &end, &low, &high) || *end || to.form != LEX_WHOLE ||
         !within(low, high)) {
         lex_fault(lx, e->place, "'as %s': expected LOW..HIGH of whole numbers within %d..%d", text,
                   -NUMBER_MAX, NUMBER_MAX);
@@ -167,7 +165,7 @@ void lex_read_range(struct lexicon *lx, struct lex_element *e, char *body)
     char *as = strstr(body, " as ");
     if (as) *as = 0;
     g_strchomp(body);
-    if (!read_bounds(e, body, &end, &low, &high)) {
+    if (!lex_read_bounds(e, body, &end, &low, &high)) {
         lex_fault(lx, e->place,
                   "'%s': expected LOW..HIGH, like 0..100, -5..5, 0.0..9.9, 0x00..0xFF or 10ms..5s",
                   body);
@@ -192,35 +190,6 @@ void lex_read_range(struct lexicon *lx, struct lex_element *e, char *body)
     if (as) read_scale(lx, e, g_strchug(as + 4));
 }
 
-/* 8 of 0..100: a list */
-static void read_list(struct lexicon *lx, struct lex_element *e, char *body)
-{
-    guint64 most;
-    char *of = strstr(body, " of ");
-    *of = 0;
-    if (!g_ascii_string_to_unsigned(g_strchomp(body), 10, 2, 14, &most, NULL)) {
-        lex_fault(lx, e->place, "'%s of': expected how many numbers at most, 2..14", body);
-        return;
-    }
-    e->most = (unsigned)most;
-    lex_read_range(lx, e, g_strchug(of + 4));
-    e->kind = LEX_LIST;
-}
-
-/* text 1..16, rest 1..40 */
-static void read_text(struct lexicon *lx, struct lex_element *e, const char *body)
-{
-    const char *end;
-    int64_t low, high;
-    e->kind = LEX_TEXT;
-    if (!read_bounds(e, body, &end, &low, &high) || *end || e->form != LEX_WHOLE || low < 0 ||
-        high > 200 || low > high || (e->rest && !low))
-        lex_fault(lx, e->place, "'%s': expected how many bytes the text has, within %d..200", body,
-                  e->rest);
-    e->low = (int32_t)CLAMP(low, 0, 200);
-    e->high = (int32_t)CLAMP(high, e->low, 200);
-}
-
 /* " = X" at the end of a slot: cut off, and returned. */
 static char *cut_fallback(char *body)
 {
@@ -234,27 +203,22 @@ static char *cut_fallback(char *body)
 static void read_fallback(struct lexicon *lx, struct lex_element *e, const char *text)
 {
     e->optional = true;
-    if (e->kind == LEX_CHOICE) {
-        guint index;
-        char *word = lex_spelt(lx, text);
-        if (g_ptr_array_find_with_equal_func(e->words, word, g_str_equal, &index))
-            e->fallback = (int32_t)index;
-        else
-            lex_fault(lx, e->place, "'%s' is none of the words of this slot", text);
-        g_free(word);
-    } else if (e->kind != LEX_NUMBER) {
+    if (lex_slot_of(e)->read_default)
+        lex_slot_of(e)->read_default(lx, e, text);
+    else
         lex_fault(lx, e->place, "only a choice or a number may be left out");
-    } else if (!lex_value_said(e, text, &e->fallback)) {
-        char *range = lex_range_text(e);
-        lex_fault(lx, e->place, "'%s' is not in the slot's range, %s%s", text, range,
-                  e->unit ? e->unit : "");
-        g_free(range);
-    }
 }
 
-static bool is_keyword(const char *word)
+static bool begins_with(const char *body, const char *keyword)
 {
-    return !strcmp(word, "set") || !strcmp(word, "text") || !strcmp(word, "rest");
+    size_t n = keyword ? strlen(keyword) : 0;
+    return n && !strncmp(body, keyword, n) && (!body[n] || body[n] == ' ');
+}
+
+/* Whether it is of this kind, or has a keyword of it. */
+static bool is_keyword(const struct lex_slot *slot, const char *body)
+{
+    return begins_with(body, slot->keywords[0]) || begins_with(body, slot->keywords[1]);
 }
 
 /* Whether the slot begins with its name: a word before what it holds. */
@@ -262,7 +226,9 @@ static bool has_name(const char *body, const char *blank)
 {
     char *first = g_strndup(body, (size_t)(blank - body));
     bool named = !strchr(first, '|') && !strstr(first, "..") && !g_ascii_isdigit(*first) &&
-                 blank[strspn(blank, " \t")] != '|' && !is_keyword(first);
+                 blank[strspn(blank, " \t")] != '|';
+    for (unsigned i = 0; named && i < LEX_ELEMENT_KINDS; i++)
+        named = !is_keyword(lex_slots[i], first);
     g_free(first);
     return named;
 }
@@ -271,23 +237,14 @@ static bool has_name(const char *body, const char *blank)
 static void read_body(struct lexicon *lx, struct lex_element *e, char *body)
 {
     e->kind = LEX_NUMBER;
-    if (g_str_has_prefix(body, "set ")) {
-        lex_read_choice(lx, e, g_strchug(body + 4));
-        e->kind = LEX_SET;
-        if (e->words->len > 15) lex_fault(lx, e->place, "more than 15 words in a set");
-        for (unsigned i = 0; i < e->words->len; i++)
-            if (!strcmp(e->words->pdata[i], "none"))
-                lex_fault(lx, e->place, "'none' stands for the empty set already");
-    } else if (g_str_has_prefix(body, "text ") || g_str_has_prefix(body, "rest ")) {
-        e->rest = *body == 'r';
-        read_text(lx, e, g_strchug(body + 5));
-    } else if (strstr(body, " of ")) {
-        read_list(lx, e, body);
-    } else if (strchr(body, '|')) {
-        lex_read_choice(lx, e, body);
-    } else if (strstr(body, "..")) {
-        lex_read_range(lx, e, body);
-    } else if (lex_word_ok(body, &(const char *){NULL})) {
+    for (unsigned i = 0; i < LEX_ELEMENT_KINDS; i++) {
+        const struct lex_slot *slot = lex_slots[i];
+        if (!is_keyword(slot, body) && !(slot->sign && strstr(body, slot->sign))) continue;
+        e->kind = (enum lex_element_kind)i;
+        slot->read(lx, e, body);
+        return;
+    }
+    if (lex_word_ok(body, &(const char *){NULL})) {
         lex_fault(lx, e->place,
                   "'{%s}' has no range or words, like {%s 0..99} or {a|b}; a fixed word "
                   "has no "
@@ -318,7 +275,7 @@ struct lex_element *lex_read_slot(struct lexicon *lx, struct token *token)
     }
     read_body(lx, e, rest);
     e->unnamed = !e->text && !lex_has_words(e);
-    if (e->unnamed) e->text = g_strdup(e->kind == LEX_TEXT ? "text" : "value");
+    if (e->unnamed) e->text = g_strdup(lex_has_numbers(e) ? "value" : lex_slot_of(e)->name);
     if (fallback) read_fallback(lx, e, fallback);
     g_free(fallback);
     g_free(body);

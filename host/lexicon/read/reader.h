@@ -140,11 +140,14 @@ GPtrArray *lex_step_texts(struct lexicon *lx, struct lex_place place, const char
 bool lex_word_ok(const char *word, const char **why);
 /* The word as the device keeps it: in small letters where letters are any-case. */
 char *lex_spelt(const struct lexicon *lx, const char *word);
-void lex_read_choice(struct lexicon *lx, struct lex_element *e, const char *body);
+void lex_read_words(struct lexicon *lx, struct lex_element *e, char *body);
 /* 0 ms, 1 s, 2 min, 3 h; -1: none of them. */
 int lex_time_unit(const char *text, size_t length);
 void lex_read_unit(struct lexicon *lx, struct lex_element *e, const char *unit);
 struct lex_element *lex_read_slot(struct lexicon *lx, struct token *token);
+/* LOW..HIGH of one form, up to *end. False: it is none. */
+bool lex_read_bounds(struct lex_element *e, const char *p, const char **end, int64_t *low,
+                     int64_t *high);
 /* LOW..HIGH, a unit, as LOW..HIGH; the text is changed. */
 void lex_read_range(struct lexicon *lx, struct lex_element *e, char *body);
 

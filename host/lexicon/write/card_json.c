@@ -58,12 +58,17 @@ static json_t *slot_json(const struct lex_element *e)
                             e->kind == LEX_NUMBER ? value_json(e, e->fallback)
                                                   : json_string(e->words->pdata[e->fallback]));
     if (lex_has_numbers(e)) add_range(slot, e);
-    if (e->kind == LEX_LIST) json_object_set_new(slot, "most", json_integer(e->most));
-    if (e->kind == LEX_TEXT) {
+    switch (e->kind) {
+    case LEX_WORD:
+    case LEX_NUMBER: break;
+    case LEX_CHOICE:
+    case LEX_SET: json_object_set_new(slot, "words", words_json(e)); break;
+    case LEX_LIST: json_object_set_new(slot, "most", json_integer(e->most)); break;
+    case LEX_TEXT:
         json_object_set_new(slot, "least_bytes", json_integer(e->low));
         json_object_set_new(slot, "most_bytes", json_integer(e->high));
+        break;
     }
-    if (e->words) json_object_set_new(slot, "words", words_json(e));
     return slot;
 }
 

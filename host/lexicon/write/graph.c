@@ -7,6 +7,7 @@
 
 #include "lexicon/check/check.h"
 #include "lexicon/read/reader.h"
+#include "lexicon/slot.h"
 
 static struct node *node_new(void)
 {
@@ -139,8 +140,8 @@ static bool same_slot(const struct lex_element *a, const struct lex_element *b)
     return same;
 }
 
-/* A set, text or list. */
-static struct node *step_slot(struct lexicon *lx, struct node *node, const struct lex_element *e)
+/* A slot that is alone at its place. */
+static struct node *step_alone(struct lexicon *lx, struct node *node, const struct lex_element *e)
 {
     if (!node->slot) {
         node->slot = e;
@@ -221,9 +222,13 @@ static void add_command(struct lexicon *lx, struct node *node, const struct lex_
         }
         return;
     }
-    struct node *next = e->kind == LEX_NUMBER   ? step_number(lx, node, e)
-                        : e->kind == LEX_CHOICE ? step_choice(lx, node, e)
-                                                : step_slot(lx, node, e);
+    struct node *next = NULL;
+    switch (lex_slot_of(e)->share) {
+    case LEX_SHARE_WORD: break;
+    case LEX_SHARE_NUMBER: next = step_number(lx, node, e); break;
+    case LEX_SHARE_CHOICE: next = step_choice(lx, node, e); break;
+    case LEX_SHARE_ALONE: next = step_alone(lx, node, e); break;
+    }
     if (next) add_command(lx, next, command, i + 1, given + 1, NULL);
 }
 
@@ -242,7 +247,7 @@ static void check_glued(struct lexicon *lx, const struct edge *glued, const stru
     }
 }
 
-/* A set, text or list has its place for itself: the parser reads it without looking on. */
+/* A slot that is alone has its place for itself: the parser reads it without looking on. */
 static void check_slots(struct lexicon *lx, const struct node *node)
 {
     struct node *next;

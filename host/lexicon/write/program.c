@@ -101,11 +101,8 @@ static void put_push(struct build *b, GByteArray *to, int32_t value)
 
 int32_t image_said_value(const struct lex_element *e, int32_t said)
 {
-    int64_t way = (int64_t)e->own_high - e->own_low;
-    if (e->kind == LEX_CHOICE) return (int32_t)image_choice_value(e, (unsigned)said);
-    if (e->kind == LEX_SET) return said;
-    if (e->own) return e->own_low + (int32_t)((said - e->low) * way / (e->high - e->low));
-    return lex_value_scaled(e, said);
+    const struct lex_slot *slot = lex_slot_of(e);
+    return slot->value ? slot->value(e, said) : 0;
 }
 
 /* The values of slots that are not read: of all where they are known, else of those that were left

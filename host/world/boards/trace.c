@@ -98,6 +98,13 @@ static void put_line(const struct trace *t, json_t *line)
 
 /* ---- what the lanes of a picture are called ---- */
 
+/* As later lines call a change of it. */
+static const char *const wire_words[] = {[LEX_WIRE_PIN] = "pin",
+                                         [LEX_WIRE_DUTY] = "duty",
+                                         [LEX_WIRE_PULSE] = "pulse",
+                                         [LEX_WIRE_TONE] = "tone",
+                                         [LEX_WIRE_STEPS] = "steps"};
+
 static void put_lane(json_t *lanes, const char *kind, const char *name, const char *wire,
                      const char *of, unsigned number, bool active_low)
 {
@@ -109,7 +116,8 @@ static void put_lane(json_t *lanes, const char *kind, const char *name, const ch
 static void put_drive(json_t *lanes, const struct lex_output *out, const struct lex_drive *d,
                       const char *side)
 {
-    put_lane(lanes, lex_output_kinds[out->kind], out->name, side, "channel", d->channel, false);
+    put_lane(lanes, lex_output_kinds[out->kind], out->name, side, wire_words[LEX_WIRE_DUTY],
+             d->channel, false);
     json_t *lane = json_array_get(lanes, json_array_size(lanes) - 1);
     if (d->direction != LEX_NO_PIN)
         json_object_set_new(lane, "direction", json_integer(d->direction));
@@ -127,7 +135,7 @@ static void put_output(json_t *lanes, const struct lex_output *out)
         const struct lex_wire *wire = &wires[i];
         if (!wire->drive)
             put_lane(lanes, lex_output_kinds[out->kind], out->name, wire->does,
-                     wire->is == LEX_WIRE_PIN ? "pin" : "channel", wire->number, wire->active_low);
+                     wire_words[wire->is], wire->number, wire->active_low);
         else if (wire->drive != last)
             put_drive(lanes, out, wire->drive, wire->side);
         last = wire->drive;
