@@ -14,13 +14,13 @@ static const char first[] =
     "\"serial\"}],"
     "\"outputs\":[{\"kind\":\"relay\",\"name\":\"pump\",\"wire\":\"\",\"of\":\"pin\",\"number\":4,"
     "\"active_low\":true},"
-    "{\"kind\":\"motor\",\"name\":\"feeder\",\"wire\":\"\",\"of\":\"channel\",\"number\":6,"
+    "{\"kind\":\"motor\",\"name\":\"feeder\",\"wire\":\"\",\"of\":\"duty\",\"number\":6,"
     "\"direction\":24},"
-    "{\"kind\":\"motor\",\"name\":\"mill\",\"wire\":\"\",\"of\":\"channel\",\"number\":7,\"back\":"
+    "{\"kind\":\"motor\",\"name\":\"mill\",\"wire\":\"\",\"of\":\"duty\",\"number\":7,\"back\":"
     "8,\"reversed\":false},"
-    "{\"kind\":\"servo\",\"name\":\"weir\",\"wire\":\"\",\"of\":\"channel\",\"number\":3},"
-    "{\"kind\":\"stepper\",\"name\":\"slide\",\"wire\":\"\",\"of\":\"channel\",\"number\":9},"
-    "{\"kind\":\"buzzer\",\"name\":\"bell\",\"wire\":\"\",\"of\":\"channel\",\"number\":5}],"
+    "{\"kind\":\"servo\",\"name\":\"weir\",\"wire\":\"\",\"of\":\"pulse\",\"number\":3},"
+    "{\"kind\":\"stepper\",\"name\":\"slide\",\"wire\":\"\",\"of\":\"steps\",\"number\":9},"
+    "{\"kind\":\"buzzer\",\"name\":\"bell\",\"wire\":\"\",\"of\":\"tone\",\"number\":5}],"
     "\"inputs\":[{\"kind\":\"input\",\"name\":\"call\",\"wire\":\"\",\"of\":\"pin\",\"number\":12,"
     "\"active_low\":true}]}\n";
 

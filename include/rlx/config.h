@@ -47,6 +47,21 @@
 /* Whether frames are looked at before it is their turn. */
 #define RLX_HAS_AHEAD (RLX_HAS_HALT || RLX_HAS_NEWEST)
 
+/* Which of a device's and a link's members are constants: RLX_FIXED_RECEIVE and its like are 0
+ * where the links differ. Where a copy of a link reads ahead, it has its own. */
+#if RLX_FIXED
+#define RLX_FIXED_BUFFER (RLX_FIXED_LINKS == 1 && !RLX_HAS_AHEAD)
+#define RLX_FIXED_FRAME  (RLX_FIXED_LONGEST && !RLX_HAS_AHEAD)
+#else
+#define RLX_FIXED_RECEIVE  0
+#define RLX_FIXED_TRANSMIT 0
+#define RLX_FIXED_BUFFER   0
+#define RLX_FIXED_FRAME    0
+#endif
+/* Whether the device has the ring of the reply in hand as a member, and its size. */
+#define RLX_REPLY_RING (!RLX_FIXED_BUFFER || RLX_HAS_DROP)
+#define RLX_REPLY_MASK (!RLX_FIXED_TRANSMIT || RLX_HAS_DROP)
+
 #include "rlx/def/hash.h"
 
 /* The features of this build, as bits. */

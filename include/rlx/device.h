@@ -45,21 +45,26 @@ struct rlx_device {
 #include "rlx/def/private_device.h"
 
     /* Set these before rlx_init(), and all other members to zero. The memory behind the pointers is
-     * yours; it must live as long as the device. The emitted NAME_init() sets them. */
+     * yours; it must live as long as the device. The emitted NAME_init() sets them. With RLX_FIXED,
+     * as emitted, those to tables and arrays are constants, and no members. */
+#if !RLX_FIXED
     rlx_rom image;
     const rlx_fn *handlers;     /* RLX_ROM; NULL if the lexicon calls none */
     const rlx_fn *invokers;     /* RLX_ROM, each an rlx_invoke; NULL if the lexicon calls none */
     struct rlx_link *links;     /* as many as the image has, with their buffers */
     struct rlx_output *outputs; /* as many as the image has */
-#if RLX_HAS_INPUTS
+#endif
+#if RLX_HAS_INPUTS && !RLX_FIXED
     struct rlx_input *inputs; /* as many as the image has */
 #endif
-#if RLX_HAS_ROUTINES
+#if RLX_HAS_ROUTINES && !RLX_FIXED
     struct rlx_routine *routines; /* as many as the image has */
 #endif
 #if RLX_HAS_SETTINGS
+#if !RLX_FIXED
     rlx_value *settings;    /* as many as the image has */
     uint8_t *setting_texts; /* for settings that are texts; NULL if there are none */
+#endif
 #if !RLX_NV_AREA_BYTES
     uint16_t nv_area; /* bytes of each area of non-volatile memory, as RLX_NV_AREA_BYTES */
 #endif
@@ -67,9 +72,11 @@ struct rlx_device {
     void *port; /* first argument of every port function */
     void *user; /* argument of your handlers */
 
+#if !RLX_FIXED
     /* Read-only. After -RLX_ERR_BUILD: the missing features. Bit n of RLX_FEATURES is bit n % 32 of
      * lacks[n / 32]. Both are 0 if slots, links or built-in words are missing. */
     uint32_t lacks[2];
+#endif
 };
 
 /* Starts a device: puts every output into its safe state, then sends the greeting on each link. The

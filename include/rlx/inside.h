@@ -2,9 +2,7 @@
 #ifndef RLX_INSIDE_H
 #define RLX_INSIDE_H
 
-#include "rlx/device.h"
-#include "rlx/drive.h"
-#include "rlx/image.h"
+#include "rlx/tables.h"
 
 /* 32 bits of the image, at any offset. */
 static inline uint32_t rlx_rom32(rlx_rom at)
@@ -58,7 +56,7 @@ uint32_t rlx_inputs_run(struct rlx_device *device);
 
 static inline rlx_rom rlx_out_row(const struct rlx_device *d, uint8_t output)
 {
-    return d->image + RLX_ROM16(d->image + RLX_IMG_OUTPUTS) + output * RLX_OUT_ROW;
+    return rlx_part(d, RLX_IMG_OUTPUTS) + output * RLX_OUT_ROW;
 }
 
 /* How it is moved: enum rlx_drive. */
@@ -71,7 +69,7 @@ static inline uint8_t rlx_out_drive(const struct rlx_device *d, uint8_t output)
 static inline rlx_rom rlx_out_more(const struct rlx_device *d, uint8_t output)
 {
     uint16_t at = RLX_ROM16(rlx_out_row(d, output) + RLX_OUT_MORE);
-    return at && rlx_out_drive(d, output) == RLX_DRIVE_STEADY ? d->image + at : 0;
+    return at && rlx_out_drive(d, output) == RLX_DRIVE_STEADY ? rlx_image(d) + at : 0;
 }
 
 static inline bool rlx_out_group(const struct rlx_device *d, uint8_t output)

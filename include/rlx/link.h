@@ -31,7 +31,9 @@ extern "C" {
 struct rlx_link {
     /* Set these before rlx_init(), and all other members to zero. The memory is yours and must live
      * as long as the link. The emitted NAME_init() sets them. */
+#if !RLX_FIXED_BUFFER
     uint8_t *buffer; /* RLX_LINK_BUFFER() bytes: receive ring, transmit ring, frame, a final 0 */
+#endif
 #if RLX_HAS_TAGS
     struct rlx_sender *senders; /* as many as the link has; NULL if its frames have no tags */
 #endif

@@ -12,8 +12,8 @@ static uint16_t operand(const struct rlx_device *d, uint8_t end, rlx_rom at)
     end &= RLX_OPERAND_MASK;
     if (end == RLX_OPERAND_GROUP) return d->group;
     if ((RLX_HAS_SWITCH || RLX_HAS_LEVEL) && end == RLX_OPERAND_VALUE) return (uint16_t)d->value[0];
-    if (end == RLX_OPERAND_ENTRY) at = d->entry + (RLX_HAS_MANY && d->many ? 2 : 1);
-    if (RLX_HAS_MANY && d->many) return RLX_ROM16(at);
+    if (end == RLX_OPERAND_ENTRY) at = d->entry + (rlx_is_many(d) ? 2 : 1);
+    if (rlx_is_many(d)) return RLX_ROM16(at);
     return RLX_ROM8(at);
 }
 
@@ -53,8 +53,8 @@ RLX_INTERNAL int rlx_act(struct rlx_device *d)
     rlx_rom at = d->at;
     uint8_t end = RLX_ROM8(at++), kind = end & RLX_ACT_MASK;
     if (RLX_HAS_CALL && (!ACTS || kind == RLX_ACT_CALL)) {
-        rlx_invoke invoke = (rlx_invoke)RLX_ROM_FN(d->invokers + RLX_ROM8(at));
-        return invoke(RLX_ROM_FN(d->handlers + operand(d, end, at + 1)), d->user, d->value,
+        rlx_invoke invoke = (rlx_invoke)RLX_ROM_FN(rlx_invokers(d) + RLX_ROM8(at));
+        return invoke(RLX_ROM_FN(rlx_handlers(d) + operand(d, end, at + 1)), d->user, d->value,
                       rlx_frame_text(d->link));
     }
     uint8_t output = (uint8_t)operand(d, end, at);
@@ -107,12 +107,12 @@ static uint8_t answer_query(struct rlx_device *d)
     rlx_rom at = d->at;
     uint8_t end = RLX_ROM8(at);
     for (uint8_t i = 0; i < RLX_SLOTS; i++) d->value[i] = 0;
-    rlx_invoke invoke = (rlx_invoke)RLX_ROM_FN(d->invokers + RLX_ROM8(at + 1));
-    int done = invoke(RLX_ROM_FN(d->handlers + operand(d, end, at + 2)), d->user, d->value,
+    rlx_invoke invoke = (rlx_invoke)RLX_ROM_FN(rlx_invokers(d) + RLX_ROM8(at + 1));
+    int done = invoke(RLX_ROM_FN(rlx_handlers(d) + operand(d, end, at + 2)), d->user, d->value,
                       rlx_frame_text(d->link));
     if (done < 0) return done == -RLX_ERR_BUSY ? RLX_ERR_BUSY : RLX_ERR_FAILED;
     at += 2;
-    if ((end & RLX_OPERAND_MASK) == RLX_OPERAND_INLINE) at += RLX_HAS_MANY && d->many ? 2 : 1;
+    if ((end & RLX_OPERAND_MASK) == RLX_OPERAND_INLINE) at += rlx_is_many(d) ? 2 : 1;
     d->tx_next--; /* the '?' */
     for (const rlx_value *value = d->value; !(RLX_ROM8(at) & RLX_OP_END); value++)
         if (!rlx_write_value(d, &at, *value)) return RLX_ERR_FAILED;
@@ -376,12 +376,13 @@ static uint8_t read_frame(struct rlx_device *d, rlx_rom row)
 static void link_used(struct rlx_device *d)
 {
 #if RLX_HAS_YIELDS
-    rlx_rom row = d->rows;
+    rlx_rom row = rlx_link_rows(d);
     for (uint8_t i = 0; i < rlx_n_links(d); i++, row += RLX_LNK_ROW) {
         rlx_rom more = rlx_more(d, row);
-        if (!more || RLX_ROM8(more + RLX_MORE_YIELDS) != d->link_no + 1) continue;
-        d->links[i].yields = true;
-        d->links[i].yields_due = d->now + RLX_ROM16(more + RLX_MORE_YIELDS_S) * UINT32_C(1000);
+        if (!more || rlx_more8(more, RLX_MORE_YIELDS) != d->link_no + 1) continue;
+        rlx_link_at(d, i)->yields = true;
+        rlx_link_at(d, i)->yields_due =
+            d->now + rlx_more16(more, RLX_MORE_YIELDS_S) * UINT32_C(1000);
     }
 #endif
 #if RLX_HAS_UP

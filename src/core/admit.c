@@ -57,10 +57,12 @@ RLX_INTERNAL bool rlx_is_allowed(const struct rlx_device *d, rlx_rom row, uint16
         bool same = true;
         do {
             c = RLX_ROM8(at++);
-            same = same && tx != d->tx_next && d->tx[tx & d->tx_mask] == (c & ~RLX_TEXT_END);
+            same = same && tx != d->tx_next &&
+                   rlx_reply_ring(d)[tx & rlx_reply_mask(d)] == (c & ~RLX_TEXT_END);
             tx++;
         } while (c < RLX_TEXT_END);
-        if (same && (tx == d->tx_next || d->tx[tx & d->tx_mask] == ' ')) return true;
+        if (same && (tx == d->tx_next || rlx_reply_ring(d)[tx & rlx_reply_mask(d)] == ' '))
+            return true;
     }
     return false;
 }

@@ -27,7 +27,7 @@ static bool ahead_begin(struct ahead *a, const struct rlx_link *link, rlx_rom ro
 #if RLX_HAS_PEOPLE
     a->link.echoes = false;
 #endif
-    if (link->frame_size <= RLX_AHEAD_BYTES) return true;
+    if (rlx_frame_most(link) <= RLX_AHEAD_BYTES) return true;
     a->link.frame_size = RLX_AHEAD_BYTES;
     return rlx_framing(row) != RLX_FRAME_FIXED && rlx_framing(row) != RLX_FRAME_CODES;
 }
@@ -90,15 +90,15 @@ static void ahead_look(struct rlx_device *d, struct ahead *a, struct rlx_link *l
 
 RLX_INTERNAL void rlx_halt_ahead(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
-    struct rlx_link *link = &d->links[link_no];
+    struct rlx_link *link = rlx_link_at(d, link_no);
     struct ahead a;
     if (!ahead_begin(&a, link, row)) return;
     if (!link->looked) { /* the frame in hand */
         uint8_t i = 0;
-        while (i < RLX_AHEAD_BYTES && (a.frame[i] = link->frame[i]) != 0) i++;
+        while (i < RLX_AHEAD_BYTES && (a.frame[i] = rlx_frame_text(link)[i]) != 0) i++;
         a.frame[i] = 0;
         link->looked = true;
-        if (!link->frame[i]) ahead_look(d, &a, link, row);
+        if (!rlx_frame_text(link)[i]) ahead_look(d, &a, link, row);
     }
     for (uint8_t i = link->ahead; i; i--) ahead_skip(&a);
     while (ahead_next(d, &a, row)) {

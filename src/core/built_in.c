@@ -76,21 +76,14 @@ static void write_stats(struct rlx_device *d)
 
 #if RLX_HAS_STATE
 
-/* How many there are of what this field of the header leads to. */
-static uint8_t count_of(const struct rlx_device *d, uint8_t field)
-{
-    uint16_t at = RLX_ROM16_EVEN(d->image + field);
-    return at ? RLX_ROM8(d->image + at) : 0;
-}
-
 /* The inputs' names stand behind those of the outputs, and then those of the routines and the
  * settings. */
 static uint16_t n_named(const struct rlx_device *d)
 {
-    uint16_t n = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
-    if (RLX_HAS_INPUTS) n = (uint16_t)(n + count_of(d, RLX_IMG_INPUTS));
-    if (RLX_HAS_ROUTINES) n = (uint16_t)(n + count_of(d, RLX_IMG_ROUTINES));
-    if (RLX_HAS_SETTINGS) n = (uint16_t)(n + count_of(d, RLX_IMG_SETTINGS));
+    uint16_t n = rlx_n_outputs(d);
+    if (RLX_HAS_INPUTS) n = (uint16_t)(n + rlx_rows_of(d, RLX_IMG_INPUTS));
+    if (RLX_HAS_ROUTINES) n = (uint16_t)(n + rlx_rows_of(d, RLX_IMG_ROUTINES));
+    if (RLX_HAS_SETTINGS) n = (uint16_t)(n + rlx_rows_of(d, RLX_IMG_SETTINGS));
     return n;
 }
 
@@ -164,7 +157,7 @@ static void write_state(struct rlx_device *d, uint16_t named)
     rlx_reply_put(d, ' ');
     write_name(d, named);
     rlx_reply_put(d, ' ');
-    uint8_t n = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
+    uint8_t n = rlx_n_outputs(d);
     if (named < n) {
         write_output(d, output);
 #if RLX_HAS_COUNTED
@@ -177,7 +170,7 @@ static void write_state(struct rlx_device *d, uint16_t named)
     }
     named = (uint16_t)(named - n);
 #if RLX_HAS_INPUTS
-    n = count_of(d, RLX_IMG_INPUTS);
+    n = rlx_rows_of(d, RLX_IMG_INPUTS);
     if (named < n) {
         rlx_reply_words(d, rlx_in_is_on(d, (uint8_t)named) ? RLX_TXT_ON : RLX_TXT_OFF);
         return;
@@ -185,7 +178,7 @@ static void write_state(struct rlx_device *d, uint16_t named)
     named = (uint16_t)(named - n);
 #endif
 #if RLX_HAS_ROUTINES
-    n = count_of(d, RLX_IMG_ROUTINES);
+    n = rlx_rows_of(d, RLX_IMG_ROUTINES);
     if (named < n) {
         rlx_write_routine(d, (uint8_t)named);
         return;
@@ -257,9 +250,8 @@ static bool write_help(struct rlx_device *d, bool act)
 static uint8_t take_got(struct rlx_device *d, bool act)
 {
 #if RLX_HAS_EVENTS && RLX_HAS_PACED
-    static const uint16_t paced = RLX_IMG_NEEDS + RLX_BIT_PACED / 8;
     const uint8_t *s = behind_word(d, "got");
-    if (!s || !(RLX_ROM8(d->image + paced) & 1u << RLX_BIT_PACED % 8)) return RLX_BUILT_IN_NONE;
+    if (!s || !rlx_needs(d, RLX_BIT_PACED)) return RLX_BUILT_IN_NONE;
     uint16_t n = number_behind(s);
     if (n > 255) return RLX_BUILT_IN_NONE;
     rlx_reply_words(d, RLX_TXT_GOT);

@@ -3,11 +3,8 @@
 #ifndef RLX_CORE_H
 #define RLX_CORE_H
 
-#include "rlx/device.h"
-#include "rlx/drive.h"
-#include "rlx/image.h"
-#include "rlx/port.h"
 #include "rlx/inside.h"
+#include "rlx/port.h"
 
 /* ring.c: the main side of the rings. */
 enum rlx_got { RLX_GOT_NONE, RLX_GOT_BYTE, RLX_GOT_CUT, RLX_GOT_GAP };
@@ -26,10 +23,6 @@ RLX_INTERNAL uint8_t rlx_ring_room(const struct rlx_link *link);
 RLX_INTERNAL void rlx_ring_publish(struct rlx_link *link, uint8_t head);
 
 /* frame.c: from bytes to a frame. */
-static inline uint8_t *rlx_frame_text(const struct rlx_link *link)
-{
-    return link->frame;
-}
 /* Takes one byte, cut or silence from the ring; false: there is none. */
 RLX_INTERNAL bool rlx_frame_step(const struct rlx_device *device, struct rlx_link *link,
                                  rlx_rom row);
@@ -356,7 +349,7 @@ RLX_INTERNAL void rlx_reply_error(struct rlx_device *device, uint8_t error);
 /* The framing of the link: RLX_FRAME_... */
 static inline uint8_t rlx_framing(rlx_rom row)
 {
-    return RLX_ROM8(row + RLX_LNK_FRAME);
+    return rlx_row8(row, RLX_LNK_FRAME);
 }
 
 /* Whether each character could be a command: replies then begin with RLX_REPLY_LEAD. */
@@ -380,35 +373,23 @@ static inline bool rlx_in_packets(rlx_rom row)
 static inline bool rlx_in_ring(const struct rlx_device *device, unsigned at)
 {
 #if RLX_HAS_LONG_REPLY
-    return (uint16_t)(at - device->link->tx_head) <= device->tx_mask;
+    return (uint16_t)(at - device->link->tx_head) <= rlx_reply_mask(device);
 #else
     (void)device, (void)at;
     return true;
 #endif
 }
 
-/* What only some links have; NULL: this one has nothing of it. */
-static inline rlx_rom rlx_more(const struct rlx_device *device, rlx_rom row)
-{
-    uint16_t at = RLX_ROM16(row + RLX_LNK_MORE);
-    return at ? device->image + at : 0;
-}
-
 static inline uint8_t rlx_flags(const struct rlx_device *device, rlx_rom row)
 {
     rlx_rom more = rlx_more(device, row);
-    return more ? RLX_ROM8(more + RLX_MORE_FLAGS) : 0;
-}
-
-static inline bool rlx_has_built_in(const struct rlx_device *device, uint16_t bit)
-{
-    return RLX_ROM16_EVEN(device->image + RLX_IMG_BUILT_IN) & bit;
+    return more ? rlx_more8(more, RLX_MORE_FLAGS) : 0;
 }
 
 static inline uint8_t rlx_ways(const struct rlx_device *device, rlx_rom row)
 {
     rlx_rom more = rlx_more(device, row);
-    return more ? RLX_ROM8(more + RLX_MORE_WAYS) : 0;
+    return more ? rlx_more8(more, RLX_MORE_WAYS) : 0;
 }
 
 /* A list that only some links have: where it begins and ends; NULL: it is empty. */
@@ -416,28 +397,10 @@ static inline rlx_rom rlx_more_list(const struct rlx_device *device, rlx_rom row
                                     rlx_rom *end)
 {
     rlx_rom more = rlx_more(device, row), at;
-    if (!more || !RLX_ROM16(more + field)) return 0;
-    at = device->image + RLX_ROM16(more + field);
+    if (!more || !rlx_more16(more, field)) return 0;
+    at = rlx_image(device) + rlx_more16(more, field);
     *end = at + 2 + RLX_ROM16(at);
     return at + 2;
-}
-
-/* A part of the image whose 16-bit offset stands in the header. */
-static inline rlx_rom rlx_part(const struct rlx_device *device, uint8_t field)
-{
-    return device->image + RLX_ROM16_EVEN(device->image + field);
-}
-
-static inline uint8_t rlx_n_links(const struct rlx_device *device)
-{
-    return RLX_LINKS ? RLX_LINKS : device->n_links;
-}
-
-/* Upper case to lower where letters are any-case: device->fold is 26 or 0. */
-static inline uint8_t rlx_folded(const struct rlx_device *device, uint8_t c)
-{
-    if (RLX_HAS_ANY_CASE && (uint8_t)(c - 'A') < device->fold) c |= 0x20;
-    return c;
 }
 
 /* Counters stay at their last number. */

@@ -10,6 +10,64 @@ static const char reset_names[] RLX_ROM =
 #undef NAME
 #endif
 
+static void greet(struct rlx_device *d, uint8_t link, rlx_rom row, enum rlx_reset cause)
+{
+#if RLX_HAS_GREETING
+    rlx_rom name = (rlx_rom)reset_names;
+    if (!rlx_needs(d, RLX_BIT_GREETING)) return;
+    rlx_reply_start(d, link, row); /* the ring is empty */
+    rlx_reply_text(d, rlx_part(d, RLX_IMG_GREETING));
+    for (uint8_t n = (uint8_t)cause; n; n--)
+        while (RLX_ROM8(name++)) {}
+    while (RLX_ROM8(name)) rlx_reply_put(d, RLX_ROM8(name++));
+    rlx_reply_commit(d, row);
+#else
+    (void)d, (void)link, (void)row, (void)cause;
+#endif
+}
+
+/* Not on a medium with many devices, and not on a silent link. */
+static bool greets(const struct rlx_device *d, rlx_rom row)
+{
+    if (RLX_HAS_MESSAGE && rlx_framing(row) == RLX_FRAME_MESSAGE) return false; /* it costs */
+    return !(RLX_HAS_OWN || RLX_HAS_ADDRESS || RLX_HAS_CHECK || RLX_HAS_PACKET) ||
+           !(rlx_flags(d, row) & (RLX_LINK_SILENT | RLX_LINK_ADDRESSED | RLX_LINK_SHARED));
+}
+
+static void link_init(const struct rlx_device *d, struct rlx_link *link, rlx_rom row)
+{
+    link->rx_limit = (uint8_t)(rlx_rx_mask(link) + 1);
+#if RLX_HAS_PEOPLE
+    link->echoes = rlx_ways(d, row) & RLX_WAY_PEOPLE;
+#else
+    (void)d, (void)row;
+#endif
+}
+
+/* ---- the start ---- */
+
+#if RLX_FIXED
+/* What is constant needs no check: the compiler and the linker have seen to it. */
+static int take_image(struct rlx_device *d)
+{
+    rlx_rom row = rlx_link_rows(d);
+    for (uint8_t i = 0; i < rlx_n_links(d); i++, row += RLX_LNK_ROW) {
+        struct rlx_link *link = rlx_link_at(d, i);
+#if !RLX_FIXED_RECEIVE
+        link->rx_mask = rlx_row8(row, RLX_LNK_RECEIVE);
+#endif
+#if !RLX_FIXED_TRANSMIT
+        link->tx_mask = rlx_row8(row, RLX_LNK_TRANSMIT);
+#endif
+#if !RLX_FIXED_FRAME
+        link->frame_size = rlx_row8(row, RLX_LNK_LONGEST);
+        link->frame = rlx_tx_ring(link) + rlx_tx_mask(link) + 1;
+#endif
+        link_init(d, link, row);
+    }
+    return 0;
+}
+#else
 static uint32_t read32(rlx_rom at)
 {
     return RLX_ROM16_EVEN(at) | (uint32_t)RLX_ROM16_EVEN(at + 2) << 16;
@@ -31,30 +89,6 @@ static int check_image(struct rlx_device *d)
     return 0;
 }
 
-static void greet(struct rlx_device *d, uint8_t link, rlx_rom row, enum rlx_reset cause)
-{
-#if RLX_HAS_GREETING
-    rlx_rom name = (rlx_rom)reset_names;
-    if (!(RLX_ROM8(d->image + RLX_IMG_NEEDS + 1) & 1u << (RLX_BIT_GREETING - 8))) return;
-    rlx_reply_start(d, link, row); /* the ring is empty */
-    rlx_reply_text(d, rlx_part(d, RLX_IMG_GREETING));
-    for (uint8_t n = (uint8_t)cause; n; n--)
-        while (RLX_ROM8(name++)) {}
-    while (RLX_ROM8(name)) rlx_reply_put(d, RLX_ROM8(name++));
-    rlx_reply_commit(d, row);
-#else
-    (void)d, (void)link, (void)row, (void)cause;
-#endif
-}
-
-/* Not on a medium with many devices, and not on a silent link. */
-static bool greets(const struct rlx_device *d, rlx_rom row)
-{
-    if (RLX_HAS_MESSAGE && rlx_framing(row) == RLX_FRAME_MESSAGE) return false; /* it costs */
-    return !(RLX_HAS_OWN || RLX_HAS_ADDRESS || RLX_HAS_CHECK || RLX_HAS_PACKET) ||
-           !(rlx_flags(d, row) & (RLX_LINK_SILENT | RLX_LINK_ADDRESSED | RLX_LINK_SHARED));
-}
-
 /* What the link remembers beside its buffer. */
 static bool has_memory(const struct rlx_device *d, const struct rlx_link *link, rlx_rom row)
 {
@@ -64,40 +98,45 @@ static bool has_memory(const struct rlx_device *d, const struct rlx_link *link, 
         return false;
 #endif
 #if RLX_HAS_EVENTS
-    if (RLX_ROM16_EVEN(d->image + RLX_IMG_EVENTS) && !link->events) return false;
+    if (rlx_head16(d, RLX_IMG_EVENTS) && !link->events) return false;
 #endif
 #if RLX_HAS_SMS
     rlx_rom more = rlx_more(d, row);
-    if (more && RLX_ROM16(more + RLX_MORE_SMS) && !link->sms) return false;
+    if (more && rlx_more16(more, RLX_MORE_SMS) && !link->sms) return false;
 #endif
     return true;
 }
 
+/* 0, or the first reason to refuse the image or the memory. */
+static int take_image(struct rlx_device *d)
+{
+    int error = check_image(d);
+    if (error) return error;
+    uint8_t n = RLX_LINKS ? RLX_LINKS : rlx_head8(d, RLX_IMG_LINKS);
+    rlx_rom row = rlx_part(d, RLX_IMG_LINK_ROWS);
+    for (uint8_t i = 0; i < n; i++, row += RLX_LNK_ROW) {
+        struct rlx_link *link = rlx_link_at(d, i);
+        if (!link->buffer || !has_memory(d, link, row)) return -RLX_ERR_BUFFER;
+        link->rx_mask = rlx_row8(row, RLX_LNK_RECEIVE);
+        link->tx_mask = rlx_row8(row, RLX_LNK_TRANSMIT);
+        link->frame_size = rlx_row8(row, RLX_LNK_LONGEST);
+        link->frame = rlx_tx_ring(link) + rlx_tx_mask(link) + 1;
+        link_init(d, link, row);
+    }
+    if (RLX_HAS_ANY_CASE && rlx_needs(d, RLX_BIT_ANY_CASE)) d->fold = 26;
+    if (RLX_HAS_MANY) d->many = rlx_needs(d, RLX_BIT_MANY);
+    if (RLX_HAS_SHORTEN) d->shorten = rlx_head8(d, RLX_IMG_SHORTEN);
+    d->n_links = n;
+    d->rows = rlx_part(d, RLX_IMG_LINK_ROWS);
+    return 0;
+}
+#endif
+
 int RLX_CONFIGURED(rlx_init)(struct rlx_device *d, enum rlx_reset cause, unsigned sizes)
 {
     if (sizes != RLX_INIT_SIZES) return -RLX_ERR_VERSION;
-    int error = check_image(d);
+    int error = take_image(d);
     if (error) return error;
-    uint8_t n = RLX_LINKS ? RLX_LINKS : RLX_ROM8(d->image + RLX_IMG_LINKS);
-    rlx_rom row = rlx_part(d, RLX_IMG_LINK_ROWS);
-    for (uint8_t i = 0; i < n; i++, row += RLX_LNK_ROW) {
-        struct rlx_link *link = &d->links[i];
-        if (!link->buffer || !has_memory(d, link, row)) return -RLX_ERR_BUFFER;
-        link->rx_mask = RLX_ROM8(row + RLX_LNK_RECEIVE);
-        link->rx_limit = (uint8_t)(link->rx_mask + 1);
-        link->tx_mask = RLX_ROM8(row + RLX_LNK_TRANSMIT);
-        link->frame_size = RLX_ROM8(row + RLX_LNK_LONGEST);
-        link->frame = link->buffer + link->rx_mask + link->tx_mask + 2;
-#if RLX_HAS_PEOPLE
-        link->echoes = rlx_ways(d, row) & RLX_WAY_PEOPLE;
-#endif
-    }
-    if (RLX_HAS_ANY_CASE && RLX_ROM8(d->image + RLX_IMG_NEEDS) & 1u << RLX_BIT_ANY_CASE)
-        d->fold = 26;
-    if (RLX_HAS_MANY) d->many = RLX_ROM8(d->image + RLX_IMG_NEEDS + 1) & 1u << (RLX_BIT_MANY - 8);
-    if (RLX_HAS_SHORTEN) d->shorten = RLX_ROM8(d->image + RLX_IMG_SHORTEN);
-    d->n_links = n;
-    d->rows = rlx_part(d, RLX_IMG_LINK_ROWS);
 #if RLX_HAS_SETTINGS
     rlx_settings_init(d);
 #endif
@@ -112,14 +151,14 @@ int RLX_CONFIGURED(rlx_init)(struct rlx_device *d, enum rlx_reset cause, unsigne
     rlx_presence_init(d);
 #endif
 #if RLX_HAS_SMS
-    row = d->rows;
-    for (uint8_t i = 0; i < n; i++, row += RLX_LNK_ROW)
-        if (d->links[i].sms) rlx_sms_begin(d, &d->links[i], row);
+    rlx_rom row = rlx_link_rows(d);
+    for (uint8_t i = 0; i < rlx_n_links(d); i++, row += RLX_LNK_ROW)
+        if (rlx_link_at(d, i)->sms) rlx_sms_begin(d, rlx_link_at(d, i), row);
 #endif
     if (RLX_HAS_GREETING) {
-        row = d->rows;
-        for (uint8_t i = 0; i < n; i++, row += RLX_LNK_ROW)
-            if (greets(d, row)) greet(d, i, row, cause);
+        rlx_rom at = rlx_link_rows(d);
+        for (uint8_t i = 0; i < rlx_n_links(d); i++, at += RLX_LNK_ROW)
+            if (greets(d, at)) greet(d, i, at, cause);
     }
     return 0;
 }
@@ -151,7 +190,7 @@ static void run_timer(struct rlx_device *d, struct rlx_link *link, rlx_rom row)
 /* Takes what came over one link; true when bytes are left. */
 static bool run_link(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
-    struct rlx_link *link = &d->links[link_no];
+    struct rlx_link *link = rlx_link_at(d, link_no);
     uint8_t budget = RLX_POLL_BYTES;
 #if RLX_HAS_SMS
     if (link->sms) return false; /* its driver takes it */
@@ -185,13 +224,13 @@ static uint32_t wait_of(const struct rlx_device *d, const struct rlx_link *link)
 /* Sends what is pending; milliseconds until the link needs the next poll. */
 static uint32_t end_link(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
-    uint32_t wait = RLX_HAS_TIMED ? wait_of(d, &d->links[link_no]) : RLX_FOREVER;
+    uint32_t wait = RLX_HAS_TIMED ? wait_of(d, rlx_link_at(d, link_no)) : RLX_FOREVER;
 #if RLX_HAS_EVENTS || RLX_HAS_NOTES
     uint32_t due = rlx_events_run(d, link_no, row);
     if (due < wait) wait = due;
 #endif
 #if RLX_HAS_YIELDS
-    const struct rlx_link *link = &d->links[link_no];
+    const struct rlx_link *link = rlx_link_at(d, link_no);
     if (link->yields && link->yields_due - d->now < wait) wait = link->yields_due - d->now;
 #endif
     (void)row;
@@ -201,13 +240,13 @@ static uint32_t end_link(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
 {
     uint32_t wait = RLX_FOREVER;
-    rlx_rom row = d->rows;
+    rlx_rom row = rlx_link_rows(d);
 #if RLX_HAS_NOW
     d->now = now_ms;
 #else
     (void)now_ms;
 #endif
-    if (!row) return wait; /* rlx_init() refused */
+    if (!rlx_started(d)) return wait; /* rlx_init() refused */
     /* what has expired is safe before anything else is obeyed, and what is obeyed now may expire */
     if (RLX_HAS_RUNS) rlx_drive_run(d);
 #if RLX_HAS_INPUTS
@@ -221,7 +260,7 @@ uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
         uint32_t due = end_link(d, i, row);
         if (due < wait) wait = due;
 #if RLX_HAS_SMS
-        due = d->links[i].sms ? rlx_sms_run(d, i, row) : RLX_FOREVER;
+        due = rlx_link_at(d, i)->sms ? rlx_sms_run(d, i, row) : RLX_FOREVER;
         if (due < wait) wait = due;
 #endif
     }
@@ -250,7 +289,7 @@ uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
 
 static bool link_idle(const struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
-    const struct rlx_link *link = &d->links[link_no];
+    const struct rlx_link *link = rlx_link_at(d, link_no);
 #if RLX_HAS_EVENTS || RLX_HAS_NOTES
     if (rlx_event_fits(d, link_no, row)) return false;
 #endif
@@ -258,13 +297,13 @@ static bool link_idle(const struct rlx_device *d, uint8_t link_no, rlx_rom row)
     if (link->sms) return !rlx_ring_waits(link);
 #endif
     if (!(link->frame_state & RLX_FRAME_READY)) return !waits(link);
-    return rlx_ring_room(link) < RLX_ROM8(row + RLX_LNK_REPLY);
+    return rlx_ring_room(link) < rlx_row8(row, RLX_LNK_REPLY);
 }
 
 bool rlx_idle(const struct rlx_device *d)
 {
-    rlx_rom row = d->rows;
-    if (!row) return true;
+    rlx_rom row = rlx_link_rows(d);
+    if (!rlx_started(d)) return true;
     for (uint8_t i = 0; i < rlx_n_links(d); i++, row += RLX_LNK_ROW)
         if (!link_idle(d, i, row)) return false;
     return true;

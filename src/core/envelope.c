@@ -46,7 +46,7 @@ static void put_check(struct rlx_device *d)
 {
     uint16_t crc = RLX_HAS_TAGS && d->tagged ? d->sum : 0xFFFF, end = d->tx_next;
     for (uint16_t at = d->link->tx_head; at != end; at++)
-        crc = rlx_crc_step(crc, d->tx[at & d->tx_mask]);
+        crc = rlx_crc_step(crc, rlx_reply_ring(d)[at & rlx_reply_mask(d)]);
     rlx_reply_put(d, '*');
     for (uint8_t i = 0; i < 4; i++) rlx_reply_put(d, crc_character(crc, i));
 }
@@ -77,7 +77,7 @@ static uint16_t take_number(struct rlx_device *d, uint8_t end, uint16_t most)
 /* @3/1 or @3, @* to all. */
 static uint8_t take_address(struct rlx_device *d, rlx_rom more)
 {
-    uint8_t senders = RLX_ROM8(more + RLX_MORE_SENDERS);
+    uint8_t senders = rlx_more8(more, RLX_MORE_SENDERS);
     bool wants_source = senders != 0;
     uint16_t to = 0, from = 0;
     if (*d->text != '@') return RLX_MATCH_OTHERS;
@@ -93,7 +93,7 @@ static uint8_t take_address(struct rlx_device *d, rlx_rom more)
             return RLX_MATCH_OTHERS;
     } else {
         to = take_number(d, wants_source ? '/' : ' ', 255);
-        if (to != RLX_ROM8(more + RLX_MORE_ADDRESS)) return RLX_MATCH_OTHERS;
+        if (to != rlx_more8(more, RLX_MORE_ADDRESS)) return RLX_MATCH_OTHERS;
     }
     if (wants_source) from = take_number(d, ' ', 255);
     if (wants_source && (!from || from > senders)) return RLX_MATCH_OTHERS;
@@ -156,7 +156,7 @@ static bool remember_tag(const struct rlx_device *d, struct rlx_tags *tags)
 /* NULL: a frame to all that names no source. */
 static struct rlx_sender *sender_of(const struct rlx_device *d, rlx_rom more)
 {
-    uint8_t senders = RLX_ROM8(more + RLX_MORE_SENDERS);
+    uint8_t senders = rlx_more8(more, RLX_MORE_SENDERS);
     if (senders && !d->source) return 0;
     return &d->link->senders[senders ? d->source - 1 : 0];
 }
@@ -183,7 +183,7 @@ static void send_again(struct rlx_device *d, const struct rlx_sender *sender, rl
 static bool is_answer(struct rlx_device *d)
 {
 #if RLX_HAS_OWN
-    if (rlx_is_own(d, d->rows + d->link_no * RLX_LNK_ROW)) return true;
+    if (rlx_is_own(d, rlx_link_row(d, d->link_no))) return true;
 #endif
     return rlx_is_reply(d);
 }
@@ -235,7 +235,7 @@ static void put_prefix(struct rlx_device *d, uint8_t flags, rlx_rom more)
         else
             rlx_reply_number(d, d->source, 0);
         rlx_reply_put(d, '/');
-        rlx_reply_number(d, RLX_ROM8(more + RLX_MORE_ADDRESS), 0);
+        rlx_reply_number(d, rlx_more8(more, RLX_MORE_ADDRESS), 0);
         rlx_reply_put(d, ' ');
     }
     if (RLX_HAS_TAGS && d->tagged) {
@@ -312,7 +312,7 @@ RLX_INTERNAL void rlx_envelope_close(struct rlx_device *d, rlx_rom row)
         return;
     sender->length = (uint8_t)length;
     for (uint8_t i = 0; i < sender->length; i++)
-        sender->kept[i] = d->tx[(d->link->tx_head + i) & d->tx_mask];
+        sender->kept[i] = rlx_reply_ring(d)[(d->link->tx_head + i) & rlx_reply_mask(d)];
 #else
     (void)more;
 #endif

@@ -10,14 +10,14 @@
 static bool has_room(const struct rlx_link *link, rlx_rom more, rlx_rom row)
 {
     uint8_t room = rlx_ring_room(link);
-    return room > link->tx_mask ||
-           room >= (unsigned)RLX_ROM8(more + RLX_MORE_EVENT) + RLX_ROM8(row + RLX_LNK_REPLY);
+    return room > rlx_tx_mask(link) ||
+           room >= (unsigned)rlx_more8(more, RLX_MORE_EVENT) + rlx_row8(row, RLX_LNK_REPLY);
 }
 
 static void begin_event(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
 #if RLX_HAS_PEOPLE
-    rlx_echo_break(d, &d->links[link_no]);
+    rlx_echo_break(d, rlx_link_at(d, link_no));
 #endif
     rlx_reply_start(d, link_no, row);
 #if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
@@ -46,8 +46,7 @@ static void end_event(struct rlx_device *d, rlx_rom row)
 
 static uint8_t n_events(const struct rlx_device *d)
 {
-    rlx_rom rows = rlx_part(d, RLX_IMG_EVENTS);
-    return rows == d->image ? 0 : RLX_ROM8(rows);
+    return rlx_rows_of(d, RLX_IMG_EVENTS);
 }
 
 static rlx_rom event_row(const struct rlx_device *d, uint8_t event)
@@ -87,16 +86,17 @@ static bool waits_for(const struct rlx_link *link)
 
 int rlx_event(struct rlx_device *d, uint8_t event, uint8_t word)
 {
-    if (!d->rows || event >= n_events(d)) return -RLX_ERR_RANGE;
+    if (!rlx_started(d) || event >= n_events(d)) return -RLX_ERR_RANGE;
     rlx_rom row = event_row(d, event);
     uint16_t links = RLX_ROM16(row + RLX_EVT_LINKS);
     uint8_t words = RLX_ROM8(row + RLX_EVT_WORDS);
     if (word >= (words ? words : 1)) return -RLX_ERR_RANGE;
     for (uint8_t i = 0; i < rlx_n_links(d); i++, links >>= 1) {
-        struct rlx_pending *its = d->links[i].events;
+        struct rlx_pending *its = rlx_link_at(d, i)->events;
         if (!(links & 1)) continue;
         its[event].last = (uint8_t)(word + 1);
-        if (!d->links[i].down || waits_for(&d->links[i])) want(&d->links[i], &its[event], word);
+        if (!rlx_link_at(d, i)->down || waits_for(rlx_link_at(d, i)))
+            want(rlx_link_at(d, i), &its[event], word);
     }
     return 0;
 }
@@ -104,17 +104,17 @@ int rlx_event(struct rlx_device *d, uint8_t event, uint8_t word)
 #if RLX_HAS_INPUTS
 RLX_INTERNAL void rlx_events_begin(struct rlx_device *d)
 {
-    rlx_rom row = d->rows;
+    rlx_rom row = rlx_link_rows(d);
     for (uint8_t i = 0; i < rlx_n_links(d); i++, row += RLX_LNK_ROW)
         for (uint8_t e = 0; e < n_events(d) && !(rlx_ways(d, row) & RLX_WAY_STATE_TOLD); e++)
-            d->links[i].events[e].pending = 0;
+            rlx_link_at(d, i)->events[e].pending = 0;
 }
 #endif
 
 RLX_INTERNAL void rlx_events_up(struct rlx_device *d, uint8_t link_no, bool up)
 {
-    struct rlx_link *link = &d->links[link_no];
-    rlx_rom row = d->rows + link_no * RLX_LNK_ROW;
+    struct rlx_link *link = rlx_link_at(d, link_no);
+    rlx_rom row = rlx_link_row(d, link_no);
     for (uint8_t e = 0; e < n_events(d); e++) {
         struct rlx_pending *its = &link->events[e];
         if (!waits_for(link)) {
@@ -229,8 +229,8 @@ static void write_held(struct rlx_device *d, struct rlx_pending *its)
 /* ev call pressed */
 static void send_event(struct rlx_device *d, uint8_t link_no, rlx_rom row, uint8_t event)
 {
-    rlx_rom ev = event_row(d, event), text = d->image + RLX_ROM16(ev + RLX_EVT_TEXT);
-    struct rlx_link *link = &d->links[link_no];
+    rlx_rom ev = event_row(d, event), text = rlx_image(d) + RLX_ROM16(ev + RLX_EVT_TEXT);
+    struct rlx_link *link = rlx_link_at(d, link_no);
     struct rlx_pending *its = &link->events[event];
     uint8_t word = next_word(its);
 #if RLX_HAS_PACED
@@ -290,20 +290,20 @@ static uint8_t due_event(const struct rlx_device *d, const struct rlx_link *link
 
 static bool has_notes(const struct rlx_device *d, uint8_t link_no)
 {
-    return rlx_ways(d, d->rows + link_no * RLX_LNK_ROW) & RLX_WAY_ALOUD;
+    return rlx_ways(d, rlx_link_row(d, link_no)) & RLX_WAY_ALOUD;
 }
 
 bool rlx_note(struct rlx_device *d, const char *text)
 {
     uint8_t waits = 0, links = 0, n = 0;
-    if (!d->rows) return false;
+    if (!rlx_started(d)) return false;
     for (uint8_t i = 0; i < rlx_n_links(d); i++) {
         if (!has_notes(d, i)) continue;
         links++;
-        waits = (uint8_t)(waits + d->links[i].note);
+        waits = (uint8_t)(waits + rlx_link_at(d, i)->note);
     }
     if (!links) { /* no link has notes */
-        rlx_count(&d->links[0].unnoted);
+        rlx_count(&rlx_link_at(d, 0)->unnoted);
         return true;
     }
     if (waits == links) return false;
@@ -311,15 +311,15 @@ bool rlx_note(struct rlx_device *d, const char *text)
         d->note[n] = (uint8_t)(text[n] - ' ') > '~' - ' ' ? '?' : text[n];
     d->note_length = n;
     for (uint8_t i = 0; i < rlx_n_links(d); i++) {
-        if (d->links[i].note) rlx_count(&d->links[i].unnoted);
-        d->links[i].note = has_notes(d, i) && !d->links[i].down;
+        if (rlx_link_at(d, i)->note) rlx_count(&rlx_link_at(d, i)->unnoted);
+        rlx_link_at(d, i)->note = has_notes(d, i) && !rlx_link_at(d, i)->down;
     }
     return true;
 }
 
 static void send_note(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
-    d->links[link_no].note = false;
+    rlx_link_at(d, link_no)->note = false;
     begin_event(d, link_no, row);
     rlx_reply_words(d, RLX_TXT_NOTE);
     for (uint8_t i = 0; i < d->note_length; i++) rlx_reply_put(d, (uint8_t)d->note[i]);
@@ -336,10 +336,10 @@ static void send_note(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 
 RLX_INTERNAL uint32_t rlx_events_run(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
-    struct rlx_link *link = &d->links[link_no];
+    struct rlx_link *link = rlx_link_at(d, link_no);
     rlx_rom more = rlx_more(d, row);
     uint32_t wait = RLX_FOREVER;
-    if (!more || !RLX_ROM8(more + RLX_MORE_EVENT)) return wait;
+    if (!more || !rlx_more8(more, RLX_MORE_EVENT)) return wait;
 #if RLX_HAS_SMS
     if (rlx_sms_is_busy(link)) return wait;
 #endif
@@ -367,9 +367,9 @@ RLX_INTERNAL uint32_t rlx_events_run(struct rlx_device *d, uint8_t link_no, rlx_
 
 RLX_INTERNAL bool rlx_event_fits(const struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
-    const struct rlx_link *link = &d->links[link_no];
+    const struct rlx_link *link = rlx_link_at(d, link_no);
     rlx_rom more = rlx_more(d, row);
-    if (!more || !RLX_ROM8(more + RLX_MORE_EVENT) || !has_room(link, more, row)) return false;
+    if (!more || !rlx_more8(more, RLX_MORE_EVENT) || !has_room(link, more, row)) return false;
 #if RLX_HAS_SMS
     if (rlx_sms_is_busy(link)) return false;
 #endif

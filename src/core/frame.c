@@ -7,9 +7,7 @@
  * lexicon has texts, rlx_frame_stray() looks once the frame is whole. */
 static bool is_control(const struct rlx_device *device, uint8_t byte)
 {
-    if (RLX_HAS_TEXT && byte > 127 &&
-        RLX_ROM8(device->image + RLX_IMG_NEEDS + 2) & 1u << (RLX_BIT_TEXT - 16))
-        return false;
+    if (RLX_HAS_TEXT && byte > 127 && rlx_needs(device, RLX_BIT_TEXT)) return false;
     return (uint8_t)(byte - ' ') > '~' - ' ';
 }
 
@@ -38,7 +36,7 @@ static void collect(const struct rlx_device *device, struct rlx_link *link, uint
         }
         link->frame_state |= RLX_FRAME_READY;
     } else if (!link->frame_state) {
-        if (len == link->frame_size) {
+        if (len == rlx_frame_most(link)) {
             link->frame_state = RLX_ERR_LONG;
             return;
         }
@@ -64,9 +62,9 @@ static bool echo(const struct rlx_device *device, struct rlx_link *link, const u
         link->echoed = NOT_ECHOED;
         return false;
     }
-    while (count--) link->buffer[link->rx_mask + 1u + (head++ & link->tx_mask)] = *bytes++;
+    while (count--) rlx_tx_ring(link)[head++ & rlx_tx_mask(link)] = *bytes++;
     rlx_ring_publish(link, head);
-    rlx_port_kick(device->port, (uint8_t)(link - device->links));
+    rlx_port_kick(device->port, rlx_link_number(device, link));
     return true;
 }
 
@@ -77,14 +75,17 @@ static void echo_typed(const struct rlx_device *device, struct rlx_link *link, b
     static const uint8_t lead[] = {RLX_ECHO_LEAD, ' '};
     if (link->frame_state & (uint8_t)~RLX_FRAME_READY || !link->frame_len) return;
     if (link->echoed == NOT_ECHOED) return;
-    if (link->frame[link->frame_len - 1] == RLX_ECHO_LEAD) { /* that may be our own coming back */
+    if (rlx_frame_text(link)[link->frame_len - 1] ==
+        RLX_ECHO_LEAD) { /* that may be our own coming back */
         link->echoed = NOT_ECHOED;
         return;
     }
-    if (rlx_reply_begun(device, link->frame, link->frame_len, end) != RLX_BEGUN_OTHER) return;
+    if (rlx_reply_begun(device, rlx_frame_text(link), link->frame_len, end) != RLX_BEGUN_OTHER)
+        return;
     if (!link->prompted && !echo(device, link, lead, sizeof lead)) return;
     link->prompted = true;
-    if (echo(device, link, link->frame + link->echoed, (uint8_t)(link->frame_len - link->echoed)))
+    if (echo(device, link, rlx_frame_text(link) + link->echoed,
+             (uint8_t)(link->frame_len - link->echoed)))
         link->echoed = link->frame_len;
 }
 
@@ -128,7 +129,7 @@ static bool ends_line(uint8_t byte)
 /* Puts a text in the place of the frame. */
 static void put_text(struct rlx_link *link, rlx_rom at)
 {
-    uint8_t *text = rlx_frame_text(link), *last = text + link->frame_size, c;
+    uint8_t *text = rlx_frame_text(link), *last = text + rlx_frame_most(link), c;
     do {
         c = RLX_ROM8(at++);
         *text++ = (uint8_t)(c & ~RLX_TEXT_END);
@@ -177,7 +178,7 @@ static void key_byte(const struct rlx_device *device, struct rlx_link *link, rlx
         if (ends_line(byte)) link->frame_line = false;
         return;
     }
-    uint8_t lead = RLX_ROM8(rlx_more(device, row) + RLX_MORE_CHAR);
+    uint8_t lead = rlx_more8(rlx_more(device, row), RLX_MORE_CHAR);
     if (lead && byte == lead) {
         link->frame_line = true;
         return;
@@ -272,8 +273,9 @@ static void finish_counted(const struct rlx_device *device, struct rlx_link *lin
 bool rlx_link_message(struct rlx_device *device, uint8_t link_no, const char *text, uint8_t count,
                       uint8_t source)
 {
-    if (!device->rows || link_no >= rlx_n_links(device)) return true; /* nobody ever takes it */
-    struct rlx_link *link = &device->links[link_no];
+    if (!rlx_started(device) || link_no >= rlx_n_links(device))
+        return true; /* nobody ever takes it */
+    struct rlx_link *link = rlx_link_at(device, link_no);
     if (link->frame_state & RLX_FRAME_READY) return false;
     if (!source) {
         rlx_count(&link->others);
@@ -281,13 +283,13 @@ bool rlx_link_message(struct rlx_device *device, uint8_t link_no, const char *te
     }
     link->source = source;
     link->frame_len = 0;
-    while (count && link->frame_len < link->frame_size) {
-        link->frame[link->frame_len++] = (uint8_t)*text++;
+    while (count && link->frame_len < rlx_frame_most(link)) {
+        rlx_frame_text(link)[link->frame_len++] = (uint8_t)*text++;
         count--;
     }
     if (count) link->frame_state = RLX_ERR_LONG;
     finish_counted(device, link, ' ');
-    if (!count && !link->frame[0]) rlx_frame_over(link); /* an empty line */
+    if (!count && !rlx_frame_text(link)[0]) rlx_frame_over(link); /* an empty line */
     return true;
 }
 #endif
@@ -300,12 +302,12 @@ static void packet_byte(const struct rlx_device *device, struct rlx_link *link, 
         link->frame_need = byte;
         return;
     }
-    if (link->frame_len < link->frame_size)
+    if (link->frame_len < rlx_frame_most(link))
         rlx_frame_text(link)[link->frame_len++] = byte;
     else
         link->frame_state = RLX_ERR_LONG;
     if (!--link->frame_need)
-        finish_counted(device, link, RLX_ROM8(rlx_more(device, row) + RLX_MORE_CHAR));
+        finish_counted(device, link, rlx_more8(rlx_more(device, row), RLX_MORE_CHAR));
 }
 #endif
 
@@ -369,12 +371,12 @@ static void other_byte(const struct rlx_device *device, struct rlx_link *link, r
     rlx_rom more = rlx_more(device, row);
     if (framing == RLX_FRAME_FIXED) {
         rlx_frame_text(link)[link->frame_len++] = byte;
-        if (link->frame_len == RLX_ROM8(more + RLX_MORE_LENGTH))
-            finish_counted(device, link, RLX_ROM8(more + RLX_MORE_CHAR));
+        if (link->frame_len == rlx_more8(more, RLX_MORE_LENGTH))
+            finish_counted(device, link, rlx_more8(more, RLX_MORE_CHAR));
         return;
     }
     if (framing == RLX_FRAME_ENDED) {
-        if (!ends_line(byte)) collect(device, link, byte, byte == RLX_ROM8(more + RLX_MORE_CHAR));
+        if (!ends_line(byte)) collect(device, link, byte, byte == rlx_more8(more, RLX_MORE_CHAR));
         return;
     }
 #endif
@@ -387,7 +389,7 @@ static void arm(const struct rlx_device *device, struct rlx_link *link, rlx_rom 
 {
 #if RLX_HAS_TIMED
     rlx_rom more = rlx_more(device, row);
-    uint16_t gap = (uint16_t)(more ? RLX_ROM16(more + RLX_MORE_GAP) : 0u);
+    uint16_t gap = (uint16_t)(more ? rlx_more16(more, RLX_MORE_GAP) : 0u);
     link->armed =
         gap && !(link->frame_state & RLX_FRAME_READY) && (link->frame_len || link->frame_state);
     link->due = device->now + gap;
@@ -441,7 +443,7 @@ RLX_INTERNAL void rlx_frame_silence(const struct rlx_device *device, struct rlx_
     if (framing == RLX_FRAME_GAP) collect(device, link, 0, true);
 #if RLX_HAS_MARKED
     if (framing == RLX_FRAME_FIXED)
-        finish_counted(device, link, RLX_ROM8(rlx_more(device, row) + RLX_MORE_CHAR));
+        finish_counted(device, link, rlx_more8(rlx_more(device, row), RLX_MORE_CHAR));
 #endif
     if (framing == RLX_FRAME_CODES || framing == RLX_FRAME_ENDED || framing == RLX_FRAME_REPORT) {
         rlx_frame_text(link)[link->frame_len] = 0;
@@ -515,7 +517,7 @@ RLX_INTERNAL void rlx_frame_number(struct rlx_device *device)
 {
     const uint8_t *s = device->text, *end_of;
     rlx_rom at = rlx_part(device, RLX_IMG_NUMBERED), end = at + 2 + RLX_ROM16(at);
-    if (at == device->image) return; /* there are none */
+    if (at == rlx_image(device)) return; /* there are none */
     while (*s == ' ') s++;
     for (at += 2; at != end; at = rlx_behind(at)) {
         end_of = behind_text(s, at);

@@ -24,8 +24,8 @@ RLX_INTERNAL void rlx_heard_begin(struct rlx_device *d)
      */
     bool byte = state == RLX_ERR_BYTE || state == RLX_ERR_UNKNOWN;
     uint8_t most = (uint8_t)(link->frame_len + byte);
-    for (; n < RLX_HEARD_BYTES && (whole ? link->frame[n] : n < most); n++)
-        d->frame_begun[n] = link->frame[n];
+    for (; n < RLX_HEARD_BYTES && (whole ? rlx_frame_text(link)[n] : n < most); n++)
+        d->frame_begun[n] = rlx_frame_text(link)[n];
     d->frame_count = n;
 }
 

@@ -11,8 +11,8 @@ static rlx_rom find_word(struct rlx_device *d, rlx_rom entry, rlx_rom end, uint8
                          uint8_t *error)
 {
     rlx_rom near = 0;
-    uint8_t *tx = d->tx;
-    unsigned mask = d->tx_mask;
+    uint8_t *tx = rlx_reply_ring(d);
+    unsigned mask = rlx_reply_mask(d);
     for (; entry != end;) {
         rlx_rom t = entry + before;
         const uint8_t *s = d->text;
@@ -27,7 +27,7 @@ static rlx_rom find_word(struct rlx_device *d, rlx_rom entry, rlx_rom end, uint8
             d->text = s + 1;
             return entry;
         }
-        bool cut = RLX_HAS_SHORTEN && rlx_ends_word(c) && s - d->text >= d->shorten;
+        bool cut = RLX_HAS_SHORTEN && rlx_ends_word(c) && s - d->text >= rlx_least_letters(d);
         while (want < RLX_TEXT_END) want = RLX_ROM8(t++);
         if (cut && !(RLX_HAS_QUERY && want == ('?' | RLX_TEXT_END))) { /* what asks is never cut */
             if (near) *error = RLX_ERR_AMBIGUOUS;
@@ -45,7 +45,7 @@ static rlx_rom find_word(struct rlx_device *d, rlx_rom entry, rlx_rom end, uint8
  * have, leads to its group of entries. */
 static rlx_rom find_hashed(struct rlx_device *d, rlx_rom op, uint8_t *error)
 {
-    uint8_t left = d->shorten;
+    uint8_t left = rlx_least_letters(d);
     unsigned mask = RLX_ROM16_EVEN(op + 2), hash = 0;
     rlx_rom shifts = op + 6, table = shifts + 2u * mask + 2;
     for (const uint8_t *s = d->text; !rlx_ends_word(*s); s++) {
@@ -56,8 +56,8 @@ static rlx_rom find_hashed(struct rlx_device *d, rlx_rom op, uint8_t *error)
         RLX_HASH_GROUP(hash, RLX_ROM16_EVEN(shifts + 2u * (hash & mask)), RLX_ROM16_EVEN(op + 4));
     d->group = (uint16_t)hash;
     table += 2u * hash;
-    return find_word(d, d->image + RLX_ROM16_EVEN(table), d->image + RLX_ROM16_EVEN(table + 2),
-                     RLX_ROM8(op + 1), error);
+    return find_word(d, rlx_image(d) + RLX_ROM16_EVEN(table),
+                     rlx_image(d) + RLX_ROM16_EVEN(table + 2), RLX_ROM8(op + 1), error);
 }
 
 RLX_INTERNAL rlx_rom rlx_word_list(rlx_rom *at, uint8_t *before)
@@ -157,8 +157,8 @@ static uint8_t take_word(struct rlx_device *d, rlx_rom op)
         return 0;
     }
     if (!d->entry) d->entry = entry;
-    d->at = d->image;
-    if (RLX_HAS_MANY && d->many)
+    d->at = rlx_image(d);
+    if (rlx_is_many(d))
         d->at += RLX_ROM16(entry);
     else
         d->at += RLX_ROM16_EVEN(rlx_part(d, RLX_IMG_SHAPES) + 2u * RLX_ROM8(entry));

@@ -8,10 +8,10 @@
 /* NULL: the link has no presence. */
 static rlx_rom presence_of(const struct rlx_device *d, uint8_t link)
 {
-    rlx_rom more = rlx_more(d, d->rows + link * RLX_LNK_ROW);
+    rlx_rom more = rlx_more(d, rlx_link_row(d, link));
     uint16_t at = 0;
-    if (more) at = RLX_ROM16(more + RLX_MORE_PRESENCE);
-    return at ? d->image + at : 0;
+    if (more) at = rlx_more16(more, RLX_MORE_PRESENCE);
+    return at ? rlx_image(d) + at : 0;
 }
 
 static void lose(struct rlx_device *d, rlx_rom list)
@@ -28,7 +28,7 @@ static void show(struct rlx_device *d, uint8_t link, rlx_rom lists)
 {
     lists += RLX_ROM8(lists) + 1;
     for (uint8_t n = RLX_ROM8(lists++); n; n--, lists++)
-        rlx_out_switch(d, RLX_ROM8(lists), d->links[link].down ? RLX_OFF : RLX_ON);
+        rlx_out_switch(d, RLX_ROM8(lists), rlx_link_at(d, link)->down ? RLX_OFF : RLX_ON);
 }
 
 RLX_INTERNAL void rlx_presence_lost(struct rlx_device *d, uint8_t link)
@@ -41,8 +41,8 @@ static void presence_changed(struct rlx_device *d, uint8_t link)
 {
     rlx_rom row = presence_of(d, link);
     if (!row) return;
-    if (d->links[link].down) {
-        d->links[link].listens = false;
+    if (rlx_link_at(d, link)->down) {
+        rlx_link_at(d, link)->listens = false;
         lose(d, row + RLX_PRS_LISTS);
     }
     show(d, link, row + RLX_PRS_LISTS);
@@ -60,8 +60,8 @@ static void presence_heard(struct rlx_device *d, uint8_t link)
 {
     rlx_rom row = presence_of(d, link);
     uint32_t silence = row ? rlx_rom32(row + RLX_PRS_SILENCE) : 0;
-    d->links[link].listens = silence && !d->links[link].down;
-    d->links[link].silent_due = d->now + silence;
+    rlx_link_at(d, link)->listens = silence && !rlx_link_at(d, link)->down;
+    rlx_link_at(d, link)->silent_due = d->now + silence;
 }
 
 static bool pin_is_down(const struct rlx_device *d, rlx_rom row)
@@ -74,7 +74,7 @@ static bool pin_is_down(const struct rlx_device *d, rlx_rom row)
 RLX_INTERNAL void rlx_presence_init(struct rlx_device *d)
 {
     for (uint8_t i = 0; i < rlx_n_links(d); i++) {
-        struct rlx_link *link = &d->links[i];
+        struct rlx_link *link = rlx_link_at(d, i);
         rlx_rom row = presence_of(d, i);
         if (!row) continue;
         if (RLX_ROM8(row + RLX_PRS_FLAGS) & RLX_PRS_HAS_PIN)
@@ -89,7 +89,7 @@ RLX_INTERNAL uint32_t rlx_presence_run(struct rlx_device *d)
 {
     uint32_t wait = RLX_FOREVER;
     for (uint8_t i = 0; i < rlx_n_links(d); i++) {
-        struct rlx_link *link = &d->links[i];
+        struct rlx_link *link = rlx_link_at(d, i);
         rlx_rom row = presence_of(d, i);
         if (!row) continue;
         bool pin_down = pin_is_down(d, row);
@@ -110,12 +110,12 @@ RLX_INTERNAL uint32_t rlx_presence_run(struct rlx_device *d)
 #if RLX_HAS_UP
 void rlx_link_is_up(struct rlx_device *d, uint8_t link_no, bool up)
 {
-    if (d->rows && link_no < rlx_n_links(d)) rlx_link_set(d, link_no, up);
+    if (rlx_started(d) && link_no < rlx_n_links(d)) rlx_link_set(d, link_no, up);
 }
 
 RLX_INTERNAL void rlx_link_set(struct rlx_device *d, uint8_t link_no, bool up)
 {
-    struct rlx_link *link = &d->links[link_no];
+    struct rlx_link *link = rlx_link_at(d, link_no);
     bool was = !link->down;
     link->down = !up;
 #if RLX_HAS_PRESENCE

@@ -9,10 +9,10 @@
 /* Bytes of a reply that the link carries, less what stands behind it: check and end. */
 static uint8_t most_of(const struct rlx_device *d, rlx_rom row)
 {
-    uint8_t framing = rlx_framing(row), most = RLX_ROM8(row + RLX_LNK_REPLY);
+    uint8_t framing = rlx_framing(row), most = rlx_row8(row, RLX_LNK_REPLY);
     bool counted =
         framing == RLX_FRAME_FIXED || framing == RLX_FRAME_PACKET || framing == RLX_FRAME_MESSAGE;
-    if (counted) most = RLX_ROM8(rlx_more(d, row) + RLX_MORE_LENGTH);
+    if (counted) most = rlx_more8(rlx_more(d, row), RLX_MORE_LENGTH);
     if (rlx_flags(d, row) & (RLX_LINK_CHECK | RLX_LINK_CHECK_REQUIRED)) most = (uint8_t)(most - 5);
     if (counted || framing == RLX_FRAME_GAP) return most;
     return (uint8_t)(most - (framing == RLX_FRAME_ENDED ? 1 : 2));
@@ -21,19 +21,23 @@ static uint8_t most_of(const struct rlx_device *d, rlx_rom row)
 
 RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
-    if (rlx_ring_room(&d->links[link_no]) < RLX_ROM8(row + RLX_LNK_REPLY)) return false;
+    if (rlx_ring_room(rlx_link_at(d, link_no)) < rlx_row8(row, RLX_LNK_REPLY)) return false;
     rlx_reply_start(d, link_no, row);
     return true;
 }
 
 RLX_INTERNAL void rlx_reply_start(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
-    struct rlx_link *link = &d->links[link_no];
+    struct rlx_link *link = rlx_link_at(d, link_no);
     d->link = link;
     d->link_no = link_no;
-    d->tx = link->buffer + link->rx_mask + 1;
+#if RLX_REPLY_RING
+    d->tx = rlx_tx_ring(link);
+#endif
     d->tx_next = link->tx_head;
-    d->tx_mask = link->tx_mask;
+#if RLX_REPLY_MASK
+    d->tx_mask = rlx_tx_mask(link);
+#endif
     if (rlx_is_keyed(row)) rlx_reply_put(d, RLX_REPLY_LEAD);
     d->tx_start = d->tx_next;
 #if RLX_HAS_LONG_REPLY
@@ -55,7 +59,7 @@ RLX_INTERNAL bool rlx_reply_fits(const struct rlx_device *d)
 
 RLX_INTERNAL void rlx_reply_put(struct rlx_device *d, uint8_t c)
 {
-    if (rlx_in_ring(d, d->tx_next)) d->tx[d->tx_next & d->tx_mask] = c;
+    if (rlx_in_ring(d, d->tx_next)) rlx_reply_ring(d)[d->tx_next & rlx_reply_mask(d)] = c;
     d->tx_next++;
 }
 
@@ -90,12 +94,12 @@ static void put_end(struct rlx_device *d, rlx_rom row)
         RLX_HAS_MARKED || RLX_HAS_PACKET || RLX_HAS_TIMED || RLX_HAS_REPORT || RLX_HAS_MESSAGE;
     uint8_t framing = others ? rlx_framing(row) : RLX_FRAME_LINE;
     if (RLX_HAS_MARKED && framing == RLX_FRAME_ENDED) {
-        rlx_reply_put(d, RLX_ROM8(rlx_more(d, row) + RLX_MORE_CHAR));
+        rlx_reply_put(d, rlx_more8(rlx_more(d, row), RLX_MORE_CHAR));
     } else if (RLX_HAS_MARKED &&
                (framing == RLX_FRAME_FIXED || rlx_ways(d, row) & RLX_WAY_FILLED)) {
         rlx_rom more = rlx_more(d, row);
-        while ((uint8_t)(d->tx_next - d->link->tx_head) < RLX_ROM8(more + RLX_MORE_LENGTH))
-            rlx_reply_put(d, RLX_ROM8(more + RLX_MORE_CHAR));
+        while ((uint8_t)(d->tx_next - d->link->tx_head) < rlx_more8(more, RLX_MORE_LENGTH))
+            rlx_reply_put(d, rlx_more8(more, RLX_MORE_CHAR));
     } else if (framing != RLX_FRAME_PACKET && framing != RLX_FRAME_GAP &&
                framing != RLX_FRAME_MESSAGE) {
         rlx_reply_put(d, '\r');
@@ -131,7 +135,7 @@ static bool put_after_all(struct rlx_device *d)
     struct rlx_link *link = d->link;
     if ((uint16_t)(d->tx_next - link->tx_head) > rlx_ring_room(link)) return false;
     for (uint16_t at = link->tx_head; at != d->tx_next; at++)
-        link->buffer[link->rx_mask + 1u + (at & link->tx_mask)] = d->tx[at & d->tx_mask];
+        rlx_tx_ring(link)[at & rlx_tx_mask(link)] = rlx_reply_ring(d)[at & rlx_reply_mask(d)];
     return true;
 }
 #endif
@@ -157,16 +161,14 @@ RLX_INTERNAL void rlx_reply_commit(struct rlx_device *d, rlx_rom row)
 RLX_INTERNAL void rlx_reply_packet(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
 #if RLX_HAS_PACKET || RLX_HAS_REPORT || RLX_HAS_MESSAGE
-    struct rlx_link *link = &d->links[link_no];
+    struct rlx_link *link = rlx_link_at(d, link_no);
     uint8_t count = (uint8_t)(link->tx_head - link->tx_tail);
     if (!rlx_in_packets(row) || !count) return;
 #if RLX_HAS_SMS
     if (link->sms) return; /* its driver takes it */
 #endif
     if (RLX_HAS_REPORT && rlx_framing(row) == RLX_FRAME_REPORT) count = RLX_REPORT;
-    if (!rlx_port_packet_send(d->port, link_no, link->buffer + link->rx_mask + 1 + link->tx_tail,
-                              count))
-        return;
+    if (!rlx_port_packet_send(d->port, link_no, rlx_tx_ring(link) + link->tx_tail, count)) return;
     link->tx_tail = (uint8_t)(link->tx_tail + count);
     if (link->tx_tail == link->tx_head) link->tx_head = link->tx_tail = 0;
 #else

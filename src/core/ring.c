@@ -33,7 +33,7 @@ void rlx_link_feed(struct rlx_link *link, uint8_t byte)
 {
     uint8_t head = link->rx_head;
     if (link->rx_cut == THEIRS(link->rx_seen) && head != THEIRS(link->rx_limit)) {
-        link->buffer[head & link->rx_mask] = byte;
+        rlx_rx_ring(link)[head & rlx_rx_mask(link)] = byte;
         RLX_FENCE();
         link->rx_head = (uint8_t)(head + 1);
         RLX_FENCE();
@@ -70,8 +70,8 @@ static bool put_packet(struct rlx_link *link, const uint8_t *bytes, uint8_t coun
 {
     uint8_t head = link->rx_head, room = (uint8_t)(THEIRS(link->rx_limit) - head);
     if (count >= room || !count) return false;
-    link->buffer[head++ & link->rx_mask] = count;
-    while (count--) link->buffer[head++ & link->rx_mask] = *bytes++;
+    rlx_rx_ring(link)[head++ & rlx_rx_mask(link)] = count;
+    while (count--) rlx_rx_ring(link)[head++ & rlx_rx_mask(link)] = *bytes++;
     RLX_FENCE();
     link->rx_head = head;
     RLX_FENCE();
@@ -108,7 +108,7 @@ bool rlx_link_take(struct rlx_link *link, uint8_t *byte)
     uint8_t tail = link->tx_tail;
     if (tail == THEIRS(link->tx_head)) return false;
     RLX_FENCE();
-    *byte = link->buffer[link->rx_mask + 1u + (tail & link->tx_mask)];
+    *byte = rlx_tx_ring(link)[tail & rlx_tx_mask(link)];
     RLX_FENCE();
     link->tx_tail = (uint8_t)(tail + 1);
     RLX_FENCE();
@@ -126,7 +126,7 @@ RLX_INTERNAL enum rlx_got rlx_ring_get(struct rlx_link *link, uint8_t *byte)
     uint8_t head = THEIRS(link->rx_head);
     RLX_PREEMPT();
     uint8_t limit = link->rx_limit;
-    uint8_t tail = (uint8_t)(limit - 1u - link->rx_mask);
+    uint8_t tail = (uint8_t)(limit - 1u - rlx_rx_mask(link));
 #if RLX_HAS_TIMED
     /* The mark after the head: one that stands before a byte that is seen is seen too. */
     RLX_FENCE();
@@ -141,7 +141,7 @@ RLX_INTERNAL enum rlx_got rlx_ring_get(struct rlx_link *link, uint8_t *byte)
 #endif
     if (tail != head) {
         RLX_FENCE();
-        *byte = link->buffer[tail & link->rx_mask];
+        *byte = rlx_rx_ring(link)[tail & rlx_rx_mask(link)];
         RLX_FENCE();
         RLX_PREEMPT();
         link->rx_limit = (uint8_t)(limit + 1);
@@ -158,7 +158,7 @@ RLX_INTERNAL enum rlx_got rlx_ring_get(struct rlx_link *link, uint8_t *byte)
 
 RLX_INTERNAL bool rlx_ring_waits(const struct rlx_link *link)
 {
-    return (uint8_t)(link->rx_limit - 1u - link->rx_mask) != THEIRS(link->rx_head) ||
+    return (uint8_t)(link->rx_limit - 1u - rlx_rx_mask(link)) != THEIRS(link->rx_head) ||
 #if RLX_HAS_TIMED
            THEIRS(link->rx_gap) != link->rx_gap_seen ||
 #endif
@@ -175,7 +175,7 @@ uint16_t rlx_link_lost(const struct rlx_link *link)
 
 RLX_INTERNAL uint8_t rlx_ring_room(const struct rlx_link *link)
 {
-    return (uint8_t)(link->tx_mask + 1u - (uint8_t)(link->tx_head - THEIRS(link->tx_tail)));
+    return (uint8_t)(rlx_tx_mask(link) + 1u - (uint8_t)(link->tx_head - THEIRS(link->tx_tail)));
 }
 
 RLX_INTERNAL void rlx_ring_publish(struct rlx_link *link, uint8_t head)

@@ -7,14 +7,13 @@
 
 static uint8_t n_routines(const struct rlx_device *d)
 {
-    uint16_t at = RLX_ROM16_EVEN(d->image + RLX_IMG_ROUTINES);
-    return at ? RLX_ROM8(d->image + at) : 0;
+    return rlx_rows_of(d, RLX_IMG_ROUTINES);
 }
 
 /* Where its outputs stand: their number, then they. */
 static rlx_rom routine_row(const struct rlx_device *d, uint8_t routine)
 {
-    return d->image + RLX_ROM16(rlx_part(d, RLX_IMG_ROUTINES) + 1 + 2u * routine);
+    return rlx_image(d) + RLX_ROM16(rlx_part(d, RLX_IMG_ROUTINES) + 1 + 2u * routine);
 }
 
 static bool drives(const struct rlx_device *d, uint8_t routine, uint8_t output)
@@ -27,7 +26,7 @@ static bool drives(const struct rlx_device *d, uint8_t routine, uint8_t output)
 
 static void routine_over(struct rlx_device *d, uint8_t routine, uint8_t how)
 {
-    d->routines[routine].at = 0;
+    rlx_routine_at(d, routine)->at = 0;
     rlx_source_event(d, routine, RLX_EVT_IS_ROUTINES, how);
 }
 
@@ -36,7 +35,7 @@ RLX_INTERNAL void rlx_routines_stop(struct rlx_device *d)
 {
     uint8_t n = n_routines(d);
     for (uint8_t i = 0; i < n; i++)
-        if (d->routines[i].at) routine_over(d, i, RLX_EVT_OFF);
+        if (rlx_routine_at(d, i)->at) routine_over(d, i, RLX_EVT_OFF);
 }
 #endif
 
@@ -46,16 +45,16 @@ RLX_INTERNAL void rlx_routines_yield(struct rlx_device *d, uint8_t output)
 #if RLX_HAS_GROUPS
     for (uint8_t i = 0; rlx_out_group(d, output) && i < rlx_members(d, output); i++)
         for (uint8_t k = 0; k < n; k++)
-            if (d->routines[k].at && drives(d, k, rlx_member(d, output, i)))
+            if (rlx_routine_at(d, k)->at && drives(d, k, rlx_member(d, output, i)))
                 routine_over(d, k, RLX_EVT_OFF);
 #endif
     for (uint8_t i = 0; i < n; i++)
-        if (d->routines[i].at && drives(d, i, output)) routine_over(d, i, RLX_EVT_OFF);
+        if (rlx_routine_at(d, i)->at && drives(d, i, output)) routine_over(d, i, RLX_EVT_OFF);
 }
 
 RLX_INTERNAL int rlx_routine_act(struct rlx_device *d, uint8_t routine, enum rlx_verb verb)
 {
-    struct rlx_routine *r = &d->routines[routine];
+    struct rlx_routine *r = rlx_routine_at(d, routine);
     rlx_rom row = routine_row(d, routine);
     uint8_t n = RLX_ROM8(row);
     if ((verb == RLX_RUN) == (r->at != 0)) return RLX_ALREADY;
@@ -65,7 +64,7 @@ RLX_INTERNAL int rlx_routine_act(struct rlx_device *d, uint8_t routine, enum rlx
         return 0;
     }
     for (uint8_t i = 1; i <= n; i++) rlx_routines_yield(d, RLX_ROM8(row + i));
-    r->at = (uint16_t)(row - d->image + n + 2);
+    r->at = (uint16_t)(row - rlx_image(d) + n + 2);
     r->step = 0;
     r->due = d->now;
     return 0;
@@ -78,15 +77,15 @@ static int act_there(struct rlx_device *d)
     uint8_t what = RLX_ROM8(end);
     int done = rlx_act(d);
     d->at = end + 1 + ((what & RLX_ACT_MASK) == RLX_ACT_CALL);
-    if ((what & RLX_OPERAND_MASK) == RLX_OPERAND_INLINE) d->at += RLX_HAS_MANY && d->many ? 2 : 1;
+    if ((what & RLX_OPERAND_MASK) == RLX_OPERAND_INLINE) d->at += rlx_is_many(d) ? 2 : 1;
     return done;
 }
 
 /* One element: a wait, an act with what is pushed before it, or the end. */
 static void routine_step(struct rlx_device *d, uint8_t routine)
 {
-    struct rlx_routine *r = &d->routines[routine];
-    rlx_rom op = d->image + r->at;
+    struct rlx_routine *r = rlx_routine_at(d, routine);
+    rlx_rom op = rlx_image(d) + r->at;
     if (RLX_ROM8(op) == RLX_OP_OVER) {
         routine_over(d, routine, RLX_EVT_ON);
         return;
@@ -101,13 +100,13 @@ static void routine_step(struct rlx_device *d, uint8_t routine)
 #if RLX_HAS_EXPIRY
     d->lasts = 0;
 #endif
-    d->link = &d->links[0]; /* it has no texts */
+    d->link = rlx_link_at(d, 0); /* it has no texts */
     d->at = op;
     while (rlx_take_silent(d, &op)) {}
     d->in_step = true;
     r->failed = act_there(d) < 0;
     d->in_step = false;
-    r->at = (uint16_t)(d->at - d->image);
+    r->at = (uint16_t)(d->at - rlx_image(d));
     if (r->failed) routine_over(d, routine, RLX_EVT_HELD);
 }
 
@@ -116,7 +115,7 @@ RLX_INTERNAL uint32_t rlx_routines_run(struct rlx_device *d)
     uint32_t wait = RLX_FOREVER;
     uint8_t n = n_routines(d);
     for (uint8_t i = 0; i < n; i++) {
-        struct rlx_routine *r = &d->routines[i];
+        struct rlx_routine *r = rlx_routine_at(d, i);
         while (r->at && (int32_t)(d->now - r->due) >= 0) routine_step(d, i);
         if (r->at && r->due - d->now < wait) wait = r->due - d->now;
     }
@@ -128,13 +127,13 @@ RLX_INTERNAL uint32_t rlx_routines_run(struct rlx_device *d)
 static uint32_t left_of_routine(const struct rlx_device *d, const struct rlx_routine *r)
 {
     uint32_t left = (int32_t)(r->due - d->now) > 0 ? r->due - d->now : 0;
-    rlx_rom op = d->image + r->at;
+    rlx_rom op = rlx_image(d) + r->at;
     for (uint8_t kind; (kind = RLX_ROM8(op)) != RLX_OP_OVER;) {
         if (kind == RLX_OP_WAIT) left += rlx_rom32(op + 1);
         if (kind & RLX_OP_END) {
             bool call = (kind & RLX_ACT_MASK) == RLX_ACT_CALL;
             bool is_inline = (kind & RLX_OPERAND_MASK) == RLX_OPERAND_INLINE;
-            op += 1 + call + (is_inline ? RLX_HAS_MANY && d->many ? 2 : 1 : 0);
+            op += 1 + call + (is_inline ? rlx_is_many(d) ? 2 : 1 : 0);
         } else {
             op += kind == RLX_OP_PUSH ? 2 : kind == RLX_OP_PUSH16 ? 3 : 5;
         }
@@ -144,7 +143,7 @@ static uint32_t left_of_routine(const struct rlx_device *d, const struct rlx_rou
 
 RLX_INTERNAL void rlx_write_routine(struct rlx_device *d, uint8_t routine)
 {
-    const struct rlx_routine *r = &d->routines[routine];
+    const struct rlx_routine *r = rlx_routine_at(d, routine);
     rlx_rom row = routine_row(d, routine);
     if (!r->at && !r->failed) {
         rlx_reply_words(d, RLX_TXT_OFF);

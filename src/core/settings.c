@@ -27,8 +27,7 @@ enum { KEEP_IDLE, KEEP_LOAD, KEEP_ERASE, KEEP_LAYOUT, KEEP_MOVE, KEEP_AGE, KEEP_
 
 static uint8_t n_settings(const struct rlx_device *d)
 {
-    uint16_t at = RLX_ROM16_EVEN(d->image + RLX_IMG_SETTINGS);
-    return at ? RLX_ROM8(d->image + at) : 0;
+    return rlx_rows_of(d, RLX_IMG_SETTINGS);
 }
 
 static rlx_rom setting_row(const struct rlx_device *d, uint8_t setting)
@@ -38,7 +37,7 @@ static rlx_rom setting_row(const struct rlx_device *d, uint8_t setting)
 
 static rlx_rom setting_slot(const struct rlx_device *d, uint8_t setting)
 {
-    return d->image + RLX_ROM16(setting_row(d, setting) + RLX_SET_SLOT);
+    return rlx_image(d) + RLX_ROM16(setting_row(d, setting) + RLX_SET_SLOT);
 }
 
 static bool is_text_setting(const struct rlx_device *d, uint8_t setting)
@@ -49,7 +48,7 @@ static bool is_text_setting(const struct rlx_device *d, uint8_t setting)
 /* Its count8 and bytes. */
 static uint8_t *text_of(const struct rlx_device *d, uint8_t setting)
 {
-    return d->setting_texts + RLX_ROM16(setting_row(d, setting) + RLX_SET_AT);
+    return rlx_setting_texts(d) + RLX_ROM16(setting_row(d, setting) + RLX_SET_AT);
 }
 
 /* ---- values ---- */
@@ -90,10 +89,10 @@ static void set_standard(struct rlx_device *d, uint8_t setting)
 {
     uint32_t value = rlx_rom32(setting_row(d, setting) + RLX_SET_VALUE);
     if (!is_text_setting(d, setting)) {
-        d->settings[setting] = (rlx_value)value;
+        *rlx_setting_at(d, setting) = (rlx_value)value;
         return;
     }
-    rlx_rom from = d->image + value;
+    rlx_rom from = rlx_image(d) + value;
     uint8_t *to = text_of(d, setting), count = RLX_ROM8(from);
     for (uint8_t i = 0; i <= count; i++) to[i] = RLX_ROM8(from + i);
 }
@@ -115,8 +114,8 @@ RLX_INTERNAL int rlx_setting_store(struct rlx_device *d, uint8_t setting, rlx_va
         if (same_text(d, setting, text, (uint8_t)value)) return RLX_ALREADY;
         set_text(d, setting, text, (uint8_t)value);
     } else {
-        if (d->settings[setting] == value) return RLX_ALREADY;
-        d->settings[setting] = value;
+        if (*rlx_setting_at(d, setting) == value) return RLX_ALREADY;
+        *rlx_setting_at(d, setting) = value;
     }
     d->keep.unsaved |= UINT32_C(1) << setting;
 #if RLX_HAS_CURVE
@@ -127,12 +126,12 @@ RLX_INTERNAL int rlx_setting_store(struct rlx_device *d, uint8_t setting, rlx_va
 
 static bool has_setting(const struct rlx_device *d, uint8_t setting, bool text)
 {
-    return d->rows && setting < n_settings(d) && is_text_setting(d, setting) == text;
+    return rlx_started(d) && setting < n_settings(d) && is_text_setting(d, setting) == text;
 }
 
 rlx_value rlx_setting(const struct rlx_device *d, uint8_t setting)
 {
-    return has_setting(d, setting, false) ? d->settings[setting] : 0;
+    return has_setting(d, setting, false) ? *rlx_setting_at(d, setting) : 0;
 }
 
 const char *rlx_setting_text(const struct rlx_device *d, uint8_t setting, uint8_t *count)
@@ -146,7 +145,7 @@ const char *rlx_setting_text(const struct rlx_device *d, uint8_t setting, uint8_
 
 bool rlx_setting_unsaved(const struct rlx_device *d, uint8_t setting)
 {
-    if (!d->rows || setting >= n_settings(d)) return false;
+    if (!rlx_started(d) || setting >= n_settings(d)) return false;
     const struct rlx_keep *k = &d->keep;
     return k->step > KEEP_LOAD || ((k->unsaved | k->moving) >> setting & 1);
 }
@@ -154,12 +153,12 @@ bool rlx_setting_unsaved(const struct rlx_device *d, uint8_t setting)
 #if RLX_HAS_SMS && RLX_HAS_BUILT_IN
 RLX_INTERNAL bool rlx_setting_is_code(const struct rlx_device *d, uint8_t setting)
 {
-    rlx_rom row = d->rows;
+    rlx_rom row = rlx_link_rows(d);
     for (uint8_t i = 0; i < rlx_n_links(d); i++, row += RLX_LNK_ROW) {
         rlx_rom more = rlx_more(d, row);
         uint16_t at = 0;
-        if (more) at = RLX_ROM16(more + RLX_MORE_SMS);
-        if (at && RLX_ROM8(d->image + at + RLX_SMS_ROW_CODE) == setting + 1) return true;
+        if (more) at = rlx_more16(more, RLX_MORE_SMS);
+        if (at && RLX_ROM8(rlx_image(d) + at + RLX_SMS_ROW_CODE) == setting + 1) return true;
     }
     return false;
 }
@@ -201,7 +200,7 @@ static uint8_t write_record(const struct rlx_device *d, uint8_t setting, uint8_t
         if (count > RECORD_MAX - 4) count = RECORD_MAX - 4; /* never: no slot is as long */
         for (uint8_t i = 0; i < count; i++) to[2 + i] = text[i];
     } else {
-        uint32_t value = (uint32_t)(int32_t)d->settings[setting];
+        uint32_t value = (uint32_t)(int32_t)*rlx_setting_at(d, setting);
         for (uint8_t i = 0; i < 4; i++) to[2 + i] = (uint8_t)(value >> 8 * i);
     }
     to[0] = setting;
@@ -225,7 +224,7 @@ static void take_record(struct rlx_device *d, const uint8_t *record)
     uint32_t value = record[2] | (uint32_t)record[3] << 8 | (uint32_t)record[4] << 16 |
                      (uint32_t)record[5] << 24;
     if (count == 4 && value_fits(d, setting, (rlx_value)value))
-        d->settings[setting] = (rlx_value)value;
+        *rlx_setting_at(d, setting) = (rlx_value)value;
 }
 
 /* ---- the memory ---- */
@@ -502,7 +501,7 @@ RLX_INTERNAL void rlx_write_setting(struct rlx_device *d, uint8_t setting)
         while (count--) rlx_reply_put(d, (uint8_t)*text++);
         rlx_reply_put(d, '"');
     } else {
-        rlx_write_value(d, &op, d->settings[setting]);
+        rlx_write_value(d, &op, *rlx_setting_at(d, setting));
     }
     if (rlx_setting_unsaved(d, setting)) rlx_reply_words(d, RLX_TXT_UNSAVED);
 }

@@ -5,7 +5,7 @@
 
 static bool has_output(const struct rlx_device *d, uint8_t output)
 {
-    return d->rows && output < RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
+    return rlx_started(d) && output < rlx_n_outputs(d);
 }
 
 int rlx_output_switch(struct rlx_device *d, uint8_t output, enum rlx_verb verb)
@@ -23,8 +23,7 @@ int rlx_output_level(struct rlx_device *d, uint8_t output, uint8_t percent)
 #if RLX_HAS_VERBS
 static uint8_t n_patterns(const struct rlx_device *d)
 {
-    uint16_t at = RLX_ROM16_EVEN(d->image + RLX_IMG_PATTERNS);
-    return at ? RLX_ROM8(d->image + at) : 0;
+    return rlx_rows_of(d, RLX_IMG_PATTERNS);
 }
 
 /* Whether what stands behind the verb is within the bounds of rlx/def/verbs.h. */
@@ -180,7 +179,6 @@ uint8_t rlx_group_member(const struct rlx_device *d, uint8_t group, uint8_t n)
 #if RLX_HAS_INPUTS
 bool rlx_input_is_on(const struct rlx_device *d, uint8_t input)
 {
-    uint16_t at = d->rows ? RLX_ROM16_EVEN(d->image + RLX_IMG_INPUTS) : 0;
-    return at && input < RLX_ROM8(d->image + at) && rlx_in_is_on(d, input);
+    return rlx_started(d) && input < rlx_rows_of(d, RLX_IMG_INPUTS) && rlx_in_is_on(d, input);
 }
 #endif

@@ -15,10 +15,8 @@ RLX_INTERNAL void
 rlx_source_event(struct rlx_device *d, uint8_t source, uint8_t kind, uint8_t field)
 {
 #if RLX_HAS_EVENTS
-    uint16_t at = RLX_ROM16_EVEN(d->image + RLX_IMG_EVENTS);
-    if (!at) return;
-    rlx_rom row = d->image + at + 1;
-    uint8_t n = RLX_ROM8(d->image + at);
+    rlx_rom row = rlx_part(d, RLX_IMG_EVENTS) + 1;
+    uint8_t n = rlx_rows_of(d, RLX_IMG_EVENTS);
     for (uint8_t e = 0; e < n; e++, row += RLX_EVT_ROW)
         if (RLX_ROM8(row + RLX_EVT_SOURCE) == source && RLX_ROM8(row + field) != RLX_EVT_NONE &&
             (RLX_ROM8(row + RLX_EVT_FLAGS) & (RLX_EVT_IS_OUTPUTS | RLX_EVT_IS_ROUTINES)) == kind)
@@ -167,7 +165,7 @@ RLX_INTERNAL void rlx_out_state(const struct rlx_device *d, uint8_t output, stru
 RLX_INTERNAL void rlx_out_safe(struct rlx_device *d, uint8_t output)
 {
 #if RLX_HAS_EXPIRY
-    d->outputs[output].armed = false;
+    rlx_output_at(d, output)->armed = false;
 #endif
     make_safe(d, output, safe_level(d, output));
 }
@@ -176,28 +174,28 @@ RLX_INTERNAL void rlx_out_safe(struct rlx_device *d, uint8_t output)
 static void force_safe(struct rlx_device *d, uint8_t output)
 {
 #if RLX_HAS_EXPIRY
-    d->outputs[output].armed = false;
+    rlx_output_at(d, output)->armed = false;
 #endif
     force(d, output, safe_level(d, output));
 }
 
 void rlx_drive_init(struct rlx_device *d)
 {
-    uint8_t count = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
+    uint8_t count = rlx_n_outputs(d);
     for (uint8_t i = 0; i < count; i++) force_safe(d, i);
 }
 
 #if RLX_HAS_HALT
 void rlx_drive_halt(struct rlx_device *d)
 {
-    for (uint8_t i = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS); i--;) force_safe(d, i);
+    for (uint8_t i = rlx_n_outputs(d); i--;) force_safe(d, i);
 }
 #endif
 
 #if RLX_HAS_EXPIRY
 static void arm_expiry(struct rlx_device *d, uint8_t output, uint32_t lasts)
 {
-    struct rlx_output *out = &d->outputs[output];
+    struct rlx_output *out = rlx_output_at(d, output);
     if (!lasts && !out->to_off) return; /* an expiry that runs is never dropped */
     out->armed = lasts != 0;
     out->to_off = (lasts & RLX_LASTS_OFF) != 0;
@@ -216,7 +214,7 @@ RLX_INTERNAL void rlx_out_lasts(struct rlx_device *d, uint8_t output, uint32_t l
 /* A timer is cleared when it is due, so that the clock may wrap. */
 static uint32_t run_expiry(struct rlx_device *d, uint8_t output)
 {
-    struct rlx_output *out = &d->outputs[output];
+    struct rlx_output *out = rlx_output_at(d, output);
     if (!out->armed) return RLX_FOREVER;
     uint32_t left = out->due - d->now;
     if ((int32_t)left > 0) return left;
@@ -231,9 +229,9 @@ uint32_t rlx_drive_run(struct rlx_device *d)
 {
     uint32_t wait = RLX_FOREVER;
 #if RLX_HAS_RUNS
-    uint8_t count = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
+    uint8_t count = rlx_n_outputs(d);
 #if RLX_HAS_RESTS
-    for (uint8_t i = 0; !d->runs && i < count; i++) d->outputs[i].changed = d->now;
+    for (uint8_t i = 0; !d->runs && i < count; i++) rlx_output_at(d, i)->changed = d->now;
     d->runs = true; /* until now nobody knew the time */
 #endif
     for (uint8_t i = 0; i < count; i++) {
@@ -252,7 +250,7 @@ uint32_t rlx_drive_run(struct rlx_device *d)
 #if RLX_HAS_COUNTED
 RLX_INTERNAL uint32_t rlx_out_switched(const struct rlx_device *d, uint8_t output)
 {
-    return d->outputs[output].switched;
+    return rlx_output_at(d, output)->switched;
 }
 
 RLX_INTERNAL bool rlx_out_counted(const struct rlx_device *d, uint8_t output)
@@ -270,5 +268,5 @@ RLX_INTERNAL bool rlx_out_pwm(const struct rlx_device *d, uint8_t output)
 
 RLX_INTERNAL uint8_t rlx_out_percent(const struct rlx_device *d, uint8_t output)
 {
-    return (uint8_t)((d->outputs[output].level * UINT32_C(100) + 32768) >> 16);
+    return (uint8_t)((rlx_output_at(d, output)->level * UINT32_C(100) + 32768) >> 16);
 }

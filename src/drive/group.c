@@ -7,7 +7,7 @@
 
 static rlx_rom group_row(const struct rlx_device *d, uint8_t group)
 {
-    return d->image + RLX_ROM16(rlx_out_row(d, group) + RLX_OUT_MORE);
+    return rlx_image(d) + RLX_ROM16(rlx_out_row(d, group) + RLX_OUT_MORE);
 }
 
 RLX_INTERNAL uint8_t rlx_members(const struct rlx_device *d, uint8_t group)
@@ -40,7 +40,7 @@ RLX_INTERNAL int rlx_group_act(struct rlx_device *d, uint8_t group, enum rlx_ver
 RLX_INTERNAL bool rlx_group_is_on(const struct rlx_device *d, uint8_t group)
 {
     for (uint8_t i = 0; i < rlx_members(d, group); i++)
-        if (d->outputs[rlx_member(d, group, i)].level) return true;
+        if (rlx_output_at(d, rlx_member(d, group, i))->level) return true;
     return false;
 }
 

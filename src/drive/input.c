@@ -7,13 +7,12 @@
 
 static uint8_t n_inputs(const struct rlx_device *d)
 {
-    uint16_t at = RLX_ROM16_EVEN(d->image + RLX_IMG_INPUTS);
-    return at ? RLX_ROM8(d->image + at) : 0;
+    return rlx_rows_of(d, RLX_IMG_INPUTS);
 }
 
 static rlx_rom input_row(const struct rlx_device *d, uint8_t input)
 {
-    return d->image + RLX_ROM16_EVEN(d->image + RLX_IMG_INPUTS) + 1 + (unsigned)input * RLX_INP_ROW;
+    return rlx_part(d, RLX_IMG_INPUTS) + 1 + (unsigned)input * RLX_INP_ROW;
 }
 
 static void send_change(struct rlx_device *d, uint8_t input, uint8_t field)
@@ -30,7 +29,7 @@ static bool pin_is_on(const struct rlx_device *d, rlx_rom row)
 /* The level is debounced. */
 static void input_changed(struct rlx_device *d, uint8_t input, rlx_rom row)
 {
-    struct rlx_input *in = &d->inputs[input];
+    struct rlx_input *in = rlx_input_at(d, input);
     uint16_t held = RLX_ROM16(row + RLX_INP_HELD);
     in->on = in->raw;
     in->holds = in->on && held;
@@ -41,7 +40,7 @@ static void input_changed(struct rlx_device *d, uint8_t input, rlx_rom row)
 /* Milliseconds until the input needs the next look; RLX_FOREVER: when its pin changes. */
 static uint32_t run_input(struct rlx_device *d, uint8_t input)
 {
-    struct rlx_input *in = &d->inputs[input];
+    struct rlx_input *in = rlx_input_at(d, input);
     rlx_rom row = input_row(d, input);
     bool raw = pin_is_on(d, row);
     uint32_t wait = RLX_FOREVER;
@@ -69,7 +68,7 @@ void rlx_inputs_init(struct rlx_device *d)
 {
     uint8_t n = n_inputs(d);
     for (uint8_t i = 0; i < n; i++) {
-        struct rlx_input *in = &d->inputs[i];
+        struct rlx_input *in = rlx_input_at(d, i);
         rlx_rom row = input_row(d, i);
         rlx_port_pin_watch(d->port, RLX_ROM8(row + RLX_INP_PIN),
                            (enum rlx_pull)(RLX_ROM8(row + RLX_INP_FLAGS) >> RLX_INP_PULL));
@@ -99,6 +98,6 @@ RLX_INTERNAL bool rlx_input_is_raw(const struct rlx_device *d, uint8_t input)
 
 RLX_INTERNAL bool rlx_in_is_on(const struct rlx_device *d, uint8_t input)
 {
-    return d->inputs[input].on;
+    return rlx_input_at(d, input)->on;
 }
 #endif

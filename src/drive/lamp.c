@@ -10,12 +10,12 @@
 
 static void act_next(struct rlx_device *d, uint8_t output, uint32_t ms)
 {
-    d->outputs[output].steady.act_due = d->now + ms;
+    rlx_output_at(d, output)->steady.act_due = d->now + ms;
 }
 
 static void act_begin(struct rlx_device *d, uint8_t output, enum rlx_verb verb, uint32_t argument)
 {
-    struct rlx_output *out = &d->outputs[output];
+    struct rlx_output *out = rlx_output_at(d, output);
     out->steady.act = (uint8_t)verb;
     out->steady.act_ms = verb == RLX_BLINK ? argument / 2 : FLASH_MS;
     out->steady.act_count = (uint8_t)(verb == RLX_FLASH ? argument : 0);
@@ -26,15 +26,15 @@ static void act_begin(struct rlx_device *d, uint8_t output, enum rlx_verb verb, 
 #if RLX_HAS_PATTERNS
 static uint32_t pattern_ms(const struct rlx_device *d, const struct rlx_output *out)
 {
-    return RLX_ROM16(d->image + out->steady.act_from + 1 + 2u * out->steady.act_count);
+    return RLX_ROM16(rlx_image(d) + out->steady.act_from + 1 + 2u * out->steady.act_count);
 }
 
 /* On, off, on, off, and from the beginning. */
 static void pattern_step(struct rlx_device *d, uint8_t output)
 {
-    struct rlx_output *out = &d->outputs[output];
+    struct rlx_output *out = rlx_output_at(d, output);
     uint32_t late = d->now - out->steady.act_due; /* as with a blink */
-    if (++out->steady.act_count == RLX_ROM8(d->image + out->steady.act_from))
+    if (++out->steady.act_count == RLX_ROM8(rlx_image(d) + out->steady.act_from))
         out->steady.act_count = 0;
     uint32_t ms = pattern_ms(d, out);
     rlx_out_show(d, output, out->steady.act_count & 1 ? 0 : UINT16_MAX);
@@ -43,13 +43,13 @@ static void pattern_step(struct rlx_device *d, uint8_t output)
 
 static int pattern_begin(struct rlx_device *d, uint8_t output, uint8_t number)
 {
-    struct rlx_output *out = &d->outputs[output];
-    rlx_rom at = d->image + RLX_ROM16_EVEN(d->image + RLX_IMG_PATTERNS) + 1;
+    struct rlx_output *out = rlx_output_at(d, output);
+    rlx_rom at = rlx_part(d, RLX_IMG_PATTERNS) + 1;
     for (; number; number--) {
         at += 1 + 2u * RLX_ROM8(at);
         while (RLX_ROM8(at++) < RLX_TEXT_END) {}
     }
-    uint16_t from = (uint16_t)(at - d->image);
+    uint16_t from = (uint16_t)(at - rlx_image(d));
     if (out->steady.act == RLX_PATTERN && out->steady.act_from == from) return RLX_ALREADY;
     out->steady.act = RLX_PATTERN;
     out->steady.act_from = from;
@@ -63,7 +63,7 @@ static int pattern_begin(struct rlx_device *d, uint8_t output, uint8_t number)
 RLX_INTERNAL int rlx_act_begin(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
                                uint32_t argument)
 {
-    const struct rlx_output *out = &d->outputs[output];
+    const struct rlx_output *out = rlx_output_at(d, output);
 #if RLX_HAS_PATTERNS
     if (verb == RLX_PATTERN) return pattern_begin(d, output, (uint8_t)argument);
 #endif
@@ -75,7 +75,7 @@ RLX_INTERNAL int rlx_act_begin(struct rlx_device *d, uint8_t output, enum rlx_ve
 
 RLX_INTERNAL bool rlx_act_fade(struct rlx_device *d, uint8_t output)
 {
-    struct rlx_output *out = &d->outputs[output];
+    struct rlx_output *out = rlx_output_at(d, output);
     rlx_rom more = rlx_out_more(d, output);
     if (!more || !rlx_out_time(more, RLX_OUT_FADE)) return false;
     out->steady.act = RLX_FADE;
@@ -88,7 +88,7 @@ RLX_INTERNAL bool rlx_act_fade(struct rlx_device *d, uint8_t output)
 /* The share of the way that is behind it is a product: the lexicon has 2^32 / the fade's time. */
 static void fade_step(struct rlx_device *d, uint8_t output)
 {
-    struct rlx_output *out = &d->outputs[output];
+    struct rlx_output *out = rlx_output_at(d, output);
     rlx_rom more = rlx_out_more(d, output);
     uint32_t late = d->now - out->steady.act_due, time = rlx_out_time(more, RLX_OUT_FADE);
     if (late > time) late = time;
@@ -111,7 +111,7 @@ static void fade_step(struct rlx_device *d, uint8_t output)
 /* On to off, off to on; a flash that is over leaves the level that was commanded before. */
 static void blink_step(struct rlx_device *d, uint8_t output)
 {
-    struct rlx_output *out = &d->outputs[output];
+    struct rlx_output *out = rlx_output_at(d, output);
     bool on = out->shown != 0;
     uint32_t late = d->now - out->steady.act_due; /* a late poll does not shift the beat */
     if (on && out->steady.act == RLX_FLASH && !--out->steady.act_count) {
@@ -125,7 +125,7 @@ static void blink_step(struct rlx_device *d, uint8_t output)
 
 RLX_INTERNAL uint32_t rlx_act_run(struct rlx_device *d, uint8_t output)
 {
-    struct rlx_output *out = &d->outputs[output];
+    struct rlx_output *out = rlx_output_at(d, output);
     if (out->steady.act != RLX_OFF && (int32_t)(d->now - out->steady.act_due) >= 0) {
         if (out->steady.act == RLX_FADE) fade_step(d, output);
 #if RLX_HAS_PATTERNS

@@ -9,7 +9,7 @@
 
 static rlx_rom motor_row(const struct rlx_device *d, uint8_t output)
 {
-    return d->image + RLX_ROM16(rlx_out_row(d, output) + RLX_OUT_MORE);
+    return rlx_image(d) + RLX_ROM16(rlx_out_row(d, output) + RLX_OUT_MORE);
 }
 
 static uint8_t n_sides(const struct rlx_device *d, uint8_t output)
@@ -34,7 +34,7 @@ static int16_t level_of(rlx_value percent)
 static void show_side(struct rlx_device *d, uint8_t output, uint8_t side, int16_t level)
 {
     rlx_rom row = side_row(d, output, side);
-    struct rlx_side *s = &d->outputs[output].motor.side[side];
+    struct rlx_side *s = &rlx_output_at(d, output)->motor.side[side];
     uint8_t flags = RLX_ROM8(row + RLX_SIDE_FLAGS);
     uint32_t hz = rlx_out_time(row, RLX_SIDE_HZ);
     bool back = (level < 0) != ((flags & RLX_SIDE_REVERSED) != 0);
@@ -61,7 +61,7 @@ static void show_side(struct rlx_device *d, uint8_t output, uint8_t side, int16_
 /* It stands still from now on. */
 static void side_stops(struct rlx_device *d, uint8_t output, uint8_t side)
 {
-    struct rlx_side *s = &d->outputs[output].motor.side[side];
+    struct rlx_side *s = &rlx_output_at(d, output)->motor.side[side];
     if (s->now) {
         s->last = s->now > 0 ? 1 : -1;
         s->rests = true;
@@ -73,12 +73,12 @@ static void side_stops(struct rlx_device *d, uint8_t output, uint8_t side)
 static void stop_motor(struct rlx_device *d, uint8_t output, bool brake)
 {
     for (uint8_t i = 0; i < n_sides(d, output); i++) {
-        d->outputs[output].motor.side[i].want = 0;
-        d->outputs[output].motor.side[i].way = 0;
-        d->outputs[output].motor.side[i].brakes = brake;
+        rlx_output_at(d, output)->motor.side[i].want = 0;
+        rlx_output_at(d, output)->motor.side[i].way = 0;
+        rlx_output_at(d, output)->motor.side[i].brakes = brake;
         side_stops(d, output, i);
     }
-    d->outputs[output].motor.travels = false;
+    rlx_output_at(d, output)->motor.travels = false;
 }
 
 RLX_INTERNAL void rlx_motor_force(struct rlx_device *d, uint8_t output, uint16_t level)
@@ -106,7 +106,7 @@ RLX_INTERNAL uint32_t rlx_motor_waits(const struct rlx_device *d, uint8_t output
 {
     uint32_t wait = 0;
     for (uint8_t i = 0; i < n_sides(d, output); i++) {
-        uint32_t due = side_waits(d, output, &d->outputs[output].motor.side[i]);
+        uint32_t due = side_waits(d, output, &rlx_output_at(d, output)->motor.side[i]);
         if (due > wait) wait = due;
     }
     return wait;
@@ -115,7 +115,7 @@ RLX_INTERNAL uint32_t rlx_motor_waits(const struct rlx_device *d, uint8_t output
 /* One step towards its commanded level: never through 0, where it stops and rests. */
 static void side_step(struct rlx_device *d, uint8_t output, uint8_t side, uint16_t step)
 {
-    struct rlx_side *s = &d->outputs[output].motor.side[side];
+    struct rlx_side *s = &rlx_output_at(d, output)->motor.side[side];
     int16_t to = s->want;
     if ((s->now > 0 && to < 0) || (s->now < 0 && to > 0)) to = 0;
     if (step) {
@@ -131,7 +131,7 @@ static void side_step(struct rlx_device *d, uint8_t output, uint8_t side, uint16
 
 static uint32_t run_side(struct rlx_device *d, uint8_t output, uint8_t side)
 {
-    struct rlx_side *s = &d->outputs[output].motor.side[side];
+    struct rlx_side *s = &rlx_output_at(d, output)->motor.side[side];
     rlx_rom row = motor_row(d, output);
     uint16_t step = RLX_ROM16(row + RLX_MOT_STEP);
     uint32_t dead = rlx_out_time(row, RLX_MOT_DEAD), since = d->now - s->stopped;
@@ -148,7 +148,7 @@ static uint32_t run_side(struct rlx_device *d, uint8_t output, uint8_t side)
 
 RLX_INTERNAL uint32_t rlx_motor_run(struct rlx_device *d, uint8_t output)
 {
-    struct rlx_output *out = &d->outputs[output];
+    struct rlx_output *out = rlx_output_at(d, output);
     uint32_t wait = RLX_FOREVER, due;
     if (out->motor.travels && (int32_t)(d->now - out->motor.travel_due) >= 0) {
         stop_motor(d, output, true);
@@ -174,7 +174,7 @@ static int8_t way_of(int16_t level)
 /* Tells each side its course; 0, RLX_ALREADY or RLX_WAITS. */
 static int go(struct rlx_device *d, uint8_t output, const struct course *to, bool brakes)
 {
-    struct rlx_output *out = &d->outputs[output];
+    struct rlx_output *out = rlx_output_at(d, output);
     uint32_t travel = rlx_out_time(motor_row(d, output), RLX_MOT_TRAVEL);
     bool same = true, moves = false, goes = false, turned = false;
     for (uint8_t i = 0; i < n_sides(d, output); i++) {
@@ -211,7 +211,8 @@ RLX_INTERNAL int rlx_motor_values(struct rlx_device *d, uint8_t output, const rl
         to.level[i] = level;
         to.way[i] = way_of(level);
         if (level)
-            d->outputs[output].motor.slower = (int16_t)(INT16_MAX - (level < 0 ? -level : level));
+            rlx_output_at(d, output)->motor.slower =
+                (int16_t)(INT16_MAX - (level < 0 ? -level : level));
     }
     return go(d, output, &to, true);
 }
@@ -219,7 +220,7 @@ RLX_INTERNAL int rlx_motor_values(struct rlx_device *d, uint8_t output, const rl
 /* Which way each side goes, with the speed that is remembered. */
 static int turn(struct rlx_device *d, uint8_t output, int8_t left, int8_t right, bool brakes)
 {
-    int16_t speed = speed_of(&d->outputs[output]);
+    int16_t speed = speed_of(rlx_output_at(d, output));
     const struct course to = {{left, right}, {(int16_t)(left * speed), (int16_t)(right * speed)}};
     return go(d, output, &to, brakes);
 }
@@ -227,7 +228,7 @@ static int turn(struct rlx_device *d, uint8_t output, int8_t left, int8_t right,
 /* A new speed for the ways that it goes. */
 static int change_speed(struct rlx_device *d, uint8_t output, rlx_value percent)
 {
-    struct rlx_output *out = &d->outputs[output];
+    struct rlx_output *out = rlx_output_at(d, output);
     int16_t speed = level_of(percent), slower = (int16_t)(INT16_MAX - (speed < 0 ? -speed : speed));
     bool same = out->motor.slower == slower;
     out->motor.slower = slower;
@@ -241,8 +242,8 @@ static int reverse(struct rlx_device *d, uint8_t output)
 {
     struct course to;
     for (uint8_t i = 0; i < 2; i++) {
-        to.level[i] = (int16_t)-d->outputs[output].motor.side[i].want;
-        to.way[i] = (int8_t)-d->outputs[output].motor.side[i].way;
+        to.level[i] = (int16_t)-rlx_output_at(d, output)->motor.side[i].want;
+        to.way[i] = (int8_t)-rlx_output_at(d, output)->motor.side[i].way;
     }
     return go(d, output, &to, true);
 }
@@ -258,7 +259,7 @@ static int steer(struct rlx_device *d, uint8_t output, bool left)
 /* Whether all of it stands still, with its brakes as commanded. */
 static bool stands(const struct rlx_device *d, uint8_t output, bool brake)
 {
-    const struct rlx_output *out = &d->outputs[output];
+    const struct rlx_output *out = rlx_output_at(d, output);
     for (uint8_t i = 0; i < n_sides(d, output); i++)
         if (out->motor.side[i].want || out->motor.side[i].way || out->motor.side[i].now)
             return false;
@@ -292,13 +293,13 @@ RLX_INTERNAL int rlx_motor_act(struct rlx_device *d, uint8_t output, enum rlx_ve
 
 RLX_INTERNAL bool rlx_motor_is_on(const struct rlx_device *d, uint8_t output)
 {
-    const struct rlx_side *side = d->outputs[output].motor.side;
+    const struct rlx_side *side = rlx_output_at(d, output)->motor.side;
     return side[0].want || side[1].want;
 }
 
 RLX_INTERNAL int8_t rlx_side_percent(const struct rlx_device *d, uint8_t output, uint8_t side)
 {
-    int16_t want = d->outputs[output].motor.side[side].want;
+    int16_t want = rlx_output_at(d, output)->motor.side[side].want;
     int8_t percent = (int8_t)(((want < 0 ? -want : want) * INT32_C(100) + 16384) >> 15);
     return want < 0 ? (int8_t)-percent : percent;
 }

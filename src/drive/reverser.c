@@ -7,7 +7,7 @@
 
 static rlx_rom way_row(const struct rlx_device *d, uint8_t output)
 {
-    return d->image + RLX_ROM16(rlx_out_row(d, output) + RLX_OUT_MORE);
+    return rlx_image(d) + RLX_ROM16(rlx_out_row(d, output) + RLX_OUT_MORE);
 }
 
 /* The relay of a direction, 1 or -1. */
@@ -30,7 +30,7 @@ static uint32_t way_ms(const struct rlx_device *d, uint8_t output)
 /* Where it is now, if that is known. */
 static uint32_t place_now(const struct rlx_device *d, uint8_t output)
 {
-    const struct rlx_output *out = &d->outputs[output];
+    const struct rlx_output *out = rlx_output_at(d, output);
     uint32_t way = way_ms(d, output), gone = out->reverser.moves ? d->now - out->reverser.began : 0;
     if (out->reverser.moves < 0) return gone < out->reverser.place ? out->reverser.place - gone : 0;
     return gone < way - out->reverser.place ? out->reverser.place + gone : way;
@@ -40,7 +40,7 @@ static uint32_t place_now(const struct rlx_device *d, uint8_t output)
  * more from somewhere between its ends, so that it is surely there. */
 static uint32_t drive_ms(const struct rlx_device *d, uint8_t output)
 {
-    const struct rlx_output *out = &d->outputs[output];
+    const struct rlx_output *out = rlx_output_at(d, output);
     uint32_t way = way_ms(d, output),
              left = out->reverser.way > 0 ? way - out->reverser.place : out->reverser.place;
     if (!way || !out->reverser.known) return rlx_out_time(way_row(d, output), RLX_REV_TRAVEL);
@@ -53,7 +53,7 @@ static uint32_t drive_ms(const struct rlx_device *d, uint8_t output)
 static bool at_end(const struct rlx_device *d, uint8_t output, int8_t way)
 {
 #if RLX_HAS_PLACES
-    const struct rlx_output *out = &d->outputs[output];
+    const struct rlx_output *out = rlx_output_at(d, output);
     uint32_t ms = way_ms(d, output);
     if (ms)
         return out->reverser.known && !out->reverser.moves &&
@@ -71,7 +71,7 @@ static bool at_end(const struct rlx_device *d, uint8_t output, int8_t way)
 
 static void relays_off(struct rlx_device *d, uint8_t output)
 {
-    struct rlx_output *out = &d->outputs[output];
+    struct rlx_output *out = rlx_output_at(d, output);
     write_relay(d, output, 1, false);
     write_relay(d, output, -1, false);
     if (out->reverser.moves) {
@@ -88,8 +88,8 @@ static void relays_off(struct rlx_device *d, uint8_t output)
 static void stop_reverser(struct rlx_device *d, uint8_t output)
 {
     relays_off(d, output);
-    d->outputs[output].reverser.way = 0;
-    d->outputs[output].reverser.late = false;
+    rlx_output_at(d, output)->reverser.way = 0;
+    rlx_output_at(d, output)->reverser.late = false;
 }
 
 RLX_INTERNAL void rlx_reverser_force(struct rlx_device *d, uint8_t output, uint16_t level)
@@ -102,14 +102,14 @@ RLX_INTERNAL void rlx_reverser_force(struct rlx_device *d, uint8_t output, uint1
 RLX_INTERNAL void rlx_reverser_safe(struct rlx_device *d, uint8_t output, uint16_t level)
 {
     (void)level;
-    if (d->outputs[output].reverser.way) stop_reverser(d, output);
+    if (rlx_output_at(d, output)->reverser.way) stop_reverser(d, output);
 }
 #endif
 
 /* Milliseconds until the other direction may begin; a timer that is over is cleared. */
 static uint32_t dead_left(const struct rlx_device *d, uint8_t output)
 {
-    const struct rlx_output *out = &d->outputs[output];
+    const struct rlx_output *out = rlx_output_at(d, output);
     uint32_t dead = rlx_out_time(way_row(d, output), RLX_REV_DEAD),
              since = d->now - out->reverser.stopped;
     return out->reverser.rests && since < dead ? dead - since : 0;
@@ -117,7 +117,7 @@ static uint32_t dead_left(const struct rlx_device *d, uint8_t output)
 
 RLX_INTERNAL uint32_t rlx_reverser_waits(const struct rlx_device *d, uint8_t output)
 {
-    const struct rlx_output *out = &d->outputs[output];
+    const struct rlx_output *out = rlx_output_at(d, output);
     return out->reverser.way && !out->reverser.moves && out->reverser.last == -out->reverser.way
                ? dead_left(d, output)
                : 0;
@@ -126,7 +126,7 @@ RLX_INTERNAL uint32_t rlx_reverser_waits(const struct rlx_device *d, uint8_t out
 /* It stands still now, and sends the event. */
 static void arrive(struct rlx_device *d, uint8_t output, bool late)
 {
-    struct rlx_output *out = &d->outputs[output];
+    struct rlx_output *out = rlx_output_at(d, output);
     int8_t way = out->reverser.way;
     stop_reverser(d, output);
     out->reverser.late = late;
@@ -142,7 +142,7 @@ static void arrive(struct rlx_device *d, uint8_t output, bool late)
 
 RLX_INTERNAL uint32_t rlx_reverser_run(struct rlx_device *d, uint8_t output)
 {
-    struct rlx_output *out = &d->outputs[output];
+    struct rlx_output *out = rlx_output_at(d, output);
     uint32_t left = dead_left(d, output), travel;
     if (!left) out->reverser.rests = false;
     if (!out->reverser.way) return left ? left : RLX_FOREVER;
@@ -185,7 +185,7 @@ RLX_INTERNAL int rlx_reverser_act(struct rlx_device *d, uint8_t output, enum rlx
                                   uint32_t argument)
 {
     (void)argument;
-    struct rlx_output *out = &d->outputs[output];
+    struct rlx_output *out = rlx_output_at(d, output);
     int8_t now = out->reverser.way ? out->reverser.way : out->reverser.last;
     int8_t way = (int8_t)(verb == RLX_OPEN      ? 1
                           : verb == RLX_CLOSE   ? -1
@@ -208,14 +208,14 @@ RLX_INTERNAL int rlx_reverser_act(struct rlx_device *d, uint8_t output, enum rlx
 RLX_INTERNAL uint8_t rlx_reverser_place(const struct rlx_device *d, uint8_t output)
 {
     uint32_t way = way_ms(d, output), place = place_now(d, output);
-    if (!way || !d->outputs[output].reverser.known) return 255;
+    if (!way || !rlx_output_at(d, output)->reverser.known) return 255;
     return (uint8_t)(place * 100 / way); /* a travel is an hour at most */
 }
 #endif
 
 RLX_INTERNAL const char *rlx_reverser_word(const struct rlx_device *d, uint8_t output)
 {
-    const struct rlx_output *out = &d->outputs[output];
+    const struct rlx_output *out = rlx_output_at(d, output);
     if (out->reverser.moves) return out->reverser.moves > 0 ? "opening" : "closing";
     if (out->reverser.late) return "late";
     if (at_end(d, output, 1)) return at_end(d, output, -1) ? "both" : "open";
@@ -224,7 +224,7 @@ RLX_INTERNAL const char *rlx_reverser_word(const struct rlx_device *d, uint8_t o
 
 RLX_INTERNAL bool rlx_reverser_is_on(const struct rlx_device *d, uint8_t output)
 {
-    return d->outputs[output].reverser.moves != 0;
+    return rlx_output_at(d, output)->reverser.moves != 0;
 }
 
 #if RLX_HAS_STATE

@@ -9,20 +9,20 @@
 
 static rlx_rom servo_row(const struct rlx_device *d, uint8_t output)
 {
-    return d->image + RLX_ROM16(rlx_out_row(d, output) + RLX_OUT_MORE);
+    return rlx_image(d) + RLX_ROM16(rlx_out_row(d, output) + RLX_OUT_MORE);
 }
 
 static void show_pulse(struct rlx_device *d, uint8_t output, uint16_t us)
 {
-    d->outputs[output].servo.pulse = us;
+    rlx_output_at(d, output)->servo.pulse = us;
     rlx_port_pulse(d->port, RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_PIN), us);
 }
 
 RLX_INTERNAL void rlx_servo_force(struct rlx_device *d, uint8_t output, uint16_t level)
 {
     (void)level; /* it has a width of its own */
-    d->outputs[output].level = RLX_ROM16(servo_row(d, output) + RLX_SRV_SAFE);
-    show_pulse(d, output, d->outputs[output].level);
+    rlx_output_at(d, output)->level = RLX_ROM16(servo_row(d, output) + RLX_SRV_SAFE);
+    show_pulse(d, output, rlx_output_at(d, output)->level);
 }
 
 #if RLX_HAS_EXPIRY || RLX_HAS_PRESENCE
@@ -34,7 +34,7 @@ RLX_INTERNAL void rlx_servo_safe(struct rlx_device *d, uint8_t output, uint16_t 
 
 RLX_INTERNAL uint32_t rlx_servo_run(struct rlx_device *d, uint8_t output)
 {
-    struct rlx_output *out = &d->outputs[output];
+    struct rlx_output *out = rlx_output_at(d, output);
     uint16_t step = RLX_ROM16(servo_row(d, output) + RLX_SRV_STEP), to = out->level;
     if (out->servo.pulse == to) return RLX_FOREVER;
     if ((int32_t)(d->now - out->servo.frame_due) < 0) return out->servo.frame_due - d->now;
@@ -56,7 +56,7 @@ RLX_INTERNAL uint32_t rlx_servo_waits(const struct rlx_device *d, uint8_t output
 /* To a width within its limits; 0: no pulses. */
 static int go_to_width(struct rlx_device *d, uint8_t output, uint16_t us)
 {
-    struct rlx_output *out = &d->outputs[output];
+    struct rlx_output *out = rlx_output_at(d, output);
     rlx_rom row = servo_row(d, output);
     if (us && us < RLX_ROM16(row + RLX_SRV_LOW)) us = RLX_ROM16(row + RLX_SRV_LOW);
     if (us > RLX_ROM16(row + RLX_SRV_HIGH)) us = RLX_ROM16(row + RLX_SRV_HIGH);
@@ -92,14 +92,14 @@ RLX_INTERNAL int rlx_servo_act(struct rlx_device *d, uint8_t output, enum rlx_ve
 
 RLX_INTERNAL bool rlx_servo_is_on(const struct rlx_device *d, uint8_t output)
 {
-    return d->outputs[output].level != 0;
+    return rlx_output_at(d, output)->level != 0;
 }
 
 #if RLX_HAS_STATE
 RLX_INTERNAL void rlx_servo_describe(const struct rlx_device *d, uint8_t output,
                                      struct rlx_state *state)
 {
-    uint16_t us = d->outputs[output].level;
+    uint16_t us = rlx_output_at(d, output)->level;
     state->word = us ? 0 : RLX_TXT_PARKED;
     state->unit = us ? RLX_TXT_US : 0;
     state->numbers = us != 0;

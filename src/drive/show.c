@@ -30,7 +30,7 @@ static void show_channel(struct rlx_device *d, uint8_t output, uint8_t flags, ui
     uint8_t channel = RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_PIN);
 #if RLX_HAS_TONE
     if (flags & RLX_OUT_TONE) {
-        uint16_t hz = d->outputs[output].steady.tone_hz;
+        uint16_t hz = rlx_output_at(d, output)->steady.tone_hz;
         rlx_port_tone(d->port, channel, level ? hz ? hz : (uint16_t)hz_of(d, output) : 0);
         return;
     }
@@ -48,13 +48,13 @@ RLX_INTERNAL void rlx_out_show(struct rlx_device *d, uint8_t output, uint16_t le
     rlx_rom row = rlx_out_row(d, output);
     uint8_t flags = RLX_ROM8(row + RLX_OUT_FLAGS);
 #if RLX_HAS_ACTS || RLX_HAS_RESTS
-    d->outputs[output].shown = level;
+    rlx_output_at(d, output)->shown = level;
 #endif
 #if RLX_HAS_RESTS
     rlx_rest_begin(d, output);
 #endif
 #if RLX_HAS_COUNTED
-    struct rlx_output *out = &d->outputs[output];
+    struct rlx_output *out = rlx_output_at(d, output);
     if (level && !out->was_on) out->switched++;
     out->was_on = level != 0;
 #endif
@@ -71,14 +71,14 @@ RLX_INTERNAL void rlx_out_show(struct rlx_device *d, uint8_t output, uint16_t le
 #if RLX_HAS_SETTINGS && RLX_HAS_CURVE
 RLX_INTERNAL void rlx_outputs_curved(struct rlx_device *d, uint8_t setting)
 {
-    uint8_t n = RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS);
+    uint8_t n = rlx_n_outputs(d);
     for (uint8_t i = 0; i < n; i++) {
         rlx_rom more = rlx_out_more(d, i);
         if (!more || RLX_ROM8(more + RLX_OUT_CURVE) != setting + 1) continue;
 #if RLX_HAS_ACTS || RLX_HAS_RESTS
-        rlx_out_show(d, i, d->outputs[i].shown);
+        rlx_out_show(d, i, rlx_output_at(d, i)->shown);
 #else
-        rlx_out_show(d, i, d->outputs[i].level);
+        rlx_out_show(d, i, rlx_output_at(d, i)->level);
 #endif
     }
 }

@@ -5,16 +5,16 @@
 
 RLX_INTERNAL void rlx_steady_force(struct rlx_device *d, uint8_t output, uint16_t level)
 {
-    d->outputs[output].level = level;
+    rlx_output_at(d, output)->level = level;
 #if RLX_HAS_ACTS
-    d->outputs[output].steady.act = RLX_OFF;
+    rlx_output_at(d, output)->steady.act = RLX_OFF;
 #endif
     rlx_out_show(d, output, level);
 }
 
 RLX_INTERNAL bool rlx_steady_at(const struct rlx_device *d, uint8_t output, uint16_t level)
 {
-    const struct rlx_output *out = &d->outputs[output];
+    const struct rlx_output *out = rlx_output_at(d, output);
 #if RLX_HAS_ACTS
     if (out->steady.act != RLX_OFF && out->steady.act != RLX_FADE) return false;
 #endif
@@ -27,7 +27,7 @@ RLX_INTERNAL bool rlx_steady_at(const struct rlx_device *d, uint8_t output, uint
 /* The same without a look at its interlock. */
 static int go_to(struct rlx_device *d, uint8_t output, uint16_t level)
 {
-    struct rlx_output *out = &d->outputs[output];
+    struct rlx_output *out = rlx_output_at(d, output);
     if (rlx_steady_at(d, output, level)) return RLX_ALREADY;
 #if RLX_HAS_ACTS
     out->steady.act = RLX_OFF;
@@ -51,8 +51,7 @@ RLX_INTERNAL int rlx_steady_set(struct rlx_device *d, uint8_t output, uint16_t l
     if (rlx_out_drive(d, output) != RLX_DRIVE_STEADY)
         return -RLX_ERR_FAILED; /* it has no level of this kind */
 #if RLX_HAS_RESTS
-    uint8_t n =
-        level && !rlx_steady_at(d, output, level) ? RLX_ROM8(d->image + RLX_IMG_N_OUTPUTS) : 0;
+    uint8_t n = level && !rlx_steady_at(d, output, level) ? rlx_n_outputs(d) : 0;
     for (uint8_t i = 0; i < n; i++)
         if (rlx_rest_excludes(d, output, i)) go_to(d, i, 0);
 #endif
@@ -66,7 +65,7 @@ RLX_INTERNAL int rlx_steady_values(struct rlx_device *d, uint8_t output, const r
 
 RLX_INTERNAL bool rlx_steady_is_on(const struct rlx_device *d, uint8_t output)
 {
-    return d->outputs[output].level != 0;
+    return rlx_output_at(d, output)->level != 0;
 }
 
 #if RLX_HAS_EXPIRY || RLX_HAS_PRESENCE
@@ -121,7 +120,7 @@ RLX_INTERNAL int rlx_steady_act(struct rlx_device *d, uint8_t output, enum rlx_v
                                 uint32_t argument)
 {
 #if RLX_HAS_TONE
-    struct rlx_output *out = &d->outputs[output];
+    struct rlx_output *out = rlx_output_at(d, output);
     if (verb == RLX_TONE) {
         bool same = rlx_steady_at(d, output, UINT16_MAX) && out->steady.tone_hz == argument;
         out->steady.tone_hz = (uint16_t)argument;
@@ -152,10 +151,10 @@ RLX_INTERNAL void rlx_steady_describe(const struct rlx_device *d, uint8_t output
     }
 #endif
 #if RLX_HAS_ACTS
-    const struct rlx_steady_state *out = &d->outputs[output].steady;
+    const struct rlx_steady_state *out = &rlx_output_at(d, output)->steady;
 #if RLX_HAS_PATTERNS
     if (out->act == RLX_PATTERN) {
-        rlx_rom at = d->image + out->act_from;
+        rlx_rom at = rlx_image(d) + out->act_from;
         state->word = 0;
         state->text = at + 1 + 2u * RLX_ROM8(at);
         return;

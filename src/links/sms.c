@@ -99,8 +99,7 @@ static bool finds_to(const struct rlx_device *d, struct rlx_sms *s, rlx_rom row)
 
 static uint8_t write_message(const struct rlx_link *link)
 {
-    return rlx_pdu_write(&link->sms->out_, link->sms->to,
-                         link->buffer + link->rx_mask + 1 + link->tx_tail,
+    return rlx_pdu_write(&link->sms->out_, link->sms->to, rlx_tx_ring(link) + link->tx_tail,
                          (uint8_t)(link->tx_head - link->tx_tail));
 }
 
@@ -111,7 +110,7 @@ static void say_step(const struct rlx_device *d, struct rlx_link *link)
     if (out_room(s) != RLX_SMS_OUT) return;
     if (s->step == STEP_HELLO) out_put(s, 0x1B); /* out of a message that was half sent */
     if (s->step == STEP_READ) {
-        rlx_pdu_begin(&s->in, link->frame, link->frame_size);
+        rlx_pdu_begin(&s->in, rlx_frame_text(link), rlx_frame_most(link));
         s->pdu_is_there = s->hex = false;
         s->nibble = 255;
     }
@@ -209,7 +208,7 @@ static void go_on(struct rlx_link *link)
 static void come_up(struct rlx_device *d, struct rlx_link *link, bool up)
 {
 #if RLX_HAS_UP
-    if (link->down == up) rlx_link_set(d, (uint8_t)(link - d->links), up);
+    if (link->down == up) rlx_link_set(d, rlx_link_number(d, link), up);
 #else
     (void)d, (void)link, (void)up;
 #endif
@@ -388,7 +387,7 @@ RLX_INTERNAL void rlx_sms_begin(struct rlx_device *d, struct rlx_link *link, rlx
 
 RLX_INTERNAL uint32_t rlx_sms_run(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
-    struct rlx_link *link = &d->links[link_no];
+    struct rlx_link *link = rlx_link_at(d, link_no);
     struct rlx_sms *s = link->sms;
     d->link = link;
     d->link_no = link_no;

@@ -107,14 +107,15 @@ static bool takes_code(const struct rlx_device *d, struct rlx_link *link, uint8_
     uint8_t count, wrong = 0;
     const char *code = rlx_setting_text(d, setting, &count);
     struct rlx_pdu_in *in = &link->sms->in;
-    if (!count || in->count < count || (in->count > count && link->frame[count] != ' '))
+    if (!count || in->count < count || (in->count > count && rlx_frame_text(link)[count] != ' '))
         return false;
     for (uint8_t i = 0; i < count; i++)
-        wrong = (uint8_t)(wrong | (link->frame[i] ^ (uint8_t)code[i]));
+        wrong = (uint8_t)(wrong | (rlx_frame_text(link)[i] ^ (uint8_t)code[i]));
     if (wrong) return false;
-    while (count < in->count && link->frame[count] == ' ') count++;
+    while (count < in->count && rlx_frame_text(link)[count] == ' ') count++;
     in->count = (uint8_t)(in->count - count);
-    for (uint8_t i = 0; i < in->count; i++) link->frame[i] = link->frame[count + i];
+    for (uint8_t i = 0; i < in->count; i++)
+        rlx_frame_text(link)[i] = rlx_frame_text(link)[count + i];
     return true;
 }
 
@@ -209,7 +210,7 @@ RLX_INTERNAL void rlx_sms_judge(struct rlx_device *d, struct rlx_link *link, rlx
         s->begins = d->keep.none;
         if (s->begins) s->step = STEP_DELETE;
     }
-    link->frame[s->in.count] = 0;
+    rlx_frame_text(link)[s->in.count] = 0;
     link->frame_len = code ? 0 : s->in.count;
     link->frame_state = (uint8_t)(RLX_FRAME_READY | code);
 }
@@ -239,7 +240,7 @@ RLX_INTERNAL void rlx_sms_answered(struct rlx_link *link)
 static void write_verdict(struct rlx_device *d, struct rlx_link *link, rlx_rom row, uint8_t verdict)
 {
     link->sms->verdict = verdict;
-    rlx_reply_start(d, (uint8_t)(link - d->links), row);
+    rlx_reply_start(d, rlx_link_number(d, link), row);
     rlx_reply_verdict(d, verdict);
     rlx_reply_commit(d, row);
 }
@@ -261,11 +262,11 @@ RLX_INTERNAL void rlx_sms_act(struct rlx_device *d, struct rlx_link *link, rlx_r
     }
     link->source = s->source;
     s->verdict = RLX_OWN_OK;
-    uint8_t *text = link->frame, count = s->in.count;
+    uint8_t *text = rlx_frame_text(link), count = s->in.count;
     while (count && text[count - 1] == ' ') text[--count] = 0;
     if (link->frame_state == RLX_FRAME_READY && !count)
         rlx_frame_over(link); /* an empty message */
-    else if (!rlx_answer(d, (uint8_t)(link - d->links), row))
+    else if (!rlx_answer(d, rlx_link_number(d, link), row))
         return; /* never: the ring is empty while a message is in hand */
     if (s->done && s->verdict == RLX_ERR_UNSURE) {
         link->tx_head = link->tx_tail = 0;

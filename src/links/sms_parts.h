@@ -58,7 +58,7 @@ static inline void rlx_sms_count(uint16_t *counter)
 
 static inline rlx_rom rlx_sms_row(const struct rlx_device *d, rlx_rom row)
 {
-    return d->image + RLX_ROM16(rlx_more(d, row) + RLX_MORE_SMS);
+    return rlx_image(d) + rlx_more16(rlx_more(d, row), RLX_MORE_SMS);
 }
 
 /* sms_hears.c: takes what came, up to what the modem answers. */

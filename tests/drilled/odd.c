@@ -51,7 +51,7 @@ int odd_stir(struct odd *it)
         rlx_port_pin_write(it->device.port, 9, high);
     never = is("never");
     if (is("dims")) rlx_output_level(&it->device, ODD_OUTPUT_GLOW, 0);
-    if (is("forgets")) it->device.settings[0] = 7;
+    if (is("forgets")) it->setting[0] = 7;
     return is("busy") ? -RLX_ERR_BUSY : 0;
 }
 

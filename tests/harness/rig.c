@@ -53,6 +53,13 @@ static int handler(rlx_fn fn, void *user, rlx_value *value, const uint8_t *frame
     return rig->returns;
 }
 
+#if RLX_FIXED
+int rig_invoke(rlx_fn fn, void *user, rlx_value *value, const uint8_t *frame)
+{
+    return handler(fn, user, value, frame);
+}
+#endif
+
 #if RLX_HAS_PACKET || RLX_HAS_TAGS || RLX_HAS_REPORT || RLX_HAS_MESSAGE
 static const struct lex_link *link_of(const struct rig *rig, unsigned link)
 {
@@ -108,12 +115,15 @@ int rig_start(struct rig *rig, uint32_t now_ms)
 #if RLX_HAS_SMS
     memset(rig->sms, 0, sizeof rig->sms);
 #endif
+#ifdef RIG_OUTPUTS
     memset(rig->output, 0, sizeof rig->output);
+#endif
 #if RLX_HAS_ROUTINES
     memset(rig->routine, 0, sizeof rig->routine);
 #endif
     rig->device = (struct rlx_device)
     {
+#if !RLX_FIXED
         .image = rig->image->bytes->data, .handlers = rig->handlers, .invokers = rig->invokers,
         .links = rig->link, .outputs = rig->output,
 #if RLX_HAS_INPUTS
@@ -124,9 +134,10 @@ int rig_start(struct rig *rig, uint32_t now_ms)
 #endif
 #if RLX_HAS_SETTINGS
         .settings = rig->setting, .setting_texts = rig->setting_texts,
-#if !RLX_NV_AREA_BYTES
-        .nv_area = rig->nv_area ? rig->nv_area : 256,
 #endif
+#endif
+#if RLX_HAS_SETTINGS && !RLX_NV_AREA_BYTES
+        .nv_area = rig->nv_area ? rig->nv_area : 256,
 #endif
         .port = &rig->board, .user = rig,
     };
@@ -135,7 +146,9 @@ int rig_start(struct rig *rig, uint32_t now_ms)
     sim_board_init(&rig->board, sink, rig, now_ms, RLX_RESET_WATCHDOG);
     for (unsigned i = 0; i < rig->lx->links->len; i++) {
         g_string_truncate(rig->sent[i], 0);
+#if !RLX_FIXED_BUFFER
         rig->link[i].buffer = rig->buffer[i];
+#endif
 #if RLX_HAS_TAGS
         if (link_of(rig, i)->tags) rig->link[i].senders = rig->senders[i];
 #endif

@@ -11,25 +11,44 @@
 
 #define RIG_LINKS 4
 
+/* With RLX_FIXED its memory is laid out as that of the emitted struct, and no larger. */
+#if RLX_FIXED
+#define RIG_MOST(fixed, most) fixed
+#else
+#define RIG_MOST(fixed, most) most
+#endif
+#if !RLX_FIXED || RLX_FIXED_OUTPUTS
+#define RIG_OUTPUTS
+#endif
+#if RLX_HAS_SETTINGS && (!RLX_FIXED || RLX_FIXED_SETTING_TEXTS)
+#define RIG_TEXTS
+#endif
+
 struct rig {
+    struct rlx_device device;
+    struct rlx_link link[RIG_MOST(RLX_FIXED_LINKS, RIG_LINKS)];
+#ifdef RIG_OUTPUTS
+    struct rlx_output output[RIG_MOST(RLX_FIXED_OUTPUTS, 256)];
+#endif
+#if RLX_HAS_INPUTS
+    struct rlx_input input[RIG_MOST(RLX_FIXED_INPUTS, 16)];
+#endif
+#if RLX_HAS_ROUTINES
+    struct rlx_routine routine[RIG_MOST(RLX_FIXED_ROUTINES, 8)];
+#endif
+#if RLX_HAS_SETTINGS
+    rlx_value setting[RIG_MOST(RLX_FIXED_SETTINGS, RLX_SETTINGS_MOST)];
+#endif
+#ifdef RIG_TEXTS
+    uint8_t setting_texts[RIG_MOST(RLX_FIXED_SETTING_TEXTS, 1024)];
+#endif
+    uint8_t buffer[RIG_LINKS][512];
     struct lexicon *lx;
     struct image *image;
     struct sim_board board;
-    struct rlx_device device;
-    struct rlx_link link[RIG_LINKS];
-    struct rlx_output output[256];
-#if RLX_HAS_INPUTS
-    struct rlx_input input[16];
-#endif
-#if RLX_HAS_ROUTINES
-    struct rlx_routine routine[8];
-#endif
 #if RLX_HAS_SETTINGS
-    rlx_value setting[RLX_SETTINGS_MOST];
-    uint8_t setting_texts[1024];
     uint16_t nv_area; /* bytes of an area of its memory; 0: 256 */
 #endif
-    uint8_t buffer[RIG_LINKS][512];
     struct rlx_sender senders[RIG_LINKS][32];
 #if RLX_HAS_EVENTS
     struct rlx_pending told[RIG_LINKS][8];
@@ -52,6 +71,11 @@ struct rig {
     unsigned send_most; /* the transmitter of a link stops after so many bytes */
     bool hold_sent;     /* the transmitters stand still */
 };
+
+#if RLX_FIXED
+/* Takes the place of the handlers and of what calls them. */
+int rig_invoke(rlx_fn handler, void *user, rlx_value *value, const uint8_t *frame);
+#endif
 
 /* Ends the program where the lexicon has faults. */
 struct rig *rig_new(const char *file);

@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "harness.h"
+#include "rlx/tables.h"
 #include "sim/sim.h"
 
 static struct ends device;
@@ -70,7 +71,11 @@ static void start(bool kept)
     if (!kept) memset(&board, 0, sizeof board);
     board.interrupts.transmit = on_transmit;
     board.nv_kept = kept;
+#if RLX_NV_AREA_BYTES
     board.nv_page = RLX_NV_AREA_BYTES < 256 ? RLX_NV_AREA_BYTES : 256;
+#else
+    device.device.nv_area = board.nv_page = 128;
+#endif
     sim_board_init(&board, sink, NULL, 0, RLX_RESET_PIN);
     CHECK_INT(ends_init(&device, &board, RLX_RESET_PIN), 0);
     settle(0);
@@ -126,7 +131,7 @@ static void a_halt_goes_before_its_turn(void)
     static const char line[] = "lamp on\n", halt[] = "halt\n";
     start(false);
     /* nothing is sent: until there is no room for one more answer, and one line waits for it */
-    for (int room = device.link[0].tx_mask + 1; room > -20; room -= 20) {
+    for (int room = rlx_tx_mask(&device.link[0]) + 1; room > -20; room -= 20) {
         rlx_link_feed_block(&device.link[0], (const uint8_t *)line, sizeof line - 1);
         while (!rlx_poll(&device.device, 1000)) {}
     }

@@ -271,3 +271,11 @@
 #if (RLX_NV_AREA_BYTES && RLX_NV_AREA_BYTES < 32) || RLX_NV_AREA_BYTES > 4096
 #error "RLX_NV_AREA_BYTES is 32..4096, or 0: bytes of a settings area; 0: nv_area"
 #endif
+
+/* 1: for the one lexicon of NAME_config.h; 0: any tables */
+#ifndef RLX_FIXED
+#define RLX_FIXED 0
+#endif
+#if (RLX_FIXED && RLX_FIXED < 1) || RLX_FIXED > 1
+#error "RLX_FIXED is 1..1, or 0: 1: for the one lexicon of NAME_config.h; 0: any tables"
+#endif

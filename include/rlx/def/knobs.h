@@ -16,7 +16,8 @@
     X(LOG_ENTRIES, 2, 64, 16, 0, "commands that `log` remembers")                           \
     X(LOG_CHARACTERS, 4, 16, 16, 0, "characters of each command in the log")                \
     X(NOTE_BYTES, 8, 48, 48, 0, "bytes of a note")                                          \
-    X(NV_AREA_BYTES, 32, 4096, 256, 1, "bytes of a settings area; 0: nv_area")
+    X(NV_AREA_BYTES, 32, 4096, 256, 1, "bytes of a settings area; 0: nv_area") \
+    X(FIXED, 1, 1, 0, 1, "1: for the one lexicon of NAME_config.h; 0: any tables")
 
 enum {
 #define RLX_KNOB_MOST(id, least, most, normal, zero, counts) RLX_MOST_##id = (most),

@@ -3,7 +3,9 @@
 
 /* Private: the command in hand. */
 uint8_t n_values;
-uint8_t tx_mask;  /* of the ring that the reply goes to */
+#if RLX_REPLY_MASK
+uint8_t tx_mask; /* of the ring that the reply goes to */
+#endif
 uint8_t link_no;  /* over which link it came */
 uint16_t tx_next; /* free-running index there; published when the reply is whole */
 uint16_t tx_word; /* tx_next where the last word of the reply began */
@@ -42,12 +44,14 @@ struct rlx_keep keep;
 #if RLX_HAS_NOW
 uint32_t now; /* of this poll */
 #endif
+#if !RLX_FIXED
 /* Read-only after rlx_init(). */
 uint8_t n_links;
 uint8_t fold;    /* 26: letters any-case, else 0 */
 uint8_t shorten; /* least letters of a shortened word; 255: never cut */
 bool many;       /* 16-bit shapes and operands */
 rlx_rom rows;    /* of the links */
+#endif
 /* Private: the command in hand. */
 const uint8_t *text; /* what is still to be read of the frame */
 #if RLX_HAS_BUILT_IN
@@ -71,7 +75,9 @@ uint8_t log_count; /* so many there are */
 char note[RLX_NOTE_BYTES]; /* for the links that have not sent it yet */
 uint8_t note_length;
 #endif
-uint8_t *tx;   /* its transmit ring */
+#if RLX_REPLY_RING
+uint8_t *tx; /* its transmit ring */
+#endif
 rlx_rom at;    /* element of the program */
 rlx_rom entry; /* entry of the first word */
 rlx_value value[RLX_SLOTS];

@@ -64,10 +64,16 @@ struct rlx_tags to_all; /* of frames to all without a source */
 #endif
 
 /* Read-only after rlx_init(). */
+#if !RLX_FIXED_RECEIVE
 uint8_t rx_mask; /* ring sizes less 1 */
+#endif
+#if !RLX_FIXED_TRANSMIT
 uint8_t tx_mask;
+#endif
+#if !RLX_FIXED_FRAME
 uint8_t frame_size;
 uint8_t *frame; /* in the buffer */
+#endif
 
 #if RLX_HAS_HALT
 uint8_t ahead; /* bytes of the ring in which a halt was looked for */

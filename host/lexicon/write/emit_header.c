@@ -1,0 +1,304 @@
+/* Writes NAME.h: the memory of a device, its constants, and the prototypes of handlers.
+ * Each comment is a text of the lexicon, made safe for a comment.
+ * The order of the memory is that of struct rlx_fixed, which NAME.c compares. */
+#include "lexicon/write/emit_parts.h"
+
+#include <string.h>
+
+#include "lexicon/names.h"
+#include "lexicon/slot.h"
+#include "rlx/image.h"
+
+/* ---- handlers ---- */
+
+/* The commands with a handler, each function once. */
+static GPtrArray *called(const struct lexicon *lx)
+{
+    GPtrArray *all = g_ptr_array_new();
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        struct lex_command *command = lx->commands->pdata[i];
+        bool first = command->effect.kind == LEX_CALL;
+        for (unsigned k = 0; first && k < all->len; k++) {
+            struct lex_command *other = all->pdata[k];
+            first = strcmp(other->effect.handler, command->effect.handler) != 0;
+        }
+        if (first) g_ptr_array_add(all, command);
+    }
+    for (unsigned i = 0; i < lx->queries->len; i++) {
+        struct lex_command *asked = ((struct lex_query *)lx->queries->pdata[i])->asked;
+        bool first = true;
+        for (unsigned k = 0; first && k < all->len; k++) {
+            struct lex_command *other = all->pdata[k];
+            first = strcmp(other->effect.handler, asked->effect.handler) != 0;
+        }
+        if (first) g_ptr_array_add(all, asked);
+    }
+    return all;
+}
+
+/* The enum of a choice, once. */
+static void put_enum(struct emit *e, const struct lex_command *command,
+                     const struct lex_element *slot, GHashTable *said)
+{
+    char *name = lex_enum_name(e->lx, command, slot), *prefix = lex_identifier(name, true);
+    if (!lex_is_verbs(slot) && g_hash_table_add(said, g_strdup(name))) {
+        emit_put(e, "enum %s {", name);
+        for (unsigned i = 0; i < slot->words->len; i++) {
+            char *word = lex_identifier(slot->words->pdata[i], true);
+            emit_put(e, "%s %s_%s = %u", i ? "," : "", prefix, word, image_choice_value(slot, i));
+            g_free(word);
+        }
+        emit_put(e, " };\n");
+    }
+    g_free(name);
+    g_free(prefix);
+}
+
+static void put_prototype(struct emit *e, const struct lex_command *command)
+{
+    char *text = lex_command_text(command);
+    const char *title = command->query ? command->query->title : command->title;
+    const GPtrArray *slots = image_slots(command);
+    char *both = g_strconcat(text, title ? ": " : "", title ? title : "", NULL);
+    char *comment = emit_comment(both);
+    emit_put(e, "/* %s */\n", comment);
+    g_free(comment);
+    g_free(both);
+    emit_put(e, "int %s_%s(struct %s *%s", e->lx->name, command->effect.handler, e->lx->name,
+             e->lx->name);
+    for (unsigned i = 0; i < slots->len; i++) {
+        struct lex_element *slot = slots->pdata[i];
+        if (slot->kind == LEX_WORD) continue;
+        char *type = lex_slot_of(slot)->type(e->lx, command, slot);
+        char *name = lex_argument_name(slots, slot);
+        if (command->query)
+            emit_put(e, ", %s *%s", type, name);
+        else if (lex_slot_of(slot)->count)
+            emit_put(e, ", const %s *%s, uint8_t %s_%s", lex_slot_of(slot)->points_to, name, name,
+                     lex_slot_of(slot)->count);
+        else
+            emit_put(e, ", %s %s", type, name);
+        g_free(type);
+        g_free(name);
+    }
+    emit_put(e, ");\n");
+    g_free(text);
+}
+
+static void put_handlers(struct emit *e)
+{
+    GPtrArray *all = called(e->lx);
+    GHashTable *said = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
+    if (all->len)
+        emit_put(
+            e,
+            "\n/* Write these handlers. Each returns RLX_DONE, or RLX_ALREADY if nothing changed, "
+            "or\n"
+            " * -RLX_ERR_BUSY or -RLX_ERR_FAILED if it cannot. rlx_poll() calls them; they must "
+            "not\n"
+            " * wait. A text is not ended by a 0 and is valid during the call. The handler of a\n"
+            " * query fills in its values. */\n");
+    for (unsigned i = 0; i < all->len; i++) {
+        struct lex_command *command = all->pdata[i];
+        const GPtrArray *slots = image_slots(command);
+        for (unsigned k = 0; k < slots->len; k++) {
+            struct lex_element *slot = slots->pdata[k];
+            if (lex_has_words(slot)) put_enum(e, command, slot, said);
+        }
+        put_prototype(e, command);
+    }
+    g_hash_table_destroy(said);
+    g_ptr_array_free(all, TRUE);
+}
+
+/* ---- events ---- */
+
+static char *event_name(const struct emit *e, const char *event, const char *word)
+{
+    char *both = word ? g_strdup_printf("%s_%s", event, word) : g_strdup(event);
+    char *upper = lex_identifier(both, true);
+    char *name = g_strdup_printf("%s_EVENT_%s", e->upper, upper);
+    g_free(both);
+    g_free(upper);
+    return name;
+}
+
+/* The function that sends an event. */
+static void put_event(struct emit *e, unsigned index)
+{
+    const struct lexicon *lx = e->lx;
+    const struct lex_event *event = lx->events->pdata[index];
+    char *name = lex_identifier(event->name, false);
+    for (unsigned k = 0; event->what && k < event->what->words->len; k++) {
+        char *word = event_name(e, event->name, event->what->words->pdata[k]);
+        if (!k) emit_put(e, "enum %s_event_%s {", lx->name, name);
+        emit_put(e, "%s %s = %u", k ? "," : "", word, k);
+        if (k + 1 == event->what->words->len) emit_put(e, " };\n");
+        g_free(word);
+    }
+    emit_put(e, "static inline int %s_send_%s(struct %s *%s", lx->name, name, lx->name, lx->name);
+    if (event->what) emit_put(e, ", enum %s_event_%s what", lx->name, name);
+    char *number = event_name(e, event->name, NULL);
+    emit_put(e, ")\n{\n    return rlx_event(&%s->device, %s, %s);\n}\n", lx->name, number,
+             event->what ? "(uint8_t)what" : "0");
+    g_free(number);
+    g_free(name);
+}
+
+static void put_events(struct emit *e)
+{
+    const struct lexicon *lx = e->lx;
+    if (!lx->events->len) return;
+    emit_put(e, "\n/* The events: each goes out on its links as soon as they have room. See "
+                "rlx_event(). */\n"
+                "enum {");
+    for (unsigned i = 0; i < lx->events->len; i++) {
+        char *name = event_name(e, ((struct lex_event *)lx->events->pdata[i])->name, NULL);
+        emit_put(e, " %s,", name);
+        g_free(name);
+    }
+    emit_put(e, " %s_EVENTS };\n", e->upper);
+    for (unsigned i = 0; i < lx->events->len; i++) put_event(e, i);
+}
+
+/* ---- settings ---- */
+
+/* What a setting is, and what asks for it. */
+static void put_setting(struct emit *e, const struct lex_setting *setting)
+{
+    const char *lx = e->lx->name;
+    const struct lex_element *slot = setting->slot;
+    char *name = lex_identifier(setting->name, false), *upper = lex_identifier(setting->name, true);
+    char *type = slot->kind == LEX_CHOICE ? g_strdup_printf("enum %s_setting_%s", lx, name)
+                                          : lex_slot_of(slot)->type(e->lx, NULL, slot);
+    bool words = (slot->kind == LEX_CHOICE && !lex_is_verbs(slot)) || slot->kind == LEX_SET;
+    for (unsigned i = 0; words && i < slot->words->len; i++) {
+        char *word = lex_identifier(slot->words->pdata[i], true);
+        if (!i) emit_put(e, "enum %s_setting_%s {", lx, name);
+        emit_put(e, "%s %s_SETTING_%s_%s = %u", i ? "," : "", e->upper, upper, word,
+                 image_choice_value(slot, i));
+        if (i + 1 == slot->words->len) emit_put(e, " };\n");
+        g_free(word);
+    }
+    if (slot->kind == LEX_TEXT)
+        emit_put(e,
+                 "static inline const char *%s_setting_%s(const struct %s *%s, uint8_t *count)\n{\n"
+                 "    return rlx_setting_text(&%s->device, %s_SETTING_%s, count);\n}\n",
+                 lx, name, lx, lx, lx, e->upper, upper);
+    else
+        emit_put(e,
+                 "static inline %s %s_setting_%s(const struct %s *%s)\n{\n    return "
+                 "(%s)rlx_setting(&%s->device, %s_SETTING_%s);\n}\n",
+                 slot->kind == LEX_CHOICE && !words ? "enum rlx_verb" : type, lx, name, lx, lx,
+                 slot->kind == LEX_CHOICE && !words ? "enum rlx_verb" : type, lx, e->upper, upper);
+    g_free(type);
+    g_free(name);
+    g_free(upper);
+}
+
+static void put_settings(struct emit *e)
+{
+    const struct lexicon *lx = e->lx;
+    if (!lx->settings->len) return;
+    emit_put(e, "\n/* The values of the settings. See rlx_setting(). */\nenum {");
+    for (unsigned i = 0; i < lx->settings->len; i++) {
+        char *name = lex_identifier(((struct lex_setting *)lx->settings->pdata[i])->name, true);
+        emit_put(e, " %s_SETTING_%s,", e->upper, name);
+        g_free(name);
+    }
+    emit_put(e, " %s_SETTINGS };\n", e->upper);
+    for (unsigned i = 0; i < lx->settings->len; i++) put_setting(e, lx->settings->pdata[i]);
+}
+
+/* ---- NAME.h ---- */
+
+static void put_constants(struct emit *e)
+{
+    const struct lexicon *lx = e->lx;
+    emit_put(e, "\n#define %s_FINGERPRINT \"%s\"\n", e->upper, e->image->fingerprint);
+    emit_put(e, "\nenum {");
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        struct lex_link *link = lx->links->pdata[i];
+        char *name = lex_identifier(link->name, true);
+        emit_put(e, " %s_LINK_%s,", e->upper, name);
+        g_free(name);
+    }
+    emit_put(e, " %s_LINKS };\nenum {", e->upper);
+    for (unsigned i = 0; i < lx->outputs->len; i++) {
+        char *name = lex_identifier(((struct lex_output *)lx->outputs->pdata[i])->name, true);
+        emit_put(e, " %s_OUTPUT_%s,", e->upper, name);
+        g_free(name);
+    }
+    emit_put(e, " %s_OUTPUTS };\n", e->upper);
+    for (unsigned i = 0; i < lx->inputs->len; i++) {
+        char *name = lex_identifier(((struct lex_input *)lx->inputs->pdata[i])->name, true);
+        emit_put(e, "%s %s_INPUT_%s,", i ? "" : "enum {", e->upper, name);
+        g_free(name);
+    }
+    if (lx->inputs->len) emit_put(e, " %s_INPUTS };\n", e->upper);
+    for (unsigned i = 0; i < lx->routines->len; i++) {
+        char *name = lex_identifier(((struct lex_routine *)lx->routines->pdata[i])->name, true);
+        emit_put(e, "%s %s_ROUTINE_%s,", i ? "" : "enum {", e->upper, name);
+        g_free(name);
+    }
+    if (lx->routines->len) emit_put(e, " %s_ROUTINES };\n", e->upper);
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        struct lex_link *link = lx->links->pdata[i];
+        char *name = lex_identifier(link->name, true);
+        emit_put(e, "#define %s_%s_BAUD %u\n", e->upper, name, link->baud);
+        if (link->tags)
+            emit_put(e, "#define %s_%s_WINDOW_MS %u /* a retry client's window_ms */\n", e->upper,
+                     name, link->window);
+        g_free(name);
+    }
+}
+
+void emit_header(struct emit *e)
+{
+    const struct lexicon *lx = e->lx;
+    emit_made_by(e);
+    emit_put(e,
+             "#ifndef %s_H\n#define %s_H\n\n#include \"rlx/rlx.h\"\n\n#ifdef __cplusplus\nextern "
+             "\"C\" {\n#endif\n",
+             e->upper, e->upper);
+    put_constants(e);
+    char *title = emit_comment(lx->title ? lx->title : lx->name);
+    emit_put(
+        e,
+        "\n/* %s, with all its memory. It must begin as zeros: make it static. */\nstruct %s {\n   "
+        " "
+        "struct rlx_device device;\n",
+        title, lx->name);
+    g_free(title);
+    emit_put(e, "    struct rlx_link link[%s_LINKS];\n", e->upper);
+    if (lx->outputs->len) emit_put(e, "    struct rlx_output output[%s_OUTPUTS];\n", e->upper);
+    if (lx->inputs->len) emit_put(e, "    struct rlx_input input[%s_INPUTS];\n", e->upper);
+    if (lx->routines->len) emit_put(e, "    struct rlx_routine routine[%s_ROUTINES];\n", e->upper);
+    if (image_settings(lx)) emit_put(e, "    rlx_value setting[%u];\n", image_settings(lx));
+    if (e->image->setting_texts)
+        emit_put(e, "    uint8_t setting_texts[%u];\n", e->image->setting_texts);
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        struct lex_link *link = lx->links->pdata[i];
+        emit_put(e, "    uint8_t %s_buffer[RLX_LINK_BUFFER(%u, %u, %u)];\n", link->name,
+                 link->receive, link->transmit, link->longest);
+        if (link->tags)
+            emit_put(e, "    struct rlx_sender %s_senders[%u];\n", link->name,
+                     MAX(link->senders, 1));
+        if (lex_drives_modem(link)) emit_put(e, "    struct rlx_sms %s_sms;\n", link->name);
+    }
+    if (lx->events->len)
+        emit_put(e, "    struct rlx_pending events[%s_LINKS][%u];\n", e->upper, lx->events->len);
+    emit_put(
+        e,
+        "};\n\n/* Starts it: puts the outputs into their safe states, then sends the greeting. "
+        "`port` is the\n"
+        " * first argument of every port function. Returns 0, or a negative error of rlx_init(). "
+        "*/\n"
+        "int %s_init(struct %s *%s, void *port, enum rlx_reset cause)\n"
+        "    __attribute__((__warn_unused_result__));\n",
+        lx->name, lx->name, lx->name);
+    put_handlers(e);
+    put_events(e);
+    put_settings(e);
+    emit_put(e, "\n#ifdef __cplusplus\n}\n#endif\n\n#endif\n");
+}
