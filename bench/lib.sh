@@ -19,7 +19,7 @@ make_set() { # N
     local m
     mkdir -p $work/"$1"
     $variants "$1" $work/"$1"
-    for m in $ours; do $rlx emit $work/"$1"/$m.lexicon -o $work/"$1"/$m >/dev/null; done
+    for m in $ours short; do $rlx emit $work/"$1"/$m.lexicon -o $work/"$1"/$m >/dev/null; done
 }
 
 # The files and defines of a parser.
@@ -39,13 +39,14 @@ compile() { # compiler and its options, parser, main, output
 
 m0="arm-none-eabi-gcc -mcpu=cortex-m0 -mthumb -Os"
 m0_link="-nostartfiles -Wl,--defsym=end=bss_end -specs=nano.specs -specs=nosys.specs -T $root/ports/cortex_m0/nrf51.ld $root/ports/cortex_m0/start.c"
-avr="avr-gcc -mmcu=atmega328p -Os"
+# docs/config.md tells of these options.
+avr="avr-gcc -mmcu=atmega328p -Os -mrelax -fno-move-loop-invariants -fno-tree-loop-optimize"
 measured='-DRLX_MEASURED=__attribute__((noinline))'
 
 # Flash and RAM that a parser adds: the program with it, less the same without, less the handlers.
 weigh() { # compiler, parser, size tool, options for the link -> "flash ram"
     local hand=-DHAND
-    case $2 in exact | any) hand="-I$2 -DRLX_CONFIG=\"bench_config.h\"" ;; esac
+    case $2 in exact | any | short) hand="-I$2 -DRLX_CONFIG=\"bench_config.h\"" ;; esac
     compile "$1 $4 -Wl,-u,interrupt" "$2" "$root/bench/size.c" "w_$2"
     # shellcheck disable=SC2086
     $1 $includes $hand -c handlers.c -o handlers.o

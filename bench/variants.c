@@ -1,4 +1,4 @@
-/* variants N FOLDER: writes a command set of N commands as a lexicon (exact.lexicon, any.lexicon)
+/* variants N FOLDER: writes a command set of N commands as a lexicon (exact, any, short)
  * and as the three parsers a developer would write by hand (chain.c, table.c, switch.c), all with
  * the same replies; and lines to say to them (corpus.h, corpus.txt).
  *
@@ -77,7 +77,8 @@ static FILE *create(const char *name)
     return f;
 }
 
-static void write_lexicon(const char *name, const char *letters)
+/* `link`: what stands behind its link. */
+static void write_lexicon(const char *name, const char *letters, const char *link)
 {
     FILE *f = create(name);
     fprintf(f, "lexicon bench 1\nletters %s\ngreeting off\n", letters);
@@ -90,7 +91,7 @@ static void write_lexicon(const char *name, const char *letters)
             fprintf(f, c->kind == SWITCHED ? "{on|off|toggle}" : "{open|close|stop}");
         fprintf(f, " => h_%s()\n", c->word);
     }
-    fprintf(f, "link bench serial 115200 frame line receive 64 transmit 64 longest 32\n");
+    fprintf(f, "link bench serial 115200 frame line receive 64 transmit 64 longest 32%s\n", link);
     fclose(f);
 }
 
@@ -268,8 +269,9 @@ int main(int argc, char **argv)
     folder = argv[2];
     all = g_new0(struct command, count);
     make_commands();
-    write_lexicon("exact.lexicon", "exact");
-    write_lexicon("any.lexicon", "any-case shorten 3");
+    write_lexicon("exact.lexicon", "exact", "");
+    write_lexicon("short.lexicon", "exact", " replies short");
+    write_lexicon("any.lexicon", "any-case shorten 3", "");
     write_handlers();
     write_chain();
     write_table();

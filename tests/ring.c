@@ -2,7 +2,7 @@
  * each place between two accesses. What arrives must be runs of what was sent, whole and in order,
  * a cut wherever a byte is missing, and each missing byte counted.
  *
- * Compiled a second time on a copy of ring.c that reads the loss mark after the head (RING_MUTANT):
+ * Compiled a second time on a copy of ring.c that reads the loss mark after the head (MUTANT):
  * the enumeration must then find a fault. */
 #include <stdint.h>
 #include <string.h>
@@ -103,7 +103,7 @@ static void every_preemption(void)
     unsigned runs = enumerate();
     test_context("%u runs", runs);
     CHECK(runs > 100000);
-#ifdef RING_MUTANT
+#ifdef MUTANT
     CHECK(wrong > 0); /* the order matters, and the enumeration sees it */
 #else
     CHECK_INT(wrong, 0);
@@ -113,7 +113,7 @@ static void every_preemption(void)
 /* The same with a silence behind each byte in turn: it is seen once, and where it was. */
 static void silences_stay_in_their_place(void)
 {
-#ifndef RING_MUTANT
+#ifndef MUTANT
     unsigned runs = 0;
     for (gap_after = 1; gap_after <= SENT_MAX; gap_after++) {
         runs += enumerate();

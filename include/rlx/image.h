@@ -9,7 +9,7 @@
 #include "rlx/def/verbs.h"
 #include "rlx/error.h"
 
-#define RLX_IMAGE_FORMAT 8
+#define RLX_IMAGE_FORMAT 9
 
 /* Header: offset of each field. */
 enum {
@@ -44,8 +44,8 @@ enum {
 /* Text: 7-bit characters, the last one with bit 7 set. Never empty. */
 #define RLX_TEXT_END 0x80u
 
-/* The texts of replies, one behind the other: those of errors have the error's number. Errors that
- * the lexicon cannot lead to have a text of one character. */
+/* The texts of replies, one behind the other: those of errors have the error's number. Texts that
+ * this lexicon never sends have one character; behind the last one that it sends there is none. */
 enum {
     RLX_TEXT_ALREADY = 0,
     RLX_TEXT_ERR = RLX_ERR_REPLIES,
@@ -72,21 +72,22 @@ enum {
 
 /* A program is elements up to an END. */
 enum {
-    RLX_OP_WORDS = 0,    /* pre, len16, entries: a word, each leads to a shape of its own */
-    RLX_OP_HASH = 1,     /* pre, mask16, groups16, shift table, group table, entries: as WORDS;
-                            at an even offset */
-    RLX_OP_CHOICE = 2,   /* len8, entries of value8 + text: a word that is a slot's value */
-    RLX_OP_NUM16 = 3,    /* skip8, width8, low16, high16, unit text, name text */
-    RLX_OP_NUM32 = 4,    /* the same with low32, high32 */
-    RLX_OP_PUSH = 5,     /* value8: the value of a slot that is not read from the frame */
-    RLX_OP_IF_END = 6,   /* skip8: to be run where the frame is over, else skipped */
-    RLX_OP_IF_NUM = 7,   /* skip16: to be run where a digit or '-' is next, else skipped */
-    RLX_OP_PUSH16 = 8,   /* value16: as PUSH */
-    RLX_OP_PUSH32 = 9,   /* value32: as PUSH */
-    RLX_OP_SET = 10,     /* as CHOICE, value8 a bit: several words joined by '+' */
-    RLX_OP_TEXT = 11,    /* least8, most8, name text: a text in quotes */
-    RLX_OP_REST = 12,    /* as TEXT: all that is left of the frame */
-    RLX_OP_LIST = 13,    /* most8, a number: several joined by ',' */
+    RLX_OP_WORDS = 0,  /* pre, len16, entries: a word, each leads to a shape of its own */
+    RLX_OP_HASH = 1,   /* pre, mask16, groups16, shift table, group table, entries: as WORDS;
+                          at an even offset */
+    RLX_OP_CHOICE = 2, /* len8, entries of value8 + text: a word that is a slot's value */
+    RLX_OP_NUM16 = 3,  /* skip8, width8, low16, high16, unit text, name text: that only where errors
+                          are sent with their names */
+    RLX_OP_NUM32 = 4,  /* the same with low32, high32 */
+    RLX_OP_PUSH = 5,   /* value8: the value of a slot that is not read from the frame */
+    RLX_OP_IF_END = 6, /* skip8: to be run where the frame is over, else skipped */
+    RLX_OP_IF_NUM = 7, /* skip16: to be run where a digit or '-' is next, else skipped */
+    RLX_OP_PUSH16 = 8, /* value16: as PUSH */
+    RLX_OP_PUSH32 = 9, /* value32: as PUSH */
+    RLX_OP_SET = 10,   /* as CHOICE, value8 a bit: several words joined by '+' */
+    RLX_OP_TEXT = 11,  /* least8, most8, name text: a text in quotes */
+    RLX_OP_REST = 12,  /* as TEXT: all that is left of the frame */
+    RLX_OP_LIST = 13,  /* most8, a number: several joined by ',' */
     RLX_OP_IF_GLUE = 14, /* skip16, text: to be run where this and a digit or '-' are next */
     RLX_OP_LASTS = 15,   /* value32: nothing; what the command does lasts so many ms, up to
                             RLX_LASTS_MAX, until the output is safe, or off with RLX_LASTS_OFF */

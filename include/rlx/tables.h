@@ -25,6 +25,7 @@ extern const rlx_fn RLX_FIXED_HANDLERS[] RLX_ROM, RLX_FIXED_INVOKERS[] RLX_ROM;
 static const uint8_t rlx_fixed_header[RLX_IMG_HEADER] = {RLX_FIXED_HEADER};
 static const uint8_t rlx_fixed_row[RLX_LNK_ROW] = {RLX_FIXED_ROW};
 static const uint8_t rlx_fixed_more[RLX_MORE_SIZE] = {RLX_FIXED_MORE};
+static const uint8_t rlx_fixed_hash[6] = {RLX_FIXED_HASH};
 
 /* How the memory of struct NAME begins; NAME.c compares the places. */
 struct rlx_fixed {
@@ -224,6 +225,68 @@ static inline rlx_rom rlx_more(const struct rlx_device *d, rlx_rom row)
     return at ? rlx_image(d) + at : 0;
 }
 
+/* A byte or 16 bits of it; 0: the link has nothing of it. */
+static inline uint8_t rlx_perhaps8(const struct rlx_device *d, rlx_rom row, uint8_t field)
+{
+    uint16_t at = rlx_row16(row, RLX_LNK_MORE);
+    return at ? rlx_more8(rlx_image(d) + at, field) : 0;
+}
+
+static inline uint16_t rlx_perhaps16(const struct rlx_device *d, rlx_rom row, uint8_t field)
+{
+    uint16_t at = rlx_row16(row, RLX_LNK_MORE);
+    return at ? rlx_more16(rlx_image(d) + at, field) : 0;
+}
+
+/* Where an END has its operand: RLX_OPERAND_... */
+static inline uint8_t rlx_operand(uint8_t end)
+{
+#if RLX_FIXED
+    if (RLX_FIXED_OPERAND != 0xFF) return RLX_FIXED_OPERAND;
+#endif
+    return end & RLX_OPERAND_MASK;
+}
+
+/* ---- the hashed table of first words ---- */
+
+/* Its place, and a byte or 16 bits of its beginning; RLX_OP_HASH. */
+static inline rlx_rom rlx_hashed(const struct rlx_device *d, rlx_rom op)
+{
+#if RLX_FIXED
+    (void)op;
+    return rlx_image(d) + RLX_FIXED_HASHED;
+#else
+    (void)d;
+    return op;
+#endif
+}
+
+__attribute__((__always_inline__)) static inline uint8_t rlx_hashed8(rlx_rom op, uint8_t field)
+{
+#if RLX_FIXED
+    (void)op;
+    return rlx_fixed_hash[field];
+#else
+    return RLX_ROM8(op + field);
+#endif
+}
+
+__attribute__((__always_inline__)) static inline uint16_t rlx_hashed16(rlx_rom op, uint8_t field)
+{
+#if RLX_FIXED
+    (void)op;
+    return (uint16_t)(rlx_fixed_hash[field] | rlx_fixed_hash[field + 1] << 8);
+#else
+    return RLX_ROM16_EVEN(op + field);
+#endif
+}
+
+/* Whether links have texts of their own. */
+static inline bool rlx_has_texts(const struct rlx_device *d, rlx_rom row)
+{
+    return rlx_perhaps16(d, row, RLX_MORE_TEXTS) != 0;
+}
+
 /* ---- memory ---- */
 
 static inline const rlx_fn *rlx_handlers(const struct rlx_device *d)
@@ -374,11 +437,41 @@ static inline uint8_t rlx_frame_most(const struct rlx_link *link)
 #endif
 }
 
+/* The link of the command in hand, and its number. */
+static inline struct rlx_link *rlx_current(const struct rlx_device *d)
+{
+#if RLX_FIXED_BUFFER
+    return rlx_link_at(d, 0);
+#else
+    return d->link;
+#endif
+}
+
+static inline uint8_t rlx_current_number(const struct rlx_device *d)
+{
+#if RLX_FIXED_BUFFER
+    (void)d;
+    return 0;
+#else
+    return d->link_no;
+#endif
+}
+
+static inline void rlx_set_current(struct rlx_device *d, struct rlx_link *link, uint8_t number)
+{
+#if RLX_FIXED_BUFFER
+    (void)d, (void)link, (void)number;
+#else
+    d->link = link;
+    d->link_no = number;
+#endif
+}
+
 /* The ring that the reply in hand is written to, and its size less 1. */
 static inline uint8_t *rlx_reply_ring(const struct rlx_device *d)
 {
 #if !RLX_REPLY_RING
-    return rlx_tx_ring(rlx_link_at(d, 0));
+    return rlx_tx_ring(rlx_current(d));
 #else
     return d->tx;
 #endif

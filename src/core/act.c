@@ -9,7 +9,7 @@
 /* The operand of the END whose own bytes end before `at`. */
 static uint16_t operand(const struct rlx_device *d, uint8_t end, rlx_rom at)
 {
-    end &= RLX_OPERAND_MASK;
+    end = rlx_operand(end);
     if (end == RLX_OPERAND_GROUP) return d->group;
     if ((RLX_HAS_SWITCH || RLX_HAS_LEVEL) && end == RLX_OPERAND_VALUE) return (uint16_t)d->value[0];
     if (end == RLX_OPERAND_ENTRY) at = d->entry + (rlx_is_many(d) ? 2 : 1);
@@ -39,7 +39,7 @@ static int act_on_output(struct rlx_device *d, uint8_t end, uint8_t output)
         return rlx_out_act(d, output, (enum rlx_verb)d->value[d->n_values - 1],
                            d->n_values > 1 ? (uint32_t)d->value[d->n_values - 2] : 0);
 #endif
-    const rlx_value *values = d->value + ((end & RLX_OPERAND_MASK) == RLX_OPERAND_VALUE);
+    const rlx_value *values = d->value + (rlx_operand(end) == RLX_OPERAND_VALUE);
     if (RLX_HAS_LEVEL && (!RLX_HAS_SWITCH || kind == RLX_ACT_LEVEL))
         return rlx_out_values(d, output, values);
     enum rlx_verb verb = (enum rlx_verb) * values;
@@ -51,11 +51,11 @@ static int act_on_output(struct rlx_device *d, uint8_t end, uint8_t output)
 RLX_INTERNAL int rlx_act(struct rlx_device *d)
 {
     rlx_rom at = d->at;
-    uint8_t end = RLX_ROM8(at++), kind = end & RLX_ACT_MASK;
+    uint8_t end = RLX_ROM8_NEXT(at), kind = end & RLX_ACT_MASK;
     if (RLX_HAS_CALL && (!ACTS || kind == RLX_ACT_CALL)) {
         rlx_invoke invoke = (rlx_invoke)RLX_ROM_FN(rlx_invokers(d) + RLX_ROM8(at));
         return invoke(RLX_ROM_FN(rlx_handlers(d) + operand(d, end, at + 1)), d->user, d->value,
-                      rlx_frame_text(d->link));
+                      rlx_frame_text(rlx_current(d)));
     }
     uint8_t output = (uint8_t)operand(d, end, at);
 #if RLX_HAS_SETTINGS
@@ -109,10 +109,10 @@ static uint8_t answer_query(struct rlx_device *d)
     for (uint8_t i = 0; i < RLX_SLOTS; i++) d->value[i] = 0;
     rlx_invoke invoke = (rlx_invoke)RLX_ROM_FN(rlx_invokers(d) + RLX_ROM8(at + 1));
     int done = invoke(RLX_ROM_FN(rlx_handlers(d) + operand(d, end, at + 2)), d->user, d->value,
-                      rlx_frame_text(d->link));
+                      rlx_frame_text(rlx_current(d)));
     if (done < 0) return done == -RLX_ERR_BUSY ? RLX_ERR_BUSY : RLX_ERR_FAILED;
     at += 2;
-    if ((end & RLX_OPERAND_MASK) == RLX_OPERAND_INLINE) at += rlx_is_many(d) ? 2 : 1;
+    if (rlx_operand(end) == RLX_OPERAND_INLINE) at += rlx_is_many(d) ? 2 : 1;
     d->tx_next--; /* the '?' */
     for (const rlx_value *value = d->value; !(RLX_ROM8(at) & RLX_OP_END); value++)
         if (!rlx_write_value(d, &at, *value)) return RLX_ERR_FAILED;
@@ -198,7 +198,7 @@ static bool is_repeatable(const struct rlx_device *d)
     if (end & RLX_END_TELLS) return true;
     if (kind == RLX_ACT_LEVEL) return true;
     if (kind == RLX_ACT_SWITCH)
-        return d->value[(end & RLX_OPERAND_MASK) == RLX_OPERAND_VALUE] != RLX_TOGGLE;
+        return d->value[rlx_operand(end) == RLX_OPERAND_VALUE] != RLX_TOGGLE;
     if (kind == RLX_ACT_CALL) return false; /* who knows what the handler does */
 #define AGAIN(id, word, behind, kinds, steps, stops, again, does) | (uint32_t)(again) << RLX_##id
     return (UINT32_C(0) RLX_VERBS(AGAIN)) >> d->value[d->n_values - 1] & 1;
@@ -211,13 +211,13 @@ static uint8_t held_up(struct rlx_device *d, rlx_rom row)
 {
     (void)d, (void)row;
 #if RLX_HAS_HALT
-    if (d->link->halts) return RLX_ERR_HALTED;
+    if (rlx_current(d)->halts) return RLX_ERR_HALTED;
 #endif
 #if RLX_HAS_YIELDS
-    if (d->link->yields && !(RLX_ROM8(d->at) & RLX_END_TELLS)) return RLX_ERR_YIELDS;
+    if (rlx_current(d)->yields && !(RLX_ROM8(d->at) & RLX_END_TELLS)) return RLX_ERR_YIELDS;
 #endif
 #if RLX_HAS_SMS
-    const struct rlx_sms *sms = d->link->sms;
+    const struct rlx_sms *sms = rlx_current(d)->sms;
     if (sms && sms->again && (sms->old || !is_repeatable(d))) return RLX_ERR_UNSURE;
 #endif
     return 0;
@@ -287,7 +287,7 @@ static uint8_t obey_one(struct rlx_device *d, rlx_rom row, bool acts)
         bool newer = rlx_is_superseded(d, row);
         begin_again(d, start, text);
         if (newer) {
-            rlx_count(&d->link->newer);
+            rlx_count(&rlx_current(d)->newer);
             return RLX_MATCH_NEWER;
         }
         rlx_match(d);
@@ -341,7 +341,7 @@ static uint8_t obey(struct rlx_device *d, rlx_rom row)
 /* What the frame is, and what it leads to; the reply is begun. */
 static uint8_t read_frame(struct rlx_device *d, rlx_rom row)
 {
-    struct rlx_link *link = d->link;
+    struct rlx_link *link = rlx_current(d);
     uint8_t error = link->frame_state & (uint8_t)~RLX_FRAME_READY;
     d->text = rlx_frame_text(link);
 #if RLX_HAS_SOURCE
@@ -379,7 +379,7 @@ static void link_used(struct rlx_device *d)
     rlx_rom row = rlx_link_rows(d);
     for (uint8_t i = 0; i < rlx_n_links(d); i++, row += RLX_LNK_ROW) {
         rlx_rom more = rlx_more(d, row);
-        if (!more || rlx_more8(more, RLX_MORE_YIELDS) != d->link_no + 1) continue;
+        if (!more || rlx_more8(more, RLX_MORE_YIELDS) != rlx_current_number(d) + 1) continue;
         rlx_link_at(d, i)->yields = true;
         rlx_link_at(d, i)->yields_due =
             d->now + rlx_more16(more, RLX_MORE_YIELDS_S) * UINT32_C(1000);
@@ -389,10 +389,11 @@ static void link_used(struct rlx_device *d)
     bool up = !d->bye;
     d->bye = false;
 #if RLX_HAS_PRESENCE
-    if (up && d->link->pin_down) return;
-    if (!up && d->link->down) rlx_presence_lost(d, d->link_no); /* obeyed all the same so far */
+    if (up && rlx_current(d)->pin_down) return;
+    if (!up && rlx_current(d)->down)
+        rlx_presence_lost(d, rlx_current_number(d)); /* obeyed all the same so far */
 #endif
-    rlx_link_set(d, d->link_no, up);
+    rlx_link_set(d, rlx_current_number(d), up);
 #endif
     (void)d;
 }
@@ -400,7 +401,7 @@ static void link_used(struct rlx_device *d)
 /* Answers the frame in hand; the reply is begun. */
 static void answer(struct rlx_device *d, rlx_rom row)
 {
-    struct rlx_link *link = d->link;
+    struct rlx_link *link = rlx_current(d);
 #if RLX_HAS_HEARD
     rlx_heard_begin(d);
 #endif
@@ -435,7 +436,9 @@ static void answer(struct rlx_device *d, rlx_rom row)
 #if RLX_HAS_HEARD
         rlx_heard_end(d);
 #endif
+#if RLX_HAS_ERRORS
         rlx_reply_error(d, what);
+#endif
     } else {
         link_used(d);
     }
@@ -457,7 +460,7 @@ static void answer_unheard(struct rlx_device *d, uint8_t link_no, rlx_rom row)
     rlx_reply_start(d, link_no, row);
     d->tx = beside;
     d->tx_mask = RLX_RING_MAX - 1;
-    d->tx_next = d->link->tx_head; /* with its lead, which went to the ring so far */
+    d->tx_next = rlx_current(d)->tx_head; /* with its lead, which went to the ring so far */
     if (rlx_is_keyed(row)) rlx_reply_put(d, RLX_REPLY_LEAD);
     d->unheard = true;
     answer(d, row);

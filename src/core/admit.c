@@ -10,7 +10,7 @@ static bool is_text(const uint8_t *s, rlx_rom text)
 {
     uint8_t c;
     do {
-        c = RLX_ROM8(text++);
+        c = RLX_ROM8_NEXT(text);
         if (*s++ != (c & ~RLX_TEXT_END)) return false;
     } while (c < RLX_TEXT_END);
     while (*s == ' ') s++;
@@ -22,8 +22,9 @@ static bool is_text(const uint8_t *s, rlx_rom text)
 #if RLX_HAS_OWN
 RLX_INTERNAL bool rlx_is_own(const struct rlx_device *d, rlx_rom row)
 {
+    if (!rlx_has_texts(d, row) || rlx_is_keyed(row))
+        return false; /* keys: they have a lead there */
     rlx_rom end = 0, at = rlx_more_list(d, row, RLX_MORE_TEXTS, &end);
-    if (rlx_is_keyed(row)) return false; /* they have a lead there */
     for (; at != end; at = rlx_behind(at + 1))
         if (is_text(d->text, at + 1)) return true;
     return false;
@@ -56,7 +57,7 @@ RLX_INTERNAL bool rlx_is_allowed(const struct rlx_device *d, rlx_rom row, uint16
         uint8_t c;
         bool same = true;
         do {
-            c = RLX_ROM8(at++);
+            c = RLX_ROM8_NEXT(at);
             same = same && tx != d->tx_next &&
                    rlx_reply_ring(d)[tx & rlx_reply_mask(d)] == (c & ~RLX_TEXT_END);
             tx++;

@@ -37,15 +37,16 @@ static bool ahead_next(const struct rlx_device *d, struct ahead *a, rlx_rom row)
 {
     a->link.frame_len = 0;
     a->link.frame_state = 0;
+    uint8_t budget = UINT8_MAX; /* more than a ring has */
     while (!(a->link.frame_state & RLX_FRAME_READY))
-        if (!rlx_frame_step(d, &a->link, row)) return false;
+        if (!budget || !rlx_frame_step(d, &a->link, row, &budget)) return false;
     return true;
 }
 
 /* Whether it is a frame for this device without a fault; d->text is then the command. */
 static bool ahead_open(struct rlx_device *d, struct ahead *a, rlx_rom row)
 {
-    d->link = &a->link;
+    rlx_set_current(d, &a->link, rlx_current_number(d));
     d->text = a->frame;
     if (a->link.frame_state != RLX_FRAME_READY) return false;
 #if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
@@ -117,7 +118,7 @@ struct command {
 
 static struct command command_of(const struct rlx_device *d)
 {
-    bool named = (RLX_ROM8(d->at) & RLX_OPERAND_MASK) == RLX_OPERAND_VALUE;
+    bool named = rlx_operand(RLX_ROM8(d->at)) == RLX_OPERAND_VALUE;
     return (struct command){d->at, d->entry, (rlx_value)(named ? d->value[0] : 0)};
 }
 
@@ -142,7 +143,7 @@ static bool is_same(struct rlx_device *d, struct ahead *a, rlx_rom row,
 
 RLX_INTERNAL bool rlx_is_superseded(struct rlx_device *d, rlx_rom row)
 {
-    struct rlx_link *link = d->link;
+    struct rlx_link *link = rlx_current(d);
     const struct command command = command_of(d);
     struct ahead a;
     bool same = ahead_begin(&a, link, row) && ahead_next(d, &a, row);
@@ -161,7 +162,7 @@ RLX_INTERNAL bool rlx_is_superseded(struct rlx_device *d, rlx_rom row)
 #else
     same = same && is_same(d, &a, row, &command);
 #endif
-    d->link = link;
+    rlx_set_current(d, link, rlx_current_number(d));
     return same;
 }
 #endif

@@ -44,7 +44,7 @@ static void write_count(struct rlx_device *d, const char *what, uint16_t count)
 static void write_stats(struct rlx_device *d)
 {
     rlx_reply_words(d, RLX_TXT_STATS);
-    const struct rlx_link *link = d->link;
+    const struct rlx_link *link = rlx_current(d);
     write_count(d, RLX_COUNTER_LOST, rlx_link_lost(link));
     write_count(d, RLX_COUNTER_REFUSED, link->refused);
     write_count(d, RLX_COUNTER_IGNORED, link->ignored);
@@ -98,7 +98,7 @@ static uint16_t asked(const struct rlx_device *d)
         const uint8_t *s = d->text;
         rlx_rom t = at;
         uint8_t c, want;
-        while ((want = RLX_ROM8(t++)) == (c = rlx_folded(d, *s))) s++;
+        while ((want = RLX_ROM8_NEXT(t)) == (c = rlx_folded(d, *s))) s++;
         if (want != (c | RLX_TEXT_END) || s[1] != '?') continue;
         for (s += 2; *s == ' '; s++) {}
         if (!*s) return i;
@@ -306,8 +306,8 @@ RLX_INTERNAL uint8_t rlx_built_in(struct rlx_device *d, bool act)
     if (rlx_is_halt(d)) {
         rlx_reply_words(d, RLX_TXT_HALT);
         if (!act) return RLX_BUILT_IN_ANSWERED;
-        if (d->link->halts)
-            d->link->halts--; /* it was done before its turn */
+        if (rlx_current(d)->halts)
+            rlx_current(d)->halts--; /* it was done before its turn */
         else
             rlx_make_safe(d);
         return RLX_BUILT_IN_ANSWERED;
@@ -330,7 +330,7 @@ RLX_INTERNAL uint8_t rlx_built_in(struct rlx_device *d, bool act)
 
 RLX_INTERNAL bool rlx_split(struct rlx_device *d)
 {
-    uint8_t *s = rlx_frame_text(d->link) + (d->text - rlx_frame_text(d->link));
+    uint8_t *s = rlx_frame_text(rlx_current(d)) + (d->text - rlx_frame_text(rlx_current(d)));
     bool quoted = false, several = false;
     if (!HAS(BATCH) || !rlx_has_built_in(d, RLX_BUILT_IN_BATCH)) return false;
     for (; *s; s++) {

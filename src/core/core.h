@@ -6,14 +6,27 @@
 #include "rlx/inside.h"
 #include "rlx/port.h"
 
+/* A test lets the interrupt in at each of these places, which are between two accesses to what both
+ * sides share. */
+#ifndef RLX_PREEMPT
+#define RLX_PREEMPT() ((void)0)
+#endif
+
 /* ring.c: the main side of the rings. */
 enum rlx_got { RLX_GOT_NONE, RLX_GOT_BYTE, RLX_GOT_CUT, RLX_GOT_GAP };
 
-/* The next byte of the receive ring. CUT, once, after the last byte before a loss: what follows
+/* What the receive ring has. BYTE: those from index *tail up to, not with, *head; take some of
+ * them, then say so by rlx_ring_took(). CUT, once, after the last byte before a loss: what follows
  * does not belong to what came before. GAP, once, where a silence was marked. */
+RLX_INTERNAL enum rlx_got rlx_ring_run(struct rlx_link *link, uint8_t *tail, uint8_t *head);
+/* The bytes before this index were read, and their room is free. */
+RLX_INTERNAL void rlx_ring_took(struct rlx_link *link, uint8_t tail);
+#if RLX_HAS_SMS
+/* The same for the next byte alone. */
 RLX_INTERNAL enum rlx_got rlx_ring_get(struct rlx_link *link, uint8_t *byte);
+#endif
 
-/* Whether rlx_ring_get() would have something. */
+/* Whether rlx_ring_run() would have something. */
 RLX_INTERNAL bool rlx_ring_waits(const struct rlx_link *link);
 
 /* Free bytes of the transmit ring. */
@@ -23,9 +36,10 @@ RLX_INTERNAL uint8_t rlx_ring_room(const struct rlx_link *link);
 RLX_INTERNAL void rlx_ring_publish(struct rlx_link *link, uint8_t head);
 
 /* frame.c: from bytes to a frame. */
-/* Takes one byte, cut or silence from the ring; false: there is none. */
+/* Takes what there is up to the end of a frame, a cut or a silence, but at most *budget bytes, and
+ * takes them off it; false: there is nothing. */
 RLX_INTERNAL bool rlx_frame_step(const struct rlx_device *device, struct rlx_link *link,
-                                 rlx_rom row);
+                                 rlx_rom row, uint8_t *budget);
 /* There was a silence: it ends a frame that is not complete. */
 RLX_INTERNAL void rlx_frame_silence(const struct rlx_device *device, struct rlx_link *link,
                                     rlx_rom row);
@@ -47,6 +61,13 @@ static inline void rlx_frame_over(struct rlx_link *link)
     link->echoed = 0;
     link->prompted = false;
 #endif
+}
+
+/* The value of the next slot. */
+static inline void rlx_keep_value(struct rlx_device *device, rlx_value value)
+{
+    device->value[RLX_SLOTS == 1 ? 0 : device->n_values] = value;
+    device->n_values++;
 }
 
 /* match.c: the frame at device->text against the image. Writes the command as the lexicon
@@ -72,7 +93,9 @@ RLX_INTERNAL rlx_rom rlx_word_list(rlx_rom *at, uint8_t *before);
 /* number.c: the bounds, the name and the unit of a number element. */
 RLX_INTERNAL rlx_value rlx_number_low(rlx_rom op);
 RLX_INTERNAL rlx_value rlx_number_high(rlx_rom op);
+#if RLX_HAS_ERRORS
 RLX_INTERNAL rlx_rom rlx_number_name(rlx_rom op);
+#endif
 RLX_INTERNAL rlx_rom rlx_number_unit(rlx_rom op);
 /* A value of 2 or 4 bytes. */
 RLX_INTERNAL rlx_value rlx_number_read(rlx_rom at, uint8_t size);
@@ -333,8 +356,10 @@ RLX_INTERNAL rlx_rom rlx_reply_text(struct rlx_device *device, rlx_rom text);
 RLX_INTERNAL void rlx_reply_number(struct rlx_device *device, rlx_value value, uint8_t decimals);
 /* The nth of the image's texts of replies. */
 RLX_INTERNAL void rlx_reply_nth(struct rlx_device *device, uint8_t n);
+#if RLX_HAS_ERRORS
 /* Replaces what was written so far: err NAME, what is meant, where. */
 RLX_INTERNAL void rlx_reply_error(struct rlx_device *device, uint8_t error);
+#endif
 
 /* Whether the link's frames are counted as others' where they are damaged. */
 #define RLX_COUNTS_OTHERS (RLX_HAS_ADDRESS || RLX_HAS_CHECK || RLX_HAS_PACKET || RLX_HAS_MESSAGE)
@@ -373,7 +398,7 @@ static inline bool rlx_in_packets(rlx_rom row)
 static inline bool rlx_in_ring(const struct rlx_device *device, unsigned at)
 {
 #if RLX_HAS_LONG_REPLY
-    return (uint16_t)(at - device->link->tx_head) <= rlx_reply_mask(device);
+    return (uint16_t)(at - rlx_current(device)->tx_head) <= rlx_reply_mask(device);
 #else
     (void)device, (void)at;
     return true;
@@ -382,23 +407,21 @@ static inline bool rlx_in_ring(const struct rlx_device *device, unsigned at)
 
 static inline uint8_t rlx_flags(const struct rlx_device *device, rlx_rom row)
 {
-    rlx_rom more = rlx_more(device, row);
-    return more ? rlx_more8(more, RLX_MORE_FLAGS) : 0;
+    return rlx_perhaps8(device, row, RLX_MORE_FLAGS);
 }
 
 static inline uint8_t rlx_ways(const struct rlx_device *device, rlx_rom row)
 {
-    rlx_rom more = rlx_more(device, row);
-    return more ? rlx_more8(more, RLX_MORE_WAYS) : 0;
+    return rlx_perhaps8(device, row, RLX_MORE_WAYS);
 }
 
 /* A list that only some links have: where it begins and ends; NULL: it is empty. */
 static inline rlx_rom rlx_more_list(const struct rlx_device *device, rlx_rom row, uint8_t field,
                                     rlx_rom *end)
 {
-    rlx_rom more = rlx_more(device, row), at;
-    if (!more || !rlx_more16(more, field)) return 0;
-    at = rlx_image(device) + rlx_more16(more, field);
+    uint16_t list = rlx_perhaps16(device, row, field);
+    if (!list) return 0;
+    rlx_rom at = rlx_image(device) + list;
     *end = at + 2 + RLX_ROM16(at);
     return at + 2;
 }
@@ -413,7 +436,7 @@ static inline void rlx_count(uint16_t *counter)
 /* Behind a text of the image. */
 static inline rlx_rom rlx_behind(rlx_rom text)
 {
-    while (RLX_ROM8(text++) < RLX_TEXT_END) {}
+    while (RLX_ROM8_NEXT(text) < RLX_TEXT_END) {}
     return text;
 }
 

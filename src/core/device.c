@@ -18,8 +18,8 @@ static void greet(struct rlx_device *d, uint8_t link, rlx_rom row, enum rlx_rese
     rlx_reply_start(d, link, row); /* the ring is empty */
     rlx_reply_text(d, rlx_part(d, RLX_IMG_GREETING));
     for (uint8_t n = (uint8_t)cause; n; n--)
-        while (RLX_ROM8(name++)) {}
-    while (RLX_ROM8(name)) rlx_reply_put(d, RLX_ROM8(name++));
+        while (RLX_ROM8_NEXT(name)) {}
+    while (RLX_ROM8(name)) rlx_reply_put(d, RLX_ROM8_NEXT(name));
     rlx_reply_commit(d, row);
 #else
     (void)d, (void)link, (void)row, (void)cause;
@@ -202,8 +202,8 @@ static bool run_link(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 #endif
     for (;;) {
         if (link->frame_state & RLX_FRAME_READY && !rlx_answer(d, link_no, row)) return false;
-        if (!budget--) return waits(link);
-        if (!rlx_frame_step(d, link, row)) break;
+        if (!budget) return waits(link);
+        if (!rlx_frame_step(d, link, row, &budget)) break;
     }
 #if RLX_HAS_HALT
     link->halts = 0; /* all that was looked at was answered */

@@ -27,7 +27,7 @@ static uint8_t *find_check(uint8_t *text)
 /* Sums the frame up, and takes its check off. */
 static uint8_t take_check(struct rlx_device *d, uint8_t flags)
 {
-    uint8_t *text = rlx_frame_text(d->link), *check = 0;
+    uint8_t *text = rlx_frame_text(rlx_current(d)), *check = 0;
     uint16_t crc = 0xFFFF;
     if (RLX_HAS_CHECK && flags & (RLX_LINK_CHECK | RLX_LINK_CHECK_REQUIRED))
         check = find_check(text);
@@ -45,7 +45,7 @@ static uint8_t take_check(struct rlx_device *d, uint8_t flags)
 static void put_check(struct rlx_device *d)
 {
     uint16_t crc = RLX_HAS_TAGS && d->tagged ? d->sum : 0xFFFF, end = d->tx_next;
-    for (uint16_t at = d->link->tx_head; at != end; at++)
+    for (uint16_t at = rlx_current(d)->tx_head; at != end; at++)
         crc = rlx_crc_step(crc, rlx_reply_ring(d)[at & rlx_reply_mask(d)]);
     rlx_reply_put(d, '*');
     for (uint8_t i = 0; i < 4; i++) rlx_reply_put(d, crc_character(crc, i));
@@ -158,14 +158,14 @@ static struct rlx_sender *sender_of(const struct rlx_device *d, rlx_rom more)
 {
     uint8_t senders = rlx_more8(more, RLX_MORE_SENDERS);
     if (senders && !d->source) return 0;
-    return &d->link->senders[senders ? d->source - 1 : 0];
+    return &rlx_current(d)->senders[senders ? d->source - 1 : 0];
 }
 
 /* Its tags, or those of all without a source. */
 static struct rlx_tags *tags_of(const struct rlx_device *d, struct rlx_sender *sender)
 {
 #if RLX_HAS_ADDRESS
-    if (!sender) return &d->link->to_all;
+    if (!sender) return &rlx_current(d)->to_all;
 #endif
     (void)d;
     return &sender->tags;
@@ -174,7 +174,7 @@ static struct rlx_tags *tags_of(const struct rlx_device *d, struct rlx_sender *s
 /* The reply to the last frame of this sender, once more. */
 static void send_again(struct rlx_device *d, const struct rlx_sender *sender, rlx_rom row)
 {
-    d->tx_next = d->link->tx_head;
+    d->tx_next = rlx_current(d)->tx_head;
     for (uint8_t i = 0; i < sender->length; i++) rlx_reply_put(d, sender->kept[i]);
     if (sender->length) rlx_reply_commit(d, row);
 }
@@ -183,7 +183,7 @@ static void send_again(struct rlx_device *d, const struct rlx_sender *sender, rl
 static bool is_answer(struct rlx_device *d)
 {
 #if RLX_HAS_OWN
-    if (rlx_is_own(d, rlx_link_row(d, d->link_no))) return true;
+    if (rlx_is_own(d, rlx_link_row(d, rlx_current_number(d)))) return true;
 #endif
     return rlx_is_reply(d);
 }
@@ -307,12 +307,12 @@ RLX_INTERNAL void rlx_envelope_close(struct rlx_device *d, rlx_rom row)
     if (RLX_HAS_CHECK && flags & (RLX_LINK_CHECK | RLX_LINK_CHECK_REQUIRED)) put_check(d);
 #if RLX_HAS_TAGS
     struct rlx_sender *sender = more && d->tagged ? sender_of(d, more) : 0;
-    uint16_t length = (uint16_t)(d->tx_next - d->link->tx_head);
+    uint16_t length = (uint16_t)(d->tx_next - rlx_current(d)->tx_head);
     if (!sender || sender->tags.sum != d->sum || sender->length || length > RLX_KEPT_REPLY_BYTES)
         return;
     sender->length = (uint8_t)length;
     for (uint8_t i = 0; i < sender->length; i++)
-        sender->kept[i] = rlx_reply_ring(d)[(d->link->tx_head + i) & rlx_reply_mask(d)];
+        sender->kept[i] = rlx_reply_ring(d)[(rlx_current(d)->tx_head + i) & rlx_reply_mask(d)];
 #else
     (void)more;
 #endif

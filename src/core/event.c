@@ -172,7 +172,7 @@ static void pace(const struct rlx_device *d, rlx_rom row, struct rlx_pending *it
                          << (its->tries < RETRY_DOUBLE ? its->tries : RETRY_DOUBLE);
         if (its->tries < RETRY_DOUBLE) its->tries++;
 #if RLX_HAS_SMS
-        if (d->link->sms) retry *= MESSAGE_FACTOR;
+        if (rlx_current(d)->sms) retry *= MESSAGE_FACTOR;
 #endif
         if (every < retry) every = retry;
     }
@@ -200,7 +200,7 @@ static uint8_t number_of(struct rlx_link *link, struct rlx_pending *its, uint8_t
 
 RLX_INTERNAL bool rlx_event_got(struct rlx_device *d, uint8_t number)
 {
-    struct rlx_link *link = d->link;
+    struct rlx_link *link = rlx_current(d);
     bool got = false;
     for (uint8_t e = 0; e < n_events(d); e++) {
         struct rlx_pending *its = &link->events[e];

@@ -131,7 +131,7 @@ static void put_text(struct rlx_link *link, rlx_rom at)
 {
     uint8_t *text = rlx_frame_text(link), *last = text + rlx_frame_most(link), c;
     do {
-        c = RLX_ROM8(at++);
+        c = RLX_ROM8_NEXT(at);
         *text++ = (uint8_t)(c & ~RLX_TEXT_END);
     } while (c < RLX_TEXT_END && text != last);
     *text = 0;
@@ -201,7 +201,7 @@ static uint8_t code_fits(const struct rlx_link *link, rlx_rom code)
 {
     const uint8_t *s = rlx_frame_text(link);
     for (uint8_t n = link->frame_len; n; n--, s++) {
-        uint8_t want = RLX_ROM8(code++), c = (uint8_t)(want & ~RLX_TEXT_END);
+        uint8_t want = RLX_ROM8_NEXT(code), c = (uint8_t)(want & ~RLX_TEXT_END);
         if (c == '#' ? rlx_digit(*s) > 9 : c != *s) return 0;
         if (want & RLX_TEXT_END) return n == 1 ? 2 : 0;
     }
@@ -388,8 +388,7 @@ static void other_byte(const struct rlx_device *device, struct rlx_link *link, r
 static void arm(const struct rlx_device *device, struct rlx_link *link, rlx_rom row)
 {
 #if RLX_HAS_TIMED
-    rlx_rom more = rlx_more(device, row);
-    uint16_t gap = (uint16_t)(more ? rlx_more16(more, RLX_MORE_GAP) : 0u);
+    uint16_t gap = rlx_perhaps16(device, row, RLX_MORE_GAP);
     link->armed =
         gap && !(link->frame_state & RLX_FRAME_READY) && (link->frame_len || link->frame_state);
     link->due = device->now + gap;
@@ -456,39 +455,99 @@ RLX_INTERNAL void rlx_frame_silence(const struct rlx_device *device, struct rlx_
 #endif
 }
 
-/* What was kept back of the last frame, the next byte of the ring, or nothing. */
-static enum rlx_got next_byte(struct rlx_link *link, uint8_t *byte)
+/* The same for the bytes of a line, up to its end: as collect() for each, with what it has of the
+ * link at hand. */
+__attribute__((__noinline__)) static uint8_t
+collect_line(const struct rlx_device *device, struct rlx_link *link, uint8_t tail, uint8_t most)
 {
-    enum rlx_got got = RLX_GOT_BYTE;
-#if RLX_HAS_CODES
-    if (link->frame_next) {
-        *byte = link->frame_next;
-        link->frame_next = 0;
-    } else
-#endif
-        got = rlx_ring_get(link, byte);
+    const uint8_t *ring = rlx_rx_ring(link);
+    const uint8_t longest = rlx_frame_most(link);
+    uint8_t *text = rlx_frame_text(link), len = link->frame_len, state = link->frame_state;
+    do {
+        uint8_t byte = ring[tail++ & rlx_rx_mask(link)];
+        RLX_PREEMPT();
+        if (ends_line(byte)) {
+            if (!(state | len)) continue;
+            if (!state) text[len] = 0;
+            state |= RLX_FRAME_READY;
+            break;
+        }
+        if (state) continue;
+        text[len] = byte; /* where it is too long, on the place of the final 0 */
+        if (len == longest)
+            state = RLX_ERR_LONG;
+        else if (is_control(device, byte))
+            state = RLX_ERR_BYTE;
+        else
+            len++;
+    } while (--most);
+    link->frame_len = len;
+    link->frame_state = state;
+    return tail;
+}
+
+/* Whether bytes of this link are a line, and nothing else is to be done for each of them. */
+static bool is_plain(const struct rlx_device *device, rlx_rom row)
+{
+    if (framing_of(row) != RLX_FRAME_LINE) return false;
+    return !(RLX_HAS_TIMED && rlx_perhaps16(device, row, RLX_MORE_GAP)) &&
+           !(RLX_HAS_PEOPLE && rlx_ways(device, row) & RLX_WAY_PEOPLE);
+}
+
+/* So many bytes are taken: whether a halt was looked for in the last one of them. */
+static void passed(struct rlx_link *link, uint8_t count)
+{
 #if RLX_HAS_HALT
-    if (got == RLX_GOT_BYTE) {
-        link->looked = link->ahead != 0;
-        if (link->looked) link->ahead--;
-    }
+    link->looked = link->ahead >= count;
+    link->ahead = (uint8_t)(link->looked ? link->ahead - count : 0);
+#else
+    (void)link, (void)count;
 #endif
-    return got;
+}
+
+/* Takes at least one and at most `most` bytes, up to the end of a frame; returns how many. */
+static uint8_t frame_bytes(const struct rlx_device *device, struct rlx_link *link, rlx_rom row,
+                           uint8_t tail, uint8_t most)
+{
+    if (is_plain(device, row)) {
+        uint8_t end = collect_line(device, link, tail, most);
+        rlx_ring_took(link, end);
+        end = (uint8_t)(end - tail);
+        passed(link, end);
+        return end;
+    }
+    uint8_t byte = rlx_rx_ring(link)[tail & rlx_rx_mask(link)];
+    rlx_ring_took(link, (uint8_t)(tail + 1));
+    passed(link, 1);
+    frame_byte(device, link, row, byte);
+    return 1;
 }
 
 RLX_INTERNAL bool rlx_frame_step(const struct rlx_device *device, struct rlx_link *link,
-                                 rlx_rom row)
+                                 rlx_rom row, uint8_t *budget)
 {
-    uint8_t byte;
-    enum rlx_got got = next_byte(link, &byte);
-    if (got == RLX_GOT_NONE) return false;
-    if (got == RLX_GOT_CUT)
-        frame_cut(link, row);
-    else if (RLX_HAS_TIMED && got == RLX_GOT_GAP)
-        rlx_frame_silence(device, link, row);
-    else
+    uint8_t tail, head;
+#if RLX_HAS_CODES
+    if (link->frame_next) { /* it was kept back of the last frame */
+        uint8_t byte = link->frame_next;
+        link->frame_next = 0;
+        (*budget)--;
+        passed(link, 1);
         frame_byte(device, link, row, byte);
-    return true;
+        return true;
+    }
+#endif
+    enum rlx_got got = rlx_ring_run(link, &tail, &head);
+    if (got == RLX_GOT_BYTE) {
+        uint8_t count = (uint8_t)(head - tail);
+        *budget = (uint8_t)(*budget - frame_bytes(device, link, row, tail,
+                                                  count < *budget ? count : *budget));
+        return true;
+    }
+    if (got == RLX_GOT_CUT) frame_cut(link, row);
+    if (RLX_HAS_TIMED && got == RLX_GOT_GAP) rlx_frame_silence(device, link, row);
+    if (got != RLX_GOT_NONE) (*budget)--;
+    return got != RLX_GOT_NONE;
 }
 
 RLX_INTERNAL const uint8_t *rlx_frame_stray(const struct rlx_link *link)
@@ -507,7 +566,7 @@ static const uint8_t *behind_text(const uint8_t *s, rlx_rom text)
 {
     uint8_t c;
     do {
-        c = RLX_ROM8(text++);
+        c = RLX_ROM8_NEXT(text);
         if (*s++ != (c & ~RLX_TEXT_END)) return 0;
     } while (c < RLX_TEXT_END);
     return s;
@@ -524,8 +583,8 @@ RLX_INTERNAL void rlx_frame_number(struct rlx_device *device)
         at = rlx_behind(at);
         while (end_of && *end_of == ' ') end_of++;
         if (!end_of || *end_of) continue;
-        put_text(device->link, at);
-        device->text = rlx_frame_text(device->link);
+        put_text(rlx_current(device), at);
+        device->text = rlx_frame_text(rlx_current(device));
         return;
     }
 }

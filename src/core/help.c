@@ -37,7 +37,7 @@ static uint8_t room(const struct rlx_device *d)
 {
     uint8_t most = RLX_HELP_LINE;
 #if RLX_HAS_LONG_REPLY
-    uint8_t before = (uint8_t)(d->tx_start - d->link->tx_head);
+    uint8_t before = (uint8_t)(d->tx_start - rlx_current(d)->tx_head);
     if (d->tx_most < most + before + 16) most = (uint8_t)(d->tx_most - before - 16);
 #else
     (void)d;
@@ -83,7 +83,7 @@ static void put_pattern(struct rlx_device *d, rlx_rom at)
 {
     uint8_t left = room(d), c;
     do {
-        c = RLX_ROM8(at++);
+        c = RLX_ROM8_NEXT(at);
         rlx_reply_put(d, c & (uint8_t)~RLX_TEXT_END);
     } while (c < RLX_TEXT_END && --left);
 }

@@ -16,7 +16,7 @@ static void put_link(struct rlx_device *d, uint8_t link)
 /* A copy, for reading may change it. */
 RLX_INTERNAL void rlx_heard_begin(struct rlx_device *d)
 {
-    const struct rlx_link *link = d->link;
+    const struct rlx_link *link = rlx_current(d);
     uint8_t state = link->frame_state & (uint8_t)~RLX_FRAME_READY, n = 0;
     if (!rlx_has_built_in(d, RLX_BUILT_IN_HEARD)) return;
     bool whole = !state || state == RLX_ERR_HALF; /* up to its 0 */
@@ -33,7 +33,7 @@ RLX_INTERNAL void rlx_heard_end(struct rlx_device *d)
 {
     for (uint8_t i = 0; i < d->frame_count; i++) d->heard[i] = d->frame_begun[i];
     d->heard_count = d->frame_count;
-    d->heard_link = (uint8_t)(d->link_no + 1);
+    d->heard_link = (uint8_t)(rlx_current_number(d) + 1);
 }
 
 static uint8_t hex(uint8_t nibble)
@@ -73,7 +73,7 @@ RLX_INTERNAL void rlx_log_add(struct rlx_device *d, const uint8_t *text, uint8_t
     if (i < RLX_LOG_CHARACTERS) entry->what[i] = 0;
     entry->when = d->now;
     entry->old = false;
-    entry->link = d->link_no;
+    entry->link = rlx_current_number(d);
 #if RLX_HAS_SOURCE
     entry->source = d->source;
 #else

@@ -18,7 +18,7 @@ static rlx_rom find_word(struct rlx_device *d, rlx_rom entry, rlx_rom end, uint8
         const uint8_t *s = d->text;
         unsigned next = d->tx_next;
         uint8_t c, want;
-        for (; (want = RLX_ROM8(t++)) == (c = rlx_folded(d, *s)); s++, next++)
+        for (; (want = RLX_ROM8_NEXT(t)) == (c = rlx_folded(d, *s)); s++, next++)
             if (rlx_in_ring(d, next)) tx[next & mask] = c;
         if (want == (c | RLX_TEXT_END) && rlx_ends_word(s[1])) {
             if (rlx_in_ring(d, next)) tx[next & mask] = c;
@@ -28,7 +28,7 @@ static rlx_rom find_word(struct rlx_device *d, rlx_rom entry, rlx_rom end, uint8
             return entry;
         }
         bool cut = RLX_HAS_SHORTEN && rlx_ends_word(c) && s - d->text >= rlx_least_letters(d);
-        while (want < RLX_TEXT_END) want = RLX_ROM8(t++);
+        while (want < RLX_TEXT_END) want = RLX_ROM8_NEXT(t);
         if (cut && !(RLX_HAS_QUERY && want == ('?' | RLX_TEXT_END))) { /* what asks is never cut */
             if (near) *error = RLX_ERR_AMBIGUOUS;
             near = entry;
@@ -46,18 +46,18 @@ static rlx_rom find_word(struct rlx_device *d, rlx_rom entry, rlx_rom end, uint8
 static rlx_rom find_hashed(struct rlx_device *d, rlx_rom op, uint8_t *error)
 {
     uint8_t left = rlx_least_letters(d);
-    unsigned mask = RLX_ROM16_EVEN(op + 2), hash = 0;
+    op = rlx_hashed(d, op);
+    unsigned mask = rlx_hashed16(op, 2), hash = 0;
     rlx_rom shifts = op + 6, table = shifts + 2u * mask + 2;
     for (const uint8_t *s = d->text; !rlx_ends_word(*s); s++) {
         if (RLX_HAS_SHORTEN && !left--) break;
         hash = RLX_HASH_STEP(hash, rlx_folded(d, *s));
     }
-    hash =
-        RLX_HASH_GROUP(hash, RLX_ROM16_EVEN(shifts + 2u * (hash & mask)), RLX_ROM16_EVEN(op + 4));
+    hash = RLX_HASH_GROUP(hash, RLX_ROM16_EVEN(shifts + 2u * (hash & mask)), rlx_hashed16(op, 4));
     d->group = (uint16_t)hash;
     table += 2u * hash;
     return find_word(d, rlx_image(d) + RLX_ROM16_EVEN(table),
-                     rlx_image(d) + RLX_ROM16_EVEN(table + 2), RLX_ROM8(op + 1), error);
+                     rlx_image(d) + RLX_ROM16_EVEN(table + 2), rlx_hashed8(op, 1), error);
 }
 
 RLX_INTERNAL rlx_rom rlx_word_list(rlx_rom *at, uint8_t *before)
@@ -66,7 +66,7 @@ RLX_INTERNAL rlx_rom rlx_word_list(rlx_rom *at, uint8_t *before)
     uint16_t size = RLX_ROM8(op + 1);
     *at = op + 2;
     *before = 1;
-    if (!(RLX_HAS_CHOICE + RLX_HAS_SET) || RLX_ROM8(op) == RLX_OP_WORDS) {
+    if (RLX_HAS_WORDS && (!(RLX_HAS_CHOICE + RLX_HAS_SET) || RLX_ROM8(op) == RLX_OP_WORDS)) {
         *before = (uint8_t)size;
         size = RLX_ROM16(op + 2);
         *at = op + 4;
@@ -86,7 +86,7 @@ static bool take_glue(struct rlx_device *d, rlx_rom *op)
     rlx_rom at = *op + 3;
     const uint8_t *s = d->text;
     uint8_t c, want;
-    while ((want = RLX_ROM8(at++)) == (c = rlx_folded(d, *s))) s++;
+    while ((want = RLX_ROM8_NEXT(at)) == (c = rlx_folded(d, *s))) s++;
     if (want != (c | RLX_TEXT_END) || !begins_number(s[1])) {
         *op += 3 + RLX_ROM16(*op + 1);
         return false;
@@ -111,12 +111,12 @@ RLX_INTERNAL bool rlx_take_silent(struct rlx_device *d, rlx_rom *op)
         return true;
     }
     if (kind == RLX_OP_PUSH) {
-        d->value[d->n_values++] = RLX_ROM8(at + 1);
+        rlx_keep_value(d, RLX_ROM8(at + 1));
     } else if (kind == RLX_OP_PUSH16) {
-        d->value[d->n_values++] = rlx_number_read(at + 1, 2);
+        rlx_keep_value(d, rlx_number_read(at + 1, 2));
         at++;
     } else if (RLX_HAS_WIDE && kind == RLX_OP_PUSH32) {
-        d->value[d->n_values++] = rlx_number_read(at + 1, 4);
+        rlx_keep_value(d, rlx_number_read(at + 1, 4));
         at += 3;
 #if RLX_HAS_EXPIRY
     } else if (kind == RLX_OP_LASTS) {
@@ -144,15 +144,14 @@ static uint8_t take_word(struct rlx_device *d, rlx_rom op)
     uint8_t kind = RLX_ROM8(op), before, error = begun(d) ? RLX_ERR_CHOICE : RLX_ERR_UNKNOWN;
     rlx_rom entry, end = 0, list = op;
     if (RLX_HAS_HASH && kind == RLX_OP_HASH) {
-        before = RLX_ROM8(op + 1);
         entry = find_hashed(d, op, &error);
     } else {
         end = rlx_word_list(&list, &before);
         entry = find_word(d, list, end, before, &error);
     }
     if (!entry) return error;
-    if (RLX_HAS_CHOICE && kind == RLX_OP_CHOICE) {
-        d->value[d->n_values++] = RLX_ROM8(entry);
+    if (RLX_HAS_CHOICE && (RLX_HAS_WORDS ? kind == RLX_OP_CHOICE : kind != RLX_OP_HASH)) {
+        rlx_keep_value(d, RLX_ROM8(entry));
         d->at = end;
         return 0;
     }

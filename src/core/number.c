@@ -40,11 +40,13 @@ RLX_INTERNAL rlx_rom rlx_number_unit(rlx_rom op)
     return at;
 }
 
+#if RLX_HAS_ERRORS
 RLX_INTERNAL rlx_rom rlx_number_name(rlx_rom op)
 {
     rlx_rom text = rlx_number_unit(op);
     return RLX_HAS_UNIT && RLX_ROM8(op + 2) & RLX_NUM_UNIT ? rlx_behind(text) : text;
 }
+#endif
 
 /* ---- numbers in other forms ---- */
 
@@ -76,8 +78,8 @@ static void put_time(struct rlx_device *d, rlx_value value)
         value = (rlx_value)(value / (rlx_value)TIME_STEP(++unit));
     rlx_reply_number(d, value, 0);
     while (unit--)
-        while (RLX_ROM8(name++)) {}
-    while (RLX_ROM8(name)) rlx_reply_put(d, RLX_ROM8(name++));
+        while (RLX_ROM8_NEXT(name)) {}
+    while (RLX_ROM8(name)) rlx_reply_put(d, RLX_ROM8_NEXT(name));
 }
 
 RLX_INTERNAL void rlx_number_put(struct rlx_device *d, rlx_rom op, rlx_value value)
@@ -119,7 +121,7 @@ static uint8_t time_unit(const struct rlx_device *d, const uint8_t **s, uint8_t 
             *s = p;
             return unit;
         }
-        while (RLX_ROM8(name++)) {}
+        while (RLX_ROM8_NEXT(name)) {}
     }
     return bare;
 }
@@ -155,7 +157,7 @@ static const uint8_t *behind_unit(const struct rlx_device *d, const uint8_t *s, 
 {
     const uint8_t *p = s;
     uint8_t c, want;
-    while ((want = RLX_ROM8(unit++)) == (c = rlx_folded(d, *p))) p++;
+    while ((want = RLX_ROM8_NEXT(unit)) == (c = rlx_folded(d, *p))) p++;
     return want == (c | RLX_TEXT_END) ? p + 1 : s;
 }
 
@@ -179,7 +181,7 @@ static void keep(struct rlx_device *d, const uint8_t *s, rlx_rom op, rlx_value v
 {
     if (RLX_HAS_UNIT && RLX_ROM8(op + 2) & RLX_NUM_GLUED) rlx_reply_text(d, rlx_number_unit(op));
     d->text = s;
-    d->value[d->n_values++] = value;
+    rlx_keep_value(d, value);
     d->at = op + 2 + RLX_ROM8(op + 1);
 }
 

@@ -16,7 +16,7 @@ static rlx_rom presence_of(const struct rlx_device *d, uint8_t link)
 
 static void lose(struct rlx_device *d, rlx_rom list)
 {
-    for (uint8_t n = RLX_ROM8(list++); n; n--, list++) {
+    for (uint8_t n = RLX_ROM8_NEXT(list); n; n--, list++) {
 #if RLX_HAS_ROUTINES
         rlx_routines_yield(d, RLX_ROM8(list)); /* which would move it again */
 #endif
@@ -27,7 +27,7 @@ static void lose(struct rlx_device *d, rlx_rom list)
 static void show(struct rlx_device *d, uint8_t link, rlx_rom lists)
 {
     lists += RLX_ROM8(lists) + 1;
-    for (uint8_t n = RLX_ROM8(lists++); n; n--, lists++)
+    for (uint8_t n = RLX_ROM8_NEXT(lists); n; n--, lists++)
         rlx_out_switch(d, RLX_ROM8(lists), rlx_link_at(d, link)->down ? RLX_OFF : RLX_ON);
 }
 

@@ -29,8 +29,7 @@ RLX_INTERNAL bool rlx_reply_begin(struct rlx_device *d, uint8_t link_no, rlx_rom
 RLX_INTERNAL void rlx_reply_start(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
     struct rlx_link *link = rlx_link_at(d, link_no);
-    d->link = link;
-    d->link_no = link_no;
+    rlx_set_current(d, link, link_no);
 #if RLX_REPLY_RING
     d->tx = rlx_tx_ring(link);
 #endif
@@ -50,7 +49,7 @@ RLX_INTERNAL void rlx_reply_start(struct rlx_device *d, uint8_t link_no, rlx_rom
 RLX_INTERNAL bool rlx_reply_fits(const struct rlx_device *d)
 {
 #if RLX_HAS_LONG_REPLY
-    return (uint16_t)(d->tx_next - d->link->tx_head) <= d->tx_most;
+    return (uint16_t)(d->tx_next - rlx_current(d)->tx_head) <= d->tx_most;
 #else
     (void)d;
     return true;
@@ -74,7 +73,7 @@ RLX_INTERNAL rlx_rom rlx_reply_text(struct rlx_device *d, rlx_rom text)
 {
     uint8_t c;
     do {
-        c = RLX_ROM8(text++);
+        c = RLX_ROM8_NEXT(text);
         rlx_reply_put(d, (uint8_t)(c & ~RLX_TEXT_END));
     } while (c < RLX_TEXT_END);
     return text;
@@ -98,7 +97,7 @@ static void put_end(struct rlx_device *d, rlx_rom row)
     } else if (RLX_HAS_MARKED &&
                (framing == RLX_FRAME_FIXED || rlx_ways(d, row) & RLX_WAY_FILLED)) {
         rlx_rom more = rlx_more(d, row);
-        while ((uint8_t)(d->tx_next - d->link->tx_head) < rlx_more8(more, RLX_MORE_LENGTH))
+        while ((uint8_t)(d->tx_next - rlx_current(d)->tx_head) < rlx_more8(more, RLX_MORE_LENGTH))
             rlx_reply_put(d, rlx_more8(more, RLX_MORE_CHAR));
     } else if (framing != RLX_FRAME_PACKET && framing != RLX_FRAME_GAP &&
                framing != RLX_FRAME_MESSAGE) {
@@ -132,7 +131,7 @@ RLX_INTERNAL void rlx_reply_newer(struct rlx_device *d)
 /* What was written beside the ring goes into it where it is shorter than the room that is left. */
 static bool put_after_all(struct rlx_device *d)
 {
-    struct rlx_link *link = d->link;
+    struct rlx_link *link = rlx_current(d);
     if ((uint16_t)(d->tx_next - link->tx_head) > rlx_ring_room(link)) return false;
     for (uint16_t at = link->tx_head; at != d->tx_next; at++)
         rlx_tx_ring(link)[at & rlx_tx_mask(link)] = rlx_reply_ring(d)[at & rlx_reply_mask(d)];
@@ -145,15 +144,15 @@ RLX_INTERNAL void rlx_reply_commit(struct rlx_device *d, rlx_rom row)
     put_end(d, row);
 #if RLX_HAS_DROP
     if (d->unheard && !put_after_all(d)) {
-        rlx_count(&d->link->unheard);
+        rlx_count(&rlx_current(d)->unheard);
         return;
     }
 #endif
-    rlx_ring_publish(d->link, (uint8_t)d->tx_next);
+    rlx_ring_publish(rlx_current(d), (uint8_t)d->tx_next);
     if (rlx_in_packets(row))
-        rlx_reply_packet(d, d->link_no, row);
+        rlx_reply_packet(d, rlx_current_number(d), row);
     else
-        rlx_port_kick(d->port, RLX_LINKS == 1 ? 0 : d->link_no);
+        rlx_port_kick(d->port, RLX_LINKS == 1 ? 0 : rlx_current_number(d));
 }
 
 /* A packet is sent from the ring's beginning, which is empty before it and after it. Reports of 64
@@ -189,12 +188,20 @@ static void put_hint(struct rlx_device *d, uint8_t error)
 }
 
 /* e7 */
-static void put_short(struct rlx_device *d, uint8_t error)
+static void put_short(struct rlx_device *d, uint8_t number)
 {
+    uint8_t error = number;
     d->tx_next = d->tx_start;
     rlx_reply_put(d, 'e');
+#if RLX_HAS_ERRORS
     rlx_reply_number(d, error, 0);
-    put_hint(d, error);
+#else
+    uint8_t tens = '0'; /* two digits at most: without a division, or a number's five digits */
+    for (; error > 9; error = (uint8_t)(error - 10)) tens++;
+    if (tens > '0') rlx_reply_put(d, tens);
+    rlx_reply_put(d, (uint8_t)('0' + error));
+#endif
+    put_hint(d, number);
 }
 
 #if RLX_HAS_OWN
@@ -205,19 +212,26 @@ static bool is_meant(uint8_t own, uint8_t what)
     return own == what || (own == RLX_OWN_OK && what == RLX_OWN_ALREADY);
 }
 
-RLX_INTERNAL bool rlx_reply_own(struct rlx_device *d, rlx_rom row, uint8_t what)
+/* The link's own text for this, or NULL. */
+static rlx_rom own_text(const struct rlx_device *d, rlx_rom row, uint8_t what)
 {
     rlx_rom end = 0, at = rlx_more_list(d, row, RLX_MORE_TEXTS, &end), best = 0;
-    bool done = what == RLX_OWN_OK || what == RLX_OWN_ALREADY;
     for (; at != end; at++) {
-        uint8_t own = RLX_ROM8(at++);
+        uint8_t own = RLX_ROM8_NEXT(at);
         if (is_meant(own, what) && (!best || own == what)) best = at;
         while (RLX_ROM8(at) < RLX_TEXT_END) at++;
     }
-    if (best && RLX_ROM8(best) == RLX_TEXT_END) return false;
-    if (best) {
+    return best;
+}
+
+RLX_INTERNAL bool rlx_reply_own(struct rlx_device *d, rlx_rom row, uint8_t what)
+{
+    rlx_rom own = rlx_has_texts(d, row) ? own_text(d, row, what) : 0;
+    bool done = what == RLX_OWN_OK || what == RLX_OWN_ALREADY;
+    if (own && RLX_ROM8(own) == RLX_TEXT_END) return false;
+    if (own) {
         d->tx_next = d->tx_start;
-        rlx_reply_text(d, best);
+        rlx_reply_text(d, own);
     } else if (rlx_flags(d, row) & RLX_LINK_SHORT && done) {
         d->tx_next = d->tx_start;
         rlx_reply_put(d, 'o');
@@ -263,6 +277,7 @@ RLX_INTERNAL void rlx_reply_number(struct rlx_device *d, rlx_value value, uint8_
     }
 }
 
+#if RLX_HAS_ERRORS
 static void put_bounds(struct rlx_device *d, rlx_rom at)
 {
     rlx_number_put(d, at, rlx_number_low(at));
@@ -317,7 +332,9 @@ static void put_wanted(struct rlx_device *d)
         return;
     }
     if (RLX_HAS_LIST && op == RLX_OP_LIST) at += 2;
-    if (RLX_HAS_NUMBER && (op == RLX_OP_LIST || op == RLX_OP_NUM16 || op == RLX_OP_NUM32)) {
+    if (RLX_HAS_NUMBER &&
+        (RLX_HAS_SET ? op == RLX_OP_LIST || op == RLX_OP_NUM16 || op == RLX_OP_NUM32
+                     : op >= RLX_OP_NUM16)) {
         put_range(d, at);
         return;
     }
@@ -374,7 +391,7 @@ RLX_INTERNAL void rlx_reply_error(struct rlx_device *d, uint8_t error)
     }
     if (placed) {
         rlx_reply_nth(d, RLX_TEXT_AT);
-        rlx_reply_number(d, (rlx_value)(d->text - rlx_frame_text(d->link)), 0);
+        rlx_reply_number(d, (rlx_value)(d->text - rlx_frame_text(rlx_current(d))), 0);
     }
     put_hint(d, error);
 #if RLX_HAS_BUILT_IN
@@ -386,3 +403,4 @@ RLX_INTERNAL void rlx_reply_error(struct rlx_device *d, uint8_t error)
     if (!rlx_reply_fits(d)) put_name(d, error);
     if (!rlx_reply_fits(d)) put_short(d, error);
 }
+#endif

@@ -3,12 +3,6 @@
  * It knows no frame. */
 #include "core.h"
 
-/* A test compiles this file with a hook here, to let the interrupt in at each place between two
- * accesses to what both sides share. */
-#ifndef RLX_PREEMPT
-#define RLX_PREEMPT() ((void)0)
-#endif
-
 /* A byte that the other side writes. What a side writes itself it reads as it is, and writes
  * between two fences. */
 #define THEIRS(byte) (*(const volatile uint8_t *)&(byte))
@@ -117,44 +111,59 @@ bool rlx_link_take(struct rlx_link *link, uint8_t *byte)
 
 /* ---- main side ---- */
 
-RLX_INTERNAL enum rlx_got rlx_ring_get(struct rlx_link *link, uint8_t *byte)
+RLX_INTERNAL enum rlx_got rlx_ring_run(struct rlx_link *link, uint8_t *tail, uint8_t *head)
 {
     /* The mark before the head: bytes may still come before a cut, not after it. */
     uint8_t cut = THEIRS(link->rx_cut);
     RLX_FENCE();
     RLX_PREEMPT();
-    uint8_t head = THEIRS(link->rx_head);
+    *head = THEIRS(link->rx_head);
     RLX_PREEMPT();
-    uint8_t limit = link->rx_limit;
-    uint8_t tail = (uint8_t)(limit - 1u - rlx_rx_mask(link));
+    *tail = (uint8_t)(link->rx_limit - 1u - rlx_rx_mask(link));
 #if RLX_HAS_TIMED
     /* The mark after the head: one that stands before a byte that is seen is seen too. */
     RLX_FENCE();
     uint8_t gap = THEIRS(link->rx_gap);
     RLX_FENCE();
     RLX_PREEMPT();
-    if (gap != link->rx_gap_seen && THEIRS(link->rx_gap_at) == tail) {
-        link->rx_gap_seen = gap;
-        RLX_FENCE();
-        return RLX_GOT_GAP;
+    if (gap != link->rx_gap_seen) {
+        uint8_t at = THEIRS(link->rx_gap_at);
+        if (at == *tail) {
+            link->rx_gap_seen = gap;
+            RLX_FENCE();
+            return RLX_GOT_GAP;
+        }
+        if ((uint8_t)(at - *tail) < (uint8_t)(*head - *tail)) *head = at;
     }
 #endif
-    if (tail != head) {
-        RLX_FENCE();
-        *byte = rlx_rx_ring(link)[tail & rlx_rx_mask(link)];
-        RLX_FENCE();
-        RLX_PREEMPT();
-        link->rx_limit = (uint8_t)(limit + 1);
-        RLX_FENCE();
-        return RLX_GOT_BYTE;
-    }
+    RLX_FENCE();
+    if (*tail != *head) return RLX_GOT_BYTE;
     if (cut == link->rx_seen) return RLX_GOT_NONE;
     RLX_PREEMPT();
-    RLX_FENCE();
     link->rx_seen = cut;
     RLX_FENCE();
     return RLX_GOT_CUT;
 }
+
+RLX_INTERNAL void rlx_ring_took(struct rlx_link *link, uint8_t tail)
+{
+    RLX_FENCE();
+    RLX_PREEMPT();
+    link->rx_limit = (uint8_t)(tail + 1u + rlx_rx_mask(link));
+    RLX_FENCE();
+}
+
+#if RLX_HAS_SMS
+RLX_INTERNAL enum rlx_got rlx_ring_get(struct rlx_link *link, uint8_t *byte)
+{
+    uint8_t tail, head;
+    enum rlx_got got = rlx_ring_run(link, &tail, &head);
+    if (got != RLX_GOT_BYTE) return got;
+    *byte = rlx_rx_ring(link)[tail & rlx_rx_mask(link)];
+    rlx_ring_took(link, (uint8_t)(tail + 1));
+    return got;
+}
+#endif
 
 RLX_INTERNAL bool rlx_ring_waits(const struct rlx_link *link)
 {

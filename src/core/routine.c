@@ -77,7 +77,7 @@ static int act_there(struct rlx_device *d)
     uint8_t what = RLX_ROM8(end);
     int done = rlx_act(d);
     d->at = end + 1 + ((what & RLX_ACT_MASK) == RLX_ACT_CALL);
-    if ((what & RLX_OPERAND_MASK) == RLX_OPERAND_INLINE) d->at += rlx_is_many(d) ? 2 : 1;
+    if (rlx_operand(what) == RLX_OPERAND_INLINE) d->at += rlx_is_many(d) ? 2 : 1;
     return done;
 }
 
@@ -100,7 +100,7 @@ static void routine_step(struct rlx_device *d, uint8_t routine)
 #if RLX_HAS_EXPIRY
     d->lasts = 0;
 #endif
-    d->link = rlx_link_at(d, 0); /* it has no texts */
+    rlx_set_current(d, rlx_link_at(d, 0), rlx_current_number(d)); /* it has no texts */
     d->at = op;
     while (rlx_take_silent(d, &op)) {}
     d->in_step = true;
@@ -132,7 +132,7 @@ static uint32_t left_of_routine(const struct rlx_device *d, const struct rlx_rou
         if (kind == RLX_OP_WAIT) left += rlx_rom32(op + 1);
         if (kind & RLX_OP_END) {
             bool call = (kind & RLX_ACT_MASK) == RLX_ACT_CALL;
-            bool is_inline = (kind & RLX_OPERAND_MASK) == RLX_OPERAND_INLINE;
+            bool is_inline = rlx_operand(kind) == RLX_OPERAND_INLINE;
             op += 1 + call + (is_inline ? rlx_is_many(d) ? 2 : 1 : 0);
         } else {
             op += kind == RLX_OP_PUSH ? 2 : kind == RLX_OP_PUSH16 ? 3 : 5;

@@ -110,7 +110,7 @@ static bool same_text(const struct rlx_device *d, uint8_t setting, const uint8_t
 RLX_INTERNAL int rlx_setting_store(struct rlx_device *d, uint8_t setting, rlx_value value)
 {
     if (is_text_setting(d, setting)) {
-        const uint8_t *text = rlx_frame_text(d->link) + (uint8_t)(value >> 8);
+        const uint8_t *text = rlx_frame_text(rlx_current(d)) + (uint8_t)(value >> 8);
         if (same_text(d, setting, text, (uint8_t)value)) return RLX_ALREADY;
         set_text(d, setting, text, (uint8_t)value);
     } else {

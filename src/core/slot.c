@@ -10,13 +10,13 @@ static uint8_t bit_of(const struct rlx_device *d, const uint8_t *s, rlx_rom entr
 {
     while (entry != end) {
         const uint8_t *p = s;
-        uint8_t bit = RLX_ROM8(entry++), c, want;
-        while ((want = RLX_ROM8(entry++)) == (c = rlx_folded(d, *p))) p++;
+        uint8_t bit = RLX_ROM8_NEXT(entry), c, want;
+        while ((want = RLX_ROM8_NEXT(entry)) == (c = rlx_folded(d, *p))) p++;
         if (want == (c | RLX_TEXT_END) && (rlx_ends_word(p[1]) || p[1] == '+')) {
             *behind = p + 1;
             return bit;
         }
-        while (want < RLX_TEXT_END) want = RLX_ROM8(entry++);
+        while (want < RLX_TEXT_END) want = RLX_ROM8_NEXT(entry);
     }
     return 255;
 }
@@ -27,7 +27,7 @@ RLX_INTERNAL bool rlx_put_set(struct rlx_device *d, uint16_t bits, rlx_rom entry
 {
     bool any = false;
     while (entry != end) {
-        uint8_t bit = RLX_ROM8(entry++);
+        uint8_t bit = RLX_ROM8_NEXT(entry);
         bool none = bit == RLX_SET_NONE;
         if (none ? !any : bits >> bit & 1) {
             if (any) rlx_reply_put(d, '+');
@@ -35,7 +35,7 @@ RLX_INTERNAL bool rlx_put_set(struct rlx_device *d, uint16_t bits, rlx_rom entry
             if (!none) bits = (uint16_t)(bits & ~(1u << bit));
             entry = rlx_reply_text(d, entry);
         } else {
-            while (RLX_ROM8(entry++) < RLX_TEXT_END) {}
+            while (RLX_ROM8_NEXT(entry) < RLX_TEXT_END) {}
         }
     }
     return !bits;
@@ -56,7 +56,7 @@ RLX_INTERNAL uint8_t rlx_take_set(struct rlx_device *d, rlx_rom op)
     }
     rlx_put_set(d, bits, entry, end);
     d->text = behind;
-    d->value[d->n_values++] = (rlx_value)bits;
+    rlx_keep_value(d, (rlx_value)bits);
     d->at = end;
     return 0;
 }
@@ -65,7 +65,7 @@ RLX_INTERNAL uint8_t rlx_take_set(struct rlx_device *d, rlx_rom op)
 static void join_again(const struct rlx_device *d, const uint8_t *from)
 {
 #if RLX_HAS_BUILT_IN
-    uint8_t *s = rlx_frame_text(d->link) + (from - rlx_frame_text(d->link));
+    uint8_t *s = rlx_frame_text(rlx_current(d)) + (from - rlx_frame_text(rlx_current(d)));
     for (; d->text_end && s < d->text_end; s++)
         if (!*s) *s = ';';
 #else
@@ -93,11 +93,11 @@ RLX_INTERNAL uint8_t rlx_take_text(struct rlx_device *d, rlx_rom op)
     }
     uint8_t length = (uint8_t)(end - s);
     if (length < RLX_ROM8(op + 1) || length > RLX_ROM8(op + 2)) return RLX_ERR_RANGE;
-    uint16_t where = (uint16_t)((unsigned)(s - rlx_frame_text(d->link)) << 8 | length);
+    uint16_t where = (uint16_t)((unsigned)(s - rlx_frame_text(rlx_current(d))) << 8 | length);
     if (quoted) rlx_reply_put(d, '"');
     while (s != end) rlx_reply_put(d, *s++);
     if (quoted) rlx_reply_put(d, '"');
-    d->value[d->n_values++] = (rlx_value)where;
+    rlx_keep_value(d, (rlx_value)where);
     d->text = end + quoted;
     d->at = rlx_behind(op + 3);
     return 0;

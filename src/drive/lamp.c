@@ -47,7 +47,7 @@ static int pattern_begin(struct rlx_device *d, uint8_t output, uint8_t number)
     rlx_rom at = rlx_part(d, RLX_IMG_PATTERNS) + 1;
     for (; number; number--) {
         at += 1 + 2u * RLX_ROM8(at);
-        while (RLX_ROM8(at++) < RLX_TEXT_END) {}
+        while (RLX_ROM8_NEXT(at) < RLX_TEXT_END) {}
     }
     uint16_t from = (uint16_t)(at - rlx_image(d));
     if (out->steady.act == RLX_PATTERN && out->steady.act_from == from) return RLX_ALREADY;

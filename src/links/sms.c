@@ -24,7 +24,7 @@ static void out_words(struct rlx_sms *s, rlx_rom words)
 {
     uint8_t c;
     do {
-        c = RLX_ROM8(words++);
+        c = RLX_ROM8_NEXT(words);
         out_put(s, (uint8_t)(c & ~RLX_TEXT_END));
     } while (c < RLX_TEXT_END);
 }
@@ -389,8 +389,7 @@ RLX_INTERNAL uint32_t rlx_sms_run(struct rlx_device *d, uint8_t link_no, rlx_rom
 {
     struct rlx_link *link = rlx_link_at(d, link_no);
     struct rlx_sms *s = link->sms;
-    d->link = link;
-    d->link_no = link_no;
+    rlx_set_current(d, link, link_no);
     if (!s->loaded) {
         if (!rlx_settings_loaded(d)) return 1; /* what was in hand at a power cut comes first */
         s->loaded = true;

@@ -33,6 +33,9 @@ void build_row(struct build *b, const char *format, ...) G_GNUC_PRINTF(2, 3);
 /* The image needs this feature: RLX_BIT_... */
 void build_need(struct build *b, unsigned bit);
 
+/* image_links.c: whether a link sends errors with their names. */
+bool build_names_errors(const struct build *b);
+
 /* A list with its length before it; returns where the length stands. */
 unsigned build_begin_list(GByteArray *to);
 void build_end_list(GByteArray *to, unsigned at);

@@ -169,6 +169,12 @@ static void put_fixed(struct emit *e)
     put_constants(e, "HEADER", e->image->bytes->data, RLX_IMG_HEADER);
     put_common(e, "ROW", false, RLX_LNK_ROW);
     put_common(e, "MORE", true, RLX_MORE_SIZE);
+    unsigned operand = 0, kinds = e->image->operands;
+    while (kinds >> operand > 1) operand++;
+    emit_put(e, "#define RLX_FIXED_OPERAND 0x%02X /* 0xFF: several */\n",
+             kinds == 1u << operand ? operand * RLX_OPERAND_ENTRY : 0xFFu);
+    emit_put(e, "#define RLX_FIXED_HASHED %u\n", e->image->hashed);
+    put_constants(e, "HASH", e->image->bytes->data + e->image->hashed, 6);
     emit_put(e, "#endif\n");
 }
 

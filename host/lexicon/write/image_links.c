@@ -171,6 +171,24 @@ static void put_ignored(struct build *b, const struct lex_link *link)
     build_end_list(to, at);
 }
 
+/* Whether errors are sent with their names on this link. */
+static bool names_errors(const struct lex_link *link)
+{
+    for (unsigned i = 0; i < link->texts->len; i++)
+        if (!strcmp(((struct lex_text *)link->texts->pdata[i])->what, "err")) return false;
+    return !link->replies && !link->one_way;
+}
+
+bool build_names_errors(const struct build *b)
+{
+    bool named = b->lx->built_in & RLX_BUILT_IN_LOG;
+    for (unsigned i = 0; !named && i < b->lx->links->len; i++) {
+        const struct lex_link *link = b->lx->links->pdata[i];
+        named = names_errors(link) || lex_drives_modem(link);
+    }
+    return named;
+}
+
 static unsigned link_flags(struct build *b, const struct lex_link *link)
 {
     static const unsigned checks[] = {0, RLX_LINK_CHECK, RLX_LINK_CHECK_REQUIRED};

@@ -224,6 +224,7 @@ void build_put_end(struct build *b, GByteArray *to, const struct lex_command *co
     build_put8(to, RLX_OP_END | act | operand | (appends(command, given) ? RLX_END_APPEND : 0) |
                        (command->query ? RLX_END_TELLS : 0) |
                        (command->newest ? RLX_END_NEWEST : 0));
+    b->image->operands |= 1u << operand / RLX_OPERAND_ENTRY;
     if (command->newest) build_need(b, RLX_BIT_NEWEST);
     if (command->query) build_need(b, RLX_BIT_QUERY);
     if (effect->kind == LEX_CALL) build_put8(to, signature_index(b, command));
@@ -333,7 +334,7 @@ void build_put_number(struct build *b, GByteArray *to, const struct lex_element 
     put_value(to, wide, e->high);
     if (formed) put_form(b, to, e, wide);
     if (e->unit) build_put_text(to, e->unit);
-    build_put_text(to, e->text);
+    if (build_names_errors(b)) build_put_text(to, e->text);
     to->data[at] = (guint8)(to->len - at - 1);
 }
 
@@ -349,6 +350,7 @@ static bool fits_choice(const struct lex_element *e)
 static void put_words(struct build *b, GByteArray *to, const struct node *node, unsigned operand)
 {
     unsigned at = to->len;
+    build_need(b, RLX_BIT_WORDS);
     build_put8(to, RLX_OP_WORDS);
     build_put8(to, b->many ? 2 : 1);
     build_put16(to, 0);

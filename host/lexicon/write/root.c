@@ -57,6 +57,7 @@ static void put_root_linear(struct build *b, const GByteArray *number)
         put_root_entry(b, entries, b->root->words->pdata[i], with_operands);
     begin_root(b, number);
     build_row(b, "the first words");
+    build_need(b, RLX_BIT_WORDS);
     build_put8(b->image->bytes, RLX_OP_WORDS);
     build_put8(b->image->bytes, (1u + with_operands) * (b->many ? 2u : 1u));
     build_put16(b->image->bytes, entries->len);
@@ -93,6 +94,7 @@ static void put_root_hashed(struct build *b, const struct hash_table *table,
     build_need(b, RLX_BIT_HASH);
     begin_root(b, number);
     build_row(b, "the first words, hashed: %u groups, %u shifts", n_groups, table->n_shifts);
+    b->image->hashed = to->len;
     build_put8(to, RLX_OP_HASH);
     build_put8(to, (1u + with_operands) * (b->many ? 2u : 1u));
     build_put16(to, table->n_shifts - 1);

@@ -201,6 +201,14 @@ bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigne
     return true;
 }
 
+/* Whether a reply can have this text: without error names only few have one. */
+static bool is_sent(const struct build *b, unsigned number)
+{
+    bool state = number == RLX_TEXT_ALREADY || number == RLX_TEXT_OFF || number == RLX_TEXT_ON;
+    return (state || b->image->needs >> RLX_BIT_ERRORS & 1) &&
+           image_can_fail(b->lx, b->image, number);
+}
+
 static void put_texts(struct build *b)
 {
     static const char *const texts[RLX_TEXTS] = {
@@ -216,8 +224,9 @@ static void put_texts(struct build *b)
     GByteArray *to = b->image->bytes;
     build_set16(to, RLX_IMG_TEXTS, to->len);
     build_row(b, "texts of replies");
-    for (unsigned i = 0; i < RLX_TEXTS; i++)
-        build_put_text(to, image_can_fail(b->lx, b->image, i) ? texts[i] : "-");
+    unsigned n = RLX_TEXTS;
+    while (n > 1 && !is_sent(b, n - 1)) n--;
+    for (unsigned i = 0; i < n; i++) build_put_text(to, is_sent(b, i) ? texts[i] : "-");
 }
 
 /* The outputs' names, where they can be asked by name. */
@@ -267,6 +276,7 @@ static void put_header(struct build *b)
     if (lx->any_case) build_need(b, RLX_BIT_ANY_CASE);
     if (lx->shorten) build_need(b, RLX_BIT_SHORTEN);
     if (b->many) build_need(b, RLX_BIT_MANY);
+    if (build_names_errors(b)) build_need(b, RLX_BIT_ERRORS);
 }
 
 static struct image *image_new(void)

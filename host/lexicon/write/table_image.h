@@ -18,7 +18,9 @@ struct image {
     uint64_t needs;         /* RLX_FEATURES bits */
     unsigned slots;         /* most slots of one command */
     unsigned setting_texts; /* bytes of all settings that are texts */
-    char *fingerprint;      /* 8 hex digits */
+    unsigned hashed;        /* where the hashed table of first words is; 0: there is none */
+    unsigned operands; /* bits of RLX_OPERAND_..., in units of RLX_OPERAND_ENTRY: which it has */
+    char *fingerprint; /* 8 hex digits */
 };
 
 /* NULL after a fault in lx->faults. Works out the links' buffer sizes too. */

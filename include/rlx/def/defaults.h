@@ -174,6 +174,12 @@
 #ifndef RLX_HAS_STEPPERS
 #define RLX_HAS_STEPPERS 1
 #endif
+#ifndef RLX_HAS_WORDS
+#define RLX_HAS_WORDS 1
+#endif
+#ifndef RLX_HAS_ERRORS
+#define RLX_HAS_ERRORS 1
+#endif
 
 #ifndef RLX_BUILT_IN
 #define RLX_BUILT_IN 1023

@@ -62,7 +62,9 @@
     X(PLACES, "reversers with a position estimated from travel time") \
     X(SETTINGS, "settings")                                           \
     X(SMS, "a modem for text messages")                               \
-    X(STEPPERS, "stepper motors")
+    X(STEPPERS, "stepper motors")                                     \
+    X(WORDS, "lists of words, beside the hashed table and choices")   \
+    X(ERRORS, "errors with their names, what is meant and where")
 
 enum {
 #define RLX_FEATURE_BIT(id, name) RLX_BIT_##id,

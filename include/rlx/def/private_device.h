@@ -6,7 +6,9 @@ uint8_t n_values;
 #if RLX_REPLY_MASK
 uint8_t tx_mask; /* of the ring that the reply goes to */
 #endif
-uint8_t link_no;  /* over which link it came */
+#if !RLX_FIXED_BUFFER
+uint8_t link_no; /* over which link it came */
+#endif
 uint16_t tx_next; /* free-running index there; published when the reply is whole */
 uint16_t tx_word; /* tx_next where the last word of the reply began */
 uint16_t group;   /* where the first word was found in the hash */
@@ -58,7 +60,9 @@ const uint8_t *text; /* what is still to be read of the frame */
 const uint8_t *text_end; /* of several commands; NULL: there is one */
 uint8_t part;            /* the one in hand, from 1 */
 #endif
+#if !RLX_FIXED_BUFFER
 struct rlx_link *link; /* over which it came */
+#endif
 #if RLX_HAS_HEARD
 uint8_t frame_begun[RLX_HEARD_BYTES]; /* how it began */
 uint8_t frame_count;                  /* so many bytes of that */
