@@ -5,13 +5,15 @@ cd "$root"
 . packaging/packages.sh
 # shellcheck disable=SC2086
 packages $BUILD_PACKAGES $CHECK_PACKAGES $FIGURE_PACKAGES
-work=build/bench
-mkdir -p $work
-if ! { cmake --preset release && cmake --build --preset release --target rlx variants; } >$work/build.log 2>&1; then
+work=${RLX_BENCH:-build/bench}
+work=${work#"$root/"}
+mkdir -p "$work"
+tools=${RLX_TOOLS:-$root/build/release/bin} # rlx and variants
+if [ -z "${RLX_TOOLS:-}" ] && ! { cmake --preset release && cmake --build --preset release --target rlx variants; } >$work/build.log 2>&1; then
     tail -n 20 $work/build.log
     exit 1
 fi
-rlx=$root/build/release/bin/rlx variants=$root/build/release/bin/variants
+rlx=$tools/rlx variants=$tools/variants
 hand="chain table switch" ours="exact any"
 includes="-I$root/bench -I$root/include -I. -std=gnu11 -Wall -Wextra -ffunction-sections -fdata-sections"
 

@@ -3,8 +3,8 @@
 # every feature, and with those of the tide tank alone, together with its emitted tables.
 set -uo pipefail
 cd "$(dirname "$0")/.."
-out=build/cross
-emitted=build/dev/examples/tide_tank_emitted
+out=${1:-build/dev}/cross
+emitted=${1:-build/dev}/examples/tide_tank_emitted
 passed=0 failed=0
 verdict() { # ok? what
     if [ "$1" = 0 ]; then passed=$((passed + 1)); else failed=$((failed + 1)); echo "FAIL $2"; fi

@@ -25,6 +25,8 @@
 #undef RLX_HAS_SETTINGS
 #undef RLX_HAS_TEXT
 #undef RLX_HAS_MESSAGE
+#undef RLX_HAS_ERRORS
+#define RLX_HAS_ERRORS   1
 #define RLX_HAS_SETTINGS 1
 #define RLX_HAS_TEXT     1
 #define RLX_HAS_MESSAGE  1

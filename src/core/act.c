@@ -431,20 +431,25 @@ static void answer(struct rlx_device *d, rlx_rom row)
 #endif
         return;
     }
-    if (what && what != RLX_OWN_ALREADY) {
+    bool refused = what && what != RLX_OWN_ALREADY;
+    if (refused) {
         rlx_count(&link->refused);
 #if RLX_HAS_HEARD
         rlx_heard_end(d);
-#endif
-#if RLX_HAS_ERRORS
-        rlx_reply_error(d, what);
 #endif
     } else {
         link_used(d);
     }
 #if RLX_HAS_OWN
-    if (rlx_flags(d, row) & RLX_LINK_SILENT || !rlx_reply_own(d, row, what)) return;
+    if (rlx_flags(d, row) & RLX_LINK_SILENT) return;
+    enum rlx_own own = rlx_reply_own(d, row, what);
+    if (own == RLX_OWN_EMPTY) return;
+    refused = refused && own == RLX_OWN_NONE; /* the image may lack the errors' names */
 #endif
+#if RLX_HAS_ERRORS
+    if (refused) rlx_reply_error(d, what);
+#endif
+    (void)refused;
 #if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
     if (d->broadcast) return;
     rlx_envelope_close(d, row);

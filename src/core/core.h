@@ -340,9 +340,10 @@ RLX_INTERNAL void rlx_reply_commit(struct rlx_device *device, rlx_rom row);
 /* Sends the packet that waits, if the radio takes it. */
 RLX_INTERNAL void rlx_reply_packet(struct rlx_device *device, uint8_t link, rlx_rom row);
 #if RLX_HAS_OWN
-/* Replaces what was written by the link's own or short form of it, where it has one: RLX_OWN_... or
- * an error. False: that text is empty, and nothing is to be sent. */
-RLX_INTERNAL bool rlx_reply_own(struct rlx_device *device, rlx_rom row, uint8_t what);
+/* Replaces what was written by the link's own or short form of `what`, RLX_OWN_... or an error.
+ * NONE: it has none. EMPTY: nothing is to be sent. */
+enum rlx_own { RLX_OWN_NONE, RLX_OWN_WRITTEN, RLX_OWN_EMPTY };
+RLX_INTERNAL enum rlx_own rlx_reply_own(struct rlx_device *device, rlx_rom row, uint8_t what);
 #endif
 RLX_INTERNAL void rlx_reply_put(struct rlx_device *device, uint8_t c);
 #if RLX_HAS_BUILT_IN || RLX_HAS_EVENTS || RLX_HAS_SMS || RLX_HAS_WAITS

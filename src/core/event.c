@@ -257,7 +257,9 @@ static void send_event(struct rlx_device *d, uint8_t link_no, rlx_rom row, uint8
 #endif
     bool written = true;
 #if RLX_HAS_OWN
-    written = rlx_reply_own(d, row, (uint8_t)(RLX_OWN_EVENT + RLX_ROM8(ev + RLX_EVT_FIRST) + word));
+    written =
+        rlx_reply_own(d, row, (uint8_t)(RLX_OWN_EVENT + RLX_ROM8(ev + RLX_EVT_FIRST) + word)) !=
+        RLX_OWN_EMPTY;
 #endif
     if (written) end_event(d, row);
 #if RLX_HAS_PACED
@@ -324,7 +326,7 @@ static void send_note(struct rlx_device *d, uint8_t link_no, rlx_rom row)
     rlx_reply_words(d, RLX_TXT_NOTE);
     for (uint8_t i = 0; i < d->note_length; i++) rlx_reply_put(d, (uint8_t)d->note[i]);
 #if RLX_HAS_OWN
-    if (!rlx_reply_own(d, row, RLX_OWN_NOTE)) return;
+    if (rlx_reply_own(d, row, RLX_OWN_NOTE) == RLX_OWN_EMPTY) return;
 #endif
     end_event(d, row);
 }

@@ -175,6 +175,7 @@ RLX_INTERNAL void rlx_reply_packet(struct rlx_device *d, uint8_t link_no, rlx_ro
 #endif
 }
 
+#if RLX_HAS_ERRORS || RLX_HAS_OWN
 /* Behind `err old`: from which tag on the sender can go on. */
 static void put_hint(struct rlx_device *d, uint8_t error)
 {
@@ -203,6 +204,7 @@ static void put_short(struct rlx_device *d, uint8_t number)
 #endif
     put_hint(d, number);
 }
+#endif
 
 #if RLX_HAS_OWN
 /* Whether the own text for `own` stands for this. */
@@ -224,22 +226,27 @@ static rlx_rom own_text(const struct rlx_device *d, rlx_rom row, uint8_t what)
     return best;
 }
 
-RLX_INTERNAL bool rlx_reply_own(struct rlx_device *d, rlx_rom row, uint8_t what)
+RLX_INTERNAL enum rlx_own rlx_reply_own(struct rlx_device *d, rlx_rom row, uint8_t what)
 {
     rlx_rom own = rlx_has_texts(d, row) ? own_text(d, row, what) : 0;
     bool done = what == RLX_OWN_OK || what == RLX_OWN_ALREADY;
-    if (own && RLX_ROM8(own) == RLX_TEXT_END) return false;
+    if (own && RLX_ROM8(own) == RLX_TEXT_END) return RLX_OWN_EMPTY;
     if (own) {
         d->tx_next = d->tx_start;
         rlx_reply_text(d, own);
-    } else if (rlx_flags(d, row) & RLX_LINK_SHORT && done) {
+        return RLX_OWN_WRITTEN;
+    }
+    if (!(rlx_flags(d, row) & RLX_LINK_SHORT)) return RLX_OWN_NONE;
+    if (done) {
         d->tx_next = d->tx_start;
         rlx_reply_put(d, 'o');
         rlx_reply_put(d, 'k');
-    } else if (rlx_flags(d, row) & RLX_LINK_SHORT && what < RLX_OWN_ALREADY) {
+    } else if (what < RLX_OWN_ALREADY) {
         put_short(d, what);
+    } else {
+        return RLX_OWN_NONE;
     }
-    return true;
+    return RLX_OWN_WRITTEN;
 }
 #endif
 

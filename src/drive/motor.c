@@ -38,7 +38,8 @@ static void show_side(struct rlx_device *d, uint8_t output, uint8_t side, int16_
     uint8_t flags = RLX_ROM8(row + RLX_SIDE_FLAGS);
     uint32_t hz = rlx_out_time(row, RLX_SIDE_HZ);
     bool back = (level < 0) != ((flags & RLX_SIDE_REVERSED) != 0);
-    uint16_t duty = (uint16_t)((level < 0 ? -level : level) * 2);
+    uint16_t duty =
+        (uint16_t)((uint16_t)(level < 0 ? -level : level) * 2u); /* an int may have 16 bits */
     uint8_t channel = RLX_ROM8(row + RLX_SIDE_CHANNEL), other = RLX_ROM8(row + RLX_SIDE_OTHER);
     bool brakes = level == 0 && s->brakes;
     if (duty == 65534) duty = UINT16_MAX;
