@@ -1,7 +1,10 @@
 #include "hand.h"
 
-static volatile uint8_t rx_head, rx_tail, rx_cut, rx_seen, tx_head, tx_tail;
-static volatile uint16_t rx_lost;
+/* The rings are the library's: each index has one writer, and is read by the other side as volatile. */
+#define FENCE()      __asm__ volatile("" ::: "memory")
+#define THEIRS(byte) (*(const volatile uint8_t *)&(byte))
+static uint8_t rx_limit = RX, rx_head, rx_cut, rx_seen, tx_head, tx_tail;
+static uint16_t rx_lost;
 static uint8_t rx[RX], tx[TX];
 static char line[LINE + 1];
 static uint8_t len, state, stage;
@@ -11,21 +14,24 @@ enum { READY = 0x80, E_BYTE = 1, E_LONG, E_LOST };
 void hand_feed(uint8_t byte)
 {
     uint8_t head = rx_head;
-    if (rx_cut != rx_seen || (uint8_t)(head - rx_tail) == RX) {
-        if (rx_cut == rx_seen) rx_cut++;
-        if (rx_lost != UINT16_MAX) rx_lost++;
+    if (rx_cut == THEIRS(rx_seen) && head != THEIRS(rx_limit)) {
+        rx[head % RX] = byte;
+        FENCE();
+        rx_head = (uint8_t)(head + 1);
         return;
     }
-    rx[head % RX] = byte;
-    rx_head = (uint8_t)(head + 1);
+    if (rx_cut == THEIRS(rx_seen)) rx_cut++;
+    if (rx_lost != UINT16_MAX) rx_lost++;
 }
 
 bool hand_take(uint8_t *byte)
 {
     uint8_t tail = tx_tail;
-    if (tail == tx_head) return false;
+    if (tail == THEIRS(tx_head)) return false;
     *byte = tx[tail % TX];
+    FENCE();
     tx_tail = (uint8_t)(tail + 1);
+    FENCE();
     return true;
 }
 
@@ -198,7 +204,7 @@ void number(const char *word, char *s, int16_t low, int16_t high, handler_fn fn)
 
 __attribute__((noinline)) static bool answer(void)
 {
-    if ((uint8_t)(TX - (uint8_t)(tx_head - tx_tail)) < REPLY) return false;
+    if ((uint8_t)(TX - (uint8_t)(tx_head - THEIRS(tx_tail))) < REPLY) return false;
     uint8_t error = state & (uint8_t)~READY, n = len;
     stage = tx_head;
     if (!error) {
@@ -213,7 +219,9 @@ __attribute__((noinline)) static bool answer(void)
     if (stage == tx_head) return true;
     put('\r');
     put('\n');
+    FENCE();
     tx_head = stage;
+    FENCE();
     kick();
     return true;
 }
@@ -243,11 +251,15 @@ uint32_t hand_poll(void)
 {
     for (uint8_t budget = 64;;) {
         if (state & READY && !answer()) return UINT32_MAX;
-        if (!budget--) return rx_head == rx_tail && rx_cut == rx_seen ? UINT32_MAX : 0;
-        uint8_t cut = rx_cut, tail = rx_tail;
-        if (tail != rx_head) {
+        if (!budget--) return (uint8_t)(rx_limit - RX) == THEIRS(rx_head) && THEIRS(rx_cut) == rx_seen ? UINT32_MAX : 0;
+        uint8_t cut = THEIRS(rx_cut);
+        FENCE();
+        uint8_t limit = rx_limit, tail = (uint8_t)(limit - RX);
+        if (tail != THEIRS(rx_head)) {
+            FENCE();
             uint8_t byte = rx[tail % RX];
-            rx_tail = (uint8_t)(tail + 1);
+            FENCE();
+            rx_limit = (uint8_t)(limit + 1);
             line_byte(byte);
         } else if (cut != rx_seen) {
             rx_seen = cut;
@@ -260,6 +272,6 @@ uint32_t hand_poll(void)
 
 bool hand_idle(void)
 {
-    if (state & READY) return (uint8_t)(TX - (uint8_t)(tx_head - tx_tail)) < REPLY;
-    return rx_head == rx_tail && rx_cut == rx_seen;
+    if (state & READY) return (uint8_t)(TX - (uint8_t)(tx_head - THEIRS(tx_tail))) < REPLY;
+    return (uint8_t)(rx_limit - RX) == THEIRS(rx_head) && THEIRS(rx_cut) == rx_seen;
 }

@@ -14,13 +14,16 @@ if [ -z "${RLX_TOOLS:-}" ] && ! { cmake --preset release && cmake --build --pres
     exit 1
 fi
 rlx=$tools/rlx variants=$tools/variants
-hand="chain table switch" ours="exact any"
+hand="chain table table1 switch switch1" ours="exact any" # table1: table and front end in one file
 includes="-I$root/bench -I$root/include -I. -std=gnu11 -Wall -Wextra -ffunction-sections -fdata-sections"
 
 make_set() { # N
     local m
     mkdir -p $work/"$1"
     $variants "$1" $work/"$1"
+    for m in table switch; do
+        printf '#include "%s.c"\n#include "%s"\n' $m "$root/bench/hand.c" >$work/"$1"/${m}1.c
+    done
     for m in $ours short; do $rlx emit $work/"$1"/$m.lexicon -o $work/"$1"/$m >/dev/null; done
 }
 
@@ -29,6 +32,7 @@ files() {
     case $1 in
     chain) echo "-DHAND -DCHAIN chain.c $root/bench/hand.c" ;;
     table | switch) echo "-DHAND $1.c $root/bench/hand.c" ;;
+    table1 | switch1) echo "-DHAND $1.c" ;;
     *) echo "-I$1 -DRLX_CONFIG=\"bench_config.h\" $1/bench.c $root/src/rlx.c" ;;
     esac
 }

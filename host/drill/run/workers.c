@@ -92,7 +92,8 @@ static bool start(struct pool *pool, struct process *p)
     p->pid = fork();
     if (p->pid == 0) {
         prctl(PR_SET_PDEATHSIG, SIGKILL);
-        if (pool->n > 1) stay_on(pool->started % (unsigned)g_get_num_processors());
+        stay_on(pool->n > 1 ? pool->started % (unsigned)g_get_num_processors()
+                            : (unsigned)MAX(sched_getcpu(), 0));
         signal(SIGINT, SIG_IGN);
         signal(SIGTERM, SIG_DFL);
         close(ends[0]);

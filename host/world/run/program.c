@@ -24,6 +24,10 @@
 #define LINES_MOST 200u    /* of what it prints; then no more are shown */
 #define MARK       "RLX_BOARD"
 
+/* A program that answers at once, as it does a million times in a drill, needs one call for that;
+ * what it prints is looked at when it has not answered for so long, and when it ends. */
+static const struct timeval look_around = {.tv_usec = 20000};
+
 struct program {
     pid_t pid;
     int socket, prints; /* prints: where its standard output and error come out */
@@ -102,7 +106,7 @@ struct program *program_begin(const char *path, int nv, char **failure)
     p->patience_s = patience ? CLAMP(atoi(patience), 1, 3600) : PATIENCE_S;
     p->mark = g_strdup_printf("%d.%u", (int)getpid(), count++);
     fcntl(p->socket, F_SETFD, FD_CLOEXEC); /* another program does not keep it open */
-    fcntl(p->socket, F_SETFL, O_NONBLOCK);
+    setsockopt(p->socket, SOL_SOCKET, SO_RCVTIMEO, &look_around, sizeof look_around);
     fcntl(p->prints, F_SETFL, O_NONBLOCK);
     p->pid = fork();
     if (p->pid == 0) become(path, pair[1], pipe_of[1], nv, p->mark);
@@ -245,10 +249,13 @@ bool program_give(struct program *p, const char *bytes, size_t count, char **fai
 size_t program_take(struct program *p, char *bytes, size_t most, char **failure)
 {
     for (;;) {
-        if (!wait_for(p, POLLIN, failure)) return 0;
-        ssize_t n = recv(p->socket, bytes, most, MSG_DONTWAIT);
+        ssize_t n = recv(p->socket, bytes, most, 0); /* at most for the time of look_around */
         if (n > 0) return (size_t)n;
-        if (n < 0 && (errno == EAGAIN || errno == EWOULDBLOCK || errno == EINTR)) continue;
+        if (n < 0 && errno == EINTR) continue;
+        if (n < 0 && (errno == EAGAIN || errno == EWOULDBLOCK)) {
+            if (!wait_for(p, POLLIN, failure)) return 0;
+            continue;
+        }
         *failure = what_became(p);
         return 0;
     }
