@@ -172,6 +172,35 @@ static void an_output_that_is_none_is_refused(void)
     CHECK_INT(rlx_output_switch(&device.device, 1, RLX_ON), -RLX_ERR_RANGE);
 }
 
+static bool sends_nothing(void *user, uint8_t uart, uint8_t *byte)
+{
+    (void)user, (void)uart, (void)byte;
+    return false;
+}
+
+/* Several devices of one lexicon need no knob: each has its own memory. */
+static void two_devices(void)
+{
+    static struct ends other;
+    static struct sim_board its;
+    start(false);
+    its.interrupts.transmit = sends_nothing;
+    sim_board_init(&its, sink, NULL, 0, RLX_RESET_PIN);
+#if !RLX_NV_AREA_BYTES
+    other.device.nv_area = its.nv_page = 128;
+#endif
+    CHECK_INT(ends_init(&other, &its, RLX_RESET_PIN), 0);
+    rlx_link_feed_block(&other.link[0], (const uint8_t *)"lamp on\nsize 7\n", 15);
+    while (rlx_poll(&other.device, 0) == 0) {}
+    CHECK(its.level[1] && !board.level[1]);
+    ASK("lamp on", "ok lamp on");
+    rlx_link_feed_block(&other.link[0], (const uint8_t *)"lamp off\n", 9);
+    while (rlx_poll(&other.device, 0) == 0) {}
+    CHECK(!its.level[1] && board.level[1]);
+    CHECK_INT(ends_setting_size(&other), 7);
+    CHECK_INT(ends_setting_size(&device), 300);
+}
+
 static const struct test_case cases[] = {
     {"a poll takes so many bytes", a_poll_takes_so_many_bytes},
     {"heard shows so many bytes", heard_shows_so_many_bytes},
@@ -181,6 +210,7 @@ static const struct test_case cases[] = {
     {"a tag said again is answered from memory", a_tag_said_again_is_answered_from_memory},
     {"settings are kept", settings_are_kept},
     {"an output that is none is refused", an_output_that_is_none_is_refused},
+    {"two devices of one lexicon", two_devices},
 };
 
 TEST_MAIN(cases)
