@@ -1,6 +1,6 @@
 /* Cuts the bytes of a link into frames, by line, key, code, end, gap, length, packet or report.
- * One byte a step; a damaged frame becomes one state with its error.
- * It does not know commands. */
+ * Lines many bytes at once, other frames byte by byte; a damaged frame becomes one state with its
+ * error. It does not know commands. */
 #include "core.h"
 
 /* Bytes above 126 are refused too, but that a text in quotes may hold those above 127: where a
