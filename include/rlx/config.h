@@ -60,6 +60,19 @@
 #define RLX_FIXED_BUFFER   0
 #define RLX_FIXED_FRAME    0
 #endif
+/* Whether the entry of a command's first word is remembered: an operand may stand there. */
+#if RLX_FIXED
+#define RLX_KEEPS_ENTRY \
+    (RLX_HAS_FAMILY || RLX_HAS_NEWEST || RLX_FIXED_OPERAND == 0x10 || RLX_FIXED_OPERAND == 0xFF)
+#else
+#define RLX_KEEPS_ENTRY 1
+#endif
+/* Whether the values of a command are counted. */
+#define RLX_COUNTS_VALUES                                                                  \
+    (!RLX_FIXED || RLX_SLOTS > 1 || RLX_HAS_FAMILY || RLX_HAS_VERBS || RLX_HAS_SETTINGS || \
+     RLX_HAS_ROUTINES || RLX_HAS_EXPIRY || RLX_HAS_LIST)
+/* Whether something may stand before a reply. */
+#define RLX_REPLY_FROM (RLX_HAS_KEYS || RLX_HAS_CODES || RLX_HAS_SOURCE)
 /* Whether the device has the ring of the reply in hand as a member, and its size. */
 #define RLX_REPLY_RING (!RLX_FIXED_BUFFER || RLX_HAS_DROP)
 #define RLX_REPLY_MASK (!RLX_FIXED_TRANSMIT || RLX_HAS_DROP)

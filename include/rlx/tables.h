@@ -477,6 +477,25 @@ static inline uint8_t *rlx_reply_ring(const struct rlx_device *d)
 #endif
 }
 
+/* Where the reply begins, behind lead, address and tag: an index of that ring; it begins here. */
+static inline uint16_t rlx_reply_from(const struct rlx_device *d)
+{
+#if RLX_REPLY_FROM
+    return d->tx_start;
+#else
+    return rlx_current(d)->tx_head;
+#endif
+}
+
+static inline void rlx_set_reply_from(struct rlx_device *d)
+{
+#if RLX_REPLY_FROM
+    d->tx_start = d->tx_next;
+#else
+    (void)d;
+#endif
+}
+
 static inline uint8_t rlx_reply_mask(const struct rlx_device *d)
 {
 #if !RLX_REPLY_MASK

@@ -12,7 +12,9 @@ static uint16_t operand(const struct rlx_device *d, uint8_t end, rlx_rom at)
     end = rlx_operand(end);
     if (end == RLX_OPERAND_GROUP) return d->group;
     if ((RLX_HAS_SWITCH || RLX_HAS_LEVEL) && end == RLX_OPERAND_VALUE) return (uint16_t)d->value[0];
+#if RLX_KEEPS_ENTRY
     if (end == RLX_OPERAND_ENTRY) at = d->entry + (rlx_is_many(d) ? 2 : 1);
+#endif
     if (rlx_is_many(d)) return RLX_ROM16(at);
     return RLX_ROM8(at);
 }
@@ -23,10 +25,11 @@ static void write_toggle(struct rlx_device *d, uint8_t end, uint8_t output)
 #if RLX_HAS_ROUTINES
     if (d->in_step) return; /* a step of a routine has no reply */
 #endif
-    if (end & RLX_END_APPEND)
-        rlx_reply_put(d, ' ');
+    if (end & RLX_END_APPEND) rlx_reply_put(d, ' ');
+#if RLX_HAS_SWITCH
     else
         d->tx_next = d->tx_word;
+#endif
     rlx_reply_nth(d, rlx_out_is_on(d, output) ? RLX_TEXT_ON : RLX_TEXT_OFF);
 }
 
@@ -413,7 +416,7 @@ static void answer(struct rlx_device *d, rlx_rom row)
 #if RLX_HAS_LIMITED
     if (what == RLX_MATCH_KNOWN) {
         rlx_count(&link->known);
-        if (d->tx_next != d->tx_start && !(rlx_flags(d, row) & RLX_LINK_SILENT))
+        if (d->tx_next != rlx_reply_from(d) && !(rlx_flags(d, row) & RLX_LINK_SILENT))
             rlx_reply_commit(d, row);
         return;
     }

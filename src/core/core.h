@@ -66,8 +66,12 @@ static inline void rlx_frame_over(struct rlx_link *link)
 /* The value of the next slot. */
 static inline void rlx_keep_value(struct rlx_device *device, rlx_value value)
 {
+#if RLX_COUNTS_VALUES
     device->value[RLX_SLOTS == 1 ? 0 : device->n_values] = value;
     device->n_values++;
+#else
+    device->value[0] = value;
+#endif
 }
 
 /* match.c: the frame at device->text against the image. Writes the command as the lexicon
@@ -108,7 +112,9 @@ RLX_INTERNAL uint8_t rlx_take_number(struct rlx_device *device, rlx_rom op, uint
 /* slot.c */
 RLX_INTERNAL uint8_t rlx_take_set(struct rlx_device *device, rlx_rom op);
 RLX_INTERNAL uint8_t rlx_take_text(struct rlx_device *device, rlx_rom op);
+#if RLX_HAS_LIST
 RLX_INTERNAL uint8_t rlx_take_list(struct rlx_device *device, rlx_rom op);
+#endif
 /* The words of a set's bits; false: some bits have none. */
 RLX_INTERNAL bool rlx_put_set(struct rlx_device *device, uint16_t bits, rlx_rom entry, rlx_rom end);
 

@@ -243,7 +243,7 @@ static void put_prefix(struct rlx_device *d, uint8_t flags, rlx_rom more)
         rlx_reply_number(d, (rlx_value)d->tag, 0);
         rlx_reply_put(d, ' ');
     }
-    d->tx_start = d->tx_next;
+    rlx_set_reply_from(d);
 }
 
 RLX_INTERNAL uint8_t rlx_envelope_read(struct rlx_device *d, rlx_rom row)
@@ -267,7 +267,7 @@ RLX_INTERNAL uint8_t rlx_envelope_open(struct rlx_device *d, rlx_rom row)
 {
     rlx_rom more = rlx_more(d, row);
     uint8_t error = rlx_envelope_read(d, row);
-    d->tx_start = d->tx_next;
+    rlx_set_reply_from(d);
     if (!more) return 0;
 #if RLX_HAS_TAGS
     bool kept = !error && is_kept(d, more);

@@ -37,7 +37,7 @@ static uint8_t room(const struct rlx_device *d)
 {
     uint8_t most = RLX_HELP_LINE;
 #if RLX_HAS_LONG_REPLY
-    uint8_t before = (uint8_t)(d->tx_start - rlx_current(d)->tx_head);
+    uint8_t before = (uint8_t)(rlx_reply_from(d) - rlx_current(d)->tx_head);
     if (d->tx_most < most + before + 16) most = (uint8_t)(d->tx_most - before - 16);
 #else
     (void)d;

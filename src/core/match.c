@@ -132,10 +132,23 @@ RLX_INTERNAL bool rlx_take_silent(struct rlx_device *d, rlx_rom *op)
     return true;
 }
 
+/* Where it is inlined, avr-gcc 5 writes the loop around it twice: 320 bytes. */
+#ifdef __AVR__
+#define APART __attribute__((__noinline__))
+#else
+#define APART
+#endif
+
 /* Whether the command's first word, or the number that some begin with, was read. */
-static bool begun(const struct rlx_device *d)
+APART static bool begun(const struct rlx_device *d)
 {
-    return d->entry || (RLX_HAS_FAMILY && d->n_values);
+#if RLX_HAS_FAMILY
+    return d->entry || d->n_values;
+#elif RLX_KEEPS_ENTRY
+    return d->entry != 0;
+#else
+    return d->at != rlx_part(d, RLX_IMG_ROOT);
+#endif
 }
 
 /* Reads the word that one element wants, writes it to the reply and goes on behind it. */
@@ -155,7 +168,9 @@ static uint8_t take_word(struct rlx_device *d, rlx_rom op)
         d->at = end;
         return 0;
     }
+#if RLX_KEEPS_ENTRY
     if (!d->entry) d->entry = entry;
+#endif
     d->at = rlx_image(d);
     if (rlx_is_many(d))
         d->at += RLX_ROM16(entry);
@@ -223,7 +238,9 @@ static uint8_t take(struct rlx_device *d, rlx_rom op, uint8_t kind)
 {
     if (RLX_HAS_TEXT && (kind == RLX_OP_TEXT || kind == RLX_OP_REST)) return rlx_take_text(d, op);
     if (RLX_HAS_SET && kind == RLX_OP_SET) return rlx_take_set(d, op);
-    if (RLX_HAS_LIST && kind == RLX_OP_LIST) return rlx_take_list(d, op);
+#if RLX_HAS_LIST
+    if (kind == RLX_OP_LIST) return rlx_take_list(d, op);
+#endif
     if (RLX_HAS_NUMBER && kind >= RLX_OP_NUM16) return rlx_take_number(d, op, ' ');
     return take_word(d, op);
 }
@@ -231,8 +248,12 @@ static uint8_t take(struct rlx_device *d, rlx_rom op, uint8_t kind)
 RLX_INTERNAL uint8_t rlx_match(struct rlx_device *d)
 {
     uint8_t error;
+#if RLX_COUNTS_VALUES
     d->n_values = 0;
+#endif
+#if RLX_KEEPS_ENTRY
     d->entry = 0;
+#endif
 #if RLX_HAS_EXPIRY
     d->lasts = 0;
 #endif
@@ -248,7 +269,9 @@ RLX_INTERNAL uint8_t rlx_match(struct rlx_device *d)
         if (kind & RLX_OP_END) return *d->text ? RLX_ERR_EXTRA : 0;
         if (!*d->text) return begun(d) ? RLX_ERR_MISSING : RLX_MATCH_EMPTY;
         if (!RLX_HAS_GLUE || !touches) rlx_reply_put(d, ' ');
+#if RLX_HAS_SWITCH
         d->tx_word = d->tx_next;
+#endif
         error = take(d, op, kind);
     } while (!error);
     /* commands that begin with a number refuse a word as no number */

@@ -38,7 +38,7 @@ RLX_INTERNAL void rlx_reply_start(struct rlx_device *d, uint8_t link_no, rlx_rom
     d->tx_mask = rlx_tx_mask(link);
 #endif
     if (rlx_is_keyed(row)) rlx_reply_put(d, RLX_REPLY_LEAD);
-    d->tx_start = d->tx_next;
+    rlx_set_reply_from(d);
 #if RLX_HAS_LONG_REPLY
     d->tx_most = most_of(d, row);
 #endif
@@ -122,7 +122,7 @@ RLX_INTERNAL void rlx_write_waits(struct rlx_device *d, uint8_t output)
 RLX_INTERNAL void rlx_reply_newer(struct rlx_device *d)
 {
     static const uint8_t text[] RLX_ROM = {'o', 'k', ' ', 'n', 'e', 'w', 'e', 'r' | RLX_TEXT_END};
-    d->tx_next = d->tx_start;
+    d->tx_next = rlx_reply_from(d);
     rlx_reply_text(d, text);
 }
 #endif
@@ -192,7 +192,7 @@ static void put_hint(struct rlx_device *d, uint8_t error)
 static void put_short(struct rlx_device *d, uint8_t number)
 {
     uint8_t error = number;
-    d->tx_next = d->tx_start;
+    d->tx_next = rlx_reply_from(d);
     rlx_reply_put(d, 'e');
 #if RLX_HAS_ERRORS
     rlx_reply_number(d, error, 0);
@@ -232,13 +232,13 @@ RLX_INTERNAL enum rlx_own rlx_reply_own(struct rlx_device *d, rlx_rom row, uint8
     bool done = what == RLX_OWN_OK || what == RLX_OWN_ALREADY;
     if (own && RLX_ROM8(own) == RLX_TEXT_END) return RLX_OWN_EMPTY;
     if (own) {
-        d->tx_next = d->tx_start;
+        d->tx_next = rlx_reply_from(d);
         rlx_reply_text(d, own);
         return RLX_OWN_WRITTEN;
     }
     if (!(rlx_flags(d, row) & RLX_LINK_SHORT)) return RLX_OWN_NONE;
     if (done) {
-        d->tx_next = d->tx_start;
+        d->tx_next = rlx_reply_from(d);
         rlx_reply_put(d, 'o');
         rlx_reply_put(d, 'k');
     } else if (what < RLX_OWN_ALREADY) {
@@ -363,7 +363,7 @@ static void put_word(struct rlx_device *d)
 /* From the reply's beginning on: err NAME. */
 static void put_name(struct rlx_device *d, uint8_t error)
 {
-    d->tx_next = d->tx_start;
+    d->tx_next = rlx_reply_from(d);
     rlx_reply_nth(d, RLX_TEXT_ERR);
     rlx_reply_nth(d, error);
 }

@@ -103,6 +103,7 @@ RLX_INTERNAL uint8_t rlx_take_text(struct rlx_device *d, rlx_rom op)
     return 0;
 }
 
+#if RLX_HAS_LIST
 /* Numbers joined by ','. Their count comes before them. */
 RLX_INTERNAL uint8_t rlx_take_list(struct rlx_device *d, rlx_rom op)
 {
@@ -119,3 +120,4 @@ RLX_INTERNAL uint8_t rlx_take_list(struct rlx_device *d, rlx_rom op)
     if (error) d->at = op;
     return error;
 }
+#endif

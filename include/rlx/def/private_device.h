@@ -2,7 +2,9 @@
  * there because the library reads them most. Firmware uses none of them. */
 
 /* Private: the command in hand. */
+#if RLX_COUNTS_VALUES
 uint8_t n_values;
+#endif
 #if RLX_REPLY_MASK
 uint8_t tx_mask; /* of the ring that the reply goes to */
 #endif
@@ -10,12 +12,16 @@ uint8_t tx_mask; /* of the ring that the reply goes to */
 uint8_t link_no; /* over which link it came */
 #endif
 uint16_t tx_next; /* free-running index there; published when the reply is whole */
+#if RLX_HAS_SWITCH
 uint16_t tx_word; /* tx_next where the last word of the reply began */
+#endif
 uint16_t group;   /* where the first word was found in the hash */
 #if RLX_HAS_LONG_REPLY
 uint8_t tx_most; /* bytes of the reply before what stands behind it */
 #endif
+#if RLX_REPLY_FROM
 uint16_t tx_start; /* where the reply begins, behind lead, address and tag */
+#endif
 #if RLX_HAS_SOURCE
 uint8_t source;    /* number of its sender; 0: unknown */
 uint16_t tag, sum; /* of the frame, that without its check */
@@ -83,5 +89,7 @@ uint8_t note_length;
 uint8_t *tx; /* its transmit ring */
 #endif
 rlx_rom at;    /* element of the program */
+#if RLX_KEEPS_ENTRY
 rlx_rom entry; /* entry of the first word */
+#endif
 rlx_value value[RLX_SLOTS];
