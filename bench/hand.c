@@ -1,6 +1,7 @@
 #include "hand.h"
 
-/* The rings are the library's: each index has one writer, and is read by the other side as volatile. */
+/* The rings are the library's: each index has one writer, and is read by the other side as
+ * volatile. */
 #define FENCE()      __asm__ volatile("" ::: "memory")
 #define THEIRS(byte) (*(const volatile uint8_t *)&(byte))
 static uint8_t rx_limit = RX, rx_head, rx_cut, rx_seen, tx_head, tx_tail;
@@ -251,7 +252,10 @@ uint32_t hand_poll(void)
 {
     for (uint8_t budget = 64;;) {
         if (state & READY && !answer()) return UINT32_MAX;
-        if (!budget--) return (uint8_t)(rx_limit - RX) == THEIRS(rx_head) && THEIRS(rx_cut) == rx_seen ? UINT32_MAX : 0;
+        if (!budget--)
+            return (uint8_t)(rx_limit - RX) == THEIRS(rx_head) && THEIRS(rx_cut) == rx_seen
+                       ? UINT32_MAX
+                       : 0;
         uint8_t cut = THEIRS(rx_cut);
         FENCE();
         uint8_t limit = rx_limit, tail = (uint8_t)(limit - RX);

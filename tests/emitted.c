@@ -1,8 +1,8 @@
 /* The C that is emitted for random lexicons of every shape, compiled with a library that has their
  * features only, does to the byte what the full library does with their tables. Some have a modem:
  * what it says to one it says to both.
- * emitted CC ROOT FOLDER [FIRST COUNT [FAST]]: which of the lexicons, counted from 0; nine in ten are
- * compiled by FAST. */
+ * emitted CC ROOT FOLDER [FIRST COUNT [FAST]]: which of the lexicons, counted from 0; FAST compiles
+ * nine in ten. */
 #include <dlfcn.h>
 #include <stdio.h>
 #include <stdlib.h>

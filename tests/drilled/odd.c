@@ -30,7 +30,7 @@ static void misbehave(void)
     if (is("ends")) exit(3);
     if (is("closes")) close(world);
     while (is("closes") || is("deaf")) pause();
-    while (is("drips") && write(world, "", 1) == 1) usleep(300000);
+    while (is("drips") && write(world, "", 1) == 1) usleep(5000);
     if (is("prints")) puts("{\"a line\": \"of its own\"}"), fflush(stdout);
     while (is("prints_on")) puts("and on"), fflush(stdout);
     if (is("reads") && fgets(line, sizeof line, stdin)) printf("it read %s", line);

@@ -215,7 +215,7 @@ static bool begins_with(const char *body, const char *keyword)
     return n && !strncmp(body, keyword, n) && (!body[n] || body[n] == ' ');
 }
 
-/* Whether it is of this kind, or has a keyword of it. */
+/* Whether the text begins with a keyword of this kind. */
 static bool is_keyword(const struct lex_slot *slot, const char *body)
 {
     return begins_with(body, slot->keywords[0]) || begins_with(body, slot->keywords[1]);

@@ -249,6 +249,8 @@ bool program_give(struct program *p, const char *bytes, size_t count, char **fai
 size_t program_take(struct program *p, char *bytes, size_t most, char **failure)
 {
     for (;;) {
+        /* one that does something again and again, and never sleeps, is late as well */
+        if (g_get_monotonic_time() >= p->deadline_us && !wait_for(p, POLLIN, failure)) return 0;
         ssize_t n = recv(p->socket, bytes, most, 0); /* at most for the time of look_around */
         if (n > 0) return (size_t)n;
         if (n < 0 && errno == EINTR) continue;
