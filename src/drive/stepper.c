@@ -163,13 +163,18 @@ static void head_for(struct rlx_device *d, uint8_t output, int32_t target)
     run_to(d, output, s->end, hz_at(d, output, s->rung));
 }
 
-/* With its ramp; it sends no event. */
+/* With its ramp, and never back: a pulse may go out between two looks at how many are left. It
+ * sends no event. */
 static void slow_down(struct rlx_device *d, uint8_t output)
 {
     struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;
     int32_t here = rlx_stepper_place_now(d, output);
-    head_for(d, output, within(d, output, here + s->way * stop_way(d, output, s->rung)));
+    s->end = within(d, output, here + s->way * stop_way(d, output, s->rung));
+    run_to(d, output, s->end, hz_at(d, output, s->rung));
+    if (s->way * (s->place - s->end) > 0) s->end = s->place;
+    s->target = s->end;
     s->event = 0;
+    s->blocked = s->frees = s->homes = false;
 }
 
 /* At once. If it has a home switch its position is unknown then: the motor may have gone on. */

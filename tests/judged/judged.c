@@ -20,7 +20,7 @@ enum {
 static struct judged judged;
 static uint32_t now, seed = 20261, sum = 2166136261u;
 static uint32_t broken, first_broken, calls, moves, commands, arrived;
-static bool starting = true, halted;
+static bool starting = true, halted, stopping;
 
 static bool level[PINS], known[PINS];
 static uint32_t since[PINS]; /* it is at this level */
@@ -48,16 +48,22 @@ static uint32_t chance(uint32_t below)
 
 /* A slide between two stops, with a switch at 0: it follows each pulse. */
 static struct {
-    uint32_t at, parts; /* its clock, and thousandths of the next pulse */
+    uint32_t at;   /* its clock */
+    int32_t parts; /* thousandths of the next pulse, less than 0 where one came early */
     uint16_t left, hz;
     int32_t place;
 } run = {.place = 3000};
 
+static void step(void)
+{
+    run.left--;
+    run.place += level[BACK] ? -1 : 1;
+}
+
 static void follow(void)
 {
     for (; run.at != now; run.at++)
-        for (run.parts += run.hz; run.left && run.parts >= 1000; run.parts -= 1000, run.left--)
-            run.place += level[BACK] ? -1 : 1;
+        for (run.parts += run.hz; run.left && run.parts >= 1000; run.parts -= 1000) step();
     level[FRONT] = run.place > 0;
 }
 
@@ -87,7 +93,7 @@ static void judge_relay(uint8_t pin, bool high)
     if (pin == 25) rule(!high || !duty[6], 7);
     if (pin == 14) rule(!duty[4], 8);
     if (pin == 15) rule(!duty[5], 9);
-    if (pin == BACK) rule(!run.left, 23);
+    if (pin == BACK) rule(!run.left, 23), rule(!stopping, 29);
 }
 
 void rlx_port_pin_write(void *port, uint8_t pin, bool high)
@@ -164,7 +170,12 @@ uint16_t rlx_port_steps_left(void *port, uint8_t channel)
 {
     (void)port, (void)channel;
     follow();
-    return run.left;
+    uint16_t left = run.left;
+    if (left && run.parts >= 0 && chance(2)) { /* one goes out right behind the look */
+        run.parts -= 1000;
+        step();
+    }
+    return left;
 }
 
 void rlx_port_tone(void *port, uint8_t channel, uint16_t hz)
@@ -182,6 +193,8 @@ void rlx_port_kick(void *port, uint8_t link)
 }
 
 /* ---- what is said and done ---- */
+
+static const char slide_stop[] = "slide stop";
 
 static const char *const says[] = {"gate open",
                                    "gate close",
@@ -246,7 +259,7 @@ static const char *const says[] = {"gate open",
                                    "slide 123",
                                    "slide 124",
                                    "slide home",
-                                   "slide stop",
+                                   slide_stop,
                                    "slide release",
                                    "jog 20",
                                    "jog -80",
@@ -261,7 +274,8 @@ static const char *const says[] = {"gate open",
 static void judge_slide(void)
 {
     const char *state = rlx_stepper_state(&judged.device, JUDGED_OUTPUT_SLIDE);
-    int32_t off = run.place - rlx_stepper_steps(&judged.device, JUDGED_OUTPUT_SLIDE);
+    int32_t place = run.place; /* before a look makes it go on */
+    int32_t off = place - rlx_stepper_steps(&judged.device, JUDGED_OUTPUT_SLIDE);
     bool known = !*state || *state == 'm';
     rule(run.place >= -20 && run.place <= 8110, 27);
     rule(!known || (off >= 0 && off <= 10), 28);
@@ -296,6 +310,10 @@ static void pass(uint32_t ms)
 static void say(const char *text)
 {
     halted = text[0] == 'h';
+    if (text == slide_stop)
+        stopping = true;
+    else if ((text[0] == 's' && text[1] == 'l') || text[0] == 'j' || halted)
+        stopping = false;
     for (; *text; text++) rlx_link_feed(&judged.link[0], (uint8_t)*text);
     rlx_link_feed(&judged.link[0], '\r');
     commands++;
