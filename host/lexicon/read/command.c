@@ -216,11 +216,24 @@ bool lex_command_says(const struct lexicon *lx, const struct lex_command *comman
     return says_from(lx, command, 0, text, &said);
 }
 
+/* False where the first letter is already another one: of many commands most need no closer look.
+ */
+static bool may_say(const struct lex_command *command, char first)
+{
+    const struct lex_element *e = command->elements->pdata[0];
+    if (e->kind != LEX_WORD || e->filler) return true;
+    for (unsigned i = 0; i < lex_spellings(e); i++)
+        if (g_ascii_tolower(lex_spelling(e, i)[0]) == g_ascii_tolower(first)) return true;
+    return false;
+}
+
 const struct lex_command *lex_command_taking(const struct lexicon *lx, const char *text,
                                              int32_t values[15], unsigned *given)
 {
+    char first = text[strspn(text, " ")];
     for (unsigned i = 0; i < lx->commands->len; i++) {
         struct said said = {.given = 0};
+        if (!may_say(lx->commands->pdata[i], first)) continue;
         if (!says_from(lx, lx->commands->pdata[i], 0, text, &said)) continue;
         *given = MIN(said.given, 15);
         memcpy(values, said.values, *given * sizeof *values);
