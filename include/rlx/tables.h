@@ -32,7 +32,7 @@ struct rlx_fixed {
     struct rlx_device device;
     struct rlx_link link[RLX_FIXED_LINKS];
 #if RLX_FIXED_OUTPUTS
-    struct rlx_output output[RLX_FIXED_OUTPUTS];
+    RLX_OUTPUTS(RLX_FIXED_OUTPUTS);
 #endif
 #if RLX_FIXED_INPUTS
     struct rlx_input input[RLX_FIXED_INPUTS];
@@ -323,9 +323,28 @@ static inline uint8_t rlx_link_number(const struct rlx_device *d, const struct r
     return (uint8_t)(RLX_LINKS == 1 ? 0 : link - rlx_link_at(d, 0));
 }
 
-static inline struct rlx_output *rlx_output_at(const struct rlx_device *d, uint8_t output)
+#if RLX_FIXED && defined(RLX_FIXED_STATES)
+/* From the device. */
+static const uint16_t rlx_output_places[] RLX_ROM = {
+#define RLX_STATE_PLACE(number, kind) \
+    offsetof(struct rlx_fixed, output) + offsetof(struct rlx_outputs, of_##number),
+    RLX_FIXED_STATES(RLX_STATE_PLACE)
+#undef RLX_STATE_PLACE
+};
+#endif
+
+/* Called where states differ in size: a table's place takes more code than a product. */
+#if RLX_FIXED && defined(RLX_FIXED_STATES)
+__attribute__((__noinline__, __const__, __unused__)) static struct rlx_output *
+#else
+static inline struct rlx_output *
+#endif
+rlx_output_at(const struct rlx_device *d, uint8_t output)
 {
-#if RLX_FIXED_OUTPUTS
+#if RLX_FIXED && defined(RLX_FIXED_STATES)
+    return (struct rlx_output *)((uintptr_t)d +
+                                 RLX_ROM16_EVEN((rlx_rom)(rlx_output_places + output)));
+#elif RLX_FIXED_OUTPUTS
     return RLX_FIXED_AT(struct rlx_output, d, output, 0) + output;
 #elif RLX_FIXED
     (void)output;

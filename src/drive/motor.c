@@ -233,8 +233,8 @@ static int change_speed(struct rlx_device *d, uint8_t output, rlx_value percent)
     int16_t speed = level_of(percent), slower = (int16_t)(INT16_MAX - (speed < 0 ? -speed : speed));
     bool same = out->motor.slower == slower;
     out->motor.slower = slower;
-    int done =
-        turn(d, output, out->motor.side[0].way, out->motor.side[1].way, out->motor.side[0].brakes);
+    const struct rlx_side *left = out->motor.side, *right = left + n_sides(d, output) - 1;
+    int done = turn(d, output, left->way, right->way, left->brakes);
     return same ? done : done == RLX_ALREADY ? 0 : done;
 }
 
@@ -242,9 +242,11 @@ static int change_speed(struct rlx_device *d, uint8_t output, rlx_value percent)
 static int reverse(struct rlx_device *d, uint8_t output)
 {
     struct course to;
+    uint8_t second = (uint8_t)(n_sides(d, output) - 1);
     for (uint8_t i = 0; i < 2; i++) {
-        to.level[i] = (int16_t)-rlx_output_at(d, output)->motor.side[i].want;
-        to.way[i] = (int8_t)-rlx_output_at(d, output)->motor.side[i].way;
+        const struct rlx_side *side = &rlx_output_at(d, output)->motor.side[i & second];
+        to.level[i] = (int16_t)-side->want;
+        to.way[i] = (int8_t)-side->way;
     }
     return go(d, output, &to, true);
 }
@@ -295,7 +297,7 @@ RLX_INTERNAL int rlx_motor_act(struct rlx_device *d, uint8_t output, enum rlx_ve
 RLX_INTERNAL bool rlx_motor_is_on(const struct rlx_device *d, uint8_t output)
 {
     const struct rlx_side *side = rlx_output_at(d, output)->motor.side;
-    return side[0].want || side[1].want;
+    return side[0].want || side[n_sides(d, output) - 1].want;
 }
 
 RLX_INTERNAL int8_t rlx_side_percent(const struct rlx_device *d, uint8_t output, uint8_t side)

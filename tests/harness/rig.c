@@ -116,7 +116,7 @@ int rig_start(struct rig *rig, uint32_t now_ms)
     memset(rig->sms, 0, sizeof rig->sms);
 #endif
 #ifdef RIG_OUTPUTS
-    memset(rig->output, 0, sizeof rig->output);
+    memset(&rig->output, 0, sizeof rig->output);
 #endif
 #if RLX_HAS_ROUTINES
     memset(rig->routine, 0, sizeof rig->routine);

@@ -28,7 +28,7 @@ struct rig {
     struct rlx_device device;
     struct rlx_link link[RIG_MOST(RLX_FIXED_LINKS, RIG_LINKS)];
 #ifdef RIG_OUTPUTS
-    struct rlx_output output[RIG_MOST(RLX_FIXED_OUTPUTS, 256)];
+    RLX_OUTPUTS(RIG_MOST(RLX_FIXED_OUTPUTS, 256));
 #endif
 #if RLX_HAS_INPUTS
     struct rlx_input input[RIG_MOST(RLX_FIXED_INPUTS, 16)];

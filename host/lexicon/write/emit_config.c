@@ -148,6 +148,38 @@ static void put_agreed(struct emit *e, const char *name, unsigned field)
     emit_put(e, "#define RLX_FIXED_%s %u\n", name, agreed);
 }
 
+/* The kinds of the outputs, where their states differ in size. */
+static void put_states(struct emit *e)
+{
+    static const char *const ids[] = {
+#define ID(id, word, drive) [RLX_KIND_##id] = #id,
+        RLX_OUTPUT_KINDS(ID)
+#undef ID
+    };
+    static const bool moves_by[] = {
+#define MOVES(id, has, name, moves, switched) [RLX_DRIVE_##id] = (moves),
+        RLX_DRIVES(MOVES)
+#undef MOVES
+    };
+    static const unsigned drive_of[] = {
+#define DRIVE(id, word, drive) [RLX_KIND_##id] = RLX_DRIVE_##drive,
+        RLX_OUTPUT_KINDS(DRIVE)
+#undef DRIVE
+    };
+    const GPtrArray *outputs = e->lx->outputs;
+    GString *states = g_string_new("");
+    bool differ = false, own = e->image->needs & (G_GUINT64_CONSTANT(1) << RLX_BIT_ACTS |
+                                                  G_GUINT64_CONSTANT(1) << RLX_BIT_TONE);
+    for (unsigned i = 0; i < outputs->len; i++) {
+        unsigned kind = ((struct lex_output *)outputs->pdata[i])->kind;
+        differ |= kind != ((struct lex_output *)outputs->pdata[0])->kind;
+        own |= moves_by[drive_of[kind]];
+        g_string_append_printf(states, " X(%u, %s)", i, ids[kind]);
+    }
+    if (differ && own) emit_put(e, "#define RLX_FIXED_STATES(X)%s\n", states->str);
+    g_string_free(states, TRUE);
+}
+
 /* What the compiler then knows of the tables. */
 static void put_fixed(struct emit *e)
 {
@@ -159,6 +191,7 @@ static void put_fixed(struct emit *e)
     emit_put(e, "#define RLX_FIXED_INVOKERS rlx_invokers_%s\n", sum);
     emit_put(e, "#define RLX_FIXED_LINKS %u\n", lx->links->len);
     emit_put(e, "#define RLX_FIXED_OUTPUTS %u\n", lx->outputs->len);
+    put_states(e);
     emit_put(e, "#define RLX_FIXED_INPUTS %u\n", lx->inputs->len);
     emit_put(e, "#define RLX_FIXED_ROUTINES %u\n", lx->routines->len);
     emit_put(e, "#define RLX_FIXED_SETTINGS %u\n", image_settings(lx));

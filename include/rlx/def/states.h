@@ -4,6 +4,7 @@
 #define RLX_DEF_STATES_H
 
 #include <stdbool.h>
+#include <stddef.h>
 #include <stdint.h>
 
 #include "rlx/config.h"
@@ -32,10 +33,10 @@ struct rlx_side {
     uint32_t stopped, step_due;
 };
 struct rlx_motor_state {
-    struct rlx_side side[2];
     int16_t slower; /* than full speed, by so much: the speed that is remembered */
     bool travels;
     uint32_t travel_due;
+    struct rlx_side side[2]; /* a pair has both */
 };
 
 struct rlx_servo_state {
@@ -77,10 +78,26 @@ struct rlx_output {
 #endif
 #if RLX_HAS_COUNTED
     uint32_t switched; /* so often it went on */
+#endif
+#if RLX_HAS_RESTS
+    uint32_t changed; /* at this time... */
+#endif
+#if RLX_HAS_EXPIRY
+    uint32_t due; /* at this time... */
+#endif
+#if RLX_HAS_COUNTED
     bool was_on;
+#endif
+#if RLX_HAS_RESTS
+    bool recent; /* ...it was switched, not long ago */
+#endif
+#if RLX_HAS_EXPIRY
+    bool armed;  /* ...it goes safe... */
+    bool to_off; /* ...or off */
 #endif
 #if RLX_HAS_ACTS || RLX_HAS_TONE || RLX_HAS_MOVING
     union { /* an output is of one kind: src/drive */
+        uint8_t none[1];
 #if RLX_HAS_ACTS || RLX_HAS_TONE
         struct rlx_steady_state steady;
 #endif
@@ -90,16 +107,42 @@ struct rlx_output {
 #undef RLX_STATE
     };
 #endif
-#if RLX_HAS_RESTS
-    bool recent;      /* it was switched not long ago... */
-    uint32_t changed; /* ...at this time */
-#endif
-#if RLX_HAS_EXPIRY
-    bool armed;   /* it goes safe... */
-    bool to_off;  /* ...or off... */
-    uint32_t due; /* ...at this time */
-#endif
 };
+
+#if RLX_FIXED && defined(RLX_FIXED_STATES)
+/* How many bytes of it each kind uses: src/drive reads and writes no others. */
+#define RLX_BYTES_TO(member) \
+    (offsetof(struct rlx_output, member) + sizeof(((struct rlx_output *)0)->member))
+#if RLX_HAS_ACTS
+#define RLX_BYTES_RELAY RLX_BYTES_TO(steady.act)
+#else
+#define RLX_BYTES_RELAY offsetof(struct rlx_output, none)
+#endif
+#if RLX_HAS_ACTS || RLX_HAS_TONE
+#define RLX_BYTES_LED RLX_BYTES_TO(steady)
+#else
+#define RLX_BYTES_LED RLX_BYTES_RELAY
+#endif
+#define RLX_BYTES_BUZZER   RLX_BYTES_LED
+#define RLX_BYTES_MOTOR    RLX_BYTES_TO(motor.side[0])
+#define RLX_BYTES_REVERSER RLX_BYTES_TO(reverser)
+#define RLX_BYTES_PAIR     RLX_BYTES_TO(motor)
+#define RLX_BYTES_SERVO    RLX_BYTES_TO(servo)
+#define RLX_BYTES_GROUP    RLX_BYTES_RELAY
+#define RLX_BYTES_STEPPER  RLX_BYTES_TO(stepper)
+
+/* The outputs of the lexicon, each as large as its kind needs. */
+struct rlx_outputs {
+#define RLX_STATE_MEMBER(number, kind)                           \
+    __attribute__((__aligned__(__alignof__(struct rlx_output)))) \
+    uint8_t of_##number[RLX_BYTES_##kind];
+    RLX_FIXED_STATES(RLX_STATE_MEMBER)
+#undef RLX_STATE_MEMBER
+};
+#define RLX_OUTPUTS(count) struct rlx_outputs output
+#else
+#define RLX_OUTPUTS(count) struct rlx_output output[count]
+#endif
 
 #if RLX_HAS_INPUTS
 /* State of one input. */
