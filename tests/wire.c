@@ -31,7 +31,7 @@ static struct end send_as(const uint8_t *bytes, unsigned count, const struct man
     for (unsigned i = 0; i < count; i++) {
         while (world_step(world, at)) {}
         sampler_send(sampler, bytes[i], from, to, &faults, &draw);
-        at += (format_bits(&from->format) + gap) * UINT64_C(1000000) / from->baud;
+        at += (lex_format_bits(&from->format) + gap) * UINT64_C(1000000) / from->baud;
     }
     while (world_step(world, at + 1000000)) {}
     sampler_free(sampler);

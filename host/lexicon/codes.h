@@ -144,7 +144,10 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
       "here.")                                                                                     \
     X(D46, WARNING, "notes that no link sends",                                                    \
       "`notes` is built in, but every link goes one way, is a radio or sends text messages: the "  \
-      "device counts the notes of the firmware, and never sends them.")
+      "device counts the notes of the firmware, and never sends them.")                            \
+    X(D47, WARNING, "a receive ring too small for the polls",                                      \
+      "At this baud rate more bytes can come between two polls than the receive ring holds. The "  \
+      "device counts the others as lost, and refuses the command that they belong to.")
 
 enum lex_code {
 #define LEX_CODE_ENUM(code, severity, title, text) LEX_##code,

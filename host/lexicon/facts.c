@@ -41,3 +41,14 @@ bool lex_has_notes(const struct lexicon *lx, const struct lex_link *link)
     return lx->built_in & RLX_BUILT_IN_NOTES && !link->one_way && link->address < 0 &&
            link->medium != LEX_RADIO && link->medium != LEX_SMS;
 }
+
+unsigned lex_format_bits(const struct lex_format *format)
+{
+    return 1u + format->data + (format->parity != LEX_PARITY_NONE) + format->stop;
+}
+
+unsigned lex_bytes_within(const struct lex_link *link, uint32_t ms)
+{
+    uint64_t bits = (ms + UINT64_C(1)) * link->baud, each = lex_format_bits(&link->format) * 1000u;
+    return (unsigned)((bits + each - 1) / each);
+}

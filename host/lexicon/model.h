@@ -301,6 +301,8 @@ struct lex_format {
 };
 /* 8N1 */
 void lex_format_text(const struct lex_format *format, char text[4]);
+/* Bits of a byte: start, data, parity, stop. */
+unsigned lex_format_bits(const struct lex_format *format);
 
 struct lex_link {
     struct lex_place place;
@@ -345,6 +347,8 @@ struct lex_link {
     GPtrArray *texts;   /* struct lex_text * */
 };
 
+/* Bytes that can come between two polls so many ms apart. Of a serial, bridge or modem link. */
+unsigned lex_bytes_within(const struct lex_link *link, uint32_t ms);
 /* Whether its characters are commands of their own, something in its bytes ends a frame, or a frame
  * comes whole. */
 bool lex_is_keyed(const struct lex_link *link);
@@ -406,6 +410,7 @@ struct lexicon {
     struct lex_place place;
     bool silent;       /* no greeting */
     unsigned built_in; /* RLX_BUILT_IN_... */
+    uint32_t poll;     /* ms between two polls, at most; 0: not given */
     bool any_case;
     unsigned shorten; /* least letters of a shortened word; 0: words are never cut */
     GPtrArray *outputs, *inputs, *commands, *links;

@@ -366,6 +366,22 @@ static void check_notes(struct lexicon *lx)
                "'notes' is built in, but no link sends notes");
 }
 
+/* Whether its ring holds what comes between two polls. */
+static void check_ring(struct lexicon *lx, const struct lex_link *link)
+{
+    unsigned bytes =
+        lx->poll && link->baud && link->medium != LEX_SMS ? lex_bytes_within(link, lx->poll) : 0;
+    uint32_t ms = lx->poll;
+    if (bytes <= link->receive) return;
+    struct lex_fault *fault = check_find(
+        lx, LEX_D47, link->place, link->name, NULL,
+        "%u bytes can come over '%s' between two polls %u ms apart, and its receive ring holds %u",
+        bytes, link->name, ms, link->receive);
+    while (ms > 1 && lex_bytes_within(link, ms) > RLX_RING_MAX) ms--;
+    fault->advice = ms < lx->poll ? g_strdup_printf("poll every %ums", ms)
+                                  : g_strdup_printf("receive %u", lex_ring_bytes(bytes));
+}
+
 /* Reports have a plug and text messages a registration, which the firmware reports. */
 static void check_loss(struct lexicon *lx, const struct lex_link *link)
 {
@@ -506,6 +522,7 @@ void check_links(struct lexicon *lx)
         check_one_way(lx, link);
         check_confirmed(lx, link);
         check_open(lx, link);
+        check_ring(lx, link);
         check_loss(lx, link);
         check_self_ending(lx, link);
     }

@@ -60,6 +60,16 @@ static void read_greeting(struct statement *st)
     g_free(statement_title(st));
 }
 
+/* poll every 5ms */
+static void read_poll(struct statement *st)
+{
+    struct token *token = statement_peek(st);
+    if (!statement_take_word(st, "every"))
+        lex_fault(st->lx, token->place, "expected 'every', and the longest time between two polls");
+    else if (statement_time(st, "the longest time between two polls", 1, 1000, &st->lx->poll))
+        g_free(statement_title(st));
+}
+
 const struct lex_built_in lex_built_ins[] = {
 #define WORD(id, name, spoken, sentence) {name, sentence, RLX_BUILT_IN_##id, spoken},
     RLX_BUILT_INS(WORD)
@@ -166,29 +176,14 @@ static void free_pattern(void *p)
 static void read_use(struct statement *st);
 
 static const struct lex_statement_kind statements[] = {
-    {"lexicon", read_lexicon},
-    {"letters", read_letters},
-    {"greeting", read_greeting},
-    {"built-in", read_built_in},
-    {"use", read_use},
-    {"output", read_output},
-    {"input", read_input},
-    {"command", read_command},
-    {"number", read_number},
-    {"query", read_query},
-    {"event", read_event},
-    {"setting", read_setting},
-    {"routine", read_routine},
-    {"link", read_link},
-    {"texts", read_texts},
-    {"ignore", read_ignore},
-    {"handset", read_handset},
-    {"button", read_button},
-    {"slider", read_slider},
-    {"lamp", read_lamp},
-    {"accept", read_accept},
-    {"pattern", read_pattern},
-    {NULL, NULL},
+    {"lexicon", read_lexicon}, {"letters", read_letters},   {"greeting", read_greeting},
+    {"poll", read_poll},       {"built-in", read_built_in}, {"use", read_use},
+    {"output", read_output},   {"input", read_input},       {"command", read_command},
+    {"number", read_number},   {"query", read_query},       {"event", read_event},
+    {"setting", read_setting}, {"routine", read_routine},   {"link", read_link},
+    {"texts", read_texts},     {"ignore", read_ignore},     {"handset", read_handset},
+    {"button", read_button},   {"slider", read_slider},     {"lamp", read_lamp},
+    {"accept", read_accept},   {"pattern", read_pattern},   {NULL, NULL},
 };
 
 static const struct lex_statement_kind *kinds_of(const struct lexicon *lx)

@@ -250,9 +250,22 @@ unsigned lex_ring_bytes(unsigned least)
     return size;
 }
 
+/* The longest code, and the longest text that stands for a key or a code: where no line can come, a
+ * frame holds nothing else. */
+static unsigned longest_of_keys(const struct lex_link *link)
+{
+    size_t most = 8;
+    for (unsigned i = 0; i < link->keys->len; i++) {
+        const struct lex_key *key = link->keys->pdata[i];
+        most = MAX(most, MAX(strlen(key->text), key->code ? strlen(key->code) : 1));
+    }
+    return (unsigned)MIN(most, RLX_FRAME_MAX);
+}
+
 static unsigned longest_frame(const struct lex_link *link, unsigned command)
 {
     const struct lex_framing *framing = lex_framing_of(link);
+    if (lex_is_keyed(link) && !link->lead) return longest_of_keys(link);
     unsigned enveloped = MIN(command + lex_envelope_bytes(link), RLX_FRAME_MAX);
     return framing->longest ? framing->longest(link, command, enveloped) : MAX(enveloped, 48);
 }
@@ -276,6 +289,7 @@ static void size_link(const struct lexicon *lx, struct lex_link *link, unsigned 
     if (!link->receive)
         link->receive = lex_drives_modem(link) ? RLX_RING_MAX
                         : framing->receives    ? framing->receives(link)
+                        : lx->poll             ? lex_ring_bytes(lex_bytes_within(link, lx->poll))
                                                : 64;
     if (!link->transmit) link->transmit = lex_ring_bytes(MAX(MAX(reply + link->event, most), most));
     link->transmit = MAX(link->transmit, piece);

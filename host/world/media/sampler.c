@@ -42,11 +42,6 @@ void sampler_free(struct sampler *s)
     g_free(s);
 }
 
-unsigned format_bits(const struct lex_format *format)
-{
-    return 1u + format->data + (format->parity != LEX_PARITY_NONE) + format->stop;
-}
-
 /* The parity bit of so many data bits. */
 static unsigned parity_of(unsigned data, const struct lex_format *format)
 {
@@ -58,7 +53,7 @@ static unsigned parity_of(unsigned data, const struct lex_format *format)
 static struct sent sent_of(unsigned byte, uint64_t start, const struct manner_of_uart *sender)
 {
     const struct lex_format *format = &sender->format;
-    struct sent sent = {.start = start, .baud = sender->baud, .n = format_bits(format)};
+    struct sent sent = {.start = start, .baud = sender->baud, .n = lex_format_bits(format)};
     unsigned data = byte & ((1u << format->data) - 1), at = 1u + format->data;
     sent.bits = data << 1;
     if (format->parity != LEX_PARITY_NONE) sent.bits |= parity_of(data, format) << at++;
@@ -110,7 +105,7 @@ static bool sample(struct sampler *s, uint64_t edge, unsigned bit)
 /* The middle of the first stop bit: the receiver looks at no other. */
 static uint64_t over_at(const struct sampler *s, uint64_t edge)
 {
-    unsigned before = format_bits(&s->is.format) - s->is.format.stop;
+    unsigned before = lex_format_bits(&s->is.format) - s->is.format.stop;
     return edge + (2 * before + 1) * SECOND / (2 * s->is.baud);
 }
 

@@ -42,7 +42,5 @@ void sampler_send(struct sampler *sampler, uint8_t byte, const struct manner_of_
                   const struct manner_of_uart *receiver, const struct faults *faults,
                   struct draw *draw);
 
-/* Bits of a byte: start, data, parity, stop. */
-unsigned format_bits(const struct lex_format *format);
 
 #endif

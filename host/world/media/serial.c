@@ -12,7 +12,7 @@ static uint64_t arrival(struct wire *wire, uint64_t now_us, const struct manner_
         wire->free_us = now_us;
         wire->left = 0;
     }
-    uint64_t total = format_bits(&sender->format) * UINT64_C(1000000) + wire->left;
+    uint64_t total = lex_format_bits(&sender->format) * UINT64_C(1000000) + wire->left;
     wire->free_us += total / sender->baud;
     wire->left = total % sender->baud;
     return wire->free_us;
