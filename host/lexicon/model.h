@@ -396,6 +396,9 @@ struct lex_handset {
 
 struct lex_statement_kind;
 
+/* A letter's number, of either case: its low five bits. */
+#define LEX_LETTERS 32u
+
 struct lexicon {
     const struct lex_statement_kind
         *kinds;   /* of another language in this form; NULL: of lexicons */
@@ -415,10 +418,11 @@ struct lexicon {
     unsigned shorten; /* least letters of a shortened word; 0: words are never cut */
     GPtrArray *outputs, *inputs, *commands, *links;
     GPtrArray *queries, *events, *settings, *routines, *ignores, *handsets;
-    GPtrArray *patterns;    /* struct lex_pattern * */
-    GPtrArray *numbers;     /* struct lex_number * */
-    GPtrArray *accepts;     /* struct lex_accept * */
-    GHashTable *enum_names; /* see names.h */
+    GPtrArray *patterns;               /* struct lex_pattern * */
+    GPtrArray *numbers;                /* struct lex_number * */
+    GPtrArray *accepts;                /* struct lex_accept * */
+    GHashTable *enum_names;            /* see names.h */
+    GPtrArray *by_letter[LEX_LETTERS]; /* commands that can begin so; NULL while they are read */
 };
 
 /* Reads a file. NULL when it cannot be read at all (error is set); otherwise a lexicon, whose

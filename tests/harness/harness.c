@@ -17,6 +17,17 @@ unsigned test_rounds(void)
     return n < 1 || n > 1000 ? 1 : (unsigned)n;
 }
 
+unsigned test_stride(void)
+{
+#if defined(__SANITIZE_ADDRESS__)
+    return getenv("RLX_ROUNDS") ? 1 : 3;
+#elif defined(__has_feature)
+    return __has_feature(address_sanitizer) && !getenv("RLX_ROUNDS") ? 3 : 1;
+#else
+    return 1;
+#endif
+}
+
 unsigned test_failures(void)
 {
     return failures;

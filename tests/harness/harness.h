@@ -23,6 +23,8 @@ bool test_text(const char *got, const char *wanted, const char *file, int line, 
 unsigned test_failures(void);
 /* How often random tests do what they do: RLX_ROUNDS of the environment, 1..1000; 1 without. */
 unsigned test_rounds(void);
+/* Every how many of its cases a long test runs: 1, or 3 with sanitizers and without RLX_ROUNDS. */
+unsigned test_stride(void);
 
 #define CHECK(condition) test_check((condition), __FILE__, __LINE__, #condition)
 #define CHECK_INT(got, wanted) \

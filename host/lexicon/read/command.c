@@ -216,28 +216,38 @@ bool lex_command_says(const struct lexicon *lx, const struct lex_command *comman
     return says_from(lx, command, 0, text, &said);
 }
 
-/* False where the first letter is already another one: of many commands most need no closer look.
- */
-static bool may_say(const struct lex_command *command, char first)
+/* The letters that it can begin with, a bit each: those of both cases have the same. */
+static uint32_t begins_with(const struct lex_command *command)
 {
     const struct lex_element *e = command->elements->pdata[0];
-    if (e->kind != LEX_WORD || e->filler) return true;
+    uint32_t letters = 0;
+    if (e->kind != LEX_WORD || e->filler) return UINT32_MAX;
     for (unsigned i = 0; i < lex_spellings(e); i++)
-        if (g_ascii_tolower(lex_spelling(e, i)[0]) == g_ascii_tolower(first)) return true;
-    return false;
+        letters |= UINT32_C(1) << (lex_spelling(e, i)[0] & (LEX_LETTERS - 1));
+    return letters;
+}
+
+void lex_commands_read(struct lexicon *lx)
+{
+    for (unsigned k = 0; k < LEX_LETTERS; k++) lx->by_letter[k] = g_ptr_array_new();
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        uint32_t letters = begins_with(lx->commands->pdata[i]);
+        for (unsigned k = 0; k < LEX_LETTERS; k++)
+            if (letters >> k & 1) g_ptr_array_add(lx->by_letter[k], lx->commands->pdata[i]);
+    }
 }
 
 const struct lex_command *lex_command_taking(const struct lexicon *lx, const char *text,
                                              int32_t values[15], unsigned *given)
 {
-    char first = text[strspn(text, " ")];
-    for (unsigned i = 0; i < lx->commands->len; i++) {
+    const GPtrArray *commands = lx->by_letter[text[strspn(text, " ")] & (LEX_LETTERS - 1)];
+    if (!commands) commands = lx->commands;
+    for (unsigned i = 0; i < commands->len; i++) {
         struct said said = {.given = 0};
-        if (!may_say(lx->commands->pdata[i], first)) continue;
-        if (!says_from(lx, lx->commands->pdata[i], 0, text, &said)) continue;
+        if (!says_from(lx, commands->pdata[i], 0, text, &said)) continue;
         *given = MIN(said.given, 15);
         memcpy(values, said.values, *given * sizeof *values);
-        return lx->commands->pdata[i];
+        return commands->pdata[i];
     }
     return NULL;
 }

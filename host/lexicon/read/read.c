@@ -431,6 +431,7 @@ struct lexicon *lexicon_read_text(const char *file, char *text, size_t size)
         finish_events(lx);
         finish_links(lx);
     }
+    lex_commands_read(lx);
     lx->enum_names = lex_enum_names(lx);
     return lx;
 }
@@ -442,6 +443,8 @@ void lexicon_free(struct lexicon *lx)
     if (!lx) return;
     g_hash_table_destroy(lx->enum_names);
     for (unsigned i = 0; (list = list_of(lx, i, &destroy)); i++) g_ptr_array_free(*list, TRUE);
+    for (unsigned k = 0; k < LEX_LETTERS; k++)
+        if (lx->by_letter[k]) g_ptr_array_free(lx->by_letter[k], TRUE);
     g_free(lx->file);
     g_free(lx->name);
     g_free(lx->title);
