@@ -21,6 +21,7 @@ make_set() { # N
     local m
     mkdir -p $work/"$1"
     $variants "$1" $work/"$1"
+    sed 's/"chain.h"/"poor.h"/' $work/"$1"/chain.c >$work/"$1"/poor.c
     for m in table switch; do
         printf '#include "%s.c"\n#include "%s"\n' $m "$root/bench/hand.c" >$work/"$1"/${m}1.c
     done
@@ -32,7 +33,7 @@ files() {
     case $1 in
     chain) echo "-DHAND -DCHAIN chain.c $root/bench/hand.c" ;;
     table | switch) echo "-DHAND $1.c $root/bench/hand.c" ;;
-    table1 | switch1) echo "-DHAND $1.c" ;;
+    table1 | switch1 | poor) echo "-DHAND $1.c" ;;
     *) echo "-I$1 -DRLX_CONFIG=\"bench_config.h\" $1/bench.c $root/src/rlx.c" ;;
     esac
 }
