@@ -1,5 +1,5 @@
 /* What many quick firmwares have, and less than the other parsers: strtok(), atoi() and snprintf();
- * no place and no list in an error; a second argument is not seen; only LF ends a line, a long one
+ * no place and no list in an error; a second argument is not seen; a long line
  * is cut, a full ring loses bytes without a mark, and a reply overwrites what is not sent. */
 #include <stdio.h>
 #include <stdlib.h>
@@ -35,14 +35,14 @@ uint32_t hand_poll(void)
 {
     while (rx_tail != rx_head) {
         char c = rx[rx_tail++ % RX];
-        if (c == '\n') {
+        if (c == '\r' || c == '\n') {
             text[length] = 0;
             length = 0;
             hand_exec(text);
             for (const char *p = out; *p; p++) tx[tx_head++ % TX] = *p;
             out[0] = 0;
             kick();
-        } else if (c != '\r' && length < LINE) {
+        } else if (length < LINE) {
             text[length++] = c;
         }
     }

@@ -4,6 +4,7 @@
 #include <stdio.h>
 #include <string.h>
 
+#include "lexicon/answers.h"
 #include "lexicon/check/check.h"
 #include "harness.h"
 #include "lines.h"
@@ -165,13 +166,14 @@ static bool is_plain(const struct lex_link *link)
            link->replies != LEX_REPLIES_SILENT && !link->one_way;
 }
 
-static unsigned answers_in(const char *heard)
+static unsigned answers_in(const struct lexicon *lx, const struct lex_link *link, const char *heard)
 {
     unsigned n = 0;
     char **lines = g_strsplit(heard, "\n", -1);
     for (unsigned i = 0; lines[i]; i++)
         n += g_str_has_prefix(lines[i], "ok") || g_str_has_prefix(lines[i], "err") ||
-             (lines[i][0] == 'e' && g_ascii_isdigit(lines[i][1]));
+             (lines[i][0] == 'e' && g_ascii_isdigit(lines[i][1])) ||
+             answer_is_of(lx, link, lines[i]);
     g_strfreev(lines);
     return n;
 }
@@ -209,7 +211,7 @@ static void answered_once(void)
                 const char *heard = rig_talk(rig, link, line);
                 test_context("lexicon %u, \"%s\" over link %u: %s\n%s", round, line, link, heard,
                              text_in_hand);
-                CHECK_INT(answers_in(heard), 1);
+                CHECK_INT(answers_in(rig->lx, link_of(rig, link), heard), 1);
                 frames++;
             }
             g_free(line);
@@ -275,6 +277,14 @@ static void check_due(struct rig *rig, struct due *due, unsigned *ended)
     }
 }
 
+static bool is_obeyed(const struct rig *rig, unsigned link, const char *heard)
+{
+    char *line = g_strndup(heard, strcspn(heard, "\r\n"));
+    bool obeyed = g_str_has_prefix(line, "ok") || answer_is_of(rig->lx, link_of(rig, link), line);
+    g_free(line);
+    return obeyed;
+}
+
 static void what_expires(void)
 {
     unsigned found = 0, ended = 0;
@@ -301,7 +311,7 @@ static void what_expires(void)
             test_context("lexicon %u, before \"%s\":\n%s", round, text, text_in_hand);
             check_due(rig, due, &ended);
             bool its = lex_command_taking(rig->lx, text, values, &given) == c;
-            if (its && g_str_has_prefix(rig_talk(rig, link, text), "ok")) note_due(rig, due, c);
+            if (its && is_obeyed(rig, link, rig_talk(rig, link, text))) note_due(rig, due, c);
             g_free(text);
         }
         rig_free(rig);

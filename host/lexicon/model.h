@@ -194,10 +194,12 @@ struct lex_command {
     GPtrArray *elements; /* struct lex_element * */
     struct lex_effect effect;
     char *title;
-    bool made;        /* by a routine or setting, which it starts, ends or stores */
-    char *implied;    /* the text of the key bound to an effect that asks for it; else NULL */
-    uint32_t expires; /* ms; 0: never */
-    bool newest;      /* a superseded frame of it need not run */
+    bool made;            /* by a routine or setting, which it starts, ends or stores */
+    char *implied;        /* the text of the key bound to an effect that asks for it; else NULL */
+    uint32_t expires;     /* ms; 0: never */
+    bool newest;          /* a superseded frame of it need not run */
+    char *says, *already; /* its own answers: answers.h; NULL: ok and the command */
+    GPtrArray *says_on;   /* char *: links that send them; empty: all. NULL without `says` */
     const struct lex_query *query; /* that it asks; NULL: none */
 };
 

@@ -9,7 +9,7 @@
 #include "rlx/def/verbs.h"
 #include "rlx/error.h"
 
-#define RLX_IMAGE_FORMAT 9
+#define RLX_IMAGE_FORMAT 10
 
 /* Header: offset of each field. */
 enum {
@@ -38,7 +38,8 @@ enum {
     RLX_IMG_PATTERNS =
         44, /* 16 bit: number8, then count8, times of 16 bit and a name each; 0: none */
     RLX_IMG_SETTINGS = 46, /* 16 bit: the settings; 0: none */
-    RLX_IMG_HEADER = 48
+    RLX_IMG_SAYS = 48,     /* 16 bit: len16, then the commands' own answers; 0: none */
+    RLX_IMG_HEADER = 50
 };
 
 /* Text: 7-bit characters, the last one with bit 7 set. Never empty. */
@@ -93,8 +94,15 @@ enum {
                             RLX_LASTS_MAX, until the output is safe, or off with RLX_LASTS_OFF */
     RLX_OP_WAIT = 16,    /* value32: in a routine, so many milliseconds */
     RLX_OP_OVER = 17,    /* the end of a routine */
+    RLX_OP_SAYS = 18,    /* at16: nothing; where the command's own answer stands */
     RLX_OP_END = 0x80    /* | act | operand | RLX_END_APPEND */
 };
+
+/* An own answer: 16 bit, on which links, one bit each; its text, and that where nothing changed, or
+ * RLX_TEXT_END alone. In both a byte below RLX_SAYS_SLOTS stands for a slot's text: the number of
+ * its first value, from 1, and RLX_SAYS_REST where it goes on to the command's end. */
+#define RLX_SAYS_SLOTS 32u
+#define RLX_SAYS_REST  16u
 
 /* An END byte: what is done... */
 enum {

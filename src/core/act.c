@@ -25,10 +25,16 @@ static void write_toggle(struct rlx_device *d, uint8_t end, uint8_t output)
 #if RLX_HAS_ROUTINES
     if (d->in_step) return; /* a step of a routine has no reply */
 #endif
-    if (end & RLX_END_APPEND) rlx_reply_put(d, ' ');
+    if (end & RLX_END_APPEND) {
+        rlx_reply_put(d, ' ');
+#if RLX_HAS_SAYS
+        d->said[d->n_values - 1] = (uint8_t)d->tx_next; /* the slot was left out */
+#endif
+    }
 #if RLX_HAS_SWITCH
-    else
+    else {
         d->tx_next = d->tx_word;
+    }
 #endif
     rlx_reply_nth(d, rlx_out_is_on(d, output) ? RLX_TEXT_ON : RLX_TEXT_OFF);
 }
@@ -258,7 +264,13 @@ static uint8_t act_on(struct rlx_device *d, uint16_t start, const uint8_t *text)
     uint8_t error = done == -RLX_ERR_BUSY ? RLX_ERR_BUSY : done < 0 ? RLX_ERR_FAILED : 0;
     log_act(d, text, done == RLX_ALREADY ? RLX_OWN_ALREADY : error);
     if (error) return error;
+#if RLX_HAS_SAYS
+    enum rlx_said said = rlx_say(d, start, done == RLX_ALREADY);
+    fits = fits || said;
+    if (done == RLX_ALREADY && said != RLX_SAID_ALREADY) rlx_reply_nth(d, RLX_TEXT_ALREADY);
+#else
     if (done == RLX_ALREADY) rlx_reply_nth(d, RLX_TEXT_ALREADY);
+#endif
 #if RLX_HAS_WAITS
     if (done == RLX_WAITS) rlx_write_waits(d, output_of(d));
 #endif
@@ -371,6 +383,9 @@ static uint8_t read_frame(struct rlx_device *d, rlx_rom row)
 #endif
 #if RLX_HAS_OWN
     if (rlx_is_own(d, row)) return RLX_MATCH_REPLY;
+#endif
+#if RLX_HAS_SAYS
+    if (rlx_is_said(d, row)) return RLX_MATCH_REPLY;
 #endif
     return obey(d, row);
 }

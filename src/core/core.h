@@ -66,6 +66,9 @@ static inline void rlx_frame_over(struct rlx_link *link)
 /* The value of the next slot. */
 static inline void rlx_keep_value(struct rlx_device *device, rlx_value value)
 {
+#if RLX_HAS_SAYS
+    device->said[RLX_SLOTS == 1 ? 0 : device->n_values] = (uint8_t)device->tx_word;
+#endif
 #if RLX_COUNTS_VALUES
     device->value[RLX_SLOTS == 1 ? 0 : device->n_values] = value;
     device->n_values++;
@@ -138,6 +141,14 @@ RLX_INTERNAL void rlx_envelope_to_all(struct rlx_device *device, rlx_rom row);
 RLX_INTERNAL void rlx_envelope_close(struct rlx_device *device, rlx_rom row);
 #endif
 
+#if RLX_HAS_SAYS
+/* says.c: writes the command's own answer in place of what the reply has from `start` on, if this
+ * link has one; that for `already` where nothing changed, if there is one. */
+enum rlx_said { RLX_SAID_NOTHING, RLX_SAID, RLX_SAID_ALREADY };
+RLX_INTERNAL enum rlx_said rlx_say(struct rlx_device *device, uint16_t start, bool already);
+/* Whether the text at d->text is such an answer. */
+RLX_INTERNAL bool rlx_is_said(const struct rlx_device *device, rlx_rom row);
+#endif
 #if RLX_HAS_OWN
 /* admit.c: whether what is left of the frame is a text of the link's own: what another such device
  * would answer. */

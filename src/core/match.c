@@ -123,6 +123,11 @@ RLX_INTERNAL bool rlx_take_silent(struct rlx_device *d, rlx_rom *op)
         d->lasts = RLX_ROM16(at + 1) | (uint32_t)RLX_ROM16(at + 3) << 16;
         at += 3;
 #endif
+#if RLX_HAS_SAYS
+    } else if (kind == RLX_OP_SAYS) {
+        d->says = rlx_image(d) + RLX_ROM16(at + 1);
+        at++;
+#endif
     } else if (kind == RLX_OP_IF_END) {
         at += *d->text ? RLX_ROM8(at + 1) : 0;
     } else {
@@ -257,6 +262,9 @@ RLX_INTERNAL uint8_t rlx_match(struct rlx_device *d)
 #if RLX_HAS_EXPIRY
     d->lasts = 0;
 #endif
+#if RLX_HAS_SAYS
+    d->says = 0;
+#endif
     d->at = rlx_part(d, RLX_IMG_ROOT);
     do {
         rlx_rom op = d->at;
@@ -269,7 +277,7 @@ RLX_INTERNAL uint8_t rlx_match(struct rlx_device *d)
         if (kind & RLX_OP_END) return *d->text ? RLX_ERR_EXTRA : 0;
         if (!*d->text) return begun(d) ? RLX_ERR_MISSING : RLX_MATCH_EMPTY;
         if (!RLX_HAS_GLUE || !touches) rlx_reply_put(d, ' ');
-#if RLX_HAS_SWITCH
+#if RLX_HAS_SWITCH || RLX_HAS_SAYS
         d->tx_word = d->tx_next;
 #endif
         error = take(d, op, kind);

@@ -107,7 +107,8 @@ RLX_INTERNAL uint8_t rlx_take_text(struct rlx_device *d, rlx_rom op)
 /* Numbers joined by ','. Their count comes before them. */
 RLX_INTERNAL uint8_t rlx_take_list(struct rlx_device *d, rlx_rom op)
 {
-    uint8_t at = d->n_values++, error;
+    uint8_t at = d->n_values, error;
+    rlx_keep_value(d, 0);
     for (d->value[at] = 0;; d->text++, rlx_reply_put(d, ',')) {
         if (d->value[at] == RLX_ROM8(op + 1)) {
             error = RLX_ERR_EXTRA;

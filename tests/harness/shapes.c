@@ -37,8 +37,15 @@ static void begin_command(struct shape *s, const char *word)
 
 static const char *expiry(void)
 {
-    static const char *const all[] = {
-        "", "", " expires 700ms", " expires 2s", " newest", " expires 1s newest"};
+    static const char *const all[] = {"",
+                                      "",
+                                      " expires 700ms",
+                                      " expires 2s",
+                                      " newest",
+                                      " expires 1s newest",
+                                      " says \"it is done\"",
+                                      " newest says \"now {}\" already \"it was {} before\"",
+                                      " says \"well: {}\" on l0"};
     return ONE_OF(all);
 }
 

@@ -6,6 +6,8 @@
 
 #include <string.h>
 
+#include "lexicon/answers.h"
+#include "rlx/def/replies.h"
 #include "rlx/drive.h"
 
 /* Whether its pieces have one spelling only, and no other command begins with the same word. */
@@ -45,7 +47,36 @@ const char *expect_error(const struct lexicon *lx, const struct drill_case *test
     return NULL;
 }
 
-bool expect_words(const struct lexicon *lx, const struct drill_case *test, const char *answer)
+/* What the slots of a simple command's text hold. */
+static char *expect_answer(const struct lex_command *command, const char *answer, const char *text)
+{
+    char **words = g_strsplit(text, " ", -1), *slots[128] = {NULL};
+    unsigned n = 0;
+    for (unsigned i = 0; i < command->elements->len && words[i]; i++)
+        if (((struct lex_element *)command->elements->pdata[i])->kind != LEX_WORD)
+            slots[n++] = words[i];
+    char *said =
+        n == lex_command_slots(command) ? answer_text(command, answer, slots) : g_strdup("");
+    g_strfreev(words);
+    return said;
+}
+
+/* Its own answer, or that where nothing changed. */
+static bool is_own(const struct lex_command *command, const char *text, const char *answer)
+{
+    char *says = expect_answer(command, command->says, text);
+    char *already = command->already ? expect_answer(command, command->already, text)
+                                     : g_strconcat(says, " already", NULL);
+    const char *behind = g_str_has_prefix(answer, says) ? answer + strlen(says) : NULL;
+    bool own = (behind && (!*behind || g_str_has_prefix(behind, RLX_TXT_WAITING))) ||
+               !strcmp(answer, already);
+    g_free(says);
+    g_free(already);
+    return own;
+}
+
+bool expect_words(const struct lexicon *lx, const struct lex_link *link,
+                  const struct drill_case *test, const char *answer)
 {
     const struct lex_command *command = test->of;
     bool plain = test->why == CASE_PLAIN || test->why == CASE_CHOICE || test->why == CASE_HIGHEST ||
@@ -54,6 +85,7 @@ bool expect_words(const struct lexicon *lx, const struct drill_case *test, const
     bool toggles = strstr(test->text, "toggle") ||
                    (command->effect.kind == LEX_SWITCH && command->effect.fixed == RLX_TOGGLE);
     if (!plain || toggles || !is_simple(lx, command)) return true;
+    if (answer_is_on(command, link)) return is_own(command, test->text, answer);
     if (!g_str_has_prefix(answer, "ok ")) return !strcmp(answer, "ok"); /* its short form */
     size_t n = strlen(test->text);
     const char *rest = answer + 3 + n;

@@ -7,8 +7,10 @@
 
 #include "drill/cases/expect.h"
 #include "drill/judge/seen.h"
+#include "lexicon/answers.h"
 #include "lexicon/slot.h"
 #include "rlx/drive.h"
+#include "rlx/def/replies.h"
 #include "rlx/image.h"
 
 /* ---- answers ---- */
@@ -29,12 +31,12 @@ static const char *behind_lead(const struct lex_link *link, const char *answer)
     return keyed && *answer == RLX_REPLY_LEAD ? answer + 1 : answer;
 }
 
-bool judge_is_ok(const struct lex_link *link, const char *answer)
+bool judge_is_ok(const struct lexicon *lx, const struct lex_link *link, const char *answer)
 {
     const char *own = own_text(link, "ok"), *already = own_text(link, "already");
     answer = behind_lead(link, answer);
     if ((own && !strcmp(answer, own)) || (already && !strcmp(answer, already))) return true;
-    return g_str_has_prefix(answer, "ok");
+    return g_str_has_prefix(answer, RLX_TXT_OK) || answer_is_of(lx, link, answer);
 }
 
 bool judge_is_err(const struct lex_link *link, const char *answer)
@@ -295,8 +297,10 @@ static char *judge_words(const struct outcome *o, const char *answer, char **cam
         !obeyed && drill_may_say(link, test) ? expect_error(o->setup->lx, test) : NULL;
     if (full && error && !g_str_has_prefix(behind_lead(link, answer), error))
         return say(came, answer, error);
-    if (full && !is_keyed(link) && obeyed && !expect_words(o->setup->lx, test, answer))
-        return say(came, answer, "ok and the command");
+    if (full && !is_keyed(link) && obeyed && !expect_words(o->setup->lx, link, test, answer))
+        return say(came, answer,
+                   test->of && answer_is_on(test->of, link) ? "the command's own answer"
+                                                            : "ok and the command");
     return obeyed ? judge_level(o, came) : NULL;
 }
 
@@ -360,7 +364,7 @@ static bool is_answer(const struct outcome *o, const char *answer)
         const char *word = test->of ? NULL : test->word;
         if (!test->valid) continue;
         if (word ? !g_ascii_strncasecmp(answer + 3, word, strlen(word))
-                 : expect_words(o->setup->lx, test, answer))
+                 : expect_words(o->setup->lx, o->link, test, answer))
             return true;
     }
     return false;
@@ -459,14 +463,15 @@ char *judge(const struct outcome *o, char **came, bool *wrong)
                        "as many answers as frames");
         for (unsigned i = 0; i < o->answers->len; i++) {
             const char *one = o->answers->pdata[i];
-            if (owed == OWED_OK && !judge_is_ok(o->link, one)) return say(came, one, "ok");
+            if (owed == OWED_OK && !judge_is_ok(o->setup->lx, o->link, one))
+                return say(came, one, "ok");
             if (owed == OWED_ERR && !judge_is_err(o->link, one)) return say(came, one, "err");
         }
         return NULL;
     }
     if (o->answers->len > 1 && !move->torn) return say(came, o->answers->pdata[1], "one answer");
     if (owed == OWED_ONE) return NULL;
-    if (owed == OWED_OK && !judge_is_ok(o->link, answer))
+    if (owed == OWED_OK && !judge_is_ok(o->setup->lx, o->link, answer))
         return may_fail(o, answer) ? NULL : say(came, answer, "ok");
     if (owed == OWED_ERR && !judge_is_err(o->link, answer))
         return say(came, answer,

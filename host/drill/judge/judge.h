@@ -38,7 +38,7 @@ enum told judge_told_by(const struct lexicon *lx, const struct lex_routine *rout
                         unsigned output);
 /* Whether the command may change this output. */
 bool judge_may_change(const struct outcome *outcome, unsigned output);
-bool judge_is_ok(const struct lex_link *link, const char *answer);
+bool judge_is_ok(const struct lexicon *lx, const struct lex_link *link, const char *answer);
 bool judge_is_err(const struct lex_link *link, const char *answer);
 
 #endif

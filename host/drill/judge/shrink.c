@@ -7,6 +7,8 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "lexicon/answers.h"
+
 #include "world/boards/envelope.h"
 #include "drill/judge/seen.h"
 #include "rlx/link.h"
@@ -300,8 +302,8 @@ static void put_expected(GString *out, const struct setup *setup, const struct m
     if (f->differs && *f->states && spoken && answered) put_answers(out, setup, move);
     if (f->differs) g_string_append(out, f->states);
     if (f->differs || !spoken) return;
-    bool bare =
-        link_of(setup, move->link)->texts->len || session_has_client(link_of(setup, move->link));
+    bool bare = answers_are_own(setup->lx, link_of(setup, move->link)) ||
+                session_has_client(link_of(setup, move->link));
     if (move->owed == OWED_OK) put_hear(out, setup, move->link, bare ? "*" : "*ok*");
     if (move->owed == OWED_ERR) put_hear(out, setup, move->link, bare ? "*" : "*e*");
     if (answered && move->owed != OWED_OK && move->owed != OWED_ERR)

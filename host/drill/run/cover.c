@@ -64,7 +64,7 @@ static void cover_owed(struct yield *y, const struct drill *drill, const struct 
     const char *row = drill->rows->pdata[move->test->row];
     bool acts = lex_effect_output(drill->lx, &move->test->of->effect) != NULL;
     if (move->owed == OWED_OK) yield_cover(y, "owed|%s|%s", row, link->name);
-    if (move->owed == OWED_OK && result->answer && judge_is_ok(link, result->answer))
+    if (move->owed == OWED_OK && result->answer && judge_is_ok(drill->lx, link, result->answer))
         yield_cover(y, "done|%s|%s", row, link->name);
     if (move->owed == OWED_SILENT && acts) yield_cover(y, "owed||%s", link->name);
     if (move->owed == OWED_SILENT && result->acted) yield_cover(y, "done||%s", link->name);
@@ -76,7 +76,7 @@ void cover_said(struct yield *y, const struct drill *drill, const struct move *m
     const struct lex_link *link = drill_link(drill, move->link);
     if (move->test && move->test->of && move->test->valid) cover_owed(y, drill, move, result);
     if (!result->answer) return;
-    if (!judge_is_ok(link, result->answer)) {
+    if (!judge_is_ok(drill->lx, link, result->answer)) {
         if (move->test && move->test->of) cover_bounds(y, drill, move->test);
         return;
     }

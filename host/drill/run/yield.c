@@ -169,7 +169,8 @@ static void on_result(void *user, const struct move *move, const struct result *
     struct cell *cell =
         cell_of(l->yield, row_of(l->drill, l->c, move), link->name, l->c->fault, l->c->strength);
     cell->part = !move->test || move->raw;
-    bool ok = result->answer && !(move->owed == OWED_PERHAPS && !judge_is_ok(link, result->answer));
+    bool ok = result->answer &&
+              !(move->owed == OWED_PERHAPS && !judge_is_ok(l->drill->lx, link, result->answer));
     bool wanted = move->owed != OWED_NONE && move->owed != OWED_SILENT;
     bool excused = result->wrong && move->excused;
     cell->cases++;

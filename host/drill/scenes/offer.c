@@ -209,8 +209,10 @@ static bool tells_handler(const struct lexicon *lx, const char *text)
         const struct lex_element *first = command->elements->pdata[0];
         if (!command->query && command->effect.kind != LEX_CALL) continue;
         char *told = g_strdup_printf("ok %s", first->kind == LEX_WORD ? first->text : "");
-        bool tells = strstr(text, told) != NULL;
+        char *own = command->says ? g_strndup(command->says, strcspn(command->says, "{")) : NULL;
+        bool tells = strstr(text, told) || (own && strstr(text, own));
         g_free(told);
+        g_free(own);
         if (tells) return true;
     }
     return false;

@@ -3,6 +3,8 @@
  * Commands themselves are in words.c. */
 #include <string.h>
 
+#include "lexicon/answers.h"
+
 #include "drill/judge/judge.h"
 #include "drill/suites/life.h"
 #include "rlx/drive.h"
@@ -330,10 +332,12 @@ void told_handsets(struct life *life)
             const struct lex_button *button = handset->buttons->pdata[k];
             if (!button->press || button->with) continue;
             life_put(life, "press %s", button->name);
-            life_hear(life, link, drill_link(life->drill, link)->texts->len ? "*" : "*ok*");
+            life_hear(life, link,
+                      answers_are_own(lx, drill_link(life->drill, link)) ? "*" : "*ok*");
             life_put(life, "wait 100ms\nrelease %s", button->name);
             if (button->release)
-                life_hear(life, link, drill_link(life->drill, link)->texts->len ? "*" : "*ok*");
+                life_hear(life, link,
+                          answers_are_own(lx, drill_link(life->drill, link)) ? "*" : "*ok*");
             life->link = link;
             life_play(life, "buttons", "Button %s of %s", button->name, handset->name);
         }

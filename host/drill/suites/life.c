@@ -5,6 +5,8 @@
 
 #include <string.h>
 
+#include "lexicon/answers.h"
+
 #include "world/boards/envelope.h"
 #include "rlx/drive.h"
 
@@ -62,7 +64,8 @@ void life_hear(struct life *life, unsigned link, const char *pattern)
 void life_obeyed(struct life *life, unsigned link, const char *text)
 {
     life_say(life, link, text);
-    life_hear(life, link, drill_link(life->drill, link)->texts->len ? "*" : "*ok*");
+    life_hear(life, link,
+              answers_are_own(life->drill->lx, drill_link(life->drill, link)) ? "*" : "*ok*");
 }
 
 bool life_is_spoken(const struct drill *drill, unsigned link)

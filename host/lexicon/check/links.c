@@ -3,6 +3,7 @@
  * Who sends over them is in senders.c. */
 #include <string.h>
 
+#include "lexicon/answers.h"
 #include "lexicon/check/checks.h"
 #include "lexicon/framing.h"
 #include "lexicon/slot.h"
@@ -96,11 +97,27 @@ static void check_line(struct lexicon *lx, const struct lex_link *link,
     g_free(text);
 }
 
+/* Owned by the caller. */
+static char *longest_reply(const struct lex_link *link, const struct lex_command *command)
+{
+    bool own = answer_is_on(command, link);
+    char *text = own ? answer_longest(command, command->says) : lex_command_longest(command, false);
+    char *other = own && command->already ? answer_longest(command, command->already) : NULL;
+    char *reply = g_strdup_printf("%s%s%s", own ? "" : "ok ", text, other ? "" : " already");
+    if (other && strlen(other) > strlen(reply)) {
+        g_free(reply);
+        reply = g_strdup(other);
+    }
+    g_free(other);
+    g_free(text);
+    return reply;
+}
+
 static void check_reply(struct lexicon *lx, const struct lex_link *link,
                         const struct lex_command *command)
 {
-    char *text = lex_command_longest(command, false);
-    size_t length = strlen("ok ") + strlen(text) + strlen(" already\r\n");
+    char *text = longest_reply(link, command);
+    size_t length = strlen(text) + strlen("\r\n");
     size_t packed = length - strlen("\r\n") + lex_envelope_bytes(link);
     bool packets = lex_packet_bytes(link);
     unsigned most = MIN(link->payload, link->transmit); /* it is written into the ring */
@@ -109,14 +126,12 @@ static void check_reply(struct lexicon *lx, const struct lex_link *link,
         return;
     }
     if (packets && packed > most) {
-        check_find(lx, LEX_D23, command->place, check_subject(command),
-                   g_strdup_printf("ok %s already", text),
-                   "\"ok %s already\" has %zu bytes, but a %s of '%s' %u; the device sends \"ok\"",
-                   text, packed, link->medium == LEX_SMS ? "message" : "packet", link->name, most);
+        check_find(lx, LEX_D23, command->place, check_subject(command), g_strdup(text),
+                   "\"%s\" has %zu bytes, but a %s of '%s' %u; the device sends \"ok\"", text,
+                   packed, link->medium == LEX_SMS ? "message" : "packet", link->name, most);
     } else if (!packets && length > link->transmit) {
-        check_find(lx, LEX_D11, command->place, check_subject(command),
-                   g_strdup_printf("ok %s already", text),
-                   "\"ok %s already\" takes %zu bytes with its line end, but the transmit ring of "
+        check_find(lx, LEX_D11, command->place, check_subject(command), g_strdup(text),
+                   "\"%s\" takes %zu bytes with its line end, but the transmit ring of "
                    "'%s' has %u; it is cut to \"ok\"",
                    text, length, link->name, link->transmit);
     }
@@ -208,11 +223,29 @@ static void check_characters(struct lexicon *lx, const struct lex_link *link,
     }
 }
 
+/* What stands between its slots. */
+static void check_answer_characters(struct lexicon *lx, const struct lex_link *link,
+                                    const struct lex_command *command, const char *answer)
+{
+    struct answer_piece piece;
+    while (answer && (answer = answer_next(command, answer, &piece))) {
+        char *text = g_strndup(piece.text, piece.length);
+        if (piece.slot < 0) check_characters(lx, link, command->place, text);
+        g_free(text);
+    }
+}
+
 static void check_message_texts(struct lexicon *lx, const struct lex_link *link)
 {
     for (unsigned i = 0; i < link->texts->len; i++) {
         const struct lex_text *own = link->texts->pdata[i];
         check_characters(lx, link, own->place, own->text);
+    }
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const struct lex_command *command = lx->commands->pdata[i];
+        if (!answer_is_on(command, link)) continue;
+        check_answer_characters(lx, link, command, command->says);
+        check_answer_characters(lx, link, command, command->already);
     }
     for (unsigned i = 0; i < lx->handsets->len; i++) {
         const struct lex_handset *handset = lx->handsets->pdata[i];

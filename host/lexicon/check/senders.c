@@ -3,6 +3,7 @@
  * It sends nothing. */
 #include <string.h>
 
+#include "lexicon/answers.h"
 #include "lexicon/check/checks.h"
 #include "lexicon/framing.h"
 #include "rlx/config.h"
@@ -252,11 +253,69 @@ static void check_own(struct lexicon *lx, const struct lex_link *link, const str
     g_free(taken);
 }
 
+/* An answer with the nth of each choice's words, and every number's lowest or highest value. */
+static char *sample(const struct lex_command *command, const char *answer, unsigned n)
+{
+    char *slots[128] = {NULL};
+    unsigned count = 0;
+    for (unsigned i = 0; i < command->elements->len; i++) {
+        const struct lex_element *e = command->elements->pdata[i];
+        if (e->kind == LEX_WORD) continue;
+        slots[count++] = e->kind == LEX_NUMBER ? lex_value_text(e, n % 2 ? e->high : e->low)
+                         : e->words ? g_strdup(e->words->pdata[MIN(n, e->words->len - 1)])
+                                    : g_strdup("a");
+    }
+    char *text = answer_text(command, answer, slots);
+    while (count) g_free(slots[--count]);
+    return text;
+}
+
+/* It is passed over when it comes back: neither it nor what looks like it may be a command. */
+static void check_answer(struct lexicon *lx, const struct lex_link *link,
+                         const struct lex_command *command, const char *answer)
+{
+    unsigned from = lx->faults->len, samples = 2;
+    char *what = lex_command_text(command);
+    for (unsigned i = 0; i < command->elements->len; i++) {
+        const struct lex_element *e = command->elements->pdata[i];
+        if (e->kind != LEX_WORD && e->words) samples = MAX(samples, e->words->len);
+    }
+    for (unsigned i = 0; i < samples && lx->faults->len == from; i++) {
+        char *text = sample(command, answer, i);
+        char *with = g_strconcat(text, " already", NULL);
+        const struct lex_text own = {.place = command->place, .what = what, .text = text};
+        const struct lex_text other = {.place = command->place, .what = what, .text = with};
+        check_own(lx, link, &own);
+        if (lx->faults->len == from) check_own(lx, link, &other);
+        g_free(text);
+        g_free(with);
+    }
+    for (unsigned i = 0; i < 2 * lx->commands->len && lx->faults->len == from; i++) {
+        char *text = lex_command_longest(lx->commands->pdata[i / 2], i % 2);
+        const char *behind = answer_behind(command, answer, text);
+        const struct lex_text own = {.place = command->place, .what = what, .text = text};
+        if (behind && !*behind) check_own(lx, link, &own);
+        g_free(text);
+    }
+    g_free(what);
+}
+
+static void check_answers(struct lexicon *lx, const struct lex_link *link)
+{
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const struct lex_command *command = lx->commands->pdata[i];
+        if (!answer_is_on(command, link) || lex_is_keyed(link)) continue;
+        check_answer(lx, link, command, command->says);
+        if (command->already) check_answer(lx, link, command, command->already);
+    }
+}
+
 void check_senders(struct lexicon *lx)
 {
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
         for (unsigned k = 0; k < link->texts->len; k++) check_own(lx, link, link->texts->pdata[k]);
+        check_answers(lx, link);
     }
     for (unsigned i = 0; i < lx->handsets->len; i++) check_handset(lx, lx->handsets->pdata[i]);
     for (unsigned i = 0; i < lx->ignores->len; i++) check_ignored(lx, lx->ignores->pdata[i]);

@@ -1,12 +1,15 @@
 /* Reads the effect behind '=>': an output and what it does, a function, a routine.
  * Verbs and their bounds come from rlx/def/verbs.h.
  * It does not look at the command's slots. */
+#include "lexicon/answers.h"
 #include "lexicon/kind.h"
 #include "lexicon/read/reader.h"
 
 #include <string.h>
 
 #include "rlx/drive.h"
+
+#define ANSWER_MAX 100
 
 char *lex_read_function(struct lexicon *lx, const struct token *token)
 {
@@ -272,11 +275,81 @@ bool read_effect(struct statement *st, struct lex_command *command)
     return statement_time(st, "how long it lasts", 10, 86400000, &command->effect.lasts);
 }
 
-/* expires T, newest */
+static bool is_attribute(const char *word)
+{
+    return !strcmp(word, "expires") || !strcmp(word, "newest") || !strcmp(word, "says");
+}
+
+/* expires T, newest, says TEXT */
 bool lex_is_command_attribute(struct statement *st)
 {
     const char *word = statement_peek(st)->text;
-    return !strcmp(word, "expires") || !strcmp(word, "newest") || !strcmp(word, "for");
+    return is_attribute(word) || !strcmp(word, "for");
+}
+
+/* Whether it can be an answer of this command; else a fault says what is wrong. */
+static bool is_answer(struct statement *st, const struct lex_command *command,
+                      const struct token *token)
+{
+    struct answer_piece piece;
+    const char *text = token->text, *at = text;
+    bool slot = true; /* the answer before it is no character */
+    for (const char *p = text; *p; p++)
+        if (*p < ' ' || *p > '~') {
+            lex_fault(st->lx, token->place, "an answer has ASCII characters only");
+            return false;
+        }
+    if (!*text || *text == ' ' || strlen(text) > ANSWER_MAX) {
+        lex_fault(st->lx, token->place, "an answer has 1 to %d characters and begins with no blank",
+                  ANSWER_MAX);
+        return false;
+    }
+    while ((at = answer_next(command, at, &piece))) {
+        if (piece.slot == -2) {
+            char *pattern = lex_command_text(command);
+            lex_fault(st->lx, token->place, "there is no slot '{%.*s}' in '%s'", (int)piece.length,
+                      piece.text, pattern);
+            g_free(pattern);
+            return false;
+        }
+        if (piece.slot == -1 && *piece.text == '{') {
+            lex_fault(st->lx, token->place, "expected '}' behind \"%s\"", piece.text);
+            return false;
+        }
+        if (piece.slot >= 0 && slot) {
+            lex_fault(st->lx, token->place, "write a word before '{%.*s}' in the answer",
+                      (int)piece.length, piece.text);
+            return false;
+        }
+        slot = piece.slot >= 0;
+    }
+    return true;
+}
+
+/* says "TEXT" [already "TEXT"] [on LINK ...] */
+static bool read_says(struct statement *st, struct lex_command *command)
+{
+    char **to[] = {&command->says, &command->already};
+    for (unsigned i = 0; i < 2; i++) {
+        if (i && !statement_take_word(st, "already")) continue;
+        struct token *token = statement_peek(st);
+        if (token->kind != TOKEN_STRING) {
+            lex_fault(st->lx, token->place, "expected the answer in quotes, like \"lamp is on\"");
+            return false;
+        }
+        if (!is_answer(st, command, token)) return false;
+        g_free(*to[i]);
+        *to[i] = g_strdup(token->text);
+        st->next++;
+    }
+    if (!command->says_on) command->says_on = g_ptr_array_new_with_free_func(g_free);
+    if (!statement_take_word(st, "on")) return true;
+    do {
+        char *link = statement_name(st, "a link");
+        if (!link) return false;
+        g_ptr_array_add(command->says_on, link);
+    } while (statement_peek(st)->kind == TOKEN_WORD && !is_attribute(statement_peek(st)->text));
+    return true;
 }
 
 bool read_command_attributes(struct statement *st, struct lex_command *command)
@@ -294,6 +367,8 @@ bool read_command_attributes(struct statement *st, struct lex_command *command)
                           command->effect.kind == LEX_CALL ? "function" : "routine");
         } else if (statement_take_word(st, "newest")) {
             command->newest = true;
+        } else if (statement_take_word(st, "says")) {
+            if (!read_says(st, command)) return false;
         } else {
             return true;
         }

@@ -746,6 +746,19 @@ static void finish_link(struct lexicon *lx, struct lex_link *link)
                   link->name, lex_framing_of(link)->like);
 }
 
+/* Links that a command's own answer goes to. */
+static void check_says(struct lexicon *lx, const struct lex_command *command)
+{
+    for (unsigned i = 0; command->says && i < command->says_on->len; i++)
+        if (!lexicon_link(lx, command->says_on->pdata[i]))
+            lex_fault(lx, command->place, "there is no link '%s'",
+                      (char *)command->says_on->pdata[i]);
+    if (command->says && lx->links->len > RLX_EVENT_LINKS)
+        lex_fault(lx, command->place,
+                  "where commands have answers of their own there are at most %u links",
+                  RLX_EVENT_LINKS);
+}
+
 void finish_links(struct lexicon *lx)
 {
     if (!lx->links->len && lx->name)
@@ -753,6 +766,7 @@ void finish_links(struct lexicon *lx)
                   "no link: nobody can send a command; write 'link bench serial 115200 "
                   "frame line'");
     for (unsigned i = 0; i < lx->links->len; i++) finish_link(lx, lx->links->pdata[i]);
+    for (unsigned i = 0; i < lx->commands->len; i++) check_says(lx, lx->commands->pdata[i]);
     for (unsigned i = 0; i < lx->ignores->len; i++) {
         const struct lex_ignore *ignore = lx->ignores->pdata[i];
         if (ignore->link && !lexicon_link(lx, ignore->link))

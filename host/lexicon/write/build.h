@@ -17,6 +17,7 @@ struct build {
     GHashTable *shapes;  /* GBytes: program -> shape number + 1 */
     GArray *shape_at;    /* uint16_t: offsets */
     GHashTable *handler; /* name -> index + 1 */
+    GHashTable *says;    /* command and its given slots -> where its own answer stands */
 };
 
 /* image.c: bytes, little-endian. */
@@ -48,6 +49,10 @@ unsigned build_input(const struct lexicon *lx, const char *name);
 void build_put_patterns(struct build *b);
 void build_put_events(struct build *b);
 void build_put_links(struct build *b);
+/* image_says.c: the commands' own answers, and where that of a command with so many slots given
+ * stands. */
+void build_put_says(struct build *b);
+unsigned build_says(const struct build *b, const struct lex_command *command, unsigned given);
 /* image_routines.c */
 void build_put_routines(struct build *b);
 /* image_settings.c */

@@ -71,16 +71,32 @@ static void put_effect(struct table *table, const struct lexicon *lx,
     cell_of(table, text);
 }
 
+/* lamp is {to}; already: lamp was {to}; on phone */
+static void put_answers(struct table *table, const struct lex_command *command)
+{
+    GString *text = g_string_new(command->says);
+    if (command->already) g_string_append_printf(text, "; already: %s", command->already);
+    for (unsigned i = 0; command->says && i < command->says_on->len; i++)
+        g_string_append_printf(text, "%s%s", i ? ", " : "; on ",
+                               (char *)command->says_on->pdata[i]);
+    cell_of(table, text);
+}
+
 static void put_commands(GString *out, const struct lexicon *lx, bool markdown)
 {
     static const char *const heads[] = {"said", "does", "", NULL};
-    struct table table = table_new(heads);
+    static const char *const own[] = {"said", "does", "answers", "", NULL};
+    bool says = false;
+    for (unsigned i = 0; i < lx->commands->len; i++)
+        says |= ((struct lex_command *)lx->commands->pdata[i])->says != NULL;
+    struct table table = table_new(says ? own : heads);
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
         if (command->made) continue; /* below */
         char *text = lex_command_text(command);
         table_cell(&table, "%s", text);
         put_effect(&table, lx, command);
+        if (says) put_answers(&table, command);
         table_cell(&table, "%s", command->title ? command->title : "");
         g_free(text);
     }

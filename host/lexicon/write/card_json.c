@@ -72,6 +72,14 @@ static json_t *slot_json(const struct lex_element *e)
     return slot;
 }
 
+static json_t *names_json(const GPtrArray *names)
+{
+    json_t *all = json_array();
+    for (unsigned i = 0; i < names->len; i++)
+        json_array_append_new(all, json_string(names->pdata[i]));
+    return all;
+}
+
 static json_t *command_json(const struct lexicon *lx, const struct lex_command *command)
 {
     const struct lex_effect *effect = &command->effect;
@@ -94,6 +102,10 @@ static json_t *command_json(const struct lexicon *lx, const struct lex_command *
     if (command->title) json_object_set_new(all, "title", json_string(command->title));
     if (command->expires) json_object_set_new(all, "expires_ms", json_integer(command->expires));
     if (command->newest) json_object_set_new(all, "newest", json_true());
+    if (command->says) json_object_set_new(all, "says", json_string(command->says));
+    if (command->already) json_object_set_new(all, "already", json_string(command->already));
+    if (command->says && command->says_on->len)
+        json_object_set_new(all, "says_on", names_json(command->says_on));
     if (effect->kind == LEX_CALL) {
         json_object_set_new(all, "calls", json_string(effect->handler));
     } else if (effect->kind == LEX_STORE) {
@@ -130,14 +142,6 @@ static void set_text(json_t *object, const char *key, const char *text)
 static void set_number(json_t *object, const char *key, uint32_t number)
 {
     if (number) json_object_set_new(object, key, json_integer(number));
-}
-
-static json_t *names_json(const GPtrArray *names)
-{
-    json_t *all = json_array();
-    for (unsigned i = 0; i < names->len; i++)
-        json_array_append_new(all, json_string(names->pdata[i]));
-    return all;
 }
 
 static void add_framing(json_t *all, const struct lex_link *link)

@@ -3,6 +3,8 @@
  * It decides nothing that the image does not show. */
 #include "lexicon/write/emit_parts.h"
 
+#include <string.h>
+
 #include "rlx/config.h"
 #include "rlx/device.h"
 #include "rlx/image.h"
@@ -50,6 +52,19 @@ static unsigned ahead_of(const struct lexicon *lx)
     return most;
 }
 
+/* The longest "ok" and a command that has an answer of its own; -1: none has. */
+static int says_of(const struct lexicon *lx)
+{
+    size_t most = 0;
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const struct lex_command *command = lx->commands->pdata[i];
+        char *longest = lex_command_longest(command, true);
+        if (command->says) most = MAX(most, strlen("ok ") + strlen(longest) + strlen(" off"));
+        g_free(longest);
+    }
+    return most ? (int)MIN(most, RLX_MOST_SAYS_BYTES) : -1;
+}
+
 /* The longest reply that is kept for a sender with tags. */
 static unsigned kept_of(const struct lexicon *lx)
 {
@@ -71,6 +86,7 @@ static int knob_needs(const struct emit *e, unsigned knob)
     case KNOB_LINKS: return (int)e->lx->links->len;
     case KNOB_KEPT_REPLY_BYTES: return (int)kept_of(e->lx);
     case KNOB_AHEAD_BYTES: return (int)ahead_of(e->lx);
+    case KNOB_SAYS_BYTES: return says_of(e->lx);
     case KNOB_NV_AREA_BYTES: return image_settings(e->lx) ? (int)image_nv_needs(e->lx) : -1;
     case KNOB_FIXED: return 1;
     default: return -1;

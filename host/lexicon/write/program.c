@@ -202,6 +202,10 @@ void build_put_end(struct build *b, GByteArray *to, const struct lex_command *co
                    unsigned given, const int32_t *said, unsigned operand)
 {
     const struct lex_effect *effect = &command->effect;
+    if (command->says && !said) { /* a step of a routine answers nothing */
+        build_put8(to, RLX_OP_SAYS);
+        build_put16(to, build_says(b, command, given));
+    }
     put_lasts(b, to, command);
     put_values(b, to, command, given, said);
     if (effect->kind == LEX_VERB)

@@ -5,6 +5,7 @@
 
 #include <string.h>
 
+#include "lexicon/answers.h"
 #include "lexicon/check/checks.h"
 #include "lexicon/write/table_image.h"
 #include "lexicon/framing.h"
@@ -150,6 +151,15 @@ static size_t stats_length(const struct lexicon *lx)
     return sum;
 }
 
+/* An answer of the command's own with its line end; 0: it has none. */
+static size_t own_length(const struct lex_command *command, const char *answer)
+{
+    char *longest = answer ? answer_longest(command, answer) : NULL;
+    size_t length = longest ? strlen(longest) + LENGTH(RLX_TXT_LINE_END) : 0;
+    g_free(longest);
+    return length;
+}
+
 /* The longest reply of a command that was obeyed. */
 static size_t command_reply(const struct lex_command *command, bool waits)
 {
@@ -158,7 +168,9 @@ static size_t command_reply(const struct lex_command *command, bool waits)
     if (waits) sum += LENGTH(RLX_LONGEST_WAITING);
     for (unsigned k = 0; k < command->elements->len; k++)
         sum += 1 + said_length(command->elements->pdata[k]);
-    return sum;
+    size_t own = own_length(command, command->says), other = own_length(command, command->already);
+    if (own) own += LENGTH(" already") + (waits ? LENGTH(RLX_LONGEST_WAITING) : 0);
+    return MAX(sum, MAX(own, other));
 }
 
 /* The longest state of an output. */

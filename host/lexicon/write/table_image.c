@@ -309,7 +309,9 @@ static struct image *build_with(struct lexicon *lx, struct node *root, bool many
         g_hash_table_new_full(g_bytes_hash, g_bytes_equal, (GDestroyNotify)g_bytes_unref, NULL);
     b.shape_at = g_array_new(FALSE, FALSE, sizeof(uint16_t));
     b.handler = g_hash_table_new(g_str_hash, g_str_equal);
+    b.says = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
     put_header(&b);
+    build_put_says(&b);
     bool ok = build_put_root(&b);
     if (ok) {
         put_shape_table(&b);
@@ -332,6 +334,7 @@ static struct image *build_with(struct lexicon *lx, struct node *root, bool many
     bool more = !many && (b.shape_at->len > 256 || (!b.by_group && b.image->handlers->len > 256));
     g_hash_table_destroy(b.shapes);
     g_hash_table_destroy(b.handler);
+    g_hash_table_destroy(b.says);
     g_array_free(b.shape_at, TRUE);
     if (ok && !more) return b.image;
     image_free(b.image);

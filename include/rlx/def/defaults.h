@@ -180,6 +180,9 @@
 #ifndef RLX_HAS_ERRORS
 #define RLX_HAS_ERRORS 1
 #endif
+#ifndef RLX_HAS_SAYS
+#define RLX_HAS_SAYS 1
+#endif
 
 #ifndef RLX_BUILT_IN
 #define RLX_BUILT_IN 1023
@@ -268,6 +271,14 @@
 #endif
 #if RLX_NOTE_BYTES < 8 || RLX_NOTE_BYTES > 48
 #error "RLX_NOTE_BYTES is 8..48: bytes of a note"
+#endif
+
+/* bytes of ok and a command with its own answer */
+#ifndef RLX_SAYS_BYTES
+#define RLX_SAYS_BYTES 128
+#endif
+#if RLX_SAYS_BYTES < 4 || RLX_SAYS_BYTES > 128
+#error "RLX_SAYS_BYTES is 4..128: bytes of ok and a command with its own answer"
 #endif
 
 /* bytes of a settings area; 0: nv_area */

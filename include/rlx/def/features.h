@@ -64,7 +64,8 @@
     X(SMS, "a modem for text messages")                               \
     X(STEPPERS, "stepper motors")                                     \
     X(WORDS, "lists of words, beside the hashed table and choices")   \
-    X(ERRORS, "errors with their names, what is meant and where")
+    X(ERRORS, "errors with their names, what is meant and where")     \
+    X(SAYS, "commands with an answer of their own")
 
 enum {
 #define RLX_FEATURE_BIT(id, name) RLX_BIT_##id,

@@ -16,6 +16,7 @@
     X(LOG_ENTRIES, 2, 64, 16, 0, "commands that `log` remembers")                           \
     X(LOG_CHARACTERS, 4, 16, 16, 0, "characters of each command in the log")                \
     X(NOTE_BYTES, 8, 48, 48, 0, "bytes of a note")                                          \
+    X(SAYS_BYTES, 4, 128, 128, 0, "bytes of ok and a command with its own answer")           \
     X(NV_AREA_BYTES, 32, 4096, 256, 1, "bytes of a settings area; 0: nv_area") \
     X(FIXED, 1, 1, 0, 1, "1: for the one lexicon of NAME_config.h; 0: any tables")
 

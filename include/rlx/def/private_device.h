@@ -12,8 +12,12 @@ uint8_t tx_mask; /* of the ring that the reply goes to */
 uint8_t link_no; /* over which link it came */
 #endif
 uint16_t tx_next; /* free-running index there; published when the reply is whole */
-#if RLX_HAS_SWITCH
+#if RLX_HAS_SWITCH || RLX_HAS_SAYS
 uint16_t tx_word; /* tx_next where the last word of the reply began */
+#endif
+#if RLX_HAS_SAYS
+rlx_rom says;            /* the command's own answer; NULL: it has none */
+uint8_t said[RLX_SLOTS]; /* where the reply has each value's text: low bits of tx_next */
 #endif
 uint16_t group;   /* where the first word was found in the hash */
 #if RLX_HAS_LONG_REPLY

@@ -1,0 +1,33 @@
+/* Answers of a command's own: `says "lamp at {level} %"` and `already "..."`. */
+#ifndef ANSWERS_H
+#define ANSWERS_H
+
+#include "lexicon/model.h"
+
+/* A piece of one: `length` characters from `text` on, or the slot with this number, from 0. */
+struct answer_piece {
+    const char *text;
+    size_t length;
+    int slot; /* -1: characters; -2: a slot that the command does not have */
+};
+
+/* The next piece of an answer from `at` on; behind it, or NULL at the end of the answer. */
+const char *answer_next(const struct lex_command *command, const char *at,
+                        struct answer_piece *piece);
+/* The answer with these texts in its slots. Owned by the caller. */
+char *answer_text(const struct lex_command *command, const char *answer, char *const *slots);
+/* The longest one. Owned by the caller. */
+char *answer_longest(const struct lex_command *command, const char *answer);
+/* Where the rest of a line stands behind such an answer; NULL: it does not begin with one. As the
+ * device does it: a slot goes up to the character behind it. */
+const char *answer_behind(const struct lex_command *command, const char *answer, const char *line);
+/* Whether the command has an answer of its own on this link. */
+bool answer_is_on(const struct lex_command *command, const struct lex_link *link);
+/* Whether the line is one of this lexicon's commands' own answers on this link, with ` already` or
+ * ` waiting N ms` behind it or not. */
+bool answer_is_of(const struct lexicon *lx, const struct lex_link *link, const char *line);
+/* Whether its answers need not begin with ok and err: some command has its own there, or the link
+ * has texts of its own. */
+bool answers_are_own(const struct lexicon *lx, const struct lex_link *link);
+
+#endif
