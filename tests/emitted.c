@@ -77,6 +77,14 @@ static bool write_stubs(void)
     char *to = g_build_filename(folder, "stubs.h", NULL);
     if (!g_file_get_contents(path, &header, NULL, NULL)) return false;
     GString *out = g_string_new(NULL);
+    GRegex *notes = g_regex_new(" /\\*[^*]*\\*/(?=[,)])", 0, 0, NULL);
+    char *plain = g_regex_replace_literal(notes, header, -1, 0, "", 0, NULL);
+    g_regex_unref(notes);
+    g_free(header);
+    GString *wrapped = g_string_new(plain);
+    g_free(plain);
+    g_string_replace(wrapped, ",\n    ", ", ", 0);
+    header = g_string_free(wrapped, FALSE);
     GRegex *prototype =
         g_regex_new("^int (shape_[a-z0-9_]+)\\(struct shape \\*shape(?:, ([^;]*))?\\);$",
                     G_REGEX_MULTILINE, 0, NULL);

@@ -42,6 +42,9 @@ struct lex_slot {
      */
     char *(*type)(const struct lexicon *lx, const struct lex_command *command,
                   const struct lex_element *e);
+    /* The bounds and the unit of what a handler gets or tells. Owned by the caller. NULL: its type
+     * says it. */
+    char *(*note)(const struct lex_element *e);
     /* What a device gets for its value, as lex_slot::says() has it. NULL: it has none. */
     int32_t (*value)(const struct lex_element *e, int32_t said);
     /* Its rule in ABNF; NULL: its words stand at their place. */

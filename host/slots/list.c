@@ -78,5 +78,6 @@ const struct lex_slot lex_slot_list = {.name = "values",
                                        .says = says,
                                        .wanted = slot_wanted_range,
                                        .type = type,
+                                       .note = slot_note_number,
                                        .grammar = grammar,
                                        .put = put};

@@ -62,6 +62,7 @@ const struct lex_slot lex_slot_number = {.name = "value",
                                          .says = says,
                                          .wanted = slot_wanted_range,
                                          .type = type,
+                                         .note = slot_note_number,
                                          .value = value,
                                          .grammar = abnf_number,
                                          .put = build_put_number};

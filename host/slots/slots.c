@@ -48,6 +48,25 @@ unsigned slot_wanted_words(const struct lex_element *e)
 
 /* ---- numbers ---- */
 
+char *slot_note_number(const struct lex_element *e)
+{
+    static const char *const parts[] = {"", "tenths", "hundredths", "thousandths"};
+    const char *unit = e->scaled ? "" : e->form == LEX_TIME ? "ms" : e->unit ? e->unit : "";
+    int32_t low = e->scaled ? e->to_low : e->low, high = e->scaled ? e->to_high : e->high;
+    unsigned decimals = e->scaled ? 0 : e->decimals;
+    GString *note = g_string_new(NULL);
+    if (e->form == LEX_HEX && !e->scaled)
+        g_string_append_printf(note, "0x%02X..0x%02X", (unsigned)low, (unsigned)high);
+    else
+        g_string_append_printf(note, "%d..%d", low, high);
+    if (decimals && decimals < G_N_ELEMENTS(parts))
+        g_string_append_printf(note, " %s%s", parts[decimals], *unit ? " of" : "");
+    else if (decimals)
+        g_string_append_printf(note, " of 10^-%u", decimals);
+    if (*unit) g_string_append_printf(note, " %s", unit);
+    return g_string_free(note, FALSE);
+}
+
 /* A time's longest: the number of its bound in a smaller unit, or unit names. */
 static char *longest_number(const struct lex_element *e)
 {

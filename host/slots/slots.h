@@ -23,6 +23,8 @@ char *slot_holds_range(const struct lex_element *e);
 /* Within its bounds; a unit behind it in its case, where letters count. */
 bool slot_says_number(const struct lexicon *lx, const struct lex_element *e, const char *text,
                       int32_t *value);
+/* "-400..1250 tenths of C": in what a handler counts. Owned by the caller. */
+char *slot_note_number(const struct lex_element *e);
 unsigned slot_wanted_range(const struct lex_element *e);
 
 #endif

@@ -54,8 +54,35 @@ static void put_enum(struct emit *e, const struct lex_command *command,
     g_free(prefix);
 }
 
+/* An argument of a handler, and what its number counts. Owned by the caller. */
+static char *argument(const struct emit *e, const struct lex_command *command,
+                      const struct lex_element *slot)
+{
+    const struct lex_slot *of = lex_slot_of(slot);
+    char *type = of->type(e->lx, command, slot);
+    char *name = lex_argument_name(image_slots(command), slot);
+    char *note = of->note ? of->note(slot) : NULL, *comment = note ? emit_comment(note) : NULL;
+    GString *text = g_string_new(NULL);
+    if (command->query)
+        g_string_append_printf(text, "%s *%s", type, name);
+    else if (of->count)
+        g_string_append_printf(text, "const %s *%s", of->points_to, name);
+    else
+        g_string_append_printf(text, "%s %s", type, name);
+    if (comment) g_string_append_printf(text, " /* %s */", comment);
+    if (of->count && !command->query)
+        g_string_append_printf(text, ", uint8_t %s_%s", name, of->count);
+    g_free(comment);
+    g_free(note);
+    g_free(type);
+    g_free(name);
+    return g_string_free(text, FALSE);
+}
+
+/* On one line, or an argument on each where that is too long. */
 static void put_prototype(struct emit *e, const struct lex_command *command)
 {
+    enum { LINE = 100 };
     char *text = lex_command_text(command);
     const char *title = command->query ? command->query->title : command->title;
     const GPtrArray *slots = image_slots(command);
@@ -64,25 +91,22 @@ static void put_prototype(struct emit *e, const struct lex_command *command)
     emit_put(e, "/* %s */\n", comment);
     g_free(comment);
     g_free(both);
+    g_free(text);
+    GPtrArray *arguments = g_ptr_array_new_with_free_func(g_free);
+    size_t length =
+        strlen("int (struct  *);") + strlen(command->effect.handler) + 3 * strlen(e->lx->name);
+    for (unsigned i = 0; i < slots->len; i++) {
+        if (((struct lex_element *)slots->pdata[i])->kind == LEX_WORD) continue;
+        char *one = argument(e, command, slots->pdata[i]);
+        length += strlen(one) + 2;
+        g_ptr_array_add(arguments, one);
+    }
     emit_put(e, "int %s_%s(struct %s *%s", e->lx->name, command->effect.handler, e->lx->name,
              e->lx->name);
-    for (unsigned i = 0; i < slots->len; i++) {
-        struct lex_element *slot = slots->pdata[i];
-        if (slot->kind == LEX_WORD) continue;
-        char *type = lex_slot_of(slot)->type(e->lx, command, slot);
-        char *name = lex_argument_name(slots, slot);
-        if (command->query)
-            emit_put(e, ", %s *%s", type, name);
-        else if (lex_slot_of(slot)->count)
-            emit_put(e, ", const %s *%s, uint8_t %s_%s", lex_slot_of(slot)->points_to, name, name,
-                     lex_slot_of(slot)->count);
-        else
-            emit_put(e, ", %s %s", type, name);
-        g_free(type);
-        g_free(name);
-    }
+    for (unsigned i = 0; i < arguments->len; i++)
+        emit_put(e, ",%s%s", length > LINE ? "\n    " : " ", (char *)arguments->pdata[i]);
     emit_put(e, ");\n");
-    g_free(text);
+    g_ptr_array_free(arguments, TRUE);
 }
 
 static void put_handlers(struct emit *e)
