@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "harness.h"
+#include "lines.h"
 #include "rig.h"
 #include "rlx/inside.h"
 
@@ -283,7 +284,39 @@ static void events_wait(void)
     rig_free(rig);
 }
 
+/* A look at what waits writes nothing: the answers that have to wait come as they would have come.
+ */
+static void what_waits_is_whole(void)
+{
+    static const char *const says[] = {"#%u n 7\r",   "#%u n 123\r", "#%u ok n 7\r",
+                                       "#%u err x\r", "#%u ready\r", "#%u n 55555\r",
+                                       "#%u ev x\r"};
+    static const char lexicon[] =
+        "lexicon x 1\nbuilt-in halt about\ncommand n {n 0..99999} => n()\n"
+        "link l serial 9600 frame line tags optional transmit 32\n";
+    struct rig *held = rig_of_text(lexicon), *free_one = rig_of_text(lexicon);
+    unsigned tag = 0;
+    for (unsigned i = 0; i < 2000 && !test_failures(); i++) {
+        GString *text = g_string_new("");
+        while (text->len < 44)
+            g_string_append_printf(text, says[lines_chance(G_N_ELEMENTS(says))], tag++ % 30000);
+        g_string_truncate(held->sent[0], 0);
+        held->hold_sent = true;
+        rig_feed(held, 0, text->str, text->len);
+        for (unsigned k = 0; k < 3; k++) rlx_poll(&held->device, held->now_ms);
+        held->hold_sent = false;
+        rlx_port_kick(&held->board, 0);
+        rig_run(held);
+        test_context("%u: %s", i, text->str);
+        CHECK_TEXT(held->sent[0]->str, rig_say(free_one, 0, text->str));
+        g_string_free(text, TRUE);
+    }
+    rig_free(held);
+    rig_free(free_one);
+}
+
 static const struct test_case cases[] = {
+    {"what waits to be sent is not written over", what_waits_is_whole},
     {"of several that wait the newest counts", newest},
     {"the same with tags and checks", newest_in_envelopes},
     {"P6: a halt overtakes what waits", halt_overtakes},

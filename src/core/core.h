@@ -77,6 +77,11 @@ static inline void rlx_keep_value(struct rlx_device *device, rlx_value value)
 #endif
 }
 
+#if RLX_HAS_STEPS
+/* act.c: does what stands at a place of the image that no frame leads to, without a reply, and
+ * leaves device->at behind it. As rlx_act(). */
+RLX_INTERNAL int rlx_step(struct rlx_device *device, rlx_rom at, bool ends);
+#endif
 /* match.c: the frame at device->text against the image. Writes the command as the lexicon
  * spells it into the reply, its values into device->value, leaves device->at at the END. 0 or an
  * error; then device->text is where it is and device->at what was wanted there. */
@@ -86,7 +91,7 @@ RLX_INTERNAL uint8_t rlx_match(struct rlx_device *device);
 /* Takes an element that reads nothing; false: it is another, where *op stays. */
 RLX_INTERNAL bool rlx_take_silent(struct rlx_device *device, rlx_rom *op);
 #define RLX_MATCH_NEWER 250 /* the same command waits behind it */
-#if RLX_HAS_PEOPLE
+#if RLX_HAS_PEOPLE || RLX_HAS_TAGS
 /* Whether a line that begins with these bytes is a reply of others; `over`: it is all of it. */
 enum rlx_begun { RLX_BEGUN_OTHER, RLX_BEGUN_PERHAPS, RLX_BEGUN_REPLY };
 RLX_INTERNAL enum rlx_begun rlx_reply_begun(const struct rlx_device *device, const uint8_t *bytes,

@@ -179,13 +179,20 @@ static void send_again(struct rlx_device *d, const struct rlx_sender *sender, rl
     if (sender->length) rlx_reply_commit(d, row);
 }
 
-/* Whether what is left of the frame is somebody's reply. */
+/* Whether what is left of the frame is somebody's reply. Nothing is written: the frame may only be
+ * looked at, while there is no room for a reply. */
 static bool is_answer(struct rlx_device *d)
 {
+    const uint8_t *end = d->text;
 #if RLX_HAS_OWN
     if (rlx_is_own(d, rlx_link_row(d, rlx_current_number(d)))) return true;
 #endif
-    return rlx_is_reply(d);
+#if RLX_HAS_SAYS
+    if (rlx_is_said(d, rlx_link_row(d, rlx_current_number(d)))) return true;
+#endif
+    while (*end) end++;
+    return *d->text == RLX_ECHO_LEAD ||
+           rlx_reply_begun(d, d->text, (uint8_t)(end - d->text), true) == RLX_BEGUN_REPLY;
 }
 
 /* A halt needs none. */
