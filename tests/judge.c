@@ -80,6 +80,17 @@ static const char mute[] =
     "\"D#\" = \"dim #\"\n"
     "link keys serial 9600 frame keys lead \":\" p = \"pump on\"\n";
 
+/* What an input does by itself, and a command that answers in its own words. */
+static const char wall[] =
+    "lexicon wall 1\n"
+    "output lamp led pin 1 safe off\n"
+    "output glow led pwm 1 at 1kHz safe 20%\n"
+    "input wall pin 5 pull up active low debounce 20ms held 1s pressed => lamp on held => glow 40% "
+    "released => lamp off\n"
+    "command lamp {to on|off} => lamp says \"the lamp is {to}\" already \"it was {to}\"\n"
+    "command glow {level 0..100%} => glow\n"
+    "link bench serial 9600 frame line\n";
+
 static const char *told = tank;
 
 static struct lexicon *read_text(const char *text)
@@ -315,6 +326,22 @@ static void other_writers(void)
     told = tank;
 }
 
+static void by_inputs_and_in_own_words(void)
+{
+    static const struct lie lies[] = {
+        {"pressed => lamp on", "pressed => lamp off", "life", "bench", "inputs that act",
+         "lamp on"},
+        {"held => glow 40%", "held => glow 41%", "life", "bench", "inputs that act", "glow 40%"},
+        {"released => lamp off", "", "life", "bench", "inputs that act", "lamp off"},
+        {"\"the lamp is {to}\"", "\"the lamp was {to}\"", "words", "bench", "lamp", "ok"},
+        {"says \"the lamp is {to}\" already \"it was {to}\"", "", "words", "bench", "lamp",
+         "the command's own answer"},
+    };
+    told = wall;
+    try_lies(lies, G_N_ELEMENTS(lies));
+    told = tank;
+}
+
 static void without_answers(void)
 {
     static const struct lie lies[] = {
@@ -354,6 +381,7 @@ static const struct test_case cases[] = {
     {"other links", other_links},
     {"other writers", other_writers},
     {"held up", held_up},
+    {"by inputs, and in own words", by_inputs_and_in_own_words},
     {"without answers", without_answers},
     {"mixed", mixed},
 };

@@ -93,7 +93,7 @@ bool answer_is_of(const struct lexicon *lx, const struct lex_link *link, const c
         const struct lex_command *command = lx->commands->pdata[i];
         if (!answer_is_on(command, link)) continue;
         const char *behind = answer_behind(command, command->says, line);
-        if (behind && (!*behind || g_str_has_prefix(behind, " already") ||
+        if (behind && (!*behind || (!command->already && !strcmp(behind, " already")) ||
                        g_str_has_prefix(behind, RLX_TXT_WAITING)))
             return true;
         behind = command->already ? answer_behind(command, command->already, line) : NULL;

@@ -105,7 +105,8 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
       "addresses, no seal, no list of numbers. Write `open` where that is meant.")                 \
     X(D32, WARNING, "what moves and cannot be stopped",                                            \
       "No command stops it: no `stop`, no level that may be 0, no expiry.")                        \
-    X(D33, WARNING, "an input without effect", "No event reports it and no output stops at it.")   \
+    X(D33, WARNING, "an input without effect",                                                     \
+      "No event reports it, no output stops at it, and it does nothing itself.")                   \
     X(D34, ERROR, "an expiry shorter than the sender's repeat",                                    \
       "While the button is held, the command expires before it is sent again: the "                \
       "output stutters.")                                                                          \

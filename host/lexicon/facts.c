@@ -52,3 +52,18 @@ unsigned lex_bytes_within(const struct lex_link *link, uint32_t ms)
     uint64_t bits = (ms + UINT64_C(1)) * link->baud, each = lex_format_bits(&link->format) * 1000u;
     return (unsigned)((bits + each - 1) / each);
 }
+
+GPtrArray *lex_callers(const struct lexicon *lx)
+{
+    GPtrArray *all = g_ptr_array_new();
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        struct lex_command *command = lx->commands->pdata[i];
+        if (command->effect.kind == LEX_CALL) g_ptr_array_add(all, command);
+    }
+    for (unsigned i = 0; i < LEX_WHENS * lx->inputs->len; i++) {
+        struct lex_command *act =
+            ((struct lex_input *)lx->inputs->pdata[i / LEX_WHENS])->acts[i % LEX_WHENS];
+        if (act && act->effect.kind == LEX_CALL) g_ptr_array_add(all, act);
+    }
+    return all;
+}

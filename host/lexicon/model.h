@@ -97,13 +97,22 @@ struct lex_output {
 
 enum lex_pull { LEX_PULL_NONE, LEX_PULL_UP, LEX_PULL_DOWN };
 
+/* When an input does something: the field of its events, and its word. */
+#define LEX_INPUT_ACTS(X) X(ON, pressed) X(OFF, released) X(HELD, held)
+enum {
+#define LEX_INPUT_ACT(field, word) LEX_WHEN_##field,
+    LEX_INPUT_ACTS(LEX_INPUT_ACT) LEX_WHENS
+#undef LEX_INPUT_ACT
+};
+
 struct lex_input {
     struct lex_place place;
     char *name, *title;
     unsigned pin;
     bool placed, active_low;
     enum lex_pull pull;
-    uint32_t debounce, held, repeat; /* ms; 0: not given */
+    uint32_t debounce, held, repeat;     /* ms; 0: not given */
+    struct lex_command *acts[LEX_WHENS]; /* what it does; NULL: nothing */
 };
 
 /* ---- commands ---- */
@@ -474,6 +483,8 @@ char *lex_command_longest(const struct lex_command *command, bool units);
 char *lex_effect_argument(const struct lexicon *lx, const struct lex_effect *effect);
 /* How many slots it has. */
 unsigned lex_command_slots(const struct lex_command *command);
+/* The commands, and what inputs do, that call a function. Owned by the caller; not its elements. */
+GPtrArray *lex_callers(const struct lexicon *lx);
 /* The first command that takes the text, and its slots' values, not scaled, of a word its index, of
  * a set its bits; *given: how many the text has. NULL: none takes it. */
 const struct lex_command *lex_command_taking(const struct lexicon *lx, const char *text,

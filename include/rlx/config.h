@@ -71,6 +71,8 @@
 #define RLX_COUNTS_VALUES                                                                  \
     (!RLX_FIXED || RLX_SLOTS > 1 || RLX_HAS_FAMILY || RLX_HAS_VERBS || RLX_HAS_SETTINGS || \
      RLX_HAS_ROUTINES || RLX_HAS_EXPIRY || RLX_HAS_LIST)
+/* Whether commands stand in the lexicon that nobody sends: in routines, or behind inputs. */
+#define RLX_HAS_STEPS (RLX_HAS_ROUTINES || (RLX_HAS_INPUT_ACTS && RLX_HAS_INPUTS))
 /* Whether something may stand before a reply. */
 #define RLX_REPLY_FROM (RLX_HAS_KEYS || RLX_HAS_CODES || RLX_HAS_SOURCE)
 /* Whether the device has the ring of the reply in hand as a member, and its size. */

@@ -39,7 +39,8 @@ enum {
         44, /* 16 bit: number8, then count8, times of 16 bit and a name each; 0: none */
     RLX_IMG_SETTINGS = 46, /* 16 bit: the settings; 0: none */
     RLX_IMG_SAYS = 48,     /* 16 bit: len16, then the commands' own answers; 0: none */
-    RLX_IMG_HEADER = 50
+    RLX_IMG_ACTS = 50,     /* 16 bit: len16, then what inputs do; 0: nothing */
+    RLX_IMG_HEADER = 52
 };
 
 /* Text: 7-bit characters, the last one with bit 7 set. Never empty. */
@@ -343,6 +344,9 @@ enum {
     RLX_INP_ROW = 8
 };
 enum { RLX_INP_ACTIVE_LOW = 1, RLX_INP_PULL = 1 };
+/* What an input does: its number, when (RLX_EVT_ON, RLX_EVT_OFF or RLX_EVT_HELD), the length of
+ * what stands there, and that: as a routine's step. */
+enum { RLX_ACT_INPUT = 0, RLX_ACT_WHEN = 1, RLX_ACT_LENGTH = 2, RLX_ACT_ELEMENTS = 3 };
 /* The routines: their number in a byte, then 16 bits for each: where it stands. There: the number
  * of outputs that it acts on, their numbers, the number of its steps, and its elements:
  * PUSH, LASTS, END with an inline operand, WAIT, up to an OVER. */

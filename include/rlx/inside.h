@@ -31,6 +31,11 @@ RLX_INTERNAL void rlx_source_event(struct rlx_device *device, uint8_t source, ui
 RLX_INTERNAL void rlx_outputs_curved(struct rlx_device *device, uint8_t setting);
 #endif
 
+#if RLX_HAS_INPUT_ACTS && RLX_HAS_INPUTS
+/* input_act.c: does what the lexicon has for this change of an input: RLX_EVT_ON, _OFF or _HELD. */
+RLX_INTERNAL void rlx_input_acts(struct rlx_device *device, uint8_t input, uint8_t when);
+#endif
+
 /* ---- parts of rlx_init() and rlx_poll() ---- */
 
 /* drive.c: puts every output into its safe state, in the order of the lexicon. rlx_init() only. */

@@ -22,8 +22,8 @@ static uint16_t operand(const struct rlx_device *d, uint8_t end, rlx_rom at)
 /* The reply to a toggle has the outcome: instead of the word, or behind the command. */
 static void write_toggle(struct rlx_device *d, uint8_t end, uint8_t output)
 {
-#if RLX_HAS_ROUTINES
-    if (d->in_step) return; /* a step of a routine has no reply */
+#if RLX_HAS_STEPS
+    if (d->in_step) return; /* it has no reply */
 #endif
     if (end & RLX_END_APPEND) {
         rlx_reply_put(d, ' ');
@@ -85,6 +85,56 @@ RLX_INTERNAL int rlx_act(struct rlx_device *d)
     return act_on_output(d, end, output);
 #endif
 }
+
+#if RLX_HAS_WAITS || RLX_HAS_ROUTINES
+/* The output of the matched command. */
+static uint8_t output_of(const struct rlx_device *d)
+{
+    return (uint8_t)operand(d, RLX_ROM8(d->at), d->at + 1);
+}
+#endif
+
+#if RLX_HAS_ROUTINES
+/* Whether the matched command acts on an output. */
+static bool is_of_output(const struct rlx_device *d)
+{
+    uint8_t kind = RLX_ROM8(d->at) & RLX_ACT_MASK;
+    if (kind == RLX_ACT_VERB) return RLX_TELLS_OUTPUT(d->value[d->n_values - 1]);
+    return kind != RLX_ACT_CALL;
+}
+#endif
+
+#if RLX_HAS_STEPS
+/* Does what stands at d->at, and leaves it behind that. */
+static int act_there(struct rlx_device *d)
+{
+    rlx_rom end = d->at;
+    uint8_t what = RLX_ROM8(end);
+    int done = rlx_act(d);
+    d->at = end + 1 + ((what & RLX_ACT_MASK) == RLX_ACT_CALL);
+    if (rlx_operand(what) == RLX_OPERAND_INLINE) d->at += rlx_is_many(d) ? 2 : 1;
+    return done;
+}
+
+RLX_INTERNAL int rlx_step(struct rlx_device *d, rlx_rom at, bool ends)
+{
+    d->n_values = 0;
+#if RLX_HAS_EXPIRY
+    d->lasts = 0;
+#endif
+    rlx_set_current(d, rlx_link_at(d, 0), rlx_current_number(d)); /* it has no texts */
+    d->at = at;
+    while (rlx_take_silent(d, &at)) {}
+#if RLX_HAS_ROUTINES
+    if (ends && is_of_output(d)) rlx_routines_yield(d, output_of(d));
+#endif
+    (void)ends;
+    d->in_step = true;
+    int done = act_there(d);
+    d->in_step = false;
+    return done;
+}
+#endif
 
 #if RLX_HAS_QUERY || (RLX_HAS_SETTINGS && RLX_HAS_BUILT_IN)
 RLX_INTERNAL bool rlx_write_value(struct rlx_device *d, rlx_rom *op, rlx_value value)
@@ -231,24 +281,6 @@ static uint8_t held_up(struct rlx_device *d, rlx_rom row)
 #endif
     return 0;
 }
-
-#if RLX_HAS_WAITS || RLX_HAS_ROUTINES
-/* The output of the matched command. */
-static uint8_t output_of(const struct rlx_device *d)
-{
-    return (uint8_t)operand(d, RLX_ROM8(d->at), d->at + 1);
-}
-#endif
-
-#if RLX_HAS_ROUTINES
-/* Whether the matched command acts on an output. */
-static bool is_of_output(const struct rlx_device *d)
-{
-    uint8_t kind = RLX_ROM8(d->at) & RLX_ACT_MASK;
-    if (kind == RLX_ACT_VERB) return RLX_TELLS_OUTPUT(d->value[d->n_values - 1]);
-    return kind != RLX_ACT_CALL;
-}
-#endif
 
 /* Obeys the matched command, and writes the reply. 0, an error, or RLX_OWN_ALREADY. */
 static uint8_t act_on(struct rlx_device *d, uint16_t start, const uint8_t *text)

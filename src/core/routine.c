@@ -70,17 +70,6 @@ RLX_INTERNAL int rlx_routine_act(struct rlx_device *d, uint8_t routine, enum rlx
     return 0;
 }
 
-/* Does what stands at d->at, and leaves it behind that. */
-static int act_there(struct rlx_device *d)
-{
-    rlx_rom end = d->at;
-    uint8_t what = RLX_ROM8(end);
-    int done = rlx_act(d);
-    d->at = end + 1 + ((what & RLX_ACT_MASK) == RLX_ACT_CALL);
-    if (rlx_operand(what) == RLX_OPERAND_INLINE) d->at += rlx_is_many(d) ? 2 : 1;
-    return done;
-}
-
 /* One element: a wait, an act with what is pushed before it, or the end. */
 static void routine_step(struct rlx_device *d, uint8_t routine)
 {
@@ -96,16 +85,7 @@ static void routine_step(struct rlx_device *d, uint8_t routine)
         r->at = (uint16_t)(r->at + 5);
         return;
     }
-    d->n_values = 0;
-#if RLX_HAS_EXPIRY
-    d->lasts = 0;
-#endif
-    rlx_set_current(d, rlx_link_at(d, 0), rlx_current_number(d)); /* it has no texts */
-    d->at = op;
-    while (rlx_take_silent(d, &op)) {}
-    d->in_step = true;
-    r->failed = act_there(d) < 0;
-    d->in_step = false;
+    r->failed = rlx_step(d, op, false) < 0;
     r->at = (uint16_t)(d->at - rlx_image(d));
     if (r->failed) routine_over(d, routine, RLX_EVT_HELD);
 }

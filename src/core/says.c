@@ -30,7 +30,8 @@ RLX_INTERNAL enum rlx_said rlx_say(struct rlx_device *d, uint16_t start, bool al
     uint8_t kept[RLX_SAYS_BYTES], c;
     uint16_t count = (uint16_t)(d->tx_next - start);
     enum rlx_said said = RLX_SAID;
-    if (!d->says || !is_here(d, d->says) || count > RLX_SAYS_BYTES || count > rlx_reply_mask(d) + 1u)
+    if (!d->says || !is_here(d, d->says) || count > RLX_SAYS_BYTES ||
+        count > rlx_reply_mask(d) + 1u)
         return RLX_SAID_NOTHING;
     rlx_rom text = d->says + 2, other = rlx_behind(text);
     if (already && RLX_ROM8(other) != RLX_TEXT_END) {

@@ -18,6 +18,9 @@ static rlx_rom input_row(const struct rlx_device *d, uint8_t input)
 static void send_change(struct rlx_device *d, uint8_t input, uint8_t field)
 {
     rlx_source_event(d, input, 0, field);
+#if RLX_HAS_INPUT_ACTS
+    rlx_input_acts(d, input, field);
+#endif
 }
 
 static bool pin_is_on(const struct rlx_device *d, rlx_rom row)
@@ -74,7 +77,7 @@ void rlx_inputs_init(struct rlx_device *d)
                            (enum rlx_pull)(RLX_ROM8(row + RLX_INP_FLAGS) >> RLX_INP_PULL));
         in->on = in->raw = pin_is_on(d, row);
         in->bounces = in->holds = false;
-        send_change(d, i, in->on ? RLX_EVT_ON : RLX_EVT_OFF);
+        rlx_source_event(d, i, 0, in->on ? RLX_EVT_ON : RLX_EVT_OFF); /* it does nothing yet */
     }
 }
 

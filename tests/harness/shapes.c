@@ -308,8 +308,14 @@ static void events(struct shape *s)
     for (unsigned i = lines_chance(3), k = 0; k < i; k++)
         put(s, "event e%u%s%s\n", k, MAYBE(" {low|high}"), ONE_OF(how));
     if (!lines_chance(3)) {
-        put(s, "input in pin %u pull up debounce 20ms %s\n", s->pins++,
-            MAYBE("held 1s repeat 200ms"));
+        static const char *const acts[] = {"",
+                                           "",
+                                           "pressed => oa toggle",
+                                           "released => oa off",
+                                           "pressed => h9() released => oa stop",
+                                           "held 300ms held => oa on for 2s"};
+        put(s, "input in pin %u pull up debounce 20ms %s %s\n", s->pins++,
+            MAYBE("held 1s repeat 200ms"), ONE_OF(acts));
         put(s, "event pressed {pressed|released} <= in\n");
     }
 }

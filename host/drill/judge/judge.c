@@ -118,6 +118,21 @@ static bool told_by_routine(const struct lexicon *lx, unsigned output)
     return false;
 }
 
+/* Whether an input acts on it: the case may press one at any time. */
+static bool told_by_input(const struct lexicon *lx, unsigned output)
+{
+    for (unsigned i = 0; i < LEX_WHENS * lx->inputs->len; i++) {
+        const struct lex_input *in = lx->inputs->pdata[i / LEX_WHENS];
+        const struct lex_command *act = in->acts[i % LEX_WHENS];
+        if (!act) continue;
+        if (act->effect.kind == LEX_RUN
+                ? judge_told_by(lx, lx->routines->pdata[act->effect.output], output) != TOLD_NOTHING
+                : lex_tells(act, output))
+            return true;
+    }
+    return false;
+}
+
 /* Whether a group may set it. */
 static bool told_with_others(const struct lexicon *lx, const struct lex_output *out)
 {
@@ -136,7 +151,8 @@ bool judge_moves_by_itself(const struct setup *setup, unsigned output)
     if (own_of(setup->own, out) == OWN_ALL) return true;
     if (!lex_kind_of(out)->switches) return true;
     if (out->min_on || out->min_off || out->fade || out->expires || out->interlock || out->shows ||
-        out->lost || told_with_others(lx, out) || told_by_routine(lx, output))
+        out->lost || told_with_others(lx, out) || told_by_routine(lx, output) ||
+        told_by_input(lx, output))
         return true;
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
@@ -278,7 +294,8 @@ static char *judge_level(const struct outcome *o, char **came)
 {
     const struct drill_case *test = o->move->test;
     char *wanted = NULL;
-    bool late = o->move->busy || o->setup->own || o->link->medium == LEX_SMS;
+    bool late = o->move->busy || o->setup->own || o->link->medium == LEX_SMS ||
+                (test && test->of && told_by_input(o->setup->lx, test->of->effect.output));
     if (!test || (own_way(o) && late) || is_safe_by_itself(o) ||
         expect_output(o->setup->lx, test, o->board, &wanted))
         return NULL;

@@ -62,6 +62,43 @@ static void event(struct life *life, unsigned link, const struct lex_event *e,
     life_play(life, "events", "%s sends %s over %s", in->name, e->name, of->name);
 }
 
+/* The state that an output has at once when an input acts on it: "on", "40%". NULL: it is not
+ * fixed. Owned by the caller. */
+static char *acted(const struct life *life, const struct lex_command *act,
+                   const struct lex_output **out)
+{
+    const struct lex_effect *effect = &act->effect;
+    bool level = effect->kind == LEX_LEVEL;
+    *out = lex_effect_output(life->drill->lx, effect);
+    bool plain = *out && lex_is_plain(*out) && !(*out)->members->len && !(*out)->min_on &&
+                 !(*out)->min_off && !(*out)->interlock && !(*out)->fade;
+    if (!plain || own_of(life->drill->options->own, *out)) return NULL;
+    if (level && !effect->which) return g_strdup_printf("%d%%", effect->argument);
+    if (effect->kind != LEX_SWITCH || (effect->fixed != RLX_ON && effect->fixed != RLX_OFF))
+        return NULL;
+    return g_strdup(effect->fixed == RLX_ON ? "on" : "off");
+}
+
+/* What each input does when it goes on, is held, and goes off. */
+void told_inputs(struct life *life)
+{
+    const struct lexicon *lx = life->drill->lx;
+    for (unsigned i = 0; i < LEX_WHENS * lx->inputs->len; i++) {
+        const struct lex_input *in = lx->inputs->pdata[i / LEX_WHENS];
+        const struct lex_command *act = in->acts[i % LEX_WHENS];
+        const struct lex_output *out;
+        char *state = act ? acted(life, act, &out) : NULL;
+        if (!state) continue;
+        life_put(life, "push %s off\nwait %ums\npush %s on", in->name, in->debounce + 50, in->name);
+        if (i % LEX_WHENS == LEX_WHEN_HELD) life_put(life, "wait %ums", in->debounce + in->held);
+        if (i % LEX_WHENS == LEX_WHEN_OFF)
+            life_put(life, "wait %ums\npush %s off", in->debounce + 50, in->name);
+        life_put(life, "see %s %s within %ums", out->name, state, in->debounce + 20);
+        life_play(life, "inputs that act", "%s acts on %s", in->name, out->name);
+        g_free(state);
+    }
+}
+
 /* Faster than it can be sent: an event that comes again before it was sent is sent once. */
 static void many_events(struct life *life, const struct lex_input *in)
 {

@@ -390,6 +390,7 @@ static void told(const struct drill *drill, const struct drill_job *job, struct 
 {
     struct life life = {drill, job, yield, g_string_new(NULL), job->link};
     told_events(&life);
+    told_inputs(&life);
     told_settings(&life);
     told_routines(&life);
     told_handsets(&life);

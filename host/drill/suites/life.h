@@ -50,6 +50,7 @@ void life_output(struct life *life, unsigned link, const struct lex_output *out)
 void life_turning(struct life *life, unsigned link, const struct lex_command *command);
 /* events.c */
 void told_events(struct life *life);
+void told_inputs(struct life *life);
 void told_settings(struct life *life);
 void told_routines(struct life *life);
 void told_handsets(struct life *life);

@@ -123,12 +123,13 @@ void check_names(struct lexicon *lx)
         const struct lex_routine *routine = lx->routines->pdata[i];
         claim_upper(&names, routine->place, "ROUTINE", routine->name);
     }
-    for (unsigned i = 0; i < lx->commands->len; i++) {
-        const struct lex_command *command = lx->commands->pdata[i];
-        if (command->effect.kind != LEX_CALL) continue;
+    GPtrArray *callers = lex_callers(lx);
+    for (unsigned i = 0; i < callers->len; i++) {
+        const struct lex_command *command = callers->pdata[i];
         claim_handler(&names, command->place, command->effect.handler, "the handler");
         claim_arguments(lx, command->elements);
     }
+    g_ptr_array_free(callers, TRUE);
     for (unsigned i = 0; i < lx->queries->len; i++) {
         const struct lex_query *query = lx->queries->pdata[i];
         claim_handler(&names, query->place, query->handler, "the query");

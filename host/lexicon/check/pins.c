@@ -69,6 +69,11 @@ static bool reached(const struct lexicon *lx, unsigned output)
     const struct lex_output *out = lx->outputs->pdata[output];
     for (unsigned i = 0; i < lx->commands->len; i++)
         if (lex_tells(lx->commands->pdata[i], output)) return true;
+    for (unsigned i = 0; i < LEX_WHENS * lx->inputs->len; i++) {
+        const struct lex_input *in = lx->inputs->pdata[i / LEX_WHENS];
+        const struct lex_command *act = in->acts[i % LEX_WHENS];
+        if (act && lex_tells(act, output)) return true;
+    }
     return out->shows || (!out->members->len && in_reached_group(lx, out));
 }
 
@@ -127,6 +132,7 @@ void check_outputs(struct lexicon *lx)
         for (unsigned k = 0; k < lx->outputs->len; k++) {
             heard |= lex_ends_at(lx->outputs->pdata[k], in->name);
         }
+        for (unsigned k = 0; k < LEX_WHENS; k++) heard |= in->acts[k] != NULL;
         if (heard) continue;
         struct lex_fault *fault =
             check_find(lx, LEX_D33, in->place, in->name, NULL,

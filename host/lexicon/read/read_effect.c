@@ -306,10 +306,8 @@ static bool is_answer(struct statement *st, const struct lex_command *command,
     }
     while ((at = answer_next(command, at, &piece))) {
         if (piece.slot == -2) {
-            char *pattern = lex_command_text(command);
-            lex_fault(st->lx, token->place, "there is no slot '{%.*s}' in '%s'", (int)piece.length,
-                      piece.text, pattern);
-            g_free(pattern);
+            lex_fault(st->lx, token->place, "there is no slot '{%.*s}' in this command",
+                      (int)piece.length, piece.text);
             return false;
         }
         if (piece.slot == -1 && *piece.text == '{') {

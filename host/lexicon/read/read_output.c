@@ -99,8 +99,43 @@ static bool input_debounce(struct statement *st, void *target)
                           &((struct lex_input *)target)->debounce);
 }
 
+/* pressed => EFFECT: what needs no value of a slot. */
+static bool read_act(struct statement *st, struct lex_input *in, unsigned when)
+{
+    struct lex_command *act = g_new0(struct lex_command, 1);
+    struct lex_place place = statement_peek(st)->place;
+    act->elements = g_ptr_array_new_with_free_func(lex_element_free);
+    act->place = in->place;
+    if (in->acts[when]) lex_command_free(in->acts[when]);
+    in->acts[when] = act;
+    if (statement_take(st)->kind != TOKEN_ARROW) {
+        lex_fault(st->lx, place, "expected '=>' and what '%s' does then", in->name);
+        return false;
+    }
+    place = statement_peek(st)->place;
+    unsigned faults = st->lx->faults->len;
+    if (!read_effect(st, act)) return false;
+    if (st->lx->faults->len == faults && act->effect.kind != LEX_CALL && act->effect.fixed < 0 &&
+        !act->effect.argument_fixed) {
+        lex_fault(st->lx, place,
+                  "an input gives no value: write one, like 'lamp on' or 'glow 40%%'");
+        return false;
+    }
+    return true;
+}
+
+#define ACT(field, word)                                       \
+    static bool act_##word(struct statement *st, void *target) \
+    {                                                          \
+        return read_act(st, target, LEX_WHEN_##field);         \
+    }
+ACT(ON, pressed)
+ACT(OFF, released)
+#undef ACT
+
 static bool input_held(struct statement *st, void *target)
 {
+    if (statement_peek(st)->kind == TOKEN_ARROW) return read_act(st, target, LEX_WHEN_HELD);
     return statement_time(st, "the time after which it is held", 10, 60000,
                           &((struct lex_input *)target)->held);
 }
@@ -114,13 +149,10 @@ static bool input_repeat(struct statement *st, void *target)
 /* input NAME pin N [pull up|down] [active low|high] [debounce T] [held T] [repeat T] ["title"] */
 void read_input(struct statement *st)
 {
-    static const struct attribute known[] = {{"pin", input_pin, 0},
-                                             {"pull", input_pull, 0},
-                                             {"active", input_active, 0},
-                                             {"debounce", input_debounce, 0},
-                                             {"held", input_held, 0},
-                                             {"repeat", input_repeat, 0},
-                                             {NULL, NULL, 0}};
+    static const struct attribute known[] = {
+        {"pin", input_pin, 0},           {"pull", input_pull, 0},       {"active", input_active, 0},
+        {"debounce", input_debounce, 0}, {"held", input_held, 0},       {"repeat", input_repeat, 0},
+        {"pressed", act_pressed, 0},     {"released", act_released, 0}, {NULL, NULL, 0}};
     struct lexicon *lx = st->lx;
     struct lex_input *in = g_new0(struct lex_input, 1);
     in->place = statement_peek(st)->place;
@@ -137,11 +169,17 @@ void read_input(struct statement *st)
     if (!in->placed) lex_fault(lx, in->place, "'%s' has no pin; write 'pin N'", in->name);
     if (in->repeat && !in->held)
         lex_fault(lx, in->place, "'%s' repeats, but has no 'held' time to begin with", in->name);
+    if (in->acts[LEX_WHEN_HELD] && !in->held)
+        lex_fault(lx, in->place,
+                  "'%s' does something when it is held: write 'held T', after which time",
+                  in->name);
 }
 
 void lex_input_free(void *p)
 {
     struct lex_input *in = p;
+    for (unsigned i = 0; i < LEX_WHENS; i++)
+        if (in->acts[i]) lex_command_free(in->acts[i]);
     g_free(in->name);
     g_free(in->title);
     g_free(in);

@@ -54,6 +54,7 @@ void build_put_links(struct build *b);
 void build_put_says(struct build *b);
 unsigned build_says(const struct build *b, const struct lex_command *command, unsigned given);
 /* image_routines.c */
+void build_put_acts(struct build *b);
 void build_put_routines(struct build *b);
 /* image_settings.c */
 void build_put_settings(struct build *b);

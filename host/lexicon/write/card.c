@@ -45,8 +45,7 @@ static void cell_of(struct table *table, GString *text)
 /* ---- commands ---- */
 
 /* As the lexicon writes it: pump, beacon toggle, glow 5%, dose(). */
-static void put_effect(struct table *table, const struct lexicon *lx,
-                       const struct lex_command *command)
+static char *effect_text(const struct lexicon *lx, const struct lex_command *command)
 {
     const struct lex_effect *effect = &command->effect;
     GString *text = g_string_new(NULL);
@@ -68,7 +67,7 @@ static void put_effect(struct table *table, const struct lexicon *lx,
     }
     add_time(text, "expires", command->expires);
     if (command->newest) add_word(text, "%s wins", "newest");
-    cell_of(table, text);
+    return g_string_free(text, FALSE);
 }
 
 /* lamp is {to}; already: lamp was {to}; on phone */
@@ -95,7 +94,9 @@ static void put_commands(GString *out, const struct lexicon *lx, bool markdown)
         if (command->made) continue; /* below */
         char *text = lex_command_text(command);
         table_cell(&table, "%s", text);
-        put_effect(&table, lx, command);
+        char *effect = effect_text(lx, command);
+        table_cell(&table, "%s", effect);
+        g_free(effect);
         if (says) put_answers(&table, command);
         table_cell(&table, "%s", command->title ? command->title : "");
         g_free(text);
@@ -280,6 +281,16 @@ static void put_inputs(GString *out, const struct lexicon *lx, bool markdown)
         add_time(text, "debounce", in->debounce);
         add_time(text, "held after", in->held);
         add_time(text, "repeats every", in->repeat);
+        for (unsigned k = 0; k < LEX_WHENS; k++) {
+            static const char *const words[] = {
+#define WORD(field, word) [LEX_WHEN_##field] = #word,
+                LEX_INPUT_ACTS(WORD)
+#undef WORD
+            };
+            char *effect = in->acts[k] ? effect_text(lx, in->acts[k]) : NULL;
+            if (effect) g_string_append_printf(text, "; %s: %s", words[k], effect);
+            g_free(effect);
+        }
         cell_of(&table, text);
     }
     table_put(out, &table, "Inputs", markdown);

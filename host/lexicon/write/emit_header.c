@@ -14,16 +14,17 @@
 /* The commands with a handler, each function once. */
 static GPtrArray *called(const struct lexicon *lx)
 {
-    GPtrArray *all = g_ptr_array_new();
-    for (unsigned i = 0; i < lx->commands->len; i++) {
-        struct lex_command *command = lx->commands->pdata[i];
-        bool first = command->effect.kind == LEX_CALL;
+    GPtrArray *all = g_ptr_array_new(), *callers = lex_callers(lx);
+    for (unsigned i = 0; i < callers->len; i++) {
+        struct lex_command *command = callers->pdata[i];
+        bool first = true;
         for (unsigned k = 0; first && k < all->len; k++) {
             struct lex_command *other = all->pdata[k];
             first = strcmp(other->effect.handler, command->effect.handler) != 0;
         }
         if (first) g_ptr_array_add(all, command);
     }
+    g_ptr_array_free(callers, TRUE);
     for (unsigned i = 0; i < lx->queries->len; i++) {
         struct lex_command *asked = ((struct lex_query *)lx->queries->pdata[i])->asked;
         bool first = true;

@@ -55,6 +55,39 @@ static void put_routine(struct build *b, const struct lex_routine *routine)
     g_byte_array_free(steps, TRUE);
 }
 
+/* What inputs do. */
+void build_put_acts(struct build *b)
+{
+    static const unsigned fields[] = {
+#define FIELD(field, word) [LEX_WHEN_##field] = RLX_EVT_##field,
+        LEX_INPUT_ACTS(FIELD)
+#undef FIELD
+    };
+    static const int32_t none[1];
+    GByteArray *to = b->image->bytes;
+    unsigned list = 0;
+    for (unsigned i = 0; i < LEX_WHENS * b->lx->inputs->len; i++) {
+        const struct lex_input *in = b->lx->inputs->pdata[i / LEX_WHENS];
+        const struct lex_command *act = in->acts[i % LEX_WHENS];
+        if (!act) continue;
+        if (!list) {
+            build_need(b, RLX_BIT_INPUT_ACTS);
+            build_need(b, RLX_BIT_FAMILY);
+            build_row(b, "what inputs do");
+            build_set16(to, RLX_IMG_ACTS, to->len);
+            list = build_begin_list(to);
+        }
+        GByteArray *step = g_byte_array_new();
+        build_put_end(b, step, act, 0, none, RLX_OPERAND_INLINE);
+        build_put8(to, i / LEX_WHENS);
+        build_put8(to, fields[i % LEX_WHENS]);
+        build_put8(to, step->len);
+        build_put_all(to, step);
+        g_byte_array_free(step, TRUE);
+    }
+    if (list) build_end_list(to, list);
+}
+
 void build_put_routines(struct build *b)
 {
     GByteArray *to = b->image->bytes;

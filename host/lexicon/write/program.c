@@ -76,7 +76,7 @@ unsigned image_choice_value(const struct lex_element *choice, unsigned index)
 /* Whether a toggle's outcome goes behind the command: its last word is not "toggle". */
 static bool appends(const struct lex_command *command, unsigned given)
 {
-    if (command->effect.kind != LEX_SWITCH) return false;
+    if (command->effect.kind != LEX_SWITCH || !command->elements->len) return false;
     if (command->effect.fixed < 0) return given < lex_command_slots(command);
     if (command->effect.fixed != RLX_TOGGLE) return false;
     struct lex_element *last = command->elements->pdata[command->elements->len - 1];

@@ -318,6 +318,7 @@ static struct image *build_with(struct lexicon *lx, struct node *root, bool many
         build_put_outputs(&b);
         build_put_events(&b);
         build_put_inputs(&b);
+        build_put_acts(&b);
         build_put_routines(&b);
         build_put_patterns(&b);
         build_put_settings(&b);
@@ -367,15 +368,16 @@ static void check_handlers(struct lexicon *lx)
             g_hash_table_insert(first, query->handler, query->asked);
     }
     g_hash_table_remove_all(first);
-    for (unsigned i = 0; i < lx->commands->len; i++) {
-        struct lex_command *command = lx->commands->pdata[i];
-        if (command->effect.kind != LEX_CALL) continue;
+    GPtrArray *callers = lex_callers(lx);
+    for (unsigned i = 0; i < callers->len; i++) {
+        struct lex_command *command = callers->pdata[i];
         struct lex_command *other = g_hash_table_lookup(first, command->effect.handler);
         if (other)
             check_shared(lx, command, other);
         else
             g_hash_table_insert(first, command->effect.handler, command);
     }
+    g_ptr_array_free(callers, TRUE);
     g_hash_table_destroy(first);
 }
 

@@ -65,7 +65,8 @@
     X(STEPPERS, "stepper motors")                                     \
     X(WORDS, "lists of words, beside the hashed table and choices")   \
     X(ERRORS, "errors with their names, what is meant and where")     \
-    X(SAYS, "commands with an answer of their own")
+    X(SAYS, "commands with an answer of their own")                   \
+    X(INPUT_ACTS, "inputs that do something")
 
 enum {
 #define RLX_FEATURE_BIT(id, name) RLX_BIT_##id,

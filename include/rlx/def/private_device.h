@@ -47,8 +47,8 @@ bool unheard; /* the reply is not sent: there is no room for it */
 #if RLX_HAS_RESTS
 bool runs; /* it was polled */
 #endif
-#if RLX_HAS_ROUTINES
-bool in_step; /* of a routine */
+#if RLX_HAS_STEPS
+bool in_step; /* of a routine, or of what an input does */
 #endif
 #if RLX_HAS_SETTINGS
 struct rlx_keep keep;
