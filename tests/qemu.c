@@ -315,7 +315,7 @@ static void steps(void)
         int place; /* 0: wherever it stops */
     } moves[] = {{"dial 160", NULL, false, 1600},        {"turn -0.1", NULL, false, 1599},
                  {"dial -160", "dial stop", false, 0},   {"dial -158", "dial -159", false, -1590},
-                 {"dial 160", "dial -150", true, -1500}, {"turn 2.5", "turn 2.5", false, -1450},
+                 {"dial 160", "dial -160", true, -1600}, {"turn 2.5", "turn 2.5", false, -1550},
                  {"dial 3", "dial home", false, 0}};
     elf = DIAL;
     struct chip chip = chip_start();
