@@ -171,6 +171,34 @@ static void handlers_answer(void)
     rig_free(rig);
 }
 
+/* Reasons of the lexicon's own; what is none of them is failed. */
+static void handlers_refuse(void)
+{
+    struct rig *rig = rig_of_text(
+        "lexicon x 1\nbuilt-in batch log state\noutput lamp led pin 1\n"
+        "command lamp {on|off} => lamp\ncommand move {mm 0..9} => move() refuses jammed|cold\n"
+        "query level {mm 0..9} => level() refuses dry\nlink a serial 9600 frame line\n"
+        "link b serial 9600 frame line replies short\nlink c serial 9600 frame line\n"
+        "texts c err jammed = \"it is jammed\"\n");
+    CHECK_INT(rig_start(rig, 0), 0);
+    rig_run(rig);
+    rig->returns = -RLX_ERR_REASON;
+    CHECK_TEXT(rig_say(rig, 0, "move 1\r"), "err jammed\r\n");
+    CHECK_TEXT(rig_say(rig, 1, "move 1\r"), "e40\r\n");
+    CHECK_TEXT(rig_say(rig, 2, "move 1\r"), "it is jammed\r\n");
+    CHECK_TEXT(rig_say(rig, 0, "lamp on; move 1\r"), "err jammed 2\r\n");
+    CHECK_TEXT(rig_say(rig, 0, "log\r"), "ok log 1 0s ago a \"move 1\" err jammed\r\n");
+    rig->returns = -RLX_ERR_REASON - 1;
+    CHECK_TEXT(rig_say(rig, 2, "move 1\r"), "err cold\r\n");
+    rig->returns = -RLX_ERR_REASON - 2;
+    CHECK_TEXT(rig_say(rig, 0, "level?\r"), "err dry\r\n");
+    rig->returns = -RLX_ERR_REASON - 3;
+    CHECK_TEXT(rig_say(rig, 0, "level?\r"), "err failed\r\n");
+    CHECK_TEXT(rig_say(rig, 0, "move 1\r"), "err failed\r\n");
+    CHECK_INT(rig->link[0].refused, 5);
+    rig_free(rig);
+}
+
 /* A poll takes a bounded number of bytes and says when it left some. */
 static void a_poll_is_bounded(void)
 {
@@ -241,6 +269,7 @@ static void accepts_exactly_the_spellings(void)
 }
 
 static const struct test_case cases[] = {
+    {"handlers refuse with reasons of their own", handlers_refuse},
     {"greets with fingerprint and cause", greets_with_fingerprint_and_cause},
     {"P6: outputs start safe", outputs_start_safe},
     {"refuses what it cannot run", refuses_what_it_cannot_run},

@@ -291,7 +291,7 @@ static void anything(struct pair *p, unsigned *tag)
 {
     char bytes[40];
     unsigned link = lines_chance((unsigned)p->rig->lx->links->len), n = lines_chance(sizeof bytes);
-    p->rig->returns = p->state->returns = (int)lines_chance(4) ? 0 : -(int)lines_chance(20);
+    p->rig->returns = p->state->returns = (int)lines_chance(4) ? 0 : -(int)lines_chance(45);
     p->rig->asked = true;
     for (unsigned i = 0; i < 15; i++)
         p->rig->tells[i] = p->state->tells[i] = (int32_t)lines_chance(200);

@@ -23,8 +23,8 @@ char *answer_longest(const struct lex_command *command, const char *answer);
 const char *answer_behind(const struct lex_command *command, const char *answer, const char *line);
 /* Whether the command has an answer of its own on this link. */
 bool answer_is_on(const struct lex_command *command, const struct lex_link *link);
-/* Whether the line is one of this lexicon's commands' own answers on this link, with ` waiting N ms`
- * behind it or not, or ` already` where it has none for that. */
+/* Whether the line is one of this lexicon's commands' own answers on this link, with ` waiting N
+ * ms` behind it or not, or ` already` where it has none for that. */
 bool answer_is_of(const struct lexicon *lx, const struct lex_link *link, const char *line);
 /* Whether its answers need not begin with ok and err: some command has its own there, or the link
  * has texts of its own. */

@@ -67,3 +67,18 @@ GPtrArray *lex_callers(const struct lexicon *lx)
     }
     return all;
 }
+
+const char *const lex_input_words[] = {"pressed", "released", "held", "on", "off", NULL};
+
+int lex_input_word(const struct lex_event *event, unsigned when)
+{
+    bool named = false;
+    for (unsigned i = 0; event->what && i < event->what->words->len; i++) {
+        const char *word = event->what->words->pdata[i];
+        named |= g_strv_contains(lex_input_words, word);
+        if (!strcmp(word, lex_input_words[when]) ||
+            (when < 2 && !strcmp(word, lex_input_words[3 + when])))
+            return (int)i;
+    }
+    return !named && event->what && when < event->what->words->len ? (int)when : -1;
+}

@@ -210,6 +210,8 @@ struct lex_command {
     char *says, *already; /* its own answers: answers.h; NULL: ok and the command */
     GPtrArray *says_on;   /* char *: links that send them; empty: all. NULL without `says` */
     const struct lex_query *query; /* that it asks; NULL: none */
+    GPtrArray
+        *refuses; /* char *: reasons of its handler's own, of those of the lexicon; NULL: none */
 };
 
 /* What every lexicon can turn on, from RLX_BUILT_INS; ended by a NULL word. */
@@ -429,10 +431,11 @@ struct lexicon {
     unsigned shorten; /* least letters of a shortened word; 0: words are never cut */
     GPtrArray *outputs, *inputs, *commands, *links;
     GPtrArray *queries, *events, *settings, *routines, *ignores, *handsets;
-    GPtrArray *patterns;               /* struct lex_pattern * */
-    GPtrArray *numbers;                /* struct lex_number * */
-    GPtrArray *accepts;                /* struct lex_accept * */
-    GHashTable *enum_names;            /* see names.h */
+    GPtrArray *patterns;    /* struct lex_pattern * */
+    GPtrArray *reasons;     /* char *: that handlers refuse with; the first is RLX_ERR_REASON */
+    GPtrArray *numbers;     /* struct lex_number * */
+    GPtrArray *accepts;     /* struct lex_accept * */
+    GHashTable *enum_names; /* see names.h */
     GPtrArray *by_letter[LEX_LETTERS]; /* commands that can begin so; NULL while they are read */
 };
 
@@ -483,6 +486,12 @@ char *lex_command_longest(const struct lex_command *command, bool units);
 char *lex_effect_argument(const struct lexicon *lx, const struct lex_effect *effect);
 /* How many slots it has. */
 unsigned lex_command_slots(const struct lex_command *command);
+/* Words that an input's event may have: on, off, held, and the other names of the first two. Ended
+ * by NULL. */
+extern const char *const lex_input_words[6];
+/* The number of the word that an input's event sends when it goes on (0) or off (1) or is held (2),
+ * or -1: by its name, or by its place where it has none of these names. */
+int lex_input_word(const struct lex_event *event, unsigned when);
 /* The commands, and what inputs do, that call a function. Owned by the caller; not its elements. */
 GPtrArray *lex_callers(const struct lexicon *lx);
 /* The first command that takes the text, and its slots' values, not scaled, of a word its index, of

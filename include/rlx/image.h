@@ -40,14 +40,16 @@ enum {
     RLX_IMG_SETTINGS = 46, /* 16 bit: the settings; 0: none */
     RLX_IMG_SAYS = 48,     /* 16 bit: len16, then the commands' own answers; 0: none */
     RLX_IMG_ACTS = 50,     /* 16 bit: len16, then what inputs do; 0: nothing */
-    RLX_IMG_HEADER = 52
+    RLX_IMG_REASONS = 52,  /* 8 bit: number of reasons, whose texts stand behind RLX_IMG_TEXTS' */
+    RLX_IMG_HEADER = 54
 };
 
 /* Text: 7-bit characters, the last one with bit 7 set. Never empty. */
 #define RLX_TEXT_END 0x80u
 
-/* The texts of replies, one behind the other: those of errors have the error's number. Texts that
- * this lexicon never sends have one character; behind the last one that it sends there is none. */
+/* The texts of replies, one behind the other: those of errors have the error's number, those of
+ * reasons come last. Texts that this lexicon never sends have one character; behind the last one
+ * that it sends there is none. */
 enum {
     RLX_TEXT_ALREADY = 0,
     RLX_TEXT_ERR = RLX_ERR_REPLIES,

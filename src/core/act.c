@@ -159,6 +159,18 @@ RLX_INTERNAL bool rlx_write_value(struct rlx_device *d, rlx_rom *op, rlx_value v
 
 #endif
 
+/* What a handler or an output returned: an error, or 0. */
+static uint8_t error_of(const struct rlx_device *d, int done)
+{
+    if (done >= 0) return 0;
+#if RLX_HAS_REASONS
+    if (done <= -RLX_ERR_REASON && done > -RLX_ERR_REASON - rlx_head8(d, RLX_IMG_REASONS))
+        return (uint8_t)-done;
+#endif
+    (void)d;
+    return done == -RLX_ERR_BUSY ? RLX_ERR_BUSY : RLX_ERR_FAILED;
+}
+
 #if RLX_HAS_QUERY
 /* Calls the handler of a query, and writes its values to the reply. */
 static uint8_t answer_query(struct rlx_device *d)
@@ -169,7 +181,7 @@ static uint8_t answer_query(struct rlx_device *d)
     rlx_invoke invoke = (rlx_invoke)RLX_ROM_FN(rlx_invokers(d) + RLX_ROM8(at + 1));
     int done = invoke(RLX_ROM_FN(rlx_handlers(d) + operand(d, end, at + 2)), d->user, d->value,
                       rlx_frame_text(rlx_current(d)));
-    if (done < 0) return done == -RLX_ERR_BUSY ? RLX_ERR_BUSY : RLX_ERR_FAILED;
+    if (done < 0) return error_of(d, done);
     at += 2;
     if (rlx_operand(end) == RLX_OPERAND_INLINE) at += rlx_is_many(d) ? 2 : 1;
     d->tx_next--; /* the '?' */
@@ -293,7 +305,7 @@ static uint8_t act_on(struct rlx_device *d, uint16_t start, const uint8_t *text)
     if (is_of_output(d)) rlx_routines_yield(d, output_of(d));
 #endif
     int done = rlx_act(d);
-    uint8_t error = done == -RLX_ERR_BUSY ? RLX_ERR_BUSY : done < 0 ? RLX_ERR_FAILED : 0;
+    uint8_t error = error_of(d, done);
     log_act(d, text, done == RLX_ALREADY ? RLX_OWN_ALREADY : error);
     if (error) return error;
 #if RLX_HAS_SAYS

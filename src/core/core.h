@@ -77,6 +77,13 @@ static inline void rlx_keep_value(struct rlx_device *device, rlx_value value)
 #endif
 }
 
+/* The number of an error's text. */
+static inline uint8_t rlx_text_of_error(uint8_t error)
+{
+    return RLX_HAS_REASONS && error >= RLX_ERR_REASON
+               ? (uint8_t)(error - RLX_ERR_REASON + RLX_TEXTS)
+               : error;
+}
 #if RLX_HAS_STEPS
 /* act.c: does what stands at a place of the image that no frame leads to, without a reply, and
  * leaves device->at behind it. As rlx_act(). */

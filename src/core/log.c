@@ -137,7 +137,7 @@ RLX_INTERNAL void rlx_write_log(struct rlx_device *d, uint8_t back)
     } else {
         rlx_reply_put(d, ' ');
         rlx_reply_nth(d, RLX_TEXT_ERR);
-        rlx_reply_nth(d, entry->verdict);
+        rlx_reply_nth(d, rlx_text_of_error(entry->verdict));
     }
 }
 #endif

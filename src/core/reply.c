@@ -365,13 +365,13 @@ static void put_name(struct rlx_device *d, uint8_t error)
 {
     d->tx_next = rlx_reply_from(d);
     rlx_reply_nth(d, RLX_TEXT_ERR);
-    rlx_reply_nth(d, error);
+    rlx_reply_nth(d, rlx_text_of_error(error));
 }
 
 #if RLX_HAS_SMS
 RLX_INTERNAL void rlx_reply_verdict(struct rlx_device *d, uint8_t verdict)
 {
-    if (verdict && verdict < RLX_ERR_REPLIES) {
+    if (verdict && verdict < RLX_OWN_ALREADY) {
         put_name(d, verdict);
         return;
     }
@@ -402,7 +402,7 @@ RLX_INTERNAL void rlx_reply_error(struct rlx_device *d, uint8_t error)
     }
     put_hint(d, error);
 #if RLX_HAS_BUILT_IN
-    if (!placed && d->part && error <= RLX_ERR_BUSY) { /* which of several */
+    if (!placed && d->part && (error <= RLX_ERR_BUSY || error >= RLX_ERR_REASON)) { /* which one */
         rlx_reply_put(d, ' ');
         rlx_reply_number(d, d->part, 0);
     }

@@ -234,7 +234,7 @@ static void handled(struct shape *s, unsigned i)
     char word[8];
     g_snprintf(word, sizeof word, "h%u", i);
     begin_command(s, s->only_numbers ? "{pin 12..13}" : word);
-    put(s, " %s => h%u()\n", ONE_OF(slots), i);
+    put(s, " %s => h%u()%s\n", ONE_OF(slots), i, MAYBE(" refuses jammed|cold"));
 }
 
 static const char *envelope(bool addressed)

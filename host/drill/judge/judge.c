@@ -452,6 +452,8 @@ static bool may_fail(const struct outcome *o, const char *answer)
     if (!effect) return false;
     if (effect->verb && effect->verb->behind == RLX_BEHIND_STEPS)
         return strstr(answer, "failed") || own;
+    for (unsigned i = 0; test->of->refuses && !o->tables && i < test->of->refuses->len; i++)
+        if (strstr(answer, test->of->refuses->pdata[i])) return true;
     return (effect->kind == LEX_CALL || test->of->query) && !o->tables &&
            (strstr(answer, "busy") || strstr(answer, "failed") || own);
 }

@@ -27,13 +27,17 @@ static void hear_event(struct life *life, unsigned link, const struct lex_event 
     g_free(text);
 }
 
-static const char *word_of(const struct lex_event *event, const char *a, const char *b)
+static bool has_word(const struct lex_event *event, const char *word)
 {
-    for (unsigned i = 0; event->what && i < event->what->words->len; i++) {
-        const char *word = event->what->words->pdata[i];
-        if (!strcmp(word, a) || (b && !strcmp(word, b))) return word;
-    }
-    return NULL;
+    return event->what &&
+           g_ptr_array_find_with_equal_func(event->what->words, word, g_str_equal, NULL);
+}
+
+/* The word for when its input goes on (0) or off (1) or is held (2); NULL: there is none. */
+static const char *word_of(const struct lex_event *event, unsigned when)
+{
+    int word = lex_input_word(event, when);
+    return word < 0 ? NULL : event->what->words->pdata[word];
 }
 
 static void event(struct life *life, unsigned link, const struct lex_event *e,
@@ -42,8 +46,7 @@ static void event(struct life *life, unsigned link, const struct lex_event *e,
     const struct lex_link *of = drill_link(life->drill, link);
     const char *any = life_any(life->drill, link);
     uint32_t rest = in->debounce + e->every + 200;
-    const char *on = word_of(e, "pressed", "on"), *off = word_of(e, "released", "off"),
-               *held = word_of(e, "held", NULL);
+    const char *on = word_of(e, 0), *off = word_of(e, 1), *held = word_of(e, 2);
     life_put(life, "push %s off\nwait %ums", in->name, rest);
     if (any) {
         life_obeyed(life, link, any);
@@ -293,7 +296,7 @@ static void routine(struct life *life, unsigned link, const struct lex_routine *
     }
     if (ms) {
         life_put(life, "wait %" G_GUINT64_FORMAT "ms", ms + 200);
-        if (heard && word_of(e, "done", NULL)) {
+        if (heard && has_word(e, "done")) {
             char *done = g_strdup_printf("*ev %s%s done*", e->confirmed ? "#* " : "", e->name);
             char *who = life_speaker(life, link);
             life_put(life, "hear %s \"%s\" within 1ms", who, done);
@@ -305,7 +308,7 @@ static void routine(struct life *life, unsigned link, const struct lex_routine *
     }
     life_obeyed(life, link, text);
     life_obeyed(life, link, stop);
-    if (heard && ms > 500 && word_of(e, "stopped", NULL)) hear_event(life, link, e, "stopped");
+    if (heard && ms > 500 && has_word(e, "stopped")) hear_event(life, link, e, "stopped");
     if (asked) life_say(life, link, ask);
     if (asked) life_hear(life, link, off);
     life_play(life, "routines", "%s is done, and stopped", r->name);

@@ -115,6 +115,8 @@ void check_names(struct lexicon *lx)
         const struct lex_event *event = lx->events->pdata[i];
         claim_event(&names, event);
     }
+    for (unsigned i = 0; i < lx->reasons->len; i++)
+        claim_upper(&names, lx->place, "REFUSES", lx->reasons->pdata[i]);
     for (unsigned i = 0; i < lx->settings->len; i++) {
         const struct lex_setting *setting = lx->settings->pdata[i];
         claim_upper(&names, setting->place, "SETTING", setting->name);

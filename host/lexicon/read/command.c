@@ -28,6 +28,7 @@ void lex_command_free(void *p)
     g_free(command->says);
     g_free(command->already);
     if (command->says_on) g_ptr_array_free(command->says_on, TRUE);
+    if (command->refuses) g_ptr_array_free(command->refuses, TRUE);
     g_free(command->implied);
     g_free(command);
 }
@@ -219,6 +220,11 @@ bool lex_command_says(const struct lexicon *lx, const struct lex_command *comman
     return says_from(lx, command, 0, text, &said);
 }
 
+static unsigned letter_of(const char *text)
+{
+    return (unsigned char)*text & (LEX_LETTERS - 1);
+}
+
 /* The letters that it can begin with, a bit each: those of both cases have the same. */
 static uint32_t begins_with(const struct lex_command *command)
 {
@@ -226,7 +232,7 @@ static uint32_t begins_with(const struct lex_command *command)
     uint32_t letters = 0;
     if (e->kind != LEX_WORD || e->filler) return UINT32_MAX;
     for (unsigned i = 0; i < lex_spellings(e); i++)
-        letters |= UINT32_C(1) << (lex_spelling(e, i)[0] & (LEX_LETTERS - 1));
+        letters |= UINT32_C(1) << letter_of(lex_spelling(e, i));
     return letters;
 }
 
@@ -243,7 +249,7 @@ void lex_commands_read(struct lexicon *lx)
 const struct lex_command *lex_command_taking(const struct lexicon *lx, const char *text,
                                              int32_t values[15], unsigned *given)
 {
-    const GPtrArray *commands = lx->by_letter[text[strspn(text, " ")] & (LEX_LETTERS - 1)];
+    const GPtrArray *commands = lx->by_letter[letter_of(text + strspn(text, " "))];
     if (!commands) commands = lx->commands;
     for (unsigned i = 0; i < commands->len; i++) {
         struct said said = {.given = 0};

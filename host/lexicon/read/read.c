@@ -380,7 +380,7 @@ static GPtrArray **list_of(struct lexicon *lx, unsigned index, GDestroyNotify *d
                  {&lx->routines, lex_routine_free}, {&lx->links, lex_link_free},
                  {&lx->ignores, lex_ignore_free},   {&lx->handsets, lex_handset_free},
                  {&lx->numbers, free_number},       {&lx->accepts, free_accept},
-                 {&lx->patterns, free_pattern}};
+                 {&lx->patterns, free_pattern},     {&lx->reasons, g_free}};
     if (index >= G_N_ELEMENTS(lists)) return NULL;
     *destroy = lists[index].destroy;
     return lists[index].list;

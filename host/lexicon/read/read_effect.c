@@ -277,7 +277,8 @@ bool read_effect(struct statement *st, struct lex_command *command)
 
 static bool is_attribute(const char *word)
 {
-    return !strcmp(word, "expires") || !strcmp(word, "newest") || !strcmp(word, "says");
+    return !strcmp(word, "expires") || !strcmp(word, "newest") || !strcmp(word, "says") ||
+           !strcmp(word, "refuses");
 }
 
 /* expires T, newest, says TEXT */
@@ -350,6 +351,55 @@ static bool read_says(struct statement *st, struct lex_command *command)
     return true;
 }
 
+static bool is_error(const char *name)
+{
+#define ERROR(number, id, its, sentence) \
+    if (!strcmp(name, its)) return true;
+    RLX_REPLY_ERRORS(ERROR)
+#undef ERROR
+    return false;
+}
+
+static bool is_reason(const char *word)
+{
+    if (!g_ascii_islower(*word) || strlen(word) > 16) return false;
+    return strspn(word, "abcdefghijklmnopqrstuvwxyz0123456789_") == strlen(word);
+}
+
+bool lex_read_refuses(struct statement *st, struct lex_command *command)
+{
+    struct lexicon *lx = st->lx;
+    struct token *token = statement_peek(st);
+    if (command->effect.kind != LEX_CALL) {
+        lex_fault(lx, token->place, "only a function refuses with reasons of its own");
+        return false;
+    }
+    char **words = g_strsplit(token->kind == TOKEN_WORD ? token->text : "", "|", -1);
+    bool ok = true;
+    if (!command->refuses) command->refuses = g_ptr_array_new_with_free_func(g_free);
+    for (char **w = words; ok && (*w || w == words); w++) {
+        ok = *w && is_reason(*w) && !is_error(*w);
+        if (!ok) {
+            bool error = *w && is_error(*w);
+            lex_fault(lx, token->place, "%s%s%s%s", *w ? "'" : "", *w ? *w : "", *w ? "': " : "",
+                      error ? "an error of the library; choose another word"
+                            : "expected reasons like jammed|cold, of small letters, digits and _, "
+                              "16 at most");
+        } else {
+            g_ptr_array_add(command->refuses, g_strdup(*w));
+            if (!g_ptr_array_find_with_equal_func(lx->reasons, *w, g_str_equal, NULL))
+                g_ptr_array_add(lx->reasons, g_strdup(*w));
+        }
+    }
+    g_strfreev(words);
+    if (ok && lx->reasons->len > RLX_MOST_REASON) {
+        lex_fault(lx, token->place, "there are at most %d reasons in a lexicon", RLX_MOST_REASON);
+        ok = false;
+    }
+    if (ok) st->next++;
+    return ok;
+}
+
 bool read_command_attributes(struct statement *st, struct lex_command *command)
 {
     for (;;) {
@@ -365,6 +415,8 @@ bool read_command_attributes(struct statement *st, struct lex_command *command)
                           command->effect.kind == LEX_CALL ? "function" : "routine");
         } else if (statement_take_word(st, "newest")) {
             command->newest = true;
+        } else if (statement_take_word(st, "refuses")) {
+            if (!lex_read_refuses(st, command)) return false;
         } else if (statement_take_word(st, "says")) {
             if (!read_says(st, command)) return false;
         } else {

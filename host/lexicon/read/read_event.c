@@ -64,23 +64,36 @@ bool lex_is_event_attribute(struct statement *st)
     return false;
 }
 
+/* Words of its own for an input's on, off and held, by their places. */
+static bool are_own(const struct lex_event *event)
+{
+    bool named = event->what->words->len > 3;
+    for (unsigned i = 0; i < event->what->words->len; i++)
+        named |= g_strv_contains(lex_input_words, event->what->words->pdata[i]);
+    return !named;
+}
+
 /* The words that its source can send. */
 static void check_source_words(struct lexicon *lx, const struct lex_event *event)
 {
-    static const char *const of_inputs[] = {"pressed", "released", "held", "on", "off", NULL};
     static const char *const of_routines[] = {"done", "stopped", "failed", NULL};
     int output = lexicon_output_index(lx, event->input);
     const struct lex_output *out = output >= 0 ? lx->outputs->pdata[output] : NULL;
     const char *const *words = out ? lex_kind_of(out)->words
                                : lexicon_routine_index(lx, event->input) >= 0 ? of_routines
-                                                                              : of_inputs;
+                                                                              : lex_input_words;
+    if (words == lex_input_words && are_own(event)) return;
     if (out && !*words) return; /* it has none: a fault when everything is read */
     for (unsigned i = 0; event->what && i < event->what->words->len; i++) {
         if (g_strv_contains(words, event->what->words->pdata[i])) continue;
         char *all = g_strjoinv(", ", (char **)words);
-        lex_fault(lx, event->what->place, "'%s' sends %s, not '%s'", event->input, all,
-                  (char *)event->what->words->pdata[i]);
+        lex_fault(lx, event->what->place, "'%s' sends %s, not '%s'%s", event->input, all,
+                  (char *)event->what->words->pdata[i],
+                  words == lex_input_words
+                      ? "; or three words of your own at most: when it goes on, goes off, is held"
+                      : "");
         g_free(all);
+        if (words == lex_input_words) return;
     }
 }
 
@@ -195,6 +208,8 @@ void read_query(struct statement *st)
     }
     query->handler = lex_read_function(lx, token);
     if (query->handler) query->asked = asked(lx, query);
+    if (query->asked && statement_take_word(st, "refuses") && !lex_read_refuses(st, query->asked))
+        return;
     query->title = statement_title(st);
 }
 

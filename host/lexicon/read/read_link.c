@@ -661,6 +661,8 @@ static GPtrArray *all_told(const struct lexicon *lx)
 #define ADD(number, id, name, sentence) g_ptr_array_add(all, g_strdup("err " name));
     RLX_REPLY_ERRORS(ADD)
 #undef ADD
+    for (unsigned i = 0; i < lx->reasons->len; i++)
+        g_ptr_array_add(all, g_strdup_printf("err %s", (char *)lx->reasons->pdata[i]));
     for (unsigned i = 0; i < lx->events->len; i++) {
         const struct lex_event *event = lx->events->pdata[i];
         g_ptr_array_add(all, g_strdup_printf("ev %s", event->name));

@@ -178,6 +178,8 @@ bool lex_element_says(const struct lexicon *lx, const struct lex_element *elemen
                       int32_t *value);
 bool lex_command_says(const struct lexicon *lx, const struct lex_command *command,
                       const char *text);
+/* refuses REASON|REASON: of a command or query that calls a function. False after a fault. */
+bool lex_read_refuses(struct statement *st, struct lex_command *command);
 /* All commands are there: from now on lex_command_taking() finds them by their first letter. */
 void lex_commands_read(struct lexicon *lx);
 

@@ -495,6 +495,10 @@ static void put_replies(GString *out, const struct lexicon *lx, const struct ima
     }
     RLX_REPLY_ERRORS(ROW)
 #undef ROW
+    for (unsigned i = 0; i < lx->reasons->len; i++) {
+        table_cell(&table, "err %s", (char *)lx->reasons->pdata[i]);
+        table_cell(&table, "the firmware refuses it: %s", (char *)lx->reasons->pdata[i]);
+    }
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
         for (unsigned k = 0; k < link->texts->len; k++) {

@@ -102,6 +102,7 @@ static json_t *command_json(const struct lexicon *lx, const struct lex_command *
     if (command->title) json_object_set_new(all, "title", json_string(command->title));
     if (command->expires) json_object_set_new(all, "expires_ms", json_integer(command->expires));
     if (command->newest) json_object_set_new(all, "newest", json_true());
+    if (command->refuses) json_object_set_new(all, "refuses", names_json(command->refuses));
     if (command->says) json_object_set_new(all, "says", json_string(command->says));
     if (command->already) json_object_set_new(all, "already", json_string(command->already));
     if (command->says && command->says_on->len)

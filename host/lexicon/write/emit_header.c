@@ -267,6 +267,14 @@ static void put_constants(struct emit *e)
         g_free(name);
     }
     if (lx->routines->len) emit_put(e, " %s_ROUTINES };\n", e->upper);
+    for (unsigned i = 0; i < lx->reasons->len; i++) {
+        char *name = lex_identifier(lx->reasons->pdata[i], true);
+        emit_put(e, "%s %s_REFUSES_%s = -%u",
+                 i ? "," : "/* A handler refuses by one of these. */\nenum {", e->upper, name,
+                 RLX_ERR_REASON + i);
+        g_free(name);
+    }
+    if (lx->reasons->len) emit_put(e, " };\n");
     for (unsigned i = 0; i < lx->links->len; i++) {
         struct lex_link *link = lx->links->pdata[i];
         char *name = lex_identifier(link->name, true);

@@ -109,6 +109,8 @@ static int own_number(const struct lexicon *lx, const char *what)
     };
     for (unsigned i = 0; i < G_N_ELEMENTS(names); i++)
         if (!strcmp(names[i].name, what)) return names[i].number;
+    for (unsigned i = 0; g_str_has_prefix(what, "err ") && i < lx->reasons->len; i++)
+        if (!strcmp(lx->reasons->pdata[i], what + strlen("err "))) return RLX_ERR_REASON + (int)i;
     return own_event(lx, what);
 }
 

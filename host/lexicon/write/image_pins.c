@@ -108,15 +108,20 @@ static void put_event(struct build *b, const struct lex_event *event, unsigned f
     build_put32(to, event->every);
     build_put16(to, event->per_day);
     build_put16(to, 0);
-    static const char *const of_input[] = {"pressed", "released", "held"}, *const of_routine[] = {
-                                                                               "done", "stopped",
-                                                                               "failed"};
+    static const char *const of_routine[] = {"done", "stopped", "failed"};
     const char *const *word = output >= 0    ? lex_kind_of(b->lx->outputs->pdata[output])->words
                               : routine >= 0 ? of_routine
-                                             : of_input;
+                                             : NULL;
     build_put8(to, output >= 0    ? (unsigned)output
                    : routine >= 0 ? (unsigned)routine
                                   : build_input(b->lx, event->input));
+    if (!word) { /* an input's, or nobody's but the firmware's */
+        for (unsigned when = 0; when < 3; when++) {
+            int own = event->input ? lex_input_word(event, when) : -1;
+            build_put8(to, own >= 0 ? (unsigned)own : !event->what && when < 1 ? 0 : RLX_EVT_NONE);
+        }
+        return;
+    }
     build_put8(to, *word ? event_word(event, word[0], "on") : RLX_EVT_NONE);
     build_put8(to, *word ? event_word(event, word[1], "off") : RLX_EVT_NONE);
     build_put8(to, *word ? event_word(event, word[2], "held") : 0);

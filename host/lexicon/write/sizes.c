@@ -28,9 +28,10 @@ static unsigned said_length(const struct lex_element *e)
 }
 
 /* Longest name of an error. */
-static size_t longest_error(void)
+static size_t longest_error(const struct lexicon *lx)
 {
     size_t most = 0;
+    for (unsigned i = 0; i < lx->reasons->len; i++) most = MAX(most, strlen(lx->reasons->pdata[i]));
 #define ERROR(number, id, name, sentence) most = MAX(most, LENGTH(name));
     RLX_REPLY_ERRORS(ERROR)
 #undef ERROR
@@ -53,7 +54,7 @@ static unsigned error_length(const struct lexicon *lx)
         most = MAX(most, sum);
     }
     g_hash_table_destroy(families);
-    return (unsigned)(LENGTH("err ") + longest_error() + 1 + most + LENGTH(RLX_LONGEST_ERROR_AT));
+    return (unsigned)(LENGTH("err ") + longest_error(lx) + 1 + most + LENGTH(RLX_LONGEST_ERROR_AT));
 }
 
 /* Longest cause of a reset. */
@@ -230,7 +231,7 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
                              RLX_MOST_HEARD_BYTES * LENGTH(RLX_LONGEST_HEARD_BYTE));
     if (built_in & RLX_BUILT_IN_LOG)
         most = MAX(most, LENGTH(RLX_LONGEST_LOG) + longest_name(lx) + RLX_MOST_LOG_CHARACTERS +
-                             longest_error());
+                             longest_error(lx));
     if (built_in & RLX_BUILT_IN_STATS) most = MAX(most, stats_length(lx));
     if (built_in & RLX_BUILT_IN_STATE) most = MAX(most, state_length(lx, waits));
     return (unsigned)most;

@@ -224,9 +224,13 @@ static void put_texts(struct build *b)
     GByteArray *to = b->image->bytes;
     build_set16(to, RLX_IMG_TEXTS, to->len);
     build_row(b, "texts of replies");
-    unsigned n = RLX_TEXTS;
-    while (n > 1 && !is_sent(b, n - 1)) n--;
+    unsigned n = RLX_TEXTS, reasons = b->lx->reasons->len;
+    while (n > 1 && !is_sent(b, n - 1) && !reasons) n--;
     for (unsigned i = 0; i < n; i++) build_put_text(to, is_sent(b, i) ? texts[i] : "-");
+    for (unsigned i = 0; i < reasons; i++) build_put_text(to, b->lx->reasons->pdata[i]);
+    if (!reasons) return;
+    build_need(b, RLX_BIT_REASONS);
+    to->data[RLX_IMG_REASONS] = (guint8)reasons;
 }
 
 /* The outputs' names, where they can be asked by name. */

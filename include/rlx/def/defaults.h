@@ -186,6 +186,9 @@
 #ifndef RLX_HAS_INPUT_ACTS
 #define RLX_HAS_INPUT_ACTS 1
 #endif
+#ifndef RLX_HAS_REASONS
+#define RLX_HAS_REASONS 1
+#endif
 
 #ifndef RLX_BUILT_IN
 #define RLX_BUILT_IN 1023

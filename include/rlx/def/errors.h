@@ -38,6 +38,10 @@
     X(66, BUILD, "build", "the image needs a feature this build lacks (see `lacks`)") \
     X(67, BUFFER, "buffer", "a link's buffers are missing or too small for its replies")
 
+/* The first number of the reasons that a lexicon's handlers refuse with, and how many there may be. */
+#define RLX_ERR_REASON  40
+#define RLX_MOST_REASON 24
+
 enum rlx_error {
     RLX_OK = 0,
 #define RLX_ERROR_ENUM(number, id, name, sentence) RLX_ERR_##id = (number),

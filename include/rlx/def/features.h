@@ -66,7 +66,8 @@
     X(WORDS, "lists of words, beside the hashed table and choices")   \
     X(ERRORS, "errors with their names, what is meant and where")     \
     X(SAYS, "commands with an answer of their own")                   \
-    X(INPUT_ACTS, "inputs that do something")
+    X(INPUT_ACTS, "inputs that do something")                         \
+    X(REASONS, "handlers that refuse with a reason of their own")
 
 enum {
 #define RLX_FEATURE_BIT(id, name) RLX_BIT_##id,

@@ -16,7 +16,7 @@
 #define RLX_VERBS(X)                                                                            \
     X(OFF, "off", NONE, RLX_ON_OFF, 0, 1, 1, "off")                                             \
     X(ON, "on", NONE, RLX_ON_OFF, 0, 0, 1, "on")                                                \
-    X(TOGGLE, "toggle", NONE, RLX_ON_OFF & ~RLX_K(BUZZER), 1, 0, 0, "on to off, off to on")     \
+    X(TOGGLE, "toggle", NONE, RLX_ON_OFF, 1, 0, 0, "on to off, off to on")                      \
     X(PULSE, "pulse", TIME, RLX_K(RELAY) | RLX_K(LED), 0, 0, 0, "on for so many milliseconds")  \
     X(BLINK, "blink", TIME, RLX_K(LED), 0, 0, 1, "on and off, so many milliseconds for both")   \
     X(FLASH, "flash", COUNT, RLX_K(LED), 1, 0, 0, "so many times 150 ms on and 150 ms off")     \
