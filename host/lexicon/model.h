@@ -436,7 +436,7 @@ struct lexicon {
     GPtrArray *numbers;     /* struct lex_number * */
     GPtrArray *accepts;     /* struct lex_accept * */
     GHashTable *enum_names; /* see names.h */
-    GPtrArray *by_letter[LEX_LETTERS]; /* commands that can begin so; NULL while they are read */
+    GPtrArray *by_letter[LEX_LETTERS]; /* commands that can begin so; NULL where they are few */
 };
 
 /* Reads a file. NULL when it cannot be read at all (error is set); otherwise a lexicon, whose

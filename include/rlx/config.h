@@ -70,7 +70,7 @@
 /* Whether the values of a command are counted. */
 #define RLX_COUNTS_VALUES                                                                  \
     (!RLX_FIXED || RLX_SLOTS > 1 || RLX_HAS_FAMILY || RLX_HAS_VERBS || RLX_HAS_SETTINGS || \
-     RLX_HAS_ROUTINES || RLX_HAS_EXPIRY || RLX_HAS_LIST)
+     RLX_HAS_ROUTINES || RLX_HAS_EXPIRY || RLX_HAS_LIST || RLX_HAS_SAYS)
 /* Whether commands stand in the lexicon that nobody sends: in routines, or behind inputs. */
 #define RLX_HAS_STEPS (RLX_HAS_ROUTINES || (RLX_HAS_INPUT_ACTS && RLX_HAS_INPUTS))
 /* Whether something may stand before a reply. */

@@ -220,6 +220,8 @@ bool lex_command_says(const struct lexicon *lx, const struct lex_command *comman
     return says_from(lx, command, 0, text, &said);
 }
 
+#define MANY 64
+
 static unsigned letter_of(const char *text)
 {
     return (unsigned char)*text & (LEX_LETTERS - 1);
@@ -238,6 +240,7 @@ static uint32_t begins_with(const struct lex_command *command)
 
 void lex_commands_read(struct lexicon *lx)
 {
+    if (lx->commands->len < MANY) return; /* a look at each is quicker */
     for (unsigned k = 0; k < LEX_LETTERS; k++) lx->by_letter[k] = g_ptr_array_new();
     for (unsigned i = 0; i < lx->commands->len; i++) {
         uint32_t letters = begins_with(lx->commands->pdata[i]);

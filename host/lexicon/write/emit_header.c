@@ -304,7 +304,8 @@ void emit_header(struct emit *e)
         title, lx->name);
     g_free(title);
     emit_put(e, "    struct rlx_link link[%s_LINKS];\n", e->upper);
-    if (lx->outputs->len) emit_put(e, "    RLX_OUTPUTS(%s_OUTPUTS);\n", e->upper);
+    if (lx->outputs->len)
+        emit_put(e, "    RLX_OUTPUTS(%s_OUTPUTS); /* output, of its kind each */\n", e->upper);
     if (lx->inputs->len) emit_put(e, "    struct rlx_input input[%s_INPUTS];\n", e->upper);
     if (lx->routines->len) emit_put(e, "    struct rlx_routine routine[%s_ROUTINES];\n", e->upper);
     if (image_settings(lx)) emit_put(e, "    rlx_value setting[%u];\n", image_settings(lx));
