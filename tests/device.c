@@ -192,10 +192,15 @@ static void handlers_refuse(void)
     CHECK_TEXT(rig_say(rig, 2, "move 1\r"), "err cold\r\n");
     rig->returns = -RLX_ERR_REASON - 2;
     CHECK_TEXT(rig_say(rig, 0, "level?\r"), "err dry\r\n");
-    rig->returns = -RLX_ERR_REASON - 3;
-    CHECK_TEXT(rig_say(rig, 0, "level?\r"), "err failed\r\n");
-    CHECK_TEXT(rig_say(rig, 0, "move 1\r"), "err failed\r\n");
-    CHECK_INT(rig->link[0].refused, 5);
+    for (int i = 1; i < 600; i++) {
+        rig->returns = -i;
+        bool reason = i >= RLX_ERR_REASON && i < RLX_ERR_REASON + 3;
+        const char *said = rig_say(rig, 0, "level?\r");
+        test_context("returns %d: %s", -i, said);
+        CHECK(reason == (!strcmp(said, "err jammed\r\n") || !strcmp(said, "err cold\r\n") ||
+                         !strcmp(said, "err dry\r\n")));
+        CHECK(reason || !strcmp(said, i == RLX_ERR_BUSY ? "err busy\r\n" : "err failed\r\n"));
+    }
     rig_free(rig);
 }
 

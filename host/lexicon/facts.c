@@ -68,7 +68,12 @@ GPtrArray *lex_callers(const struct lexicon *lx)
     return all;
 }
 
-const char *const lex_input_words[] = {"pressed", "released", "held", "on", "off", NULL};
+const char *const lex_input_words[] = {
+#define WORD(field, word) [LEX_WHEN_##field] = #word,
+    LEX_INPUT_ACTS(WORD)
+#undef WORD
+        [LEX_WHENS] = "on",
+    "off", NULL};
 
 int lex_input_word(const struct lex_event *event, unsigned when)
 {
@@ -77,7 +82,7 @@ int lex_input_word(const struct lex_event *event, unsigned when)
         const char *word = event->what->words->pdata[i];
         named |= g_strv_contains(lex_input_words, word);
         if (!strcmp(word, lex_input_words[when]) ||
-            (when < 2 && !strcmp(word, lex_input_words[3 + when])))
+            (when < LEX_WHEN_HELD && !strcmp(word, lex_input_words[LEX_WHENS + when])))
             return (int)i;
     }
     return !named && event->what && when < event->what->words->len ? (int)when : -1;

@@ -210,8 +210,7 @@ struct lex_command {
     char *says, *already; /* its own answers: answers.h; NULL: ok and the command */
     GPtrArray *says_on;   /* char *: links that send them; empty: all. NULL without `says` */
     const struct lex_query *query; /* that it asks; NULL: none */
-    GPtrArray
-        *refuses; /* char *: reasons of its handler's own, of those of the lexicon; NULL: none */
+    GPtrArray *refuses;            /* char *: its handler's own reasons; NULL: none */
 };
 
 /* What every lexicon can turn on, from RLX_BUILT_INS; ended by a NULL word. */
@@ -488,7 +487,7 @@ char *lex_effect_argument(const struct lexicon *lx, const struct lex_effect *eff
 unsigned lex_command_slots(const struct lex_command *command);
 /* Words that an input's event may have: on, off, held, and the other names of the first two. Ended
  * by NULL. */
-extern const char *const lex_input_words[6];
+extern const char *const lex_input_words[LEX_WHENS + 3];
 /* The number of the word that an input's event sends when it goes on (0) or off (1) or is held (2),
  * or -1: by its name, or by its place where it has none of these names. */
 int lex_input_word(const struct lex_event *event, unsigned when);

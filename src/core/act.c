@@ -164,7 +164,7 @@ static uint8_t error_of(const struct rlx_device *d, int done)
 {
     if (done >= 0) return 0;
 #if RLX_HAS_REASONS
-    if (done <= -RLX_ERR_REASON && done > -RLX_ERR_REASON - rlx_head8(d, RLX_IMG_REASONS))
+    if (done <= -RLX_ERR_REASON && done > -RLX_OWN_ALREADY && rlx_has_error_text(d, (uint8_t)-done))
         return (uint8_t)-done;
 #endif
     (void)d;

@@ -77,6 +77,14 @@ static inline void rlx_keep_value(struct rlx_device *device, rlx_value value)
 #endif
 }
 
+/* Whether this is an error that has a text: the number may come from memory. */
+static inline bool rlx_has_error_text(const struct rlx_device *d, uint8_t error)
+{
+    (void)d;
+    if (RLX_HAS_REASONS && error >= RLX_ERR_REASON)
+        return error - RLX_ERR_REASON < rlx_head8(d, RLX_IMG_REASONS);
+    return error && error < RLX_ERR_REPLIES;
+}
 /* The number of an error's text. */
 static inline uint8_t rlx_text_of_error(uint8_t error)
 {

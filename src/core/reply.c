@@ -371,7 +371,7 @@ static void put_name(struct rlx_device *d, uint8_t error)
 #if RLX_HAS_SMS
 RLX_INTERNAL void rlx_reply_verdict(struct rlx_device *d, uint8_t verdict)
 {
-    if (verdict && verdict < RLX_OWN_ALREADY) {
+    if (rlx_has_error_text(d, verdict)) {
         put_name(d, verdict);
         return;
     }
