@@ -215,7 +215,7 @@ static void many_commands_and_queries(void)
                                i, i + 1, i, i, i, i);
     g_string_append(text, "link bench serial 9600 frame line\n");
     struct rig *rig = rig_of_text(text->str);
-    CHECK(rig->image->needs >> RLX_BIT_MANY & 1);
+    CHECK(image_needs(rig->image, RLX_BIT_MANY));
     rig->asked = true;
     for (unsigned i = 0; i < 300; i += 7) {
         char said[32], wanted[40];

@@ -135,7 +135,7 @@ static void odd_queries(void)
         g_string_append_printf(text, "command a b%u {n 0..%u} => call%u()\n", i, i, i);
     g_string_append(text, "query level {mm 0..9} => read_level()\n" BENCH);
     struct rig *rig = it_of(text->str); /* its handler's number stands in the END, in 16 bits */
-    CHECK(rig->image->needs >> RLX_BIT_MANY & 1);
+    CHECK(image_needs(rig->image, RLX_BIT_MANY));
     rig->asked = true;
     rig->tells[0] = 7;
     CHECK_TALK(rig, 0, "level?", "ok level 7");
@@ -187,10 +187,10 @@ static void odd_tellings(void)
 static void odd_images(void)
 {
     struct rig *rig = it_of(PUMP "event jam\nlink bench serial 9600 frame line tags optional\n");
-    rig->image->bytes->data[RLX_IMG_NEEDS + 7] = 0x80; /* a feature that nobody has */
+    rig->image->bytes->data[RLX_IMG_NEEDS + 11] = 0x80; /* a feature that nobody has */
     CHECK_INT(rig_start(rig, 0), -RLX_ERR_BUILD);
-    CHECK(rig->device.lacks[1] == 0x80000000u && !rig->device.lacks[0]);
-    rig->image->bytes->data[RLX_IMG_NEEDS + 7] = 0;
+    CHECK(rig->device.lacks[2] == 0x80000000u && !rig->device.lacks[1] && !rig->device.lacks[0]);
+    rig->image->bytes->data[RLX_IMG_NEEDS + 11] = 0;
     for (unsigned i = 0; i < 2; i++) { /* memory that the firmware has not given */
         CHECK_INT(rig_start(rig, 0), 0);
         rig->device.rows = NULL;

@@ -91,6 +91,20 @@ static const char wall[] =
     "command glow {level 0..100%} => glow\n"
     "link bench serial 9600 frame line\n";
 
+/* What inputs permit. */
+static const char oven[] =
+    "lexicon oven 1\n"
+    "output heater relay pin 1 safe off only while door closed and hatch on\n"
+    "output drum motor pwm 1 at 20kHz direction 2 safe 0% forward only while door closed\n"
+    "output vent reverser open pin 3 close pin 4 dead 200ms safe stop close only while hatch off\n"
+    "input door pin 5 pull up active low debounce 20ms\n"
+    "input hatch pin 6 pull up active low\n"
+    "command heater {on|off} => heater\n"
+    "command drum {level -100..100%} => drum\n"
+    "command vent {open|close|stop} => vent\n"
+    "event door {closed|opened} <= door\n"
+    "link bench serial 9600 frame line\n";
+
 static const char *told = tank;
 
 static struct lexicon *read_text(const char *text)
@@ -342,6 +356,25 @@ static void by_inputs_and_in_own_words(void)
     told = tank;
 }
 
+static void by_permits(void)
+{
+    static const struct lie lies[] = {
+        {"safe off only while door closed and hatch on", "safe off only while door closed", "life",
+         "bench", "permits", "*blocked hatch*"},
+        {"safe off only while door closed and hatch on", "safe off", "life", "bench", "permits",
+         "*blocked door*"},
+        {"safe off only while door closed and hatch on",
+         "safe off only while door closed and hatch off", "life", "bench", "permits", "*ok*"},
+        {"door closed and hatch on", "door opened and hatch on", "words", "bench", "heater", "ok"},
+        {"forward only while door closed", "back only while door closed", "life", "bench",
+         "permits", "*blocked door*"},
+        {" close only while hatch off", "", "life", "bench", "permits", "*blocked hatch*"},
+    };
+    told = oven;
+    try_lies(lies, G_N_ELEMENTS(lies));
+    told = tank;
+}
+
 static void without_answers(void)
 {
     static const struct lie lies[] = {
@@ -382,6 +415,7 @@ static const struct test_case cases[] = {
     {"other writers", other_writers},
     {"held up", held_up},
     {"by inputs, and in own words", by_inputs_and_in_own_words},
+    {"by permits", by_permits},
     {"without answers", without_answers},
     {"mixed", mixed},
 };

@@ -160,8 +160,8 @@ static void many_commands(void)
         lexicon_free(read_text(text, -1));
         struct rig *rig = rig_new(path);
         test_context("%u commands", n);
-        CHECK_INT(rig->image->needs >> RLX_BIT_MANY & 1, n > 256);
-        CHECK_INT(rig->image->needs >> RLX_BIT_HASH & 1, n > 8);
+        CHECK_INT(image_needs(rig->image, RLX_BIT_MANY), n > 256);
+        CHECK_INT(image_needs(rig->image, RLX_BIT_HASH), n > 8);
         CHECK_INT(rig_start(rig, 0), 0);
         rig_run(rig);
         for (unsigned k = 0; k < n; k++) {

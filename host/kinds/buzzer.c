@@ -53,13 +53,11 @@ static char *state_at(const struct lex_output *out, unsigned percent)
     return percent ? NULL : g_strdup("off");
 }
 
-static const struct attribute attributes[] = {{"pin", kind_read_pin, 0},
-                                              {"pwm", kind_read_pwm, 0},
-                                              {"active", kind_read_active, 0},
-                                              {"safe", kind_read_safe, 0},
-                                              {"expires", kind_read_expires, 0},
-                                              {"lost", kind_read_lost, 0},
-                                              {NULL, NULL, 0}};
+static const struct attribute attributes[] = {
+    {"pin", kind_read_pin, 0},         {"pwm", kind_read_pwm, 0},
+    {"active", kind_read_active, 0},   {"safe", kind_read_safe, 0},
+    {"expires", kind_read_expires, 0}, {"lost", kind_read_lost, 0},
+    {"only", kind_read_only, 0},       {NULL, NULL, 0}};
 
 const struct lex_kind lex_kind_buzzer = {.values = 1,
                                          .slot = "{on|off}",

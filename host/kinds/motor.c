@@ -27,6 +27,16 @@ static bool read_reversed(struct statement *st, void *target)
     return true;
 }
 
+static bool read_forward(struct statement *st, void *target)
+{
+    return kind_read_way_only(st, target, RLX_GOES_FORWARD);
+}
+
+static bool read_back(struct statement *st, void *target)
+{
+    return kind_read_way_only(st, target, RLX_GOES_BACK);
+}
+
 static char *slots(const struct lex_output *out)
 {
     (void)out;
@@ -68,6 +78,9 @@ static const struct attribute attributes[] = {{"pwm", kind_read_pwm, 0},
                                               {"travel", kind_read_travel, 0},
                                               {"expires", kind_read_expires, 0},
                                               {"lost", kind_read_lost, 0},
+                                              {"only", kind_read_only, 0},
+                                              {"forward", read_forward, 0},
+                                              {"back", read_back, 0},
                                               {NULL, NULL, 0}};
 
 const struct lex_kind lex_kind_motor = {.levels = LEX_LEVELS_SIGNED,

@@ -83,15 +83,12 @@ static char *wiring(const struct lex_output *out)
     return g_string_free(text, FALSE);
 }
 
-static const struct attribute attributes[] = {{"safe", kind_read_safe, 0},
-                                              {"ramp", kind_read_ramp, 0},
-                                              {"dead", kind_read_dead, 0},
-                                              {"left", read_left, 0},
-                                              {"right", read_right, 0},
-                                              {"turns", read_style, 0},
-                                              {"expires", kind_read_expires, 0},
-                                              {"lost", kind_read_lost, 0},
-                                              {NULL, NULL, 0}};
+static const struct attribute attributes[] = {
+    {"safe", kind_read_safe, 0},       {"ramp", kind_read_ramp, 0},
+    {"dead", kind_read_dead, 0},       {"left", read_left, 0},
+    {"right", read_right, 0},          {"turns", read_style, 0},
+    {"expires", kind_read_expires, 0}, {"lost", kind_read_lost, 0},
+    {"only", kind_read_only, 0},       {NULL, NULL, 0}};
 
 const struct lex_kind lex_kind_pair = {.levels = LEX_LEVELS_SIGNED,
                                        .values = 2,

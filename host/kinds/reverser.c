@@ -5,9 +5,11 @@
 
 #include <string.h>
 
-/* pin P [until INPUT] */
+/* pin P [until INPUT]; or only while ... */
 static bool read_way(struct statement *st, struct lex_output *out, struct lex_way *way)
 {
+    unsigned goes = way == &out->open ? RLX_GOES_FORWARD : RLX_GOES_BACK;
+    if (!g_strcmp0(statement_peek(st)->text, "only")) return kind_read_way_only(st, out, goes);
     way->place = statement_peek(st)->place;
     if (kind_is_taken(st, out, &way->placed)) return false;
     if (!statement_take_word(st, "pin")) {
@@ -136,10 +138,16 @@ static char *state_at(const struct lex_output *out, unsigned percent)
     return percent ? NULL : g_strdup("stopped");
 }
 
-static const struct attribute attributes[] = {
-    {"active", kind_read_active, 0},   {"safe", kind_read_safe, 0}, {"dead", kind_read_dead, 0},
-    {"travel", kind_read_travel, 0},   {"open", read_open, 0},      {"close", read_close, 0},
-    {"expires", kind_read_expires, 0}, {"lost", kind_read_lost, 0}, {NULL, NULL, 0}};
+static const struct attribute attributes[] = {{"active", kind_read_active, 0},
+                                              {"safe", kind_read_safe, 0},
+                                              {"dead", kind_read_dead, 0},
+                                              {"travel", kind_read_travel, 0},
+                                              {"open", read_open, 0},
+                                              {"close", read_close, 0},
+                                              {"expires", kind_read_expires, 0},
+                                              {"lost", kind_read_lost, 0},
+                                              {"only", kind_read_only, 0},
+                                              {NULL, NULL, 0}};
 
 const struct lex_kind lex_kind_reverser = {.values = 1,
                                            .need = RLX_BIT_REVERSERS,

@@ -112,6 +112,18 @@ READ_TIME(ramp, "the time from stop to full", 60000)
 READ_TIME(travel, "the time from end to end", 3600000)
 READ_TIME(expires, "the time after which it goes to its safe state", MOST_TIME)
 
+bool kind_read_only(struct statement *st, void *target)
+{
+    return statement_permits(st, target, RLX_GOES_ANY);
+}
+
+bool kind_read_way_only(struct statement *st, struct lex_output *out, unsigned way)
+{
+    if (statement_take_word(st, "only")) return statement_permits(st, out, way);
+    lex_fault(st->lx, statement_peek(st)->place, "expected 'only while', an input and its state");
+    return false;
+}
+
 bool kind_read_lost(struct statement *st, void *target)
 {
     struct lex_output *out = target;

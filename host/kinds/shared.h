@@ -16,6 +16,9 @@ bool kind_read_ramp(struct statement *st, void *target);
 bool kind_read_travel(struct statement *st, void *target);
 bool kind_read_expires(struct statement *st, void *target);
 bool kind_read_lost(struct statement *st, void *target);
+bool kind_read_only(struct statement *st, void *target); /* while ... */
+/* only while ..., of one way: RLX_GOES_... */
+bool kind_read_way_only(struct statement *st, struct lex_output *out, unsigned way);
 
 /* N [at F]; without a frequency it is `otherwise`, or a fault where that is 0. */
 bool kind_read_channel(struct statement *st, unsigned *channel, uint32_t *hz, uint32_t otherwise);

@@ -148,7 +148,10 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
       "device counts the notes of the firmware, and never sends them.")                            \
     X(D47, WARNING, "a receive ring too small for the polls",                                      \
       "At this baud rate more bytes can come between two polls than the receive ring holds. The "  \
-      "device counts the others as lost, and refuses the command that they belong to.")
+      "device counts the others as lost, and refuses the command that they belong to.")            \
+    X(D48, WARNING, "what an input does and does not permit",                                      \
+      "When the input changes, it commands an output that it does not permit to move just then: "  \
+      "the command is always refused.")
 
 enum lex_code {
 #define LEX_CODE_ENUM(code, severity, title, text) LEX_##code,

@@ -6,6 +6,7 @@
 
 #include "lexicon/model.h"
 #include "rlx/config.h"
+#include "rlx/image.h"
 
 bool lex_tells(const struct lex_command *command, unsigned output)
 {
@@ -78,12 +79,62 @@ const char *const lex_input_words[] = {
 int lex_input_word(const struct lex_event *event, unsigned when)
 {
     bool named = false;
-    for (unsigned i = 0; event->what && i < event->what->words->len; i++) {
+    for (unsigned i = 0; event->what && event->what->words && i < event->what->words->len; i++) {
         const char *word = event->what->words->pdata[i];
         named |= g_strv_contains(lex_input_words, word);
         if (!strcmp(word, lex_input_words[when]) ||
             (when < LEX_WHEN_HELD && !strcmp(word, lex_input_words[LEX_WHENS + when])))
             return (int)i;
     }
-    return !named && event->what && when < event->what->words->len ? (int)when : -1;
+    bool places = !named && event->what && event->what->words;
+    return places && when < event->what->words->len ? (int)when : -1;
+}
+
+int lex_input_when(const struct lexicon *lx, const struct lex_input *in, const char *word)
+{
+    for (unsigned i = 0; i < lx->events->len; i++) {
+        const struct lex_event *event = lx->events->pdata[i];
+        if (g_strcmp0(event->input, in->name) || !event->what) continue;
+        for (unsigned when = 0; when < LEX_WHEN_HELD; when++) {
+            int own = lex_input_word(event, when);
+            if (own >= 0 && !strcmp(event->what->words->pdata[own], word)) return (int)when;
+        }
+    }
+    for (unsigned i = 0; lex_input_words[i]; i++)
+        if (!strcmp(lex_input_words[i], word))
+            return i == LEX_WHEN_HELD ? -1 : (int)(i % LEX_WHENS);
+    return -1;
+}
+
+static void add_permits(GString *text, const struct lex_output *out, unsigned ways,
+                        const char *before)
+{
+    unsigned n = 0;
+    for (unsigned i = 0; i < out->permits->len; i++) {
+        const struct lex_permit *permit = out->permits->pdata[i];
+        if (permit->ways != ways) continue;
+        if (!n && text->len) g_string_append(text, ", ");
+        g_string_append(text, n++ ? " and " : before);
+        g_string_append_printf(text, "%s %s", permit->input, permit->word);
+    }
+}
+
+char *lex_permits_text(const struct lex_output *out)
+{
+    GString *text = g_string_new(NULL);
+    bool opens = out->kind == LEX_REVERSER;
+    add_permits(text, out, RLX_GOES_ANY, "only while ");
+    add_permits(text, out, RLX_GOES_FORWARD, opens ? "open only while " : "forward only while ");
+    add_permits(text, out, RLX_GOES_BACK, opens ? "close only while " : "back only while ");
+    return g_string_free(text, !text->len);
+}
+
+bool lex_is_permitted(const struct lexicon *lx, const struct lex_output *out)
+{
+    for (unsigned i = 0; i < out->members->len; i++) {
+        int member = lexicon_output_index(lx, out->members->pdata[i]);
+        if (member >= 0 && ((struct lex_output *)lx->outputs->pdata[member])->permits->len)
+            return true;
+    }
+    return out->permits->len > 0;
 }

@@ -66,6 +66,15 @@ struct lex_way {
     struct lex_place place;
 };
 
+/* only while INPUT WORD: of the whole output, or of one way of what turns. */
+struct lex_permit {
+    struct lex_place place;
+    char *input, *word;
+    unsigned ways;              /* RLX_GOES_... */
+    const struct lex_input *of; /* found when all is read... */
+    bool on;                    /* ...with what the word means */
+};
+
 struct lex_output {
     struct lex_place place;
     char *name, *title;
@@ -93,6 +102,7 @@ struct lex_output {
     struct lex_element *range;    /* of a servo or stepper: its values, scaled to us or steps */
     unsigned enable, speed;       /* of a stepper: pin of its current, or none; steps a second */
     GPtrArray *members;           /* char *: of a group */
+    GPtrArray *permits;           /* struct lex_permit * */
 };
 
 enum lex_pull { LEX_PULL_NONE, LEX_PULL_UP, LEX_PULL_DOWN };
@@ -491,6 +501,14 @@ extern const char *const lex_input_words[LEX_WHENS + 3];
 /* The number of the word that an input's event sends when it goes on (0) or off (1) or is held (2),
  * or -1: by its name, or by its place where it has none of these names. */
 int lex_input_word(const struct lex_event *event, unsigned when);
+/* When the input is as the word says: on (LEX_WHEN_ON) or off, as `pressed`, or as an event of its
+ * names it; -1: there is no such word. */
+int lex_input_when(const struct lexicon *lx, const struct lex_input *in, const char *word);
+/* "heater only while door closed": "only while door closed and hatch closed", of one way "forward
+ * only while ..."; NULL: nothing permits it. Owned by the caller. */
+char *lex_permits_text(const struct lex_output *out);
+/* Whether inputs permit what this output does, or an output of this group. */
+bool lex_is_permitted(const struct lexicon *lx, const struct lex_output *out);
 /* The commands, and what inputs do, that call a function. Owned by the caller; not its elements. */
 GPtrArray *lex_callers(const struct lexicon *lx);
 /* The first command that takes the text, and its slots' values, not scaled, of a word its index, of

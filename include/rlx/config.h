@@ -73,6 +73,8 @@
      RLX_HAS_ROUTINES || RLX_HAS_EXPIRY || RLX_HAS_LIST || RLX_HAS_SAYS)
 /* Whether commands stand in the lexicon that nobody sends: in routines, or behind inputs. */
 #define RLX_HAS_STEPS (RLX_HAS_ROUTINES || (RLX_HAS_INPUT_ACTS && RLX_HAS_INPUTS))
+/* Whether inputs permit what outputs do. */
+#define RLX_HAS_PERMITTED (RLX_HAS_PERMITS && RLX_HAS_INPUTS)
 /* Whether something may stand before a reply. */
 #define RLX_REPLY_FROM (RLX_HAS_KEYS || RLX_HAS_CODES || RLX_HAS_SOURCE)
 /* Whether the device has the ring of the reply in hand as a member, and its size. */
@@ -81,9 +83,19 @@
 
 #include "rlx/def/hash.h"
 
-/* The features of this build, as bits. */
-#define RLX_FEATURE_MASK(id, name) | ((uint64_t)(RLX_HAS_##id ? 1 : 0) << RLX_BIT_##id)
-#define RLX_BUILD_HAS              (UINT64_C(0) RLX_FEATURES(RLX_FEATURE_MASK))
+/* The features of this build, as the bits of each word. */
+#define RLX_FEATURE_IN_0(id, name) \
+    | (RLX_BIT_##id / 32 == 0 && RLX_HAS_##id ? UINT32_C(1) << RLX_BIT_##id % 32 : 0)
+#define RLX_FEATURE_IN_1(id, name) \
+    | (RLX_BIT_##id / 32 == 1 && RLX_HAS_##id ? UINT32_C(1) << RLX_BIT_##id % 32 : 0)
+#define RLX_FEATURE_IN_2(id, name) \
+    | (RLX_BIT_##id / 32 == 2 && RLX_HAS_##id ? UINT32_C(1) << RLX_BIT_##id % 32 : 0)
+#define RLX_BUILD_HAS                                                               \
+    {                                                                               \
+        UINT32_C(0)                                                                 \
+        RLX_FEATURES(RLX_FEATURE_IN_0), UINT32_C(0) RLX_FEATURES(RLX_FEATURE_IN_1), \
+            UINT32_C(0) RLX_FEATURES(RLX_FEATURE_IN_2)                              \
+    }
 
 /* src/rlx.c is the whole library in one translation unit; then the calls between its files are
  * static. */

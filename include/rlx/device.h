@@ -74,8 +74,8 @@ struct rlx_device {
 
 #if !RLX_FIXED
     /* Read-only. After -RLX_ERR_BUILD: the missing features. Bit n of RLX_FEATURES is bit n % 32 of
-     * lacks[n / 32]. Both are 0 if slots, links or built-in words are missing. */
-    uint32_t lacks[2];
+     * lacks[n / 32]. All are 0 if slots, links or built-in words are missing. */
+    uint32_t lacks[RLX_FEATURE_WORDS];
 #endif
 };
 

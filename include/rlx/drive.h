@@ -15,7 +15,8 @@ extern "C" {
 #endif
 
 /* The calls that act on an output return enum rlx_result, -RLX_ERR_RANGE for an output, verb or
- * number that does not exist, or -RLX_ERR_FAILED for an output of another kind. */
+ * number that does not exist, -RLX_ERR_FAILED for an output of another kind, or -RLX_ERR_BLOCKED
+ * where an input does not permit it. */
 
 /* The duty of a percentage: 0..100 % to 0..65535, rounded to the nearest. */
 uint16_t rlx_duty_of_percent(uint8_t percent);

@@ -9,7 +9,7 @@
 #include "rlx/def/verbs.h"
 #include "rlx/error.h"
 
-#define RLX_IMAGE_FORMAT 10
+#define RLX_IMAGE_FORMAT 11
 
 /* Header: offset of each field. */
 enum {
@@ -18,30 +18,31 @@ enum {
     RLX_IMG_LINKS = 2,   /* number of link rows */
     RLX_IMG_N_OUTPUTS = 3,
     RLX_IMG_SIZE = 4,        /* 16 bit: bytes in all */
-    RLX_IMG_NEEDS = 6,       /* 64 bit: features, one bit each (RLX_FEATURES) */
-    RLX_IMG_BUILT_IN = 14,   /* 16 bit: RLX_BUILT_IN_... */
-    RLX_IMG_ROOT = 16,       /* 16 bit: the program every command begins with */
-    RLX_IMG_SHAPES = 18,     /* 16 bit: table of 16-bit offsets of the shapes */
-    RLX_IMG_OUTPUTS = 20,    /* 16 bit: the output rows */
-    RLX_IMG_SHORTEN = 22,    /* least letters of a shortened word; 255: words are never cut */
-    RLX_IMG_SLOTS = 23,      /* most values of one command */
-    RLX_IMG_LINK_ROWS = 24,  /* 16 bit */
-    RLX_IMG_GREETING = 26,   /* 16 bit: its text, up to the reset cause; 0: no greeting */
-    RLX_IMG_TEXTS = 28,      /* 16 bit: the texts of replies, RLX_TEXT_... */
-    RLX_IMG_NUMBERED = 30,   /* 16 bit: len16, then number text + command text for each */
-    RLX_IMG_NAMES = 32,      /* 16 bit: the outputs' names, where their state can be asked */
-    RLX_IMG_EVENTS = 34,     /* 16 bit: the event rows; 0: none */
-    RLX_IMG_HELP = 36,       /* 16 bit: len16, then a text for each pattern; 0: none */
-    RLX_IMG_LINK_NAMES = 38, /* 16 bit: the links' names, for the replies of `heard` and `log` */
-    RLX_IMG_INPUTS = 40,     /* 16 bit: the input rows; 0: none */
-    RLX_IMG_ROUTINES = 42,   /* 16 bit: the routines; 0: none */
+    RLX_IMG_NEEDS = 6,       /* 96 bit: features, one bit each (RLX_FEATURES) */
+    RLX_IMG_BUILT_IN = 18,   /* 16 bit: RLX_BUILT_IN_... */
+    RLX_IMG_ROOT = 20,       /* 16 bit: the program every command begins with */
+    RLX_IMG_SHAPES = 22,     /* 16 bit: table of 16-bit offsets of the shapes */
+    RLX_IMG_OUTPUTS = 24,    /* 16 bit: the output rows */
+    RLX_IMG_SHORTEN = 26,    /* least letters of a shortened word; 255: words are never cut */
+    RLX_IMG_SLOTS = 27,      /* most values of one command */
+    RLX_IMG_LINK_ROWS = 28,  /* 16 bit */
+    RLX_IMG_GREETING = 30,   /* 16 bit: its text, up to the reset cause; 0: no greeting */
+    RLX_IMG_TEXTS = 32,      /* 16 bit: the texts of replies, RLX_TEXT_... */
+    RLX_IMG_NUMBERED = 34,   /* 16 bit: len16, then number text + command text for each */
+    RLX_IMG_NAMES = 36,      /* 16 bit: the outputs' names, where their state can be asked */
+    RLX_IMG_EVENTS = 38,     /* 16 bit: the event rows; 0: none */
+    RLX_IMG_HELP = 40,       /* 16 bit: len16, then a text for each pattern; 0: none */
+    RLX_IMG_LINK_NAMES = 42, /* 16 bit: the links' names, for the replies of `heard` and `log` */
+    RLX_IMG_INPUTS = 44,     /* 16 bit: the input rows; 0: none */
+    RLX_IMG_ROUTINES = 46,   /* 16 bit: the routines; 0: none */
     RLX_IMG_PATTERNS =
-        44, /* 16 bit: number8, then count8, times of 16 bit and a name each; 0: none */
-    RLX_IMG_SETTINGS = 46, /* 16 bit: the settings; 0: none */
-    RLX_IMG_SAYS = 48,     /* 16 bit: len16, then the commands' own answers; 0: none */
-    RLX_IMG_ACTS = 50,     /* 16 bit: len16, then what inputs do; 0: nothing */
-    RLX_IMG_REASONS = 52,  /* 8 bit: number of reasons, whose texts stand behind RLX_IMG_TEXTS' */
-    RLX_IMG_HEADER = 54
+        48, /* 16 bit: number8, then count8, times of 16 bit and a name each; 0: none */
+    RLX_IMG_SETTINGS = 50, /* 16 bit: the settings; 0: none */
+    RLX_IMG_SAYS = 52,     /* 16 bit: len16, then the commands' own answers; 0: none */
+    RLX_IMG_ACTS = 54,     /* 16 bit: len16, then what inputs do; 0: nothing */
+    RLX_IMG_REASONS = 56,  /* 8 bit: number of reasons, whose texts stand behind RLX_IMG_TEXTS' */
+    RLX_IMG_PERMITS = 58,  /* 16 bit: len16, then what inputs permit; 0: nothing */
+    RLX_IMG_HEADER = 60
 };
 
 /* Text: 7-bit characters, the last one with bit 7 set. Never empty. */
@@ -349,6 +350,10 @@ enum { RLX_INP_ACTIVE_LOW = 1, RLX_INP_PULL = 1 };
 /* What an input does: its number, when (RLX_EVT_ON, RLX_EVT_OFF or RLX_EVT_HELD), the length of
  * what stands there, and that: as a routine's step. */
 enum { RLX_ACT_INPUT = 0, RLX_ACT_WHEN = 1, RLX_ACT_LENGTH = 2, RLX_ACT_ELEMENTS = 3 };
+/* What an input permits: the number of an output; the ways that it may not go otherwise, and
+ * whether the input has to be on; the input's number, and its name. */
+enum { RLX_PER_OUTPUT = 0, RLX_PER_WHAT = 1, RLX_PER_INPUT = 2, RLX_PER_NAME = 3 };
+enum { RLX_GOES_FORWARD = 1, RLX_GOES_BACK = 2, RLX_GOES_ANY = 3, RLX_PER_IF_ON = 0x80 };
 /* The routines: their number in a byte, then 16 bits for each: where it stands. There: the number
  * of outputs that it acts on, their numbers, the number of its steps, and its elements:
  * PUSH, LASTS, END with an inline operand, WAIT, up to an OVER. */

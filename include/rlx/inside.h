@@ -10,6 +10,13 @@ static inline uint32_t rlx_rom32(rlx_rom at)
     return RLX_ROM16(at) | (uint32_t)RLX_ROM16(at + 2) << 16;
 }
 
+/* Behind a text of the image. */
+static inline rlx_rom rlx_behind(rlx_rom text)
+{
+    while (RLX_ROM8_NEXT(text) < RLX_TEXT_END) {}
+    return text;
+}
+
 /* CRC-16 with the polynomial of ITU-T V.41, 0x1021, from FFFF on, not reflected. */
 static inline uint16_t rlx_crc_step(uint16_t crc, uint8_t byte)
 {
@@ -34,6 +41,11 @@ RLX_INTERNAL void rlx_outputs_curved(struct rlx_device *device, uint8_t setting)
 #if RLX_HAS_INPUT_ACTS && RLX_HAS_INPUTS
 /* input_act.c: does what the lexicon has for this change of an input: RLX_EVT_ON, _OFF or _HELD. */
 RLX_INTERNAL void rlx_input_acts(struct rlx_device *device, uint8_t input, uint8_t when);
+#endif
+
+#if RLX_HAS_PERMITTED
+/* drive.c: makes the outputs safe that this input does not permit to go on as they do. */
+RLX_INTERNAL void rlx_drive_permits(struct rlx_device *device, uint8_t input);
 #endif
 
 /* ---- parts of rlx_init() and rlx_poll() ---- */
@@ -89,6 +101,7 @@ static inline uint32_t rlx_out_time(rlx_rom more, uint8_t field)
 
 /* drive.c: as the calls of rlx/drive.h. */
 RLX_INTERNAL int rlx_out_switch(struct rlx_device *d, uint8_t output, enum rlx_verb verb);
+RLX_INTERNAL int rlx_out_level(struct rlx_device *d, uint8_t output, uint8_t percent);
 /* The values of a command's slots, as its kind reads them. */
 RLX_INTERNAL int rlx_out_values(struct rlx_device *d, uint8_t output, const rlx_value *values);
 RLX_INTERNAL bool rlx_out_pwm(const struct rlx_device *d, uint8_t output);

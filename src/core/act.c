@@ -6,6 +6,12 @@
 /* Whether a command can lead to anything but a handler. */
 #define ACTS (RLX_HAS_SWITCH || RLX_HAS_LEVEL || RLX_HAS_SETTINGS || RLX_HAS_ROUTINES)
 
+#if RLX_HAS_PERMITTED
+#define RLX_ASKS(d) ((d)->asks)
+#else
+#define RLX_ASKS(d) false
+#endif
+
 /* The operand of the END whose own bytes end before `at`. */
 static uint16_t operand(const struct rlx_device *d, uint8_t end, rlx_rom at)
 {
@@ -53,7 +59,7 @@ static int act_on_output(struct rlx_device *d, uint8_t end, uint8_t output)
         return rlx_out_values(d, output, values);
     enum rlx_verb verb = (enum rlx_verb) * values;
     int done = rlx_out_switch(d, output, verb);
-    if (verb == RLX_TOGGLE) write_toggle(d, end, output);
+    if (verb == RLX_TOGGLE && !RLX_ASKS(d)) write_toggle(d, end, output);
     return done;
 }
 
@@ -79,7 +85,8 @@ RLX_INTERNAL int rlx_act(struct rlx_device *d)
     bool pulse = kind == RLX_ACT_VERB && d->value[d->n_values - 1] == RLX_PULSE;
     if (pulse) d->lasts = (uint32_t)d->value[d->n_values - 2] | RLX_LASTS_OFF;
     int done = pulse ? rlx_out_switch(d, output, RLX_ON) : act_on_output(d, end, output);
-    if (done >= 0) rlx_out_lasts(d, output, d->lasts); /* what was refused renews nothing */
+    if (done >= 0 && !RLX_ASKS(d)) /* what was refused renews nothing */
+        rlx_out_lasts(d, output, d->lasts);
     return pulse && done == RLX_ALREADY ? 0 : done;
 #else
     return act_on_output(d, end, output);
@@ -94,13 +101,30 @@ static uint8_t output_of(const struct rlx_device *d)
 }
 #endif
 
-#if RLX_HAS_ROUTINES
+#if RLX_HAS_ROUTINES || RLX_HAS_PERMITTED
 /* Whether the matched command acts on an output. */
 static bool is_of_output(const struct rlx_device *d)
 {
     uint8_t kind = RLX_ROM8(d->at) & RLX_ACT_MASK;
     if (kind == RLX_ACT_VERB) return RLX_TELLS_OUTPUT(d->value[d->n_values - 1]);
     return kind != RLX_ACT_CALL;
+}
+
+/* Whether an input does not permit the matched command. */
+static bool is_blocked(struct rlx_device *d)
+{
+#if RLX_HAS_PERMITTED
+    uint8_t end = RLX_ROM8(d->at);
+    d->blocked = 0;
+    if (end & RLX_END_TELLS || !is_of_output(d)) return false;
+    d->asks = true;
+    int done = rlx_act(d);
+    d->asks = false;
+    return done == -RLX_ERR_BLOCKED;
+#else
+    (void)d;
+    return false;
+#endif
 }
 #endif
 
@@ -126,7 +150,7 @@ RLX_INTERNAL int rlx_step(struct rlx_device *d, rlx_rom at, bool ends)
     d->at = at;
     while (rlx_take_silent(d, &at)) {}
 #if RLX_HAS_ROUTINES
-    if (ends && is_of_output(d)) rlx_routines_yield(d, output_of(d));
+    if (ends && is_of_output(d) && !is_blocked(d)) rlx_routines_yield(d, output_of(d));
 #endif
     (void)ends;
     d->in_step = true;
@@ -168,6 +192,9 @@ static uint8_t error_of(const struct rlx_device *d, int done)
         return (uint8_t)-done;
 #endif
     (void)d;
+#if RLX_HAS_PERMITTED
+    if (done == -RLX_ERR_BLOCKED && d->blocked) return RLX_ERR_BLOCKED;
+#endif
     return done == -RLX_ERR_BUSY ? RLX_ERR_BUSY : RLX_ERR_FAILED;
 }
 
@@ -291,6 +318,9 @@ static uint8_t held_up(struct rlx_device *d, rlx_rom row)
     const struct rlx_sms *sms = rlx_current(d)->sms;
     if (sms && sms->again && (sms->old || !is_repeatable(d))) return RLX_ERR_UNSURE;
 #endif
+#if RLX_HAS_PERMITTED
+    if (is_blocked(d)) return RLX_ERR_BLOCKED;
+#endif
     return 0;
 }
 
@@ -340,6 +370,7 @@ static uint8_t obey_one(struct rlx_device *d, rlx_rom row, bool acts)
     if (error) return error;
     if (!allowed(d, row, start, text)) return RLX_ERR_DENIED;
     error = held_up(d, row);
+    if (error == RLX_ERR_BLOCKED) log_act(d, text, error);
     if (error || !acts) return error;
 #if RLX_HAS_NEWEST
     if (RLX_ROM8(d->at) & RLX_END_NEWEST && !RLX_PART(d)) {

@@ -471,13 +471,6 @@ static inline void rlx_count(uint16_t *counter)
     if (next) *counter = next;
 }
 
-/* Behind a text of the image. */
-static inline rlx_rom rlx_behind(rlx_rom text)
-{
-    while (RLX_ROM8_NEXT(text) < RLX_TEXT_END) {}
-    return text;
-}
-
 /* The value of a digit; above 9: it is none. */
 static inline uint8_t rlx_digit(uint8_t c)
 {

@@ -73,16 +73,21 @@ static uint32_t read32(rlx_rom at)
     return RLX_ROM16_EVEN(at) | (uint32_t)RLX_ROM16_EVEN(at + 2) << 16;
 }
 
+RLX_STATIC_ASSERT(RLX_N_FEATURES <= 32 * RLX_FEATURE_WORDS, "more features than bits");
+
 /* 0, or the first reason to refuse the image. */
 static int check_image(struct rlx_device *d)
 {
     rlx_rom image = d->image;
     if (!image) return -RLX_ERR_IMAGE;
     if (RLX_ROM16_EVEN(image) != ('R' | RLX_IMAGE_FORMAT << 8)) return -RLX_ERR_VERSION;
-    d->lacks[0] = read32(image + RLX_IMG_NEEDS) & ~(uint32_t)(RLX_BUILD_HAS & UINT32_MAX);
-    d->lacks[1] = read32(image + RLX_IMG_NEEDS + 4) & ~(uint32_t)(RLX_BUILD_HAS >> 32);
-    if (d->lacks[0] || d->lacks[1] ||
-        RLX_ROM16_EVEN(image + RLX_IMG_BUILT_IN) & (uint16_t) ~(unsigned)RLX_BUILT_IN ||
+    const uint32_t build_has[RLX_FEATURE_WORDS] = RLX_BUILD_HAS;
+    uint32_t any = 0;
+    for (uint8_t i = 0; i < RLX_FEATURE_WORDS; i++) {
+        d->lacks[i] = read32(image + RLX_IMG_NEEDS + 4 * i) & ~build_has[i];
+        any |= d->lacks[i];
+    }
+    if (any || RLX_ROM16_EVEN(image + RLX_IMG_BUILT_IN) & (uint16_t) ~(unsigned)RLX_BUILT_IN ||
         RLX_ROM8(image + RLX_IMG_SLOTS) > RLX_SLOTS ||
         (RLX_LINKS && RLX_ROM8(image + RLX_IMG_LINKS) != RLX_LINKS))
         return -RLX_ERR_BUILD;

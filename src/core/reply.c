@@ -401,8 +401,14 @@ RLX_INTERNAL void rlx_reply_error(struct rlx_device *d, uint8_t error)
         rlx_reply_number(d, (rlx_value)(d->text - rlx_frame_text(rlx_current(d))), 0);
     }
     put_hint(d, error);
+#if RLX_HAS_PERMITTED
+    if (error == RLX_ERR_BLOCKED && d->blocked) {
+        rlx_reply_put(d, ' ');
+        rlx_reply_text(d, d->blocked);
+    }
+#endif
 #if RLX_HAS_BUILT_IN
-    if (!placed && d->part && (error <= RLX_ERR_BUSY || error >= RLX_ERR_REASON)) { /* which one */
+    if (!placed && d->part && (error <= RLX_ERR_BUSY || error >= RLX_ERR_BLOCKED)) { /* which one */
         rlx_reply_put(d, ' ');
         rlx_reply_number(d, d->part, 0);
     }

@@ -17,7 +17,7 @@ int rlx_output_switch(struct rlx_device *d, uint8_t output, enum rlx_verb verb)
 int rlx_output_level(struct rlx_device *d, uint8_t output, uint8_t percent)
 {
     if (!has_output(d, output) || percent > 100) return -RLX_ERR_RANGE;
-    return rlx_steady_set(d, output, rlx_duty_of_percent(percent));
+    return rlx_out_level(d, output, percent);
 }
 
 #if RLX_HAS_VERBS

@@ -100,8 +100,95 @@ RLX_INTERNAL bool rlx_out_is_on(const struct rlx_device *d, uint8_t output)
     return rlx_steady_is_on(d, output);
 }
 
+/* ---- what inputs permit ---- */
+
+#if RLX_HAS_PERMITTED
+static uint8_t goes(const struct rlx_device *d, uint8_t output, uint8_t verb,
+                    const rlx_value *values)
+{
+    DRIVE_OF(d, output);
+#define ROW(id, has, name, moves, switched) TO(id, has, name, goes, d, output, verb, values)
+    RLX_DRIVES(ROW)
+#undef ROW
+    return rlx_steady_goes(d, output, verb, values);
+}
+
+static uint8_t going(const struct rlx_device *d, uint8_t output)
+{
+    DRIVE_OF(d, output);
+#define ROW(id, has, name, moves, switched) TO(id, has, name, going, d, output)
+    RLX_DRIVES(ROW)
+#undef ROW
+    return rlx_steady_going(d, output);
+}
+
+/* The first of them, and where they end; both NULL: there are none. */
+static rlx_rom permits(const struct rlx_device *d, rlx_rom *end)
+{
+    rlx_rom at = rlx_part(d, RLX_IMG_PERMITS);
+    if (at == rlx_image(d)) return *end = 0;
+    *end = at + 2 + RLX_ROM16(at);
+    return at + 2;
+}
+
+/* Whether its input is as this one wants it. */
+static bool is_given(const struct rlx_device *d, rlx_rom permit)
+{
+    bool on = (RLX_ROM8(permit + RLX_PER_WHAT) & RLX_PER_IF_ON) != 0;
+    return rlx_in_is_on(d, RLX_ROM8(permit + RLX_PER_INPUT)) == on;
+}
+
+/* Whether it may go these ways; if not, d->blocked is the name of the input. */
+static bool may_go(struct rlx_device *d, uint8_t output, uint8_t ways)
+{
+    rlx_rom end, at = permits(d, &end);
+    for (; at != end; at = rlx_behind(at + RLX_PER_NAME)) {
+        if (RLX_ROM8(at + RLX_PER_OUTPUT) != output || !(RLX_ROM8(at + RLX_PER_WHAT) & ways) ||
+            is_given(d, at))
+            continue;
+        d->blocked = at + RLX_PER_NAME;
+        return false;
+    }
+    return true;
+}
+
+/* Whether it may do this; of a group `mask` are those that go on. */
+static bool is_permitted(struct rlx_device *d, uint8_t output, uint8_t verb, uint32_t mask,
+                         const rlx_value *values)
+{
+#if RLX_HAS_GROUPS
+    if (verb != RLX_MASK) mask = verb == RLX_ON ? UINT32_MAX : 0;
+    for (uint8_t i = 0; rlx_out_group(d, output) && i < rlx_members(d, output); i++) {
+        uint8_t member = rlx_member(d, output, i);
+        if (!may_go(d, member, goes(d, member, mask >> i & 1 ? RLX_ON : RLX_OFF, values)))
+            return false;
+    }
+#endif
+    (void)mask;
+    return may_go(d, output, goes(d, output, verb, values));
+}
+
+/* Goes on with what an output is told, unless an input does not permit it, or it is asked only. */
+#define IF_PERMITTED(d, output, verb, mask, values)                                       \
+    if (!is_permitted(d, output, (uint8_t)(verb), mask, values)) return -RLX_ERR_BLOCKED; \
+    if ((d)->asks) return 0
+#else
+#define IF_PERMITTED(d, output, verb, mask, values) (void)0
+#endif
+
+/* ---- what it is told ---- */
+
+RLX_INTERNAL int rlx_out_level(struct rlx_device *d, uint8_t output, uint8_t percent)
+{
+    const rlx_value value = (rlx_value)percent;
+    (void)value;
+    IF_PERMITTED(d, output, RLX_VALUES, 0, &value);
+    return rlx_steady_set(d, output, rlx_duty_of_percent(percent));
+}
+
 RLX_INTERNAL int rlx_out_values(struct rlx_device *d, uint8_t output, const rlx_value *values)
 {
+    IF_PERMITTED(d, output, RLX_VALUES, 0, values);
     DRIVE_OF(d, output);
 #define ROW(id, has, name, moves, switched) TO(id, has, name, values, d, output, values)
     RLX_DRIVES(ROW)
@@ -112,6 +199,7 @@ RLX_INTERNAL int rlx_out_values(struct rlx_device *d, uint8_t output, const rlx_
 RLX_INTERNAL int rlx_out_switch(struct rlx_device *d, uint8_t output, enum rlx_verb verb)
 {
     bool on = verb == RLX_TOGGLE ? !rlx_out_is_on(d, output) : verb == RLX_ON;
+    IF_PERMITTED(d, output, on ? RLX_ON : RLX_OFF, 0, 0);
 #if RLX_HAS_DRIVES
     DRIVE_OF(d, output);
 #define ROW(id, has, name, moves, switched) \
@@ -127,6 +215,9 @@ RLX_INTERNAL int rlx_out_act(struct rlx_device *d, uint8_t output, enum rlx_verb
                              uint32_t argument)
 {
     if (verb <= RLX_TOGGLE) return rlx_out_switch(d, output, verb);
+    const rlx_value value = (rlx_value)argument;
+    (void)value;
+    IF_PERMITTED(d, output, verb, argument, &value);
     DRIVE_OF(d, output);
 #define ROW(id, has, name, moves, switched) TO(id, has, name, act, d, output, verb, argument)
     RLX_DRIVES(ROW)
@@ -189,6 +280,19 @@ void rlx_drive_init(struct rlx_device *d)
 void rlx_drive_halt(struct rlx_device *d)
 {
     for (uint8_t i = rlx_n_outputs(d); i--;) force_safe(d, i);
+}
+#endif
+
+#if RLX_HAS_PERMITTED
+RLX_INTERNAL void rlx_drive_permits(struct rlx_device *d, uint8_t input)
+{
+    rlx_rom end, at = permits(d, &end);
+    for (; at != end; at = rlx_behind(at + RLX_PER_NAME)) {
+        uint8_t output = RLX_ROM8(at + RLX_PER_OUTPUT);
+        if (RLX_ROM8(at + RLX_PER_INPUT) == input && !is_given(d, at) &&
+            RLX_ROM8(at + RLX_PER_WHAT) & going(d, output))
+            force_safe(d, output);
+    }
 }
 #endif
 

@@ -94,6 +94,22 @@ RLX_INTERNAL uint32_t rlx_group_waits(const struct rlx_device *d, uint8_t group)
 }
 #endif
 
+#if RLX_HAS_PERMITTED
+/* Each member is asked instead. */
+RLX_INTERNAL uint8_t rlx_group_goes(const struct rlx_device *d, uint8_t group, uint8_t verb,
+                                    const rlx_value *values)
+{
+    (void)d, (void)group, (void)verb, (void)values;
+    return 0;
+}
+
+RLX_INTERNAL uint8_t rlx_group_going(const struct rlx_device *d, uint8_t group)
+{
+    (void)d, (void)group;
+    return 0;
+}
+#endif
+
 #if RLX_HAS_STATE
 RLX_INTERNAL void rlx_group_describe(const struct rlx_device *d, uint8_t group,
                                      struct rlx_state *state)

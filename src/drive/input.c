@@ -37,6 +37,9 @@ static void input_changed(struct rlx_device *d, uint8_t input, rlx_rom row)
     in->on = in->raw;
     in->holds = in->on && held;
     in->held_due = d->now + held;
+#if RLX_HAS_PERMITS
+    rlx_drive_permits(d, input);
+#endif
     send_change(d, input, in->on ? RLX_EVT_ON : RLX_EVT_OFF);
 }
 

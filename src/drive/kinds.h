@@ -36,6 +36,15 @@
     RLX_INTERNAL void rlx_##name##_describe(const struct rlx_device *d, uint8_t output, \
                                             struct rlx_state *state);
 
+/* The ways that it would go by this verb, RLX_VALUES by values: RLX_GOES_...; 0: it would be safe.
+ */
+#define RLX_KIND_GOES(name)                                                            \
+    RLX_INTERNAL uint8_t rlx_##name##_goes(const struct rlx_device *d, uint8_t output, \
+                                           uint8_t verb, const rlx_value *values);
+/* The ways that it goes, or is about to go. */
+#define RLX_KIND_GOING(name) \
+    RLX_INTERNAL uint8_t rlx_##name##_going(const struct rlx_device *d, uint8_t output);
+
 #define RLX_KIND_HAS(name)                                           \
     RLX_KIND_FORCE(name)                                             \
     RLX_WHEN(RLX_KINDS_EXPIRE, RLX_KIND_SAFE(name))                  \
@@ -44,7 +53,8 @@
     RLX_WHEN(RLX_KINDS_RUN, RLX_KIND_RUN(name))                      \
     RLX_WHEN(RLX_KINDS_WAIT, RLX_KIND_WAITS(name))                   \
     RLX_KIND_IS_ON(name)                                             \
-    RLX_WHEN(RLX_KINDS_TELL, RLX_KIND_STATE(name))
+    RLX_WHEN(RLX_KINDS_TELL, RLX_KIND_STATE(name))                   \
+    RLX_WHEN(RLX_KINDS_PERMIT, RLX_KIND_GOES(name) RLX_KIND_GOING(name))
 
 /* What only one kind has, for the calls of rlx/drive.h. */
 #if RLX_HAS_MOTORS
@@ -84,16 +94,31 @@ RLX_INTERNAL int32_t rlx_stepper_place_now(const struct rlx_device *d, uint8_t o
 #else
 #define RLX_KINDS_WAIT 0
 #endif
+#if RLX_HAS_PERMITTED
+#define RLX_KINDS_PERMIT 1
+#else
+#define RLX_KINDS_PERMIT 0
+#endif
 #if RLX_HAS_STATE
 #define RLX_KINDS_TELL 1
 #else
 #define RLX_KINDS_TELL 0
 #endif
 
+#define RLX_VALUES 255 /* no verb, but the values of slots */
+
 RLX_KIND_HAS(steady)
 #define RLX_KIND_ROW(id, has, name, moves, switched) RLX_WHEN(has, RLX_KIND_HAS(name))
 RLX_DRIVES(RLX_KIND_ROW)
 #undef RLX_KIND_ROW
+
+#if RLX_HAS_PERMITTED
+/* The way of a signed speed. */
+static inline uint8_t rlx_goes(rlx_value speed)
+{
+    return speed > 0 ? RLX_GOES_FORWARD : speed < 0 ? RLX_GOES_BACK : 0;
+}
+#endif
 
 #if RLX_HAS_VERBS
 /* The verbs that one of these kinds of the lexicon knows: RLX_K(LED) | ... */

@@ -294,6 +294,39 @@ RLX_INTERNAL int rlx_motor_act(struct rlx_device *d, uint8_t output, enum rlx_ve
     return stood ? RLX_ALREADY : 0;
 }
 
+#if RLX_HAS_PERMITTED
+RLX_INTERNAL uint8_t rlx_motor_going(const struct rlx_device *d, uint8_t output)
+{
+    uint8_t ways = 0;
+    for (uint8_t i = 0; i < n_sides(d, output); i++) {
+        const struct rlx_side *s = &rlx_output_at(d, output)->motor.side[i];
+        ways = (uint8_t)(ways | rlx_goes(s->now) | rlx_goes(s->want) | rlx_goes(s->way));
+    }
+    return ways;
+}
+
+/* A pair goes any way. */
+RLX_INTERNAL uint8_t rlx_motor_goes(const struct rlx_device *d, uint8_t output, uint8_t verb,
+                                    const rlx_value *values)
+{
+    uint8_t going = rlx_motor_going(d, output), ways = 0;
+    if (verb == RLX_VALUES)
+        for (uint8_t i = 0; i < n_sides(d, output); i++)
+            ways = (uint8_t)(ways | rlx_goes(values[i]));
+    else if (verb == RLX_FORWARD)
+        ways = RLX_GOES_FORWARD;
+    else if (verb == RLX_BACK)
+        ways = RLX_GOES_BACK;
+    else if (verb == RLX_SPEED)
+        ways = going;
+    else if (verb == RLX_REVERSE)
+        ways = (uint8_t)((going & RLX_GOES_FORWARD) << 1 | going >> 1);
+    else if (verb != RLX_STOP && verb != RLX_BRAKE && verb != RLX_COAST)
+        ways = RLX_GOES_ANY;
+    return ways;
+}
+#endif
+
 RLX_INTERNAL bool rlx_motor_is_on(const struct rlx_device *d, uint8_t output)
 {
     const struct rlx_side *side = rlx_output_at(d, output)->motor.side;

@@ -181,17 +181,36 @@ RLX_INTERNAL int rlx_reverser_values(struct rlx_device *d, uint8_t output, const
     return -RLX_ERR_FAILED; /* it has no level */
 }
 
+/* Which way it goes then: 1 opens, -1 closes, 0 stops. */
+static int8_t way_by(const struct rlx_device *d, uint8_t output, uint8_t verb)
+{
+    const struct rlx_output *out = rlx_output_at(d, output);
+    int8_t now = out->reverser.way ? out->reverser.way : out->reverser.last;
+    if (verb == RLX_REVERSE) return now > 0 ? -1 : 1;
+    return (int8_t)((verb == RLX_OPEN) - (verb == RLX_CLOSE));
+}
+
+#if RLX_HAS_PERMITTED
+RLX_INTERNAL uint8_t rlx_reverser_goes(const struct rlx_device *d, uint8_t output, uint8_t verb,
+                                       const rlx_value *values)
+{
+    (void)values;
+    return rlx_goes(way_by(d, output, verb));
+}
+
+RLX_INTERNAL uint8_t rlx_reverser_going(const struct rlx_device *d, uint8_t output)
+{
+    const struct rlx_output *out = rlx_output_at(d, output);
+    return (uint8_t)(rlx_goes(out->reverser.way) | rlx_goes(out->reverser.moves));
+}
+#endif
+
 RLX_INTERNAL int rlx_reverser_act(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
                                   uint32_t argument)
 {
     (void)argument;
     struct rlx_output *out = rlx_output_at(d, output);
-    int8_t now = out->reverser.way ? out->reverser.way : out->reverser.last;
-    int8_t way = (int8_t)(verb == RLX_OPEN      ? 1
-                          : verb == RLX_CLOSE   ? -1
-                          : verb == RLX_REVERSE ? (now < 0 ? 1 : -now)
-                                                : 0);
-    if (verb == RLX_REVERSE && !now) way = 1;
+    int8_t way = way_by(d, output, (uint8_t)verb);
     if (way == out->reverser.way) return way || !out->reverser.moves ? RLX_ALREADY : 0;
     if (way && at_end(d, output, way)) {
         bool stood = !out->reverser.moves;

@@ -95,6 +95,21 @@ RLX_INTERNAL bool rlx_servo_is_on(const struct rlx_device *d, uint8_t output)
     return rlx_output_at(d, output)->level != 0;
 }
 
+#if RLX_HAS_PERMITTED
+RLX_INTERNAL uint8_t rlx_servo_goes(const struct rlx_device *d, uint8_t output, uint8_t verb,
+                                    const rlx_value *values)
+{
+    if (verb == RLX_PARK) return 0;
+    return (uint16_t)*values == RLX_ROM16(servo_row(d, output) + RLX_SRV_SAFE) ? 0 : RLX_GOES_ANY;
+}
+
+RLX_INTERNAL uint8_t rlx_servo_going(const struct rlx_device *d, uint8_t output)
+{
+    uint16_t us = rlx_output_at(d, output)->level;
+    return us && us != RLX_ROM16(servo_row(d, output) + RLX_SRV_SAFE) ? RLX_GOES_ANY : 0;
+}
+#endif
+
 #if RLX_HAS_STATE
 RLX_INTERNAL void rlx_servo_describe(const struct rlx_device *d, uint8_t output,
                                      struct rlx_state *state)

@@ -138,6 +138,25 @@ RLX_INTERNAL int rlx_steady_act(struct rlx_device *d, uint8_t output, enum rlx_v
 }
 #endif
 
+#if RLX_HAS_PERMITTED
+RLX_INTERNAL uint8_t rlx_steady_goes(const struct rlx_device *d, uint8_t output, uint8_t verb,
+                                     const rlx_value *values)
+{
+    uint8_t safe = RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_SAFE);
+    rlx_value percent = 100;
+    if (verb == RLX_OFF) percent = 0;
+    if (verb == RLX_VALUES || verb == RLX_FADE) percent = *values;
+    bool level = verb == RLX_OFF || verb == RLX_ON || verb == RLX_VALUES || verb == RLX_FADE;
+    return level && percent == safe ? 0 : RLX_GOES_ANY;
+}
+
+RLX_INTERNAL uint8_t rlx_steady_going(const struct rlx_device *d, uint8_t output)
+{
+    uint8_t safe = RLX_ROM8(rlx_out_row(d, output) + RLX_OUT_SAFE);
+    return rlx_steady_at(d, output, rlx_duty_of_percent(safe)) ? 0 : RLX_GOES_ANY;
+}
+#endif
+
 #if RLX_HAS_STATE
 RLX_INTERNAL void rlx_steady_describe(const struct rlx_device *d, uint8_t output,
                                       struct rlx_state *state)

@@ -431,6 +431,21 @@ RLX_INTERNAL int rlx_stepper_act(struct rlx_device *d, uint8_t output, enum rlx_
 
 /* ---- what it is at ---- */
 
+#if RLX_HAS_PERMITTED
+RLX_INTERNAL uint8_t rlx_stepper_goes(const struct rlx_device *d, uint8_t output, uint8_t verb,
+                                      const rlx_value *values)
+{
+    (void)d, (void)output, (void)values;
+    return verb == RLX_STOP || verb == RLX_RELEASE ? 0 : RLX_GOES_ANY;
+}
+
+RLX_INTERNAL uint8_t rlx_stepper_going(const struct rlx_device *d, uint8_t output)
+{
+    (void)d, (void)output;
+    return RLX_GOES_ANY;
+}
+#endif
+
 RLX_INTERNAL bool rlx_stepper_is_on(const struct rlx_device *d, uint8_t output)
 {
     return rlx_output_at(d, output)->stepper.goes != STANDS;

@@ -60,9 +60,10 @@ static void drop_zeros(GString *sent)
 static void check(struct rig *rig, unsigned link, size_t came)
 {
     for (unsigned i = 0; i < rig->lx->links->len; i++) drop_zeros(rig->sent[i]);
-    const uint64_t over_time = UINT64_C(1) << RLX_BIT_ACTS | UINT64_C(1) << RLX_BIT_REVERSERS |
-                               UINT64_C(1) << RLX_BIT_MOTORS | UINT64_C(1) << RLX_BIT_SERVOS;
-    bool by_itself = rig->image->needs & over_time; /* what was told before goes on */
+    bool by_itself = image_needs(rig->image, RLX_BIT_ACTS) ||
+                     image_needs(rig->image, RLX_BIT_REVERSERS) ||
+                     image_needs(rig->image, RLX_BIT_MOTORS) ||
+                     image_needs(rig->image, RLX_BIT_SERVOS); /* what was told before goes on */
     bool acted = (rig->pins->len && !by_itself) || rig->calls;
     if (by_itself && rig->board.level[7] && rig->board.level[8])
         fail(rig, link, "both relays of an interlock are on");

@@ -70,6 +70,13 @@ static void switched(struct shape *s, const char *name)
     }
 }
 
+/* One input of the lexicon permits it, perhaps. */
+static const char *permit(void)
+{
+    static const char *const all[] = {"", "", "", " only while in on", " only while in released"};
+    return ONE_OF(all);
+}
+
 static void relay(struct shape *s, const char *name)
 {
     static const char *const more[] = {"",
@@ -78,8 +85,8 @@ static void relay(struct shape *s, const char *name)
                                        " counted",
                                        " interlock one dead 200ms",
                                        " expires 800ms"};
-    put(s, "output %s relay pin %u %s safe %s%s\n", name, s->pins++, MAYBE("active low"),
-        lines_chance(3) ? "off" : "on", ONE_OF(more));
+    put(s, "output %s relay pin %u %s safe %s%s%s\n", name, s->pins++, MAYBE("active low"),
+        lines_chance(3) ? "off" : "on", ONE_OF(more), permit());
     switched(s, name);
 }
 
@@ -88,8 +95,8 @@ static void led(struct shape *s, const char *name)
     static const char *const more[] = {"", " curve eye", " fade 300ms", " expires 1s"};
     bool pwm = lines_chance(2);
     if (pwm)
-        put(s, "output %s led pwm %u at 1kHz safe %u%%%s\n", name, s->channels++,
-            lines_chance(3) * 20, ONE_OF(more));
+        put(s, "output %s led pwm %u at 1kHz safe %u%%%s%s\n", name, s->channels++,
+            lines_chance(3) * 20, ONE_OF(more), permit());
     else
         put(s, "output %s led pin %u %s\n", name, s->pins++, MAYBE("active low"));
     switched(s, name);
@@ -135,8 +142,9 @@ static void turner(struct shape *s, const char *name, bool pair)
             name, s->channels, s->pins, s->channels + 1, s->pins + 1, MAYBE("ramp 100ms"),
             lines_chance(2) ? "coast" : "oppose");
     else
-        put(s, "output %s motor pwm %u at 20kHz direction %u %s %s %s safe 0%%\n", name,
-            s->channels, s->pins, MAYBE("ramp 100ms"), MAYBE("dead 100ms"), MAYBE("travel 3s"));
+        put(s, "output %s motor pwm %u at 20kHz direction %u %s %s %s safe 0%%%s\n", name,
+            s->channels, s->pins, MAYBE("ramp 100ms"), MAYBE("dead 100ms"), MAYBE("travel 3s"),
+            lines_chance(4) ? "" : " back only while in pressed");
     s->channels += 2;
     s->pins += 2;
     for (unsigned n = 1 + lines_chance(3), i = 0; i < n; i++) {
@@ -158,8 +166,8 @@ static void turner(struct shape *s, const char *name, bool pair)
 static void reverser(struct shape *s, const char *name)
 {
     char word[16];
-    put(s, "output %s reverser open pin %u close pin %u dead 200ms %s safe stop\n", name, s->pins,
-        s->pins + 1, MAYBE("travel 2s"));
+    put(s, "output %s reverser open pin %u close pin %u dead 200ms %s safe stop%s\n", name, s->pins,
+        s->pins + 1, MAYBE("travel 2s"), lines_chance(4) ? "" : " open only while in off");
     s->pins += 2;
     g_snprintf(word, sizeof word, "%s", name);
     begin_command(s, word);

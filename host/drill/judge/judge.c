@@ -151,8 +151,8 @@ bool judge_moves_by_itself(const struct setup *setup, unsigned output)
     if (own_of(setup->own, out) == OWN_ALL) return true;
     if (!lex_kind_of(out)->switches) return true;
     if (out->min_on || out->min_off || out->fade || out->expires || out->interlock || out->shows ||
-        out->lost || told_with_others(lx, out) || told_by_routine(lx, output) ||
-        told_by_input(lx, output))
+        out->lost || out->permits->len || told_with_others(lx, out) ||
+        told_by_routine(lx, output) || told_by_input(lx, output))
         return true;
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
@@ -289,6 +289,33 @@ static bool is_safe_by_itself(const struct outcome *o)
     return out && !test->of->effect.which && is_own(o, test->of->effect.output);
 }
 
+/* Whether the input is as the permit wants it, and was so for long enough. */
+static bool is_given(const struct outcome *o, const struct lex_permit *permit)
+{
+    const struct lex_input *in = permit->of;
+    uint64_t settles_us = (in->debounce + UINT64_C(100)) * 1000;
+    bool high, on = device_pin(o->board->device, (uint8_t)in->pin, &high) && high != in->active_low;
+    return on == permit->on && o->board->bench->world->now_us >= o->pushed_us[in->pin] + settles_us;
+}
+
+/* Whether an input does not permit an output of the command now, or may not have; of any output
+ * where the command is not known. */
+static bool is_blocked(const struct outcome *o)
+{
+    const struct lexicon *lx = o->setup->lx;
+    const struct lex_command *command = o->move->test ? o->move->test->of : NULL;
+    const struct lex_output *told = command ? lex_effect_output(lx, &command->effect) : NULL;
+    for (unsigned i = 0; command && i < lx->outputs->len; i++) {
+        const struct lex_output *out = lx->outputs->pdata[i];
+        bool its =
+            lex_tells(command, i) ||
+            (told && g_ptr_array_find_with_equal_func(told->members, out->name, g_str_equal, NULL));
+        for (unsigned k = 0; its && k < out->permits->len; k++)
+            if (!is_given(o, out->permits->pdata[k])) return true;
+    }
+    return false;
+}
+
 /* The commanded output is at the level of the lexicon. */
 static char *judge_level(const struct outcome *o, char **came)
 {
@@ -296,7 +323,7 @@ static char *judge_level(const struct outcome *o, char **came)
     char *wanted = NULL;
     bool late = o->move->busy || o->setup->own || o->link->medium == LEX_SMS ||
                 (test && test->of && told_by_input(o->setup->lx, test->of->effect.output));
-    if (!test || (own_way(o) && late) || is_safe_by_itself(o) ||
+    if (!test || (own_way(o) && late) || is_safe_by_itself(o) || is_blocked(o) ||
         expect_output(o->setup->lx, test, o->board, &wanted))
         return NULL;
     say_state(o, came);
@@ -442,6 +469,13 @@ static char *judge_perhaps(const struct outcome *o, char **came, bool *wrong)
     return NULL;
 }
 
+/* Whether this answer may say that an input does not permit it. */
+static bool may_block(const struct outcome *o, const char *answer)
+{
+    bool own = o->link->texts->len || o->link->replies == LEX_REPLIES_SHORT;
+    return (strstr(answer, "blocked") || own) && is_blocked(o);
+}
+
 /* Whether it was refused as it may be: by a firmware's own handler, or because a way would lead out
  * of its output's range. */
 static bool may_fail(const struct outcome *o, const char *answer)
@@ -450,6 +484,7 @@ static bool may_fail(const struct outcome *o, const char *answer)
     const struct lex_effect *effect = test && test->of ? &test->of->effect : NULL;
     bool own = o->link->texts->len || o->link->replies == LEX_REPLIES_SHORT;
     if (!effect) return false;
+    if (may_block(o, answer)) return true;
     if (effect->verb && effect->verb->behind == RLX_BEHIND_STEPS)
         return strstr(answer, "failed") || own;
     for (unsigned i = 0; test->of->refuses && !o->tables && i < test->of->refuses->len; i++)
@@ -482,7 +517,7 @@ char *judge(const struct outcome *o, char **came, bool *wrong)
                        "as many answers as frames");
         for (unsigned i = 0; i < o->answers->len; i++) {
             const char *one = o->answers->pdata[i];
-            if (owed == OWED_OK && !judge_is_ok(o->setup->lx, o->link, one))
+            if (owed == OWED_OK && !judge_is_ok(o->setup->lx, o->link, one) && !may_block(o, one))
                 return say(came, one, "ok");
             if (owed == OWED_ERR && !judge_is_err(o->link, one)) return say(came, one, "err");
         }

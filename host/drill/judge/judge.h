@@ -15,11 +15,12 @@ struct outcome {
     const struct board *board;
     const struct lex_link *link;
     const struct move *move;
-    GPtrArray *answers; /* char *, without envelopes */
-    unsigned bad;       /* answers whose envelope was wrong */
-    unsigned *moved;    /* of each output how often its state changed */
-    char **before;      /* of each output its state */
-    GArray *calls;      /* struct drill_call; of the lexicon's tables only */
+    GPtrArray *answers;      /* char *, without envelopes */
+    unsigned bad;            /* answers whose envelope was wrong */
+    unsigned *moved;         /* of each output how often its state changed */
+    char **before;           /* of each output its state */
+    uint64_t pushed_us[256]; /* of each pin when its level last changed by hand */
+    GArray *calls;           /* struct drill_call; of the lexicon's tables only */
     GPtrArray *said; /* struct drill_case *: all that may still be obeyed or answered, as what was
                       * said before is held up */
     bool tables;

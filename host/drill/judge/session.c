@@ -82,6 +82,22 @@ bool session_has_client(const struct lex_link *link)
            link->replies != LEX_REPLIES_SILENT;
 }
 
+/* Inputs permit what they can, the first output first: the rest is tried in scenes of its own. */
+static void add_permits(GString *world, const struct lexicon *lx)
+{
+    GHashTable *pushed = g_hash_table_new(g_str_hash, g_str_equal);
+    for (unsigned i = 0; i < lx->outputs->len; i++) {
+        const struct lex_output *out = lx->outputs->pdata[i];
+        for (unsigned k = 0; k < out->permits->len; k++) {
+            const struct lex_permit *permit = out->permits->pdata[k];
+            if (g_hash_table_add(pushed, permit->input))
+                g_string_append_printf(world, "push %s %s\n", permit->input,
+                                       permit->on ? "on" : "off");
+        }
+    }
+    g_hash_table_destroy(pushed);
+}
+
 char *session_world(const struct lexicon *lx)
 {
     GString *world = g_string_new(NULL);
@@ -93,6 +109,7 @@ char *session_world(const struct lexicon *lx)
         else if (link->medium == LEX_RADIO)
             g_string_append_printf(world, "air %s loss 0%%\n", link->name);
     }
+    add_permits(world, lx);
     return g_string_free(world, FALSE);
 }
 
@@ -140,6 +157,8 @@ static void on_sight(void *user, const struct sight *sight)
 {
     struct session *s = user;
     if (sight->kind == SIGHT_OUT) changed(s, sight);
+    if (sight->kind == SIGHT_IN && !*sight->board->name)
+        s->outcome.pushed_us[sight->event.index] = s->bench->world->now_us;
     if (sight->kind == SIGHT_UNKNOWN && sight->end == s->end) s->unknown = true;
     if (sight->kind != SIGHT_ANSWERED && sight->kind != SIGHT_KNOWN) return;
     bool by = s->speaker ? sight->kind == SIGHT_KNOWN : sight->kind == SIGHT_ANSWERED;

@@ -228,7 +228,7 @@ static bool has_slot(const struct lexicon *lx, unsigned kinds)
 static bool could_err(const struct lexicon *lx, unsigned number)
 {
     bool check = false, tags = false, only = false, yields = false, sms = false, half = false;
-    bool late = false, ways = false, handlers = lx->queries->len > 0;
+    bool late = false, ways = false, permits = false, handlers = lx->queries->len > 0;
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
         check |= link->check && link->medium != LEX_RADIO; /* damaged packets are only counted */
@@ -244,6 +244,8 @@ static bool could_err(const struct lexicon *lx, unsigned number)
         handlers |= effect->kind == LEX_CALL;
         ways |= effect->verb && effect->verb->behind == RLX_BEHIND_STEPS;
     }
+    for (unsigned i = 0; i < lx->outputs->len; i++)
+        permits |= ((struct lex_output *)lx->outputs->pdata[i])->permits->len > 0;
     const unsigned numbers = 1u << LEX_NUMBER | 1u << LEX_LIST;
     switch ((enum rlx_error)number) {
     case RLX_ERR_AMBIGUOUS: return lx->shorten > 0;
@@ -261,6 +263,7 @@ static bool could_err(const struct lexicon *lx, unsigned number)
     case RLX_ERR_DENIED: return only;
     case RLX_ERR_HALTED: return lx->built_in & RLX_BUILT_IN_HALT;
     case RLX_ERR_YIELDS: return yields;
+    case RLX_ERR_BLOCKED: return permits;
     case RLX_ERR_LATE: return late;
     case RLX_ERR_ALPHABET:
     case RLX_ERR_UNSURE: return sms;

@@ -238,10 +238,7 @@ static void push(struct player *p)
     struct board *board = p->bench->boards->pdata[0];
     const struct lex_input *in = lexicon_input(p->file->lx, p->step->who);
     bool on = !strcmp(p->step->text, "on");
-    if (board->loads)
-        loads_push(board->loads, in, on);
-    else
-        bench_set_pin(board, in->pin, on != in->active_low);
+    bench_push(board, in, on);
 }
 
 static void now(struct player *p)

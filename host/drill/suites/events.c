@@ -48,9 +48,13 @@ static void event(struct life *life, unsigned link, const struct lex_event *e,
     uint32_t rest = in->debounce + e->every + 200;
     const char *on = word_of(e, 0), *off = word_of(e, 1), *held = word_of(e, 2);
     life_put(life, "push %s off\nwait %ums", in->name, rest);
-    if (any) {
-        life_obeyed(life, link, any);
-    }
+    int32_t values[15];
+    unsigned given;
+    const struct lex_command *command =
+        any ? lex_command_taking(life->drill->lx, any, values, &given) : NULL;
+    const struct lex_output *told =
+        command ? lex_effect_output(life->drill->lx, &command->effect) : NULL;
+    if (any && !(told && lex_is_permitted(life->drill->lx, told))) life_obeyed(life, link, any);
     life_put(life, "push %s on", in->name);
     if (in->debounce > 3) life_put(life, "wait %ums\npush %s off", in->debounce / 3, in->name);
     if (in->debounce > 3) life_put(life, "wait %ums\npush %s on", in->debounce / 3, in->name);

@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "rlx/drive.h"
+#include "rlx/image.h"
 
 static const char *text_ending(const struct life *life, unsigned link, const struct lex_output *out,
                                const char *word)
@@ -29,6 +30,7 @@ static void min_times(struct life *life, unsigned link, const struct lex_output 
                *off = text_ending(life, link, out, " off");
     if (own_of(life->drill->options->own, out)) return;
     if (!on || !off || out->interlock || out->expires || (!out->min_on && !out->min_off)) return;
+    if (!life_permit(life, out)) return;
     life_put(life, "wait %ums", out->min_off + out->min_on + 100);
     life_obeyed(life, link, on);
     life_put(life, "see %s on", out->name);
@@ -63,6 +65,7 @@ static void reverser(struct life *life, unsigned link, const struct lex_output *
                *stop = text_ending(life, link, out, " stop");
     if (own_of(life->drill->options->own, out)) return;
     if (!open || !close || !stop || !out->open.until || !out->close.until || out->expires) return;
+    if (!life_permit(life, out)) return;
     life_put(life, "push %s off\npush %s on\nwait 200ms", out->open.until, out->close.until);
     life_obeyed(life, link, open);
     life_put(life, "see %s opening within %ums", out->name, out->dead + 50);
@@ -114,7 +117,7 @@ static void stepper(struct life *life, unsigned link, const struct lex_output *o
     const char *safe = out->safe ? "holding" : "released";
     unsigned settles = lexicon_input(life->drill->lx, input)->debounce + 50;
     bool quiet = out->expires && out->expires < seek_ms(out);
-    for (unsigned found = 0; found < 2; found++) {
+    for (unsigned found = 0; found < 2 && life_permit(life, out); found++) {
         life_put(life, "push %s off\nwait 200ms", input);
         life_obeyed(life, link, home);
         life_put(life, "see %s moving within 100ms", out->name);
@@ -146,6 +149,75 @@ void life_output(struct life *life, unsigned link, const struct lex_output *out)
         [LEX_OUTPUT_KINDS] = NULL,
     };
     if (does[out->kind]) does[out->kind](life, link, out);
+}
+
+/* ---- what inputs permit ---- */
+
+static void put_permits(struct life *life, const struct lex_output *out,
+                        const struct lex_permit *taken)
+{
+    for (unsigned i = 0; i < out->permits->len; i++) {
+        const struct lex_permit *permit = out->permits->pdata[i];
+        if (permit != taken) life_put(life, "push %s %s", permit->input, permit->on ? "on" : "off");
+    }
+}
+
+/* Refused without it, obeyed with it, safe at once when it ends, and not back by itself. */
+static void permit(struct life *life, unsigned link, const struct lex_output *out,
+                   const struct lex_permit *one, const char *text, const char *state)
+{
+    const struct lex_link *of = drill_link(life->drill, link);
+    const char *given = one->on ? "on" : "off", *taken = one->on ? "off" : "on";
+    char *safe = lex_kind_of(out)->state_at(out, out->safe),
+         *refused = g_strdup_printf("*blocked %s*", one->input);
+    unsigned settles = one->of->debounce + 50, rests = out->min_on + out->min_off + out->dead;
+    put_permits(life, out, one);
+    life_put(life, "push %s %s\nwait %ums", one->input, taken, settles + rests);
+    life_say(life, link, text);
+    life_hear(life, link, of->texts->len ? "*" : refused);
+    if (safe) life_put(life, "see %s %s within 1ms", out->name, safe);
+    life_put(life, "push %s %s\nwait %ums", one->input, given, settles);
+    life_obeyed(life, link, text);
+    if (!lex_kind_of(out)->direct)
+        life_put(life, "see %s %s within %ums", out->name, state,
+                 out->ramp + out->fade + out->slew + rests + 50);
+    life_put(life, "push %s %s", one->input, taken);
+    if (safe) life_put(life, "see %s %s within %ums", out->name, safe, settles);
+    life_put(life, "push %s %s\nwait %ums", one->input, given, settles + rests);
+    if (safe) life_put(life, "see %s %s within 1ms", out->name, safe);
+    life_play(life, "permits", "%s moves only while %s is %s", out->name, one->input, one->word);
+    g_free(refused);
+    g_free(safe);
+}
+
+static bool is_quiet(const struct lex_input *in, const struct lex_output *out)
+{
+    for (unsigned i = 0; i < LEX_WHENS; i++)
+        if (in->acts[i]) return false;
+    return !lex_ends_at(out, in->name);
+}
+
+void life_permits(struct life *life, unsigned link, const struct lex_output *out)
+{
+    const struct lexicon *lx = life->drill->lx;
+    if (own_of(life->drill->options->own, out)) return;
+    for (unsigned i = 0; i < out->permits->len; i++) {
+        const struct lex_permit *one = out->permits->pdata[i];
+        const char *text = NULL;
+        char *state = NULL;
+        if (out->kind == LEX_REVERSER) {
+            bool opens = one->ways & RLX_GOES_FORWARD;
+            text = text_ending(life, link, out, opens ? " open" : " close");
+            state = g_strdup(opens ? "opening" : "closing");
+        }
+        for (unsigned k = 0; !text && one->ways & RLX_GOES_FORWARD && k < lx->commands->len; k++) {
+            const struct lex_command *command = lx->commands->pdata[k];
+            if (lex_effect_output(lx, &command->effect) == out)
+                text = life_full_text(life, link, command, &state);
+        }
+        if (text && is_quiet(one->of, out)) permit(life, link, out, one, text, state);
+        g_free(state);
+    }
 }
 
 /* ---- motors ---- */
@@ -180,7 +252,7 @@ void life_turning(struct life *life, unsigned link, const struct lex_command *co
                *low = life_text(life->drill, link, command, CASE_PLAIN),
                *middle = life_text(life->drill, link, command, CASE_MIDDLE);
     if (!drives || !high || !low || !middle || (expires && expires < 2 * ms)) return;
-    if (own_of(life->drill->options->own, out)) return;
+    if (own_of(life->drill->options->own, out) || !life_permit(life, out)) return;
     const char *const texts[] = {high, low, middle, high, middle, low, high};
     for (unsigned i = 0; i < G_N_ELEMENTS(texts); i++) {
         life_obeyed(life, link, texts[i]);

@@ -109,11 +109,15 @@ const char *life_text(const struct drill *drill, unsigned link, const struct lex
 
 const char *life_any(const struct drill *drill, unsigned link)
 {
-    /* a handler answers as it likes: only where there is nothing else */
-    for (unsigned called = 0; called < 2; called++)
+    /* a handler answers as it likes, a routine goes on, inputs may refuse it: only where there is
+     * nothing else */
+    for (unsigned called = 0; called < 3; called++)
         for (unsigned i = 0; i < drill->lx->commands->len; i++) {
             const struct lex_command *command = drill->lx->commands->pdata[i];
-            bool calls = command->effect.kind == LEX_CALL;
+            const struct lex_output *out = lex_effect_output(drill->lx, &command->effect);
+            unsigned calls = command->effect.kind == LEX_CALL || command->effect.kind == LEX_RUN ? 2
+                             : out && lex_is_permitted(drill->lx, out)                           ? 1
+                                                                       : 0;
             if (command->effect.kind == LEX_STORE || command->query || calls != called) continue;
             const char *text = life_text(drill, link, command, CASE_PLAIN);
             if (text) return text;
@@ -194,6 +198,25 @@ unsigned life_before(const struct life *life, uint32_t ms, uint32_t less)
     return ms > less ? ms - less : 0;
 }
 
+bool life_permit(struct life *life, const struct lex_output *out)
+{
+    unsigned settles = 0;
+    for (unsigned i = 0; i < out->permits->len; i++) {
+        const struct lex_permit *permit = out->permits->pdata[i];
+        for (unsigned k = 0; k < i; k++) {
+            const struct lex_permit *other = out->permits->pdata[k];
+            if (permit->of == other->of && permit->on != other->on) return false;
+        }
+    }
+    for (unsigned i = 0; i < out->permits->len; i++) {
+        const struct lex_permit *permit = out->permits->pdata[i];
+        life_put(life, "push %s %s", permit->input, permit->on ? "on" : "off");
+        settles = MAX(settles, permit->of->debounce + 50);
+    }
+    if (settles) life_put(life, "wait %ums", settles);
+    return true;
+}
+
 /* ---- power ---- */
 
 static void power_up(struct life *life)
@@ -270,10 +293,8 @@ static int percent_of(const struct lex_command *command, int32_t value)
     return -1;
 }
 
-/* A text that puts the command's output to its most, and the state that it has then; NULL: none is
- * known. */
-static const char *full_text(const struct life *life, unsigned link,
-                             const struct lex_command *command, char **state)
+const char *life_full_text(const struct life *life, unsigned link,
+                           const struct lex_command *command, char **state)
 {
     const struct lex_effect *effect = &command->effect;
     const struct lex_output *out = lex_effect_output(life->drill->lx, effect);
@@ -299,9 +320,9 @@ static void expiry(struct life *life, unsigned link, const struct lex_command *c
     uint32_t ms = command->expires ? command->expires : out ? out->expires : 0;
     char *state, *safe = out ? safe_state(out) : NULL;
     bool own = out && own_of(life->drill->options->own, out);
-    const char *text = ms ? full_text(life, link, command, &state) : NULL;
+    const char *text = ms ? life_full_text(life, link, command, &state) : NULL;
     uint32_t moves = out ? out->ramp + out->fade + out->dead + out->min_on : 0;
-    if (text && safe && ms > 400 && !out->lost) {
+    if (text && safe && ms > 400 && !out->lost && life_permit(life, out)) {
         life_obeyed(life, link, text);
         life_put(life, "wait %ums", ms * 3 / 4);
         life_obeyed(life, link, text);
@@ -332,8 +353,8 @@ static void lost(struct life *life, const struct lex_output *out)
             const struct lex_command *command = lx->commands->pdata[i];
             char *state = NULL, *safe = safe_state(out);
             bool its = lex_effect_output(lx, &command->effect) == out;
-            const char *text = its ? full_text(life, link, command, &state) : NULL;
-            if (text && safe) {
+            const char *text = its ? life_full_text(life, link, command, &state) : NULL;
+            if (text && safe && life_permit(life, out)) {
                 life_obeyed(life, link, text);
                 life_put(life, "wait %ums", of->lost - of->lost / 4);
                 life_put(life, "see %s %s within %ums", out->name, safe, of->lost / 2 + 1000);
@@ -379,6 +400,7 @@ static void outputs(const struct drill *drill, const struct drill_job *job, stru
     for (unsigned i = 0; i < drill->lx->outputs->len; i++) {
         const struct lex_output *out = drill->lx->outputs->pdata[i];
         life_output(&life, link, out);
+        life_permits(&life, link, out);
         lost(&life, out);
     }
     for (unsigned i = 0; i < drill->lx->links->len; i++)

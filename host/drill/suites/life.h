@@ -30,6 +30,10 @@ bool life_is_spoken(const struct drill *drill, unsigned link);
 /* A text of the command that the link accepts; NULL: none. */
 const char *life_text(const struct drill *drill, unsigned link, const struct lex_command *command,
                       enum case_why why);
+/* A text that puts the command's output to its most, and the state that it has then; NULL: none is
+ * known. */
+const char *life_full_text(const struct life *life, unsigned link,
+                           const struct lex_command *command, char **state);
 /* One plain text over the link that changes no setting; NULL: there is none. */
 const char *life_any(const struct drill *drill, unsigned link);
 /* Something that shows how often it was obeyed, and its output, which nothing else moves;
@@ -45,7 +49,12 @@ void life_put_own_safe(struct life *life, const char *within);
 /* So many milliseconds less what a firmware's clock may be fast. */
 unsigned life_before(const struct life *life, uint32_t ms, uint32_t less);
 
-/* kinds.c: what only an output of this kind does; and a command of a motor or pair. */
+/* The inputs permit all that the output does; false: they cannot. */
+bool life_permit(struct life *life, const struct lex_output *out);
+
+/* kinds.c: what only an output of this kind does; what inputs permit it; and a command of a motor
+ * or pair. */
+void life_permits(struct life *life, unsigned link, const struct lex_output *out);
 void life_output(struct life *life, unsigned link, const struct lex_output *out);
 void life_turning(struct life *life, unsigned link, const struct lex_command *command);
 /* events.c */

@@ -5,6 +5,7 @@
 
 #include "lexicon/check/checks.h"
 #include "lexicon/kind.h"
+#include "rlx/image.h"
 
 /* ---- pins and channels ---- */
 
@@ -121,16 +122,53 @@ static void check_output(struct lexicon *lx, unsigned i)
     fault->advice = *kind->safe ? g_strdup_printf("safe %s", kind->safe) : kind->safe_text(out);
 }
 
+/* Whether the effect, without a way of its own, would move the output. */
+static bool would_move(const struct lex_output *out, const struct lex_effect *effect)
+{
+    bool stops = effect->kind == LEX_VERB && effect->verb && effect->verb->stops;
+    if (effect->kind == LEX_SWITCH)
+        return effect->fixed == RLX_TOGGLE || (effect->fixed == RLX_ON) != (out->safe != 0);
+    if (effect->kind == LEX_LEVEL) return (unsigned)effect->argument != out->safe;
+    return !stops;
+}
+
+/* What an input does to an output that it does not permit to do it just then. */
+static void check_input_acts(struct lexicon *lx, const struct lex_input *in)
+{
+    for (unsigned i = 0; i < LEX_WHENS * lx->outputs->len; i++) {
+        const struct lex_output *out = lx->outputs->pdata[i / LEX_WHENS];
+        const unsigned when = i % LEX_WHENS;
+        const struct lex_command *act = in->acts[when];
+        if (!act || !lex_tells(act, i / LEX_WHENS) || !would_move(out, &act->effect)) continue;
+        for (unsigned k = 0; k < out->permits->len; k++) {
+            const struct lex_permit *permit = out->permits->pdata[k];
+            if (permit->of != in || permit->on == (when != LEX_WHEN_OFF) ||
+                permit->ways != RLX_GOES_ANY)
+                continue;
+            struct lex_fault *fault = check_find(
+                lx, LEX_D48, in->place, in->name, NULL,
+                "when '%s' is %s it moves '%s', which moves only while '%s' is %s: it never does",
+                in->name, lex_input_words[when], out->name, in->name, permit->word);
+            fault->advice =
+                g_strdup_printf("%s => %s ...", when ? "pressed" : "released", out->name);
+        }
+    }
+}
+
 void check_outputs(struct lexicon *lx)
 {
     for (unsigned i = 0; i < lx->outputs->len; i++) check_output(lx, i);
+    for (unsigned i = 0; i < lx->inputs->len; i++) check_input_acts(lx, lx->inputs->pdata[i]);
     for (unsigned i = 0; i < lx->inputs->len; i++) {
         const struct lex_input *in = lx->inputs->pdata[i];
         bool heard = false;
         for (unsigned k = 0; k < lx->events->len; k++)
             heard |= !g_strcmp0(((struct lex_event *)lx->events->pdata[k])->input, in->name);
         for (unsigned k = 0; k < lx->outputs->len; k++) {
-            heard |= lex_ends_at(lx->outputs->pdata[k], in->name);
+            const struct lex_output *out = lx->outputs->pdata[k];
+            heard |= lex_ends_at(out, in->name);
+            for (unsigned p = 0; p < out->permits->len; p++)
+                heard |= ((struct lex_permit *)out->permits->pdata[p])->of == in;
         }
         for (unsigned k = 0; k < LEX_WHENS; k++) heard |= in->acts[k] != NULL;
         if (heard) continue;

@@ -429,6 +429,7 @@ struct lexicon *lexicon_read_text(const char *file, char *text, size_t size)
         finish_outputs(lx);
         finish_commands(lx);
         finish_events(lx);
+        finish_permits(lx);
         finish_links(lx);
     }
     lex_commands_read(lx);

@@ -26,6 +26,37 @@ static bool is_elsewhere(const struct attribute *known, const char *word)
     return any;
 }
 
+static void permit_free(void *p)
+{
+    struct lex_permit *permit = p;
+    g_free(permit->input);
+    g_free(permit->word);
+    g_free(permit);
+}
+
+bool statement_permits(struct statement *st, struct lex_output *out, unsigned ways)
+{
+    if (!statement_take_word(st, "while")) {
+        lex_fault(st->lx, statement_peek(st)->place,
+                  "expected 'while', an input and its state, like 'while door closed'");
+        return false;
+    }
+    do {
+        struct lex_permit *permit = g_new0(struct lex_permit, 1);
+        permit->place = statement_peek(st)->place;
+        permit->ways = ways;
+        permit->input = statement_name(st, "an input's name");
+        if (permit->input)
+            permit->word = statement_name(st, "the input's state, like 'on' or a word of its event");
+        if (!permit->word) { /* half of it permits nothing */
+            permit_free(permit);
+            return false;
+        }
+        g_ptr_array_add(out->permits, permit);
+    } while (statement_take_word(st, "and"));
+    return true;
+}
+
 /* output NAME KIND attributes ["title"] */
 void read_output(struct statement *st)
 {
@@ -34,6 +65,7 @@ void read_output(struct statement *st)
     unsigned kind;
     out->place = statement_peek(st)->place;
     out->members = g_ptr_array_new_with_free_func(g_free);
+    out->permits = g_ptr_array_new_with_free_func(permit_free);
     out->left.direction = out->left.brake = out->left.other = LEX_NO_PIN;
     out->right = out->left;
     out->name = statement_name(st, "the output's name");
@@ -63,6 +95,7 @@ void lex_output_free(void *p)
     for (unsigned i = 0; i < G_N_ELEMENTS(texts); i++) g_free(texts[i]);
     if (out->range) lex_element_free(out->range);
     g_ptr_array_free(out->members, TRUE);
+    g_ptr_array_free(out->permits, TRUE);
     g_free(out);
 }
 
@@ -214,6 +247,51 @@ static void check_interlock(struct lexicon *lx, unsigned output)
         lex_fault(lx, out->place, "'%s' and '%s' are never on together, but both are safe on",
                   other->name, out->name);
         return;
+    }
+}
+
+/* What one input permits in one state, and another statement of the output in the other. */
+static void check_permits(struct lexicon *lx, const struct lex_output *out)
+{
+    if (out->permits->len && out->shows)
+        lex_fault(lx, out->place,
+                  "'%s' shows link %s: nothing permits that; leave 'only while' out", out->name,
+                  out->shows);
+    if (out->permits->len && out->interlock && out->safe)
+        lex_fault(lx, out->place,
+                  "'%s' is safe on, but others of its interlock switch it off whatever permits it",
+                  out->name);
+    for (unsigned i = 0; i < out->permits->len; i++) {
+        const struct lex_permit *permit = out->permits->pdata[i];
+        for (unsigned k = 0; k < i; k++) {
+            const struct lex_permit *other = out->permits->pdata[k];
+            if (permit->of != other->of || permit->on == other->on || !(permit->ways & other->ways))
+                continue;
+            lex_fault(lx, permit->place, "'%s' is never %s and %s at once: '%s' could never move",
+                      permit->input, other->word, permit->word, out->name);
+        }
+    }
+}
+
+void finish_permits(struct lexicon *lx)
+{
+    for (unsigned i = 0; i < lx->outputs->len; i++) {
+        const struct lex_output *out = lx->outputs->pdata[i];
+        bool found = true;
+        for (unsigned k = 0; k < out->permits->len; k++) {
+            struct lex_permit *permit = out->permits->pdata[k];
+            permit->of = lexicon_input(lx, permit->input);
+            int when = permit->of ? lex_input_when(lx, permit->of, permit->word) : -1;
+            permit->on = when == LEX_WHEN_ON;
+            found &= when >= 0;
+            if (!permit->of)
+                lex_fault(lx, permit->place, "there is no input '%s'", permit->input);
+            else if (when < 0)
+                lex_fault(lx, permit->place,
+                          "'%s' is never '%s': write 'on' or 'off', or a word of its event",
+                          permit->input, permit->word);
+        }
+        if (found) check_permits(lx, out);
     }
 }
 

@@ -117,6 +117,7 @@ void read_ignore(struct statement *st);
 void finish_outputs(struct lexicon *lx);
 void finish_commands(struct lexicon *lx);
 void finish_events(struct lexicon *lx);
+void finish_permits(struct lexicon *lx);
 void finish_links(struct lexicon *lx);
 void lex_output_free(void *output);
 void lex_input_free(void *input);
@@ -151,6 +152,8 @@ bool lex_read_bounds(struct lex_element *e, const char *p, const char **end, int
 /* LOW..HIGH, a unit, as LOW..HIGH; the text is changed. */
 void lex_read_range(struct lexicon *lx, struct lex_element *e, char *body);
 
+/* read_output.c: while INPUT WORD [and INPUT WORD], which lets the output go these ways. */
+bool statement_permits(struct statement *st, struct lex_output *out, unsigned ways);
 /* read_effect.c */
 bool read_effect(struct statement *st, struct lex_command *command);
 /* expires T, newest */

@@ -44,6 +44,7 @@ void build_end_list(GByteArray *to, unsigned at);
 /* image_pins.c, image_links.c: parts of the image, and where they stand into its header. */
 void build_put_outputs(struct build *b);
 void build_put_inputs(struct build *b);
+void build_put_permits(struct build *b);
 /* The number of the input; RLX_EVT_NONE: there is none of this name. */
 unsigned build_input(const struct lexicon *lx, const char *name);
 void build_put_patterns(struct build *b);

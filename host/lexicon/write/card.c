@@ -233,6 +233,9 @@ static char *behaviour(const struct lex_output *out)
     add_time(text, "slew", out->slew);
     add_time(text, "expires", out->expires);
     add_word(text, "safe when %s is lost", out->lost);
+    char *permits = lex_permits_text(out);
+    add_word(text, "%s", permits);
+    g_free(permits);
     add_word(text, "shows %s", out->shows);
     if (out->range) {
         char *range = lex_range_text(out->range);

@@ -5,6 +5,7 @@
 
 #include "lexicon/write/card.h"
 #include "lexicon/framing.h"
+#include "lexicon/kind.h"
 #include "lexicon/slot.h"
 #include "rlx/drive.h"
 #include "rlx/image.h"
@@ -300,6 +301,37 @@ static json_t *handset_json(const struct lex_handset *handset)
     return all;
 }
 
+static json_t *output_json(const struct lex_output *out)
+{
+    static const char *const ways[] = {[RLX_GOES_FORWARD] = "forward", [RLX_GOES_BACK] = "back"};
+    json_t *all = json_pack("{s:s, s:s}", "name", out->name, "kind", lex_output_kinds[out->kind]);
+    json_t *permits = json_array();
+    char *safe = lex_kind_of(out)->safe_text(out);
+    set_text(all, "title", out->title);
+    set_text(all, "safe", g_str_has_prefix(safe, "safe ") ? safe + 5 : NULL);
+    g_free(safe);
+    for (unsigned i = 0; i < out->permits->len; i++) {
+        const struct lex_permit *permit = out->permits->pdata[i];
+        json_t *one = json_pack("{s:s, s:s, s:b}", "input", permit->input, "is", permit->word, "on",
+                                (int)permit->on);
+        set_text(one, "way", permit->ways == RLX_GOES_ANY ? NULL : ways[permit->ways]);
+        json_array_append_new(permits, one);
+    }
+    if (json_array_size(permits)) json_object_set(all, "only_while", permits);
+    json_decref(permits);
+    return all;
+}
+
+static json_t *input_json(const struct lex_input *in)
+{
+    json_t *all = json_pack("{s:s}", "name", in->name);
+    set_text(all, "title", in->title);
+    set_number(all, "debounce_ms", in->debounce);
+    set_number(all, "held_ms", in->held);
+    set_number(all, "repeat_ms", in->repeat);
+    return all;
+}
+
 static json_t *built_in_json(const struct lexicon *lx)
 {
     json_t *all = json_array();
@@ -327,6 +359,13 @@ char *lexicon_card_json(const struct lexicon *lx, const struct image *image)
                             commands, "numbers", numbers, "links", links);
     set_text(all, "title", lx->title);
     if (lx->built_in) json_object_set_new(all, "built_in", built_in_json(lx));
+    json_t *outputs = json_array(), *inputs = json_array();
+    for (unsigned i = 0; i < lx->outputs->len; i++)
+        json_array_append_new(outputs, output_json(lx->outputs->pdata[i]));
+    for (unsigned i = 0; i < lx->inputs->len; i++)
+        json_array_append_new(inputs, input_json(lx->inputs->pdata[i]));
+    json_object_set_new(all, "outputs", outputs);
+    json_object_set_new(all, "inputs", inputs);
     if (lx->events->len) json_object_set_new(all, "events", events_json(lx));
     if (lx->queries->len + lx->settings->len) json_object_set_new(all, "queries", queries_json(lx));
     json_t *handsets = json_array();

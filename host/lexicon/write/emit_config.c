@@ -111,7 +111,7 @@ void emit_asserts(struct emit *e)
                      id, id, needs, id);
     }
     for (unsigned i = 0; i < G_N_ELEMENTS(features); i++)
-        if (e->image->needs >> i & 1)
+        if (image_needs(e->image, i))
             emit_put(e, "RLX_STATIC_ASSERT(RLX_HAS_%s, \"this build lacks: %s\");\n",
                      features[i].id, features[i].name);
 }
@@ -184,8 +184,8 @@ static void put_states(struct emit *e)
     };
     const GPtrArray *outputs = e->lx->outputs;
     GString *states = g_string_new("");
-    bool differ = false, own = e->image->needs & (G_GUINT64_CONSTANT(1) << RLX_BIT_ACTS |
-                                                  G_GUINT64_CONSTANT(1) << RLX_BIT_TONE);
+    bool differ = false,
+         own = image_needs(e->image, RLX_BIT_ACTS) || image_needs(e->image, RLX_BIT_TONE);
     for (unsigned i = 0; i < outputs->len; i++) {
         unsigned kind = ((struct lex_output *)outputs->pdata[i])->kind;
         differ |= kind != ((struct lex_output *)outputs->pdata[0])->kind;
@@ -238,7 +238,7 @@ void emit_config(struct emit *e)
              e->lx->version, e->image->fingerprint);
     for (unsigned i = 0; i < G_N_ELEMENTS(features); i++)
         emit_put(e, "#define RLX_HAS_%s %d /* %s */\n", features[i].id,
-                 (int)(e->image->needs >> i & 1), features[i].name);
+                 (int)image_needs(e->image, i), features[i].name);
     emit_put(e, "#define RLX_BUILT_IN %u /* built-in words */\n", e->lx->built_in);
     for (unsigned i = 0; i < N_KNOBS; i++) { /* one of the command line goes before it */
         int needs = knob_needs(e, i);

@@ -70,7 +70,7 @@ static void put_only(struct build *b, const struct lex_link *link)
         g_free(name);
         g_free(asked);
     }
-    if (link->only->len && b->image->needs >> RLX_BIT_PACED & 1) build_put_text(to, "got");
+    if (link->only->len && image_needs(b->image, RLX_BIT_PACED)) build_put_text(to, "got");
     build_end_list(to, at);
 }
 

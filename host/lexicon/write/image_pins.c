@@ -59,7 +59,7 @@ void build_put_outputs(struct build *b)
 void build_put_patterns(struct build *b)
 {
     GByteArray *to = b->image->bytes;
-    if (!(b->image->needs >> RLX_BIT_PATTERNS & 1)) return;
+    if (!(image_needs(b->image, RLX_BIT_PATTERNS))) return;
     build_set16(to, RLX_IMG_PATTERNS, to->len);
     build_row(b, "patterns");
     build_put8(to, b->lx->patterns->len);
@@ -147,6 +147,32 @@ void build_put_inputs(struct build *b)
         build_put16(to, in->held);
         build_put16(to, in->repeat);
     }
+}
+
+/* What inputs permit. */
+void build_put_permits(struct build *b)
+{
+    GByteArray *to = b->image->bytes;
+    unsigned list = 0;
+    for (unsigned i = 0; i < b->lx->outputs->len; i++) {
+        const struct lex_output *out = b->lx->outputs->pdata[i];
+        for (unsigned k = 0; k < out->permits->len; k++) {
+            const struct lex_permit *permit = out->permits->pdata[k];
+            if (!list) {
+                build_need(b, RLX_BIT_PERMITS);
+                build_row(b, "what inputs permit");
+                build_set16(to, RLX_IMG_PERMITS, to->len);
+                list = build_begin_list(to);
+            }
+            char *name = lex_spelt(b->lx, permit->input);
+            build_put8(to, i);
+            build_put8(to, permit->ways | (permit->on ? RLX_PER_IF_ON : 0u));
+            build_put8(to, build_input(b->lx, permit->input));
+            build_put_text(to, name);
+            g_free(name);
+        }
+    }
+    if (list) build_end_list(to, list);
 }
 
 /* The rows, then the texts. */

@@ -54,6 +54,12 @@ static unsigned error_length(const struct lexicon *lx)
         most = MAX(most, sum);
     }
     g_hash_table_destroy(families);
+    for (unsigned i = 0; i < lx->outputs->len; i++) {
+        const struct lex_output *out = lx->outputs->pdata[i];
+        for (unsigned k = 0; k < out->permits->len; k++)
+            most =
+                MAX(most, (unsigned)strlen(((struct lex_permit *)out->permits->pdata[k])->input));
+    }
     return (unsigned)(LENGTH("err ") + longest_error(lx) + 1 + most + LENGTH(RLX_LONGEST_ERROR_AT));
 }
 

@@ -70,7 +70,7 @@ void build_row(struct build *b, const char *format, ...)
 
 void build_need(struct build *b, unsigned bit)
 {
-    b->image->needs |= UINT64_C(1) << bit;
+    b->image->needs[bit / 32] |= UINT32_C(1) << bit % 32;
 }
 
 /* ---- the tables around it ---- */
@@ -141,8 +141,8 @@ static void put_greeting(struct build *b)
 {
     GByteArray *to = b->image->bytes;
     if (!b->lx->silent) build_need(b, RLX_BIT_GREETING);
-    for (unsigned i = 0; i < 4; i++)
-        build_set16(to, RLX_IMG_NEEDS + 2 * i, b->image->needs >> 16 * i & 0xFFFF);
+    for (unsigned i = 0; i < 2 * RLX_FEATURE_WORDS; i++)
+        build_set16(to, RLX_IMG_NEEDS + 2 * i, b->image->needs[i / 2] >> 16 * (i % 2) & 0xFFFF);
     char *sum = g_compute_checksum_for_data(G_CHECKSUM_SHA256, to->data, to->len);
     b->image->fingerprint = g_strndup(sum, 8);
     char *text =
@@ -156,35 +156,42 @@ static void put_greeting(struct build *b)
     g_free(sum);
 }
 
+bool image_needs(const struct image *image, unsigned bit)
+{
+    return image->needs[bit / 32] >> bit % 32 & 1;
+}
+
 bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigned number)
 {
-    uint64_t needs = image->needs;
-    if (number == RLX_TEXT_ON || number == RLX_TEXT_OFF) return needs >> RLX_BIT_SWITCH & 1;
+    if (number == RLX_TEXT_ON || number == RLX_TEXT_OFF) return image_needs(image, RLX_BIT_SWITCH);
     switch ((enum rlx_error)number) {
     case RLX_ERR_AMBIGUOUS: return lx->shorten != 0;
     case RLX_ERR_NUMBER:
     case RLX_ERR_RANGE:
     case RLX_ERR_DIGITS:
-        return needs >> RLX_BIT_NUMBER & 1 ||
-               (number == RLX_ERR_RANGE && needs >> RLX_BIT_TEXT & 1);
-    case RLX_ERR_TEXT: return needs >> RLX_BIT_TEXT & 1;
-    case RLX_ERR_FAILED: return needs >> RLX_BIT_CALL & 1 || needs >> RLX_BIT_STEPPERS & 1;
-    case RLX_ERR_BUSY: return needs >> RLX_BIT_CALL & 1;
+        return image_needs(image, RLX_BIT_NUMBER) ||
+               (number == RLX_ERR_RANGE && image_needs(image, RLX_BIT_TEXT));
+    case RLX_ERR_TEXT: return image_needs(image, RLX_BIT_TEXT);
+    case RLX_ERR_FAILED:
+        return image_needs(image, RLX_BIT_CALL) || image_needs(image, RLX_BIT_STEPPERS);
+    case RLX_ERR_BUSY: return image_needs(image, RLX_BIT_CALL);
     case RLX_ERR_LONG:
-        return (needs & (1u << RLX_BIT_LINE | 1u << RLX_BIT_MARKED | 1u << RLX_BIT_TIMED |
-                         1u << RLX_BIT_PACKET)) ||
-               needs >> RLX_BIT_REPORT & 1 || needs >> RLX_BIT_MESSAGE & 1;
+        return image_needs(image, RLX_BIT_LINE) || image_needs(image, RLX_BIT_MARKED) ||
+               image_needs(image, RLX_BIT_TIMED) || image_needs(image, RLX_BIT_PACKET) ||
+               image_needs(image, RLX_BIT_REPORT) || image_needs(image, RLX_BIT_MESSAGE);
     case RLX_ERR_HALF:
-        return (needs & (1u << RLX_BIT_CODES | 1u << RLX_BIT_TIMED)) || needs >> RLX_BIT_REPORT & 1;
-    case RLX_ERR_CHECK: return needs >> RLX_BIT_CHECK & 1;
+        return image_needs(image, RLX_BIT_CODES) || image_needs(image, RLX_BIT_TIMED) ||
+               image_needs(image, RLX_BIT_REPORT);
+    case RLX_ERR_CHECK: return image_needs(image, RLX_BIT_CHECK);
     case RLX_ERR_TAG:
-    case RLX_ERR_OLD: return needs >> RLX_BIT_TAGS & 1;
-    case RLX_ERR_DENIED: return needs >> RLX_BIT_LIMITED & 1;
+    case RLX_ERR_OLD: return image_needs(image, RLX_BIT_TAGS);
+    case RLX_ERR_DENIED: return image_needs(image, RLX_BIT_LIMITED);
     case RLX_ERR_HALTED: return lx->built_in & RLX_BUILT_IN_HALT;
-    case RLX_ERR_YIELDS: return needs >> RLX_BIT_YIELDS & 1;
+    case RLX_ERR_YIELDS: return image_needs(image, RLX_BIT_YIELDS);
+    case RLX_ERR_BLOCKED: return image_needs(image, RLX_BIT_PERMITS);
     case RLX_ERR_LATE:
     case RLX_ERR_ALPHABET:
-    case RLX_ERR_UNSURE: return needs >> RLX_BIT_SMS & 1;
+    case RLX_ERR_UNSURE: return image_needs(image, RLX_BIT_SMS);
     case RLX_OK:
     case RLX_ERR_UNKNOWN:
     case RLX_ERR_CHOICE:
@@ -205,7 +212,7 @@ bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigne
 static bool is_sent(const struct build *b, unsigned number)
 {
     bool state = number == RLX_TEXT_ALREADY || number == RLX_TEXT_OFF || number == RLX_TEXT_ON;
-    return (state || b->image->needs >> RLX_BIT_ERRORS & 1) &&
+    return (state || image_needs(b->image, RLX_BIT_ERRORS)) &&
            image_can_fail(b->lx, b->image, number);
 }
 
@@ -322,6 +329,7 @@ static struct image *build_with(struct lexicon *lx, struct node *root, bool many
         build_put_outputs(&b);
         build_put_events(&b);
         build_put_inputs(&b);
+        build_put_permits(&b);
         build_put_acts(&b);
         build_put_routines(&b);
         build_put_patterns(&b);

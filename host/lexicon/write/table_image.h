@@ -3,6 +3,7 @@
 #define IMAGE_H
 
 #include "lexicon/model.h"
+#include "rlx/def/features.h"
 
 /* A run of bytes and what it is, for a listing. */
 struct image_row {
@@ -12,13 +13,13 @@ struct image_row {
 
 struct image {
     GByteArray *bytes;
-    GArray *rows;           /* struct image_row, by offset */
-    GPtrArray *handlers;    /* const struct lex_command *: whose handler has this index */
-    GPtrArray *signatures;  /* char *: of each invoker, like "uint8_t,int16_t" */
-    uint64_t needs;         /* RLX_FEATURES bits */
-    unsigned slots;         /* most slots of one command */
-    unsigned setting_texts; /* bytes of all settings that are texts */
-    unsigned hashed;        /* where the hashed table of first words is; 0: there is none */
+    GArray *rows;          /* struct image_row, by offset */
+    GPtrArray *handlers;   /* const struct lex_command *: whose handler has this index */
+    GPtrArray *signatures; /* char *: of each invoker, like "uint8_t,int16_t" */
+    uint32_t needs[RLX_FEATURE_WORDS]; /* RLX_FEATURES bits */
+    unsigned slots;                    /* most slots of one command */
+    unsigned setting_texts;            /* bytes of all settings that are texts */
+    unsigned hashed;   /* where the hashed table of first words is; 0: there is none */
     unsigned operands; /* bits of RLX_OPERAND_..., in units of RLX_OPERAND_ENTRY: which it has */
     char *fingerprint; /* 8 hex digits */
 };
@@ -43,6 +44,8 @@ int32_t image_said_value(const struct lex_element *slot, int32_t said);
 /* Whether the link sends the event. */
 bool image_tells(const struct lex_event *event, const struct lex_link *link);
 
+/* Whether it needs a feature: RLX_BIT_... */
+bool image_needs(const struct image *image, unsigned bit);
 /* Whether a reply of this lexicon can have this text: RLX_ERR_... or RLX_TEXT_... */
 bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigned number);
 

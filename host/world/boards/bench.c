@@ -225,6 +225,14 @@ void bench_set_pin(struct board *board, unsigned pin, bool high)
     device_in(board->device, SIM_PIN_IN, (uint8_t)pin, high);
 }
 
+void bench_push(struct board *board, const struct lex_input *in, bool on)
+{
+    if (board->loads)
+        loads_push(board->loads, in, on);
+    else
+        bench_set_pin(board, in->pin, on != in->active_low);
+}
+
 static void on_load_pin(void *user, uint8_t pin, bool high)
 {
     bench_set_pin(user, pin, high);

@@ -164,6 +164,8 @@ void bench_now(struct bench *bench, const struct world_file *more);
 void bench_type(struct end *end, const char *bytes, size_t count);
 /* The level at an input pin, from now on. */
 void bench_set_pin(struct board *board, unsigned pin, bool high);
+/* An input goes on or off; with loads, what hangs on it. */
+void bench_push(struct board *board, const struct lex_input *in, bool on);
 /* A button goes down or up, a slider to a value. False: there is none of that name. */
 bool bench_press(struct bench *bench, const char *name, bool down);
 bool bench_slide(struct bench *bench, const char *name, const char *value);

@@ -214,7 +214,8 @@ void bench_show_state(struct end *end)
 
 static void make_so(struct bench *bench, const struct world_change *change)
 {
-    struct end *end = change->what == WORLD_RESET ? NULL : end_at(bench, change->place);
+    const bool of_link = change->what != WORLD_RESET && change->what != WORLD_PUSH;
+    struct end *end = of_link ? end_at(bench, change->place) : NULL;
     switch (change->what) {
     case WORLD_CABLE:
         serial_faults(end->serial, &change->faults, &bench->draw);
@@ -236,6 +237,9 @@ static void make_so(struct bench *bench, const struct world_change *change)
     case WORLD_CONNECT: bench_connect(end, change->connect.name, change->connect.code); break;
     case WORLD_LEAVE: bench_leave(end); break;
     case WORLD_RESET: reset(bench, change); break;
+    case WORLD_PUSH:
+        bench_push(bench->boards->pdata[change->place.device], change->input, change->on);
+        break;
     }
 }
 

@@ -287,6 +287,7 @@ static void read_controller(struct statement *st)
 }
 
 static void read_after(struct statement *st);
+static void read_push(struct statement *st);
 
 static const struct lex_statement_kind kinds[] = {{"seed", read_seed},
                                                   {"device", read_device},
@@ -302,6 +303,7 @@ static const struct lex_statement_kind kinds[] = {{"seed", read_seed},
                                                   {"leave", read_leave},
                                                   {"loader", read_loader},
                                                   {"controller", read_controller},
+                                                  {"push", read_push},
                                                   {"after", read_after},
                                                   {NULL, NULL}};
 
@@ -327,13 +329,29 @@ static void read_reset(struct statement *st)
     g_array_append_val(t->file->changes, change);
 }
 
+/* push INPUT on|off */
+static void read_push(struct statement *st)
+{
+    static const char *const levels[] = {"off", "on", NULL};
+    struct target *t = st->lx->target;
+    struct world_change change = {.at_us = t->at_us, .what = WORLD_PUSH};
+    unsigned on;
+    change.input = world_named_input(st, &change.place);
+    if (!change.input || !statement_one_of(st, "how it is", levels, &on)) return;
+    change.on = on;
+    g_free(statement_title(st));
+    g_array_append_val(t->file->changes, change);
+}
+
 /* after T cable ..., air ... */
 static void read_after(struct statement *st)
 {
     static const struct lex_statement_kind later[] = {
-        {"cable", world_read_cable},     {"modem", world_read_modem}, {"air", world_read_air},
-        {"reports", world_read_reports}, {"sms", world_read_sms},     {"connect", read_connect},
-        {"leave", read_leave},           {"reset", read_reset},       {NULL, NULL}};
+        {"cable", world_read_cable}, {"modem", world_read_modem},
+        {"air", world_read_air},     {"reports", world_read_reports},
+        {"sms", world_read_sms},     {"connect", read_connect},
+        {"leave", read_leave},       {"reset", read_reset},
+        {"push", read_push},         {NULL, NULL}};
     struct target *t = st->lx->target;
     uint32_t ms;
     if (!statement_time(st, "when it begins", 1, 86400000, &ms)) return;
@@ -347,7 +365,7 @@ static void read_after(struct statement *st)
     else
         lex_fault(st->lx, token->place,
                   "expected what is so from then on: cable, modem, air, reports, sms, connect, "
-                  "leave or reset");
+                  "leave, reset or push");
     t->at_us = 0;
 }
 

@@ -6,6 +6,7 @@
  *     cable bench  baud 19200  noise 1/2000  loss 1%  duplicate 1%  open | crossed | no answers
  *     air skiff  with two.skiff  bits 50000  loss 20%  duplicate 10%  delay 20% by 60ms
  *     controller shore on skiff  from 1  tries 4  pause 200ms
+ *     push door on
  *     after 10s  cable bench  noise 0%
  *     after 12s  reset brownout
  * docs/world.md describes it. */
@@ -41,7 +42,8 @@ enum world_what {
     WORLD_SMS,
     WORLD_CONNECT,
     WORLD_LEAVE,
-    WORLD_RESET
+    WORLD_RESET,
+    WORLD_PUSH
 };
 
 /* A modem for text messages, and its network. */
@@ -65,6 +67,8 @@ struct world_change {
         char *name, *code;
     } connect;
     enum rlx_reset cause;
+    const struct lex_input *input; /* of WORLD_PUSH */
+    bool on;
 };
 
 /* Two links of different devices on one cable, or in one air. */

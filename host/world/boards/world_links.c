@@ -284,9 +284,9 @@ static const struct lexicon *lexicon_of(const struct world_file *file, unsigned 
     return device ? ((struct world_device *)file->devices->pdata[device - 1])->lx : file->lx;
 }
 
-/* A link "skiff", or "two.skiff"; NULL: there is none. */
-static const struct lex_link *link_called(const struct world_file *file, const char *name,
-                                          struct world_place *place)
+/* The name behind a device's, "skiff" of "two.skiff"; NULL: there is no such device. */
+static const char *behind_device(const struct world_file *file, const char *name,
+                                 struct world_place *place)
 {
     const char *dot = strchr(name, '.');
     place->device = 0;
@@ -295,12 +295,34 @@ static const struct lex_link *link_called(const struct world_file *file, const c
         if (strlen(device) == (size_t)(dot - name) && !strncmp(device, name, strlen(device)))
             place->device = i + 1;
     }
-    if (dot && !place->device) return NULL;
+    return dot && !place->device ? NULL : dot ? dot + 1 : name;
+}
+
+/* A link "skiff", or "two.skiff"; NULL: there is none. */
+static const struct lex_link *link_called(const struct world_file *file, const char *name,
+                                          struct world_place *place)
+{
+    name = behind_device(file, name, place);
     const struct lexicon *lx = lexicon_of(file, place->device);
-    for (place->link = 0; place->link < lx->links->len; place->link++) {
+    for (place->link = 0; name && place->link < lx->links->len; place->link++) {
         const struct lex_link *link = lx->links->pdata[place->link];
-        if (!strcmp(link->name, dot ? dot + 1 : name)) return link;
+        if (!strcmp(link->name, name)) return link;
     }
+    return NULL;
+}
+
+const struct lex_input *world_named_input(struct statement *st, struct world_place *place)
+{
+    struct target *t = st->lx->target;
+    struct token *token = statement_take(st);
+    const char *name =
+        token->kind == TOKEN_WORD ? behind_device(t->file, token->text, place) : NULL;
+    struct lex_input *in = name ? lexicon_input(lexicon_of(t->file, place->device), name) : NULL;
+    if (in) return in;
+    if (token->kind == TOKEN_WORD)
+        lex_fault(st->lx, token->place, "there is no input '%s'", token->text);
+    else
+        lex_fault(st->lx, token->place, "expected an input of the lexicon");
     return NULL;
 }
 

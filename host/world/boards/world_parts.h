@@ -18,6 +18,9 @@ bool world_read_us(struct statement *st, const char *what, uint32_t *us);
 const struct lex_link *world_named_link(struct statement *st, unsigned media,
                                         struct world_place *place);
 
+/* The input of a device that is named, "door" or "two.door"; NULL after a fault. */
+const struct lex_input *world_named_input(struct statement *st, struct world_place *place);
+
 /* Statements about links. */
 void world_read_cable(struct statement *st);
 void world_read_modem(struct statement *st);

@@ -549,6 +549,12 @@ void device_in(struct device *device, enum sim_kind kind, uint8_t index, uint32_
     if (!device->failure && device->on && hand(device, event)) interrupt(device);
 }
 
+bool device_pin(const struct device *device, uint8_t pin, bool *high)
+{
+    *high = device->pin[pin];
+    return device->pin_told[pin];
+}
+
 bool device_tell(struct device *device, unsigned event, unsigned word)
 {
     if (device->program || device->failure || !device->on) return false;

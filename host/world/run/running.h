@@ -48,6 +48,9 @@ void device_reset(struct device *device, enum rlx_reset cause);
 /* Something comes in, now: SIM_RECEIVED, SIM_SENT, SIM_FAULT, SIM_PIN_IN, SIM_TAKEN. */
 void device_in(struct device *device, enum sim_kind kind, uint8_t index, uint32_t value);
 
+/* The level at an input pin, as it was last told; false: it never was. */
+bool device_pin(const struct device *device, uint8_t pin, bool *high);
+
 /* What a firmware would send, now: an event by its place and its word's, a note; as rlx_event() and
  * rlx_note(). False: it does not, or the device is a program, which sends by itself. */
 bool device_tell(struct device *device, unsigned event, unsigned word);

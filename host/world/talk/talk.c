@@ -72,10 +72,7 @@ static bool move_pin(struct talk *t, char **words)
     bool on = !strcmp(words[1], "on");
     if (!in || (!on && strcmp(words[1], "off") != 0)) return false;
     tell_moved(t, words[0], words[1], in->pin, on != in->active_low);
-    if (board->loads)
-        loads_push(board->loads, in, on);
-    else
-        bench_set_pin(board, in->pin, on != in->active_low);
+    bench_push(board, in, on);
     return true;
 }
 

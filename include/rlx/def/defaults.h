@@ -189,6 +189,9 @@
 #ifndef RLX_HAS_REASONS
 #define RLX_HAS_REASONS 1
 #endif
+#ifndef RLX_HAS_PERMITS
+#define RLX_HAS_PERMITS 1
+#endif
 
 #ifndef RLX_BUILT_IN
 #define RLX_BUILT_IN 1023

@@ -29,7 +29,8 @@
     X(21, YIELDS, "yields", "another link is in use, and goes before this one")    \
     X(22, LATE, "late", "the message is older than the link takes")                \
     X(23, ALPHABET, "alphabet", "the message has characters that no command has")  \
-    X(24, UNSURE, "unsure", "the power was cut while it was done: perhaps it was")
+    X(24, UNSURE, "unsure", "the power was cut while it was done: perhaps it was") \
+    X(25, BLOCKED, "blocked", "an input does not permit it now; the input's name follows")
 
 /* What rlx_init() can refuse. Never on the wire. */
 #define RLX_INIT_ERRORS(X)                                                            \
@@ -38,7 +39,8 @@
     X(66, BUILD, "build", "the image needs a feature this build lacks (see `lacks`)") \
     X(67, BUFFER, "buffer", "a link's buffers are missing or too small for its replies")
 
-/* The first number of the reasons that a lexicon's handlers refuse with, and how many there may be. */
+/* The first number of the reasons that a lexicon's handlers refuse with, and how many there may be.
+ */
 #define RLX_ERR_REASON  40
 #define RLX_MOST_REASON 24
 

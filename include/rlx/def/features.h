@@ -67,12 +67,15 @@
     X(ERRORS, "errors with their names, what is meant and where")     \
     X(SAYS, "commands with an answer of their own")                   \
     X(INPUT_ACTS, "inputs that do something")                         \
-    X(REASONS, "handlers that refuse with a reason of their own")
+    X(REASONS, "handlers that refuse with a reason of their own")     \
+    X(PERMITS, "outputs that inputs permit")
 
 enum {
 #define RLX_FEATURE_BIT(id, name) RLX_BIT_##id,
     RLX_FEATURES(RLX_FEATURE_BIT) RLX_N_FEATURES
 #undef RLX_FEATURE_BIT
 };
+/* An image says what it needs in so many words of 32 bits. */
+#define RLX_FEATURE_WORDS 3
 
 #endif

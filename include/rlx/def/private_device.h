@@ -50,6 +50,10 @@ bool runs; /* it was polled */
 #if RLX_HAS_STEPS
 bool in_step; /* of a routine, or of what an input does */
 #endif
+#if RLX_HAS_PERMITTED
+rlx_rom blocked; /* the name of the input that did not permit the command in hand; NULL: none */
+bool asks;       /* outputs are asked what they would do, and do nothing */
+#endif
 #if RLX_HAS_SETTINGS
 struct rlx_keep keep;
 #endif
