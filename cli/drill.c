@@ -96,8 +96,7 @@ static int run(const char *file, struct lexicon *lx, const struct image *image,
 
 static struct {
     struct wanted w;
-    char *firmware, *link, *suite, **own, *polls, *takes;
-    struct own owns[256];
+    char *firmware, *link, *suite, *polls, *takes;
     uint64_t slack_us;
     gint64 seed, jobs, mixed;
     gboolean guarantees, first, bare;
@@ -106,9 +105,6 @@ static struct {
 static const GOptionEntry entries[] = {
     {"firmware", 'f', 0, G_OPTION_ARG_FILENAME, &asked.firmware,
      "drill this program, made for the simulated port", "PROGRAM"},
-    {"own", 0, 0, G_OPTION_ARG_STRING_ARRAY, &asked.own,
-     "an output that the firmware switches by itself; OUTPUT:safe: it only makes it safe",
-     "OUTPUT"},
     {"polls", 0, 0, G_OPTION_ARG_STRING, &asked.polls,
      "the firmware polls this often, like 20ms: it may be so late", "TIME"},
     {"takes", 0, 0, G_OPTION_ARG_STRING, &asked.takes,
@@ -174,16 +170,6 @@ static bool has_names(const struct lexicon *lx)
         fprintf(stderr, "%s: there is no link '%s'\n", g_get_prgname(), asked.link);
         return false;
     }
-    for (unsigned i = 0; asked.own && asked.own[i]; i++) {
-        struct own *own = &asked.owns[i];
-        own->output = asked.own[i];
-        own->safe = g_str_has_suffix(own->output, ":safe");
-        if (own->safe) asked.own[i][strlen(own->output) - strlen(":safe")] = 0;
-        if (i < G_N_ELEMENTS(asked.owns) - 1 && lexicon_output_index(lx, own->output) >= 0)
-            continue;
-        fprintf(stderr, "%s: there is no output '%s'\n", g_get_prgname(), own->output);
-        return false;
-    }
     return true;
 }
 
@@ -221,7 +207,6 @@ int verb_drill(int argc, char **argv)
     struct drill_options options = {.firmware = asked.firmware,
                                     .link = asked.link,
                                     .suite = asked.suite,
-                                    .own = asked.own ? asked.owns : NULL,
                                     .slack_us = asked.slack_us,
                                     .guarantees = asked.guarantees,
                                     .first = asked.first,

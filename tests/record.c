@@ -54,9 +54,9 @@ static void happens(struct record *r, const char *who, const char *what)
     record_sight(r, &sight);
 }
 
-static struct record *record_of(const char *lines, const struct own *own)
+static struct record *record_of(const char *lines)
 {
-    struct record *r = record_new(lx, own, slack_us);
+    struct record *r = record_new(lx, slack_us);
     char **all = g_strsplit(lines, "\n", -1);
     for (unsigned i = 0; all[i]; i++) {
         char who[16];
@@ -78,10 +78,9 @@ static struct record *record_of(const char *lines, const struct own *own)
 }
 
 /* NULL: they are alike. */
-static void compare(const char *a, const char *b, const struct own *own, const char *expected,
-                    const char *came)
+static void compare(const char *a, const char *b, const char *expected, const char *came)
 {
-    struct record *tables = record_of(a, own), *firmware = record_of(b, own);
+    struct record *tables = record_of(a), *firmware = record_of(b);
     struct difference d = record_difference(tables, firmware, false);
     test_context("%s | %s", a, b);
     CHECK_TEXT(d.expected ? d.expected : "alike", expected ? expected : "alike");
@@ -94,76 +93,83 @@ static void compare(const char *a, const char *b, const struct own *own, const c
 
 static void alike(void)
 {
-    compare("", "", NULL, NULL, NULL);
-    compare("1000 bench ok pump on\n2000 4 1", "1000 bench ok pump on\n2000 4 1", NULL, NULL, NULL);
+    compare("", "", NULL, NULL);
+    compare("1000 bench ok pump on\n2000 4 1", "1000 bench ok pump on\n2000 4 1", NULL, NULL);
     /* lanes are apart: which of two comes first does not count */
-    compare("1000 bench ok\n1001 4 1", "1000 4 1\n1001 bench ok", NULL, NULL, NULL);
+    compare("1000 bench ok\n1001 4 1", "1000 4 1\n1001 bench ok", NULL, NULL);
     /* a little late */
-    compare("1000 bench ok", "20900 bench ok", NULL, NULL, NULL);
-    compare("10000000 bench ok", "10180000 bench ok", NULL, NULL, NULL);
-    compare("10000000 shore ok", "10219000 shore ok", NULL, NULL, NULL);
+    compare("1000 bench ok", "20900 bench ok", NULL, NULL);
+    compare("10000000 bench ok", "10180000 bench ok", NULL, NULL);
+    compare("10000000 shore ok", "10219000 shore ok", NULL, NULL);
     /* a drift is counted from one to the next */
-    compare("1000 4 1\n1000000 4 0\n2000000 4 1", "20000 4 1\n1030000 4 0\n2050000 4 1", NULL, NULL,
+    compare("1000 4 1\n1000000 4 0\n2000000 4 1", "20000 4 1\n1030000 4 0\n2050000 4 1", NULL,
             NULL);
 }
 
 static void different(void)
 {
-    compare("1000 bench ok pump on", "1000 bench ok pump off", NULL,
-            "bench: \"ok pump on\" at 0.001 s", "bench: \"ok pump off\" at 0.001 s");
-    compare("1000 bench ok", "", NULL, "bench: \"ok\" at 0.001 s", "nothing");
-    compare("", "1000 bench ok", NULL, "nothing", "bench: \"ok\" at 0.001 s");
-    compare("1000 4 1", "1000 4 0", NULL, "pump (pin or channel 4) at 1 at 0.001 s",
+    compare("1000 bench ok pump on", "1000 bench ok pump off", "bench: \"ok pump on\" at 0.001 s",
+            "bench: \"ok pump off\" at 0.001 s");
+    compare("1000 bench ok", "", "bench: \"ok\" at 0.001 s", "nothing");
+    compare("", "1000 bench ok", "nothing", "bench: \"ok\" at 0.001 s");
+    compare("1000 4 1", "1000 4 0", "pump (pin or channel 4) at 1 at 0.001 s",
             "pump (pin or channel 4) at 0 at 0.001 s");
-    compare("1000 pwm 1", "1000 pwm 2", NULL, "glow (pin or channel 1) at 1 at 0.001 s",
+    compare("1000 pwm 1", "1000 pwm 2", "glow (pin or channel 1) at 1 at 0.001 s",
             "glow (pin or channel 1) at 2 at 0.001 s");
-    compare("1000 7 1", "1000 8 1", NULL, "gate (pin or channel 7) at 1 at 0.001 s", "nothing");
-    compare("1000 bench ok", "30000 bench ok", NULL, "bench: \"ok\" at 0.001 s",
+    compare("1000 7 1", "1000 8 1", "gate (pin or channel 7) at 1 at 0.001 s", "nothing");
+    compare("1000 bench ok", "30000 bench ok", "bench: \"ok\" at 0.001 s",
             "bench: \"ok\" at 0.030 s");
-    compare("1000 shore ok", "600000 shore ok", NULL, "shore: \"ok\" at 0.001 s",
+    compare("1000 shore ok", "600000 shore ok", "shore: \"ok\" at 0.001 s",
             "shore: \"ok\" at 0.600 s");
     /* the first one is told */
-    compare("1000 bench a\n2000 4 1", "1000 bench b\n2000 4 0", NULL, "bench: \"a\" at 0.001 s",
+    compare("1000 bench a\n2000 4 1", "1000 bench b\n2000 4 0", "bench: \"a\" at 0.001 s",
             "bench: \"b\" at 0.001 s");
-    compare("2000 bench a\n1000 4 1", "2000 bench b\n1000 4 0", NULL,
+    compare("2000 bench a\n1000 4 1", "2000 bench b\n1000 4 0",
             "pump (pin or channel 4) at 1 at 0.001 s", "pump (pin or channel 4) at 0 at 0.001 s");
+}
+
+static void pump_is_own(bool own)
+{
+    ((struct lex_output *)lx->outputs->pdata[lexicon_output_index(lx, "pump")])->by =
+        own ? LEX_BY_FIRMWARE : LEX_BY_COMMANDS;
 }
 
 /* What only the firmware knows. */
 static void its_own(void)
 {
-    static const struct own own[] = {{"pump", false}, {NULL, false}};
-    compare("", "1000 bench note water low", NULL, NULL, NULL);
-    compare("", "1000 bench ev low", NULL, NULL, NULL);
-    compare("", "1000 bench ev #3 low", NULL, NULL, NULL);
-    compare("", "1000 bench ev call pressed", NULL, "nothing",
-            "bench: \"ev call pressed\" at 0.001 s");
-    compare("", "1000 9 1", NULL, NULL, NULL); /* a pin that is no output's */
-    compare("~\n1000 bench ok dose", "~\n1000 bench err busy", NULL, NULL, NULL);
-    compare("~\n1000 bench ok dose", "~", NULL, "bench: \"an answer\" at 0.001 s", "nothing");
-    compare("1000 bench ok level 0", "1000 bench ok level 1870", NULL, NULL, NULL);
-    compare("1000 bench ok levels 0", "1000 bench ok levels 1", NULL,
-            "bench: \"ok levels 0\" at 0.001 s", "bench: \"ok levels 1\" at 0.001 s");
-    compare("1000 4 1", "1000 4 0", own, NULL, NULL);
-    compare("1000 pwm 1", "1000 pwm 2", own, "glow (pin or channel 1) at 1 at 0.001 s",
+    compare("", "1000 bench note water low", NULL, NULL);
+    compare("", "1000 bench ev low", NULL, NULL);
+    compare("", "1000 bench ev #3 low", NULL, NULL);
+    compare("", "1000 bench ev call pressed", "nothing", "bench: \"ev call pressed\" at 0.001 s");
+    compare("", "1000 9 1", NULL, NULL); /* a pin that is no output's */
+    compare("~\n1000 bench ok dose", "~\n1000 bench err busy", NULL, NULL);
+    compare("~\n1000 bench ok dose", "~", "bench: \"an answer\" at 0.001 s", "nothing");
+    compare("1000 bench ok level 0", "1000 bench ok level 1870", NULL, NULL);
+    compare("1000 bench ok levels 0", "1000 bench ok levels 1", "bench: \"ok levels 0\" at 0.001 s",
+            "bench: \"ok levels 1\" at 0.001 s");
+    pump_is_own(true);
+    compare("1000 4 1", "1000 4 0", NULL, NULL);
+    pump_is_own(false);
+    pump_is_own(true);
+    compare("1000 pwm 1", "1000 pwm 2", "glow (pin or channel 1) at 1 at 0.001 s",
             "glow (pin or channel 1) at 2 at 0.001 s");
+    pump_is_own(false);
 }
 
 /* What is left of a time is near enough, in whatever unit. */
 static void times_left(void)
 {
     compare("1000 bench ok pump on waiting 800ms", "1000 bench ok pump on waiting 795ms", NULL,
-            NULL, NULL);
-    compare("1000 bench ok pump on waiting 1s", "1000 bench ok pump on waiting 999ms", NULL, NULL,
             NULL);
-    compare("1000 bench ok pump on waiting 800ms", "1000 bench ok pump on waiting 80ms", NULL,
+    compare("1000 bench ok pump on waiting 1s", "1000 bench ok pump on waiting 999ms", NULL, NULL);
+    compare("1000 bench ok pump on waiting 800ms", "1000 bench ok pump on waiting 80ms",
             "bench: \"ok pump on waiting \" at 0.001 s",
             "bench: \"ok pump on waiting \" at 0.001 s");
-    compare("1000 bench ok pump on waiting 2s", "1000 bench ok pump on waiting 2min", NULL,
+    compare("1000 bench ok pump on waiting 2s", "1000 bench ok pump on waiting 2min",
             "bench: \"ok pump on waiting \" at 0.001 s",
             "bench: \"ok pump on waiting \" at 0.001 s");
     compare("1000 bench ok dusk step 4 of 5 left 3200ms",
-            "1000 bench ok dusk step 3 of 5 left 3200ms", NULL,
+            "1000 bench ok dusk step 3 of 5 left 3200ms",
             "bench: \"ok dusk step 4 of 5 left \" at 0.001 s",
             "bench: \"ok dusk step 3 of 5 left \" at 0.001 s");
 }
@@ -173,24 +179,24 @@ static void times_left(void)
 static void by_chance(void)
 {
     compare("?\n1000 bench ok level 0\n2000 bench ok", "?\n1000 bench ok level 1\n2000 bench err",
-            NULL, NULL, NULL);
-    compare("1000 bench ok level 0\n2000 bench ok", "1000 bench ok level 1\n2000 bench err", NULL,
+            NULL, NULL);
+    compare("1000 bench ok level 0\n2000 bench ok", "1000 bench ok level 1\n2000 bench err",
             "bench: \"ok\" at 0.002 s", "bench: \"err\" at 0.002 s");
     compare("?\n1000 bench ok\n2000 bench ok level 0", "?\n1000 bench err\n2000 bench ok level 1",
-            NULL, "bench: \"ok\" at 0.001 s", "bench: \"err\" at 0.001 s");
-    compare("?\n2000 bench ok", "?\n1000 bench note x\n2000 bench err", NULL, NULL, NULL);
+            "bench: \"ok\" at 0.001 s", "bench: \"err\" at 0.001 s");
+    compare("?\n2000 bench ok", "?\n1000 bench note x\n2000 bench err", NULL, NULL);
 }
 
 static void which_move(void)
 {
-    struct record *a = record_of("#3\n1000 bench ok\n#5\n2000 4 1", NULL);
-    struct record *b = record_of("#3\n1000 bench ok\n#4\n2000 4 0", NULL);
+    struct record *a = record_of("#3\n1000 bench ok\n#5\n2000 4 1");
+    struct record *b = record_of("#3\n1000 bench ok\n#4\n2000 4 0");
     struct difference d = record_difference(a, b, false);
     CHECK_INT(d.move, 4);
     CHECK(!d.link);
     difference_clear(&d);
     record_free(b);
-    b = record_of("#3\n1000 bench err", NULL);
+    b = record_of("#3\n1000 bench err");
     d = record_difference(a, b, false);
     CHECK_INT(d.move, 3);
     CHECK_TEXT(d.link ? d.link : "", "bench");

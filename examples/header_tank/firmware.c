@@ -36,7 +36,7 @@ static void flow(uint32_t now_ms)
     if (level_um >= FULL_MM * 1000) {
         level_um = FULL_MM * 1000;
         if (was < FULL_MM) header_tank_send_water(&tank, HEADER_TANK_EVENT_WATER_FULL);
-        if (in) rlx_output_switch(&tank.device, HEADER_TANK_OUTPUT_PUMP, RLX_OFF);
+        if (in) header_tank_pump_safe(&tank);
     } else if (was >= FULL_MM) {
         header_tank_send_water(&tank, HEADER_TANK_EVENT_WATER_FALLING);
     } else if (level_um / 1000 < LOW_MM && was >= LOW_MM) {

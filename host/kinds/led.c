@@ -17,17 +17,11 @@ static unsigned wires(const struct lex_output *out, struct lex_wire *all)
     return kind_wire(out, all, LEX_WIRE_DUTY);
 }
 
-static const struct attribute attributes[] = {{"pin", kind_read_pin, 0},
-                                              {"pwm", kind_read_pwm, 0},
-                                              {"active", kind_read_active, 0},
-                                              {"safe", kind_read_safe, 0},
-                                              {"curve", read_curve, 0},
-                                              {"fade", read_fade, 0},
-                                              {"shows", read_shows, 0},
-                                              {"expires", kind_read_expires, 0},
-                                              {"lost", kind_read_lost, 0},
-                                              {"only", kind_read_only, 0},
-                                              {NULL, NULL, 0}};
+static const struct attribute attributes[] = {
+    {"pin", kind_read_pin, 0},   {"pwm", kind_read_pwm, 0},         {"active", kind_read_active, 0},
+    {"safe", kind_read_safe, 0}, {"curve", read_curve, 0},          {"fade", read_fade, 0},
+    {"shows", read_shows, 0},    {"expires", kind_read_expires, 0}, {"lost", kind_read_lost, 0},
+    {"only", kind_read_only, 0}, {"by", kind_read_by, 0},           {NULL, NULL, 0}};
 
 const struct lex_kind lex_kind_led = {.levels = LEX_LEVELS_PWM,
                                       .values = 1,

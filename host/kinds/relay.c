@@ -58,6 +58,7 @@ static const struct attribute attributes[] = {{"pin", kind_read_pin, 0},
                                               {"expires", kind_read_expires, 0},
                                               {"lost", kind_read_lost, 0},
                                               {"only", kind_read_only, 0},
+                                              {"by", kind_read_by, 0},
                                               {"pwm", read_level, ATTRIBUTE_UNLISTED},
                                               {NULL, NULL, 0}};
 

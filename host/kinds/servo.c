@@ -167,15 +167,14 @@ static char *state_at(const struct lex_output *out, unsigned percent)
     return out->range ? g_strdup_printf("%uus", safe_us(out)) : NULL;
 }
 
-static const struct attribute attributes[] = {{"pwm", kind_read_pwm, 0},
-                                              {"safe", kind_read_safe, 0},
-                                              {"slew", read_slew, 0},
-                                              {"expires", kind_read_expires, 0},
-                                              {"lost", kind_read_lost, 0},
-                                              {"only", kind_read_only, 0},
-                                              {NULL, NULL, 0}};
+static const struct attribute attributes[] = {
+    {"pwm", kind_read_pwm, 0},   {"safe", kind_read_safe, 0},
+    {"slew", read_slew, 0},      {"expires", kind_read_expires, 0},
+    {"lost", kind_read_lost, 0}, {"only", kind_read_only, 0},
+    {"by", kind_read_by, 0},     {NULL, NULL, 0}};
 
-const struct lex_kind lex_kind_servo = {.levels = LEX_LEVELS_OWN,
+const struct lex_kind lex_kind_servo = {.call = {"uint16_t us", "rlx_output_pulse", "us"},
+                                        .levels = LEX_LEVELS_OWN,
                                         .values = 1,
                                         .need = RLX_BIT_SERVOS,
                                         .waits = true,

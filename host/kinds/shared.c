@@ -112,6 +112,25 @@ READ_TIME(ramp, "the time from stop to full", 60000)
 READ_TIME(travel, "the time from end to end", 3600000)
 READ_TIME(expires, "the time after which it goes to its safe state", MOST_TIME)
 
+/* firmware [only safe] */
+bool kind_read_by(struct statement *st, void *target)
+{
+    struct lex_output *out = target;
+    const struct token *next;
+    if (!statement_take_word(st, "firmware")) {
+        lex_fault(st->lx, statement_peek(st)->place,
+                  "expected 'by firmware' or 'by firmware only safe'");
+        return false;
+    }
+    out->by = LEX_BY_FIRMWARE;
+    next = statement_peek(st);
+    if (g_strcmp0(next->text, "only") != 0 || g_strcmp0(next[1].text, "safe") != 0) return true;
+    statement_take(st);
+    statement_take(st);
+    out->by = LEX_BY_FIRMWARE_SAFE;
+    return true;
+}
+
 bool kind_read_only(struct statement *st, void *target)
 {
     return statement_permits(st, target, RLX_GOES_ANY);

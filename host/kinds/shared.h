@@ -16,6 +16,7 @@ bool kind_read_ramp(struct statement *st, void *target);
 bool kind_read_travel(struct statement *st, void *target);
 bool kind_read_expires(struct statement *st, void *target);
 bool kind_read_lost(struct statement *st, void *target);
+bool kind_read_by(struct statement *st, void *target);
 bool kind_read_only(struct statement *st, void *target); /* while ... */
 /* only while ..., of one way: RLX_GOES_... */
 bool kind_read_way_only(struct statement *st, struct lex_output *out, unsigned way);

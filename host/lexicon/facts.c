@@ -138,3 +138,10 @@ bool lex_is_permitted(const struct lexicon *lx, const struct lex_output *out)
     }
     return out->permits->len > 0;
 }
+
+bool lex_has_own(const struct lexicon *lx)
+{
+    for (unsigned i = 0; i < lx->outputs->len; i++)
+        if (((struct lex_output *)lx->outputs->pdata[i])->by != LEX_BY_COMMANDS) return true;
+    return false;
+}

@@ -38,6 +38,11 @@ enum lex_levels {
     LEX_LEVELS_OWN     /* its own range */
 };
 
+/* The firmware's call for an output: what stands behind the device and its number. */
+struct lex_call {
+    const char *args, *function, *passes;
+};
+
 struct lex_kind {
     enum lex_levels levels;
     unsigned values; /* slots that a level of it takes: 1, of a pair 2 */
@@ -53,6 +58,7 @@ struct lex_kind {
      * none is given, what it is where no command reaches it (NULL: its safe state), and what keeps
      * it from being reversed at once. */
     const char *slot, *verb, *wants, *safe, *unsaid, *unreached, *gentle;
+    struct lex_call call;               /* function NULL: on and off, or its level in percent */
     const char *becomes;                /* what its own range is on its wire, with its unit: "us" */
     const struct attribute *attributes; /* ended by a NULL word */
 

@@ -75,6 +75,13 @@ struct lex_permit {
     bool on;                    /* ...with what the word means */
 };
 
+/* Whether the firmware drives an output too, by its own logic. */
+enum lex_by {
+    LEX_BY_COMMANDS,
+    LEX_BY_FIRMWARE_SAFE, /* it may put it to its safe state */
+    LEX_BY_FIRMWARE       /* it may switch it as it likes; by halt and expiry it is safe at first */
+};
+
 struct lex_output {
     struct lex_place place;
     char *name, *title;
@@ -103,6 +110,7 @@ struct lex_output {
     unsigned enable, speed;       /* of a stepper: pin of its current, or none; steps a second */
     GPtrArray *members;           /* char *: of a group */
     GPtrArray *permits;           /* struct lex_permit * */
+    enum lex_by by;
 };
 
 enum lex_pull { LEX_PULL_NONE, LEX_PULL_UP, LEX_PULL_DOWN };
@@ -507,6 +515,8 @@ int lex_input_when(const struct lexicon *lx, const struct lex_input *in, const c
 /* "heater only while door closed": "only while door closed and hatch closed", of one way "forward
  * only while ..."; NULL: nothing permits it. Owned by the caller. */
 char *lex_permits_text(const struct lex_output *out);
+/* Whether the firmware drives some output too. */
+bool lex_has_own(const struct lexicon *lx);
 /* Whether inputs permit what this output does, or an output of this group. */
 bool lex_is_permitted(const struct lexicon *lx, const struct lex_output *out);
 /* The commands, and what inputs do, that call a function. Owned by the caller; not its elements. */

@@ -73,6 +73,9 @@
      RLX_HAS_ROUTINES || RLX_HAS_EXPIRY || RLX_HAS_LIST || RLX_HAS_SAYS)
 /* Whether commands stand in the lexicon that nobody sends: in routines, or behind inputs. */
 #define RLX_HAS_STEPS (RLX_HAS_ROUTINES || (RLX_HAS_INPUT_ACTS && RLX_HAS_INPUTS))
+/* Whether single outputs are made safe, and whether by the firmware or a link. */
+#define RLX_HAS_SAFE_CALL (RLX_HAS_PRESENCE || RLX_FIRMWARE_SAFE)
+#define RLX_MAKES_SAFE    (RLX_HAS_EXPIRY || RLX_HAS_SAFE_CALL)
 /* Whether inputs permit what outputs do. */
 #define RLX_HAS_PERMITTED (RLX_HAS_PERMITS && RLX_HAS_INPUTS)
 /* Whether something may stand before a reply. */

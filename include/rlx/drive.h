@@ -36,7 +36,7 @@ int rlx_output_act(struct rlx_device *device, uint8_t output, enum rlx_verb verb
                    uint32_t argument);
 #endif
 
-#if RLX_HAS_PRESENCE
+#if RLX_HAS_SAFE_CALL
 /* Puts an output into its safe state as `halt` does. One that is safe on does not go on beside
  * another output of its interlock, or before its minimum off time. */
 void rlx_output_safe(struct rlx_device *device, uint8_t output);

@@ -128,7 +128,7 @@ struct rlx_state {
 RLX_INTERNAL void rlx_out_state(const struct rlx_device *d, uint8_t output,
                                 struct rlx_state *state);
 #endif
-#if RLX_HAS_PRESENCE
+#if RLX_HAS_SAFE_CALL
 RLX_INTERNAL void rlx_out_safe(struct rlx_device *d, uint8_t output);
 #endif
 #if RLX_HAS_EXPIRY

@@ -61,7 +61,7 @@ uint32_t rlx_output_waits(const struct rlx_device *d, uint8_t output)
 }
 #endif
 
-#if RLX_HAS_PRESENCE
+#if RLX_HAS_SAFE_CALL
 void rlx_output_safe(struct rlx_device *d, uint8_t output)
 {
     if (has_output(d, output)) rlx_out_safe(d, output);

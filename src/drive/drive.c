@@ -58,7 +58,7 @@ static void force(struct rlx_device *d, uint8_t output, uint16_t level)
     rlx_steady_force(d, output, level);
 }
 
-#if RLX_HAS_EXPIRY || RLX_HAS_PRESENCE
+#if RLX_MAKES_SAFE
 static void make_safe(struct rlx_device *d, uint8_t output, uint16_t level)
 {
     DRIVE_OF(d, output);
@@ -252,7 +252,7 @@ RLX_INTERNAL void rlx_out_state(const struct rlx_device *d, uint8_t output, stru
 
 /* ---- safe states, and what expires ---- */
 
-#if RLX_HAS_PRESENCE
+#if RLX_HAS_SAFE_CALL
 RLX_INTERNAL void rlx_out_safe(struct rlx_device *d, uint8_t output)
 {
 #if RLX_HAS_EXPIRY

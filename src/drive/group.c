@@ -62,7 +62,7 @@ RLX_INTERNAL void rlx_group_force(struct rlx_device *d, uint8_t group, uint16_t 
     (void)d, (void)group, (void)level;
 }
 
-#if RLX_HAS_EXPIRY || RLX_HAS_PRESENCE
+#if RLX_MAKES_SAFE
 RLX_INTERNAL void rlx_group_safe(struct rlx_device *d, uint8_t group, uint16_t level)
 {
     (void)d, (void)group, (void)level;

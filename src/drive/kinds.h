@@ -74,7 +74,7 @@ RLX_INTERNAL int32_t rlx_stepper_place_now(const struct rlx_device *d, uint8_t o
 #endif
 
 /* What the functions stand in, as 0 or 1. */
-#if RLX_HAS_EXPIRY || RLX_HAS_PRESENCE
+#if RLX_MAKES_SAFE
 #define RLX_KINDS_EXPIRE 1
 #else
 #define RLX_KINDS_EXPIRE 0

@@ -88,7 +88,7 @@ RLX_INTERNAL void rlx_motor_force(struct rlx_device *d, uint8_t output, uint16_t
     stop_motor(d, output, true);
 }
 
-#if RLX_HAS_EXPIRY || RLX_HAS_PRESENCE
+#if RLX_MAKES_SAFE
 RLX_INTERNAL void rlx_motor_safe(struct rlx_device *d, uint8_t output, uint16_t level)
 {
     rlx_motor_force(d, output, level);

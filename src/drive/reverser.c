@@ -98,7 +98,7 @@ RLX_INTERNAL void rlx_reverser_force(struct rlx_device *d, uint8_t output, uint1
     stop_reverser(d, output);
 }
 
-#if RLX_HAS_EXPIRY || RLX_HAS_PRESENCE
+#if RLX_MAKES_SAFE
 RLX_INTERNAL void rlx_reverser_safe(struct rlx_device *d, uint8_t output, uint16_t level)
 {
     (void)level;

@@ -25,7 +25,7 @@ RLX_INTERNAL void rlx_servo_force(struct rlx_device *d, uint8_t output, uint16_t
     show_pulse(d, output, rlx_output_at(d, output)->level);
 }
 
-#if RLX_HAS_EXPIRY || RLX_HAS_PRESENCE
+#if RLX_MAKES_SAFE
 RLX_INTERNAL void rlx_servo_safe(struct rlx_device *d, uint8_t output, uint16_t level)
 {
     rlx_servo_force(d, output, level);

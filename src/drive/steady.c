@@ -68,7 +68,7 @@ RLX_INTERNAL bool rlx_steady_is_on(const struct rlx_device *d, uint8_t output)
     return rlx_output_at(d, output)->level != 0;
 }
 
-#if RLX_HAS_EXPIRY || RLX_HAS_PRESENCE
+#if RLX_MAKES_SAFE
 RLX_INTERNAL void rlx_steady_safe(struct rlx_device *d, uint8_t output, uint16_t level)
 {
     if (rlx_steady_at(d, output, level)) return;

@@ -323,7 +323,7 @@ RLX_INTERNAL void rlx_stepper_force(struct rlx_device *d, uint8_t output, uint16
     power(d, output, !has(d, output, RLX_STP_FREE));
 }
 
-#if RLX_HAS_EXPIRY || RLX_HAS_PRESENCE
+#if RLX_MAKES_SAFE
 RLX_INTERNAL void rlx_stepper_safe(struct rlx_device *d, uint8_t output, uint16_t level)
 {
     struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;

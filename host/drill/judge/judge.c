@@ -148,7 +148,7 @@ bool judge_moves_by_itself(const struct setup *setup, unsigned output)
 {
     const struct lexicon *lx = setup->lx;
     const struct lex_output *out = lx->outputs->pdata[output];
-    if (own_of(setup->own, out) == OWN_ALL) return true;
+    if (setup->firmware && out->by == LEX_BY_FIRMWARE) return true;
     if (!lex_kind_of(out)->switches) return true;
     if (out->min_on || out->min_off || out->fade || out->expires || out->interlock || out->shows ||
         out->lost || out->permits->len || told_with_others(lx, out) ||
@@ -194,8 +194,8 @@ bool judge_may_change(const struct outcome *o, unsigned output)
 static bool is_own(const struct outcome *o, unsigned output)
 {
     const struct lex_output *out = o->setup->lx->outputs->pdata[output];
-    enum own_kind own = own_of(o->setup->own, out);
-    return own == OWN_ALL || (own == OWN_SAFE && output_is_safe(o->board, out));
+    enum lex_by own = o->tables ? LEX_BY_COMMANDS : out->by;
+    return own == LEX_BY_FIRMWARE || (own == LEX_BY_FIRMWARE_SAFE && output_is_safe(o->board, out));
 }
 
 /* An output that changed and may not have; NULL: none. */
@@ -321,7 +321,8 @@ static char *judge_level(const struct outcome *o, char **came)
 {
     const struct drill_case *test = o->move->test;
     char *wanted = NULL;
-    bool late = o->move->busy || o->setup->own || o->link->medium == LEX_SMS ||
+    bool late = o->move->busy || (!o->tables && lex_has_own(o->setup->lx)) ||
+                o->link->medium == LEX_SMS ||
                 (test && test->of && told_by_input(o->setup->lx, test->of->effect.output));
     if (!test || (own_way(o) && late) || is_safe_by_itself(o) || is_blocked(o) ||
         expect_output(o->setup->lx, test, o->board, &wanted))

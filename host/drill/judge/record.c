@@ -27,7 +27,7 @@ struct mark {
 
 struct record {
     const struct lexicon *lx;
-    const struct own *own;
+    bool own; /* the firmware drives outputs by its own logic */
     uint64_t slack_us;
     GArray *marks;
     unsigned move;
@@ -46,11 +46,11 @@ static void clear_mark(void *p)
     g_free(((struct mark *)p)->text);
 }
 
-struct record *record_new(const struct lexicon *lx, const struct own *own, uint64_t slack_us)
+struct record *record_new(const struct lexicon *lx, uint64_t slack_us)
 {
     struct record *r = g_new0(struct record, 1);
     r->lx = lx;
-    r->own = own;
+    r->own = lex_has_own(lx);
     r->slack_us = slack_us;
     r->own_us = r->chance_us = UINT64_MAX;
     r->begun = g_array_new(FALSE, TRUE, sizeof(uint64_t));
@@ -192,7 +192,7 @@ void record_sight(void *user, const struct sight *sight)
     int output = sight->kind == SIGHT_OUT ? output_of_event(r->lx, sight->event) : -1;
     const struct lex_output *out = output < 0 ? NULL : r->lx->outputs->pdata[output];
     if (out) {
-        if (own_of(r->own, out) == OWN_ALL) return;
+        if (out->by == LEX_BY_FIRMWARE) return;
         unsigned lane = SIM_UARTS + (sight->event.kind % 5u) * 256u + sight->event.index;
         add(r, us, lane, g_strdup_printf("%lu", (unsigned long)sight->event.value), 0);
         if (!r->marks->len) return;
@@ -492,7 +492,7 @@ struct difference record_difference(const struct record *tables, const struct re
     for (unsigned lane = 0; lane < LANES; lane++) {
         if (!used[lane]) continue;
         const struct lex_output *out = output_of_lane(tables->lx, lane);
-        bool safer = out && own_of(tables->own, out) == OWN_SAFE;
+        bool safer = out && out->by == LEX_BY_FIRMWARE_SAFE;
         bool moves = out && of.loose && (out->ramp || out->fade || out->slew);
         if (moves && !is_level(lane)) continue; /* a way that it turned to and never went */
         struct pair pair = safer   ? lane_beyond(tables, firmware, lane)

@@ -4,15 +4,14 @@
 #define RECORD_H
 
 #include "world/boards/bench.h"
-#include "drill/judge/own.h"
 
 #define CLOCK_MOST 20000 /* ppm that a firmware's clock may be slow or fast; so it is tried... */
 #define CLOCK_STEP 5000  /* ...in these steps */
 
 struct record;
-/* `own`: outputs that the firmware drives itself, too. `slack_us`: as much later than the reference
+/* `slack_us`: as much later than the reference
  * model it may do something. */
-struct record *record_new(const struct lexicon *lx, const struct own *own, uint64_t slack_us);
+struct record *record_new(const struct lexicon *lx, uint64_t slack_us);
 void record_free(struct record *record);
 /* A watcher of a bench; its user is the record. */
 void record_sight(void *record, const struct sight *sight);

@@ -261,7 +261,7 @@ static bool is_loose(const struct setup *setup, const struct move *move)
     const struct drill_case *test = move->test;
     const struct lex_output *out =
         test && test->of ? lex_effect_output(lx, &test->of->effect) : NULL;
-    bool owned = setup->own && (!out || own_of(setup->own, out) || test->of->effect.which);
+    bool owned = lex_has_own(lx) && (!out || out->by || test->of->effect.which);
     bool handlers = lx->queries->len > 0, calls = false;
     for (unsigned i = 0; i < lx->commands->len; i++)
         calls |= ((struct lex_command *)lx->commands->pdata[i])->effect.kind == LEX_CALL &&

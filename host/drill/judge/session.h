@@ -45,11 +45,10 @@ struct move {
 struct setup {
     struct lexicon *lx;
     const struct image *image;
-    const char *firmware;  /* NULL: the lexicon's tables */
-    const struct own *own; /* outputs that the firmware drives itself, too */
-    uint64_t slack_us;     /* it may do things this much later than the reference model */
-    int32_t clock_ppm;     /* the clock of the reference model is so much faster */
-    char *world;           /* statements */
+    const char *firmware; /* NULL: the lexicon's tables */
+    uint64_t slack_us;    /* it may do things this much later than the reference model */
+    int32_t clock_ppm;    /* the clock of the reference model is so much faster */
+    char *world;          /* statements */
     uint32_t seed;
     uint64_t after_us;    /* time for a second answer; 0: 50 ms */
     uint64_t patience_us; /* for an answer; 0: 5 s, of a text message 2 min */

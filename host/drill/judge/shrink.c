@@ -57,7 +57,7 @@ static char *lines_only_in(const char *a, const char *b)
 
 struct shown shown_new(const struct setup *setup)
 {
-    return (struct shown){record_new(setup->lx, setup->own, setup->slack_us), g_string_new(NULL)};
+    return (struct shown){record_new(setup->lx, setup->slack_us), g_string_new(NULL)};
 }
 
 void shown_free(struct shown *shown)

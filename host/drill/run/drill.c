@@ -263,7 +263,6 @@ json_t *drill(struct lexicon *lx, const struct image *image, const struct drill_
     struct setup setup = {.lx = lx,
                           .image = image,
                           .firmware = options->firmware,
-                          .own = options->own,
                           .slack_us = options->slack_us,
                           .world = d.world,
                           .seed = 1};

@@ -98,7 +98,6 @@ static struct setup setup_of(const struct drill *drill, const char *world, uint3
     return (struct setup){.lx = drill->lx,
                           .image = drill->image,
                           .firmware = drill->options->firmware,
-                          .own = drill->options->own,
                           .slack_us = drill->options->slack_us,
                           .world = (char *)world,
                           .seed = seed};
@@ -127,10 +126,11 @@ static void put_shortest(struct yield *y, const struct drill *drill, const struc
     y->shrunk++;
 }
 
-/* The output that it is about, and the option for a firmware that drives it on purpose. */
+/* The output that it is about, and what the lexicon says where a firmware drives it on purpose. */
 static void put_output(json_t *one, const struct lex_output *out, bool safer)
 {
-    char *own = g_strdup_printf("--own %s%s", out->name, safer ? ":safe" : "");
+    char *own =
+        g_strdup_printf("output %s ... by firmware%s", out->name, safer ? " only safe" : "");
     json_object_set_new(one, "output", json_string(out->name));
     json_object_set_new(one, "own", json_string(own));
     g_free(own);
@@ -286,8 +286,8 @@ static void on_tables_step(void *record, unsigned number, uint64_t us)
 
 static struct record *record_of_scene(const struct drill *drill)
 {
-    struct record *record = record_new(drill->lx, drill->options->own, drill->options->slack_us);
-    bool calls = drill->options->own != NULL;
+    struct record *record = record_new(drill->lx, drill->options->slack_us);
+    bool calls = lex_has_own(drill->lx);
     for (unsigned i = 0; i < drill->lx->commands->len; i++) {
         const struct lex_command *command = drill->lx->commands->pdata[i];
         calls |= command->effect.kind == LEX_CALL && !command->query;

@@ -8,17 +8,15 @@
 
 #include "lexicon/write/table_image.h"
 #include "lexicon/model.h"
-#include "drill/judge/own.h"
 
 struct drill_options {
-    const char *firmware;  /* NULL: the lexicon's tables */
-    const char *link;      /* only this one; NULL: all */
-    const struct own *own; /* outputs that the firmware drives itself, too */
-    uint64_t slack_us;     /* it may do things this much later than the lexicon has it */
-    const char *suite;     /* words, ends, faults, life, mixed; NULL: all */
-    bool guarantees;       /* these only, not the reference model */
-    bool first;            /* the first failure ends it */
-    bool bare;             /* failures are reported without their conversations */
+    const char *firmware; /* NULL: the lexicon's tables */
+    const char *link;     /* only this one; NULL: all */
+    uint64_t slack_us;    /* it may do things this much later than the lexicon has it */
+    const char *suite;    /* words, ends, faults, life, mixed; NULL: all */
+    bool guarantees;      /* these only, not the reference model */
+    bool first;           /* the first failure ends it */
+    bool bare;            /* failures are reported without their conversations */
     uint32_t seed;
     unsigned jobs;                                                 /* processes */
     unsigned mixed;                                                /* conversations of that suite */

@@ -79,7 +79,7 @@ static char *acted(const struct life *life, const struct lex_command *act,
     *out = lex_effect_output(life->drill->lx, effect);
     bool plain = *out && lex_is_plain(*out) && !(*out)->members->len && !(*out)->min_on &&
                  !(*out)->min_off && !(*out)->interlock && !(*out)->fade;
-    if (!plain || own_of(life->drill->options->own, *out)) return NULL;
+    if (!plain || drill_by(life->drill, *out)) return NULL;
     if (level && !effect->which) return g_strdup_printf("%d%%", effect->argument);
     if (effect->kind != LEX_SWITCH || (effect->fixed != RLX_ON && effect->fixed != RLX_OFF))
         return NULL;

@@ -28,7 +28,7 @@ static void min_times(struct life *life, unsigned link, const struct lex_output 
 {
     const char *on = text_ending(life, link, out, " on"),
                *off = text_ending(life, link, out, " off");
-    if (own_of(life->drill->options->own, out)) return;
+    if (drill_by(life->drill, out)) return;
     if (!on || !off || out->interlock || out->expires || (!out->min_on && !out->min_off)) return;
     if (!life_permit(life, out)) return;
     life_put(life, "wait %ums", out->min_off + out->min_on + 100);
@@ -63,7 +63,7 @@ static void reverser(struct life *life, unsigned link, const struct lex_output *
     const char *open = text_ending(life, link, out, " open"),
                *close = text_ending(life, link, out, " close"),
                *stop = text_ending(life, link, out, " stop");
-    if (own_of(life->drill->options->own, out)) return;
+    if (drill_by(life->drill, out)) return;
     if (!open || !close || !stop || !out->open.until || !out->close.until || out->expires) return;
     if (!life_permit(life, out)) return;
     life_put(life, "push %s off\npush %s on\nwait 200ms", out->open.until, out->close.until);
@@ -113,7 +113,7 @@ static unsigned way_ms(const struct lex_output *out)
 static void stepper(struct life *life, unsigned link, const struct lex_output *out)
 {
     const char *home = text_ending(life, link, out, " home"), *input = out->home.until;
-    if (!home || !input || own_of(life->drill->options->own, out)) return;
+    if (!home || !input || drill_by(life->drill, out)) return;
     const char *safe = out->safe ? "holding" : "released";
     unsigned settles = lexicon_input(life->drill->lx, input)->debounce + 50;
     bool quiet = out->expires && out->expires < seek_ms(out);
@@ -171,6 +171,9 @@ static void permit(struct life *life, unsigned link, const struct lex_output *ou
     char *safe = lex_kind_of(out)->state_at(out, out->safe),
          *refused = g_strdup_printf("*blocked %s*", one->input);
     unsigned settles = one->of->debounce + 50, rests = out->min_on + out->min_off + out->dead;
+    const struct lex_kind *kind = lex_kind_of(out);
+    for (unsigned i = 0; kind->ends && i < LEX_ENDS_MOST; i++) /* it is between its ends */
+        if (kind->ends(out, i)->until) life_put(life, "push %s off", kind->ends(out, i)->until);
     put_permits(life, out, one);
     life_put(life, "push %s %s\nwait %ums", one->input, taken, settles + rests);
     life_say(life, link, text);
@@ -200,7 +203,7 @@ static bool is_quiet(const struct lex_input *in, const struct lex_output *out)
 void life_permits(struct life *life, unsigned link, const struct lex_output *out)
 {
     const struct lexicon *lx = life->drill->lx;
-    if (own_of(life->drill->options->own, out)) return;
+    if (drill_by(life->drill, out)) return;
     for (unsigned i = 0; i < out->permits->len; i++) {
         const struct lex_permit *one = out->permits->pdata[i];
         const char *text = NULL;
@@ -252,7 +255,7 @@ void life_turning(struct life *life, unsigned link, const struct lex_command *co
                *low = life_text(life->drill, link, command, CASE_PLAIN),
                *middle = life_text(life->drill, link, command, CASE_MIDDLE);
     if (!drives || !high || !low || !middle || (expires && expires < 2 * ms)) return;
-    if (own_of(life->drill->options->own, out) || !life_permit(life, out)) return;
+    if (drill_by(life->drill, out) || !life_permit(life, out)) return;
     const char *const texts[] = {high, low, middle, high, middle, low, high};
     for (unsigned i = 0; i < G_N_ELEMENTS(texts); i++) {
         life_obeyed(life, link, texts[i]);

@@ -160,7 +160,7 @@ static void put_safe(struct life *life, const char *within, bool own)
 {
     for (unsigned i = 0; i < life->drill->lx->outputs->len; i++) {
         const struct lex_output *out = life->drill->lx->outputs->pdata[i];
-        if ((own_of(life->drill->options->own, out) == OWN_ALL) != own) continue;
+        if ((drill_by(life->drill, out) == LEX_BY_FIRMWARE) != own) continue;
         char *state = safe_state(out);
         if (state) life_put(life, "see %s %s within %s", out->name, state, within);
         g_free(state);
@@ -319,7 +319,7 @@ static void expiry(struct life *life, unsigned link, const struct lex_command *c
     const struct lex_output *out = lex_effect_output(life->drill->lx, &command->effect);
     uint32_t ms = command->expires ? command->expires : out ? out->expires : 0;
     char *state, *safe = out ? safe_state(out) : NULL;
-    bool own = out && own_of(life->drill->options->own, out);
+    bool own = out && drill_by(life->drill, out);
     const char *text = ms ? life_full_text(life, link, command, &state) : NULL;
     uint32_t moves = out ? out->ramp + out->fade + out->dead + out->min_on : 0;
     if (text && safe && ms > 400 && !out->lost && life_permit(life, out)) {

@@ -150,7 +150,7 @@ static void repeats(struct life *life, unsigned link)
 {
     const struct lex_output *out;
     const char *toggle = life_toggle(life->drill, link, false, &out);
-    if (!toggle || own_of(life->drill->options->own, out)) return;
+    if (!toggle || drill_by(life->drill, out)) return;
     for (unsigned n = 2; n <= RLX_SMS_KEPT; n++) { /* so many are remembered */
         life_put(life, "now sms %s duplicate 100%% spread %us", drill_link(life->drill, link)->name,
                  n * 5);

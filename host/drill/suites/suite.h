@@ -93,4 +93,10 @@ void drill_put_asked(const struct drill *drill, GString *scene);
 struct move *drill_say(const struct drill *drill, GArray *moves, unsigned link,
                        const struct drill_case *test);
 
+/* Who drives the output: commands alone where the lexicon's own tables are drilled. */
+static inline enum lex_by drill_by(const struct drill *drill, const struct lex_output *out)
+{
+    return drill->options->firmware ? out->by : LEX_BY_COMMANDS;
+}
+
 #endif

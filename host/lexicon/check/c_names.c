@@ -93,6 +93,18 @@ static void claim_event(struct names *names, const struct lex_event *event)
     g_free(name);
 }
 
+/* The calls for an output that the firmware drives too. */
+static void claim_calls(struct names *names, const struct lex_output *out)
+{
+    char *name = lex_identifier(out->name, false);
+    claim(names, out->place, g_strdup_printf("%s_%s_safe", names->lx->name, name),
+          g_strdup_printf("the call that makes '%s' safe", out->name));
+    if (out->by == LEX_BY_FIRMWARE)
+        claim(names, out->place, g_strdup_printf("%s_%s", names->lx->name, name),
+              g_strdup_printf("the firmware's call for '%s'", out->name));
+    g_free(name);
+}
+
 void check_names(struct lexicon *lx)
 {
     struct names names = {lx, g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free)};
@@ -102,6 +114,7 @@ void check_names(struct lexicon *lx)
     for (unsigned i = 0; i < lx->outputs->len; i++) {
         const struct lex_output *out = lx->outputs->pdata[i];
         claim_upper(&names, out->place, "OUTPUT", out->name);
+        if (out->by) claim_calls(&names, out);
     }
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];

@@ -101,7 +101,7 @@ static void check_output(struct lexicon *lx, unsigned i)
 {
     const struct lex_output *out = lx->outputs->pdata[i];
     const struct lex_kind *kind = lex_kind_of(out);
-    if (!reached(lx, i)) {
+    if (!reached(lx, i) && out->by != LEX_BY_FIRMWARE) {
         const char *state = kind->unreached ? kind->unreached : out->safe ? "on" : "off";
         struct lex_fault *fault = check_find(
             lx, LEX_D05, out->place, out->name, NULL,

@@ -47,7 +47,8 @@ bool statement_permits(struct statement *st, struct lex_output *out, unsigned wa
         permit->ways = ways;
         permit->input = statement_name(st, "an input's name");
         if (permit->input)
-            permit->word = statement_name(st, "the input's state, like 'on' or a word of its event");
+            permit->word =
+                statement_name(st, "the input's state, like 'on' or a word of its event");
         if (!permit->word) { /* half of it permits nothing */
             permit_free(permit);
             return false;

@@ -235,6 +235,10 @@ static char *behaviour(const struct lex_output *out)
     add_word(text, "safe when %s is lost", out->lost);
     char *permits = lex_permits_text(out);
     add_word(text, "%s", permits);
+    if (out->by)
+        add_word(text, "%s",
+                 out->by == LEX_BY_FIRMWARE ? "by the firmware too"
+                                            : "the firmware may make it safe");
     g_free(permits);
     add_word(text, "shows %s", out->shows);
     if (out->range) {

@@ -310,6 +310,9 @@ static json_t *output_json(const struct lex_output *out)
     set_text(all, "title", out->title);
     set_text(all, "safe", g_str_has_prefix(safe, "safe ") ? safe + 5 : NULL);
     g_free(safe);
+    if (out->by)
+        json_object_set_new(all, "by_firmware",
+                            json_string(out->by == LEX_BY_FIRMWARE ? "any" : "safe"));
     for (unsigned i = 0; i < out->permits->len; i++) {
         const struct lex_permit *permit = out->permits->pdata[i];
         json_t *one = json_pack("{s:s, s:s, s:b}", "input", permit->input, "is", permit->word, "on",

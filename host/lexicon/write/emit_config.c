@@ -88,6 +88,7 @@ static int knob_needs(const struct emit *e, unsigned knob)
     case KNOB_AHEAD_BYTES: return (int)ahead_of(e->lx);
     case KNOB_SAYS_BYTES: return says_of(e->lx);
     case KNOB_NV_AREA_BYTES: return image_settings(e->lx) ? (int)image_nv_needs(e->lx) : -1;
+    case KNOB_FIRMWARE_SAFE: return lex_has_own(e->lx) ? 1 : -1;
     case KNOB_FIXED: return 1;
     default: return -1;
     }

@@ -5,6 +5,7 @@
 
 #include <string.h>
 
+#include "lexicon/kind.h"
 #include "lexicon/names.h"
 #include "lexicon/slot.h"
 #include "rlx/image.h"
@@ -186,6 +187,46 @@ static void put_events(struct emit *e)
     for (unsigned i = 0; i < lx->events->len; i++) put_event(e, i);
 }
 
+/* ---- outputs that the firmware drives too ---- */
+
+static void put_call(struct emit *e, const struct lex_output *out)
+{
+    static const struct lex_call level = {"uint8_t percent", "rlx_output_level", "percent"},
+                                 onoff = {"enum rlx_verb verb", "rlx_output_switch", "verb"};
+    const struct lex_kind *kind = lex_kind_of(out);
+    const struct lex_call *call = kind->call.function    ? &kind->call
+                                  : lex_takes_level(out) ? &level
+                                                         : &onoff;
+    const char *lx = e->lx->name;
+    char *name = lex_identifier(out->name, false), *upper = lex_identifier(out->name, true);
+    emit_put(e,
+             "static inline void %s_%s_safe(struct %s *%s)\n{\n    rlx_output_safe(&%s->device, "
+             "%s_OUTPUT_%s);\n}\n",
+             lx, name, lx, lx, lx, e->upper, upper);
+    if (out->by == LEX_BY_FIRMWARE)
+        emit_put(e,
+                 "static inline int %s_%s(struct %s *%s, %s)\n{\n    return %s(&%s->device, "
+                 "%s_OUTPUT_%s, %s);\n}\n",
+                 lx, name, lx, lx, call->args, call->function, lx, e->upper, upper, call->passes);
+    g_free(upper);
+    g_free(name);
+}
+
+static void put_calls(struct emit *e)
+{
+    bool first = true;
+    for (unsigned i = 0; i < e->lx->outputs->len; i++) {
+        const struct lex_output *out = e->lx->outputs->pdata[i];
+        if (!out->by) continue;
+        if (first)
+            emit_put(e,
+                     "\n/* The outputs that your firmware drives, too: _safe() puts one into its "
+                     "safe state at once, as\n * halt does. See rlx/drive.h. */\n");
+        first = false;
+        put_call(e, out);
+    }
+}
+
 /* ---- settings ---- */
 
 /* What a setting is, and what asks for it. */
@@ -333,6 +374,7 @@ void emit_header(struct emit *e)
         lx->name, lx->name, lx->name);
     put_handlers(e);
     put_events(e);
+    put_calls(e);
     put_settings(e);
     emit_put(e, "\n#ifdef __cplusplus\n}\n#endif\n\n#endif\n");
 }
