@@ -103,6 +103,8 @@ static const char oven[] =
     "command drum {level -100..100%} => drum\n"
     "command vent {open|close|stop} => vent\n"
     "event door {closed|opened} <= door\n"
+    "event heater {hot|cold} <= heater\n"
+    "built-in halt\n"
     "link bench serial 9600 frame line\n";
 
 static const char *told = tank;
@@ -368,6 +370,8 @@ static void by_permits(void)
         {"door closed and hatch on", "door opened and hatch on", "words", "bench", "heater", "ok"},
         {"forward only while door closed", "back only while door closed", "life", "bench",
          "permits", "*blocked door*"},
+        {"event heater {hot|cold}", "event heater {cold|hot}", "life", "bench", "events",
+         "*ev heater hot*"},
         {" close only while hatch off", "", "life", "bench", "permits", "*blocked hatch*"},
     };
     told = oven;

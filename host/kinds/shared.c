@@ -177,6 +177,12 @@ char *kind_stop_text(const struct lex_output *out)
     return g_strdup("safe stop");
 }
 
+bool kind_tells_on(const struct lex_output *out)
+{
+    (void)out;
+    return true;
+}
+
 char *kind_slots_switch(const struct lex_output *out)
 {
     (void)out;

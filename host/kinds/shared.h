@@ -51,6 +51,8 @@ char *kind_stop_text(const struct lex_output *out);
 void kind_check_placed(struct lexicon *lx, const struct lex_output *out);
 char *kind_wiring(const struct lex_output *out);
 unsigned kind_wire(const struct lex_output *out, struct lex_wire *wires, enum lex_wire_is channel);
+/* It tells when it goes on and off. */
+bool kind_tells_on(const struct lex_output *out);
 /* The slots of a command for what is on or off. */
 char *kind_slots_switch(const struct lex_output *out);
 

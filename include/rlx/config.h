@@ -33,6 +33,8 @@
 #endif
 
 #define RLX_HAS_BUILT_IN (RLX_BUILT_IN != 0)
+/* Whether outputs tell when they go on and off. */
+#define RLX_HAS_TOLD (RLX_HAS_OUTPUT_EVENTS && RLX_HAS_EVENTS)
 /* Whether anything depends on the clock. */
 #define RLX_HAS_NOW                                                                           \
     (RLX_HAS_TIMED || RLX_HAS_TAGS || RLX_HAS_EXPIRY || RLX_HAS_PACED || RLX_HAS_YIELDS ||    \
@@ -40,7 +42,8 @@
      RLX_HAS_SETTINGS)
 /* Whether outputs change by themselves; whether one may wait; whether they know more than on, off
  * and a level. */
-#define RLX_HAS_RUNS   (RLX_HAS_EXPIRY || RLX_HAS_ACTS || RLX_HAS_RESTS || RLX_HAS_MOVING)
+#define RLX_HAS_RUNS \
+    (RLX_HAS_EXPIRY || RLX_HAS_ACTS || RLX_HAS_RESTS || RLX_HAS_MOVING || RLX_HAS_TOLD)
 #define RLX_HAS_WAITS  (RLX_HAS_RESTS || RLX_HAS_MOVING)
 #define RLX_HAS_VERBS  (RLX_HAS_ACTS || RLX_HAS_DRIVES)
 #define RLX_HAS_SOURCE (RLX_HAS_ADDRESS || RLX_HAS_TAGS || RLX_HAS_CHECK || RLX_HAS_MESSAGE)

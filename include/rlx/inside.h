@@ -26,10 +26,10 @@ static inline uint16_t rlx_crc_step(uint16_t crc, uint8_t byte)
     return crc;
 }
 
-#if RLX_HAS_INPUTS || RLX_HAS_MOVING || RLX_HAS_ROUTINES
+#if RLX_HAS_INPUTS || RLX_HAS_MOVING || RLX_HAS_ROUTINES || RLX_HAS_TOLD
 /* drive.c: sends the events of an input (kind 0), output or routine (RLX_EVT_IS_...), with the word
- * that their rows have at `field`. */
-RLX_INTERNAL void rlx_source_event(struct rlx_device *device, uint8_t source, uint8_t kind,
+ * that their rows have at `field`. Whether there are any. */
+RLX_INTERNAL bool rlx_source_event(struct rlx_device *device, uint8_t source, uint8_t kind,
                                    uint8_t field);
 #endif
 

@@ -9,20 +9,23 @@ uint16_t rlx_duty_of_percent(uint8_t percent)
     return (uint16_t)((percent * UINT32_C(671078) + 512) >> 10);
 }
 
-#if RLX_HAS_INPUTS || RLX_HAS_MOVING || RLX_HAS_ROUTINES
+#if RLX_HAS_INPUTS || RLX_HAS_MOVING || RLX_HAS_ROUTINES || RLX_HAS_TOLD
 __attribute__((__unused__)) /* a servo has no events */
-RLX_INTERNAL void
+RLX_INTERNAL bool
 rlx_source_event(struct rlx_device *d, uint8_t source, uint8_t kind, uint8_t field)
 {
 #if RLX_HAS_EVENTS
     rlx_rom row = rlx_part(d, RLX_IMG_EVENTS) + 1;
     uint8_t n = rlx_rows_of(d, RLX_IMG_EVENTS);
+    bool told = false;
     for (uint8_t e = 0; e < n; e++, row += RLX_EVT_ROW)
         if (RLX_ROM8(row + RLX_EVT_SOURCE) == source && RLX_ROM8(row + field) != RLX_EVT_NONE &&
             (RLX_ROM8(row + RLX_EVT_FLAGS) & (RLX_EVT_IS_OUTPUTS | RLX_EVT_IS_ROUTINES)) == kind)
-            rlx_event(d, e, RLX_ROM8(row + field));
+            told |= !rlx_event(d, e, RLX_ROM8(row + field));
+    return told;
 #else
     (void)d, (void)source, (void)kind, (void)field;
+    return false;
 #endif
 }
 #endif
@@ -273,7 +276,12 @@ static void force_safe(struct rlx_device *d, uint8_t output)
 void rlx_drive_init(struct rlx_device *d)
 {
     uint8_t count = rlx_n_outputs(d);
-    for (uint8_t i = 0; i < count; i++) force_safe(d, i);
+    for (uint8_t i = 0; i < count; i++) {
+        force_safe(d, i);
+#if RLX_HAS_TOLD
+        rlx_output_at(d, i)->told_on = safe_level(d, i) != 0;
+#endif
+    }
 }
 
 #if RLX_HAS_HALT
@@ -329,6 +337,18 @@ static uint32_t run_expiry(struct rlx_device *d, uint8_t output)
 }
 #endif
 
+#if RLX_HAS_TOLD
+/* Tells that it went on or off, whoever did that. */
+static bool tell_change(struct rlx_device *d, uint8_t output)
+{
+    struct rlx_output *out = rlx_output_at(d, output);
+    if (rlx_out_drive(d, output) != RLX_DRIVE_STEADY || rlx_steady_tells(d, output) == out->told_on)
+        return false;
+    out->told_on = !out->told_on;
+    return rlx_source_event(d, output, RLX_EVT_IS_OUTPUTS, out->told_on ? RLX_EVT_ON : RLX_EVT_OFF);
+}
+#endif
+
 uint32_t rlx_drive_run(struct rlx_device *d)
 {
     uint32_t wait = RLX_FOREVER;
@@ -344,6 +364,9 @@ uint32_t rlx_drive_run(struct rlx_device *d)
         if ((due = run_expiry(d, i)) < wait) wait = due;
 #endif
         if ((due = run(d, i)) < wait) wait = due;
+#if RLX_HAS_TOLD
+        if (tell_change(d, i)) wait = 0; /* the next poll sends it */
+#endif
     }
 #else
     (void)d;

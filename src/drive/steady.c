@@ -68,6 +68,21 @@ RLX_INTERNAL bool rlx_steady_is_on(const struct rlx_device *d, uint8_t output)
     return rlx_output_at(d, output)->level != 0;
 }
 
+#if RLX_HAS_TOLD
+RLX_INTERNAL bool rlx_steady_tells(const struct rlx_device *d, uint8_t output)
+{
+    bool on = rlx_steady_is_on(d, output);
+#if RLX_HAS_ACTS
+    uint8_t act = rlx_output_at(d, output)->steady.act;
+    if (act != RLX_OFF && act != RLX_FADE) return true;
+#endif
+#if RLX_HAS_RESTS
+    if (rlx_rest_of(d, output)) return !on; /* it is not yet as commanded */
+#endif
+    return on;
+}
+#endif
+
 #if RLX_MAKES_SAFE
 RLX_INTERNAL void rlx_steady_safe(struct rlx_device *d, uint8_t output, uint16_t level)
 {

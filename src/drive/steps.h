@@ -21,6 +21,11 @@ RLX_INTERNAL bool rlx_steady_at(const struct rlx_device *d, uint8_t output, uint
 RLX_INTERNAL bool rlx_input_is_raw(const struct rlx_device *d, uint8_t input);
 #endif
 
+#if RLX_HAS_TOLD
+/* Whether it is on by now, or blinks, flashes or plays a pattern: what events tell. */
+RLX_INTERNAL bool rlx_steady_tells(const struct rlx_device *d, uint8_t output);
+#endif
+
 /* Brings a level to the pin or the channel. */
 RLX_INTERNAL void rlx_out_show(struct rlx_device *d, uint8_t output, uint16_t level);
 

@@ -315,6 +315,8 @@ static void events(struct shape *s)
     static const char *const how[] = {"", "", " every 300ms", " confirmed", " at most 5 a day"};
     for (unsigned i = lines_chance(3), k = 0; k < i; k++)
         put(s, "event e%u%s%s\n", k, MAYBE(" {low|high}"), ONE_OF(how));
+    if (!lines_chance(3))
+        put(s, "event told%s <= oa%s\n", lines_chance(2) ? " {on|off}" : "", ONE_OF(how));
     if (!lines_chance(3)) {
         static const char *const acts[] = {"",
                                            "",

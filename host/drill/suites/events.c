@@ -140,18 +140,50 @@ static void many_events(struct life *life, const struct lex_input *in)
     g_array_free(moves, TRUE);
 }
 
+/* An output that is commanded on and off tells each change once. */
+static void event_of_output(struct life *life, unsigned link, const struct lex_event *e,
+                            const struct lex_output *out)
+{
+    const struct lexicon *lx = life->drill->lx;
+    const char *on = word_of(e, 0), *off = word_of(e, 1);
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const struct lex_command *command = lx->commands->pdata[i];
+        const struct lex_link *of = drill_link(life->drill, link);
+        char *state = NULL;
+        bool its = lex_effect_output(lx, &command->effect) == out;
+        const char *text = its ? life_full_text(life, link, command, &state) : NULL;
+        g_free(state);
+        if (!text || out->safe || drill_by(life->drill, out) || out->expires || command->expires ||
+            !(lx->built_in & RLX_BUILT_IN_HALT) || !life_permit(life, out))
+            continue;
+        life_put(life, "wait %ums", out->min_off + out->min_on + e->every + 100);
+        life_obeyed(life, link, text);
+        if (on || !e->what) hear_event(life, link, e, on);
+        life_obeyed(life, link, text);
+        life_put(life, "silence %s 2s\nwait %ums", of->name, out->min_on + e->every + 1);
+        life_obeyed(life, link, "halt");
+        if (off) hear_event(life, link, e, off);
+        life->link = link;
+        life_play(life, "events", "%s sends %s over %s", out->name, e->name, of->name);
+        return;
+    }
+}
+
 void told_events(struct life *life)
 {
     const struct lexicon *lx = life->drill->lx;
     for (unsigned i = 0; i < lx->events->len; i++) {
         const struct lex_event *e = lx->events->pdata[i];
         const struct lex_input *in = e->input ? lexicon_input(lx, e->input) : NULL;
+        int output = e->input ? lexicon_output_index(lx, e->input) : -1;
+        const struct lex_output *out = output < 0 ? NULL : lx->outputs->pdata[output];
+        if (out && !lex_kind_of(out)->switches) out = NULL;
         if (in) many_events(life, in);
-        for (unsigned link = 0; in && link < lx->links->len; link++) {
+        for (unsigned link = 0; (in || out) && link < lx->links->len; link++) {
             const struct lex_link *of = drill_link(life->drill, link);
             if (life_is_spoken(life->drill, link) && is_told_over(e, of) && of->medium != LEX_SMS &&
                 !of->texts->len && of->state_pin == LEX_NO_PIN && !e->per_day)
-                event(life, link, e, in);
+                in ? event(life, link, e, in) : event_of_output(life, link, e, out);
         }
     }
 }

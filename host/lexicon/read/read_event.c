@@ -64,12 +64,12 @@ bool lex_is_event_attribute(struct statement *st)
     return false;
 }
 
-/* Words of its own for an input's on, off and held, by their places. */
-static bool are_own(const struct lex_event *event)
+/* Words of its own, by their places: for on and off, and for an input's held. */
+static bool are_own(const struct lex_event *event, const char *const *words, unsigned most)
 {
-    bool named = event->what->words->len > 3;
+    bool named = event->what->words->len > most;
     for (unsigned i = 0; i < event->what->words->len; i++)
-        named |= g_strv_contains(lex_input_words, event->what->words->pdata[i]);
+        named |= g_strv_contains(words, event->what->words->pdata[i]);
     return !named;
 }
 
@@ -82,7 +82,8 @@ static void check_source_words(struct lexicon *lx, const struct lex_event *event
     const char *const *words = out ? lex_kind_of(out)->words
                                : lexicon_routine_index(lx, event->input) >= 0 ? of_routines
                                                                               : lex_input_words;
-    if (words == lex_input_words && are_own(event)) return;
+    bool may_own = words == lex_input_words || (out && lex_kind_of(out)->switches);
+    if (may_own && are_own(event, words, out ? 2 : 3)) return;
     if (out && !*words) return; /* it has none: a fault when everything is read */
     for (unsigned i = 0; event->what && i < event->what->words->len; i++) {
         if (g_strv_contains(words, event->what->words->pdata[i])) continue;
@@ -91,9 +92,10 @@ static void check_source_words(struct lexicon *lx, const struct lex_event *event
                   (char *)event->what->words->pdata[i],
                   words == lex_input_words
                       ? "; or three words of your own at most: when it goes on, goes off, is held"
-                      : "");
+                  : may_own ? "; or two words of your own: when it goes on, goes off"
+                            : "");
         g_free(all);
-        if (words == lex_input_words) return;
+        if (may_own) return;
     }
 }
 
@@ -442,11 +444,11 @@ void finish_events(struct lexicon *lx)
         bool moves = kind && kind->tells && kind->tells(out);
         bool runs = event->input && lexicon_routine_index(lx, event->input) >= 0;
         if (event->input && !lexicon_input(lx, event->input) && !moves && !runs)
-            lex_fault(
-                lx, event->place,
-                out ? "'%s' sends no events: a reverser or stepper does, and a motor with 'travel'"
-                    : "there is no input '%s'",
-                event->input);
+            lex_fault(lx, event->place,
+                      out ? "'%s' sends no events: a relay, led, buzzer, reverser or stepper does, "
+                            "and a motor with 'travel'"
+                          : "there is no input '%s'",
+                      event->input);
         if (moves && !kind->words[0] && event->what)
             lex_fault(lx, event->place,
                       "a motor only reports the end of its travel time: leave the words out");

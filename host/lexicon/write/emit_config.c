@@ -17,8 +17,8 @@ static const struct {
 #undef FEATURE
 };
 
-G_STATIC_ASSERT(RLX_N_FEATURES <= 64); /* bits of an image's needs */
-G_STATIC_ASSERT(RLX_N_KINDS <= 32);    /* bits of a verb's kinds */
+G_STATIC_ASSERT(RLX_N_FEATURES <= 32 * RLX_FEATURE_WORDS); /* bits of an image's needs */
+G_STATIC_ASSERT(RLX_N_KINDS <= 32);                        /* bits of a verb's kinds */
 
 /* ---- knobs ---- */
 

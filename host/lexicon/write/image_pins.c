@@ -109,13 +109,16 @@ static void put_event(struct build *b, const struct lex_event *event, unsigned f
     build_put16(to, event->per_day);
     build_put16(to, 0);
     static const char *const of_routine[] = {"done", "stopped", "failed"};
-    const char *const *word = output >= 0    ? lex_kind_of(b->lx->outputs->pdata[output])->words
+    bool switches = output >= 0 && lex_kind_of(b->lx->outputs->pdata[output])->switches;
+    if (switches) build_need(b, RLX_BIT_OUTPUT_EVENTS);
+    const char *const *word = switches       ? NULL
+                              : output >= 0  ? lex_kind_of(b->lx->outputs->pdata[output])->words
                               : routine >= 0 ? of_routine
                                              : NULL;
     build_put8(to, output >= 0    ? (unsigned)output
                    : routine >= 0 ? (unsigned)routine
                                   : build_input(b->lx, event->input));
-    if (!word) { /* an input's, or nobody's but the firmware's */
+    if (!word) { /* an input's, that of what is on or off, or nobody's but the firmware's */
         for (unsigned when = 0; when < 3; when++) {
             int own = event->input ? lex_input_word(event, when) : -1;
             build_put8(to, own >= 0 ? (unsigned)own : !event->what && when < 1 ? 0 : RLX_EVT_NONE);

@@ -192,6 +192,9 @@
 #ifndef RLX_HAS_PERMITS
 #define RLX_HAS_PERMITS 1
 #endif
+#ifndef RLX_HAS_OUTPUT_EVENTS
+#define RLX_HAS_OUTPUT_EVENTS 1
+#endif
 
 #ifndef RLX_BUILT_IN
 #define RLX_BUILT_IN 1023

@@ -68,7 +68,8 @@
     X(SAYS, "commands with an answer of their own")                   \
     X(INPUT_ACTS, "inputs that do something")                         \
     X(REASONS, "handlers that refuse with a reason of their own")     \
-    X(PERMITS, "outputs that inputs permit")
+    X(PERMITS, "outputs that inputs permit")                          \
+    X(OUTPUT_EVENTS, "outputs that tell when they go on and off")
 
 enum {
 #define RLX_FEATURE_BIT(id, name) RLX_BIT_##id,

@@ -88,6 +88,9 @@ struct rlx_output {
 #if RLX_HAS_COUNTED
     bool was_on;
 #endif
+#if RLX_HAS_TOLD
+    bool told_on; /* it was on when it was looked at last */
+#endif
 #if RLX_HAS_RESTS
     bool recent; /* ...it was switched, not long ago */
 #endif
