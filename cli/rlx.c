@@ -161,3 +161,20 @@ struct lexicon *cli_runnable_lexicon(const char *file, struct image **image, int
     g_ptr_array_free(missing, TRUE);
     return lx;
 }
+
+bool cli_world(const char *name, struct lexicon *lx, struct world_file **file)
+{
+    GError *error = NULL;
+    *file = world_file_read(name, lx, &error);
+    if (!*file) {
+        fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
+        g_clear_error(&error);
+        return false;
+    }
+    if (!lexicon_has((*file)->read, false)) return true;
+    char *text = lexicon_faults_text((*file)->read, 20);
+    fputs(text, stderr);
+    g_free(text);
+    world_file_free(*file);
+    return false;
+}

@@ -7,6 +7,7 @@
 
 #include "lexicon/write/table_image.h"
 #include "verb_list.h"
+#include "world/boards/world_file.h"
 
 /* Most faults that are shown. */
 #define CLI_FAULTS 20
@@ -31,5 +32,8 @@ struct lexicon *cli_lexicon(const char *file, struct image **image, int *code);
 struct lexicon *cli_sound_lexicon(const char *file, struct image **image, int *code);
 /* The same, but refuses what the library does not support yet, with code 2. */
 struct lexicon *cli_runnable_lexicon(const char *file, struct image **image, int *code);
+
+/* Reads a world file; false after its faults were printed. */
+bool cli_world(const char *name, struct lexicon *lx, struct world_file **file);
 
 #endif

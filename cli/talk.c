@@ -7,24 +7,6 @@
 
 #include "rlx_cli.h"
 
-/* False after its faults were printed. */
-static bool read_world(const char *name, struct lexicon *lx, struct world_file **file)
-{
-    GError *error = NULL;
-    *file = world_file_read(name, lx, &error);
-    if (!*file) {
-        fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
-        g_clear_error(&error);
-        return false;
-    }
-    if (!lexicon_has((*file)->read, false)) return true;
-    char *text = lexicon_faults_text((*file)->read, 20);
-    fputs(text, stderr);
-    g_free(text);
-    world_file_free(*file);
-    return false;
-}
-
 /* What is read and written beside the conversation; each may be NULL. */
 struct files {
     const char *world, *json, *vcd;
@@ -44,7 +26,7 @@ static bool converse(struct lexicon *lx, const struct image *image, struct talk_
 {
     GError *error = NULL;
     struct world_file *world = NULL;
-    if (files.world && !read_world(files.world, lx, &world)) return false;
+    if (files.world && !cli_world(files.world, lx, &world)) return false;
     options->bench.world = world;
     if (files.json || files.vcd) options->trace = trace_begin(lx, files.json, files.vcd, &error);
     bool talked = !error && talk(lx, image, options, stdin, stdout, &error);

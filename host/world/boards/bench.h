@@ -160,6 +160,10 @@ bool bench_is_number(const char *number);
 void bench_write_as(struct end *end, const char *number);
 /* A statement of world_file_more() counts from now on. */
 void bench_now(struct bench *bench, const struct world_file *more);
+/* Somebody has typed this line or key, or sent this packet: it is told, and not sent. */
+void bench_was_typed(struct end *end, const char *text, size_t count);
+/* What became of the link's other end is told. */
+void bench_is_met(struct end *end, const char *text);
 /* Bytes as they are. */
 void bench_type(struct end *end, const char *bytes, size_t count);
 /* The level at an input pin, from now on. */

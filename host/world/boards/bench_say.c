@@ -22,6 +22,16 @@ void bench_type(struct end *end, const char *bytes, size_t count)
     serial_type(end->serial, (const uint8_t *)bytes, count);
 }
 
+void bench_was_typed(struct end *end, const char *text, size_t count)
+{
+    bench_tell_text(end, SIGHT_SAID, text, count);
+}
+
+void bench_is_met(struct end *end, const char *text)
+{
+    bench_tell_text(end, SIGHT_BRIDGE, text, strlen(text));
+}
+
 bool speaker_say(struct speaker *speaker, const char *text)
 {
     speaker->waits++;

@@ -202,6 +202,11 @@ void serial_type(struct serial *s, const uint8_t *bytes, size_t count)
     if (!s->typing) type_next(s);
 }
 
+size_t serial_waits(const struct serial *s)
+{
+    return s->typed->len - s->typed_begun;
+}
+
 #define OF_LOADER 256u
 
 static void load_next(struct serial *s);

@@ -57,6 +57,9 @@ void serial_join(struct serial *a, struct serial *b, struct draw *draw);
 /* The terminal sends these bytes, back to back, behind what it has not sent yet. */
 void serial_type(struct serial *serial, const uint8_t *bytes, size_t count);
 
+/* How many bytes the terminal has not begun to send. */
+size_t serial_waits(const struct serial *serial);
+
 /* The device sends a byte: call at SIM_SEND. */
 void serial_send(struct serial *serial, uint8_t byte);
 /* Its loader sends all this, at its own rate. */

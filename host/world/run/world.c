@@ -53,3 +53,10 @@ bool world_step(struct world *world, uint64_t until_us)
     h.fn(h.data, h.argument);
     return true;
 }
+
+uint64_t world_next_us(const struct world *world)
+{
+    GSequenceIter *first = g_sequence_get_begin_iter(world->queue);
+    const struct happening *next = g_sequence_iter_is_end(first) ? NULL : g_sequence_get(first);
+    return next ? next->at_us : UINT64_MAX;
+}

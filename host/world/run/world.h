@@ -25,4 +25,7 @@ void world_at(struct world *world, uint64_t at_us, world_fn fn, void *data, uint
  * returns false. */
 bool world_step(struct world *world, uint64_t until_us);
 
+/* When the next event is due; UINT64_MAX: there is none. */
+uint64_t world_next_us(const struct world *world);
+
 #endif

@@ -9,6 +9,12 @@
 
 /* ---- the sender ---- */
 
+/* Until the device has answered, where the clock does not go by itself. */
+static void wait_for(struct talk *t, struct end *end)
+{
+    if (!t->options->live) bench_until_quiet(end);
+}
+
 /* A line for the tool that is none. */
 static void mistyped(struct talk *t, const char *line, const char *wanted)
 {
@@ -23,7 +29,9 @@ static bool let_pass(struct talk *t, const char *line)
     struct lex_element any = {.kind = LEX_NUMBER, .form = LEX_TIME, .high = 86400000};
     int32_t ms;
     if (line[0] != '~' || line[1] != ' ') return false;
-    if (lex_value_said(&any, line + 2, &ms))
+    if (t->options->live)
+        mistyped(t, line, "time goes by itself here");
+    else if (lex_value_said(&any, line + 2, &ms))
         bench_pass(t->bench, (uint64_t)ms * 1000);
     else
         mistyped(t, line,
@@ -169,10 +177,10 @@ static bool act(struct talk *t, const char *line)
         done = connect(t, words, n);
     }
     if (!done) done = tell(t, line);
-    if (handset)
+    if (handset && !t->options->live)
         bench_until_all_quiet(t->bench);
     else if (done)
-        bench_until_quiet(t->end);
+        wait_for(t, t->end);
     g_strfreev(words);
     return done;
 }
@@ -183,8 +191,8 @@ static void say(struct talk *t, const char *line, size_t count)
     struct end *end = t->end;
     if (t->speaker) {
         if (speaker_say(t->speaker, line)) {
-            bench_until_known(t->speaker);
-            bench_until_quiet(end);
+            if (!t->options->live) bench_until_known(t->speaker);
+            wait_for(t, end);
         } else {
             g_printerr("%s: \"%s\" is longer than a controller's command, %u bytes\n",
                        g_get_prgname(), line, (unsigned)RLX_CLIENT_BYTES);
@@ -195,16 +203,16 @@ static void say(struct talk *t, const char *line, size_t count)
     for (size_t i = 0; keys && i < count; i++) {
         if (end->of->lead && line[i] == end->of->lead) { /* a line from here on, with its end */
             bench_say_line(end, line + i, count - i);
-            bench_until_quiet(end);
+            wait_for(t, end);
             return;
         }
         bench_say(end, line + i, 1);
-        bench_until_quiet(end);
+        wait_for(t, end);
     }
     if (keys) return;
     bench_say(end, line, count);
-    bench_until_quiet(end);
-    if (!lex_ends_itself(end->of)) return;
+    wait_for(t, end);
+    if (t->options->live || !lex_ends_itself(end->of)) return;
     bench_until_said(t->bench);
     bench_tell_rest(end);
 }
@@ -221,6 +229,20 @@ static bool next_line(FILE *in, GString *line)
     return any;
 }
 
+void talk_line(struct talk *t, const char *line, size_t count)
+{
+    bool command = g_str_has_prefix(line, "! ");
+    if (command && !act(t, line + 2))
+        mistyped(t, line,
+                 t->options->bench.firmware
+                     ? "no input, link, button or slider moves by that, and no load breaks; events "
+                       "and notes are the firmware's"
+                     : "no input, link, button or slider moves by that, no load breaks, and it "
+                       "is no event or note of the lexicon's");
+    else if (!command && !let_pass(t, line))
+        say(t, line, count);
+}
+
 static void converse(struct talk *t, FILE *in)
 {
     GString *typed = g_string_new(NULL);
@@ -233,17 +255,7 @@ static void converse(struct talk *t, FILE *in)
             mistyped(t, "the input", "a line of it has more than 1 MB: it ends here");
             break;
         }
-        bool command = g_str_has_prefix(line, "! ");
-        if (command && !act(t, line + 2))
-            mistyped(
-                t, line,
-                t->options->bench.firmware
-                    ? "no input, link, button or slider moves by that, and no load breaks; events "
-                      "and notes are the firmware's"
-                    : "no input, link, button or slider moves by that, no load breaks, and it "
-                      "is no event or note of the lexicon's");
-        else if (!command && !let_pass(t, line))
-            say(t, line, count);
+        talk_line(t, line, count);
         talk_tell_ramp(t);
         fflush(t->out);
     }
@@ -340,19 +352,46 @@ static void begin(struct talk *t, const struct lexicon *lx)
             options->bench.world ? ", x what became of it, @ what a controller knows" : "");
 }
 
+struct talk *talk_new(struct lexicon *lx, const struct image *image,
+                      const struct talk_options *options, FILE *out, GError **error)
+{
+    struct talk *t = g_new0(struct talk, 1);
+    *t = (struct talk){.options = options, .out = out, .ramp.step.kind = SIM_SLEEP};
+    t->bench = bench_new(lx, image, &options->bench, error);
+    if (t->bench && find_link(t, error) && find_sender(t, error)) {
+        begin(t, lx);
+        return t;
+    }
+    talk_free(t);
+    return NULL;
+}
+
+void talk_free(struct talk *t)
+{
+    bench_free(t->bench);
+    g_free(t);
+}
+
+struct bench *talk_bench(struct talk *t)
+{
+    return t->bench;
+}
+
+void talk_settle(struct talk *t)
+{
+    talk_tell_old_ramp(t);
+    bench_tell_rests(t->bench);
+    fflush(t->out);
+}
+
 bool talk(struct lexicon *lx, const struct image *image, const struct talk_options *options,
           FILE *in, FILE *out, GError **error)
 {
-    struct talk t = {.options = options, .out = out, .ramp.step.kind = SIM_SLEEP};
-    t.bench = bench_new(lx, image, &options->bench, error);
-    bool ok = t.bench && find_link(&t, error) && find_sender(&t, error);
-    if (ok) {
-        begin(&t, lx);
-        run(&t, in);
-        ok = !bench_failure(t.bench);
-        if (!ok)
-            g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "%s", bench_failure(t.bench));
-    }
-    bench_free(t.bench);
+    struct talk *t = talk_new(lx, image, options, out, error);
+    if (!t) return false;
+    run(t, in);
+    bool ok = !bench_failure(t->bench);
+    if (!ok) g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "%s", bench_failure(t->bench));
+    talk_free(t);
     return ok;
 }

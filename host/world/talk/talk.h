@@ -16,11 +16,24 @@ struct talk_options {
     bool wire;           /* what goes between a device and its modem is printed too */
     const char *from;    /* whose text messages the input is; NULL: of the first who may */
     struct trace *trace; /* NULL: nobody wants one */
+    bool live;           /* its clock goes by itself: nothing is waited for */
     bool *mistyped;      /* becomes true where a line for the tool was none; NULL: nobody asks */
 };
 
 /* Reads `in` to its end. False: it could not begin, or the device failed (error is set). */
 bool talk(struct lexicon *lx, const struct image *image, const struct talk_options *options,
           FILE *in, FILE *out, GError **error);
+
+/* The same a line at a time. NULL: it could not begin (error is set). Options have to outlive it;
+ * the board is not switched on yet. */
+struct talk;
+struct talk *talk_new(struct lexicon *lx, const struct image *image,
+                      const struct talk_options *options, FILE *out, GError **error);
+struct bench *talk_bench(struct talk *talk);
+/* A line of the input, without what ends it: for the device, or with a mark for the tool. */
+void talk_line(struct talk *talk, const char *line, size_t count);
+/* What rests is printed: the end of a ramp that is over, a line that nothing ended. */
+void talk_settle(struct talk *talk);
+void talk_free(struct talk *talk);
 
 #endif

@@ -29,6 +29,8 @@ void talk_stamp(struct talk *t, char mark, const char *what);
 void talk_text(const struct talk *t, const char *text, size_t count);
 /* Prints the end of a ramp now. */
 void talk_tell_ramp(struct talk *t);
+/* The same of one whose next step did not come. */
+void talk_tell_old_ramp(struct talk *t);
 /* Watchers of the bench; their user is the conversation. */
 void talk_print(void *talk, const struct sight *sight);
 void talk_print_plain(void *talk, const struct sight *sight);

@@ -131,6 +131,11 @@ void talk_tell_ramp(struct talk *t)
     if (ramp.held) print_step(t, ramp.board, ramp.at_us, ramp.step);
 }
 
+void talk_tell_old_ramp(struct talk *t)
+{
+    if (t->ramp.held && t->bench->world->now_us - t->ramp.at_us > RAMP_US) talk_tell_ramp(t);
+}
+
 /* A step of a fade, ramp or slew: those that follow each other closely are printed as a ramp. */
 static void print_or_hold(struct talk *t, const struct board *board, struct sim_event event)
 {

@@ -1,0 +1,243 @@
+/* Opens a simulated board to the outside: its links on pseudo-terminals and sockets, live.
+ * Reads the options; lines of standard input are those of rlx talk.
+ * What goes over an endpoint is in host/endpoint. */
+#include "endpoint/serve.h"
+
+#include <glib-unix.h>
+#include <stdio.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "rlx_cli.h"
+#include "world/talk/talk.h"
+
+static struct {
+    struct talk *talk;
+    struct serve *serve;
+    struct live *live;
+    GString *line; /* of standard input */
+} s;
+
+static void told(void *user, const char *text)
+{
+    (void)user;
+    fflush(stdout);
+    fprintf(stderr, "%s: %s\n", g_get_prgname(), text);
+}
+
+static void after(void *user)
+{
+    (void)user;
+    serve_after(s.serve);
+    talk_settle(s.talk);
+    if (ferror(stdout)) live_quit(s.live);
+}
+
+/* ---- standard input ---- */
+
+static gboolean on_input(gint fd, GIOCondition condition, gpointer user)
+{
+    char bytes[1024];
+    ssize_t n = read(fd, bytes, sizeof bytes);
+    (void)condition, (void)user;
+    if (n <= 0) return G_SOURCE_REMOVE; /* the board goes on */
+    for (ssize_t i = 0; i < n; i++) {
+        if (bytes[i] != '\n' && s.line->len < sizeof bytes) {
+            g_string_append_c(s.line, bytes[i]);
+            continue;
+        }
+        if (s.line->len && s.line->str[s.line->len - 1] == '\r')
+            g_string_truncate(s.line, s.line->len - 1);
+        live_now(s.live);
+        talk_line(s.talk, s.line->str, s.line->len);
+        live_now(s.live);
+        g_string_truncate(s.line, 0);
+    }
+    return G_SOURCE_CONTINUE;
+}
+
+/* ---- links ---- */
+
+static void opened(void *user, const char *name, char *where)
+{
+    (void)user;
+    printf("%s: %s\n", name, where);
+    g_free(where);
+}
+
+/* "bench", "bench=./bench.tty" for each of them. False after an error. */
+static bool open_links(char **links, enum serve_at at, bool anywhere, GError **error)
+{
+    for (; links && *links; links++) {
+        char **parts = g_strsplit(*links, "=", 2);
+        char *where = NULL;
+        if (!parts[1] && at != SERVE_TERMINAL)
+            g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL, "'%s': expected LINK=%s", *links,
+                        at == SERVE_TCP ? "PORT" : "PATH");
+        else
+            where = serve_open(s.serve, at, parts[0], parts[1], anywhere, error);
+        if (where) opened(NULL, parts[0], where);
+        g_strfreev(parts);
+        if (!where) return false;
+    }
+    return true;
+}
+
+/* ---- the verb ---- */
+
+struct wanted {
+    char **terminals, **ports, **sockets;
+    char *firmware, *world, *json, *vcd, *speed, *length, *link;
+    gboolean loads, anywhere, quiet;
+    gint64 seed;
+    double factor;
+    uint64_t until_us;
+};
+
+static bool open_all(const struct wanted *w, GError **error)
+{
+    s.serve = serve_new(talk_bench(s.talk), told, NULL);
+    if (!w->terminals && !w->ports && !w->sockets)
+        return serve_open_all(s.serve, opened, NULL, error);
+    return open_links(w->terminals, SERVE_TERMINAL, w->anywhere, error) &&
+           open_links(w->ports, SERVE_TCP, w->anywhere, error) &&
+           open_links(w->sockets, SERVE_UNIX, w->anywhere, error);
+}
+
+static bool go(const struct wanted *w, GError **error)
+{
+    bench_start(talk_bench(s.talk));
+    s.live = live_new(talk_bench(s.talk), w->factor, after, NULL);
+    s.line = g_string_new(NULL);
+    serve_live(s.serve, s.live);
+    g_unix_fd_add(STDIN_FILENO, G_IO_IN | G_IO_HUP, on_input, NULL);
+    fflush(stdout);
+    live_run(s.live, w->until_us);
+    talk_settle(s.talk);
+    const char *failure = bench_failure(talk_bench(s.talk));
+    if (failure) g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "%s", failure);
+    return !failure;
+}
+
+/* False after an error. */
+static bool run(struct lexicon *lx, const struct image *image, const struct wanted *w,
+                struct talk_options *options, GError **error)
+{
+    FILE *out = w->quiet ? fopen("/dev/null", "w") : stdout;
+    if (w->json || w->vcd) options->trace = trace_begin(lx, w->json, w->vcd, error);
+    bool ok = !*error && out && (s.talk = talk_new(lx, image, options, out, error)) != NULL &&
+              open_all(w, error) && go(w, error);
+    serve_free(s.serve);
+    live_free(s.live);
+    if (s.line) g_string_free(s.line, TRUE);
+    if (s.talk) talk_free(s.talk);
+    if (w->quiet && out) fclose(out);
+    return trace_end(options->trace, ok ? error : NULL) && ok;
+}
+
+/* False after a message. */
+static bool has_numbers(struct wanted *w)
+{
+    char *end = NULL;
+    w->factor = w->speed ? g_ascii_strtod(w->speed, &end) : 1;
+    w->until_us = UINT64_MAX;
+    if (w->speed && (*end || !(w->factor >= 0.001) || w->factor > LIVE_SPEED_MOST)) {
+        fprintf(stderr, "%s: --speed takes 0.001..%.0f, not '%s'\n", g_get_prgname(),
+                LIVE_SPEED_MOST, w->speed);
+        return false;
+    }
+    if (w->seed < 1 || w->seed > UINT32_MAX) {
+        fprintf(stderr, "%s: --seed takes 1..%u\n", g_get_prgname(), UINT32_MAX);
+        return false;
+    }
+    return !w->length || cli_time("--for", w->length, &w->until_us);
+}
+
+static void forget(struct wanted *w)
+{
+    char **const lists[] = {w->terminals, w->ports, w->sockets};
+    char *const texts[] = {w->firmware, w->world, w->json, w->vcd, w->speed, w->length, w->link};
+    for (unsigned i = 0; i < G_N_ELEMENTS(lists); i++) g_strfreev(lists[i]);
+    for (unsigned i = 0; i < G_N_ELEMENTS(texts); i++) g_free(texts[i]);
+}
+
+static struct wanted w = {.seed = 1};
+
+static int serve(int argc, char **argv)
+{
+    const GOptionEntry entries[] = {
+        {"pty", 'p', 0, G_OPTION_ARG_STRING_ARRAY, &w.terminals,
+         "the link as a pseudo-terminal, with this name for it", "LINK[=PATH]"},
+        {"tcp", 't', 0, G_OPTION_ARG_STRING_ARRAY, &w.ports,
+         "the link on a TCP port of this machine; 0: one that is free", "LINK=[HOST:]PORT"},
+        {"unix", 'u', 0, G_OPTION_ARG_STRING_ARRAY, &w.sockets,
+         "the link on a socket in the file system", "LINK=PATH"},
+        {"anywhere", 0, 0, G_OPTION_ARG_NONE, &w.anywhere,
+         "other machines may connect: anybody there can command", NULL},
+        {"speed", 's', 0, G_OPTION_ARG_STRING, &w.speed, "so many seconds in a real one, 1", "N"},
+        {"for", 0, 0, G_OPTION_ARG_STRING, &w.length, "ends after this time of the board's",
+         "TIME"},
+        {"link", 'l', 0, G_OPTION_ARG_STRING, &w.link, "lines of the input go over this link",
+         "NAME"},
+        {"firmware", 'f', 0, G_OPTION_ARG_FILENAME, &w.firmware,
+         "this program is the board's, made for the simulated port", "PROGRAM"},
+        {"world", 'w', 0, G_OPTION_ARG_FILENAME, &w.world,
+         "what the links go through: noise, loss, another baud rate", "FILE"},
+        {"loads", 'L', 0, G_OPTION_ARG_NONE, &w.loads,
+         "what hangs on the pins moves: gates reach their switches, relays bounce", NULL},
+        {"trace", 0, 0, G_OPTION_ARG_FILENAME, &w.json,
+         "write all that happens here, as JSON Lines", "FILE"},
+        {"vcd", 0, 0, G_OPTION_ARG_FILENAME, &w.vcd,
+         "write pins and duties here, for a waveform viewer", "FILE"},
+        {"seed", 0, 0, G_OPTION_ARG_INT64, &w.seed, "of what is random about the loads", "N"},
+        {"quiet", 'q', 0, G_OPTION_ARG_NONE, &w.quiet, "print no conversation", NULL},
+        {0}};
+    if (!cli_options(
+            &argc, &argv, entries, "LEXICON",
+            "Switches a simulated board on, and goes on until Ctrl-C. Each link is where a program "
+            "finds it:\na serial one as a pseudo-terminal for any terminal program, or on a "
+            "socket. "
+            "Without --pty,\n--tcp and --unix each serial link is a pseudo-terminal. Radios and "
+            "reports speak in packets:\neach has its length before it, two bytes, the high one "
+            "first. What happens is printed as\nrlx talk does, and lines of the input are its "
+            "lines: "
+            "\"! upper on\" moves an input's pin.\nSee docs/live.md.\n\n"
+            "Example:\n  rlx serve --pty bench=./bench.tty "
+            "examples/tide_tank/tidetank.lexicon\n  picocom -q -b 115200 ./bench.tty\n",
+            1) ||
+        !has_numbers(&w))
+        return 2;
+    const char *const inputs[] = {argv[1], w.world, w.firmware};
+    if (!cli_can_write("--trace", w.json, inputs, 3) || !cli_can_write("--vcd", w.vcd, inputs, 3))
+        return 2;
+    GError *error = NULL;
+    struct image *image;
+    struct world_file *world = NULL;
+    bool mistyped = false;
+    int code;
+    struct talk_options options = {.live = true, .link = w.link, .mistyped = &mistyped};
+    struct lexicon *lx = cli_runnable_lexicon(argv[1], &image, &code);
+    if (!lx) return code;
+    options.bench.firmware = w.firmware;
+    options.bench.loads = w.loads;
+    options.bench.seed = (uint32_t)w.seed;
+    bool ok = !w.world || cli_world(w.world, lx, &world);
+    options.bench.world = world;
+    ok = ok && run(lx, image, &w, &options, &error);
+    if (error) {
+        fflush(stdout);
+        fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
+        g_error_free(error);
+    }
+    world_file_free(world);
+    image_free(image);
+    lexicon_free(lx);
+    return !ok ? 2 : mistyped ? 1 : 0;
+}
+
+int verb_serve(int argc, char **argv)
+{
+    int code = serve(argc, argv);
+    forget(&w);
+    return code;
+}

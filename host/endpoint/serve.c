@@ -1,0 +1,230 @@
+/* Joins endpoints with the ends of a bench's links.
+ * Serial links carry bytes, radios and reports packets; a connection moves a link's state pin.
+ * What time it is decides live.c. */
+#include "endpoint/serve.h"
+
+#include <string.h>
+
+#include "endpoint/endpoint.h"
+#include "lexicon/framing.h"
+
+#define AHEAD 256u /* bytes that may wait to be sent over a link */
+
+/* One endpoint of one link. */
+struct place {
+    struct serve *serve;
+    struct end *end;
+    struct endpoint *endpoint;
+    unsigned clients, baud; /* baud: of the terminal, as the cable has it by now */
+    GString *line;          /* that is coming in, to be told */
+};
+
+struct serve {
+    struct bench *bench;
+    struct live *live;
+    GPtrArray *places; /* struct place * */
+    void (*told)(void *user, const char *text);
+    void *user;
+};
+
+static void now(const struct serve *serve)
+{
+    if (serve->live) live_now(serve->live);
+}
+
+/* ---- from outside ---- */
+
+static size_t room(void *user)
+{
+    const struct place *place = user;
+    size_t waits = serial_waits(place->end->serial);
+    return lex_comes_whole(place->end->of) ? AHEAD : waits < AHEAD ? AHEAD - waits : 0;
+}
+
+/* What was typed is told by lines, as if somebody had said them. */
+static void tell_said(struct place *place, const guint8 *bytes, size_t count)
+{
+    for (size_t i = 0; i < count; i++) {
+        bool ends = bytes[i] == '\r' || bytes[i] == '\n' || lex_is_keyed(place->end->of) ||
+                    place->line->len >= 256;
+        if (!ends || lex_is_keyed(place->end->of)) g_string_append_c(place->line, (char)bytes[i]);
+        if (!ends || !place->line->len) continue;
+        bench_was_typed(place->end, place->line->str, place->line->len);
+        g_string_truncate(place->line, 0);
+    }
+}
+
+/* A terminal that is set to another rate sends and sees what it would on a cable. */
+static void check_baud(struct place *place)
+{
+    unsigned baud = endpoint_baud(place->endpoint), own = place->end->of->baud;
+    if (!baud || !own || baud == place->baud) return;
+    struct faults faults = place->end->serial->faults;
+    faults.baud = baud == own ? 0 : baud;
+    serial_faults(place->end->serial, &faults, &place->serve->bench->draw);
+    char *text = g_strdup_printf(
+        baud == own ? "%s: the terminal is set to %u baud, as the link is"
+                    : "%s: the terminal is set to %u baud, but the link has %u: it sees rubbish",
+        place->end->name, baud, own);
+    if (place->baud || baud != own) place->serve->told(place->serve->user, text);
+    g_free(text);
+    place->baud = baud;
+}
+
+static void came(void *user, const guint8 *bytes, size_t count)
+{
+    struct place *place = user;
+    now(place->serve);
+    check_baud(place);
+    tell_said(place, bytes, count);
+    bench_type(place->end, (const char *)bytes, count);
+    now(place->serve);
+}
+
+static void packet(void *user, const guint8 *bytes, size_t count)
+{
+    struct place *place = user;
+    now(place->serve);
+    if (!place->end->medium) bench_was_typed(place->end, (const char *)bytes, count);
+    if (!bench_say_bytes(place->end, (const char *)bytes, count))
+        place->serve->told(place->serve->user, "too many packets wait: one is lost");
+    now(place->serve);
+}
+
+/* A link with a state pin is up while somebody is connected. */
+static void clients(void *user, unsigned count)
+{
+    struct place *place = user;
+    struct end *end = place->end;
+    unsigned before = 0, after = 0;
+    now(place->serve);
+    for (unsigned i = 0; i < place->serve->places->len; i++) {
+        const struct place *other = place->serve->places->pdata[i];
+        if (other->end == end) before += other->clients;
+    }
+    after = before - place->clients + count;
+    place->clients = count;
+    char *text = g_strdup_printf("%u connected", after);
+    bench_is_met(end, text);
+    g_free(text);
+    if (end->of->state_pin != LEX_NO_PIN && !before != !after)
+        bench_set_pin(end->board, end->of->state_pin, (after > 0) != end->of->state_low);
+    now(place->serve);
+}
+
+static void told(void *user, const char *text)
+{
+    const struct place *place = user;
+    char *whole = g_strdup_printf("%s: %s", place->end->name, text);
+    place->serve->told(place->serve->user, whole);
+    g_free(whole);
+}
+
+/* ---- from the device ---- */
+
+static void on_sight(void *user, const struct sight *sight)
+{
+    struct serve *serve = user;
+    bool byte = sight->kind == SIGHT_BYTE, whole = sight->kind == SIGHT_ANSWERED;
+    for (unsigned i = 0; (byte || whole) && i < serve->places->len; i++) {
+        struct place *place = serve->places->pdata[i];
+        if (place->end != sight->end || whole != lex_comes_whole(place->end->of)) continue;
+        const guint8 one = (guint8)sight->event.value;
+        check_baud(place);
+        endpoint_send(place->endpoint, byte ? &one : (const guint8 *)sight->text,
+                      byte ? 1 : sight->count);
+    }
+}
+
+/* ---- all of them ---- */
+
+struct serve *serve_new(struct bench *bench, void (*told_)(void *user, const char *text),
+                        void *user)
+{
+    struct serve *serve = g_new0(struct serve, 1);
+    *serve =
+        (struct serve){.bench = bench, .places = g_ptr_array_new(), .told = told_, .user = user};
+    bench_watch(bench, on_sight, serve);
+    return serve;
+}
+
+static void place_free(struct place *place)
+{
+    endpoint_free(place->endpoint);
+    g_string_free(place->line, TRUE);
+    g_free(place);
+}
+
+void serve_free(struct serve *serve)
+{
+    if (!serve) return;
+    for (unsigned i = 0; i < serve->places->len; i++) place_free(serve->places->pdata[i]);
+    g_ptr_array_free(serve->places, TRUE);
+    g_free(serve);
+}
+
+/* Why this link cannot be there; NULL: it can. */
+static const char *why_not(const struct end *end, enum serve_at at)
+{
+    if (end->modem) return "text messages have no line of bytes: write them in rlx talk";
+    if (end->wired) return "it is wired to another board";
+    if (lex_comes_whole(end->of) && at == SERVE_TERMINAL)
+        return "it carries packets, not a line of bytes: open it by --tcp or --unix, where each "
+               "packet "
+               "has its length before it";
+    return NULL;
+}
+
+char *serve_open(struct serve *serve, enum serve_at at, const char *name, const char *where,
+                 bool anywhere, GError **error)
+{
+    struct end *end = bench_end(serve->bench, name);
+    const char *wrong = end ? why_not(end, at) : "there is no such link";
+    if (wrong) {
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL, "%s: %s", name, wrong);
+        return NULL;
+    }
+    struct place *place = g_new0(struct place, 1);
+    struct endpoint_calls calls = {place, room, came, packet, clients, told};
+    bool packets = lex_comes_whole(end->of);
+    *place = (struct place){
+        .serve = serve, .end = end, .baud = end->of->baud, .line = g_string_new(NULL)};
+    if (at == SERVE_TERMINAL)
+        place->endpoint = endpoint_terminal(where, end->of->baud, calls, error);
+    else if (at == SERVE_TCP)
+        place->endpoint = endpoint_tcp(where, anywhere, packets, calls, error);
+    else
+        place->endpoint = endpoint_unix(where, packets, calls, error);
+    if (!place->endpoint) {
+        place_free(place);
+        return NULL;
+    }
+    g_ptr_array_add(serve->places, place);
+    return g_strdup(endpoint_where(place->endpoint));
+}
+
+bool serve_open_all(struct serve *serve, void (*opened)(void *user, const char *name, char *where),
+                    void *user, GError **error)
+{
+    for (unsigned i = 0; i < serve->bench->ends->len; i++) {
+        const struct end *end = serve->bench->ends->pdata[i];
+        if (why_not(end, SERVE_TERMINAL)) continue;
+        char *where = serve_open(serve, SERVE_TERMINAL, end->name, NULL, false, error);
+        if (!where) return false;
+        opened(user, end->name, where);
+    }
+    return true;
+}
+
+void serve_live(struct serve *serve, struct live *live)
+{
+    serve->live = live;
+}
+
+void serve_after(struct serve *serve)
+{
+    for (unsigned i = 0; i < serve->places->len; i++) {
+        struct place *place = serve->places->pdata[i];
+        if (room(place)) endpoint_go_on(place->endpoint);
+    }
+}

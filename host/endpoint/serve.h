@@ -1,0 +1,29 @@
+/* Links of a bench on endpoints, live: what comes in is sent over the link at its rate, and what
+ * the device sends goes out. */
+#ifndef SERVE_H
+#define SERVE_H
+
+#include "endpoint/live.h"
+
+enum serve_at { SERVE_TERMINAL, SERVE_TCP, SERVE_UNIX };
+
+struct serve;
+
+/* `told` hears what a person should know. */
+struct serve *serve_new(struct bench *bench, void (*told)(void *user, const char *text),
+                        void *user);
+void serve_free(struct serve *serve);
+
+/* Opens a link: `name` as in bench_end(), `where` as in endpoint.h, NULL: a pseudo-terminal without
+ * a name. What says how to get there, owned by the caller; NULL and an error where it cannot be. */
+char *serve_open(struct serve *serve, enum serve_at at, const char *name, const char *where,
+                 bool anywhere, GError **error);
+/* Opens each serial link, bridge and modem as a pseudo-terminal, and tells of it. */
+bool serve_open_all(struct serve *serve, void (*opened)(void *user, const char *name, char *where),
+                    void *user, GError **error);
+/* Before anything comes in, the clock goes on. */
+void serve_live(struct serve *serve, struct live *live);
+/* Is called when all that is due was done: who waited for room goes on. */
+void serve_after(struct serve *serve);
+
+#endif
