@@ -106,7 +106,7 @@ static bool open_all(const struct wanted *w, GError **error)
 
 static bool go(const struct wanted *w, GError **error)
 {
-    bench_start(talk_bench(s.talk));
+    talk_start(s.talk);
     s.live = live_new(talk_bench(s.talk), w->factor, after, NULL);
     s.line = g_string_new(NULL);
     serve_live(s.serve, s.live);

@@ -1,6 +1,8 @@
 /* Talks to a simulated board at a terminal, or by lines from a pipe.
  * Reads the world and the lexicon, and hands standard input to the conversation.
  * What is printed is decided in host/world/talk. */
+#include "endpoint/console.h"
+#include "endpoint/live.h"
 #include "world/talk/talk.h"
 
 #include <unistd.h>
@@ -10,6 +12,7 @@
 /* What is read and written beside the conversation; each may be NULL. */
 struct files {
     const char *world, *json, *vcd;
+    double speed; /* of a live conversation */
 };
 
 static bool failed(GError *error)
@@ -29,7 +32,8 @@ static bool converse(struct lexicon *lx, const struct image *image, struct talk_
     if (files.world && !cli_world(files.world, lx, &world)) return false;
     options->bench.world = world;
     if (files.json || files.vcd) options->trace = trace_begin(lx, files.json, files.vcd, &error);
-    bool talked = !error && talk(lx, image, options, stdin, stdout, &error);
+    bool talked = !error && (options->prompt ? console_run(lx, image, options, files.speed, &error)
+                                             : talk(lx, image, options, stdin, stdout, &error));
     talked = trace_end(options->trace, error ? NULL : &error) && talked;
     world_file_free(world);
     return talked || failed(error);
@@ -42,6 +46,7 @@ int verb_talk(int argc, char **argv)
     g_autofree char *from = NULL;
     gboolean plain = FALSE, raw = FALSE, loads = FALSE, wire = FALSE;
     gint64 start_ms = 0, seed = 1;
+    double speed = 1;
     const GOptionEntry entries[] = {
         {"link", 'l', 0, G_OPTION_ARG_STRING, &link, "talk over this link", "NAME"},
         {"firmware", 'f', 0, G_OPTION_ARG_FILENAME, &firmware,
@@ -60,6 +65,8 @@ int verb_talk(int argc, char **argv)
         {"wire", 0, 0, G_OPTION_ARG_NONE, &wire,
          "print what goes between the device and its modem for text messages", NULL},
         {"seed", 's', 0, G_OPTION_ARG_INT64, &seed, "of what is random about the loads", "N"},
+        {"speed", 0, 0, G_OPTION_ARG_DOUBLE, &speed,
+         "at a terminal: so many seconds in a real one, 1", "N"},
         {"start-ms", 0, 0, G_OPTION_ARG_INT64, &start_ms,
          "begin with the device's clock at N ms (it wraps at 2^32)", "N"},
         {0}};
@@ -84,6 +91,10 @@ int verb_talk(int argc, char **argv)
         fprintf(stderr, "%s: --start-ms takes 0..%u ms\n", g_get_prgname(), UINT32_MAX);
         return 2;
     }
+    if (!(speed >= 0.001) || speed > LIVE_SPEED_MOST) {
+        fprintf(stderr, "%s: --speed takes 0.001..%.0f\n", g_get_prgname(), LIVE_SPEED_MOST);
+        return 2;
+    }
     if (seed < 1 || seed > UINT32_MAX) {
         fprintf(stderr, "%s: --seed takes 1..%u\n", g_get_prgname(), UINT32_MAX);
         return 2;
@@ -102,12 +113,12 @@ int verb_talk(int argc, char **argv)
     options.bench.start_ms = (uint32_t)start_ms;
     options.plain = plain;
     options.raw = raw;
-    options.prompt = isatty(STDIN_FILENO) && isatty(STDOUT_FILENO);
+    options.prompt = isatty(STDIN_FILENO) && isatty(STDOUT_FILENO) && !raw && !plain;
     struct lexicon *lx = cli_runnable_lexicon(argv[1], &image, &code);
     if (!lx) return code;
-    code = !converse(lx, image, &options, (struct files){world, json, vcd}) ? 2
-           : mistyped                                                       ? 1
-                                                                            : code;
+    code = !converse(lx, image, &options, (struct files){world, json, vcd, speed}) ? 2
+           : mistyped                                                              ? 1
+                                                                                   : code;
     image_free(image);
     lexicon_free(lx);
     return code;

@@ -3,7 +3,7 @@
 set -euo pipefail
 cd "$(dirname "$0")/../.."
 . packaging/packages.sh
-packages xvfb xterm imagemagick fonts-dejavu-core chromium
+packages xvfb xterm xdotool imagemagick fonts-dejavu-core chromium
 export PATH="$PWD/build/release/bin:$PATH" DISPLAY=:87
 Xvfb $DISPLAY -screen 0 1280x800x24 >/dev/null 2>&1 &
 display=$!
@@ -19,6 +19,7 @@ sleep 60
 EOF
     xterm -geometry 181x52+0+0 -fa 'DejaVu Sans Mono' -fs 9 -bg white -fg black -e bash "/tmp/shot.$$" &
     local term=$!
+    if [ -n "${4:-}" ]; then sleep 1.5 && "$4"; fi
     sleep "${3:-2}"
     import -window root "docs/screenshots/$1.png"
     kill $term
@@ -30,7 +31,15 @@ tank=examples/tide_tank/tidetank.lexicon
 shot talk "say 'rlx talk $tank <examples/tide_tank/conversation.txt'"
 header=examples/header_tank
 shot told "say 'rlx talk --firmware build/release/bin/header_tank $header/header_tank.lexicon <$header/conversation.txt'"
+keys() { xdotool key --delay 40 "$@" && sleep 0.25; }
+types() { xdotool type --delay 40 "$1" && sleep 0.25; }
+at_the_bench() {
+    types 'gate op' && keys Tab Return && types 'glo' && keys Tab Tab && types '40' && keys Return && sleep 1
+    keys Up Return && types '! le' && keys Tab && types 'on' && keys Return && types 'gate cl' && keys Tab Return
+    types '! help' && keys Return && types 'feed 60' && keys Return && types 'gate st'
+}
 moves=examples/sluice
+shot live "say 'rlx talk --loads $moves/sluice.lexicon'" 2.5 at_the_bench
 shot moves "say 'rlx talk --loads $moves/sluice.lexicon <$moves/conversation.txt | sed 2,10d | head -n 50'" 20
 air=examples/nothing_works
 shot air "cd $air; say 'cat far.world'; echo; say \"printf 'pump on\\nglow 40\\nglow 7\\n' | rlx talk --world far.world --link skiff bench.lexicon\"; echo; say \"printf 'pump on\\n~ 2s\\nheard\\nstats\\npump on\\n' | rlx talk --world slower.world bench.lexicon\""

@@ -18,6 +18,7 @@ struct live {
     void *user;
     GMainLoop *loop;
     guint timer;
+    bool (*stops)(void *user);
     bool signalled;
 };
 
@@ -85,6 +86,20 @@ void live_now(struct live *live)
         sleep_until(live, world_next_us(world), late);
 }
 
+void live_on_break(struct live *live, bool (*stops)(void *user))
+{
+    live->stops = stops;
+}
+
+static gboolean on_break(gpointer user)
+{
+    struct live *live = user;
+    if (live->stops && live->stops(live->user)) return G_SOURCE_CONTINUE;
+    live->signalled = true;
+    live_quit(live);
+    return G_SOURCE_CONTINUE;
+}
+
 static gboolean on_signal(gpointer user)
 {
     struct live *live = user;
@@ -101,12 +116,15 @@ static gboolean begin(gpointer user)
 
 bool live_run(struct live *live, uint64_t until_us)
 {
-    static const int ends[] = {SIGINT, SIGTERM, SIGHUP};
+    static const struct {
+        int number;
+        GSourceFunc call;
+    } ends[] = {{SIGINT, on_break}, {SIGTERM, on_signal}, {SIGHUP, on_signal}};
     guint sources[G_N_ELEMENTS(ends)];
     signal(SIGPIPE, SIG_IGN); /* whoever read is gone: a write tells */
     live->until_us = until_us;
     for (unsigned i = 0; i < G_N_ELEMENTS(ends); i++)
-        sources[i] = g_unix_signal_add(ends[i], on_signal, live);
+        sources[i] = g_unix_signal_add(ends[i].number, ends[i].call, live);
     g_idle_add(begin, live);
     g_main_loop_run(live->loop);
     for (unsigned i = 0; i < G_N_ELEMENTS(ends); i++) g_source_remove(sources[i]);

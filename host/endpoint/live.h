@@ -20,5 +20,7 @@ void live_now(struct live *live);
  * time; UINT64_MAX: for ever. False: a signal ended it. */
 bool live_run(struct live *live, uint64_t until_us);
 void live_quit(struct live *live);
+/* Asked at Ctrl-C: true where something else was stopped, and it goes on. */
+void live_on_break(struct live *live, bool (*stops)(void *user));
 
 #endif

@@ -30,6 +30,11 @@ struct talk;
 struct talk *talk_new(struct lexicon *lx, const struct image *image,
                       const struct talk_options *options, FILE *out, GError **error);
 struct bench *talk_bench(struct talk *talk);
+/* Over which link the next line goes, and by whom: its name, or that of a controller. */
+struct end *talk_end(struct talk *talk);
+const char *talk_over_name(const struct talk *talk);
+/* Switches the board on. */
+void talk_start(struct talk *talk);
 /* A line of the input, without what ends it: for the device, or with a mark for the tool. */
 void talk_line(struct talk *talk, const char *line, size_t count);
 /* What rests is printed: the end of a ramp that is over, a line that nothing ended. */

@@ -1,4 +1,5 @@
-/* What the files of the conversation share: talk.c reads and sends, talk_print.c prints. */
+/* What the files of the conversation share: talk.c reads and sends, talk_tool.c has the lines for
+ * the tool, talk_print.c prints. */
 #ifndef TALK_PARTS_H
 #define TALK_PARTS_H
 
@@ -21,6 +22,17 @@ struct talk {
     struct speaker *speaker; /* ...or who sends it; NULL: it is sent as it is */
     struct ramp ramp;
 };
+
+/* talk.c: a line for the tool that is none. */
+void talk_mistyped(struct talk *t, const char *line, const char *wanted);
+/* Until the device has answered, where the clock does not go by itself. */
+void talk_wait_for(struct talk *t, struct end *end);
+
+/* talk_tool.c: what stands behind "! "; false: it is nothing of this. */
+bool talk_act(struct talk *t, const char *line);
+/* What its first word was probably meant to be: "; did you mean 'upper'?", or "". Owned by the
+ * caller. */
+char *talk_meant(const struct talk *t, const char *line);
 
 /* talk_print.c */
 /* The time, a mark, and whom it is about. */

@@ -1,0 +1,214 @@
+/* The line editor (libedit) beside the live clock: one key at a time, so that nothing waits.
+ * What is printed goes above the line that is typed, which is drawn anew below it.
+ * What a line means decides host/world/talk. */
+#include "endpoint/console.h"
+
+#include <glib-unix.h>
+#include <histedit.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "endpoint/complete.h"
+#include "endpoint/live.h"
+
+#define REMEMBERED 500
+
+static struct {
+    EditLine *editor;
+    History *history;
+    struct talk *talk;
+    struct live *live;
+    FILE *printed; /* what the conversation prints, until it is shown */
+    char *text;
+    size_t count;
+    char prompt[48];
+    bool dumb, between; /* between: no line is typed, the cursor is where one begins */
+} c;
+
+/* ---- the line that is typed ---- */
+
+static char *prompt(EditLine *editor)
+{
+    (void)editor;
+    g_snprintf(c.prompt, sizeof c.prompt, "%.40s> ", talk_over_name(c.talk));
+    return c.prompt;
+}
+
+/* Rows of the terminal above the one where the cursor is. */
+static unsigned rows_above(void)
+{
+    int columns = 80;
+    const LineInfo *line = el_line(c.editor);
+    el_get(c.editor, EL_GETTC, "co", &columns, NULL);
+    size_t before = strlen(prompt(c.editor)) + (size_t)(line->cursor - line->buffer);
+    return columns > 0 ? (unsigned)before / (unsigned)columns : 0;
+}
+
+/* From the prompt on the terminal is empty. */
+static void clear_line(void)
+{
+    if (c.dumb) {
+        fputc('\n', stdout);
+        return;
+    }
+    for (unsigned i = rows_above(); i; i--) fputs("\033[A", stdout);
+    fputs("\r\033[J", stdout);
+}
+
+/* What was printed meanwhile appears, and the line below it. */
+static void show(void)
+{
+    fflush(c.printed);
+    if (!c.count) return;
+    if (!c.between) clear_line();
+    fwrite(c.text, 1, c.count, stdout);
+    fflush(stdout);
+    rewind(c.printed);
+    c.count = 0;
+    if (!c.between) el_set(c.editor, EL_REFRESH);
+}
+
+static void after(void *user)
+{
+    (void)user;
+    talk_settle(c.talk);
+    show();
+}
+
+/* ---- Tab ---- */
+
+static unsigned char complete(EditLine *editor, int key)
+{
+    const LineInfo *line = el_line(editor);
+    char *typed = g_strndup(line->buffer, (gsize)(line->cursor - line->buffer));
+    GPtrArray *all = complete_line(talk_bench(c.talk), talk_end(c.talk), typed);
+    char *more = complete_common(all, typed);
+    (void)key;
+    if (*more) {
+        el_insertstr(editor, more);
+    } else if (all->len) {
+        for (unsigned i = 0; i < all->len; i++)
+            fprintf(c.printed, "%s%s", i ? "  " : "", ((struct complete *)all->pdata[i])->text);
+        fputc('\n', c.printed);
+    }
+    bool typed_on = *more;
+    g_free(more);
+    g_free(typed);
+    bool any = all->len > 0;
+    g_ptr_array_free(all, TRUE);
+    return typed_on ? CC_REFRESH : any ? CC_NORM : CC_ERROR;
+}
+
+/* ---- keys ---- */
+
+static void say(const char *line, size_t count)
+{
+    HistEvent event;
+    char *text = g_strndup(line, count);
+    if (count) history(c.history, &event, H_ENTER, text);
+    live_now(c.live);
+    if (count) talk_line(c.talk, text, count);
+    live_now(c.live);
+    g_free(text);
+}
+
+static gboolean on_key(gint fd, GIOCondition condition, gpointer user)
+{
+    int count = 0;
+    const char *line = el_gets(c.editor, &count);
+    (void)fd, (void)user;
+    el_set(c.editor, EL_UNBUFFERED, 1);
+    bool hung_up = condition & (G_IO_HUP | G_IO_ERR) && !(condition & G_IO_IN);
+    bool end = hung_up || (line && count == 1 && line[0] == 4); /* Ctrl-D on an empty line */
+    if (end || !line || count <= 0) {
+        if (end) live_quit(c.live);
+        show();
+        return end ? G_SOURCE_REMOVE : G_SOURCE_CONTINUE;
+    }
+    char last = line[count - 1];
+    if (last != '\n' && last != '\r') {
+        show();
+        return G_SOURCE_CONTINUE;
+    }
+    char *typed = g_strndup(line, (gsize)count - 1);
+    el_set(c.editor, EL_UNBUFFERED, 0); /* the line is over... */
+    c.between = true;
+    say(typed, strlen(typed));
+    show();
+    g_free(typed);
+    c.between = false;
+    el_set(c.editor, EL_UNBUFFERED, 1); /* ...and the next one begins */
+    return G_SOURCE_CONTINUE;
+}
+
+/* Ctrl-C drops the line that is typed, and on an empty one ends the conversation. */
+static bool on_break(void *user)
+{
+    const LineInfo *line = el_line(c.editor);
+    (void)user;
+    if (line->lastchar == line->buffer) return false;
+    clear_line();
+    el_deletestr(c.editor, (int)(line->cursor - line->buffer));
+    el_reset(c.editor);
+    el_set(c.editor, EL_REFRESH);
+    return true;
+}
+
+/* ---- begin and end ---- */
+
+static void begin_editor(void)
+{
+    HistEvent event;
+    const char *term = getenv("TERM");
+    c.dumb = !term || !strcmp(term, "dumb");
+    c.history = history_init();
+    history(c.history, &event, H_SETSIZE, REMEMBERED);
+    history(c.history, &event, H_SETUNIQUE, 1);
+    c.editor = el_init(g_get_prgname(), stdin, stdout, stderr);
+    el_set(c.editor, EL_PROMPT, prompt);
+    el_set(c.editor, EL_EDITOR, "emacs");
+    el_set(c.editor, EL_HIST, history, c.history);
+    el_set(c.editor, EL_ADDFN, "complete", "completes by the lexicon", complete);
+    el_set(c.editor, EL_BIND, "^I", "complete", NULL);
+    el_set(c.editor, EL_UNBUFFERED, 1);
+}
+
+static void end_editor(void)
+{
+    el_set(c.editor, EL_UNBUFFERED, 0);
+    el_end(c.editor);
+    history_end(c.history);
+}
+
+bool console_run(struct lexicon *lx, const struct image *image, struct talk_options *options,
+                 double speed, GError **error)
+{
+    options->live = true;
+    c.printed = open_memstream(&c.text, &c.count);
+    c.talk = talk_new(lx, image, options, c.printed, error);
+    bool ok = c.talk != NULL;
+    if (ok) {
+        fputs("# live: Tab completes, \"! help\" tells more, Ctrl-D ends\n", c.printed);
+        begin_editor();
+        talk_start(c.talk);
+        c.live = live_new(talk_bench(c.talk), speed, after, NULL);
+        live_on_break(c.live, on_break);
+        guint keys = g_unix_fd_add(STDIN_FILENO, G_IO_IN | G_IO_HUP | G_IO_ERR, on_key, NULL);
+        live_run(c.live, UINT64_MAX);
+        GSource *left = g_main_context_find_source_by_id(NULL, keys);
+        if (left) g_source_destroy(left);
+        clear_line();
+        end_editor();
+        fflush(stdout);
+        const char *failure = bench_failure(talk_bench(c.talk));
+        if (failure) g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "%s", failure);
+        ok = !failure;
+        live_free(c.live);
+        talk_free(c.talk);
+    }
+    fclose(c.printed);
+    free(c.text);
+    return ok;
+}

@@ -1,0 +1,215 @@
+/* Lines for the tool, which begin with "! ": pins, buttons, loads, bridges, other links, events and
+ * notes. Each tells what it did; what is none is told by talk.c. Nothing here speaks to the device
+ * over a link. */
+#include <string.h>
+
+#include "lexicon/read/reader.h"
+#include "world/talk/talk_parts.h"
+
+/* A name's board, "two.upper", and what stands behind the dot. */
+static struct board *board_of(const struct talk *t, const char *name, const char **rest)
+{
+    const char *dot = strchr(name, '.');
+    *rest = dot ? dot + 1 : name;
+    for (unsigned i = 0; i < t->bench->boards->len; i++) {
+        struct board *board = t->bench->boards->pdata[i];
+        size_t n = strlen(board->name);
+        if (dot ? n == (size_t)(dot - name) && !strncmp(board->name, name, n) : !n) return board;
+    }
+    return NULL;
+}
+
+static void tell_moved(struct talk *t, const char *name, const char *how, unsigned pin, bool high)
+{
+    if (t->options->plain) return;
+    talk_stamp(t, '!', name);
+    fprintf(t->out, "%-6s (pin %u %s)\n", how, pin, high ? "high" : "low");
+}
+
+/* "up skiff": the level at a link's state pin. */
+static bool move_link(struct talk *t, char **words)
+{
+    struct end *end = bench_end(t->bench, words[1]);
+    bool up = !strcmp(words[0], "up");
+    if (!end || (!up && strcmp(words[0], "down") != 0) || end->of->state_pin == LEX_NO_PIN)
+        return false;
+    tell_moved(t, end->name, words[0], end->of->state_pin, up != end->of->state_low);
+    bench_set_pin(end->board, end->of->state_pin, up != end->of->state_low);
+    return true;
+}
+
+/* "upper on": the level at an input's pin. */
+static bool move_pin(struct talk *t, char **words)
+{
+    const char *name;
+    struct board *board = board_of(t, words[0], &name);
+    const struct lex_input *in = board ? lexicon_input(board->lx, name) : NULL;
+    bool on = !strcmp(words[1], "on");
+    if (!in || (!on && strcmp(words[1], "off") != 0)) return false;
+    tell_moved(t, words[0], words[1], in->pin, on != in->active_low);
+    bench_push(board, in, on);
+    return true;
+}
+
+/* "jam gate": something is broken. */
+static bool break_load(struct talk *t, char **words)
+{
+    const char *name;
+    struct board *board = board_of(t, words[1], &name);
+    char *what = g_strdup_printf("%s %s", words[0], name);
+    bool broken = board && board->loads && loads_break(board->loads, what);
+    g_free(what);
+    if (!broken || t->options->plain) return broken;
+    talk_stamp(t, '!', words[1]);
+    talk_text(t, words[0], strlen(words[0]));
+    return true;
+}
+
+/* "over skiff", "over shore": the next lines go over this link, or by this controller.
+ */
+static bool talk_over(struct talk *t, char **words)
+{
+    struct speaker *speaker = bench_speaker(t->bench, words[1]);
+    struct end *end = speaker ? speaker->end : bench_end(t->bench, words[1]);
+    if (strcmp(words[0], "over") != 0 || !end) return false;
+    t->end = end;
+    t->speaker = speaker ? speaker : bench_speaker_to(t->bench, end);
+    return true;
+}
+
+/* "from +15550143": who writes from now on. */
+static bool write_as(struct talk *t, char **words)
+{
+    if (strcmp(words[0], "from") != 0 || !t->end->modem || !bench_is_number(words[1])) return false;
+    bench_write_as(t->end, words[1]);
+    return true;
+}
+
+/* "leave pad": the sender leaves the bridge. */
+static bool leave(struct talk *t, char **words)
+{
+    struct end *end = bench_end(t->bench, words[1]);
+    if (strcmp(words[0], "leave") != 0 || !end || end->of->medium != LEX_BRIDGE) return false;
+    bench_leave(end);
+    return true;
+}
+
+/* "connect pad tank-7 4711" */
+static bool connect(struct talk *t, char **words, unsigned n)
+{
+    struct end *end = bench_end(t->bench, words[1]);
+    if (strcmp(words[0], "connect") != 0 || !end || end->of->medium != LEX_BRIDGE) return false;
+    bench_connect(end, words[2], n > 3 ? words[3] : NULL);
+    return true;
+}
+
+/* "overflow", "water low": an event that the firmware would send; "note algae low". */
+static bool tell(struct talk *t, const char *line)
+{
+    struct board *board = t->end->board;
+    char **words = g_strsplit(line, " ", 3);
+    struct lex_event *event = *words ? lexicon_event(board->lx, *words) : NULL;
+    guint n = g_strv_length(words), number = 0, word = 0;
+    bool note = g_str_has_prefix(line, "note ") && board->lx->built_in & RLX_BUILT_IN_NOTES;
+    bool known = event && !event->input && n == (event->what ? 2 : 1) &&
+                 g_ptr_array_find(board->lx->events, event, &number) &&
+                 (n == 1 || g_ptr_array_find_with_equal_func(event->what->words, words[1],
+                                                             g_str_equal, &word));
+    g_strfreev(words);
+    if (!device_core(board->device) || (!note && !known)) return false;
+    if (!t->options->plain) {
+        talk_stamp(t, '!', board->name);
+        talk_text(t, line, strlen(line));
+    }
+    if (note ? !device_note(board->device, line + 5) : !device_tell(board->device, number, word))
+        talk_mistyped(t, line, "not sent: the last one still waits for room on its links");
+    return true;
+}
+
+/* "help": all lines for the tool that mean something here. */
+static bool help(const struct talk *t, const char *line)
+{
+    const struct board *board = t->end->board;
+    const struct lexicon *lx = board->lx;
+    if (strcmp(line, "help") != 0) return false;
+    for (unsigned i = 0; i < lx->inputs->len; i++)
+        fprintf(t->out, "! %s on | off\n", ((struct lex_input *)lx->inputs->pdata[i])->name);
+    for (unsigned i = 0; i < lx->handsets->len; i++) {
+        const struct lex_handset *h = lx->handsets->pdata[i];
+        for (unsigned k = 0; k < h->buttons->len; k++)
+            fprintf(t->out, "! press | release %s\n",
+                    ((struct lex_button *)h->buttons->pdata[k])->name);
+        for (unsigned k = 0; k < h->sliders->len; k++)
+            fprintf(t->out, "! slide %s N\n", ((struct lex_slider *)h->sliders->pdata[k])->name);
+    }
+    for (unsigned i = 0; i < t->bench->ends->len; i++) {
+        const struct end *end = t->bench->ends->pdata[i];
+        if (t->bench->ends->len > 1) fprintf(t->out, "! over %s\n", end->name);
+        if (end->of->state_pin != LEX_NO_PIN) fprintf(t->out, "! up | down %s\n", end->name);
+        if (end->of->medium == LEX_BRIDGE && t->options->bench.world)
+            fprintf(t->out, "! connect %s NAME [CODE]\n! leave %s\n", end->name, end->name);
+        if (end->modem) fputs("! from +NUMBER\n", t->out);
+    }
+    for (unsigned i = 0; device_core(board->device) && i < lx->events->len; i++) {
+        const struct lex_event *event = lx->events->pdata[i];
+        if (event->input) continue;
+        char *words = event->what ? lex_element_text(event->what) : g_strdup("");
+        fprintf(t->out, "! %s %s\n", event->name, words);
+        g_free(words);
+    }
+    if (device_core(board->device) && lx->built_in & RLX_BUILT_IN_NOTES)
+        fputs("! note TEXT\n", t->out);
+    if (board->loads) fputs("! jam | weld | dead | stick | cut | mend NAME\n", t->out);
+    if (!t->options->live) fputs("~ TIME\n", t->out);
+    return true;
+}
+
+char *talk_meant(const struct talk *t, const char *line)
+{
+    const struct lexicon *lx = t->end->board->lx;
+    GPtrArray *names = g_ptr_array_new();
+    static const char *const verbs[] = {"help", "over",    "press", "release", "slide", "from",
+                                        "note", "connect", "leave", "up",      "down",  "jam",
+                                        "weld", "dead",    "stick", "cut",     "mend"};
+    for (unsigned i = 0; i < G_N_ELEMENTS(verbs); i++) g_ptr_array_add(names, (gpointer)verbs[i]);
+    for (unsigned i = 0; i < lx->inputs->len; i++)
+        g_ptr_array_add(names, ((struct lex_input *)lx->inputs->pdata[i])->name);
+    for (unsigned i = 0; i < lx->events->len; i++)
+        if (!((struct lex_event *)lx->events->pdata[i])->input)
+            g_ptr_array_add(names, ((struct lex_event *)lx->events->pdata[i])->name);
+    g_ptr_array_add(names, NULL);
+    char *first = g_strndup(line, strcspn(line, " "));
+    char *text = lex_did_you_mean(first, (const char *const *)names->pdata);
+    g_ptr_array_free(names, TRUE);
+    g_free(first);
+    return text;
+}
+
+bool talk_act(struct talk *t, const char *line)
+{
+    char **words = g_strsplit(line, " ", 5);
+    unsigned n = g_strv_length(words);
+    bool done = false, handset = false;
+    if (n == 2) {
+        bool down = !strcmp(words[0], "press");
+        handset = (down || !strcmp(words[0], "release")) && bench_press(t->bench, words[1], down);
+        done = handset || talk_over(t, words) || write_as(t, words) || leave(t, words) ||
+               move_link(t, words) || move_pin(t, words) || break_load(t, words);
+    } else if (n == 3) {
+        handset = !strcmp(words[0], "slide") && bench_slide(t->bench, words[1], words[2]);
+        done = handset || connect(t, words, n);
+    } else if (n == 4) {
+        done = connect(t, words, n);
+    }
+    if (n == 1 && help(t, line)) {
+        g_strfreev(words);
+        return true;
+    }
+    if (!done) done = tell(t, line);
+    if (handset && !t->options->live)
+        bench_until_all_quiet(t->bench);
+    else if (done)
+        talk_wait_for(t, t->end);
+    g_strfreev(words);
+    return done;
+}
