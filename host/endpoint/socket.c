@@ -74,7 +74,7 @@ static GSocketAddress *address_of(const char *text, bool anywhere, GError **erro
                     text);
     else
         address = g_inet_socket_address_new(inet, (guint16)port);
-    g_clear_object(&inet);
+    if (inet) g_object_unref(inet);
     g_free(host);
     return address;
 }
@@ -95,7 +95,7 @@ struct endpoint *endpoint_tcp(const char *text, bool anywhere, bool packets,
     } else {
         g_prefix_error(error, "%s: ", text);
     }
-    g_clear_object(&effective);
+    if (effective) g_object_unref(effective);
     g_object_unref(address);
     return endpoint;
 }
@@ -112,7 +112,7 @@ static void clear_dead(const char *path)
         g_socket_client_connect(client, G_SOCKET_CONNECTABLE(address), NULL, &error);
     if (g_error_matches(error, G_IO_ERROR, G_IO_ERROR_CONNECTION_REFUSED)) unlink(path);
     g_clear_error(&error);
-    g_clear_object(&connection);
+    if (connection) g_object_unref(connection);
     g_object_unref(address);
     g_object_unref(client);
 }

@@ -179,7 +179,8 @@ char *talk_meant(const struct talk *t, const char *line)
             g_ptr_array_add(names, ((struct lex_event *)lx->events->pdata[i])->name);
     g_ptr_array_add(names, NULL);
     char *first = g_strndup(line, strcspn(line, " "));
-    char *text = lex_did_you_mean(first, (const char *const *)names->pdata);
+    const char *const *words = (const char *const *)names->pdata;
+    char *text = g_strv_contains(words, first) ? g_strdup("") : lex_did_you_mean(first, words);
     g_ptr_array_free(names, TRUE);
     g_free(first);
     return text;
