@@ -5,6 +5,7 @@
 
 #include <glib-unix.h>
 #include <histedit.h>
+#include <signal.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -156,6 +157,13 @@ static bool on_break(void *user)
     return true;
 }
 
+static gboolean on_resize(gpointer user)
+{
+    (void)user;
+    el_resize(c.editor);
+    return G_SOURCE_CONTINUE;
+}
+
 /* ---- begin and end ---- */
 
 static void begin_editor(void)
@@ -196,7 +204,9 @@ bool console_run(struct lexicon *lx, const struct image *image, struct talk_opti
         c.live = live_new(talk_bench(c.talk), speed, after, NULL);
         live_on_break(c.live, on_break);
         guint keys = g_unix_fd_add(STDIN_FILENO, G_IO_IN | G_IO_HUP | G_IO_ERR, on_key, NULL);
+        guint resized = g_unix_signal_add(SIGWINCH, on_resize, NULL);
         live_run(c.live, UINT64_MAX);
+        g_source_remove(resized);
         GSource *left = g_main_context_find_source_by_id(NULL, keys);
         if (left) g_source_destroy(left);
         clear_line();

@@ -183,8 +183,9 @@ static gboolean on_writable(gint fd, GIOCondition condition, gpointer user)
 
 static void send_to(struct client *client, const guint8 *bytes, size_t count)
 {
-    if (client->waits->len + count > ENDPOINT_WAITS) {
-        if (!client->lost)
+    bool stays = client->of->stays; /* nobody knows whether somebody is there */
+    if (client->waits->len + count > (stays ? ENDPOINT_KEEPS : ENDPOINT_WAITS)) {
+        if (!client->lost && !stays)
             endpoint_tell(client->of, "somebody does not read: what comes now is lost to him");
         client->lost += count;
         return;
