@@ -145,10 +145,39 @@ static void check_optional(struct lexicon *lx, const struct lex_command *command
     }
 }
 
+/* command {forward|back|stop} => OUTPUT ...: a command for each of the words, as if each had a line
+ * of its own. False: it is something else. */
+static bool read_each(struct statement *st)
+{
+    struct token *slot = statement_peek(st);
+    bool each = slot->kind == TOKEN_SLOT && strchr(slot->text, '|') &&
+                slot[1].kind == TOKEN_ARROW && slot[2].kind == TOKEN_WORD &&
+                lexicon_output_index(st->lx, slot[2].text) >= 0;
+    unsigned faults = st->lx->faults->len;
+    struct lex_element *choice = each ? lex_read_slot(st->lx, slot) : NULL;
+    if (!choice) return false;
+    bool wrong = st->lx->faults->len != faults;
+    each = choice->kind == LEX_CHOICE && !choice->optional && !wrong;
+    for (unsigned i = 0; each && i < choice->words->len; i++) {
+        const struct token word = {TOKEN_WORD, slot->place, choice->words->pdata[i]};
+        struct statement one = {st->lx, g_array_new(FALSE, FALSE, sizeof word), 0};
+        g_array_append_val(one.tokens, word);
+        g_array_append_vals(one.tokens, slot + 1, 2);
+        g_array_append_val(one.tokens, word);
+        g_array_append_vals(one.tokens, slot + 3, st->tokens->len - st->next - 3);
+        read_command(&one);
+        g_array_free(one.tokens, TRUE);           /* the texts are the statement's */
+        if (st->lx->faults->len != faults) break; /* the others have the same */
+    }
+    lex_element_free(choice);
+    return each || wrong;
+}
+
 /* command PATTERN => EFFECT ["title"] */
 void read_command(struct statement *st)
 {
     struct lexicon *lx = st->lx;
+    if (read_each(st)) return;
     struct lex_command *command = g_new0(struct lex_command, 1);
     unsigned faults = lx->faults->len;
     command->elements = g_ptr_array_new_with_free_func(lex_element_free);
