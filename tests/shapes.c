@@ -166,14 +166,24 @@ static bool is_plain(const struct lex_link *link)
            link->replies != LEX_REPLIES_SILENT && !link->one_way;
 }
 
+/* A line without the event that follows it at once, where nothing but silence ends a frame. */
+static char *without_event(const char *line, size_t n)
+{
+    char *text = g_strndup(line, n), *event = strstr(text, "ev told");
+    if (event && event != text) *event = 0;
+    return text;
+}
+
 static unsigned answers_in(const struct lexicon *lx, const struct lex_link *link, const char *heard)
 {
     unsigned n = 0;
     char **lines = g_strsplit(heard, "\n", -1);
-    for (unsigned i = 0; lines[i]; i++)
-        n += g_str_has_prefix(lines[i], "ok") || g_str_has_prefix(lines[i], "err") ||
-             (lines[i][0] == 'e' && g_ascii_isdigit(lines[i][1])) ||
-             answer_is_of(lx, link, lines[i]);
+    for (unsigned i = 0; lines[i]; i++) {
+        char *line = without_event(lines[i], strlen(lines[i]));
+        n += g_str_has_prefix(line, "ok") || g_str_has_prefix(line, "err") ||
+             (line[0] == 'e' && g_ascii_isdigit(line[1])) || answer_is_of(lx, link, line);
+        g_free(line);
+    }
     g_strfreev(lines);
     return n;
 }
@@ -277,9 +287,22 @@ static void check_due(struct rig *rig, struct due *due, unsigned *ended)
     }
 }
 
+/* Behind events that came first: an output has just expired. */
+static const char *behind_events(const char *heard)
+{
+    while (g_str_has_prefix(heard, "ev told")) {
+        heard += strlen("ev told");
+        if (g_str_has_prefix(heard, " on")) heard += strlen(" on");
+        if (g_str_has_prefix(heard, " off")) heard += strlen(" off");
+        heard += strspn(heard, "\r\n");
+    }
+    return heard;
+}
+
 static bool is_obeyed(const struct rig *rig, unsigned link, const char *heard)
 {
-    char *line = g_strndup(heard, strcspn(heard, "\r\n"));
+    heard = behind_events(heard);
+    char *line = without_event(heard, strcspn(heard, "\r\n"));
     bool obeyed = g_str_has_prefix(line, "ok") || answer_is_of(rig->lx, link_of(rig, link), line);
     g_free(line);
     return obeyed;

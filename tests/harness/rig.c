@@ -253,6 +253,7 @@ void rig_wait(struct rig *rig, uint32_t ms)
     uint32_t end = rig->now_ms + ms;
     while ((int32_t)(end - rig->now_ms) > 0) {
         uint32_t wait = rig_run(rig);
+        if ((int32_t)(end - rig->now_ms) <= 0) break; /* it ran for longer than that */
         rig->now_ms += MIN(wait > 1 ? wait - 1 : 1, end - rig->now_ms);
     }
     rig_run(rig);
