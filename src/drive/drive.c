@@ -185,6 +185,9 @@ RLX_INTERNAL int rlx_out_level(struct rlx_device *d, uint8_t output, uint8_t per
 {
     const rlx_value value = (rlx_value)percent;
     (void)value;
+#if RLX_HAS_PERMITTED
+    if (rlx_out_drive(d, output) != RLX_DRIVE_STEADY) return -RLX_ERR_FAILED; /* it wants others */
+#endif
     IF_PERMITTED(d, output, RLX_VALUES, 0, &value);
     return rlx_steady_set(d, output, rlx_duty_of_percent(percent));
 }
