@@ -174,12 +174,25 @@ static char *without_event(const char *line, size_t n)
     return text;
 }
 
+/* Behind events that came first: an output has just expired. */
+static const char *behind_events(const char *heard)
+{
+    while (g_str_has_prefix(heard, "ev told")) {
+        heard += strlen("ev told");
+        if (g_str_has_prefix(heard, " on")) heard += strlen(" on");
+        if (g_str_has_prefix(heard, " off")) heard += strlen(" off");
+        heard += strspn(heard, "\r\n");
+    }
+    return heard;
+}
+
 static unsigned answers_in(const struct lexicon *lx, const struct lex_link *link, const char *heard)
 {
     unsigned n = 0;
     char **lines = g_strsplit(heard, "\n", -1);
     for (unsigned i = 0; lines[i]; i++) {
-        char *line = without_event(lines[i], strlen(lines[i]));
+        const char *answer = behind_events(lines[i]);
+        char *line = without_event(answer, strlen(answer));
         n += g_str_has_prefix(line, "ok") || g_str_has_prefix(line, "err") ||
              (line[0] == 'e' && g_ascii_isdigit(line[1])) || answer_is_of(lx, link, line);
         g_free(line);
@@ -285,18 +298,6 @@ static void check_due(struct rig *rig, struct due *due, unsigned *ended)
             test_context("output %u", i);
         due[i] = (struct due){0};
     }
-}
-
-/* Behind events that came first: an output has just expired. */
-static const char *behind_events(const char *heard)
-{
-    while (g_str_has_prefix(heard, "ev told")) {
-        heard += strlen("ev told");
-        if (g_str_has_prefix(heard, " on")) heard += strlen(" on");
-        if (g_str_has_prefix(heard, " off")) heard += strlen(" off");
-        heard += strspn(heard, "\r\n");
-    }
-    return heard;
 }
 
 static bool is_obeyed(const struct rig *rig, unsigned link, const char *heard)
