@@ -3,6 +3,7 @@
  * No verb is done here. */
 #include "rlx_cli.h"
 
+#include "endpoint/live.h"
 #include "lexicon/check/check.h"
 
 #include <errno.h>
@@ -177,4 +178,15 @@ bool cli_world(const char *name, struct lexicon *lx, struct world_file **file)
     g_free(text);
     world_file_free(*file);
     return false;
+}
+
+bool cli_paced(double speed, gint64 seed)
+{
+    bool paced = speed >= LIVE_SPEED_LEAST && speed <= LIVE_SPEED_MOST;
+    if (!paced)
+        fprintf(stderr, "%s: --speed takes %g..%.0f\n", g_get_prgname(), LIVE_SPEED_LEAST,
+                LIVE_SPEED_MOST);
+    else if (seed < 1 || seed > UINT32_MAX)
+        fprintf(stderr, "%s: --seed takes 1..%u\n", g_get_prgname(), UINT32_MAX);
+    return paced && seed >= 1 && seed <= UINT32_MAX;
 }

@@ -33,6 +33,8 @@ struct lexicon *cli_sound_lexicon(const char *file, struct image **image, int *c
 /* The same, but refuses what the library does not support yet, with code 2. */
 struct lexicon *cli_runnable_lexicon(const char *file, struct image **image, int *code);
 
+/* Whether --speed and --seed can be so; false after a message. */
+bool cli_paced(double speed, gint64 seed);
 /* Reads a world file; false after its faults were printed. */
 bool cli_world(const char *name, struct lexicon *lx, struct world_file **file);
 

@@ -11,6 +11,8 @@
 #include "rlx_cli.h"
 #include "world/talk/talk.h"
 
+#define LINE_MOST (1024u * 1024)
+
 static struct {
     struct talk *talk;
     struct serve *serve;
@@ -35,25 +37,34 @@ static void after(void *user)
 
 /* ---- standard input ---- */
 
+static void say_line(void)
+{
+    if (s.line->len && s.line->str[s.line->len - 1] == '\r')
+        g_string_truncate(s.line, s.line->len - 1);
+    live_now(s.live);
+    talk_line(s.talk, s.line->str, s.line->len);
+    live_now(s.live);
+    g_string_truncate(s.line, 0);
+}
+
 static gboolean on_input(gint fd, GIOCondition condition, gpointer user)
 {
     char bytes[1024];
     ssize_t n = read(fd, bytes, sizeof bytes);
     (void)condition, (void)user;
-    if (n <= 0) return G_SOURCE_REMOVE; /* the board goes on */
     for (ssize_t i = 0; i < n; i++) {
-        if (bytes[i] != '\n' && s.line->len < sizeof bytes) {
-            g_string_append_c(s.line, bytes[i]);
-            continue;
+        if (s.line->len == LINE_MOST) {
+            told(NULL, "a line of the input has more than 1 MB: it ends here");
+            return G_SOURCE_REMOVE;
         }
-        if (s.line->len && s.line->str[s.line->len - 1] == '\r')
-            g_string_truncate(s.line, s.line->len - 1);
-        live_now(s.live);
-        talk_line(s.talk, s.line->str, s.line->len);
-        live_now(s.live);
-        g_string_truncate(s.line, 0);
+        if (bytes[i] == '\n')
+            say_line();
+        else
+            g_string_append_c(s.line, bytes[i]);
     }
-    return G_SOURCE_CONTINUE;
+    if (n > 0) return G_SOURCE_CONTINUE;
+    if (s.line->len) say_line(); /* which nothing ended; the board goes on */
+    return G_SOURCE_REMOVE;
 }
 
 /* ---- links ---- */
@@ -87,10 +98,10 @@ static bool open_links(char **links, enum serve_at at, bool anywhere, GError **e
 
 struct wanted {
     char **terminals, **ports, **sockets;
-    char *firmware, *world, *json, *vcd, *speed, *length, *link;
+    char *firmware, *world, *json, *vcd, *length, *link;
     gboolean loads, anywhere, quiet;
     gint64 seed;
-    double factor;
+    double speed;
     uint64_t until_us;
 };
 
@@ -107,7 +118,7 @@ static bool open_all(const struct wanted *w, GError **error)
 static bool go(const struct wanted *w, GError **error)
 {
     talk_start(s.talk);
-    s.live = live_new(talk_bench(s.talk), w->factor, after, NULL);
+    s.live = live_new(talk_bench(s.talk), w->speed, after, NULL);
     s.line = g_string_new(NULL);
     serve_live(s.serve, s.live);
     g_unix_fd_add(STDIN_FILENO, G_IO_IN | G_IO_HUP, on_input, NULL);
@@ -135,35 +146,21 @@ static bool run(struct lexicon *lx, const struct image *image, const struct want
     return trace_end(options->trace, ok ? error : NULL) && ok;
 }
 
-/* False after a message. */
-static bool has_numbers(struct wanted *w)
-{
-    char *end = NULL;
-    w->factor = w->speed ? g_ascii_strtod(w->speed, &end) : 1;
-    w->until_us = UINT64_MAX;
-    if (w->speed && (*end || !(w->factor >= 0.001) || w->factor > LIVE_SPEED_MOST)) {
-        fprintf(stderr, "%s: --speed takes 0.001..%.0f, not '%s'\n", g_get_prgname(),
-                LIVE_SPEED_MOST, w->speed);
-        return false;
-    }
-    if (w->seed < 1 || w->seed > UINT32_MAX) {
-        fprintf(stderr, "%s: --seed takes 1..%u\n", g_get_prgname(), UINT32_MAX);
-        return false;
-    }
-    return !w->length || cli_time("--for", w->length, &w->until_us);
-}
+static struct wanted w = {.seed = 1, .speed = 1, .until_us = UINT64_MAX};
 
-static void forget(struct wanted *w)
-{
-    char **const lists[] = {w->terminals, w->ports, w->sockets};
-    char *const texts[] = {w->firmware, w->world, w->json, w->vcd, w->speed, w->length, w->link};
-    for (unsigned i = 0; i < G_N_ELEMENTS(lists); i++) g_strfreev(lists[i]);
-    for (unsigned i = 0; i < G_N_ELEMENTS(texts); i++) g_free(texts[i]);
-}
+static const char description[] =
+    "Switches a simulated board on, and goes on until Ctrl-C. Each link is where a program "
+    "finds it:\na serial one as a pseudo-terminal for any terminal program, or on a "
+    "socket. "
+    "Without --pty,\n--tcp and --unix each serial link is a pseudo-terminal. Radios and "
+    "reports speak in packets:\neach has its length before it, two bytes, the high one "
+    "first. What happens is printed as\nrlx talk does, and lines of the input are its "
+    "lines: "
+    "\"! upper on\" moves an input's pin.\nSee docs/live.md.\n\n"
+    "Example:\n  rlx serve --pty bench=./bench.tty "
+    "examples/tide_tank/tidetank.lexicon\n  picocom -q -b 115200 ./bench.tty\n";
 
-static struct wanted w = {.seed = 1};
-
-static int serve(int argc, char **argv)
+int verb_serve(int argc, char **argv)
 {
     const GOptionEntry entries[] = {
         {"pty", 'p', 0, G_OPTION_ARG_STRING_ARRAY, &w.terminals,
@@ -174,7 +171,8 @@ static int serve(int argc, char **argv)
          "the link on a socket in the file system", "LINK=PATH"},
         {"anywhere", 0, 0, G_OPTION_ARG_NONE, &w.anywhere,
          "other machines may connect: anybody there can command", NULL},
-        {"speed", 's', 0, G_OPTION_ARG_STRING, &w.speed, "so many seconds in a real one, 1", "N"},
+        {"speed", 's', 0, G_OPTION_ARG_DOUBLE, &w.speed,
+         "so many seconds of the board's time in one second, 1", "N"},
         {"for", 0, 0, G_OPTION_ARG_STRING, &w.length, "ends after this time of the board's",
          "TIME"},
         {"link", 'l', 0, G_OPTION_ARG_STRING, &w.link, "lines of the input go over this link",
@@ -192,20 +190,8 @@ static int serve(int argc, char **argv)
         {"seed", 0, 0, G_OPTION_ARG_INT64, &w.seed, "of what is random about the loads", "N"},
         {"quiet", 'q', 0, G_OPTION_ARG_NONE, &w.quiet, "print no conversation", NULL},
         {0}};
-    if (!cli_options(
-            &argc, &argv, entries, "LEXICON",
-            "Switches a simulated board on, and goes on until Ctrl-C. Each link is where a program "
-            "finds it:\na serial one as a pseudo-terminal for any terminal program, or on a "
-            "socket. "
-            "Without --pty,\n--tcp and --unix each serial link is a pseudo-terminal. Radios and "
-            "reports speak in packets:\neach has its length before it, two bytes, the high one "
-            "first. What happens is printed as\nrlx talk does, and lines of the input are its "
-            "lines: "
-            "\"! upper on\" moves an input's pin.\nSee docs/live.md.\n\n"
-            "Example:\n  rlx serve --pty bench=./bench.tty "
-            "examples/tide_tank/tidetank.lexicon\n  picocom -q -b 115200 ./bench.tty\n",
-            1) ||
-        !has_numbers(&w))
+    if (!cli_options(&argc, &argv, entries, "LEXICON", description, 1) ||
+        !cli_paced(w.speed, w.seed) || (w.length && !cli_time("--for", w.length, &w.until_us)))
         return 2;
     const char *const inputs[] = {argv[1], w.world, w.firmware};
     if (!cli_can_write("--trace", w.json, inputs, 3) || !cli_can_write("--vcd", w.vcd, inputs, 3))
@@ -233,11 +219,4 @@ static int serve(int argc, char **argv)
     image_free(image);
     lexicon_free(lx);
     return !ok ? 2 : mistyped ? 1 : 0;
-}
-
-int verb_serve(int argc, char **argv)
-{
-    int code = serve(argc, argv);
-    forget(&w);
-    return code;
 }

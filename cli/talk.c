@@ -2,7 +2,6 @@
  * Reads the world and the lexicon, and hands standard input to the conversation.
  * What is printed is decided in host/world/talk. */
 #include "endpoint/console.h"
-#include "endpoint/live.h"
 #include "world/talk/talk.h"
 
 #include <unistd.h>
@@ -39,6 +38,22 @@ static bool converse(struct lexicon *lx, const struct image *image, struct talk_
     return talked || failed(error);
 }
 
+static const char description[] =
+    "At a terminal the board is live: Tab completes a line, \"! help\" lists the lines for the "
+    "tool,\nCtrl-D ends. Otherwise time stands still between the lines, and goes on as "
+    "far as they need.\n\n"
+    "Sends each line of the input as somebody would type it, with what ends a frame "
+    "on that link;\nprints virtual time in seconds, what was sent (>), what came "
+    "back (<) and what the outputs did\n(=). A line \"~ 2s\" lets so much time go "
+    "by; \"! upper on\" moves an input's pin, \"! up LINK\"\nand \"! down LINK\" a state "
+    "pin, \"! press BUTTON\", \"! release BUTTON\" and \"! slide SLIDER 40\"\na handset;\n"
+    "\"! from +15550143\" lets somebody else write text messages;\n"
+    "\"! over NAME\" speaks over another link or as another controller, \"! connect LINK "
+    "NAME\" and\n\"! leave LINK\" are for wireless bridges; with --loads \"! jam gate\", "
+    "\"! weld pump\",\n\"! dead lamp\", \"! stick upper\", \"! cut "
+    "upper\" and \"! mend NAME\" break things and mend them.\n\n"
+    "Example:\n  echo 'pump off' | rlx talk examples/tide_tank/tidetank.lexicon\n";
+
 int verb_talk(int argc, char **argv)
 {
     struct talk_options options = {0};
@@ -66,39 +81,18 @@ int verb_talk(int argc, char **argv)
          "print what goes between the device and its modem for text messages", NULL},
         {"seed", 's', 0, G_OPTION_ARG_INT64, &seed, "of what is random about the loads", "N"},
         {"speed", 0, 0, G_OPTION_ARG_DOUBLE, &speed,
-         "at a terminal: so many seconds in a real one, 1", "N"},
+         "at a terminal: so many seconds of the board's time in one second, 1", "N"},
         {"start-ms", 0, 0, G_OPTION_ARG_INT64, &start_ms,
          "begin with the device's clock at N ms (it wraps at 2^32)", "N"},
         {0}};
     struct image *image;
     int code;
-    if (!cli_options(
-            &argc, &argv, entries, "LEXICON",
-            "Sends each line of the input as somebody would type it, with what ends a frame "
-            "on that link;\nprints virtual time in seconds, what was sent (>), what came "
-            "back (<) and what the outputs did\n(=). A line \"~ 2s\" lets so much time go "
-            "by; \"! upper on\" moves an input's pin, \"! up LINK\"\nand \"! down LINK\" a state "
-            "pin, \"! press BUTTON\", \"! release BUTTON\" and \"! slide SLIDER 40\"\na handset;\n"
-            "\"! from +15550143\" lets somebody else write text messages;\n"
-            "\"! over NAME\" speaks over another link or as another controller, \"! connect LINK "
-            "NAME\" and\n\"! leave LINK\" are for wireless bridges; with --loads \"! jam gate\", "
-            "\"! weld pump\",\n\"! dead lamp\", \"! stick upper\", \"! cut "
-            "upper\" and \"! mend NAME\" break things and mend them.\n\n"
-            "Example:\n  echo 'pump off' | rlx talk examples/tide_tank/tidetank.lexicon\n",
-            1))
-        return 2;
+    if (!cli_options(&argc, &argv, entries, "LEXICON", description, 1)) return 2;
     if (start_ms < 0 || start_ms > UINT32_MAX) {
         fprintf(stderr, "%s: --start-ms takes 0..%u ms\n", g_get_prgname(), UINT32_MAX);
         return 2;
     }
-    if (!(speed >= 0.001) || speed > LIVE_SPEED_MOST) {
-        fprintf(stderr, "%s: --speed takes 0.001..%.0f\n", g_get_prgname(), LIVE_SPEED_MOST);
-        return 2;
-    }
-    if (seed < 1 || seed > UINT32_MAX) {
-        fprintf(stderr, "%s: --seed takes 1..%u\n", g_get_prgname(), UINT32_MAX);
-        return 2;
-    }
+    if (!cli_paced(speed, seed)) return 2;
     const char *const inputs[] = {argv[1], world, firmware};
     if (!cli_can_write("--trace", json, inputs, 3) || !cli_can_write("--vcd", vcd, inputs, 3))
         return 2;

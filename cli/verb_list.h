@@ -2,14 +2,14 @@
 #ifndef VERB_LIST_H
 #define VERB_LIST_H
 
-#define CLI_VERBS(X)                                                               \
-    X(check, "look for faults in a lexicon")                                       \
-    X(emit, "write the C for the firmware")                                        \
-    X(card, "print the reference card")                                            \
-    X(talk, "talk to the device on a simulated board")                             \
+#define CLI_VERBS(X)                                                    \
+    X(check, "look for faults in a lexicon")                            \
+    X(emit, "write the C for the firmware")                             \
+    X(card, "print the reference card")                                 \
+    X(talk, "talk to the device on a simulated board")                  \
     X(serve, "open a simulated board, live, for terminals and sockets") \
-    X(play, "play scenes: scripted tests")                                         \
-    X(drill, "try every command over every link")                                  \
+    X(play, "play scenes: scripted tests")                              \
+    X(drill, "try every command over every link")                       \
     X(draw, "draw a trace: a picture, or other forms of it")
 
 #define CLI_VERB(name, what) int verb_##name(int argc, char **argv);

@@ -102,36 +102,33 @@ static void add_others(GPtrArray *all, const struct lexicon *lx, const char *beg
         if (b->said && lx->built_in & b->bit) add(all, g_strdup(b->word), false, begun);
 }
 
-/* Behind "! ". */
-static void add_tool(GPtrArray *all, const struct bench *bench, const struct lexicon *lx,
-                     char **words, unsigned n)
+/* Whether what stands there is to be replaced: NAME, +NUMBER, [CODE]. */
+static bool is_meant(const char *word)
 {
-    static const char *const verbs[] = {"help", "over", "note"};
-    const char *first = n ? words[0] : "", *begun = words[n];
-    for (unsigned i = 0; !n && i < G_N_ELEMENTS(verbs); i++)
-        add(all, g_strdup(verbs[i]), false, begun);
-    for (unsigned i = 0; i < lx->inputs->len; i++) {
-        const char *name = ((struct lex_input *)lx->inputs->pdata[i])->name;
-        if (!n) add(all, g_strdup(name), false, begun);
-        if (n != 1 || strcmp(first, name) != 0) continue;
-        add(all, g_strdup("on"), false, begun);
-        add(all, g_strdup("off"), false, begun);
-    }
-    for (unsigned i = 0; i < lx->events->len; i++) {
-        const struct lex_event *event = lx->events->pdata[i];
-        if (event->input) continue;
-        if (!n) add(all, g_strdup(event->name), false, begun);
-        for (unsigned k = 0; n == 1 && event->what && k < event->what->words->len; k++)
-            if (!strcmp(first, event->name))
-                add(all, g_strdup(event->what->words->pdata[k]), false, begun);
-    }
-    for (unsigned i = 0; n == 1 && !strcmp(first, "over") && i < bench->ends->len; i++)
-        add(all, g_strdup(((struct end *)bench->ends->pdata[i])->name), false, begun);
+    return g_ascii_isupper(*word) || *word == '+' || *word == '[';
 }
 
-GPtrArray *complete_line(const struct bench *bench, const struct end *end, const char *line)
+/* Behind "! ": by a line like "lean on|off". */
+static void add_tool(GPtrArray *all, const char *line, char **words, unsigned n)
 {
-    GPtrArray *all = g_ptr_array_new_with_free_func(complete_free);
+    char **parts = g_strsplit(line, " ", -1);
+    bool fits = g_strv_length(parts) > n;
+    for (unsigned i = 0; fits && i < n; i++) {
+        char **either = g_strsplit(parts[i], "|", -1);
+        fits = is_meant(parts[i]) || g_strv_contains((const char *const *)either, words[i]);
+        g_strfreev(either);
+    }
+    char **either = g_strsplit(fits ? parts[n] : "", "|", -1);
+    for (unsigned i = 0; either[i]; i++)
+        add(all, g_strdup(either[i]), is_meant(either[i]), words[n]);
+    g_strfreev(either);
+    g_strfreev(parts);
+}
+
+GPtrArray *complete_line(struct talk *talk, const char *line)
+{
+    GPtrArray *all = g_ptr_array_new_with_free_func(complete_free), *lines = talk_tool_lines(talk);
+    const struct end *end = talk_end(talk);
     const struct lexicon *lx = end->board->lx;
     bool tool = g_str_has_prefix(line, "! ");
     const char *from = strrchr(line, ';');
@@ -154,9 +151,10 @@ GPtrArray *complete_line(const struct bench *bench, const struct end *end, const
                 add_next(all, lx, command, words, n);
         }
         if (!tool && !n) add_others(all, lx, words[n]);
-        if (tool) add_tool(all, bench, lx, words, n);
+        for (unsigned i = 0; tool && i < lines->len; i++) add_tool(all, lines->pdata[i], words, n);
     }
     g_strfreev(words);
+    g_ptr_array_free(lines, TRUE);
     return all;
 }
 

@@ -3,7 +3,7 @@
 #ifndef COMPLETE_H
 #define COMPLETE_H
 
-#include "world/boards/bench.h"
+#include "world/talk/talk.h"
 
 /* What begins with the last word of the line, in its order, each once; struct complete. The array
  * is owned by the caller. */
@@ -11,7 +11,7 @@ struct complete {
     char *text;
     bool slot; /* it is shown, and not typed: "{level 0..100%}" */
 };
-GPtrArray *complete_line(const struct bench *bench, const struct end *end, const char *line);
+GPtrArray *complete_line(struct talk *talk, const char *line);
 /* What all words of it begin with, behind the last word of the line; "" where that is nothing.
  * Owned by the caller. */
 char *complete_common(const GPtrArray *all, const char *line);

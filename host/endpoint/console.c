@@ -84,7 +84,7 @@ static unsigned char complete(EditLine *editor, int key)
 {
     const LineInfo *line = el_line(editor);
     char *typed = g_strndup(line->buffer, (gsize)(line->cursor - line->buffer));
-    GPtrArray *all = complete_line(talk_bench(c.talk), talk_end(c.talk), typed);
+    GPtrArray *all = complete_line(c.talk, typed);
     char *more = complete_common(all, typed);
     (void)key;
     if (*more) {

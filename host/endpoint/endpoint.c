@@ -58,12 +58,17 @@ static void forget(struct client *client)
     g_free(client);
 }
 
-static void tell_clients(const struct endpoint *endpoint)
+unsigned endpoint_count(const struct endpoint *endpoint)
 {
     unsigned count = 0;
     for (unsigned i = 0; i < endpoint->clients->len; i++)
         count += !((struct client *)endpoint->clients->pdata[i])->leaves;
-    if (!endpoint->stays) endpoint->calls.clients(endpoint->calls.user, count);
+    return count;
+}
+
+static void tell_clients(const struct endpoint *endpoint)
+{
+    if (!endpoint->stays) endpoint->calls.clients(endpoint->calls.user, endpoint_count(endpoint));
 }
 
 static void gone(struct client *client)

@@ -8,7 +8,7 @@
 #include <stdbool.h>
 
 #define ENDPOINT_WAITS   65536u /* bytes for one who does not read; what is beyond is lost */
-#define ENDPOINT_KEEPS   4096u /* the same of a terminal that nobody has opened yet, perhaps */
+#define ENDPOINT_KEEPS   4096u  /* the same of a terminal that nobody has opened yet, perhaps */
 #define ENDPOINT_CLIENTS 64u
 
 struct endpoint;

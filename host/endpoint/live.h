@@ -6,7 +6,8 @@
 
 #include "world/boards/bench.h"
 
-#define LIVE_SPEED_MOST 100000.0
+#define LIVE_SPEED_LEAST 0.001
+#define LIVE_SPEED_MOST  100000.0
 
 struct live;
 

@@ -31,6 +31,8 @@ struct endpoint {
 #define ENDPOINT_LINGERS_MS 2000
 
 struct endpoint *endpoint_new(struct endpoint_calls calls, bool packets);
+/* Those who have not said all. */
+unsigned endpoint_count(const struct endpoint *endpoint);
 struct client *endpoint_add(struct endpoint *endpoint, int fd, void *keeps);
 void endpoint_tell(const struct endpoint *endpoint, const char *format, ...) G_GNUC_PRINTF(2, 3);
 /* Whether a name in the file system is free; what a dead one left there is removed. */

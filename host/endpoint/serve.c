@@ -66,7 +66,7 @@ static void check_baud(struct place *place)
         baud == own ? "%s: the terminal is set to %u baud, as the link is"
                     : "%s: the terminal is set to %u baud, but the link has %u: it sees rubbish",
         place->end->name, baud, own);
-    if (place->baud || baud != own) place->serve->told(place->serve->user, text);
+    place->serve->told(place->serve->user, text);
     g_free(text);
     place->baud = baud;
 }
@@ -130,7 +130,6 @@ static void on_sight(void *user, const struct sight *sight)
         struct place *place = serve->places->pdata[i];
         if (place->end != sight->end || whole != lex_comes_whole(place->end->of)) continue;
         const guint8 one = (guint8)sight->event.value;
-        check_baud(place);
         endpoint_send(place->endpoint, byte ? &one : (const guint8 *)sight->text,
                       byte ? 1 : sight->count);
     }
@@ -170,8 +169,7 @@ static const char *why_not(const struct end *end, enum serve_at at)
     if (end->wired) return "it is wired to another board";
     if (lex_comes_whole(end->of) && at == SERVE_TERMINAL)
         return "it carries packets, not a line of bytes: open it by --tcp or --unix, where each "
-               "packet "
-               "has its length before it";
+               "packet has its length before it";
     return NULL;
 }
 
@@ -225,6 +223,7 @@ void serve_after(struct serve *serve)
 {
     for (unsigned i = 0; i < serve->places->len; i++) {
         struct place *place = serve->places->pdata[i];
+        check_baud(place);
         if (room(place)) endpoint_go_on(place->endpoint);
     }
 }

@@ -4,6 +4,8 @@
 #include <gio/gio.h>
 #include <gio/gunixsocketaddress.h>
 #include <glib/gstdio.h>
+#include <netinet/in.h>
+#include <netinet/tcp.h>
 #include <string.h>
 
 #include "endpoint/parts.h"
@@ -13,13 +15,14 @@ static gboolean on_incoming(GSocketService *service, GSocketConnection *connecti
 {
     struct endpoint *endpoint = user;
     (void)service, (void)source;
-    if (endpoint->clients->len >= ENDPOINT_CLIENTS) {
+    if (endpoint_count(endpoint) >= ENDPOINT_CLIENTS ||
+        endpoint->clients->len >= 4 * ENDPOINT_CLIENTS) {
         endpoint_tell(endpoint, "%u are connected already: one more is refused", ENDPOINT_CLIENTS);
         return TRUE;
     }
     GSocket *socket = g_socket_connection_get_socket(connection);
     if (g_socket_get_family(socket) != G_SOCKET_FAMILY_UNIX)
-        g_socket_set_option(socket, 6 /* TCP */, 1 /* no delay */, 1, NULL);
+        g_socket_set_option(socket, IPPROTO_TCP, TCP_NODELAY, 1, NULL);
     endpoint_add(endpoint, g_socket_get_fd(socket), g_object_ref(connection));
     return TRUE;
 }

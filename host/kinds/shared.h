@@ -76,6 +76,12 @@ bool kind_turning_is_safe(const struct lex_driven *driven, const struct lex_outp
 unsigned kind_turning_from_safe(const struct lex_output *out, enum lex_wire_is is, unsigned value);
 char *kind_turning_state_at(const struct lex_output *out, unsigned percent);
 
+/* The firmware's call for what knows verbs only. */
+#define KIND_CALL_VERB                                                              \
+    {                                                                               \
+        "enum rlx_verb verb, uint32_t argument", "rlx_output_act", "verb, argument" \
+    }
+
 /* The last six of struct lex_kind: the kind's own functions (no prefix), or those with this one. */
 #define KIND_SEEN(prefix)                                                       \
     .state = prefix##state, .is_at = prefix##is_at, .classes = prefix##classes, \

@@ -4,6 +4,7 @@
  * It reports no fault. */
 #include <string.h>
 
+#include "lexicon/kind.h"
 #include "lexicon/model.h"
 #include "rlx/config.h"
 #include "rlx/image.h"
@@ -106,26 +107,33 @@ int lex_input_when(const struct lexicon *lx, const struct lex_input *in, const c
     return -1;
 }
 
-static void add_permits(GString *text, const struct lex_output *out, unsigned ways,
-                        const char *before)
+static void add_permits(GString *text, const struct lex_output *out, unsigned ways)
 {
     unsigned n = 0;
+    const char *way = lex_permit_way(out, ways);
     for (unsigned i = 0; i < out->permits->len; i++) {
         const struct lex_permit *permit = out->permits->pdata[i];
         if (permit->ways != ways) continue;
         if (!n && text->len) g_string_append(text, ", ");
-        g_string_append(text, n++ ? " and " : before);
+        if (n++)
+            g_string_append(text, " and ");
+        else
+            g_string_append_printf(text, "%s%sonly while ", way ? way : "", way ? " " : "");
         g_string_append_printf(text, "%s %s", permit->input, permit->word);
     }
+}
+
+const char *lex_permit_way(const struct lex_output *out, unsigned ways)
+{
+    return ways == RLX_GOES_ANY ? NULL : lex_kind_of(out)->ways[ways == RLX_GOES_BACK];
 }
 
 char *lex_permits_text(const struct lex_output *out)
 {
     GString *text = g_string_new(NULL);
-    bool opens = out->kind == LEX_REVERSER;
-    add_permits(text, out, RLX_GOES_ANY, "only while ");
-    add_permits(text, out, RLX_GOES_FORWARD, opens ? "open only while " : "forward only while ");
-    add_permits(text, out, RLX_GOES_BACK, opens ? "close only while " : "back only while ");
+    add_permits(text, out, RLX_GOES_ANY);
+    add_permits(text, out, RLX_GOES_FORWARD);
+    add_permits(text, out, RLX_GOES_BACK);
     return g_string_free(text, !text->len);
 }
 

@@ -58,8 +58,9 @@ struct lex_kind {
      * none is given, what it is where no command reaches it (NULL: its safe state), and what keeps
      * it from being reversed at once. */
     const char *slot, *verb, *wants, *safe, *unsaid, *unreached, *gentle;
-    struct lex_call call;               /* function NULL: on and off, or its level in percent */
-    const char *becomes;                /* what its own range is on its wire, with its unit: "us" */
+    const char *ways[2];  /* what its two ways are called, where permits tell them apart */
+    struct lex_call call; /* function NULL: on and off, or its level in percent */
+    const char *becomes;  /* what its own range is on its wire, with its unit: "us" */
     const struct attribute *attributes; /* ended by a NULL word */
 
     /* What stands first in its statement, and is no attribute; NULL: nothing. False after a fault.

@@ -515,6 +515,8 @@ int lex_input_when(const struct lexicon *lx, const struct lex_input *in, const c
 /* "heater only while door closed": "only while door closed and hatch closed", of one way "forward
  * only while ..."; NULL: nothing permits it. Owned by the caller. */
 char *lex_permits_text(const struct lex_output *out);
+/* What the way of a permit is called: "open"; NULL: it is of the whole output. */
+const char *lex_permit_way(const struct lex_output *out, unsigned ways);
 /* Whether the firmware drives some output too. */
 bool lex_has_own(const struct lexicon *lx);
 /* Whether inputs permit what this output does, or an output of this group. */

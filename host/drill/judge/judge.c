@@ -470,11 +470,16 @@ static char *judge_perhaps(const struct outcome *o, char **came, bool *wrong)
     return NULL;
 }
 
+/* Whether errors have other words there, or none. */
+static bool has_own_errors(const struct lex_link *link)
+{
+    return link->texts->len || link->replies == LEX_REPLIES_SHORT;
+}
+
 /* Whether this answer may say that an input does not permit it. */
 static bool may_block(const struct outcome *o, const char *answer)
 {
-    bool own = o->link->texts->len || o->link->replies == LEX_REPLIES_SHORT;
-    return (strstr(answer, "blocked") || own) && is_blocked(o);
+    return (strstr(answer, "blocked") || has_own_errors(o->link)) && is_blocked(o);
 }
 
 /* Whether it was refused as it may be: by a firmware's own handler, or because a way would lead out
@@ -483,7 +488,7 @@ static bool may_fail(const struct outcome *o, const char *answer)
 {
     const struct drill_case *test = o->move->test;
     const struct lex_effect *effect = test && test->of ? &test->of->effect : NULL;
-    bool own = o->link->texts->len || o->link->replies == LEX_REPLIES_SHORT;
+    bool own = has_own_errors(o->link);
     if (!effect) return false;
     if (may_block(o, answer)) return true;
     if (effect->verb && effect->verb->behind == RLX_BEHIND_STEPS)

@@ -303,7 +303,6 @@ static json_t *handset_json(const struct lex_handset *handset)
 
 static json_t *output_json(const struct lex_output *out)
 {
-    static const char *const ways[] = {[RLX_GOES_FORWARD] = "forward", [RLX_GOES_BACK] = "back"};
     json_t *all = json_pack("{s:s, s:s}", "name", out->name, "kind", lex_output_kinds[out->kind]);
     json_t *permits = json_array();
     char *safe = lex_kind_of(out)->safe_text(out);
@@ -317,7 +316,7 @@ static json_t *output_json(const struct lex_output *out)
         const struct lex_permit *permit = out->permits->pdata[i];
         json_t *one = json_pack("{s:s, s:s, s:b}", "input", permit->input, "is", permit->word, "on",
                                 (int)permit->on);
-        set_text(one, "way", permit->ways == RLX_GOES_ANY ? NULL : ways[permit->ways]);
+        set_text(one, "way", lex_permit_way(out, permit->ways));
         json_array_append_new(permits, one);
     }
     if (json_array_size(permits)) json_object_set(all, "only_while", permits);

@@ -35,6 +35,9 @@ struct end *talk_end(struct talk *talk);
 const char *talk_over_name(const struct talk *talk);
 /* Switches the board on. */
 void talk_start(struct talk *talk);
+/* What may stand behind "! " here: "lean on|off", "slide glow N"; words in capitals stand for
+ * something, those in brackets may be left out. Owned by the caller. */
+GPtrArray *talk_tool_lines(const struct talk *talk);
 /* A line of the input, without what ends it: for the device, or with a mark for the tool. */
 void talk_line(struct talk *talk, const char *line, size_t count);
 /* What rests is printed: the end of a ramp that is over, a line that nothing ended. */

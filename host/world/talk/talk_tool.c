@@ -126,62 +126,86 @@ static bool tell(struct talk *t, const char *line)
     return true;
 }
 
-/* "help": all lines for the tool that mean something here. */
-static bool help(const struct talk *t, const char *line)
+static void add(GPtrArray *all, const char *format, ...) G_GNUC_PRINTF(2, 3);
+static void add(GPtrArray *all, const char *format, ...)
 {
+    va_list args;
+    va_start(args, format);
+    g_ptr_array_add(all, g_strdup_vprintf(format, args));
+    va_end(args);
+}
+
+static void add_handset(GPtrArray *all, const struct lex_handset *h)
+{
+    for (unsigned i = 0; i < h->buttons->len; i++)
+        add(all, "press|release %s", ((struct lex_button *)h->buttons->pdata[i])->name);
+    for (unsigned i = 0; i < h->sliders->len; i++)
+        add(all, "slide %s N", ((struct lex_slider *)h->sliders->pdata[i])->name);
+}
+
+static void add_end(GPtrArray *all, const struct talk *t, const struct end *end)
+{
+    if (t->bench->ends->len > 1) add(all, "over %s", end->name);
+    if (end->of->state_pin != LEX_NO_PIN) add(all, "up|down %s", end->name);
+    if (end->of->medium == LEX_BRIDGE && t->options->bench.world) {
+        add(all, "connect %s NAME [CODE]", end->name);
+        add(all, "leave %s", end->name);
+    }
+    if (end->modem) add(all, "from +NUMBER");
+}
+
+/* What a firmware would tell, where none does. */
+static void add_tellings(GPtrArray *all, const struct lexicon *lx)
+{
+    for (unsigned i = 0; i < lx->events->len; i++) {
+        const struct lex_event *event = lx->events->pdata[i];
+        GString *words = g_string_new(NULL);
+        for (unsigned k = 0; event->what && k < event->what->words->len; k++)
+            g_string_append_printf(words, "%s%s", k ? "|" : " ",
+                                   (char *)event->what->words->pdata[k]);
+        if (!event->input) add(all, "%s%s", event->name, words->str);
+        g_string_free(words, TRUE);
+    }
+    if (lx->built_in & RLX_BUILT_IN_NOTES) add(all, "note TEXT");
+}
+
+GPtrArray *talk_tool_lines(const struct talk *t)
+{
+    GPtrArray *all = g_ptr_array_new_with_free_func(g_free);
     const struct board *board = t->end->board;
     const struct lexicon *lx = board->lx;
-    if (strcmp(line, "help") != 0) return false;
+    add(all, "help");
     for (unsigned i = 0; i < lx->inputs->len; i++)
-        fprintf(t->out, "! %s on | off\n", ((struct lex_input *)lx->inputs->pdata[i])->name);
-    for (unsigned i = 0; i < lx->handsets->len; i++) {
-        const struct lex_handset *h = lx->handsets->pdata[i];
-        for (unsigned k = 0; k < h->buttons->len; k++)
-            fprintf(t->out, "! press | release %s\n",
-                    ((struct lex_button *)h->buttons->pdata[k])->name);
-        for (unsigned k = 0; k < h->sliders->len; k++)
-            fprintf(t->out, "! slide %s N\n", ((struct lex_slider *)h->sliders->pdata[k])->name);
-    }
-    for (unsigned i = 0; i < t->bench->ends->len; i++) {
-        const struct end *end = t->bench->ends->pdata[i];
-        if (t->bench->ends->len > 1) fprintf(t->out, "! over %s\n", end->name);
-        if (end->of->state_pin != LEX_NO_PIN) fprintf(t->out, "! up | down %s\n", end->name);
-        if (end->of->medium == LEX_BRIDGE && t->options->bench.world)
-            fprintf(t->out, "! connect %s NAME [CODE]\n! leave %s\n", end->name, end->name);
-        if (end->modem) fputs("! from +NUMBER\n", t->out);
-    }
-    for (unsigned i = 0; device_core(board->device) && i < lx->events->len; i++) {
-        const struct lex_event *event = lx->events->pdata[i];
-        if (event->input) continue;
-        char *words = event->what ? lex_element_text(event->what) : g_strdup("");
-        fprintf(t->out, "! %s %s\n", event->name, words);
-        g_free(words);
-    }
-    if (device_core(board->device) && lx->built_in & RLX_BUILT_IN_NOTES)
-        fputs("! note TEXT\n", t->out);
-    if (board->loads) fputs("! jam | weld | dead | stick | cut | mend NAME\n", t->out);
+        add(all, "%s on|off", ((struct lex_input *)lx->inputs->pdata[i])->name);
+    for (unsigned i = 0; i < lx->handsets->len; i++) add_handset(all, lx->handsets->pdata[i]);
+    for (unsigned i = 0; i < t->bench->ends->len; i++) add_end(all, t, t->bench->ends->pdata[i]);
+    if (device_core(board->device)) add_tellings(all, lx);
+    if (board->loads) add(all, "jam|weld|dead|stick|cut|mend NAME");
+    return all;
+}
+
+static void help(const struct talk *t)
+{
+    GPtrArray *all = talk_tool_lines(t);
+    for (unsigned i = 0; i < all->len; i++) fprintf(t->out, "! %s\n", (char *)all->pdata[i]);
     if (!t->options->live) fputs("~ TIME\n", t->out);
-    return true;
+    g_ptr_array_free(all, TRUE);
 }
 
 char *talk_meant(const struct talk *t, const char *line)
 {
-    const struct lexicon *lx = t->end->board->lx;
-    GPtrArray *names = g_ptr_array_new();
-    static const char *const verbs[] = {"help", "over",    "press", "release", "slide", "from",
-                                        "note", "connect", "leave", "up",      "down",  "jam",
-                                        "weld", "dead",    "stick", "cut",     "mend"};
-    for (unsigned i = 0; i < G_N_ELEMENTS(verbs); i++) g_ptr_array_add(names, (gpointer)verbs[i]);
-    for (unsigned i = 0; i < lx->inputs->len; i++)
-        g_ptr_array_add(names, ((struct lex_input *)lx->inputs->pdata[i])->name);
-    for (unsigned i = 0; i < lx->events->len; i++)
-        if (!((struct lex_event *)lx->events->pdata[i])->input)
-            g_ptr_array_add(names, ((struct lex_event *)lx->events->pdata[i])->name);
-    g_ptr_array_add(names, NULL);
-    char *first = g_strndup(line, strcspn(line, " "));
-    const char *const *words = (const char *const *)names->pdata;
-    char *text = g_strv_contains(words, first) ? g_strdup("") : lex_did_you_mean(first, words);
-    g_ptr_array_free(names, TRUE);
+    GPtrArray *all = talk_tool_lines(t);
+    GString *words = g_string_new(NULL);
+    for (unsigned i = 0; i < all->len; i++) {
+        const char *one = all->pdata[i];
+        g_string_append_printf(words, "%s%.*s", i ? "|" : "", (int)strcspn(one, " "), one);
+    }
+    char *first = g_strndup(line, strcspn(line, " ")), **names = g_strsplit(words->str, "|", -1);
+    const char *const *known = (const char *const *)names;
+    char *text = g_strv_contains(known, first) ? g_strdup("") : lex_did_you_mean(first, known);
+    g_strfreev(names);
+    g_string_free(words, TRUE);
+    g_ptr_array_free(all, TRUE);
     g_free(first);
     return text;
 }
@@ -191,7 +215,10 @@ bool talk_act(struct talk *t, const char *line)
     char **words = g_strsplit(line, " ", 5);
     unsigned n = g_strv_length(words);
     bool done = false, handset = false;
-    if (n == 2) {
+    if (!strcmp(line, "help")) {
+        help(t);
+        done = true;
+    } else if (n == 2) {
         bool down = !strcmp(words[0], "press");
         handset = (down || !strcmp(words[0], "release")) && bench_press(t->bench, words[1], down);
         done = handset || talk_over(t, words) || write_as(t, words) || leave(t, words) ||
@@ -201,10 +228,6 @@ bool talk_act(struct talk *t, const char *line)
         done = handset || connect(t, words, n);
     } else if (n == 4) {
         done = connect(t, words, n);
-    }
-    if (n == 1 && help(t, line)) {
-        g_strfreev(words);
-        return true;
     }
     if (!done) done = tell(t, line);
     if (handset && !t->options->live)

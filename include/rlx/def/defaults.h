@@ -301,12 +301,12 @@
 #error "RLX_NV_AREA_BYTES is 32..4096, or 0: bytes of a settings area; 0: nv_area"
 #endif
 
-/* 1: the firmware makes outputs safe,by rlx_output_safe() */
+/* 1: rlx_output_safe() is there for the firmware */
 #ifndef RLX_FIRMWARE_SAFE
 #define RLX_FIRMWARE_SAFE 0
 #endif
 #if (RLX_FIRMWARE_SAFE && RLX_FIRMWARE_SAFE < 1) || RLX_FIRMWARE_SAFE > 1
-#error "RLX_FIRMWARE_SAFE is 1..1, or 0: 1: the firmware makes outputs safe,by rlx_output_safe()"
+#error "RLX_FIRMWARE_SAFE is 1..1, or 0: 1: rlx_output_safe() is there for the firmware"
 #endif
 
 /* 1: for the one lexicon of NAME_config.h; 0: any tables */
