@@ -3,6 +3,8 @@
 #ifndef ENDPOINT_PARTS_H
 #define ENDPOINT_PARTS_H
 
+#include <gio/gio.h>
+
 #include "endpoint/endpoint.h"
 
 /* One who is there: two streams of bytes over one descriptor. */
@@ -37,5 +39,9 @@ struct client *endpoint_add(struct endpoint *endpoint, int fd, void *keeps);
 void endpoint_tell(const struct endpoint *endpoint, const char *format, ...) G_GNUC_PRINTF(2, 3);
 /* Whether a name in the file system is free; what a dead one left there is removed. */
 bool endpoint_is_free(const char *path, GError **error);
+/* A terminal is raw, at this rate: what a program finds that sets nothing. */
+bool endpoint_prepare(int fd, unsigned baud);
+/* "7001", "127.0.0.1:7001", "[::1]:7001"; NULL after an error. Owned by the caller. */
+GSocketAddress *endpoint_address(const char *text, bool anywhere, GError **error);
 
 #endif

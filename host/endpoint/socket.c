@@ -53,8 +53,7 @@ static struct endpoint *listen_at(GSocketAddress *address, bool packets,
     return endpoint;
 }
 
-/* "7001", "127.0.0.1:7001", "[::1]:7001"; NULL after an error. */
-static GSocketAddress *address_of(const char *text, bool anywhere, GError **error)
+GSocketAddress *endpoint_address(const char *text, bool anywhere, GError **error)
 {
     const char *colon = strrchr(text, ':'), *digits = colon ? colon + 1 : text;
     guint64 port = 0;
@@ -85,7 +84,7 @@ static GSocketAddress *address_of(const char *text, bool anywhere, GError **erro
 struct endpoint *endpoint_tcp(const char *text, bool anywhere, bool packets,
                               struct endpoint_calls calls, GError **error)
 {
-    GSocketAddress *effective = NULL, *address = address_of(text, anywhere, error);
+    GSocketAddress *effective = NULL, *address = endpoint_address(text, anywhere, error);
     if (!address) return NULL;
     struct endpoint *endpoint = listen_at(address, packets, calls, &effective, error);
     if (endpoint) {

@@ -28,8 +28,7 @@ unsigned endpoint_baud(const struct endpoint *endpoint)
     return 0;
 }
 
-/* Raw, at this rate: what a program finds that sets nothing. */
-static bool prepare(int fd, unsigned baud)
+bool endpoint_prepare(int fd, unsigned baud)
 {
     struct termios is;
     if (tcgetattr(fd, &is) != 0) return false;
@@ -55,7 +54,8 @@ struct endpoint *endpoint_terminal(const char *path, unsigned baud, struct endpo
     struct endpoint *endpoint = endpoint_new(calls, false);
     int fd = posix_openpt(O_RDWR | O_NOCTTY);
     if (fd < 0 || grantpt(fd) != 0 || unlockpt(fd) != 0 || ptsname_r(fd, name, sizeof name) != 0 ||
-        (endpoint->seen = open(name, O_RDWR | O_NOCTTY)) < 0 || !prepare(endpoint->seen, baud)) {
+        (endpoint->seen = open(name, O_RDWR | O_NOCTTY)) < 0 ||
+        !endpoint_prepare(endpoint->seen, baud)) {
         if (fd >= 0) close(fd);
         fails(endpoint, "no pseudo-terminal", NULL, error);
         return NULL;

@@ -303,13 +303,16 @@ static bool add_board(struct bench *bench, const char *name, struct lexicon *lx,
     struct board *board = g_new0(struct board, 1);
     *board = (struct board){.bench = bench, .name = name, .lx = lx, .ends = g_ptr_array_new()};
     g_ptr_array_add(bench->boards, board);
+    const bool outside = options->outside && !*name;
     board->device =
-        firmware ? device_of_program(bench->world, lx, image, firmware, options->start_ms, error)
-                 : device_of_image(bench->world, lx, image, options->start_ms, error);
+        outside
+            ? device_of_outside(bench->world, lx, options->outside, (uint8_t)options->outside_link)
+        : firmware ? device_of_program(bench->world, lx, image, firmware, options->start_ms, error)
+                   : device_of_image(bench->world, lx, image, options->start_ms, error);
     if (!board->device) return false;
     device_listen(board->device, on_out, board);
     if (!*name) device_clock(board->device, options->clock_ppm);
-    if (options->loads)
+    if (options->loads && !outside)
         board->loads = loads_new(bench->world, lx, options->seed + bench->boards->len - 1,
                                  (struct loads_ends){board, on_load_pin, on_load});
     for (unsigned i = 0; i < lx->links->len; i++) add_end(board, i);

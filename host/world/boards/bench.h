@@ -4,6 +4,7 @@
 #define BENCH_H
 
 #include "world/media/aerial.h"
+#include "world/run/outside.h"
 #include "world/run/running.h"
 #include "world/run/draw.h"
 #include "lexicon/kind.h"
@@ -14,7 +15,10 @@
 #include "world/boards/world_file.h"
 
 struct bench_options {
-    const char *firmware;           /* program of the first board; NULL: the lexicon's own tables */
+    const char *firmware; /* program of the first board; NULL: the lexicon's own tables */
+    const struct outside_line
+        *outside;                   /* the first board is a real one; NULL: it is simulated... */
+    unsigned outside_link;          /* ...and all that leads to it is this link */
     const struct world_file *world; /* what the links go through; NULL: they are perfect */
     bool loads;                     /* what hangs on the pins moves */
     uint32_t seed;                  /* of its bounces */

@@ -43,6 +43,9 @@ bool world_step(struct world *world, uint64_t until_us)
 {
     GSequenceIter *first = g_sequence_get_begin_iter(world->queue);
     struct happening *next = g_sequence_iter_is_end(first) ? NULL : g_sequence_get(first);
+    uint64_t at_us = next ? MIN(next->at_us, until_us) : until_us;
+    if (world->pace && at_us > world->now_us && world->pace(world->pace_user, at_us) < at_us)
+        return true; /* something came in before: it may be due first */
     if (!next || next->at_us > until_us) {
         world->now_us = MAX(world->now_us, until_us);
         return false;

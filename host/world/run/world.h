@@ -1,5 +1,5 @@
 /* The virtual clock: what happens when, in microseconds. Nothing in it looks at a real clock, so
- * the same input gives the same run. */
+ * the same input gives the same run; where a real board takes part, somebody paces it. */
 #ifndef WORLD_H
 #define WORLD_H
 
@@ -13,6 +13,10 @@ struct world {
     uint64_t now_us;
     uint64_t count; /* of events so far: those of one moment happen in the order they were set */
     GSequence *queue;
+    /* Where the clock is the real one: waits until then, or until something came in, and returns
+     * when that is. NULL: time goes as fast as it is asked for. */
+    uint64_t (*pace)(void *user, uint64_t at_us);
+    void *pace_user;
 };
 
 struct world *world_new(void);
