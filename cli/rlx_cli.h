@@ -37,5 +37,37 @@ struct lexicon *cli_runnable_lexicon(const char *file, struct image **image, int
 bool cli_paced(double speed, gint64 seed);
 /* Reads a world file; false after its faults were printed. */
 bool cli_world(const char *name, struct lexicon *lx, struct world_file **file);
+/* ---- a real board ---- */
+
+/* What the verbs that take --board ask of it: entries of a GOptionGroup's kind, for cli_options().
+ */
+struct cli_board {
+    char *where, *reset;
+    gboolean anywhere;
+};
+#define CLI_BOARD_OPTIONS(board)                                      \
+    {"board",                                                         \
+     'b',                                                             \
+     0,                                                               \
+     G_OPTION_ARG_STRING,                                             \
+     &(board).where,                                                  \
+     "a real board: a serial device, tcp:PORT, unix:PATH",            \
+     "PATH"},                                                         \
+        {"reset",                                                     \
+         0,                                                           \
+         0,                                                           \
+         G_OPTION_ARG_STRING,                                         \
+         &(board).reset,                                              \
+         "how the board is reset: dtr, rts, ask, or \"run COMMAND\"", \
+         "HOW"},                                                      \
+    {                                                                 \
+        "anywhere", 0, 0, G_OPTION_ARG_NONE, &(board).anywhere,       \
+            "also a TCP port of another machine", NULL                \
+    }
+
+struct board_line;
+/* Opens it for this link and fills in what a bench needs; false after a message. */
+bool cli_board_open(const struct cli_board *board, const struct lexicon *lx, const char *link,
+                    struct board_line **line, unsigned *number);
 
 #endif

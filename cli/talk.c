@@ -1,6 +1,7 @@
 /* Talks to a simulated board at a terminal, or by lines from a pipe.
  * Reads the world and the lexicon, and hands standard input to the conversation.
  * What is printed is decided in host/world/talk. */
+#include "endpoint/board_line.h"
 #include "endpoint/console.h"
 #include "world/talk/talk.h"
 
@@ -12,6 +13,7 @@
 struct files {
     const char *world, *json, *vcd;
     double speed; /* of a live conversation */
+    int board;    /* where a real board's bytes come in; -1: it is simulated */
 };
 
 static bool failed(GError *error)
@@ -31,11 +33,29 @@ static bool converse(struct lexicon *lx, const struct image *image, struct talk_
     if (files.world && !cli_world(files.world, lx, &world)) return false;
     options->bench.world = world;
     if (files.json || files.vcd) options->trace = trace_begin(lx, files.json, files.vcd, &error);
-    bool talked = !error && (options->prompt ? console_run(lx, image, options, files.speed, &error)
-                                             : talk(lx, image, options, stdin, stdout, &error));
+    bool talked = !error && (options->prompt
+                                 ? console_run(lx, image, options, files.speed, files.board, &error)
+                                 : talk(lx, image, options, stdin, stdout, &error));
     talked = trace_end(options->trace, error ? NULL : &error) && talked;
     world_file_free(world);
     return talked || failed(error);
+}
+
+/* What only a simulated one has; false after a message. */
+static bool may_have_board(const struct talk_options *options, const struct cli_board *board,
+                           const char *world, bool loads, double speed)
+{
+    const char *not = options->bench.firmware ? "--firmware"
+                      : world                 ? "--world"
+                      : loads                 ? "--loads"
+                      : options->wire         ? "--wire"
+                      : options->from         ? "--from"
+                      : speed != 1            ? "--speed"
+                                              : NULL;
+    if (not )
+        fprintf(stderr, "%s: --board %s is a real one: %s is for what is simulated\n",
+                g_get_prgname(), board->where, not );
+    return !not ;
 }
 
 static const char description[] =
@@ -62,10 +82,13 @@ int verb_talk(int argc, char **argv)
     gboolean plain = FALSE, raw = FALSE, loads = FALSE, wire = FALSE;
     gint64 start_ms = 0, seed = 1;
     double speed = 1;
+    struct cli_board board = {0};
+    struct board_line *line = NULL;
     const GOptionEntry entries[] = {
         {"link", 'l', 0, G_OPTION_ARG_STRING, &link, "talk over this link", "NAME"},
         {"firmware", 'f', 0, G_OPTION_ARG_FILENAME, &firmware,
          "talk to this program, made for the simulated port", "PROGRAM"},
+        CLI_BOARD_OPTIONS(board),
         {"plain", 'p', 0, G_OPTION_ARG_NONE, &plain, "print only what the device sent", NULL},
         {"raw", 'r', 0, G_OPTION_ARG_NONE, &raw, "send the input byte for byte", NULL},
         {"world", 'w', 0, G_OPTION_ARG_FILENAME, &world,
@@ -110,9 +133,19 @@ int verb_talk(int argc, char **argv)
     options.prompt = isatty(STDIN_FILENO) && isatty(STDOUT_FILENO) && !raw && !plain;
     struct lexicon *lx = cli_runnable_lexicon(argv[1], &image, &code);
     if (!lx) return code;
-    code = !converse(lx, image, &options, (struct files){world, json, vcd, speed}) ? 2
-           : mistyped                                                              ? 1
-                                                                                   : code;
+    const bool opened =
+        !board.where || (may_have_board(&options, &board, world, loads, speed) &&
+                         cli_board_open(&board, lx, link, &line, &options.bench.outside_link));
+    if (line) {
+        const struct lex_link *of = lx->links->pdata[options.bench.outside_link];
+        options.bench.outside = board_line_outside(line);
+        options.where = board_line_where(line);
+        options.fingerprint = image->fingerprint;
+        options.link = of->name;
+    }
+    const struct files files = {world, json, vcd, speed, line ? board_line_fd(line) : -1};
+    code = !opened || !converse(lx, image, &options, files) ? 2 : mistyped ? 1 : code;
+    board_line_free(line);
     image_free(image);
     lexicon_free(lx);
     return code;

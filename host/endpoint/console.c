@@ -157,6 +157,16 @@ static bool on_break(void *user)
     return true;
 }
 
+/* The board sent something, or is gone. */
+static gboolean on_board(gint fd, GIOCondition condition, gpointer user)
+{
+    (void)fd, (void)condition, (void)user;
+    live_now(c.live);
+    outside_come(talk_end(c.talk)->board->device);
+    live_now(c.live);
+    return bench_failure(talk_bench(c.talk)) ? G_SOURCE_REMOVE : G_SOURCE_CONTINUE;
+}
+
 static gboolean on_resize(gpointer user)
 {
     (void)user;
@@ -191,7 +201,7 @@ static void end_editor(void)
 }
 
 bool console_run(struct lexicon *lx, const struct image *image, struct talk_options *options,
-                 double speed, GError **error)
+                 double speed, int board, GError **error)
 {
     options->live = true;
     c.printed = open_memstream(&c.text, &c.count);
@@ -204,11 +214,16 @@ bool console_run(struct lexicon *lx, const struct image *image, struct talk_opti
         c.live = live_new(talk_bench(c.talk), speed, after, NULL);
         live_on_break(c.live, on_break);
         guint keys = g_unix_fd_add(STDIN_FILENO, G_IO_IN | G_IO_HUP | G_IO_ERR, on_key, NULL);
+        guint from_board =
+            board < 0 ? 0 : g_unix_fd_add(board, G_IO_IN | G_IO_HUP | G_IO_ERR, on_board, NULL);
         guint resized = g_unix_signal_add(SIGWINCH, on_resize, NULL);
         live_run(c.live, UINT64_MAX);
         g_source_remove(resized);
-        GSource *left = g_main_context_find_source_by_id(NULL, keys);
-        if (left) g_source_destroy(left);
+        const guint open[] = {keys, from_board};
+        for (unsigned i = 0; i < G_N_ELEMENTS(open); i++) {
+            GSource *left = open[i] ? g_main_context_find_source_by_id(NULL, open[i]) : NULL;
+            if (left) g_source_destroy(left);
+        }
         clear_line();
         end_editor();
         fflush(stdout);

@@ -5,9 +5,10 @@
 
 #include "world/talk/talk.h"
 
-/* Until Ctrl-D, or Ctrl-C on an empty line. Standard input and output are terminals. False: the
- * device failed, or it could not begin (error is set). */
+/* Until Ctrl-D, or Ctrl-C on an empty line. Standard input and output are terminals. `board`: where
+ * the bytes of a real board come in; -1: it is simulated. False: the device failed, or it could not
+ * begin (error is set). */
 bool console_run(struct lexicon *lx, const struct image *image, struct talk_options *options,
-                 double speed, GError **error);
+                 double speed, int board, GError **error);
 
 #endif

@@ -109,3 +109,29 @@ bool answers_are_own(const struct lexicon *lx, const struct lex_link *link)
         if (answer_is_on(lx->commands->pdata[i], link)) return true;
     return false;
 }
+
+char *answer_identity(const struct lexicon *lx, const char *fingerprint, const char *line)
+{
+    static const char *const before[] = {"ready ", "ok about "};
+    const char *at = NULL;
+    for (unsigned i = 0; i < G_N_ELEMENTS(before) && !at; i++) {
+        at = strstr(line, before[i]);
+        if (at && at != line && g_ascii_isalnum(at[-1])) at = NULL;
+        if (at) at += strlen(before[i]);
+    }
+    char **words = at ? g_strsplit(at, " ", 4) : NULL;
+    char *told = NULL, *version = g_strdup_printf("%u", lx->version);
+    if (words && g_strv_length(words) >= 3 && strlen(words[2]) >= strlen(fingerprint)) {
+        words[2][strlen(fingerprint)] = 0;
+        bool same = !strcmp(words[0], lx->name) && !strcmp(words[1], version) &&
+                    !strcmp(words[2], fingerprint);
+        told = same
+                   ? g_strdup("")
+                   : g_strdup_printf("the board runs %s %s, fingerprint %s; this lexicon is %s %s, "
+                                     "fingerprint %s",
+                                     words[0], words[1], words[2], lx->name, version, fingerprint);
+    }
+    g_strfreev(words);
+    g_free(version);
+    return told;
+}

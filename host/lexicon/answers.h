@@ -29,5 +29,9 @@ bool answer_is_of(const struct lexicon *lx, const struct lex_link *link, const c
 /* Whether its answers need not begin with ok and err: some command has its own there, or the link
  * has texts of its own. */
 bool answers_are_own(const struct lexicon *lx, const struct lex_link *link);
+/* What a board says it is: the greeting, or what `about` answers, with or without what stands
+ * before either. NULL: the line is neither; "": it is of this lexicon; else in words, of which
+ * other one. Owned by the caller. */
+char *answer_identity(const struct lexicon *lx, const char *fingerprint, const char *line);
 
 #endif

@@ -12,6 +12,9 @@
 #define QUIET_US 20000
 /* ...or after this at the latest. */
 #define PATIENCE_US 2000000
+/* A real board, on whatever leads to it, answers within this, with silences no longer than that. */
+#define OUTSIDE_US       300000
+#define OUTSIDE_QUIET_US 60000
 /* A controller knows what became of a command after this time. */
 #define AIR_PATIENCE_US UINT64_C(7200000000)
 
@@ -138,19 +141,23 @@ void bench_until_quiet(struct end *end)
         return;
     }
     uint64_t latest = world->now_us + PATIENCE_US;
-    end->last_us = world->now_us;
+    const bool outside = device_is_outside(end->board->device);
+    uint64_t typed_us = world->now_us;
+    end->last_us = typed_us;
     for (;;) {
         bool typing = serial->typing || serial->to_device.free_us > world->now_us;
         bool busy = device_is_busy(end->board->device);
         bool under_way =
             busy || !hop_is_empty(serial->hop) || (end->reports && reports_wait(end->reports));
-        uint64_t quiet = QUIET_US + waited(end->of) +
+        bool asked = outside && end->last_us == typed_us; /* nothing came yet */
+        uint64_t still = !outside ? QUIET_US : asked ? OUTSIDE_US : OUTSIDE_QUIET_US;
+        uint64_t quiet = still + waited(end->of) +
                          2 * ((uint64_t)serial->faults.late_us + serial->faults.clump_us);
         uint64_t until = typing      ? UINT64_MAX
                          : under_way ? latest
                                      : MIN(end->last_us + quiet, latest);
         if (!world_step(world, until)) break;
-        if (typing || under_way) end->last_us = world->now_us;
+        if (typing || under_way) end->last_us = typed_us = world->now_us;
         if (typing || busy) latest = end->last_us + PATIENCE_US;
         if (bench_failure(end->board->bench)) break;
     }

@@ -5,6 +5,8 @@
 
 #include <string.h>
 
+#include "lexicon/answers.h"
+
 #define INPUT_MOST (1024u * 1024) /* bytes of a line, or of all with --raw */
 
 /* ---- the sender ---- */
@@ -87,7 +89,8 @@ void talk_line(struct talk *t, const char *line, size_t count)
     if (command && !talk_act(t, line + 2)) {
         char *near = talk_meant(t, line + 2);
         char *wanted = g_strconcat(
-            t->options->bench.firmware
+            t->options->where ? "inputs and pins of a real board are moved by hand"
+            : t->options->bench.firmware
                 ? "no input, link, button or slider moves by that, and no load breaks; events "
                   "and notes are the firmware's"
                 : "no input, link, button or slider moves by that, no load breaks, and it "
@@ -179,6 +182,7 @@ static bool find_sender(const struct talk *t, GError **error)
 static void run(struct talk *t, FILE *in)
 {
     talk_start(t);
+    if (t->options->where) outside_paces(t->end->board->device);
     bench_until_quiet(t->end);
     if (lex_ends_itself(t->end->of)) {
         bench_until_said(t->bench);
@@ -194,12 +198,34 @@ static void run(struct talk *t, FILE *in)
     fflush(t->out);
 }
 
+/* A board that says it is another one's. */
+static void tell_identity(void *user, const struct sight *sight)
+{
+    struct talk *t = user;
+    if (sight->kind != SIGHT_ANSWERED) return;
+    char *text = g_strndup(sight->text, sight->count);
+    char *is = answer_identity(sight->board->lx, t->options->fingerprint, text);
+    if (is && *is) {
+        fflush(t->out);
+        g_printerr("%s: %s\n", g_get_prgname(), is);
+        if (t->options->mistyped) *t->options->mistyped = true;
+    }
+    g_free(is);
+    g_free(text);
+}
+
 static void begin(struct talk *t, const struct lexicon *lx)
 {
     const struct talk_options *options = t->options;
     if (options->trace) bench_watch(t->bench, trace_sight, options->trace);
+    if (options->where) bench_watch(t->bench, tell_identity, t);
     bench_watch(t->bench, options->plain ? talk_print_plain : talk_print, t);
     if (options->plain) return;
+    if (options->where) {
+        fprintf(t->out, "# %s %u, the board at %s: seconds; > sent, < answered\n", lx->name,
+                lx->version, options->where);
+        return;
+    }
     fprintf(t->out,
             "# %s %u, simulated: seconds; > sent, < answered, = what an output does%s%s%s\n",
             lx->name, lx->version, options->bench.loads ? ", : what hangs on it" : "",

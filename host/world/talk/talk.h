@@ -9,15 +9,17 @@
 
 struct talk_options {
     struct bench_options bench;
-    const char *link;    /* NULL: the first */
-    bool plain;          /* only the bytes the device sent on the link */
-    bool raw;            /* input byte for byte, at the link's speed */
-    bool prompt;         /* somebody sits there */
-    bool wire;           /* what goes between a device and its modem is printed too */
-    const char *from;    /* whose text messages the input is; NULL: of the first who may */
-    struct trace *trace; /* NULL: nobody wants one */
-    bool live;           /* its clock goes by itself: nothing is waited for */
-    bool *mistyped;      /* becomes true where a line for the tool was none; NULL: nobody asks */
+    const char *link;        /* NULL: the first */
+    bool plain;              /* only the bytes the device sent on the link */
+    bool raw;                /* input byte for byte, at the link's speed */
+    bool prompt;             /* somebody sits there */
+    bool wire;               /* what goes between a device and its modem is printed too */
+    const char *from;        /* whose text messages the input is; NULL: of the first who may */
+    struct trace *trace;     /* NULL: nobody wants one */
+    bool live;               /* its clock goes by itself: nothing is waited for */
+    const char *where;       /* of a board outside: how one gets there */
+    const char *fingerprint; /* of a board outside: what it should say that it is */
+    bool *mistyped; /* becomes true where a line for the tool was none; NULL: nobody asks */
 };
 
 /* Reads `in` to its end. False: it could not begin, or the device failed (error is set). */

@@ -175,6 +175,7 @@ GPtrArray *talk_tool_lines(const struct talk *t)
     const struct board *board = t->end->board;
     const struct lexicon *lx = board->lx;
     add(all, "help");
+    if (device_is_outside(board->device)) return all;
     for (unsigned i = 0; i < lx->inputs->len; i++)
         add(all, "%s on|off", ((struct lex_input *)lx->inputs->pdata[i])->name);
     for (unsigned i = 0; i < lx->handsets->len; i++) add_handset(all, lx->handsets->pdata[i]);
@@ -214,10 +215,12 @@ bool talk_act(struct talk *t, const char *line)
 {
     char **words = g_strsplit(line, " ", 5);
     unsigned n = g_strv_length(words);
-    bool done = false, handset = false;
-    if (!strcmp(line, "help")) {
+    bool done = !strcmp(line, "help"), handset = false;
+    if (done) {
         help(t);
-        done = true;
+    } else if (device_is_outside(t->end->board->device)) {
+        g_strfreev(words);
+        return false;
     } else if (n == 2) {
         bool down = !strcmp(words[0], "press");
         handset = (down || !strcmp(words[0], "release")) && bench_press(t->bench, words[1], down);
