@@ -10,6 +10,7 @@
 #include <unistd.h>
 
 #include "drill/report/report.h"
+#include "endpoint/board_line.h"
 #include "rlx_cli.h"
 
 #define AROUND 3u /* failures that are shown with their conversation */
@@ -96,7 +97,9 @@ static int run(const char *file, struct lexicon *lx, const struct image *image,
 
 static struct {
     struct wanted w;
-    char *firmware, *link, *suite, *polls, *takes;
+    char *firmware, *link, *suite, *polls, *takes, **only;
+    struct cli_board board;
+    gboolean yes;
     uint64_t slack_us;
     gint64 seed, jobs, mixed;
     gboolean guarantees, first, bare;
@@ -105,6 +108,11 @@ static struct {
 static const GOptionEntry entries[] = {
     {"firmware", 'f', 0, G_OPTION_ARG_FILENAME, &asked.firmware,
      "drill this program, made for the simulated port", "PROGRAM"},
+    CLI_BOARD_OPTIONS(asked.board),
+    {"only", 0, 0, G_OPTION_ARG_STRING_ARRAY, &asked.only,
+     "with --board: nothing but these outputs and handlers moves: pump,dose()", "NAMES"},
+    {"yes", 'y', 0, G_OPTION_ARG_NONE, &asked.yes,
+     "with --board: what is named may move, nobody is asked", NULL},
     {"polls", 0, 0, G_OPTION_ARG_STRING, &asked.polls,
      "the firmware polls this often, like 20ms: it may be so late", "TIME"},
     {"takes", 0, 0, G_OPTION_ARG_STRING, &asked.takes,
@@ -163,6 +171,68 @@ static bool can_be(void)
     return false;
 }
 
+/* "pump,glow" and "dose()" in one list; NULL after a message: one is nothing that moves. */
+static char **only_names(const struct lexicon *lx)
+{
+    char *all = g_strjoinv(",", asked.only), **names = g_strsplit_set(all, ", ", -1);
+    GString *known = g_string_new(NULL);
+    const char *wrong = NULL;
+    for (unsigned i = 0; i < lx->outputs->len; i++)
+        g_string_append_printf(known, "%s ", ((struct lex_output *)lx->outputs->pdata[i])->name);
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const struct lex_effect *effect = &((struct lex_command *)lx->commands->pdata[i])->effect;
+        if (effect->kind == LEX_CALL) g_string_append_printf(known, "%s() ", effect->handler);
+    }
+    char **those = g_strsplit(known->str, " ", -1);
+    for (unsigned i = 0; names[i] && !wrong; i++)
+        if (!g_strv_contains((const char *const *)those, names[i])) wrong = names[i];
+    if (wrong)
+        fprintf(stderr, "%s: --only: '%s' is no output or handler(); there are: %s\n",
+                g_get_prgname(), wrong, g_strchomp(known->str));
+    g_strfreev(those);
+    g_string_free(known, TRUE);
+    g_free(all);
+    if (!wrong) return names;
+    g_strfreev(names);
+    return NULL;
+}
+
+/* At a terminal a person is asked. */
+static bool may_move(const char *what)
+{
+    char line[16];
+    fprintf(stderr, "On the board at %s these move: %s.\n", asked.board.where, what);
+    if (asked.yes) return true;
+    if (!isatty(STDIN_FILENO)) {
+        fprintf(stderr, "%s: say --yes where they may, or --only NAMES where some may\n",
+                g_get_prgname());
+        return false;
+    }
+    fputs("May they? [y/N] ", stderr);
+    return fgets(line, sizeof line, stdin) && (line[0] == 'y' || line[0] == 'Y');
+}
+
+/* What only one of both has; false after a message. */
+static bool is_one_board(void)
+{
+    const char *not = asked.firmware   ? "--firmware"
+                      : asked.polls    ? "--polls"
+                      : asked.w.scenes ? "--scenes"
+                                       : NULL;
+    if (asked.board.where && not )
+        fprintf(stderr, "%s: --board %s is a real one: %s is for what is simulated\n",
+                g_get_prgname(), asked.board.where, not );
+    else if (!asked.board.where && (asked.only || asked.yes || asked.board.reset))
+        fprintf(stderr, "%s: --only, --yes and --reset go with --board\n", g_get_prgname());
+    else if (asked.board.where && asked.suite && !drill_is_for_boards(asked.suite))
+        fprintf(stderr,
+                "%s: on a board --suite takes words or ends: the others press, cut and jam\n",
+                g_get_prgname());
+    else
+        return true;
+    return false;
+}
+
 /* The same of the lexicon's names. */
 static bool has_names(const struct lexicon *lx)
 {
@@ -171,6 +241,26 @@ static bool has_names(const struct lexicon *lx)
         return false;
     }
     return true;
+}
+
+static int drill_it(const char *file, struct lexicon *lx, const struct image *image,
+                    struct drill_options *options)
+{
+    struct board_line *line = NULL;
+    char **only = asked.only ? only_names(lx) : NULL;
+    int code = 2;
+    bool ok = !asked.only || only;
+    if (ok && asked.board.where) {
+        ok = cli_board_open(&asked.board, lx, asked.link, &line, &options->board_link);
+        if (ok) options->board = board_line_outside(line);
+        options->where = asked.board.where;
+        options->only = (const char *const *)only;
+        options->may_move = may_move;
+    }
+    if (ok) code = run(file, lx, image, options, &asked.w);
+    board_line_free(line);
+    g_strfreev(only);
+    return code;
 }
 
 int verb_drill(int argc, char **argv)
@@ -191,7 +281,7 @@ int verb_drill(int argc, char **argv)
             "See docs/drill.md.\n\nExample:\n  rlx drill examples/tide_tank/tidetank.lexicon "
             "--html report.html\n",
             1) ||
-        !can_be())
+        !can_be() || !is_one_board())
         return 2;
     const struct {
         const char *option, *file;
@@ -214,7 +304,7 @@ int verb_drill(int argc, char **argv)
                                     .seed = (uint32_t)asked.seed,
                                     .jobs = (unsigned)asked.jobs,
                                     .mixed = (unsigned)asked.mixed};
-    code = has_names(lx) ? run(argv[1], lx, image, &options, &asked.w) : 2;
+    code = has_names(lx) ? drill_it(argv[1], lx, image, &options) : 2;
     image_free(image);
     lexicon_free(lx);
     return code;

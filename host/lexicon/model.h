@@ -481,6 +481,7 @@ struct lex_event *lexicon_event(const struct lexicon *lx, const char *name);
 struct lex_setting *lexicon_setting(const struct lexicon *lx, const char *name);
 /* Whether it is the code of some link, which nobody is shown. */
 bool lexicon_is_code(const struct lexicon *lx, const struct lex_setting *setting);
+struct lex_output *lexicon_output(const struct lexicon *lx, const char *name);
 int lexicon_output_index(const struct lexicon *lx, const char *name);
 int lexicon_routine_index(const struct lexicon *lx, const char *name);
 int lexicon_pattern_index(const struct lexicon *lx, const char *name);

@@ -148,7 +148,7 @@ bool judge_moves_by_itself(const struct setup *setup, unsigned output)
 {
     const struct lexicon *lx = setup->lx;
     const struct lex_output *out = lx->outputs->pdata[output];
-    if (setup->firmware && out->by == LEX_BY_FIRMWARE) return true;
+    if (setup_is_own(setup) && out->by == LEX_BY_FIRMWARE) return true;
     if (!lex_kind_of(out)->switches) return true;
     if (out->min_on || out->min_off || out->fade || out->expires || out->interlock || out->shows ||
         out->lost || out->permits->len || told_with_others(lx, out) ||
@@ -293,6 +293,7 @@ static bool is_safe_by_itself(const struct outcome *o)
 static bool is_given(const struct outcome *o, const struct lex_permit *permit)
 {
     const struct lex_input *in = permit->of;
+    if (o->blind) return false;
     uint64_t settles_us = (in->debounce + UINT64_C(100)) * 1000;
     bool high, on = device_pin(o->board->device, (uint8_t)in->pin, &high) && high != in->active_low;
     return on == permit->on && o->board->bench->world->now_us >= o->pushed_us[in->pin] + settles_us;
@@ -324,7 +325,7 @@ static char *judge_level(const struct outcome *o, char **came)
     bool late = o->move->busy || (!o->tables && lex_has_own(o->setup->lx)) ||
                 o->link->medium == LEX_SMS ||
                 (test && test->of && told_by_input(o->setup->lx, test->of->effect.output));
-    if (!test || (own_way(o) && late) || is_safe_by_itself(o) || is_blocked(o) ||
+    if (!test || o->blind || (own_way(o) && late) || is_safe_by_itself(o) || is_blocked(o) ||
         expect_output(o->setup->lx, test, o->board, &wanted))
         return NULL;
     say_state(o, came);

@@ -24,6 +24,7 @@ struct outcome {
     GPtrArray *said; /* struct drill_case *: all that may still be obeyed or answered, as what was
                       * said before is held up */
     bool tables;
+    bool blind; /* a real board: its pins are not seen, nor its inputs */
 };
 
 /* What the device owes to the move: nothing where the link's own text for it is empty. */

@@ -34,7 +34,8 @@ struct record {
     bool bad;
     GArray *begun;   /* uint64_t: when each move began... */
     uint64_t end_us; /* ...and the last one ended; 0: not known */
-    bool loose[SIM_UARTS], chance;
+    bool loose[SIM_UARTS], chance, mute;
+    int only;           /* a link; -1: all is seen */
     uint64_t own_us;    /* the firmware first sent something of its own */
     uint64_t chance_us; /* the last that was done before chance came in */
 };
@@ -53,6 +54,7 @@ struct record *record_new(const struct lexicon *lx, uint64_t slack_us)
     r->own = lex_has_own(lx);
     r->slack_us = slack_us;
     r->own_us = r->chance_us = UINT64_MAX;
+    r->only = -1;
     r->begun = g_array_new(FALSE, TRUE, sizeof(uint64_t));
     r->marks = g_array_new(FALSE, FALSE, sizeof(struct mark));
     g_array_set_clear_func(r->marks, clear_mark);
@@ -86,6 +88,16 @@ void record_end(struct record *r, uint64_t us)
 void record_loose(struct record *r, unsigned link, bool loose)
 {
     if (link < SIM_UARTS) r->loose[link] = loose;
+}
+
+void record_only(struct record *r, unsigned link)
+{
+    r->only = (int)link;
+}
+
+void record_mute(struct record *r, bool mute)
+{
+    r->mute = mute;
 }
 
 void record_chance(struct record *r)
@@ -188,7 +200,8 @@ void record_sight(void *user, const struct sight *sight)
 {
     struct record *r = user;
     uint64_t us = sight->board ? sight->board->bench->world->now_us : 0;
-    if (!sight->board || *sight->board->name) return;
+    if (!sight->board || *sight->board->name || r->mute) return;
+    if (r->only >= 0 && (!sight->end || sight->end->link != (unsigned)r->only)) return;
     int output = sight->kind == SIGHT_OUT ? output_of_event(r->lx, sight->event) : -1;
     const struct lex_output *out = output < 0 ? NULL : r->lx->outputs->pdata[output];
     if (out) {
@@ -510,6 +523,7 @@ struct difference record_difference(const struct record *tables, const struct re
     if (first.us == UINT64_MAX || by_chance) return (struct difference){0};
     unsigned a = first.a ? first.a->move : UINT_MAX, b = first.b ? first.b->move : UINT_MAX;
     d.move = MIN(a, b);
+    d.late = first.a && first.b && !strcmp(first.a->text, first.b->text);
     d.expected = in_words(tables, first.a);
     d.came = in_words(firmware, first.b);
     if (first.a && first.a->lane < SIM_UARTS) {

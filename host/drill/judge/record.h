@@ -24,6 +24,11 @@ void record_end(struct record *record, uint64_t us);
 /* ...over this link, whose answer is the firmware's own business from now on, or not. */
 void record_loose(struct record *record, unsigned link, bool loose);
 
+/* Nothing counts but what is sent over this link: no output of a real board is seen. */
+void record_only(struct record *record, unsigned link);
+/* From now on nothing counts, or it does again. */
+void record_mute(struct record *record, bool mute);
+
 /* From now on chance decides what becomes of the bytes on the links: where the firmware sent
  * something of its own before, its conversation goes another way, and what is behind that is not
  * compared. */
@@ -34,6 +39,7 @@ struct difference {
     char *expected, *came; /* in words; NULL: they are alike */
     char *link, *heard; /* what the reference model sent over which link; NULL: it is about none */
     const struct lex_output *out; /* NULL: it is about an answer */
+    bool late;                    /* it is the same, at another time */
     bool safer;                   /* the firmware only puts it to its safe state by itself */
 };
 /* What the second did first that the first did not, or the other way round. Told unasked by the

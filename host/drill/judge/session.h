@@ -40,15 +40,18 @@ struct move {
     bool raw;     /* it is sent as it is, without an envelope of the session's */
     bool torn;    /* the frame, or its answer, may come as several */
     bool busy;    /* outputs may be on their way from an earlier command */
+    bool calm;    /* it leads to where a conversation begins: neither judged nor compared */
 };
 
 struct setup {
     struct lexicon *lx;
     const struct image *image;
-    const char *firmware; /* NULL: the lexicon's tables */
-    uint64_t slack_us;    /* it may do things this much later than the reference model */
-    int32_t clock_ppm;    /* the clock of the reference model is so much faster */
-    char *world;          /* statements */
+    const char *firmware;             /* NULL: the lexicon's tables */
+    const struct outside_line *board; /* a real one, over this link; NULL: it is simulated */
+    unsigned board_link;
+    uint64_t slack_us; /* it may do things this much later than the reference model */
+    int32_t clock_ppm; /* the clock of the reference model is so much faster */
+    char *world;       /* statements */
     uint32_t seed;
     uint64_t after_us;    /* time for a second answer; 0: 50 ms */
     uint64_t patience_us; /* for an answer; 0: 5 s, of a text message 2 min */
@@ -65,6 +68,11 @@ struct result {
     bool acted;         /* an output changed, or a handler was called */
     uint64_t took_us;   /* to the answer */
 };
+/* Whether somebody else's code is held against the reference model: a program, or a real board. */
+static inline bool setup_is_own(const struct setup *setup)
+{
+    return setup->firmware || setup->board;
+}
 typedef void (*session_told)(void *user, const struct move *move, const struct result *result);
 
 struct session_options {

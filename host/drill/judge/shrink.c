@@ -57,7 +57,9 @@ static char *lines_only_in(const char *a, const char *b)
 
 struct shown shown_new(const struct setup *setup)
 {
-    return (struct shown){record_new(setup->lx, setup->slack_us), g_string_new(NULL)};
+    struct shown shown = {record_new(setup->lx, setup->slack_us), g_string_new(NULL)};
+    if (setup->board) record_only(shown.record, setup->board_link);
+    return shown;
 }
 
 void shown_free(struct shown *shown)
@@ -75,6 +77,7 @@ static bool differs_at(const struct setup *setup, const GArray *moves, const str
     struct session_options options = {.record = tables.record, .states = tables.states};
     uint64_t us;
     as_tables.firmware = NULL;
+    as_tables.board = NULL;
     as_tables.clock_ppm = ppm;
     g_free(session_run(&as_tables, moves, &options, &us));
     struct difference d = record_difference(tables.record, firmware->record, ppm != 0);
@@ -89,6 +92,7 @@ static bool differs_at(const struct setup *setup, const GArray *moves, const str
                              .heard = g_strdup(d.heard),
                              .out = d.out,
                              .safer = d.safer,
+                             .late = d.late,
                              .differs = true};
     difference_clear(&d);
     shown_free(&tables);

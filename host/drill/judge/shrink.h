@@ -11,6 +11,7 @@ struct failing {
     char *expected, *came, *states;
     char *link, *heard; /* what the reference model sent there; NULL: it is not about that */
     const struct lex_output *out; /* of a difference, where it is about one */
+    bool late;                    /* the same, at another time */
     bool safer;                   /* which the firmware only makes safe by itself */
     bool differs; /* from the reference model; otherwise a guarantee is broken, or it died */
     bool died;

@@ -225,10 +225,37 @@ static void put_handlers(GString *out, const json_t *report, const char *which, 
     if (json_array_size(names)) g_string_append_c(out, '\n');
 }
 
+static void put_list(GString *out, const json_t *texts, const char *before)
+{
+    for (size_t i = 0; i < json_array_size(texts); i++)
+        g_string_append_printf(out, "%s%s\n", before, json_string_value(json_array_get(texts, i)));
+}
+
+static void put_board(GString *out, const json_t *report)
+{
+    const json_t *board = json_object_get(report, "board");
+    const char *is = report_string(board, "is");
+    if (!board) return;
+    g_string_append_printf(out, "The board at %s, over %s: %s\n", report_string(board, "where"),
+                           report_string(board, "link"),
+                           is ? is : "it does not say what it is (no greeting, no `about`)");
+    if (report_count(board, "asked"))
+        g_string_append_printf(out,
+                               "It answers within %.1f ms, at most %.1f ms (%u of %u asked): what "
+                               "is %.0f ms late is a failure\n",
+                               report_real(board, "median_ms"), report_real(board, "worst_ms"),
+                               report_count(board, "answered"), report_count(board, "asked"),
+                               report_real(board, "slack_ms"));
+    g_string_append(out, "Not judged:\n");
+    put_list(out, json_object_get(board, "not_judged"), "  ");
+    g_string_append_c(out, '\n');
+}
+
 char *report_text(const json_t *report, unsigned around)
 {
     GString *out = g_string_new(NULL);
     unsigned cases = report_count(report, "cases"), failed = report_count(report, "failed");
+    put_board(out, report);
     put_matrix(out, report, false);
     put_matrix(out, report, true);
     put_faults(out, report);

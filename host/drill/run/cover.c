@@ -66,6 +66,7 @@ static void cover_owed(struct yield *y, const struct drill *drill, const struct 
     if (move->owed == OWED_OK) yield_cover(y, "owed|%s|%s", row, link->name);
     if (move->owed == OWED_OK && result->answer && judge_is_ok(drill->lx, link, result->answer))
         yield_cover(y, "done|%s|%s", row, link->name);
+    if (drill->options->board) return; /* what it did is not seen */
     if (move->owed == OWED_SILENT && acts) yield_cover(y, "owed||%s", link->name);
     if (move->owed == OWED_SILENT && result->acted) yield_cover(y, "done||%s", link->name);
 }
@@ -283,7 +284,7 @@ static bool could_err(const struct lexicon *lx, unsigned number)
     return true;
 }
 
-json_t *cover_all(const struct lexicon *lx, const json_t *counted)
+json_t *cover_all(const struct lexicon *lx, const json_t *counted, bool blind)
 {
     struct universe u = {json_object(), counted};
     const char *key;
@@ -291,8 +292,9 @@ json_t *cover_all(const struct lexicon *lx, const json_t *counted)
     could_say(&u, lx);
     for (unsigned i = 0; i < G_N_ELEMENTS(errors); i++)
         if (could_err(lx, errors[i].number)) could(&u, "error", errors[i].name, NULL);
-    for (unsigned i = 0; i < lx->outputs->len; i++) could_move(&u, lx, lx->outputs->pdata[i]);
-    for (unsigned i = 0; i < lx->events->len; i++) {
+    for (unsigned i = 0; !blind && i < lx->outputs->len; i++)
+        could_move(&u, lx, lx->outputs->pdata[i]);
+    for (unsigned i = 0; !blind && i < lx->events->len; i++) {
         const struct lex_event *event = lx->events->pdata[i];
         for (unsigned k = 0; event->what && k < event->what->words->len; k++)
             could(&u, "event", event->name, event->what->words->pdata[k]);

@@ -5,6 +5,7 @@
 
 #include <string.h>
 
+#include "drill/run/board.h"
 #include "drill/run/cover.h"
 #include "world/boards/envelope.h"
 #include "drill/suites/life.h"
@@ -30,6 +31,8 @@ const char *drill_why_not(const struct drill *drill, unsigned link)
     const struct lex_link *of = drill_link(drill, link);
     if (drill->options->link && strcmp(drill->options->link, of->name) != 0)
         return "it was not chosen";
+    if (drill->options->board && link != drill->options->board_link)
+        return "it does not lead to the board";
     if (of->medium == LEX_SMS && of->handed && drill->options->firmware)
         return "its messages are handed in by the firmware";
     return NULL;
@@ -162,11 +165,12 @@ static const struct {
     const char *name;
     void (*of_link)(struct drill *drill, unsigned link);
     void (*of_device)(struct drill *drill);
-} suite[] = {{"words", words_jobs, NULL},
-             {"ends", ends_jobs, NULL},
-             {"life", NULL, life_jobs},
-             {"mixed", NULL, mixed_jobs},
-             {"faults", faults_jobs, NULL}};
+    bool on_boards; /* nobody has to press, cut or jam anything for it */
+} suite[] = {{"words", words_jobs, NULL, true},
+             {"ends", ends_jobs, NULL, true},
+             {"life", NULL, life_jobs, false},
+             {"mixed", NULL, mixed_jobs, false},
+             {"faults", faults_jobs, NULL, false}};
 
 bool drill_is_suite(const char *name)
 {
@@ -175,10 +179,18 @@ bool drill_is_suite(const char *name)
     return false;
 }
 
+bool drill_is_for_boards(const char *name)
+{
+    for (unsigned i = 0; i < G_N_ELEMENTS(suite); i++)
+        if (!strcmp(suite[i].name, name)) return suite[i].on_boards;
+    return false;
+}
+
 static void make_jobs(struct drill *drill)
 {
     const char *only = drill->options->suite;
     for (unsigned i = 0; i < G_N_ELEMENTS(suite); i++) {
+        if (drill->options->board && !suite[i].on_boards) continue;
         if (only && strcmp(only, suite[i].name) != 0) continue;
         for (unsigned k = 0; suite[i].of_link && k < drill->lx->links->len; k++)
             if (!drill_why_not(drill, k)) suite[i].of_link(drill, k);
@@ -242,44 +254,72 @@ static bool done(void *user, unsigned number, json_t *result)
         r->died += !strcmp("died",
                            json_string_value(json_object_get(json_array_get(failures, i), "kind")));
     if (o->progress) o->progress(r->done, r->drill->jobs->len, r->failed);
-    return !(o->first && r->failed) && r->died < DEATHS_MOST;
+    return !(o->first && r->failed) && r->died < (o->board ? 1 : DEATHS_MOST);
 }
 
-json_t *drill(struct lexicon *lx, const struct image *image, const struct drill_options *options,
-              GError **error)
+/* Whether the device runs at all; otherwise error is set. */
+static bool is_running(const struct drill *d, GError **error)
 {
-    struct drill d = {.lx = lx, .image = image, .options = options};
-    d.rows = g_ptr_array_new_with_free_func(g_free);
-    d.cases = drill_cases(lx, d.rows);
-    d.jobs = g_ptr_array_new_with_free_func(job_free);
-    d.world = session_world(lx);
-    make_jobs(&d);
-    sort_jobs(&d);
-    struct running r = {.drill = &d, .results = g_new0(json_t *, d.jobs->len + 1)};
-    struct workers w = {d.jobs->len, options->jobs, work, done, &r};
-    json_t *report = NULL;
     GArray *none = moves_new();
     moves_wait(none, 1000);
-    struct setup setup = {.lx = lx,
-                          .image = image,
-                          .firmware = options->firmware,
-                          .slack_us = options->slack_us,
-                          .world = d.world,
+    struct setup setup = {.lx = d->lx,
+                          .image = d->image,
+                          .firmware = d->options->firmware,
+                          .slack_us = d->options->slack_us,
+                          .world = d->world,
                           .seed = 1};
     struct session_options silent = {.told = NULL};
     uint64_t us;
     char *failure = session_run(&setup, none, &silent, &us);
-    if (failure) {
-        g_set_error_literal(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, failure);
-    } else {
-        bool whole = workers_run(&w);
-        report = merge_report(&d, r.results, whole);
-    }
-    for (unsigned i = 0; i < d.jobs->len; i++)
-        if (r.results[i]) json_decref(r.results[i]);
-    g_free(failure);
+    if (failure) g_set_error_literal(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, failure);
     g_array_free(none, TRUE);
-    g_free(r.results);
+    g_free(failure);
+    return !error || !*error;
+}
+
+/* Only what may move is said to a real board. */
+static void drop_cases(struct drill *d)
+{
+    for (unsigned i = d->cases->len; i-- > 0;) {
+        const struct drill_case *test = d->cases->pdata[i];
+        if (test->of && !real_may_say(d, test->of)) g_ptr_array_remove_index(d->cases, i);
+    }
+}
+
+/* The same for a real board, which is measured; how late it may be is in the options from then on.
+ */
+static bool is_met(struct drill *d, struct drill_options *options, GError **error)
+{
+    drop_cases(d);
+    d->real = real_meet(d, error);
+    if (!d->real) return false;
+    options->slack_us = MAX(options->slack_us, REAL_SLACK_US + 3 * d->real->worst_us);
+    return true;
+}
+
+json_t *drill(struct lexicon *lx, const struct image *image, const struct drill_options *asked,
+              GError **error)
+{
+    struct drill_options options = *asked;
+    struct drill d = {.lx = lx, .image = image, .options = &options};
+    d.rows = g_ptr_array_new_with_free_func(g_free);
+    d.cases = drill_cases(lx, d.rows);
+    d.jobs = g_ptr_array_new_with_free_func(job_free);
+    d.world = options.board ? g_strdup("") : session_world(lx);
+    json_t *report = NULL;
+    if (options.board ? is_met(&d, &options, error) : is_running(&d, error)) {
+        make_jobs(&d);
+        sort_jobs(&d);
+        struct running r = {.drill = &d, .results = g_new0(json_t *, d.jobs->len + 1)};
+        struct workers w = {d.jobs->len, options.board ? 1 : options.jobs, work, done, &r};
+        bool whole = workers_run(&w);
+        if (options.board) real_leave(&d);
+        report = merge_report(&d, r.results, whole);
+        for (unsigned i = 0; i < d.jobs->len; i++)
+            if (r.results[i]) json_decref(r.results[i]);
+        g_free(r.results);
+    }
+    real_free(d.real);
     g_free(d.world);
     g_ptr_array_free(d.jobs, TRUE);
     g_ptr_array_free(d.cases, TRUE);

@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "drill/report/cause.h"
+#include "drill/run/board.h"
 #include "drill/run/cover.h"
 
 struct sum {
@@ -218,7 +219,7 @@ static json_t *links_json(const struct merge *m)
 static json_t *handlers_json(const struct drill *drill, bool stand_ins)
 {
     json_t *all = json_array();
-    if (stand_ins != !drill->options->firmware) return all;
+    if (stand_ins == drill_is_own(drill)) return all;
     for (unsigned i = 0; i < drill->image->handlers->len; i++) {
         const struct lex_command *command = drill->image->handlers->pdata[i];
         json_array_append_new(all, json_string(command->effect.handler));
@@ -255,7 +256,9 @@ json_t *merge_report(const struct drill *drill, json_t *const *results, bool who
         "cases", (int)cases, "failed", (int)m.failed, "conversations", (int)m.conversations,
         "simulated_us", (json_int_t)m.us, "seed", (int)drill->options->seed, "interrupted",
         !whole && undone > 0, "stand_ins", handlers_json(drill, true), "links", links_json(&m),
-        "cells", cells_json(&m), "failures", m.failures, "coverage", cover_all(drill->lx, m.cover));
+        "cells", cells_json(&m), "failures", m.failures, "coverage",
+        cover_all(drill->lx, m.cover, drill->real != NULL));
+    if (drill->real) json_object_set_new(all, "board", real_json(drill));
     json_object_set_new(all, "undone", json_integer(undone));
     json_object_set_new(all, "handlers", handlers_json(drill, false));
     for (unsigned i = 0; i <= n; i++) g_array_free(m.link_us[i], TRUE);

@@ -6,6 +6,7 @@
 
 #include <string.h>
 
+#include "drill/run/board.h"
 #include "drill/run/cover.h"
 #include "drill/judge/judge.h"
 #include "drill/scenes/offer.h"
@@ -84,6 +85,9 @@ struct listener {
     const struct setup *setup;
     struct cover cover;
     struct record *record; /* of a scene; NULL: nobody compares */
+    GPtrArray *lines;      /* char *: what went over a real board's link */
+    GArray *line_moves;    /* unsigned: in which move */
+    unsigned move;
 };
 
 static const char *row_of(const struct drill *drill, const struct conversation *c,
@@ -98,6 +102,8 @@ static struct setup setup_of(const struct drill *drill, const char *world, uint3
     return (struct setup){.lx = drill->lx,
                           .image = drill->image,
                           .firmware = drill->options->firmware,
+                          .board = drill->options->board,
+                          .board_link = drill->options->board_link,
                           .slack_us = drill->options->slack_us,
                           .world = (char *)world,
                           .seed = seed};
@@ -136,9 +142,22 @@ static void put_output(json_t *one, const struct lex_output *out, bool safer)
     g_free(own);
 }
 
-static void put_failure(struct yield *y, const struct drill *drill, const struct conversation *c,
-                        const struct setup *setup, struct failing *f)
+/* The last lines of a real board's link up to this move's. */
+static void put_heard(const struct listener *l, unsigned move, json_t *to)
 {
+    json_t *around = json_array();
+    unsigned end = 0;
+    while (end < l->lines->len && g_array_index(l->line_moves, unsigned, end) <= move) end++;
+    for (unsigned i = end > AROUND ? end - AROUND : 0; i < end; i++)
+        json_array_append_new(around, json_string(l->lines->pdata[i]));
+    json_object_set_new(to, "around", around);
+}
+
+static void put_failure(struct listener *l, const struct setup *setup, struct failing *f)
+{
+    struct yield *y = l->yield;
+    const struct drill *drill = l->drill;
+    const struct conversation *c = l->c;
     const struct move *move = &g_array_index(c->moves, struct move, f->move);
     bool spoken = move->what == MOVE_SAY || move->what == MOVE_TYPE;
     y->failed++;
@@ -155,7 +174,10 @@ static void put_failure(struct yield *y, const struct drill *drill, const struct
     if (f->out) put_output(one, f->out, f->safer);
     if (c->fault) json_object_set_new(one, "fault", json_string(c->fault));
     if (c->strength) json_object_set_new(one, "strength", json_string(c->strength));
-    if (y->shrunk < SHRUNK_MOST && !drill->options->bare) put_shortest(y, drill, c, setup, f, one);
+    if (setup->board && !drill->options->bare)
+        put_heard(l, f->move, one); /* it is not said again and again to find the shortest */
+    else if (y->shrunk < SHRUNK_MOST && !drill->options->bare)
+        put_shortest(y, drill, c, setup, f, one);
     json_array_append_new(y->failures, one);
 }
 
@@ -186,64 +208,121 @@ static void on_result(void *user, const struct move *move, const struct result *
                         .expected = g_strdup(result->expected),
                         .came = g_strdup(result->came),
                         .states = g_strdup(result->states)};
-    put_failure(l->yield, l->drill, l->c, l->setup, &f);
+    put_failure(l, l->setup, &f);
     failing_clear(&f);
+}
+
+/* What goes over a real board's link, in the order of talk. */
+static void keep_line(struct listener *l, const struct sight *sight)
+{
+    bool said = sight->kind == SIGHT_SAID;
+    if (!said && sight->kind != SIGHT_ANSWERED) return;
+    char *text = g_strndup(sight->text, sight->count), *shown = g_strescape(text, NULL);
+    g_ptr_array_add(l->lines, g_strdup_printf("%10.3f  %c %s",
+                                              (double)sight->board->bench->world->now_us / 1e6,
+                                              said ? '>' : '<', shown));
+    g_array_append_val(l->line_moves, l->move);
+    g_free(shown);
+    g_free(text);
 }
 
 static void on_sight(void *user, const struct sight *sight)
 {
     struct listener *l = user;
+    if (l->lines) keep_line(l, sight);
     cover_seen(&l->cover, l->yield, l->drill, sight);
     if (l->record) record_sight(l->record, sight);
 }
 
-/* The firmware has to do what the lexicon's tables do. */
-static void compare(struct yield *y, const struct drill *drill, const struct conversation *c,
-                    const struct setup *setup, const struct shown *firmware)
+/* Whether a real board is late again, whenever it is asked: a busy machine between is no fault of
+ * its. */
+#define LATE_AGAIN 2u
+static bool is_late_again(const struct setup *setup, const GArray *moves)
 {
+    for (unsigned i = 0; i < LATE_AGAIN; i++) {
+        struct shown again = shown_new(setup);
+        struct session_options options = {.record = again.record, .states = again.states};
+        struct failing f = {0};
+        uint64_t us;
+        g_free(session_run(setup, moves, &options, &us));
+        bool differs = shrink_differs(setup, moves, &again, &f);
+        failing_clear(&f);
+        shown_free(&again);
+        if (!differs) return false;
+    }
+    return true;
+}
+
+/* The firmware has to do what the lexicon's tables do. */
+static void compare(struct listener *l, const struct setup *setup, const struct shown *firmware)
+{
+    const struct conversation *c = l->c;
     struct failing f = {0};
     if (!shrink_differs(setup, c->moves, firmware, &f)) return;
     const struct move *move = &g_array_index(c->moves, struct move, f.move);
-    cell_of(y, row_of(drill, c, move), drill_link(drill, move->link)->name, c->fault, c->strength);
-    put_failure(y, drill, c, setup, &f);
+    if (!setup->board || !f.late || is_late_again(setup, c->moves)) {
+        cell_of(l->yield, row_of(l->drill, c, move), drill_link(l->drill, move->link)->name,
+                c->fault, c->strength);
+        put_failure(l, setup, &f);
+    }
     failing_clear(&f);
 }
 
-void yield_conversation(struct yield *y, const struct drill *drill, const struct conversation *c)
+static void play_conversation(struct listener *l, struct setup *setup)
 {
-    if (!c->moves->len) return;
-    struct setup setup = setup_of(drill, c->world ? c->world : drill->world, c->seed ? c->seed : 1);
-    setup.patience_us = c->patience_us;
-    setup.after_us = c->after_us;
-    struct listener l = {.yield = y, .drill = drill, .c = c, .setup = &setup};
-    const bool compares = setup.firmware && !drill->options->guarantees;
-    unsigned before = y->failed, reached = 0;
-    struct shown shown = shown_new(&setup);
+    struct yield *y = l->yield;
+    const struct drill *drill = l->drill;
+    const GArray *moves = l->c->moves;
+    const bool compares = setup_is_own(setup) && !drill->options->guarantees;
+    unsigned before = y->failed;
+    struct shown shown = shown_new(setup);
     struct session_options options = {.told = on_result,
-                                      .user = &l,
+                                      .user = l,
                                       .record = compares ? shown.record : NULL,
                                       .states = shown.states,
-                                      .reached = &reached,
+                                      .reached = &l->move,
                                       .watcher = on_sight,
-                                      .watcher_user = &l};
+                                      .watcher_user = l};
     uint64_t took = 0;
-    if (compares) drill_ask_all(drill, c->moves);
-    char *died = session_run(&setup, c->moves, &options, &took);
+    char *died = session_run(setup, moves, &options, &took);
     y->conversations++;
     y->us += took;
     if (died) {
-        struct failing f = {.move = reached,
+        struct failing f = {.move = l->move,
                             .expected = g_strdup("that the device runs"),
                             .came = g_strdup(died),
                             .states = g_strdup(""),
                             .died = true};
-        put_failure(y, drill, c, &setup, &f);
+        put_failure(l, setup, &f);
         failing_clear(&f);
     } else if (compares && y->failed == before) {
-        compare(y, drill, c, &setup, &shown);
+        compare(l, setup, &shown);
     }
     shown_free(&shown);
     g_free(died);
+}
+
+void yield_conversation(struct yield *y, const struct drill *drill,
+                        const struct conversation *asked)
+{
+    struct conversation c = *asked;
+    if (!c.moves->len) return;
+    if (drill->real && !(c.moves = real_moves(drill, asked->moves))) return;
+    struct setup setup = setup_of(drill, c.world ? c.world : drill->world, c.seed ? c.seed : 1);
+    setup.patience_us = c.patience_us;
+    setup.after_us = c.after_us;
+    struct listener l = {.yield = y, .drill = drill, .c = &c, .setup = &setup};
+    if (drill->real) {
+        l.lines = g_ptr_array_new_with_free_func(g_free);
+        l.line_moves = g_array_new(FALSE, FALSE, sizeof(unsigned));
+    } else if (setup.firmware && !drill->options->guarantees) {
+        drill_ask_all(drill, c.moves);
+    }
+    play_conversation(&l, &setup);
+    if (!drill->real) return;
+    g_ptr_array_free(l.lines, TRUE);
+    g_array_free(l.line_moves, TRUE);
+    g_array_free(c.moves, TRUE);
 }
 
 /* ---- scenes ---- */

@@ -8,15 +8,23 @@
 
 #include "lexicon/write/table_image.h"
 #include "lexicon/model.h"
+#include "world/run/outside.h"
 
 struct drill_options {
-    const char *firmware; /* NULL: the lexicon's tables */
-    const char *link;     /* only this one; NULL: all */
-    uint64_t slack_us;    /* it may do things this much later than the lexicon has it */
-    const char *suite;    /* words, ends, faults, life, mixed; NULL: all */
-    bool guarantees;      /* these only, not the reference model */
-    bool first;           /* the first failure ends it */
-    bool bare;            /* failures are reported without their conversations */
+    const char *firmware;             /* NULL: the lexicon's tables */
+    const struct outside_line *board; /* a real one is drilled; NULL: it is simulated... */
+    unsigned board_link;              /* ...at the other end of this link... */
+    const char *where;                /* ...and how one gets there, for the report */
+    const char *const *only; /* on a board: nothing but these outputs and "handler()"s moves; NULL:
+                              * whatever a command moves */
+    /* On a board: whether all that is named may move. False ends it. */
+    bool (*may_move)(const char *what);
+    const char *link;  /* only this one; NULL: all */
+    uint64_t slack_us; /* it may do things this much later than the lexicon has it */
+    const char *suite; /* words, ends, faults, life, mixed; NULL: all */
+    bool guarantees;   /* these only, not the reference model */
+    bool first;        /* the first failure ends it */
+    bool bare;         /* failures are reported without their conversations */
     uint32_t seed;
     unsigned jobs;                                                 /* processes */
     unsigned mixed;                                                /* conversations of that suite */
@@ -29,5 +37,7 @@ json_t *drill(struct lexicon *lx, const struct image *image, const struct drill_
               GError **error);
 /* Whether a suite has this name. */
 bool drill_is_suite(const char *name);
+/* Whether it can be drilled on a real board. */
+bool drill_is_for_boards(const char *name);
 
 #endif

@@ -35,7 +35,7 @@ static GPtrArray *plain_tries(const struct drill *drill, unsigned link)
                     (owed == OWED_OK || owed == OWED_SILENT) &&
                     strlen(test->text) <= session_most(drill->lx, drill_link(drill, link));
         bool stores = test->of && test->of->effect.kind == LEX_STORE;
-        bool own = test->of && test->of->effect.kind == LEX_CALL && drill->options->firmware;
+        bool own = test->of && test->of->effect.kind == LEX_CALL && drill_is_own(drill);
         const struct lex_verb *verb = test->of ? test->of->effect.verb : NULL;
         bool way = verb && verb->behind == RLX_BEHIND_STEPS; /* the next one may lead too far */
         if (good && !stores && !own && !way) g_ptr_array_add(plain, (void *)test);

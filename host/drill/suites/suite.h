@@ -13,13 +13,15 @@ struct drill {
     struct lexicon *lx;
     const struct image *image;
     const struct drill_options *options;
-    GPtrArray *rows;  /* char * */
-    GPtrArray *cases; /* struct drill_case * */
-    GPtrArray *jobs;  /* struct drill_job * */
-    char *world;      /* with whom speaks on the radios */
+    GPtrArray *rows;   /* char * */
+    GPtrArray *cases;  /* struct drill_case * */
+    GPtrArray *jobs;   /* struct drill_job * */
+    char *world;       /* with whom speaks on the radios; of a real board "" */
+    struct real *real; /* what is known of a real board; NULL: it is simulated */
 };
 
 struct drill_job;
+struct real;
 
 /* What one job yields. */
 struct yield;
@@ -93,10 +95,15 @@ void drill_put_asked(const struct drill *drill, GString *scene);
 struct move *drill_say(const struct drill *drill, GArray *moves, unsigned link,
                        const struct drill_case *test);
 
+/* Whether somebody else's code is drilled: a program, or a real board. */
+static inline bool drill_is_own(const struct drill *drill)
+{
+    return drill->options->firmware || drill->options->board;
+}
 /* Who drives the output: commands alone where the lexicon's own tables are drilled. */
 static inline enum lex_by drill_by(const struct drill *drill, const struct lex_output *out)
 {
-    return drill->options->firmware ? out->by : LEX_BY_COMMANDS;
+    return drill_is_own(drill) ? out->by : LEX_BY_COMMANDS;
 }
 
 #endif

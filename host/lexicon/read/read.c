@@ -490,6 +490,12 @@ int lexicon_output_index(const struct lexicon *lx, const char *name)
     return -1;
 }
 
+struct lex_output *lexicon_output(const struct lexicon *lx, const char *name)
+{
+    int i = lexicon_output_index(lx, name);
+    return i < 0 ? NULL : lx->outputs->pdata[i];
+}
+
 struct lex_input *lexicon_input(const struct lexicon *lx, const char *name)
 {
     for (unsigned i = 0; i < lx->inputs->len; i++) {

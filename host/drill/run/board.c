@@ -1,0 +1,455 @@
+/* Meets a real board before it is drilled, and leaves it at rest.
+ * Who it is and how fast it answers is asked over the link; what brings it to rest is tried on the
+ * lexicon's tables. What it answers in the drill is judged elsewhere. */
+#include "drill/run/board.h"
+
+#include <string.h>
+
+#include "drill/judge/judge.h"
+#include "drill/judge/seen.h"
+#include "drill/suites/life.h"
+#include "lexicon/answers.h"
+#include "lexicon/framing.h"
+#include "world/boards/bench.h"
+#include "world/boards/envelope.h"
+
+#define LOADER_US  UINT64_C(5000000) /* a loader has its say within this... */
+#define SILENT_US  UINT64_C(300000)  /* ...and is over after this silence */
+#define ASKED_US   UINT64_C(1000000) /* an answer comes within this */
+#define GREETED_US UINT64_C(5000000) /* so does a greeting, after a reset */
+#define ASKED      9u
+#define ABOUT      3u
+
+/* ---- on the line ---- */
+
+struct meeting {
+    const struct drill *drill;
+    struct bench *bench;
+    struct end *end;
+    char *identity;
+    bool heard; /* anything */
+    uint64_t heard_us;
+    unsigned tags;
+};
+
+static void on_meeting(void *user, const struct sight *sight)
+{
+    struct meeting *m = user;
+    if (sight->kind != SIGHT_ANSWERED || !sight->count) return;
+    char *text = g_strndup(sight->text, sight->count);
+    char *is = answer_identity(m->drill->lx, m->drill->image->fingerprint, text);
+    if (is) {
+        g_free(m->identity);
+        m->identity = is;
+    }
+    m->heard = true;
+    m->heard_us = m->bench->world->now_us;
+    g_free(text);
+}
+
+/* Until something is heard, or the board has said who it is. */
+static void wait_for(struct meeting *m, uint64_t us, bool identity)
+{
+    uint64_t until = m->bench->world->now_us + us;
+    m->heard = false;
+    while (m->bench->world->now_us < until && !bench_failure(m->bench) &&
+           !(identity ? m->identity != NULL : m->heard)) {
+        bench_pass(m->bench, 1000);
+        bench_tell_rests(m->bench);
+    }
+}
+
+static void be_silent(struct meeting *m)
+{
+    uint64_t until = m->bench->world->now_us + LOADER_US;
+    do {
+        m->heard = false;
+        bench_pass(m->bench, SILENT_US);
+        bench_tell_rests(m->bench);
+    } while (m->heard && m->bench->world->now_us < until && !bench_failure(m->bench));
+}
+
+static void meet_say(struct meeting *m, const char *text)
+{
+    char *frame = session_frame(m->drill->lx, m->end->of, text, envelope_wanted(m->end->of),
+                                m->tags++ & (RLX_TAG_OPENS - 1u));
+    bool keys = m->end->of->frame == LEX_FRAME_KEYS;
+    for (const char *p = frame; keys && *p; p++) bench_say(m->end, p, 1);
+    if (!keys) bench_say(m->end, frame, strlen(frame));
+    g_free(frame);
+}
+
+static bool is_answered(const struct lex_link *link)
+{
+    return !link->one_way && link->replies != LEX_REPLIES_SILENT;
+}
+
+static void ask_identity(struct meeting *m)
+{
+    const struct lex_link *link = m->end->of;
+    const struct drill_case about = {.word = "about"};
+    bool can = m->drill->lx->built_in & RLX_BUILT_IN_ABOUT && is_answered(link) &&
+               !lex_is_keyed(link) && drill_may_say(link, &about);
+    be_silent(m);
+    if (!m->identity && m->drill->options->board->reset) {
+        device_reset(m->end->board->device, RLX_RESET_PIN);
+        wait_for(m, GREETED_US, true);
+    }
+    if (link->frame == LEX_FRAME_LINE) bench_type(m->end, "\r\n", 2); /* ends what was begun */
+    be_silent(m);
+    for (unsigned i = 0; can && !m->identity && i < ABOUT; i++) {
+        meet_say(m, "about");
+        wait_for(m, ASKED_US, true);
+    }
+}
+
+static int by_size(const void *a, const void *b)
+{
+    uint64_t x = *(const uint64_t *)a, y = *(const uint64_t *)b;
+    return x < y ? -1 : x > y;
+}
+
+/* With a text that is no command of anybody. */
+static void measure(struct meeting *m, struct real *real)
+{
+    uint64_t took[ASKED];
+    unsigned n = 0;
+    for (unsigned i = 0; i < ASKED && !bench_failure(m->bench); i++) {
+        uint64_t began = m->bench->world->now_us;
+        meet_say(m, "zz");
+        wait_for(m, ASKED_US, false);
+        if (m->heard) took[n++] = m->heard_us - began;
+        be_silent(m);
+        if (i == 2 && !n) break; /* it never will */
+        real->asked = i + 1;
+    }
+    real->answered = n;
+    if (!n) return;
+    qsort(took, n, sizeof *took, by_size);
+    real->median_us = took[n / 2];
+    real->worst_us = took[n - 1];
+}
+
+/* ---- what moves ---- */
+
+static void add_once(GPtrArray *names, char *name)
+{
+    if (g_ptr_array_find_with_equal_func(names, name, g_str_equal, NULL))
+        g_free(name);
+    else
+        g_ptr_array_add(names, name);
+}
+
+/* The names of all that the command moves. */
+static void add_moved(const struct lexicon *lx, const struct lex_command *command, GPtrArray *names)
+{
+    const struct lex_effect *effect = &command->effect;
+    if (command->query) return;
+    if (effect->kind == LEX_CALL) add_once(names, g_strdup_printf("%s()", effect->handler));
+    if (effect->kind == LEX_STORE)
+        add_once(names,
+                 g_strdup(((struct lex_setting *)lx->settings->pdata[effect->output])->name));
+    for (unsigned i = 0; i < lx->outputs->len; i++) {
+        const struct lex_output *out = lx->outputs->pdata[i];
+        bool routine = effect->kind == LEX_RUN &&
+                       judge_told_by(lx, lx->routines->pdata[effect->output], i) != TOLD_NOTHING;
+        if (!routine && !lex_tells(command, i)) continue;
+        for (unsigned k = 0; k < out->members->len; k++)
+            add_once(names, g_strdup(out->members->pdata[k]));
+        if (!out->members->len) add_once(names, g_strdup(out->name));
+    }
+}
+
+static bool has_permits(const struct lexicon *lx, const GPtrArray *names)
+{
+    for (unsigned i = 0; i < names->len; i++) {
+        const struct lex_output *out = lexicon_output(lx, names->pdata[i]);
+        if (out && out->permits->len) return true;
+    }
+    return false;
+}
+
+bool real_may_say(const struct drill *drill, const struct lex_command *command)
+{
+    GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
+    const char *const *only = drill->options->only;
+    bool may = true;
+    add_moved(drill->lx, command, names);
+    for (unsigned i = 0; only && i < names->len; i++) may &= g_strv_contains(only, names->pdata[i]);
+    if (command->effect.kind == LEX_STORE || has_permits(drill->lx, names)) may = false;
+    g_ptr_array_free(names, TRUE);
+    return may;
+}
+
+static void unjudged(struct real *real, const char *format, ...) G_GNUC_PRINTF(2, 3);
+static void unjudged(struct real *real, const char *format, ...)
+{
+    va_list args;
+    va_start(args, format);
+    g_ptr_array_add(real->unjudged, g_strdup_vprintf(format, args));
+    va_end(args);
+}
+
+static void put_unjudged(const struct drill *drill, struct real *real)
+{
+    const struct lexicon *lx = drill->lx;
+    bool stores = false, calls = false;
+    unjudged(real, "what the pins do%s",
+             lx->built_in & RLX_BUILT_IN_STATE ? ": outputs are asked instead" : "");
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const struct lex_command *command = lx->commands->pdata[i];
+        stores |= command->effect.kind == LEX_STORE;
+        calls |= command->effect.kind == LEX_CALL && !command->query;
+    }
+    if (calls) unjudged(real, "what the handlers do");
+    if (stores) unjudged(real, "settings: a drill would change what the board keeps");
+    for (unsigned i = 0; i < lx->outputs->len; i++) {
+        const struct lex_output *out = lx->outputs->pdata[i];
+        if (out->permits->len)
+            unjudged(real, "%s: whether it may move depends on inputs", out->name);
+    }
+    if (lx->inputs->len) unjudged(real, "inputs and their events: nobody pushes them");
+    for (unsigned i = 0; i < lx->links->len; i++)
+        if (i != drill->options->board_link)
+            unjudged(real, "link %s: it does not lead here", drill_link(drill, i)->name);
+    unjudged(real,
+             "power cuts, faults of the line and what takes long: the suites life, mixed, faults");
+}
+
+/* ---- at rest ---- */
+
+/* The shortest way: the first valid text that makes the output safe, on the lexicon's tables. */
+static const char *makes_safe(const struct drill *drill, unsigned output)
+{
+    static const uint64_t waits[] = {500000, 120000000};
+    const struct lexicon *lx = drill->lx;
+    const char *found = NULL;
+    for (unsigned w = 0; w < G_N_ELEMENTS(waits) && !found; w++)
+        for (unsigned i = 0; i < drill->cases->len && !found; i++) {
+            const struct drill_case *test = drill->cases->pdata[i], *away = NULL;
+            if (!test->valid || !test->of || !lex_tells(test->of, output)) continue;
+            for (unsigned k = 0; k < drill->cases->len && !away; k++) {
+                const struct drill_case *other = drill->cases->pdata[k];
+                if (other->valid && other->of && lex_tells(other->of, output) && k != i)
+                    away = other;
+                if (!away) continue;
+                struct bench_options options = {.seed = 1};
+                struct bench *bench = bench_new(drill->lx, drill->image, &options, NULL);
+                struct end *end = bench->ends->pdata[drill->options->board_link];
+                const struct board *board = bench->boards->pdata[0];
+                bench_start(bench);
+                bench_say(end, away->text, strlen(away->text));
+                bench_pass(bench, 500000);
+                bool left = !output_is_safe(board, lx->outputs->pdata[output]);
+                bench_say(end, test->text, strlen(test->text));
+                bench_pass(bench, waits[w]);
+                if (left && output_is_safe(board, lx->outputs->pdata[output])) found = test->text;
+                bench_free(bench);
+                if (!left) away = NULL;
+            }
+        }
+    return found;
+}
+
+static struct move *add_calm(GArray *moves, enum move_what what, unsigned link, const char *text)
+{
+    struct move *move = moves_add(moves, what, link, text);
+    move->calm = true;
+    return move;
+}
+
+static void find_rest(const struct drill *drill, struct real *real)
+{
+    const unsigned link = drill->options->board_link;
+    const struct lex_link *of = drill_link(drill, link);
+    const struct drill_case halt = {.word = "halt"};
+    bool halts =
+        drill->lx->built_in & RLX_BUILT_IN_HALT && drill_may_say(of, &halt) && !lex_is_keyed(of);
+    real->calm = moves_new();
+    if (of->frame == LEX_FRAME_LINE) add_calm(real->calm, MOVE_TYPE, link, "\r\n");
+    if (halts) add_calm(real->calm, MOVE_SAY, link, "halt");
+    for (unsigned i = 0; !halts && i < drill->lx->outputs->len; i++) {
+        const struct lex_output *out = drill->lx->outputs->pdata[i];
+        if (out->members->len ||
+            !g_ptr_array_find_with_equal_func(real->moves, out->name, g_str_equal, NULL))
+            continue;
+        const char *text = makes_safe(drill, i);
+        if (text)
+            add_calm(real->calm, MOVE_SAY, link, text);
+        else
+            unjudged(real, "%s is left as it is: no command here makes it safe", out->name);
+    }
+}
+
+/* ---- the whole ---- */
+
+static void find_moves(const struct drill *drill, struct real *real)
+{
+    for (unsigned i = 0; i < drill->lx->commands->len; i++) {
+        const struct lex_command *command = drill->lx->commands->pdata[i];
+        if (lex_may_say(drill_link(drill, drill->options->board_link), command) &&
+            real_may_say(drill, command))
+            add_moved(drill->lx, command, real->moves);
+    }
+}
+
+static bool may_move(const struct drill *drill, const struct real *real, GError **error)
+{
+    GString *what = g_string_new(NULL);
+    for (unsigned i = 0; i < real->moves->len; i++)
+        g_string_append_printf(what, "%s%s", i ? ", " : "", (char *)real->moves->pdata[i]);
+    bool may = !real->moves->len || drill->options->may_move(what->str);
+    if (!may) g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_PERM, "nothing was said to the board");
+    g_string_free(what, TRUE);
+    return may;
+}
+
+static bool is_met(struct meeting *m, struct real *real, GError **error)
+{
+    const struct drill_options *o = m->drill->options;
+    const struct lex_link *link = m->end->of;
+    ask_identity(m);
+    const char *gone = bench_failure(m->bench);
+    if (!gone && m->identity && *m->identity) {
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL, "%s", m->identity);
+        return false;
+    }
+    if (m->identity)
+        real->is = g_strdup_printf("%s %u, fingerprint %s", m->drill->lx->name,
+                                   m->drill->lx->version, m->drill->image->fingerprint);
+    if (!gone && !may_move(m->drill, real, error)) return false;
+    if (!gone && is_answered(link)) {
+        measure(m, real);
+        if (!real->answered && !bench_failure(m->bench)) {
+            g_set_error(
+                error, G_FILE_ERROR, G_FILE_ERROR_FAILED,
+                "nothing is heard from %s over %s: is it the right device, at %u baud, is RX "
+                "on TX, does the firmware run?",
+                o->where, link->name, link->baud);
+            return false;
+        }
+    }
+    gone = bench_failure(m->bench);
+    if (gone) g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "%s", gone);
+    return !gone;
+}
+
+struct real *real_meet(const struct drill *drill, GError **error)
+{
+    struct real *real = g_new0(struct real, 1);
+    real->moves = g_ptr_array_new_with_free_func(g_free);
+    real->unjudged = g_ptr_array_new_with_free_func(g_free);
+    find_moves(drill, real);
+    put_unjudged(drill, real);
+    find_rest(drill, real);
+    struct bench_options options = {
+        .outside = drill->options->board, .outside_link = drill->options->board_link, .seed = 1};
+    struct meeting m = {.drill = drill};
+    m.bench = bench_new(drill->lx, drill->image, &options, error);
+    bool met = false;
+    if (m.bench) {
+        m.end = m.bench->ends->pdata[drill->options->board_link];
+        bench_watch(m.bench, on_meeting, &m);
+        outside_paces(m.end->board->device);
+        bench_start(m.bench);
+        met = is_met(&m, real, error);
+    }
+    bench_free(m.bench);
+    g_free(m.identity);
+    if (met) return real;
+    real_free(real);
+    return NULL;
+}
+
+void real_free(struct real *real)
+{
+    if (!real) return;
+    g_free(real->is);
+    g_ptr_array_free(real->moves, TRUE);
+    g_ptr_array_free(real->unjudged, TRUE);
+    g_array_free(real->calm, TRUE);
+    g_free(real);
+}
+
+static void append(GArray *moves, const struct move *move)
+{
+    struct move copy = *move;
+    copy.text = g_strdup(move->text);
+    g_array_append_val(moves, copy);
+}
+
+/* Where the outputs can be asked, each is behind what may have moved one. */
+static void ask_states(const struct drill *drill, GArray *moves, unsigned link)
+{
+    for (unsigned i = 0; i < drill->cases->len; i++) {
+        const struct drill_case *test = drill->cases->pdata[i];
+        bool asks = test->word && !test->of && test->why == CASE_PLAIN && test->valid &&
+                    g_str_has_suffix(test->text, "?");
+        char *name = asks ? g_strndup(test->text, strlen(test->text) - 1) : NULL;
+        if (name && lexicon_output(drill->lx, name) &&
+            drill_may_say(drill_link(drill, link), test)) {
+            struct move *move = drill_say(drill, moves, link, test);
+            if (move) move->busy = true;
+        }
+        g_free(name);
+    }
+}
+
+GArray *real_moves(const struct drill *drill, const GArray *moves)
+{
+    const unsigned link = drill->options->board_link;
+    GArray *all = moves_new();
+    unsigned spoken = 0;
+    for (unsigned i = 0; i < drill->real->calm->len; i++)
+        append(all, &g_array_index(drill->real->calm, struct move, i));
+    for (unsigned i = 0; i < moves->len; i++) {
+        const struct move *move = &g_array_index(moves, struct move, i);
+        bool speaks = move->what == MOVE_SAY || move->what == MOVE_TYPE;
+        const struct lex_command *of = move->test ? move->test->of : NULL;
+        if ((speaks && move->link != link) || (!speaks && move->what != MOVE_WAIT)) {
+            g_array_free(all, TRUE); /* somebody would have to do it */
+            return NULL;
+        }
+        if (of && !real_may_say(drill, of)) continue;
+        append(all, move);
+        spoken += speaks;
+        if (speaks && of && !of->query && move->what == MOVE_SAY) ask_states(drill, all, link);
+    }
+    if (spoken) return all;
+    g_array_free(all, TRUE);
+    return NULL;
+}
+
+void real_leave(const struct drill *drill)
+{
+    struct setup setup = {.lx = drill->lx,
+                          .image = drill->image,
+                          .board = drill->options->board,
+                          .board_link = drill->options->board_link,
+                          .world = drill->world,
+                          .seed = 1};
+    struct session_options silent = {.told = NULL};
+    uint64_t us;
+    g_free(session_run(&setup, drill->real->calm, &silent, &us));
+}
+
+static json_t *texts_json(const GPtrArray *texts)
+{
+    json_t *all = json_array();
+    for (unsigned i = 0; i < texts->len; i++)
+        json_array_append_new(all, json_string(texts->pdata[i]));
+    return all;
+}
+
+json_t *real_json(const struct drill *drill)
+{
+    const struct real *real = drill->real;
+    json_t *board = json_pack(
+        "{s:s, s:s, s:s*, s:i, s:i, s:f, s:f, s:f, s:o, s:o}", "where", drill->options->where,
+        "link", drill_link(drill, drill->options->board_link)->name, "is", real->is, "asked",
+        (int)real->asked, "answered", (int)real->answered, "median_ms",
+        (double)real->median_us / 1e3, "worst_ms", (double)real->worst_us / 1e3, "slack_ms",
+        (double)drill->options->slack_us / 1e3, "moves", texts_json(real->moves), "not_judged",
+        texts_json(real->unjudged));
+    return board;
+}

@@ -1,0 +1,34 @@
+/* A real board that is drilled: who it is, how fast it answers, what may move on it and how it
+ * comes to rest, and what of it cannot be seen. */
+#ifndef BOARD_DRILL_H
+#define BOARD_DRILL_H
+
+#include "drill/suites/suite.h"
+
+#define REAL_SLACK_US UINT64_C(30000) /* it may be so late, and three times its slowest answer */
+
+struct real {
+    char *is;                     /* what it says that it is; NULL: it does not say */
+    unsigned asked, answered;     /* how often it was asked, to measure how fast it answers... */
+    uint64_t median_us, worst_us; /* ...and how long that took */
+    GPtrArray *moves;             /* char *: what its commands may move */
+    GPtrArray *unjudged;          /* char *: what is not said, or not seen */
+    GArray *calm;                 /* struct move: they bring it to rest */
+};
+
+/* Meets the board: waits its loader out, asks who it is, asks whether it may move, measures it.
+ * NULL: it is another one's, it does not answer, or may not (error is set). */
+struct real *real_meet(const struct drill *drill, GError **error);
+void real_free(struct real *real);
+
+/* Whether the command moves nothing but what may move. */
+bool real_may_say(const struct drill *drill, const struct lex_command *command);
+/* Of a conversation what can be said to a board, behind what brings it to rest and with its outputs
+ * asked; NULL: it is one of the bench's. */
+GArray *real_moves(const struct drill *drill, const GArray *moves);
+/* It comes to rest for good. */
+void real_leave(const struct drill *drill);
+/* For the report. */
+json_t *real_json(const struct drill *drill);
+
+#endif
