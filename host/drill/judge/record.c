@@ -489,6 +489,18 @@ static bool is_behind_end(const struct both *of, const struct pair *pair)
     return us + late + (mark->us - (was ? was->us : 0)) / LATE_PART > of->tables->end_us;
 }
 
+/* Of answers: what should have come, and what came instead or when. */
+static void put_texts(struct difference *d, const struct record *tables,
+                      const struct record *firmware, const struct pair *pair)
+{
+    const struct mark *a = pair->a, *b = pair->b;
+    if ((a ? a : b)->lane >= SIM_UARTS) return;
+    d->should = a ? g_strdup(a->text) : NULL;
+    d->is = b ? g_strdup(b->text) : NULL;
+    if (a && b && !strcmp(a->text, b->text))
+        d->late_us = (int64_t)as_tables(tables, firmware, b->us) - (int64_t)a->us;
+}
+
 struct difference record_difference(const struct record *tables, const struct record *firmware,
                                     bool drifts)
 {
@@ -523,7 +535,7 @@ struct difference record_difference(const struct record *tables, const struct re
     if (first.us == UINT64_MAX || by_chance) return (struct difference){0};
     unsigned a = first.a ? first.a->move : UINT_MAX, b = first.b ? first.b->move : UINT_MAX;
     d.move = MIN(a, b);
-    d.late = first.a && first.b && !strcmp(first.a->text, first.b->text);
+    put_texts(&d, tables, firmware, &first);
     d.expected = in_words(tables, first.a);
     d.came = in_words(firmware, first.b);
     if (first.a && first.a->lane < SIM_UARTS) {
@@ -539,5 +551,7 @@ void difference_clear(struct difference *d)
     g_free(d->came);
     g_free(d->link);
     g_free(d->heard);
+    g_free(d->should);
+    g_free(d->is);
     *d = (struct difference){0};
 }

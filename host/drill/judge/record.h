@@ -39,8 +39,9 @@ struct difference {
     char *expected, *came; /* in words; NULL: they are alike */
     char *link, *heard; /* what the reference model sent over which link; NULL: it is about none */
     const struct lex_output *out; /* NULL: it is about an answer */
-    bool late;                    /* it is the same, at another time */
-    bool safer;                   /* the firmware only puts it to its safe state by itself */
+    char *should, *is;            /* of an answer the texts, without times; NULL: none came */
+    int64_t late_us; /* the same came so much later, or earlier; 0: it is something else */
+    bool safer;      /* the firmware only puts it to its safe state by itself */
 };
 /* What the second did first that the first did not, or the other way round. Told unasked by the
  * firmware alone, or done at pins of its own, does not count. Times are counted from what was done

@@ -19,7 +19,7 @@
 #define DELETED_US UINT64_C(2500000)   /* a message is deleted behind its answer */
 #define NONE_US    UINT64_C(150000)    /* nothing comes where none is owed */
 #define LOOK_US    UINT64_C(1000)
-#define CALM_US    UINT64_C(100000) /* so long is waited where nothing is judged */
+#define CALM_US    UINT64_C(1000000) /* so long is waited for an answer that nobody judges */
 
 struct session {
     const struct setup *setup;
@@ -419,11 +419,15 @@ static void change_world(struct session *s, const char *text)
 static void calm(struct session *s, const struct move *move)
 {
     clear_outcome(s, move);
+    uint64_t until = s->bench->world->now_us + CALM_US;
     if (move->what == MOVE_TYPE)
         bench_type(s->end, move->text, strlen(move->text));
     else
         send(s, move);
-    pass(s, CALM_US);
+    while (move->what == MOVE_SAY && !s->outcome.answers->len && s->bench->world->now_us < until &&
+           !bench_failure(s->bench))
+        pass(s, LOOK_US);
+    pass(s, AFTER_US);
 }
 
 static void do_move(struct session *s, const struct move *move, unsigned number)

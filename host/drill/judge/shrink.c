@@ -21,6 +21,8 @@ void failing_clear(struct failing *f)
     g_free(f->states);
     g_free(f->link);
     g_free(f->heard);
+    g_free(f->should);
+    g_free(f->is);
     *f = (struct failing){0};
 }
 
@@ -92,7 +94,9 @@ static bool differs_at(const struct setup *setup, const GArray *moves, const str
                              .heard = g_strdup(d.heard),
                              .out = d.out,
                              .safer = d.safer,
-                             .late = d.late,
+                             .should = g_strdup(d.should),
+                             .is = g_strdup(d.is),
+                             .late_us = d.late_us,
                              .differs = true};
     difference_clear(&d);
     shown_free(&tables);

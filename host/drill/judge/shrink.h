@@ -11,7 +11,8 @@ struct failing {
     char *expected, *came, *states;
     char *link, *heard; /* what the reference model sent there; NULL: it is not about that */
     const struct lex_output *out; /* of a difference, where it is about one */
-    bool late;                    /* the same, at another time */
+    char *should, *is;            /* as in struct difference... */
+    int64_t late_us;              /* ...and this */
     bool safer;                   /* which the firmware only makes safe by itself */
     bool differs; /* from the reference model; otherwise a guarantee is broken, or it died */
     bool died;

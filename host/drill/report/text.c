@@ -177,11 +177,22 @@ static void put_failures(GString *out, const json_t *report, unsigned around)
             g_string_append_printf(out, "      where the firmware does so on purpose: %s\n",
                                    report_string(f, "own"));
     }
-    if (n && around && !scenes)
+    if (n && around && !scenes && !json_object_get(report, "board"))
         g_string_append(out, "      --scenes FOLDER writes such conversations as scenes\n");
     if (report_count(report, "failed") > listed)
         g_string_append_printf(out, "      %u more not shown\n",
                                report_count(report, "failed") - (unsigned)listed);
+}
+
+static void put_causes(GString *out, const json_t *report)
+{
+    const json_t *causes = json_object_get(report, "causes");
+    for (size_t i = 0; i < json_array_size(causes); i++) {
+        const json_t *one = json_array_get(causes, i);
+        unsigned n = report_count(one, "failures");
+        g_string_append_printf(out, "CAUSE %s (%u failure%s)\n", report_string(one, "cause"), n,
+                               n == 1 ? "" : "s");
+    }
 }
 
 static void put_changes(GString *out, const json_t *list, const char *what, bool times)
@@ -265,13 +276,19 @@ char *report_text(const json_t *report, unsigned around)
     put_handlers(out, report, "handlers", "\nNot judged, what these do: ");
     put_against(out, report);
     g_string_append_c(out, '\n');
+    put_causes(out, report);
     put_failures(out, report, around);
     if (json_is_true(json_object_get(report, "interrupted")))
         g_string_append_printf(out, "ended before its end: %u parts of the drill were not done\n",
                                report_count(report, "undone"));
-    g_string_append_printf(out, "%u conversations, %.1f h of the bench's time\n",
-                           report_count(report, "conversations"),
-                           report_real(report, "simulated_us") / 3.6e9);
+    if (json_object_get(report, "board"))
+        g_string_append_printf(out, "%u conversations, %.1f min\n",
+                               report_count(report, "conversations"),
+                               report_real(report, "simulated_us") / 6e7);
+    else
+        g_string_append_printf(out, "%u conversations, %.1f h of the bench's time\n",
+                               report_count(report, "conversations"),
+                               report_real(report, "simulated_us") / 3.6e9);
     g_string_append_printf(out, "%u test cases: %u passed, %u failed\n", cases,
                            cases > failed ? cases - failed : 0, failed);
     return g_string_free(out, FALSE);

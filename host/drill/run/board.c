@@ -17,7 +17,7 @@
 #define SILENT_US  UINT64_C(300000)  /* ...and is over after this silence */
 #define ASKED_US   UINT64_C(1000000) /* an answer comes within this */
 #define GREETED_US UINT64_C(5000000) /* so does a greeting, after a reset */
-#define ASKED      9u
+#define ASKED      15u
 #define ABOUT      3u
 
 /* ---- on the line ---- */
@@ -395,6 +395,17 @@ static void ask_states(const struct drill *drill, GArray *moves, unsigned link)
     }
 }
 
+/* What brings the outputs to rest is answered otherwise where something has switched one. */
+static void probe(const struct drill *drill, GArray *moves)
+{
+    const bool asked = drill->lx->built_in & RLX_BUILT_IN_STATE;
+    for (unsigned i = 0; !asked && i < drill->real->calm->len; i++) {
+        const struct move *calm = &g_array_index(drill->real->calm, struct move, i);
+        if (calm->what == MOVE_SAY)
+            moves_add(moves, MOVE_SAY, calm->link, calm->text)->owed = OWED_ONE;
+    }
+}
+
 GArray *real_moves(const struct drill *drill, const GArray *moves)
 {
     const unsigned link = drill->options->board_link;
@@ -414,7 +425,10 @@ GArray *real_moves(const struct drill *drill, const GArray *moves)
         append(all, move);
         spoken += speaks;
         if (speaks && of && !of->query && move->what == MOVE_SAY) ask_states(drill, all, link);
+        if (speaks && of && of->effect.kind == LEX_CALL && move->test->valid && !of->query)
+            probe(drill, all);
     }
+    if (spoken) probe(drill, all);
     if (spoken) return all;
     g_array_free(all, TRUE);
     return NULL;

@@ -3,9 +3,10 @@
 #ifndef BOARD_DRILL_H
 #define BOARD_DRILL_H
 
+#include "drill/judge/shrink.h"
 #include "drill/suites/suite.h"
 
-#define REAL_SLACK_US UINT64_C(30000) /* it may be so late, and three times its slowest answer */
+#define REAL_SLACK_US UINT64_C(30000) /* it may be so late, and three times what it takes */
 
 struct real {
     char *is;                     /* what it says that it is; NULL: it does not say */
@@ -26,6 +27,21 @@ bool real_may_say(const struct drill *drill, const struct lex_command *command);
 /* Of a conversation what can be said to a board, behind what brings it to rest and with its outputs
  * asked; NULL: it is one of the bench's. */
 GArray *real_moves(const struct drill *drill, const GArray *moves);
+/* What went over the link of a real board in a conversation, and when it started anew by itself. */
+struct heard {
+    const GArray *moves;  /* of the conversation */
+    GPtrArray *lines;     /* char *: as talk prints them */
+    GArray *line_moves;   /* unsigned: in which move */
+    unsigned move, reset; /* reset: in that move; UINT_MAX: in none */
+};
+struct heard *heard_new(const GArray *moves);
+void heard_free(struct heard *heard);
+void heard_sight(struct heard *heard, const struct sight *sight);
+/* What is known of a failure of a real board beside what came: the lines up to it, what is said
+ * again and again, which handler was called before, whether it started anew. */
+void real_put_facts(const struct drill *drill, const struct setup *setup, const struct heard *heard,
+                    const struct failing *failing, json_t *to);
+
 /* It comes to rest for good. */
 void real_leave(const struct drill *drill);
 /* For the report. */

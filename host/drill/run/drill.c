@@ -293,7 +293,7 @@ static bool is_met(struct drill *d, struct drill_options *options, GError **erro
     drop_cases(d);
     d->real = real_meet(d, error);
     if (!d->real) return false;
-    options->slack_us = MAX(options->slack_us, REAL_SLACK_US + 3 * d->real->worst_us);
+    options->slack_us = MAX(options->slack_us, REAL_SLACK_US + 3 * d->real->median_us);
     return true;
 }
 

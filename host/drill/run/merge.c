@@ -249,6 +249,7 @@ json_t *merge_report(const struct drill *drill, json_t *const *results, bool who
     }
     add_never(&m);
     causes_sort(m.failures);
+    json_t *causes = causes_named(m.failures);
     for (unsigned i = 0; i < m.order->len; i++) cases += ((struct sum *)m.order->pdata[i])->cases;
     json_t *all = json_pack(
         "{s:s, s:i, s:s*, s:i, s:i, s:i, s:I, s:i, s:b, s:o, s:o, s:o, s:o, s:o}", "lexicon",
@@ -259,6 +260,10 @@ json_t *merge_report(const struct drill *drill, json_t *const *results, bool who
         "cells", cells_json(&m), "failures", m.failures, "coverage",
         cover_all(drill->lx, m.cover, drill->real != NULL));
     if (drill->real) json_object_set_new(all, "board", real_json(drill));
+    if (json_array_size(causes))
+        json_object_set_new(all, "causes", causes);
+    else
+        json_decref(causes);
     json_object_set_new(all, "undone", json_integer(undone));
     json_object_set_new(all, "handlers", handlers_json(drill, false));
     for (unsigned i = 0; i <= n; i++) g_array_free(m.link_us[i], TRUE);

@@ -1,0 +1,216 @@
+/* Plays the conversations of a job and keeps what failed.
+ * A conversation is played on the firmware and on the model, and again with other clocks where
+ * they differ.
+ * It makes no conversation. */
+#include <string.h>
+
+#include "drill/judge/judge.h"
+#include "drill/run/board.h"
+#include "drill/run/cover.h"
+#include "drill/run/yield_parts.h"
+#include "drill/scenes/offer.h"
+
+#define SHRINKS 4000u /* moves that are made to cut one down */
+#define AROUND  14u   /* lines of a conversation */
+
+struct listener {
+    struct yield *yield;
+    const struct drill *drill;
+    const struct conversation *c;
+    const struct setup *setup;
+    struct cover cover;
+    struct heard *heard; /* of a real board; else NULL */
+    unsigned move;
+};
+
+static const char *row_of(const struct drill *drill, const struct conversation *c,
+                          const struct move *move)
+{
+    if (move->test && !move->raw) return drill->rows->pdata[move->test->row];
+    return c->row ? c->row : c->job->title;
+}
+
+/* Cut down, written as a scene, with the conversation around it. */
+static void put_shortest(struct yield *y, const struct drill *drill, const struct conversation *c,
+                         const struct setup *setup, struct failing *f, json_t *to)
+{
+    GArray *shortest = shrink(setup, c->moves, f, SHRINKS);
+    char *title = g_strdup_printf("%s %u", c->job->title, y->failed);
+    char *scene = offer_scene(setup, shortest, f, title);
+    GPtrArray *lines = shrink_around(setup, shortest, AROUND);
+    json_t *around = json_array();
+    for (unsigned i = 0; i < lines->len; i++)
+        json_array_append_new(around, json_string(lines->pdata[i]));
+    json_object_set_new(to, "around", around);
+    if (scene) json_object_set_new(to, "scene", json_string(scene));
+    if (scene && *setup->world) json_object_set_new(to, "world", json_string(setup->world));
+    json_object_set_new(to, "steps", json_integer(shortest->len));
+    (void)drill;
+    g_ptr_array_free(lines, TRUE);
+    g_free(scene);
+    g_free(title);
+    g_array_free(shortest, TRUE);
+    y->shrunk++;
+}
+
+static void put_failure(struct listener *l, const struct setup *setup, struct failing *f)
+{
+    struct yield *y = l->yield;
+    const struct drill *drill = l->drill;
+    const struct conversation *c = l->c;
+    const struct move *move = &g_array_index(c->moves, struct move, f->move);
+    bool spoken = move->what == MOVE_SAY || move->what == MOVE_TYPE;
+    y->failed++;
+    if (json_array_size(y->failures) >= FAILURES_MOST) return;
+    json_t *one = json_pack("{s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:s}", "suite", c->job->suite,
+                            "case", row_of(drill, c, move), "link",
+                            drill_link(drill, spoken ? move->link : c->job->link)->name, "text",
+                            move->text ? move->text : "", "tried",
+                            move->test ? try_whys[move->test->why] : c->job->title, "expected",
+                            f->expected, "came", f->came, "kind",
+                            f->died      ? "died"
+                            : f->differs ? "differs"
+                                         : "guarantee");
+    if (f->out) yield_put_output(one, f->out, f->safer);
+    if (c->fault) json_object_set_new(one, "fault", json_string(c->fault));
+    if (c->strength) json_object_set_new(one, "strength", json_string(c->strength));
+    if (l->heard)
+        real_put_facts(drill, setup, l->heard, f, one);
+    else if (y->shrunk < SHRUNK_MOST && !drill->options->bare)
+        put_shortest(y, drill, c, setup, f, one);
+    json_array_append_new(y->failures, one);
+}
+
+static void on_result(void *user, const struct move *move, const struct result *result)
+{
+    struct listener *l = user;
+    if (!result->said || move->owed == OWED_ANY) return;
+    const struct lex_link *link = drill_link(l->drill, move->link);
+    bool after = move->after && !result->expected;
+    if (after) return;
+    struct cell *cell =
+        yield_cell(l->yield, row_of(l->drill, l->c, move), link->name, l->c->fault, l->c->strength);
+    cell->part = !move->test || move->raw;
+    bool ok = result->answer &&
+              !(move->owed == OWED_PERHAPS && !judge_is_ok(l->drill->lx, link, result->answer));
+    bool wanted = move->owed != OWED_NONE && move->owed != OWED_SILENT;
+    bool excused = result->wrong && move->excused;
+    cell->cases++;
+    cell->lost += wanted && !ok && move->owed == OWED_PERHAPS;
+    cell->wrong += result->wrong;
+    if (ok && wanted) json_array_append_new(cell->us, json_integer((json_int_t)result->took_us));
+    cover_said(l->yield, l->drill, move, result);
+    if (!result->expected || excused) {
+        cell->passed++;
+        return;
+    }
+    struct failing f = {.move = result->move,
+                        .expected = g_strdup(result->expected),
+                        .came = g_strdup(result->came),
+                        .states = g_strdup(result->states)};
+    put_failure(l, l->setup, &f);
+    failing_clear(&f);
+}
+
+static void on_sight(void *user, const struct sight *sight)
+{
+    struct listener *l = user;
+    if (l->heard) l->heard->move = l->move;
+    if (l->heard) heard_sight(l->heard, sight);
+    cover_seen(&l->cover, l->yield, l->drill, sight);
+}
+
+/* Whether a real board is late again, whenever it is asked: a busy machine between is no fault of
+ * its. */
+#define LATE_AGAIN 2u
+static bool is_late_again(const struct setup *setup, const GArray *moves)
+{
+    for (unsigned i = 0; i < LATE_AGAIN; i++) {
+        struct shown again = shown_new(setup);
+        struct session_options options = {.record = again.record, .states = again.states};
+        struct failing f = {0};
+        uint64_t us;
+        g_free(session_run(setup, moves, &options, &us));
+        bool differs = shrink_differs(setup, moves, &again, &f);
+        failing_clear(&f);
+        shown_free(&again);
+        if (!differs) return false;
+    }
+    return true;
+}
+
+/* The firmware has to do what the lexicon's tables do. */
+static void compare(struct listener *l, const struct setup *setup, const struct shown *firmware)
+{
+    const struct conversation *c = l->c;
+    struct failing f = {0};
+    if (!shrink_differs(setup, c->moves, firmware, &f)) return;
+    const struct move *move = &g_array_index(c->moves, struct move, f.move);
+    if (!setup->board || !f.late_us || is_late_again(setup, c->moves)) {
+        yield_cell(l->yield, row_of(l->drill, c, move), drill_link(l->drill, move->link)->name,
+                   c->fault, c->strength);
+        put_failure(l, setup, &f);
+    }
+    failing_clear(&f);
+}
+
+static void play_conversation(struct listener *l, struct setup *setup)
+{
+    struct yield *y = l->yield;
+    const struct drill *drill = l->drill;
+    const GArray *moves = l->c->moves;
+    const bool compares = setup_is_own(setup) && !drill->options->guarantees;
+    unsigned before = y->failed;
+    struct shown shown = shown_new(setup);
+    struct session_options options = {.told = on_result,
+                                      .user = l,
+                                      .record = compares ? shown.record : NULL,
+                                      .states = shown.states,
+                                      .reached = &l->move,
+                                      .watcher = on_sight,
+                                      .watcher_user = l};
+    uint64_t took = 0;
+    char *died = session_run(setup, moves, &options, &took);
+    y->conversations++;
+    y->us += took;
+    if (died) {
+        struct failing f = {.move = l->move,
+                            .expected = g_strdup("that the device runs"),
+                            .came = g_strdup(died),
+                            .states = g_strdup(""),
+                            .died = true};
+        put_failure(l, setup, &f);
+        failing_clear(&f);
+    } else if (l->heard && l->heard->reset != UINT_MAX) {
+        struct failing f = {.move = l->heard->reset,
+                            .expected = g_strdup("that the board goes on"),
+                            .came = g_strdup("it started anew by itself"),
+                            .states = g_strdup("")};
+        put_failure(l, setup, &f);
+        failing_clear(&f);
+    } else if (compares && (l->heard || y->failed == before)) {
+        compare(l, setup, &shown);
+    }
+    shown_free(&shown);
+    g_free(died);
+}
+
+void yield_conversation(struct yield *y, const struct drill *drill,
+                        const struct conversation *asked)
+{
+    struct conversation c = *asked;
+    if (!c.moves->len) return;
+    if (drill->real && !(c.moves = real_moves(drill, asked->moves))) return;
+    struct setup setup = yield_setup(drill, c.world ? c.world : drill->world, c.seed ? c.seed : 1);
+    setup.patience_us = c.patience_us;
+    setup.after_us = c.after_us;
+    struct listener l = {.yield = y, .drill = drill, .c = &c, .setup = &setup};
+    if (drill->real)
+        l.heard = heard_new(c.moves);
+    else if (setup.firmware && !drill->options->guarantees)
+        drill_ask_all(drill, c.moves);
+    play_conversation(&l, &setup);
+    if (!drill->real) return;
+    heard_free(l.heard);
+    g_array_free(c.moves, TRUE);
+}

@@ -1,0 +1,35 @@
+/* What the players of a job share: yield.c keeps what comes of it, conversation.c and scenes.c
+ * play. */
+#ifndef YIELD_PARTS_H
+#define YIELD_PARTS_H
+
+#include "drill/judge/shrink.h"
+#include "drill/run/yield.h"
+
+#define FAILURES_MOST 20u /* reported of a job */
+#define SHRUNK_MOST   2u  /* of them cut down */
+
+struct cell {
+    char *row, *link;
+    const char *fault, *strength;
+    unsigned cases, passed, lost, wrong;
+    bool part;  /* of the drill, no command */
+    json_t *us; /* reply times */
+};
+
+struct yield {
+    GHashTable *cells;
+    GPtrArray *order; /* struct cell * */
+    json_t *failures, *cover;
+    unsigned failed, shrunk, conversations;
+    uint64_t us;
+};
+
+struct cell *yield_cell(struct yield *yield, const char *row, const char *link, const char *fault,
+                        const char *strength);
+struct setup yield_setup(const struct drill *drill, const char *world, uint32_t seed);
+/* The output that a failure is about, and what the lexicon says where a firmware drives it on
+ * purpose. */
+void yield_put_output(json_t *failure, const struct lex_output *out, bool safer);
+
+#endif
