@@ -171,7 +171,7 @@ static uint64_t cut_time(char *text)
 static bool changes_by_itself(const struct lexicon *lx, unsigned output)
 {
     const struct lex_output *out = lx->outputs->pdata[output];
-    bool expires = out->expires || out->lost || lex_kind_of(out)->words[0];
+    bool expires = out->expires || out->lost || lex_kind_of(out)->ends;
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
         bool its = command->effect.which || lex_effect_output(lx, &command->effect) == out;

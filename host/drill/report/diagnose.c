@@ -76,7 +76,7 @@ static char *is_late(const json_t *f)
 static char *is_short(const json_t *f)
 {
     const char *should = report_string(f, "should"), *is = report_string(f, "is");
-    if (!should || !is || !is_cut(should, is)) return NULL;
+    if (!should || !is || !is_cut(should, is) || is_other_state(should, is)) return NULL;
     return g_strdup_printf("answers end behind %zu bytes: the way out loses the rest", strlen(is));
 }
 
@@ -84,33 +84,34 @@ static char *is_switched(const json_t *f)
 {
     const char *should = report_string(f, "should"), *is = report_string(f, "is");
     const char *handler = report_string(f, "handler");
-    if (!should || !is || !handler || !is_other_state(should, is)) return NULL;
+    if (!should || !is || !is_other_state(should, is)) return NULL;
+    if (!handler)
+        return g_strdup_printf("an output is not as it was commanded: asked it says \"%s\"", is);
     return g_strdup_printf(
         "an output is not as it was commanded: behind \"%s\" it says \"%s\"; look at "
         "what %s() switches",
         report_string(f, "behind"), is, handler);
 }
 
+static const char now_and_then[] = "not always: said again, the same is answered as it must be; "
+                                   "bytes are lost or damaged now and then";
+
 static char *is_lossy(const json_t *f)
 {
     const char *should = report_string(f, "should"), *is = report_string(f, "is");
-    const char *came = is ? is : report_string(f, "came"), *text = report_string(f, "text");
-    bool now_and_then = report_count(f, "again_passed") > 0;
-    char *word = heard_word(came);
+    const char *text = report_string(f, "text");
+    char *word = heard_word(is ? is : report_string(f, "came"));
     char *said = text ? g_strndup(text, strcspn(text, "\r\n")) : NULL;
-    bool in = word && said && has_gaps(said, word), out = should && is && has_gaps(should, is);
-    char *cause = NULL;
-    if (in)
-        cause = g_strdup("bytes are lost on the way to the board: it hears less than was said");
-    else if (out)
-        cause = g_strdup("bytes are lost on the way from the board: its answers have gaps");
-    else if (now_and_then)
-        cause = g_strdup(
-            "not always: said again, the same is answered as it must be; bytes are lost or "
-            "damaged now and then");
+    const char *cause = NULL;
+    if (word && said && has_gaps(said, word))
+        cause = "bytes are lost on the way to the board: it hears less than was said";
+    else if (should && is && has_gaps(should, is))
+        cause = "bytes are lost on the way from the board: its answers have gaps";
+    else if (report_count(f, "again_passed"))
+        cause = now_and_then;
     g_free(word);
     g_free(said);
-    return cause;
+    return g_strdup(cause);
 }
 
 static char *(*const rules[])(const json_t *f) = {is_anew, is_late, is_short, is_switched,
@@ -118,24 +119,77 @@ static char *(*const rules[])(const json_t *f) = {is_anew, is_late, is_short, is
 
 /* ---- the whole ---- */
 
+static json_t *named(json_t *all, const char *cause)
+{
+    for (size_t i = 0; i < json_array_size(all); i++)
+        if (!strcmp(report_string(json_array_get(all, i), "cause"), cause))
+            return json_array_get(all, i);
+    json_t *one = json_pack("{s:s, s:i}", "cause", cause, "failures", 0);
+    json_array_append_new(all, one);
+    return one;
+}
+
+static void points_at(json_t *f, json_t *cause)
+{
+    json_object_set_new(cause, "failures", json_integer(report_count(cause, "failures") + 1));
+    json_object_set_new(f, "cause", json_string(report_string(cause, "cause")));
+}
+
+/* A cause that another failure has shown and that fits this one, too: it was cut at the same place,
+ * or bytes are lost in one way or the other. */
+static json_t *shown_already(const json_t *all, const json_t *f)
+{
+    const char *came = report_string(f, "came");
+    char *cut = g_strdup_printf("answers end behind %zu bytes", strlen(came));
+    bool lossy = !report_string(f, "cause") && report_count(f, "again_passed");
+    json_t *found = NULL;
+    for (size_t i = 0; i < json_array_size(all) && !found; i++) {
+        json_t *one = json_array_get(all, i);
+        const char *cause = report_string(one, "cause");
+        if (g_str_has_prefix(cause, cut) || (lossy && g_str_has_prefix(cause, "bytes are lost")))
+            found = one;
+    }
+    g_free(cut);
+    return found;
+}
+
+static int by_failures(const void *a, const void *b)
+{
+    unsigned x = report_count(*(json_t *const *)a, "failures"),
+             y = report_count(*(json_t *const *)b, "failures");
+    return x < y ? 1 : x > y ? -1 : 0;
+}
+
+static json_t *sorted(json_t *all)
+{
+    GPtrArray *order = g_ptr_array_new();
+    json_t *causes = json_array();
+    for (size_t i = 0; i < json_array_size(all); i++)
+        g_ptr_array_add(order, json_array_get(all, i));
+    g_ptr_array_sort(order, by_failures);
+    for (unsigned i = 0; i < order->len; i++) json_array_append(causes, order->pdata[i]);
+    g_ptr_array_free(order, TRUE);
+    json_decref(all);
+    return causes;
+}
+
 json_t *causes_named(json_t *failures)
 {
     json_t *all = json_array();
     for (size_t i = 0; i < json_array_size(failures); i++) {
-        json_t *f = json_array_get(failures, i), *one = NULL;
+        json_t *f = json_array_get(failures, i);
         char *cause = NULL;
         for (unsigned k = 0; k < G_N_ELEMENTS(rules) && !cause; k++) cause = rules[k](f);
-        if (!cause) continue;
-        for (size_t k = 0; k < json_array_size(all) && !one; k++)
-            if (!strcmp(report_string(json_array_get(all, k), "cause"), cause))
-                one = json_array_get(all, k);
-        if (!one) {
-            one = json_pack("{s:s, s:i}", "cause", cause, "failures", 0);
-            json_array_append_new(all, one);
-        }
-        json_object_set_new(one, "failures", json_integer(report_count(one, "failures") + 1));
-        json_object_set_new(f, "cause", json_string(cause));
+        if (cause && strcmp(cause, now_and_then) != 0) points_at(f, named(all, cause));
         g_free(cause);
     }
-    return all;
+    for (size_t i = 0; i < json_array_size(failures); i++) {
+        json_t *f = json_array_get(failures, i), *shown;
+        if (report_string(f, "cause")) continue;
+        if ((shown = shown_already(all, f)))
+            points_at(f, shown);
+        else if (report_count(f, "again_passed"))
+            points_at(f, named(all, now_and_then));
+    }
+    return sorted(all);
 }

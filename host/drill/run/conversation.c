@@ -5,7 +5,7 @@
 #include <string.h>
 
 #include "drill/judge/judge.h"
-#include "drill/run/board.h"
+#include "drill/real/real.h"
 #include "drill/run/cover.h"
 #include "drill/run/yield_parts.h"
 #include "drill/scenes/offer.h"
@@ -139,14 +139,28 @@ static bool is_late_again(const struct setup *setup, const GArray *moves)
     return true;
 }
 
+/* The clocks of a real board and of the model began at different times. */
+static void say_plainly(struct failing *f)
+{
+    const char *is = f->is ? f->is : "nothing";
+    g_free(f->expected);
+    g_free(f->came);
+    f->expected = g_strdup_printf("\"%s\"", f->should ? f->should : "nothing");
+    f->came = f->late_us ? g_strdup_printf("it %.0f ms late", (double)f->late_us / 1e3)
+                         : g_strdup_printf("\"%s\"", is);
+}
+
 /* The firmware has to do what the lexicon's tables do. */
-static void compare(struct listener *l, const struct setup *setup, const struct shown *firmware)
+static void compare(struct listener *l, const struct setup *setup, const struct shown *firmware,
+                    unsigned before)
 {
     const struct conversation *c = l->c;
     struct failing f = {0};
     if (!shrink_differs(setup, c->moves, firmware, &f)) return;
+    if (l->heard) say_plainly(&f);
     const struct move *move = &g_array_index(c->moves, struct move, f.move);
-    if (!setup->board || !f.late_us || is_late_again(setup, c->moves)) {
+    bool wrong = l->yield->failed > before; /* what answers wrong is not late besides */
+    if (!setup->board || !f.late_us || (!wrong && is_late_again(setup, c->moves))) {
         yield_cell(l->yield, row_of(l->drill, c, move), drill_link(l->drill, move->link)->name,
                    c->fault, c->strength);
         put_failure(l, setup, &f);
@@ -189,7 +203,7 @@ static void play_conversation(struct listener *l, struct setup *setup)
         put_failure(l, setup, &f);
         failing_clear(&f);
     } else if (compares && (l->heard || y->failed == before)) {
-        compare(l, setup, &shown);
+        compare(l, setup, &shown, before);
     }
     shown_free(&shown);
     g_free(died);

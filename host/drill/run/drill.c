@@ -5,7 +5,7 @@
 
 #include <string.h>
 
-#include "drill/run/board.h"
+#include "drill/real/real.h"
 #include "drill/run/cover.h"
 #include "world/boards/envelope.h"
 #include "drill/suites/life.h"

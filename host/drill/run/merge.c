@@ -6,7 +6,7 @@
 #include <string.h>
 
 #include "drill/report/cause.h"
-#include "drill/run/board.h"
+#include "drill/real/real.h"
 #include "drill/run/cover.h"
 
 struct sum {

@@ -1,7 +1,7 @@
 /* A real board that is drilled: who it is, how fast it answers, what may move on it and how it
  * comes to rest, and what of it cannot be seen. */
-#ifndef BOARD_DRILL_H
-#define BOARD_DRILL_H
+#ifndef REAL_H
+#define REAL_H
 
 #include "drill/judge/shrink.h"
 #include "drill/suites/suite.h"
@@ -14,7 +14,8 @@ struct real {
     uint64_t median_us, worst_us; /* ...and how long that took */
     GPtrArray *moves;             /* char *: what its commands may move */
     GPtrArray *unjudged;          /* char *: what is not said, or not seen */
-    GArray *calm;                 /* struct move: they bring it to rest */
+    GArray *probes; /* struct move: each output to rest again, answered otherwise where it is not */
+    GArray *calm;   /* struct move: they bring it to rest */
 };
 
 /* Meets the board: waits its loader out, asks who it is, asks whether it may move, measures it.

@@ -3,7 +3,7 @@
  * Which cause that points at is decided in host/drill/report. */
 #include <string.h>
 
-#include "drill/run/board.h"
+#include "drill/real/real.h"
 
 #define AGAIN  5u  /* how often a failing text is said again */
 #define AROUND 14u /* lines of a conversation */

@@ -1,7 +1,7 @@
 /* Meets a real board before it is drilled, and leaves it at rest.
  * Who it is and how fast it answers is asked over the link; what brings it to rest is tried on the
  * lexicon's tables. What it answers in the drill is judged elsewhere. */
-#include "drill/run/board.h"
+#include "drill/real/real.h"
 
 #include <string.h>
 
@@ -19,6 +19,7 @@
 #define GREETED_US UINT64_C(5000000) /* so does a greeting, after a reset */
 #define ASKED      15u
 #define ABOUT      3u
+#define AWAY_US    UINT64_C(500000) /* an output that is not slow has gone where it goes */
 
 /* ---- on the line ---- */
 
@@ -218,42 +219,53 @@ static void put_unjudged(const struct drill *drill, struct real *real)
 
 /* ---- at rest ---- */
 
-/* The shortest way: the first valid text that makes the output safe, on the lexicon's tables. */
-static const char *makes_safe(const struct drill *drill, unsigned output)
+/* Whether the second text makes the output safe that the first one made something else, on the
+ * lexicon's tables, within this time. */
+static bool makes_safe(const struct drill *drill, unsigned output, const struct drill_case *away,
+                       const struct drill_case *back, uint64_t us)
 {
-    static const uint64_t waits[] = {500000, 120000000};
-    const struct lexicon *lx = drill->lx;
-    const char *found = NULL;
-    for (unsigned w = 0; w < G_N_ELEMENTS(waits) && !found; w++)
-        for (unsigned i = 0; i < drill->cases->len && !found; i++) {
-            const struct drill_case *test = drill->cases->pdata[i], *away = NULL;
-            if (!test->valid || !test->of || !lex_tells(test->of, output)) continue;
-            for (unsigned k = 0; k < drill->cases->len && !away; k++) {
-                const struct drill_case *other = drill->cases->pdata[k];
-                if (other->valid && other->of && lex_tells(other->of, output) && k != i)
-                    away = other;
-                if (!away) continue;
-                struct bench_options options = {.seed = 1};
-                struct bench *bench = bench_new(drill->lx, drill->image, &options, NULL);
-                struct end *end = bench->ends->pdata[drill->options->board_link];
-                const struct board *board = bench->boards->pdata[0];
-                bench_start(bench);
-                bench_say(end, away->text, strlen(away->text));
-                bench_pass(bench, 500000);
-                bool left = !output_is_safe(board, lx->outputs->pdata[output]);
-                bench_say(end, test->text, strlen(test->text));
-                bench_pass(bench, waits[w]);
-                if (left && output_is_safe(board, lx->outputs->pdata[output])) found = test->text;
-                bench_free(bench);
-                if (!left) away = NULL;
-            }
-        }
-    return found;
+    const struct lex_output *out = drill->lx->outputs->pdata[output];
+    struct bench_options options = {.seed = 1};
+    struct bench *bench = bench_new(drill->lx, drill->image, &options, NULL);
+    struct end *end = bench->ends->pdata[drill->options->board_link];
+    const struct board *board = bench->boards->pdata[0];
+    bench_start(bench);
+    bench_say(end, away->text, strlen(away->text));
+    bench_pass(bench, AWAY_US);
+    bool safe = !output_is_safe(board, out);
+    bench_say(end, back->text, strlen(back->text));
+    bench_pass(bench, us);
+    safe = safe && output_is_safe(board, out);
+    bench_free(bench);
+    return safe;
 }
 
-static struct move *add_calm(GArray *moves, enum move_what what, unsigned link, const char *text)
+static bool is_about(const struct drill_case *test, unsigned output)
 {
-    struct move *move = moves_add(moves, what, link, text);
+    return test->valid && test->of && lex_tells(test->of, output);
+}
+
+/* The first valid text that makes the output safe soon, or after a while; NULL: none does. */
+static const struct drill_case *way_back(const struct drill *drill, unsigned output)
+{
+    static const uint64_t waits[] = {AWAY_US, UINT64_C(120000000)};
+    for (unsigned w = 0; w < G_N_ELEMENTS(waits); w++)
+        for (unsigned i = 0; i < drill->cases->len; i++) {
+            const struct drill_case *back = drill->cases->pdata[i];
+            for (unsigned k = 0; is_about(back, output) && k < drill->cases->len; k++) {
+                const struct drill_case *away = drill->cases->pdata[k];
+                if (k != i && is_about(away, output) &&
+                    makes_safe(drill, output, away, back, waits[w]))
+                    return back;
+            }
+        }
+    return NULL;
+}
+
+static struct move *add_calm(struct real *real, enum move_what what, unsigned link,
+                             const char *text)
+{
+    struct move *move = moves_add(real->calm, what, link, text);
     move->calm = true;
     return move;
 }
@@ -265,19 +277,22 @@ static void find_rest(const struct drill *drill, struct real *real)
     const struct drill_case halt = {.word = "halt"};
     bool halts =
         drill->lx->built_in & RLX_BUILT_IN_HALT && drill_may_say(of, &halt) && !lex_is_keyed(of);
-    real->calm = moves_new();
-    if (of->frame == LEX_FRAME_LINE) add_calm(real->calm, MOVE_TYPE, link, "\r\n");
-    if (halts) add_calm(real->calm, MOVE_SAY, link, "halt");
-    for (unsigned i = 0; !halts && i < drill->lx->outputs->len; i++) {
+    if (of->frame == LEX_FRAME_LINE) add_calm(real, MOVE_TYPE, link, "\r\n");
+    if (halts) add_calm(real, MOVE_SAY, link, "halt");
+    for (unsigned i = 0; !lex_is_keyed(of) && i < drill->lx->outputs->len; i++) {
         const struct lex_output *out = drill->lx->outputs->pdata[i];
         if (out->members->len ||
             !g_ptr_array_find_with_equal_func(real->moves, out->name, g_str_equal, NULL))
             continue;
-        const char *text = makes_safe(drill, i);
-        if (text)
-            add_calm(real->calm, MOVE_SAY, link, text);
-        else
+        const struct drill_case *back = way_back(drill, i);
+        if (back && !halts) add_calm(real, MOVE_SAY, link, back->text);
+        if (!back && !halts)
             unjudged(real, "%s is left as it is: no command here makes it safe", out->name);
+        if (!back) continue;
+        struct move *probe = moves_add(real->probes, MOVE_SAY, link, back->text);
+        probe->owed = OWED_ONE;
+        probe->test = back;
+        probe->busy = true;
     }
 }
 
@@ -339,6 +354,8 @@ struct real *real_meet(const struct drill *drill, GError **error)
     struct real *real = g_new0(struct real, 1);
     real->moves = g_ptr_array_new_with_free_func(g_free);
     real->unjudged = g_ptr_array_new_with_free_func(g_free);
+    real->calm = moves_new();
+    real->probes = moves_new();
     find_moves(drill, real);
     put_unjudged(drill, real);
     find_rest(drill, real);
@@ -368,14 +385,16 @@ void real_free(struct real *real)
     g_ptr_array_free(real->moves, TRUE);
     g_ptr_array_free(real->unjudged, TRUE);
     g_array_free(real->calm, TRUE);
+    g_array_free(real->probes, TRUE);
     g_free(real);
 }
 
 static void append(GArray *moves, const struct move *move)
 {
-    struct move copy = *move;
-    copy.text = g_strdup(move->text);
-    g_array_append_val(moves, copy);
+    struct move *own = moves_add(moves, move->what, move->link, move->text);
+    char *text = own->text;
+    *own = *move;
+    own->text = text;
 }
 
 /* Where the outputs can be asked, each is behind what may have moved one. */
@@ -395,15 +414,12 @@ static void ask_states(const struct drill *drill, GArray *moves, unsigned link)
     }
 }
 
-/* What brings the outputs to rest is answered otherwise where something has switched one. */
+/* Where the outputs cannot be asked. */
 static void probe(const struct drill *drill, GArray *moves)
 {
     const bool asked = drill->lx->built_in & RLX_BUILT_IN_STATE;
-    for (unsigned i = 0; !asked && i < drill->real->calm->len; i++) {
-        const struct move *calm = &g_array_index(drill->real->calm, struct move, i);
-        if (calm->what == MOVE_SAY)
-            moves_add(moves, MOVE_SAY, calm->link, calm->text)->owed = OWED_ONE;
-    }
+    for (unsigned i = 0; !asked && i < drill->real->probes->len; i++)
+        append(moves, &g_array_index(drill->real->probes, struct move, i));
 }
 
 GArray *real_moves(const struct drill *drill, const GArray *moves)
