@@ -8,6 +8,7 @@
 #include <string.h>
 
 #include "drill/report/junit.h"
+#include "endpoint/board_line.h"
 #include "rlx_cli.h"
 #include "world/boards/trace.h"
 #include "drill/run/workers.h"
@@ -60,12 +61,16 @@ static GArray *choose(const GPtrArray *files, const char *only)
 
 /* ---- playing ---- */
 
+static bool on_board; /* a real one: nothing but the board makes it play again */
+
 static json_t *play_one(const struct job *job, const struct play_options *options)
 {
     struct play_result *r = play_scene(job->file, job->scene, options);
     json_t *all = json_pack("{s:s, s:s, s:b, s:i, s:f, s:i}", "scene", job->scene->title, "file",
                             job->file->name, "passed", r->passed, "steps", (int)r->steps, "took_s",
                             r->took_s, "seed", (int)r->seed);
+    if (r->left_out) json_object_set_new(all, "left_out", json_string(r->left_out));
+    if (r->unseen) json_object_set_new(all, "unseen", json_integer(r->unseen));
     if (options->firmware) json_object_set_new(all, "firmware", json_string(options->firmware));
     if (!r->passed) {
         json_t *around = json_array();
@@ -88,9 +93,17 @@ static void print(const struct job *job, bool json)
         fputc('\n', stdout);
         return;
     }
+    const char *left_out = json_string_value(json_object_get(job->result, "left_out"));
+    long long unseen = json_integer_value(json_object_get(job->result, "unseen"));
+    if (left_out) {
+        printf("-     left out      %s (%s)\n", job->scene->title, left_out);
+        return;
+    }
     if (json_is_true(json_object_get(job->result, "passed"))) {
-        printf("ok    %10.3f s  %s\n", json_real_value(json_object_get(job->result, "took_s")),
+        printf("ok    %10.3f s  %s", json_real_value(json_object_get(job->result, "took_s")),
                job->scene->title);
+        if (unseen) printf(" (%lld step%s not seen)", unseen, unseen == 1 ? "" : "s");
+        putchar('\n');
         return;
     }
     printf("FAIL  %s\n", job->scene->title);
@@ -105,6 +118,7 @@ static void print(const struct job *job, bool json)
     for (size_t i = 0; i < json_array_size(around); i++)
         printf("      | %s\n", json_string_value(json_array_get(around, i)));
     const char *firmware = json_string_value(json_object_get(job->result, "firmware"));
+    if (on_board) return;
     printf("      again: rlx play %s --only \"%s\" --seed %lld%s%s\n", job->file->name,
            job->scene->title, json_integer_value(json_object_get(job->result, "seed")),
            firmware ? " --firmware " : "", firmware ? firmware : "");
@@ -159,6 +173,17 @@ static unsigned failed_of(const GArray *jobs)
     return failed;
 }
 
+static void print_sum(const GArray *jobs)
+{
+    unsigned failed = failed_of(jobs), left_out = 0;
+    for (unsigned i = 0; i < jobs->len; i++)
+        left_out += json_object_get(g_array_index(jobs, struct job, i).result, "left_out") != NULL;
+    printf("%u scene%s: %u passed, %u failed", jobs->len, jobs->len == 1 ? "" : "s",
+           jobs->len - failed - left_out, failed);
+    if (left_out) printf(", %u left out", left_out);
+    putchar('\n');
+}
+
 /* One scene, in this process: its trace goes to a file. */
 static bool play_traced(struct job *job, const char *name, bool json, struct play_options *options)
 {
@@ -180,8 +205,32 @@ static void free_file(void *file)
     scene_file_free(file);
 }
 
+/* What comes over a real board's line may take so much longer. */
+#define BOARD_LATE_US 100000
+
+/* All files have to be of one lexicon. False after a message. */
+static bool opens_board(const struct cli_board *board, const char *link, const GPtrArray *files,
+                        struct board_line **line, struct play_options *options)
+{
+    const struct scene_file *first = files->pdata[0];
+    for (unsigned i = 1; i < files->len; i++) {
+        const struct scene_file *other = files->pdata[i];
+        if (!strcmp(other->image->fingerprint, first->image->fingerprint)) continue;
+        fprintf(stderr, "%s: --board: %s and %s are of different lexicons\n", g_get_prgname(),
+                first->name, other->name);
+        return false;
+    }
+    if (!cli_board_open(board, first->lx, link, line, &options->board_link)) return false;
+    options->board = board_line_outside(*line);
+    options->fingerprint = first->image->fingerprint;
+    options->late_us = BOARD_LATE_US;
+    on_board = true;
+    return true;
+}
+
 static int play_files(char **names, const char *only, const char *junit, const char *trace,
-                      bool json, unsigned n, struct play_options *options)
+                      bool json, unsigned n, struct play_options *options,
+                      const struct cli_board *board, const char *link)
 {
     GPtrArray *files = g_ptr_array_new_with_free_func(free_file);
     bool ok = true;
@@ -203,15 +252,16 @@ static int play_files(char **names, const char *only, const char *junit, const c
         fprintf(stderr, "%s: --trace takes one scene: choose it by --only\n", g_get_prgname());
         ok = false;
     }
+    struct board_line *line = NULL;
+    if (ok && board->where) ok = opens_board(board, link, files, &line, options);
+    if (line) n = 1;
     if (ok && trace)
         ok = play_traced(&g_array_index(jobs, struct job, 0), trace, json, options);
     else if (ok && !play_all(jobs, n, json, options)) {
         fprintf(stderr, "%s: interrupted\n", g_get_prgname());
         ok = false;
     }
-    if (ok && !json)
-        printf("%u scene%s: %u passed, %u failed\n", jobs->len, jobs->len == 1 ? "" : "s",
-               jobs->len - failed_of(jobs), failed_of(jobs));
+    if (ok && !json) print_sum(jobs);
     if (ok && junit) {
         json_t *results = json_array();
         GError *error = NULL;
@@ -222,6 +272,7 @@ static int play_files(char **names, const char *only, const char *junit, const c
         g_clear_error(&error);
         json_decref(results);
     }
+    board_line_free(line);
     if (ok) code = failed_of(jobs) ? 1 : 0;
     for (unsigned i = 0; i < jobs->len; i++) {
         json_t *result = g_array_index(jobs, struct job, i).result;
@@ -236,12 +287,17 @@ int verb_play(int argc, char **argv)
 {
     struct play_options options = {0};
     g_autofree char *only = NULL, *junit = NULL, *trace = NULL, *firmware = NULL;
+    g_autofree char *link = NULL;
+    struct cli_board board = {0};
     gboolean json = FALSE;
     gint64 seed = 0, jobs = g_get_num_processors();
     const GOptionEntry entries[] = {
         {"only", 'o', 0, G_OPTION_ARG_STRING, &only, "scenes whose title holds this", "TEXT"},
         {"firmware", 'f', 0, G_OPTION_ARG_FILENAME, &firmware,
          "play against this program, made for the simulated port", "PROGRAM"},
+        CLI_BOARD_OPTIONS(board),
+        {"link", 'l', 0, G_OPTION_ARG_STRING, &link, "with --board: the link that leads to it",
+         "NAME"},
         {"seed", 's', 0, G_OPTION_ARG_INT64, &seed, "of what is random, instead of the file's",
          "N"},
         {"json", 0, 0, G_OPTION_ARG_NONE, &json, "each result as a line of JSON", NULL},
@@ -273,7 +329,12 @@ int verb_play(int argc, char **argv)
             !cli_can_write("--trace", trace, inputs, 2))
             return 2;
     }
+    if (board.where && firmware) {
+        fprintf(stderr, "%s: --board %s is a real one: --firmware is for what is simulated\n",
+                g_get_prgname(), board.where);
+        return 2;
+    }
     options.firmware = firmware;
     options.seed = (uint32_t)seed;
-    return play_files(argv + 1, only, junit, trace, json, (unsigned)jobs, &options);
+    return play_files(argv + 1, only, junit, trace, json, (unsigned)jobs, &options, &board, link);
 }

@@ -24,6 +24,8 @@
 #define RESET_US 100000 /* the line is held so long */
 #define NO_BYTES 0      /* of poll() */
 
+static const char closed[] = "it was closed or unplugged";
+
 struct board_line {
     struct board_line_options options;
     struct outside_line outside;
@@ -69,9 +71,9 @@ static size_t take(void *user, uint8_t *bytes, size_t most, uint64_t us)
     }
     if (ppoll(&in, 1, &wait, NULL) <= 0) return 0;
     ssize_t n = read(line->fd, bytes, most);
-    if (n == 0) line_fails(line, "it was closed");
+    if (n == 0) line_fails(line, closed);
     if (n < 0 && errno != EAGAIN && errno != EINTR)
-        line_fails(line, errno == EIO ? "it was closed or unplugged" : g_strerror(errno));
+        line_fails(line, errno == EIO ? closed : g_strerror(errno));
     return n > 0 ? (size_t)n : 0;
 }
 

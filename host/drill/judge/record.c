@@ -61,6 +61,11 @@ struct record *record_new(const struct lexicon *lx, uint64_t slack_us)
     return r;
 }
 
+void record_slack(struct record *r, uint64_t slack_us)
+{
+    r->slack_us = slack_us;
+}
+
 void record_free(struct record *r)
 {
     if (!r) return;
@@ -447,6 +452,16 @@ static bool same_time(const struct both *of, const struct mark *a, const struct 
            (of->loose && in_time(a->us, as_tables(tables, firmware, b->us), slack_us));
 }
 
+/* Whether they say the same; with slack what one still waits for may just be over for the other. */
+static bool same_text(const struct mark *a, const struct mark *b, uint64_t slack_us)
+{
+    bool both = !a->left_ms == !b->left_ms;
+    size_t n = MIN(strlen(a->text), strlen(b->text));
+    if (both || !slack_us) return both && !strcmp(a->text, b->text);
+    const char *rest = (a->left_ms ? a : b)->text + n;
+    return !strncmp(a->text, b->text, n) && (!*rest || !strcmp(rest, " waiting "));
+}
+
 /* The first place where a lane differs; us UINT64_MAX: nowhere. *own: the first one where it does
  * in what is not compared. */
 static struct pair lane_difference(const struct both *of, unsigned lane, uint64_t *own)
@@ -458,9 +473,8 @@ static struct pair lane_difference(const struct both *of, unsigned lane, uint64_
     for (;;) {
         const struct mark *a = next_in(tables, lane, &i), *b = next_in(firmware, lane, &k);
         if (!a && !b) return (struct pair){NULL, NULL, UINT64_MAX};
-        bool same = a && b && !strcmp(a->text, b->text) && same_time(of, a, b, last_a, last_b) &&
-                    in_time(a->left_ms * 1000, b->left_ms * 1000, slack_us) &&
-                    !a->left_ms == !b->left_ms;
+        bool same = a && b && same_text(a, b, slack_us) && same_time(of, a, b, last_a, last_b) &&
+                    in_time(a->left_ms * 1000, b->left_ms * 1000, slack_us);
         if (same && !a->left_ms && a->said != b->said) *own = MIN(*own, MIN(a->us, b->us));
         if (!same) return (struct pair){a, b, MIN(a ? a->us : UINT64_MAX, b ? b->us : UINT64_MAX)};
         last_a = a->us;

@@ -13,6 +13,8 @@ struct record;
  * model it may do something. */
 struct record *record_new(const struct lexicon *lx, uint64_t slack_us);
 void record_free(struct record *record);
+/* It may have done all this much later, from now on. */
+void record_slack(struct record *record, uint64_t slack_us);
 /* A watcher of a bench; its user is the record. */
 void record_sight(void *record, const struct sight *sight);
 /* Number of what is done next, one more than before, and when... */

@@ -19,7 +19,6 @@
 #define DELETED_US UINT64_C(2500000)   /* a message is deleted behind its answer */
 #define NONE_US    UINT64_C(150000)    /* nothing comes where none is owed */
 #define LOOK_US    UINT64_C(1000)
-#define CALM_US    UINT64_C(1000000) /* so long is waited for an answer that nobody judges */
 
 struct session {
     const struct setup *setup;
@@ -271,18 +270,18 @@ static bool has_past(const struct setup *setup, const struct move *move)
     const struct drill_case *test = move->test;
     bool times = false;
     for (unsigned i = 0; i < lx->outputs->len; i++) times |= has_least_times(lx->outputs->pdata[i]);
-    if (!test || strchr(move->text, ';')) return times && !setup->board->reset;
+    if (!test || strchr(move->text, ';')) return times && !setup->resets;
     const struct lex_output *out =
         test->of ? lex_effect_output(lx, &test->of->effect) : lexicon_output(lx, test->word);
     if (!test->of && !out) return test->valid;
-    return has_least_times(out) && !setup->board->reset;
+    return has_least_times(out) && !setup->resets;
 }
 
 /* What the firmware answers by itself is not compared. */
 static bool is_loose(const struct setup *setup, const struct move *move)
 {
     const struct lexicon *lx = setup->lx;
-    if (setup->board && has_past(setup, move)) return true;
+    if (setup->real && has_past(setup, move)) return true;
     const struct drill_case *test = move->test;
     const struct lex_output *out =
         test && test->of ? lex_effect_output(lx, &test->of->effect) : NULL;
@@ -336,7 +335,7 @@ static void wait_for_answers(struct session *s, const struct move *move, uint64_
     uint64_t patience = s->setup->patience_us ? s->setup->patience_us : PATIENCE;
     unsigned frames = MAX(move->frames, 1);
     if (message) patience = MAX(patience, MESSAGE);
-    const uint64_t slack_us = s->setup->board ? 0 : s->setup->slack_us; /* it would take minutes */
+    const uint64_t slack_us = s->setup->real ? 0 : s->setup->slack_us; /* it would take minutes */
     if (none) patience = message ? MESSAGE : NONE_US + slack_us;
     while ((none || s->outcome.answers->len < frames) && !s->unknown &&
            s->bench->world->now_us - began < patience && !bench_failure(s->bench))
@@ -419,12 +418,14 @@ static void change_world(struct session *s, const char *text)
 static void calm(struct session *s, const struct move *move)
 {
     clear_outcome(s, move);
-    uint64_t until = s->bench->world->now_us + CALM_US;
+    const struct lex_link *of = s->end->of;
+    bool answers = move->what == MOVE_SAY && !of->one_way && of->replies != LEX_REPLIES_SILENT;
+    uint64_t until = s->bench->world->now_us + PATIENCE;
     if (move->what == MOVE_TYPE)
         bench_type(s->end, move->text, strlen(move->text));
     else
         send(s, move);
-    while (move->what == MOVE_SAY && !s->outcome.answers->len && s->bench->world->now_us < until &&
+    while (answers && !s->outcome.answers->len && s->bench->world->now_us < until &&
            !bench_failure(s->bench))
         pass(s, LOOK_US);
     pass(s, AFTER_US);

@@ -49,6 +49,8 @@ struct setup {
     const char *firmware;             /* NULL: the lexicon's tables */
     const struct outside_line *board; /* a real one, over this link; NULL: it is simulated */
     unsigned board_link;
+    bool real;   /* the conversation is one with a real board, also where the model holds it... */
+    bool resets; /* ...and the board is reset before */
     uint64_t slack_us; /* it may do things this much later than the reference model */
     int32_t clock_ppm; /* the clock of the reference model is so much faster */
     char *world;       /* statements */

@@ -60,7 +60,7 @@ static char *lines_only_in(const char *a, const char *b)
 struct shown shown_new(const struct setup *setup)
 {
     struct shown shown = {record_new(setup->lx, setup->slack_us), g_string_new(NULL)};
-    if (setup->board) record_only(shown.record, setup->board_link);
+    if (setup->real) record_only(shown.record, setup->board_link);
     return shown;
 }
 

@@ -19,6 +19,8 @@
 #define GREETED_US UINT64_C(5000000) /* so does a greeting, after a reset */
 #define ASKED      15u
 #define ABOUT      3u
+#define WORD       "zz" /* nobody's command */
+#define QUIET_US   UINT64_C(50000)
 #define AWAY_US    UINT64_C(500000) /* an output that is not slow has gone where it goes */
 
 /* ---- on the line ---- */
@@ -29,6 +31,7 @@ struct meeting {
     struct end *end;
     char *identity;
     bool heard; /* anything */
+    char *text; /* the last of it */
     uint64_t heard_us;
     unsigned tags;
 };
@@ -45,7 +48,8 @@ static void on_meeting(void *user, const struct sight *sight)
     }
     m->heard = true;
     m->heard_us = m->bench->world->now_us;
-    g_free(text);
+    g_free(m->text);
+    m->text = text;
 }
 
 /* Until something is heard, or the board has said who it is. */
@@ -110,6 +114,16 @@ static int by_size(const void *a, const void *b)
     return x < y ? -1 : x > y;
 }
 
+/* Whether it is how this lexicon's firmware answers to what is no command. */
+static bool is_its_error(const struct meeting *m)
+{
+    const struct lex_link *link = m->end->of;
+    char *inside = envelope_unchecked(link, m->text);
+    bool its = link->people || link->texts->len || judge_is_err(link, inside);
+    g_free(inside);
+    return its;
+}
+
 /* With a text that is no command of anybody. */
 static void measure(struct meeting *m, struct real *real)
 {
@@ -117,10 +131,11 @@ static void measure(struct meeting *m, struct real *real)
     unsigned n = 0;
     for (unsigned i = 0; i < ASKED && !bench_failure(m->bench); i++) {
         uint64_t began = m->bench->world->now_us;
-        meet_say(m, "zz");
+        meet_say(m, WORD);
         wait_for(m, ASKED_US, false);
-        if (m->heard) took[n++] = m->heard_us - began;
-        be_silent(m);
+        if (m->heard && is_its_error(m)) took[n++] = m->heard_us - began;
+        m->heard = false;
+        bench_pass(m->bench, QUIET_US);
         if (i == 2 && !n) break; /* it never will */
         real->asked = i + 1;
     }
@@ -319,9 +334,32 @@ static bool may_move(const struct drill *drill, const struct real *real, GError 
     return may;
 }
 
+/* Why nothing of it can be understood. */
+static void say_silent(const struct meeting *m, GError **error)
+{
+    const struct lex_link *link = m->end->of;
+    const char *where = m->drill->options->where;
+    char *shown = m->text ? g_strescape(m->text, NULL) : NULL;
+    if (m->text && strstr(m->text, WORD))
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED,
+                    "what is said to %s comes back: its TX is on its own RX, or it is an echo",
+                    where);
+    else if (m->text)
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED,
+                    "what comes from %s is no answer of this lexicon: \"%.40s\"; is it another "
+                    "firmware, another baud rate than %u, another format?",
+                    where, shown, link->baud);
+    else
+        g_set_error(
+            error, G_FILE_ERROR, G_FILE_ERROR_FAILED,
+            "nothing is heard from %s over %s: is it the right device, at %u baud, is RX on "
+            "TX, does the firmware run?",
+            where, link->name, link->baud);
+    g_free(shown);
+}
+
 static bool is_met(struct meeting *m, struct real *real, GError **error)
 {
-    const struct drill_options *o = m->drill->options;
     const struct lex_link *link = m->end->of;
     ask_identity(m);
     const char *gone = bench_failure(m->bench);
@@ -336,11 +374,7 @@ static bool is_met(struct meeting *m, struct real *real, GError **error)
     if (!gone && is_answered(link)) {
         measure(m, real);
         if (!real->answered && !bench_failure(m->bench)) {
-            g_set_error(
-                error, G_FILE_ERROR, G_FILE_ERROR_FAILED,
-                "nothing is heard from %s over %s: is it the right device, at %u baud, is RX "
-                "on TX, does the firmware run?",
-                o->where, link->name, link->baud);
+            say_silent(m, error);
             return false;
         }
     }
@@ -373,6 +407,7 @@ struct real *real_meet(const struct drill *drill, GError **error)
     }
     bench_free(m.bench);
     g_free(m.identity);
+    g_free(m.text);
     if (met) return real;
     real_free(real);
     return NULL;

@@ -127,7 +127,7 @@ bool report_junit(const json_t *report, const char *file, GError **error)
 
 static void put_scene(xmlTextWriterPtr out, const json_t *r)
 {
-    const char *expected = report_string(r, "expected");
+    const char *expected = report_string(r, "expected"), *left_out = report_string(r, "left_out");
     xmlTextWriterStartElement(out, x("testcase"));
     xmlTextWriterWriteAttribute(out, x("name"), x(report_string(r, "scene")));
     xmlTextWriterWriteAttribute(out, x("classname"), x(report_string(r, "file")));
@@ -141,6 +141,11 @@ static void put_scene(xmlTextWriterPtr out, const json_t *r)
         json_decref(bare);
         g_free(message);
     }
+    if (left_out) {
+        xmlTextWriterStartElement(out, x("skipped"));
+        xmlTextWriterWriteAttribute(out, x("message"), x(left_out));
+        xmlTextWriterEndElement(out);
+    }
     xmlTextWriterEndElement(out);
 }
 
@@ -148,14 +153,17 @@ bool junit_scenes(const json_t *results, const char *file, GError **error)
 {
     xmlBufferPtr text = NULL;
     xmlTextWriterPtr out = begin(&text);
-    unsigned failed = 0;
-    for (size_t i = 0; i < json_array_size(results); i++)
+    unsigned failed = 0, skipped = 0;
+    for (size_t i = 0; i < json_array_size(results); i++) {
         failed += !json_is_true(json_object_get(json_array_get(results, i), "passed"));
+        skipped += json_object_get(json_array_get(results, i), "left_out") != NULL;
+    }
     if (out) {
         xmlTextWriterStartElement(out, x("testsuite"));
         xmlTextWriterWriteAttribute(out, x("name"), x("rlx play"));
         xmlTextWriterWriteFormatAttribute(out, x("tests"), "%zu", json_array_size(results));
         xmlTextWriterWriteFormatAttribute(out, x("failures"), "%u", failed);
+        if (skipped) xmlTextWriterWriteFormatAttribute(out, x("skipped"), "%u", skipped);
         for (size_t i = 0; i < json_array_size(results); i++)
             put_scene(out, json_array_get(results, i));
     }

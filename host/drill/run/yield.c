@@ -51,6 +51,8 @@ struct setup yield_setup(const struct drill *drill, const char *world, uint32_t 
                           .firmware = drill->options->firmware,
                           .board = drill->options->board,
                           .board_link = drill->options->board_link,
+                          .real = drill->real != NULL,
+                          .resets = drill->real && drill->options->board->reset,
                           .slack_us = drill->options->slack_us,
                           .world = (char *)world,
                           .seed = seed};

@@ -7,12 +7,14 @@
 #include <string.h>
 
 #include "drill/judge/seen.h"
+#include "lexicon/answers.h"
 #include "world/talk/talk_parts.h"
 
 #define LONGEST_US UINT64_C(86400000000) /* a scene that takes longer does not end */
 #define HAPPENINGS UINT64_C(50000000)
 #define AROUND     14u                /* lines of the conversation that are shown */
 #define STEPS_MOST UINT64_C(20000000) /* with those that only go round */
+#define SETTLES_US UINT64_C(200000)   /* a real board's line is silent behind what came before */
 #define STEP_US    2000u              /* between two looks at frames without a line end */
 
 /* What came over a link, or a controller knows. */
@@ -249,10 +251,54 @@ static void now(struct player *p)
     p->world = more;
 }
 
+/* What a bench does, and nobody on a real board; NULL: it is said or heard over its link. */
+static const char *bench_does(const struct player *p, const struct scene_step *step)
+{
+    const struct lex_link *link = p->file->lx->links->pdata[p->asked->board_link];
+    switch (step->what) {
+    case SCENE_PUSH: return "an input is pushed";
+    case SCENE_PRESS:
+    case SCENE_RELEASE:
+    case SCENE_SLIDE: return "a handset is used";
+    case SCENE_BREAK: return "a load breaks";
+    case SCENE_NOW:
+        return p->asked->board->reset && !strcmp(step->text, "reset pin")
+                   ? NULL
+                   : "the bench does something";
+    case SCENE_FROM: return "somebody writes a text message";
+    case SCENE_SAY:
+    case SCENE_TYPE:
+    case SCENE_HEAR: return strcmp(step->who, link->name) != 0 ? "it is over another link" : NULL;
+    case SCENE_SILENCE:
+    case SCENE_SEE:
+    case SCENE_STILL:
+    case SCENE_WAIT:
+    case SCENE_REPEAT:
+    case SCENE_END: break;
+    }
+    return NULL;
+}
+
+/* Why the scene cannot be played on a real board; NULL: it can. Owned by the caller. */
+static char *why_not(struct player *p, const struct scene *scene)
+{
+    for (unsigned i = 0; i < scene->steps->len; i++) {
+        const struct scene_step *step = &g_array_index(scene->steps, struct scene_step, i);
+        const char *does = bench_does(p, step);
+        if (does) return g_strdup_printf("line %u: %s", step->place.line, does);
+    }
+    return NULL;
+}
+
 static void do_step(struct player *p)
 {
     const struct scene_step *step = p->step;
     struct board *board = p->bench->boards->pdata[0];
+    bool seen = step->what == SCENE_SEE || step->what == SCENE_STILL;
+    if (seen && p->asked->board) {
+        p->result->unseen++;
+        return;
+    }
     switch (step->what) {
     case SCENE_SAY: say(p); break;
     case SCENE_FROM: {
@@ -313,6 +359,37 @@ static void do_steps(struct player *p, const struct scene *scene)
 
 /* ---- one scene ---- */
 
+/* Whether the board has greeted; one of another lexicon fails. */
+static bool has_greeted(struct player *p)
+{
+    bool greeted = false;
+    for (unsigned i = 0; i < p->heard->len; i++) {
+        const char *text = g_array_index(p->heard, struct heard, i).text;
+        char *is = answer_identity(p->file->lx, p->asked->fingerprint, text);
+        if (is && *is) fail(p, is, "a board of this lexicon");
+        greeted |= is != NULL;
+        g_free(is);
+    }
+    return greeted;
+}
+
+/* A real board starts anew where somebody can make it; otherwise it halts, where it knows that. */
+static void begin_board(struct player *p)
+{
+    struct board *board = p->bench->boards->pdata[0];
+    struct end *end = board->ends->pdata[p->asked->board_link];
+    outside_paces(board->device);
+    bench_pass(p->bench, SETTLES_US);
+    if (p->asked->board->reset) {
+        device_reset(board->device, RLX_RESET_PIN);
+        until(p, p->bench->world->now_us + PLAY_START_US, has_greeted);
+    } else if (p->file->lx->built_in & RLX_BUILT_IN_HALT && !lex_is_keyed(end->of)) {
+        bench_say(end, "halt", 4);
+    }
+    bench_pass(p->bench, SETTLES_US);
+    has_greeted(p);
+}
+
 static void begin(struct player *p, const struct play_options *options)
 {
     p->talk.bench = p->bench;
@@ -323,7 +400,10 @@ static void begin(struct player *p, const struct play_options *options)
     if (options->watcher) bench_watch(p->bench, options->watcher, options->watcher_user);
     if (options->trace) bench_watch(p->bench, trace_sight, options->trace);
     bench_start(p->bench);
-    bench_pass(p->bench, PLAY_START_US);
+    if (options->board)
+        begin_board(p);
+    else
+        bench_pass(p->bench, PLAY_START_US);
     g_array_set_size(p->heard, 0);
     take_lines(p);
 }
@@ -356,15 +436,18 @@ struct play_result *play_scene(const struct scene_file *file, const struct scene
     p.options =
         (struct bench_options){.firmware = options->firmware ? options->firmware : file->firmware,
                                .world = file->world,
-                               .loads = file->loads,
+                               .loads = file->loads && !options->board,
+                               .outside = options->board,
+                               .outside_link = options->board_link,
                                .clock_ppm = options->clock_ppm,
                                .seed = seed};
-    p.bench = bench_new(file->lx, file->image, &p.options, &error);
+    if (options->board) p.result->left_out = why_not(&p, scene);
+    if (!p.result->left_out) p.bench = bench_new(file->lx, file->image, &p.options, &error);
     if (p.bench) {
         begin(&p, options);
         do_steps(&p, scene);
         end(&p);
-    } else {
+    } else if (!p.result->left_out) {
         fail(&p, error->message, "that the device starts");
         g_clear_error(&error);
     }
@@ -380,6 +463,7 @@ void play_result_free(struct play_result *r)
 {
     if (!r) return;
     g_ptr_array_free(r->around, TRUE);
+    g_free(r->left_out);
     g_free(r->expected);
     g_free(r->came);
     g_free(r);

@@ -8,10 +8,13 @@
 #define PLAY_START_US UINT64_C(3000000) /* a scene begins so long after power-up */
 
 struct play_options {
-    const char *firmware;  /* instead of the file's; NULL: that of the file */
-    uint32_t seed;         /* 0: that of the file */
-    struct trace *trace;   /* NULL: nobody wants one */
-    bench_watcher watcher; /* NULL: nobody watches, but... */
+    const char *firmware;             /* instead of the file's; NULL: that of the file */
+    const struct outside_line *board; /* a real one; NULL: it is simulated... */
+    unsigned board_link;              /* ...all that leads to it is this link... */
+    const char *fingerprint;          /* ...and what it should say that it is */
+    uint32_t seed;                    /* 0: that of the file */
+    struct trace *trace;              /* NULL: nobody wants one */
+    bench_watcher watcher;            /* NULL: nobody watches, but... */
     void *watcher_user;
     void (*stepped)(void *user, unsigned number, uint64_t us); /* NULL; a step begins */
     int32_t clock_ppm; /* the device's clock is so much faster */
@@ -24,6 +27,8 @@ struct play_result {
     bool passed;
     struct lex_place place; /* of the step that failed */
     char *expected, *came;  /* there; NULL where all passed */
+    char *left_out;         /* of a real board: why nobody can play it; NULL: it was played */
+    unsigned unseen;        /* of a real board: steps that want its outputs seen */
     GPtrArray *around;      /* char *: the conversation before it, a line each */
     double took_s;          /* of virtual time */
     unsigned steps;         /* that were done */

@@ -10,6 +10,7 @@ struct outside {
     uint8_t link;
     gint64 real_us;    /* the real clock... */
     uint64_t begun_us; /* ...and the world's, when both began to go together */
+    bool begun;
 };
 
 /* False: it is gone. */
@@ -88,8 +89,10 @@ static void run_outside(struct device *device)
 static void start_outside(struct device *device, enum rlx_reset cause)
 {
     const struct outside_line *line = device->outside->line;
-    if (line->reset && cause != RLX_RESET_POWER && !line->reset(line->user))
+    (void)cause;
+    if (device->outside->begun && line->reset && !line->reset(line->user))
         device_fail(device, "the board cannot be reset");
+    device->outside->begun = true;
     is_there(device);
 }
 

@@ -7,7 +7,8 @@
 
 #include "lexicon/answers.h"
 
-#define INPUT_MOST (1024u * 1024) /* bytes of a line, or of all with --raw */
+#define INPUT_MOST  (1024u * 1024)    /* bytes of a line, or of all with --raw */
+#define GREETING_US UINT64_C(3000000) /* so long is waited for a board's greeting */
 
 /* ---- the sender ---- */
 
@@ -178,11 +179,22 @@ static bool find_sender(const struct talk *t, GError **error)
     return false;
 }
 
+/* A real board that was reset has a loader, perhaps, before it says anything. */
+static void wait_for_greeting(struct talk *t)
+{
+    uint64_t now = t->bench->world->now_us, until = now + GREETING_US;
+    if (!t->options->bench.outside || !t->options->bench.outside->reset) return;
+    t->end->last_us = now;
+    while (t->end->last_us == now && t->bench->world->now_us < until && !bench_failure(t->bench))
+        bench_pass(t->bench, 10000);
+}
+
 /* Everything up to the last answer. */
 static void run(struct talk *t, FILE *in)
 {
-    talk_start(t);
     if (t->options->where) outside_paces(t->end->board->device);
+    talk_start(t);
+    wait_for_greeting(t);
     bench_until_quiet(t->end);
     if (lex_ends_itself(t->end->of)) {
         bench_until_said(t->bench);
@@ -272,6 +284,8 @@ void talk_start(struct talk *t)
 {
     if (t->options->from) bench_write_as(t->end, t->options->from);
     bench_start(t->bench);
+    const struct outside_line *outside = t->options->bench.outside;
+    if (outside && outside->reset) device_reset(t->end->board->device, RLX_RESET_PIN);
 }
 
 void talk_settle(struct talk *t)
