@@ -209,15 +209,13 @@ static void unjudged(struct real *real, const char *format, ...)
 static void put_unjudged(const struct drill *drill, struct real *real)
 {
     const struct lexicon *lx = drill->lx;
-    bool stores = false, calls = false;
+    bool stores = false;
     unjudged(real, "what the pins do%s",
              lx->built_in & RLX_BUILT_IN_STATE ? ": outputs are asked instead" : "");
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
         stores |= command->effect.kind == LEX_STORE;
-        calls |= command->effect.kind == LEX_CALL && !command->query;
     }
-    if (calls) unjudged(real, "what the handlers do");
     if (stores) unjudged(real, "settings: a drill would change what the board keeps");
     for (unsigned i = 0; i < lx->outputs->len; i++) {
         const struct lex_output *out = lx->outputs->pdata[i];

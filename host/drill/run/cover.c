@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "drill/judge/judge.h"
+#include "drill/real/real.h"
 #include "drill/judge/seen.h"
 #include "lexicon/slot.h"
 #include "rlx/error.h"
@@ -200,10 +201,12 @@ static void could_move(struct universe *u, const struct lexicon *lx, const struc
 
 /* Commands over the links that accept them are counted as they are sent; here those that nobody
  * sent at all. */
-static void could_say(struct universe *u, const struct lexicon *lx)
+static void could_say(struct universe *u, const struct drill *drill)
 {
+    const struct lexicon *lx = drill->lx;
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
+        if (drill->real && !real_may_say(drill, command)) continue;
         char *row = lex_command_text(command);
         json_int_t said = 0;
         for (unsigned k = 0; k < lx->links->len; k++) {
@@ -288,12 +291,14 @@ static bool could_err(const struct lexicon *lx, unsigned number)
     return true;
 }
 
-json_t *cover_all(const struct lexicon *lx, const json_t *counted, bool blind)
+json_t *cover_all(const struct drill *drill, const json_t *counted)
 {
+    const struct lexicon *lx = drill->lx;
+    const bool blind = drill->real != NULL;
     struct universe u = {json_object(), counted};
     const char *key;
     json_t *value;
-    could_say(&u, lx);
+    could_say(&u, drill);
     for (unsigned i = 0; i < G_N_ELEMENTS(errors); i++)
         if (could_err(lx, errors[i].number)) could(&u, "error", errors[i].name, NULL);
     for (unsigned i = 0; !blind && i < lx->outputs->len; i++)

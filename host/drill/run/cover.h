@@ -17,7 +17,8 @@ void cover_seen(struct cover *cover, struct yield *yield, const struct drill *dr
                 const struct sight *sight);
 
 /* All that could be, with 0 where it is not in `counted`: an object of kinds, each an object of
- * names and counts; `blind`: without outputs and events, which nobody sees. Owned by the caller. */
-json_t *cover_all(const struct lexicon *lx, const json_t *counted, bool blind);
+ * names and counts. On a real board without outputs and events, which nobody sees, and without what
+ * may not be said. Owned by the caller. */
+json_t *cover_all(const struct drill *drill, const json_t *counted);
 
 #endif

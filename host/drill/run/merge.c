@@ -222,6 +222,7 @@ static json_t *handlers_json(const struct drill *drill, bool stand_ins)
     if (stand_ins == drill_is_own(drill)) return all;
     for (unsigned i = 0; i < drill->image->handlers->len; i++) {
         const struct lex_command *command = drill->image->handlers->pdata[i];
+        if (drill->real && !real_may_say(drill, command)) continue;
         json_array_append_new(all, json_string(command->effect.handler));
     }
     return all;
@@ -257,8 +258,7 @@ json_t *merge_report(const struct drill *drill, json_t *const *results, bool who
         "cases", (int)cases, "failed", (int)m.failed, "conversations", (int)m.conversations,
         "simulated_us", (json_int_t)m.us, "seed", (int)drill->options->seed, "interrupted",
         !whole && undone > 0, "stand_ins", handlers_json(drill, true), "links", links_json(&m),
-        "cells", cells_json(&m), "failures", m.failures, "coverage",
-        cover_all(drill->lx, m.cover, drill->real != NULL));
+        "cells", cells_json(&m), "failures", m.failures, "coverage", cover_all(drill, m.cover));
     if (drill->real) json_object_set_new(all, "board", real_json(drill));
     if (json_array_size(causes))
         json_object_set_new(all, "causes", causes);
