@@ -25,6 +25,7 @@ static struct {
     char *text;
     size_t count;
     char prompt[48];
+    char *glance;       /* at the right edge */
     bool dumb, between; /* between: no line is typed, the cursor is where one begins */
 } c;
 
@@ -37,12 +38,27 @@ static char *prompt(EditLine *editor)
     return c.prompt;
 }
 
+static int columns_of(void)
+{
+    int columns = 80;
+    el_get(c.editor, EL_GETTC, "co", &columns, NULL);
+    return columns;
+}
+
+/* How all is, at the right edge, in less than half of the line; a long line pushes it out. */
+static char *at_the_right(EditLine *editor)
+{
+    (void)editor;
+    int columns = columns_of();
+    g_free(c.glance);
+    return c.glance = talk_glance(c.talk, columns > 40 ? (unsigned)columns / 2 : 0);
+}
+
 /* Rows of the terminal above the one where the cursor is. */
 static unsigned rows_above(void)
 {
-    int columns = 80;
+    const int columns = columns_of();
     const LineInfo *line = el_line(c.editor);
-    el_get(c.editor, EL_GETTC, "co", &columns, NULL);
     size_t before = strlen(prompt(c.editor)) + (size_t)(line->cursor - line->buffer);
     return columns > 0 ? (unsigned)before / (unsigned)columns : 0;
 }
@@ -56,6 +72,13 @@ static void clear_line(void)
     }
     for (unsigned i = rows_above(); i; i--) fputs("\033[A", stdout);
     fputs("\r\033[J", stdout);
+}
+
+static void redraw(void)
+{
+    clear_line();
+    fflush(stdout);
+    el_set(c.editor, EL_REFRESH);
 }
 
 /* What was printed meanwhile appears, and the line below it. */
@@ -104,6 +127,22 @@ static unsigned char complete(EditLine *editor, int key)
 
 /* ---- keys ---- */
 
+/* The clock goes on, also where nothing happens. */
+static gboolean on_second(gpointer user)
+{
+    (void)user;
+    redraw();
+    return G_SOURCE_CONTINUE;
+}
+
+/* Whether a key goes out at once: over a link of keys, unless a line for the tool or behind the
+ * lead has begun. */
+static bool goes_at_once(const char *line)
+{
+    const struct lex_link *link = talk_end(c.talk)->of;
+    return link->frame == LEX_FRAME_KEYS && *line != '!' && (!link->lead || *line != link->lead);
+}
+
 static void say(const char *line, size_t count)
 {
     HistEvent event;
@@ -113,6 +152,15 @@ static void say(const char *line, size_t count)
     if (count) talk_line(c.talk, text, count);
     live_now(c.live);
     g_free(text);
+}
+
+/* They are no line that one would want again. */
+static void say_keys(const char *keys)
+{
+    live_now(c.live);
+    talk_line(c.talk, keys, strlen(keys));
+    live_now(c.live);
+    if (!c.count) redraw();
 }
 
 static gboolean on_key(gint fd, GIOCondition condition, gpointer user)
@@ -129,7 +177,15 @@ static gboolean on_key(gint fd, GIOCondition condition, gpointer user)
         return end ? G_SOURCE_REMOVE : G_SOURCE_CONTINUE;
     }
     char last = line[count - 1];
-    if (last != '\n' && last != '\r') {
+    bool over = last == '\n' || last == '\r';
+    if (!over && goes_at_once(line)) {
+        char *keys = g_strndup(line, (gsize)count);
+        el_deletestr(c.editor, count);
+        say_keys(keys);
+        g_free(keys);
+        over = false;
+    }
+    if (!over) {
         show();
         return G_SOURCE_CONTINUE;
     }
@@ -186,6 +242,7 @@ static void begin_editor(void)
     history(c.history, &event, H_SETUNIQUE, 1);
     c.editor = el_init(g_get_prgname(), stdin, stdout, stderr);
     el_set(c.editor, EL_PROMPT, prompt);
+    if (!c.dumb) el_set(c.editor, EL_RPROMPT, at_the_right);
     el_set(c.editor, EL_EDITOR, "emacs");
     el_set(c.editor, EL_HIST, history, c.history);
     el_set(c.editor, EL_ADDFN, "complete", "completes by the lexicon", complete);
@@ -214,12 +271,13 @@ bool console_run(struct lexicon *lx, const struct image *image, struct talk_opti
         c.live = live_new(talk_bench(c.talk), speed, after, NULL);
         live_on_break(c.live, on_break);
         guint keys = g_unix_fd_add(STDIN_FILENO, G_IO_IN | G_IO_HUP | G_IO_ERR, on_key, NULL);
+        guint seconds = c.dumb ? 0 : g_timeout_add_seconds(1, on_second, NULL);
         guint from_board =
             board < 0 ? 0 : g_unix_fd_add(board, G_IO_IN | G_IO_HUP | G_IO_ERR, on_board, NULL);
         guint resized = g_unix_signal_add(SIGWINCH, on_resize, NULL);
         live_run(c.live, UINT64_MAX);
         g_source_remove(resized);
-        const guint open[] = {keys, from_board};
+        const guint open[] = {keys, from_board, seconds};
         for (unsigned i = 0; i < G_N_ELEMENTS(open); i++) {
             GSource *left = open[i] ? g_main_context_find_source_by_id(NULL, open[i]) : NULL;
             if (left) g_source_destroy(left);
@@ -235,5 +293,6 @@ bool console_run(struct lexicon *lx, const struct image *image, struct talk_opti
     }
     fclose(c.printed);
     free(c.text);
+    g_clear_pointer(&c.glance, g_free);
     return ok;
 }

@@ -37,6 +37,8 @@ struct end *talk_end(struct talk *talk);
 const char *talk_over_name(const struct talk *talk);
 /* Switches the board on. */
 void talk_start(struct talk *talk);
+/* How the outputs are and the clock, in at most so many characters. Owned by the caller. */
+char *talk_glance(const struct talk *talk, unsigned width);
 /* What may stand behind "! " here: "lean on|off", "slide glow N"; words in capitals stand for
  * something, those in brackets may be left out. Owned by the caller. */
 GPtrArray *talk_tool_lines(const struct talk *talk);

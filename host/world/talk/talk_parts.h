@@ -1,5 +1,5 @@
 /* What the files of the conversation share: talk.c reads and sends, talk_tool.c has the lines for
- * the tool, talk_print.c prints. */
+ * the tool, talk_status.c tells how all is, talk_print.c prints. */
 #ifndef TALK_PARTS_H
 #define TALK_PARTS_H
 
@@ -33,6 +33,9 @@ bool talk_act(struct talk *t, const char *line);
 /* What its first word was probably meant to be: "; did you mean 'upper'?", or "". Owned by the
  * caller. */
 char *talk_meant(const struct talk *t, const char *line);
+
+/* talk_status.c: prints how all is by now. */
+void talk_status(const struct talk *t);
 
 /* talk_print.c */
 /* The time, a mark, and whom it is about. */

@@ -175,6 +175,7 @@ GPtrArray *talk_tool_lines(const struct talk *t)
     const struct board *board = t->end->board;
     const struct lexicon *lx = board->lx;
     add(all, "help");
+    add(all, "status");
     if (device_is_outside(board->device)) return all;
     for (unsigned i = 0; i < lx->inputs->len; i++)
         add(all, "%s on|off", ((struct lex_input *)lx->inputs->pdata[i])->name);
@@ -215,8 +216,10 @@ bool talk_act(struct talk *t, const char *line)
 {
     char **words = g_strsplit(line, " ", 5);
     unsigned n = g_strv_length(words);
-    bool done = !strcmp(line, "help"), handset = false;
-    if (done) {
+    bool asks = !strcmp(line, "status"), done = asks || !strcmp(line, "help"), handset = false;
+    if (asks) {
+        talk_status(t);
+    } else if (done) {
         help(t);
     } else if (device_is_outside(t->end->board->device)) {
         g_strfreev(words);
