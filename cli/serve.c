@@ -1,6 +1,7 @@
 /* Opens a simulated board to the outside: its links on pseudo-terminals and sockets, live.
  * Reads the options; lines of standard input are those of rlx talk.
  * What goes over an endpoint is in host/endpoint. */
+#include "endpoint/modem_line.h"
 #include "endpoint/serve.h"
 
 #include <glib-unix.h>
@@ -17,7 +18,8 @@ static struct {
     struct talk *talk;
     struct serve *serve;
     struct live *live;
-    GString *line; /* of standard input */
+    struct modem_line *modem; /* for a board that is not simulated; NULL */
+    GString *line;            /* of standard input */
 } s;
 
 static void told(void *user, const char *text)
@@ -98,16 +100,66 @@ static bool open_links(char **links, enum serve_at at, bool anywhere, GError **e
 
 struct wanted {
     char **terminals, **ports, **sockets;
-    char *firmware, *world, *json, *vcd, *length, *link;
-    gboolean loads, anywhere, quiet;
+    char **devices;
+    char *firmware, *world, *json, *vcd, *length, *link, *modem, *from;
+    gboolean loads, anywhere, quiet, wire;
     gint64 seed;
     double speed;
     uint64_t until_us;
 };
 
+/* Where the modem is for a board that is not simulated: "shore=./modem.tty" of --pty and the like.
+ */
+static bool open_modem(const struct wanted *w, GError **error)
+{
+    static const struct {
+        enum serve_at at;
+        const char *option;
+    } all[] = {{SERVE_TERMINAL, "--pty"}, {SERVE_TCP, "--tcp"}, {SERVE_UNIX, "--unix"}};
+    char *const *const links[] = {w->terminals, w->ports, w->sockets};
+    struct end *end = talk_end(s.talk);
+    const size_t n = strlen(w->modem);
+    char *where = NULL;
+    for (unsigned i = 0; i < G_N_ELEMENTS(all) && !where && !*error; i++)
+        for (char *const *one = links[i]; one && *one && !where && !*error; one++) {
+            bool its = !strncmp(*one, w->modem, n) && ((*one)[n] == '=' || !(*one)[n]);
+            if (!its)
+                g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
+                            "%s %s: with --modem %s there is nothing but that modem", all[i].option,
+                            *one, w->modem);
+            else
+                where = modem_line_open(s.modem, end, all[i].at, (*one)[n] ? *one + n + 1 : NULL,
+                                        w->anywhere, error);
+        }
+    if (!where && !*error)
+        where = modem_line_open(s.modem, end, SERVE_TERMINAL, NULL, false, error);
+    if (where) opened(NULL, w->modem, where);
+    return where != NULL;
+}
+
+/* "shore=/dev/ttyUSB0" for each of them. */
+static bool open_devices(char **devices, bool anywhere, GError **error)
+{
+    for (; devices && *devices; devices++) {
+        char **parts = g_strsplit(*devices, "=", 2);
+        bool ok = parts[1] && serve_device(s.serve, parts[0], parts[1], anywhere, error);
+        if (!parts[1])
+            g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL, "'%s': expected LINK=PATH",
+                        *devices);
+        else if (ok)
+            printf("%s: the device at %s\n", parts[0], parts[1]);
+        g_strfreev(parts);
+        if (!ok) return false;
+    }
+    return true;
+}
+
 static bool open_all(const struct wanted *w, GError **error)
 {
     s.serve = serve_new(talk_bench(s.talk), told, NULL);
+    if (w->modem) return open_modem(w, error);
+    if (!open_devices(w->devices, w->anywhere, error)) return false;
+    if (w->devices && !w->terminals && !w->ports && !w->sockets) return true;
     if (!w->terminals && !w->ports && !w->sockets)
         return serve_open_all(s.serve, opened, NULL, error);
     return open_links(w->terminals, SERVE_TERMINAL, w->anywhere, error) &&
@@ -121,6 +173,7 @@ static bool go(const struct wanted *w, GError **error)
     s.live = live_new(talk_bench(s.talk), w->speed, after, NULL);
     s.line = g_string_new(NULL);
     serve_live(s.serve, s.live);
+    if (s.modem) modem_line_live(s.modem, s.live);
     g_unix_fd_add(STDIN_FILENO, G_IO_IN | G_IO_HUP, on_input, NULL);
     fflush(stdout);
     live_run(s.live, w->until_us);
@@ -139,6 +192,7 @@ static bool run(struct lexicon *lx, const struct image *image, const struct want
     bool ok = !*error && out && (s.talk = talk_new(lx, image, options, out, error)) != NULL &&
               open_all(w, error) && go(w, error);
     serve_free(s.serve);
+    modem_line_free(s.modem);
     live_free(s.live);
     if (s.line) g_string_free(s.line, TRUE);
     if (s.talk) talk_free(s.talk);
@@ -160,6 +214,32 @@ static const char description[] =
     "Example:\n  rlx serve --pty bench=./bench.tty "
     "examples/tide_tank/tidetank.lexicon\n  picocom -q -b 115200 ./bench.tty\n";
 
+/* The board is whatever is at the modem's line. False after a message. */
+static bool begin_modem(const struct lexicon *lx, struct talk_options *options)
+{
+    const struct lex_link *of = lexicon_link(lx, w.modem);
+    guint number = 0;
+    if (!of || !lex_drives_modem(of)) {
+        fprintf(stderr, "%s: --modem: '%s' is no link whose modem the library drives\n",
+                g_get_prgname(), w.modem);
+        return false;
+    }
+    if (w.firmware || w.loads || w.devices) {
+        fprintf(stderr, "%s: with --modem no board is simulated: %s is for one\n", g_get_prgname(),
+                w.firmware ? "--firmware"
+                : w.loads  ? "--loads"
+                           : "--device");
+        return false;
+    }
+    s.modem = modem_line_new();
+    g_ptr_array_find(lx->links, of, &number);
+    options->bench.outside = modem_line_outside(s.modem);
+    options->bench.outside_link = number;
+    options->where = "the line below";
+    options->link = w.modem;
+    return true;
+}
+
 int verb_serve(int argc, char **argv)
 {
     const GOptionEntry entries[] = {
@@ -169,6 +249,14 @@ int verb_serve(int argc, char **argv)
          "the link on a TCP port of this machine; 0: one that is free", "LINK=[HOST:]PORT"},
         {"unix", 'u', 0, G_OPTION_ARG_STRING_ARRAY, &w.sockets,
          "the link on a socket in the file system", "LINK=PATH"},
+        {"modem", 'm', 0, G_OPTION_ARG_STRING, &w.modem,
+         "the modem of this link for a board that is not simulated; no board is switched on",
+         "LINK"},
+        {"device", 'd', 0, G_OPTION_ARG_STRING_ARRAY, &w.devices,
+         "a real modem, or another real device, at this link of the board", "LINK=PATH"},
+        {"from", 0, 0, G_OPTION_ARG_STRING, &w.from, "who writes the text messages", "+NUMBER"},
+        {"wire", 0, 0, G_OPTION_ARG_NONE, &w.wire,
+         "print what goes between a board and its modem for text messages", NULL},
         {"anywhere", 0, 0, G_OPTION_ARG_NONE, &w.anywhere,
          "other machines may connect: anybody there can command", NULL},
         {"speed", 's', 0, G_OPTION_ARG_DOUBLE, &w.speed,
@@ -205,10 +293,13 @@ int verb_serve(int argc, char **argv)
     struct lexicon *lx = cli_runnable_lexicon(argv[1], &image, &code);
     if (!lx) return code;
     options.bench.firmware = w.firmware;
+    options.wire = w.wire;
+    options.from = w.from;
     options.bench.loads = w.loads;
     options.bench.seed = (uint32_t)w.seed;
     bool ok = !w.world || cli_world(w.world, lx, &world);
     options.bench.world = world;
+    ok = ok && (!w.modem || begin_modem(lx, &options));
     ok = ok && run(lx, image, &w, &options, &error);
     if (error) {
         fflush(stdout);

@@ -23,6 +23,7 @@ struct endpoint {
     struct endpoint_calls calls;
     char *where, *path;  /* path: what is removed at the end */
     bool packets, stays; /* stays: a client that is never gone */
+    bool full;           /* and somebody was told so */
     GPtrArray *clients;  /* struct client * */
     int seen;            /* of a pseudo-terminal: the other end, kept open; -1: none */
     void (*close)(struct endpoint *endpoint);

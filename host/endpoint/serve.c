@@ -3,9 +3,10 @@
  * What time it is decides live.c. */
 #include "endpoint/serve.h"
 
+#include <glib-unix.h>
 #include <string.h>
 
-#include "endpoint/endpoint.h"
+#include "endpoint/board_line.h"
 #include "lexicon/framing.h"
 
 #define AHEAD 256u /* bytes that may wait to be sent over a link */
@@ -14,7 +15,9 @@
 struct place {
     struct serve *serve;
     struct end *end;
-    struct endpoint *endpoint;
+    struct endpoint *endpoint; /* NULL: a real device is there... */
+    struct board_line *device; /* ...at this; NULL: an endpoint */
+    guint reads;
     unsigned clients, baud; /* baud: of the terminal, as the cable has it by now */
     GString *line;          /* that is coming in, to be told */
 };
@@ -128,10 +131,16 @@ static void on_sight(void *user, const struct sight *sight)
     bool byte = sight->kind == SIGHT_BYTE, whole = sight->kind == SIGHT_ANSWERED;
     for (unsigned i = 0; (byte || whole) && i < serve->places->len; i++) {
         struct place *place = serve->places->pdata[i];
-        if (place->end != sight->end || whole != lex_comes_whole(place->end->of)) continue;
+        bool packets = lex_comes_whole(place->end->of) && !place->device;
+        if (place->end != sight->end || whole != packets) continue;
         const guint8 one = (guint8)sight->event.value;
-        endpoint_send(place->endpoint, byte ? &one : (const guint8 *)sight->text,
-                      byte ? 1 : sight->count);
+        if (place->device) {
+            const struct outside_line *out = board_line_outside(place->device);
+            out->give(out->user, &one, 1);
+        } else {
+            endpoint_send(place->endpoint, byte ? &one : (const guint8 *)sight->text,
+                          byte ? 1 : sight->count);
+        }
     }
 }
 
@@ -150,6 +159,8 @@ struct serve *serve_new(struct bench *bench, void (*told_)(void *user, const cha
 static void place_free(struct place *place)
 {
     endpoint_free(place->endpoint);
+    if (place->reads) g_source_remove(place->reads);
+    board_line_free(place->device);
     g_string_free(place->line, TRUE);
     g_free(place);
 }
@@ -173,6 +184,17 @@ static const char *why_not(const struct end *end, enum serve_at at)
     return NULL;
 }
 
+struct endpoint *serve_endpoint(enum serve_at at, const char *where, unsigned baud, bool anywhere,
+                                bool packets, struct endpoint_calls calls, GError **error)
+{
+    switch (at) {
+    case SERVE_TERMINAL: return endpoint_terminal(where, baud, calls, error);
+    case SERVE_TCP: return endpoint_tcp(where, anywhere, packets, calls, error);
+    case SERVE_UNIX: break;
+    }
+    return endpoint_unix(where, packets, calls, error);
+}
+
 char *serve_open(struct serve *serve, enum serve_at at, const char *name, const char *where,
                  bool anywhere, GError **error)
 {
@@ -187,18 +209,60 @@ char *serve_open(struct serve *serve, enum serve_at at, const char *name, const 
     bool packets = lex_comes_whole(end->of);
     *place = (struct place){
         .serve = serve, .end = end, .baud = end->of->baud, .line = g_string_new(NULL)};
-    if (at == SERVE_TERMINAL)
-        place->endpoint = endpoint_terminal(where, end->of->baud, calls, error);
-    else if (at == SERVE_TCP)
-        place->endpoint = endpoint_tcp(where, anywhere, packets, calls, error);
-    else
-        place->endpoint = endpoint_unix(where, packets, calls, error);
+    place->endpoint = serve_endpoint(at, where, end->of->baud, anywhere, packets, calls, error);
     if (!place->endpoint) {
         place_free(place);
         return NULL;
     }
     g_ptr_array_add(serve->places, place);
     return g_strdup(endpoint_where(place->endpoint));
+}
+
+/* ---- a real device ---- */
+
+static gboolean on_device(gint fd, GIOCondition condition, gpointer user)
+{
+    struct place *place = user;
+    const struct outside_line *line = board_line_outside(place->device);
+    uint8_t bytes[AHEAD];
+    (void)fd, (void)condition;
+    now(place->serve);
+    size_t n = line->take(line->user, bytes, sizeof bytes, 0);
+    if (n) bench_type(place->end, (const char *)bytes, n);
+    now(place->serve);
+    const char *gone = line->failure(line->user);
+    if (!gone) return G_SOURCE_CONTINUE;
+    place->serve->told(place->serve->user, gone);
+    place->reads = 0;
+    return G_SOURCE_REMOVE;
+}
+
+bool serve_device(struct serve *serve, const char *name, const char *where, bool anywhere,
+                  GError **error)
+{
+    struct end *end = bench_end(serve->bench, name);
+    struct board_line_options options = {.anywhere = anywhere};
+    const char *wrong = !end                                      ? "there is no such link"
+                        : end->wired                              ? "it is wired to another board"
+                        : lex_comes_whole(end->of) && !end->modem ? "it carries packets"
+                                                                  : NULL;
+    if (wrong) {
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL, "%s: %s", name, wrong);
+        return false;
+    }
+    struct board_line *line = board_line_open(where, end->of, &options, error);
+    if (!line) return false;
+    bench_no_modem(end);
+    struct place *place = g_new0(struct place, 1);
+    *place = (struct place){.serve = serve,
+                            .end = end,
+                            .device = line,
+                            .baud = end->of->baud,
+                            .line = g_string_new(NULL)};
+    place->reads =
+        g_unix_fd_add(board_line_fd(line), G_IO_IN | G_IO_HUP | G_IO_ERR, on_device, place);
+    g_ptr_array_add(serve->places, place);
+    return true;
 }
 
 bool serve_open_all(struct serve *serve, void (*opened)(void *user, const char *name, char *where),
@@ -223,6 +287,7 @@ void serve_after(struct serve *serve)
 {
     for (unsigned i = 0; i < serve->places->len; i++) {
         struct place *place = serve->places->pdata[i];
+        if (!place->endpoint) continue;
         check_baud(place);
         if (room(place)) endpoint_go_on(place->endpoint);
     }

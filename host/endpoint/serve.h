@@ -3,11 +3,16 @@
 #ifndef SERVE_H
 #define SERVE_H
 
+#include "endpoint/endpoint.h"
 #include "endpoint/live.h"
 
 enum serve_at { SERVE_TERMINAL, SERVE_TCP, SERVE_UNIX };
 
 struct serve;
+
+/* One of these sorts, as the functions of endpoint.h. */
+struct endpoint *serve_endpoint(enum serve_at at, const char *where, unsigned baud, bool anywhere,
+                                bool packets, struct endpoint_calls calls, GError **error);
 
 /* `told` hears what a person should know. */
 struct serve *serve_new(struct bench *bench, void (*told)(void *user, const char *text),
@@ -18,6 +23,11 @@ void serve_free(struct serve *serve);
  * a name. What says how to get there, owned by the caller; NULL and an error where it cannot be. */
 char *serve_open(struct serve *serve, enum serve_at at, const char *name, const char *where,
                  bool anywhere, GError **error);
+/* A real device at the end of a link of the board's: a modem, or whatever is at that serial device.
+ * The stand-in of a modem is gone. False: error is set. */
+struct board_line;
+bool serve_device(struct serve *serve, const char *name, const char *where, bool anywhere,
+                  GError **error);
 /* Opens each serial link, bridge and modem as a pseudo-terminal, and tells of it. */
 bool serve_open_all(struct serve *serve, void (*opened)(void *user, const char *name, char *where),
                     void *user, GError **error);

@@ -10,6 +10,8 @@
 
 #include "endpoint/parts.h"
 
+#define BACKLOG 1024 /* who comes in a crowd does not wait a second for the next try */
+
 static gboolean on_incoming(GSocketService *service, GSocketConnection *connection, GObject *source,
                             gpointer user)
 {
@@ -17,9 +19,12 @@ static gboolean on_incoming(GSocketService *service, GSocketConnection *connecti
     (void)service, (void)source;
     if (endpoint_count(endpoint) >= ENDPOINT_CLIENTS ||
         endpoint->clients->len >= 4 * ENDPOINT_CLIENTS) {
-        endpoint_tell(endpoint, "%u are connected already: one more is refused", ENDPOINT_CLIENTS);
+        if (!endpoint->full) /* a crowd is told once */
+            endpoint_tell(endpoint, "%u are connected already: more are refused", ENDPOINT_CLIENTS);
+        endpoint->full = true;
         return TRUE;
     }
+    endpoint->full = false;
     GSocket *socket = g_socket_connection_get_socket(connection);
     if (g_socket_get_family(socket) != G_SOCKET_FAMILY_UNIX)
         g_socket_set_option(socket, IPPROTO_TCP, TCP_NODELAY, 1, NULL);
@@ -40,6 +45,7 @@ static struct endpoint *listen_at(GSocketAddress *address, bool packets,
                                   GError **error)
 {
     GSocketService *service = g_socket_service_new();
+    g_socket_listener_set_backlog(G_SOCKET_LISTENER(service), BACKLOG);
     if (!g_socket_listener_add_address(G_SOCKET_LISTENER(service), address, G_SOCKET_TYPE_STREAM,
                                        G_SOCKET_PROTOCOL_DEFAULT, NULL, effective, error)) {
         g_object_unref(service);

@@ -181,7 +181,10 @@ static void on_modem_lost(void *user, struct serial *serial, unsigned bytes, boo
 
 void bench_tell_rest(struct end *end)
 {
-    if (!end->heard->len) return;
+    GString *line = end->heard;
+    bool ended = end->unused && line->len && line->str[line->len - 1] == '\r';
+    if (ended) g_string_truncate(line, line->len - 1); /* what is said to a real modem */
+    if (!line->len) return;
     bench_tell_text(end, SIGHT_ANSWERED, end->heard->str, end->heard->len);
     g_string_truncate(end->heard, 0);
 }
@@ -280,6 +283,7 @@ static void end_free(void *p)
     g_string_free(end->heard, TRUE);
     g_free(end->aerial);
     modem_free(end->modem);
+    modem_free(end->unused);
     g_free(end->number);
     g_free(end->from);
     g_free(end->typed);

@@ -59,7 +59,8 @@ struct end {
     bool changed, unplugged;  /* the world file has its port: as it is now */
     struct bridge *bridge;    /* that has to be connected; NULL: it is, or there is none */
     struct bridge *connected; /* what the sender is connected with, perhaps another one */
-    struct sms_modem *modem;  /* of text messages; NULL: none is driven here */
+    struct sms_modem *modem;  /* of text messages; NULL: none is driven here... */
+    struct sms_modem *unused; /* ...or a real one is there instead of this */
     char *number, *from;      /* its own, and that of who writes */
 };
 
@@ -177,6 +178,8 @@ void bench_push(struct board *board, const struct lex_input *in, bool on);
 /* A button goes down or up, a slider to a value. False: there is none of that name. */
 bool bench_press(struct bench *bench, const char *name, bool down);
 bool bench_slide(struct bench *bench, const char *name, const char *value);
+/* A real modem is at this link from now on, instead of the one that stands in for it. */
+void bench_no_modem(struct end *end);
 /* The sender of this link connects with the wireless bridge of that name, or leaves it. */
 void bench_connect(struct end *end, const char *name, const char *code);
 void bench_leave(struct end *end);

@@ -77,8 +77,17 @@ void bench_begin_modem(struct end *end)
     network_join(bench->network, end->modem, end->number);
 }
 
+void bench_no_modem(struct end *end)
+{
+    if (!end->modem) return;
+    modem_power(end->modem, false);
+    end->unused = end->modem; /* the network knows it */
+    end->modem = NULL;
+}
+
 void bench_sms(struct end *end, const struct world_sms *sms)
 {
+    if (!end->modem) return;
     *modem_manner(end->modem) = sms->manner;
     *network_faults(end->board->bench->network) = sms->faults;
     if (sms->resets) modem_reset(end->modem);

@@ -275,8 +275,8 @@ static void begin_wires(struct bench *bench, const struct world_file *file)
 void bench_begin_world(struct bench *bench)
 {
     const struct world_file *file = bench->options->world;
+    bench->draw = draw_from(file ? file->seed : 1);
     if (!file) return;
-    bench->draw = draw_from(file->seed);
     begin_wires(bench, file);
     begin_airs(bench, file);
     for (unsigned i = 0; i < file->loaders->len; i++) { /* at another rate it has to be sampled */

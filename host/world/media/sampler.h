@@ -42,5 +42,4 @@ void sampler_send(struct sampler *sampler, uint8_t byte, const struct manner_of_
                   const struct manner_of_uart *receiver, const struct faults *faults,
                   struct draw *draw);
 
-
 #endif

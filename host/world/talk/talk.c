@@ -233,6 +233,14 @@ static void begin(struct talk *t, const struct lexicon *lx)
     if (options->where) bench_watch(t->bench, tell_identity, t);
     bench_watch(t->bench, options->plain ? talk_print_plain : talk_print, t);
     if (options->plain) return;
+    if (options->where && t->end->modem) {
+        fprintf(t->out,
+                "# %s %u, the modem of %s, for a board at %s: seconds; > a message to it, < from "
+                "it%s\n",
+                lx->name, lx->version, t->end->name, options->where,
+                options->wire ? ", } to the modem, { from it" : "");
+        return;
+    }
     if (options->where) {
         fprintf(t->out, "# %s %u, the board at %s: seconds; > sent, < answered\n", lx->name,
                 lx->version, options->where);
@@ -262,6 +270,7 @@ struct talk *talk_new(struct lexicon *lx, const struct image *image,
 void talk_free(struct talk *t)
 {
     bench_free(t->bench);
+    world_file_free(t->world);
     g_free(t);
 }
 

@@ -21,6 +21,7 @@ struct talk {
     struct end *end;         /* that is talked over... */
     struct speaker *speaker; /* ...or who sends it; NULL: it is sent as it is */
     struct ramp ramp;
+    struct world_file *world; /* with what "! now" has changed; NULL: nothing */
 };
 
 /* talk.c: a line for the tool that is none. */

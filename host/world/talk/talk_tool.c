@@ -126,6 +126,34 @@ static bool tell(struct talk *t, const char *line)
     return true;
 }
 
+/* "now cable bench noise 1/200": a statement of the world file counts from now on. */
+static bool change_world(struct talk *t, const char *line)
+{
+    if (!g_str_has_prefix(line, "now ")) return false;
+    struct lexicon *lx = ((struct board *)t->bench->boards->pdata[0])->lx;
+    const struct world_file *before = t->world ? t->world : t->options->bench.world;
+    struct world_file *none = before ? NULL : world_file_text("none", g_strdup(""), 0, lx);
+    struct world_file *more = world_file_more(before ? before : none, line + 4, lx);
+    world_file_free(none);
+    bool reports = false;
+    for (unsigned i = more->known; i < more->changes->len; i++)
+        reports |= g_array_index(more->changes, struct world_change, i).what == WORLD_REPORTS;
+    if (lexicon_has(more->read, false)) {
+        char *faults = lexicon_faults_text(more->read, 1);
+        talk_mistyped(t, line, g_strchomp(faults));
+        g_free(faults);
+    } else if (reports && !t->options->bench.world) {
+        talk_mistyped(t, line, "reports are polled only where --world says how");
+    } else {
+        bench_now(t->bench, more);
+        world_file_free(t->world);
+        t->world = more;
+        return true;
+    }
+    world_file_free(more);
+    return true;
+}
+
 static void add(GPtrArray *all, const char *format, ...) G_GNUC_PRINTF(2, 3);
 static void add(GPtrArray *all, const char *format, ...)
 {
@@ -176,7 +204,11 @@ GPtrArray *talk_tool_lines(const struct talk *t)
     const struct lexicon *lx = board->lx;
     add(all, "help");
     add(all, "status");
-    if (device_is_outside(board->device)) return all;
+    if (!device_is_outside(board->device) || t->end->modem) add(all, "now STATEMENT");
+    if (device_is_outside(board->device)) {
+        if (t->end->modem) add(all, "from +NUMBER");
+        return all;
+    }
     for (unsigned i = 0; i < lx->inputs->len; i++)
         add(all, "%s on|off", ((struct lex_input *)lx->inputs->pdata[i])->name);
     for (unsigned i = 0; i < lx->handsets->len; i++) add_handset(all, lx->handsets->pdata[i]);
@@ -222,8 +254,11 @@ bool talk_act(struct talk *t, const char *line)
     } else if (done) {
         help(t);
     } else if (device_is_outside(t->end->board->device)) {
+        done = t->end->modem && ((n == 2 && write_as(t, words)) || change_world(t, line));
         g_strfreev(words);
-        return false;
+        return done;
+    } else if (change_world(t, line)) {
+        done = true;
     } else if (n == 2) {
         bool down = !strcmp(words[0], "press");
         handset = (down || !strcmp(words[0], "release")) && bench_press(t->bench, words[1], down);
