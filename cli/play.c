@@ -288,7 +288,7 @@ int verb_play(int argc, char **argv)
     struct play_options options = {0};
     g_autofree char *only = NULL, *junit = NULL, *trace = NULL, *firmware = NULL;
     g_autofree char *link = NULL;
-    struct cli_board board = {0};
+    static struct cli_board board; /* until the program ends */
     gboolean json = FALSE;
     gint64 seed = 0, jobs = g_get_num_processors();
     const GOptionEntry entries[] = {

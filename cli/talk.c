@@ -82,7 +82,7 @@ int verb_talk(int argc, char **argv)
     gboolean plain = FALSE, raw = FALSE, loads = FALSE, wire = FALSE;
     gint64 start_ms = 0, seed = 1;
     double speed = 1;
-    struct cli_board board = {0};
+    static struct cli_board board; /* until the program ends */
     struct board_line *line = NULL;
     const GOptionEntry entries[] = {
         {"link", 'l', 0, G_OPTION_ARG_STRING, &link, "talk over this link", "NAME"},
