@@ -94,7 +94,8 @@ static void packet(void *user, const guint8 *bytes, size_t count)
     now(place->serve);
 }
 
-/* A link with a state pin is up while somebody is connected. */
+/* A link with a state pin is up while somebody is connected; a bridge of the world is connected by
+ * its name. */
 static void clients(void *user, unsigned count)
 {
     struct place *place = user;
@@ -110,7 +111,9 @@ static void clients(void *user, unsigned count)
     char *text = g_strdup_printf("%u connected", after);
     bench_is_met(end, text);
     g_free(text);
-    if (end->of->state_pin != LEX_NO_PIN && !before != !after)
+    bool changes = !before != !after, bridge = changes && after && bench_connect_own(end);
+    if (changes && !after) bench_leave(end);
+    if (end->of->state_pin != LEX_NO_PIN && changes && !bridge && !end->bridge)
         bench_set_pin(end->board, end->of->state_pin, (after > 0) != end->of->state_low);
     now(place->serve);
 }

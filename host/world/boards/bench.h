@@ -183,6 +183,8 @@ void bench_no_modem(struct end *end);
 /* The sender of this link connects with the wireless bridge of that name, or leaves it. */
 void bench_connect(struct end *end, const char *name, const char *code);
 void bench_leave(struct end *end);
+/* The same with the bridge of the link itself, by its name and code; false: it has none. */
+bool bench_connect_own(struct end *end);
 
 /* ---- time ---- */
 

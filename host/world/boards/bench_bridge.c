@@ -89,6 +89,13 @@ void bench_connect(struct end *end, const char *name, const char *code)
     }
 }
 
+bool bench_connect_own(struct end *end)
+{
+    const struct bridge *own = end->bridge;
+    if (own) bench_connect(end, own->is->name, own->is->code);
+    return own != NULL;
+}
+
 void bench_leave(struct end *end)
 {
     struct bridge *bridge = end->connected;
