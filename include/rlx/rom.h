@@ -4,7 +4,13 @@
 
 #include <stdint.h>
 
+#ifdef __cplusplus
+#define RLX_STATIC_ASSERT(condition, text) static_assert(condition, text)
+#define RLX_ALIGNED(bytes)                 alignas(bytes)
+#else
 #define RLX_STATIC_ASSERT(condition, text) _Static_assert(condition, text)
+#define RLX_ALIGNED(bytes)                 _Alignas(bytes)
+#endif
 
 /* A place in a constant table. Never dereferenced: read through RLX_ROM8() and RLX_ROM16(). */
 typedef const uint8_t *rlx_rom;

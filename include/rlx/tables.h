@@ -281,11 +281,13 @@ __attribute__((__always_inline__)) static inline uint16_t rlx_hashed16(rlx_rom o
 #endif
 }
 
+#if RLX_HAS_OWN
 /* Whether links have texts of their own. */
 static inline bool rlx_has_texts(const struct rlx_device *d, rlx_rom row)
 {
     return rlx_perhaps16(d, row, RLX_MORE_TEXTS) != 0;
 }
+#endif
 
 /* ---- memory ---- */
 

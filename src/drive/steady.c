@@ -185,7 +185,7 @@ RLX_INTERNAL void rlx_steady_describe(const struct rlx_device *d, uint8_t output
     }
 #endif
 #if RLX_HAS_ACTS
-    const struct rlx_steady_state *out = &rlx_output_at(d, output)->steady;
+    const struct rlx_steady_now *out = &rlx_output_at(d, output)->steady;
 #if RLX_HAS_PATTERNS
     if (out->act == RLX_PATTERN) {
         rlx_rom at = rlx_image(d) + out->act_from;

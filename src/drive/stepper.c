@@ -56,14 +56,14 @@ static int32_t within(const struct rlx_device *d, uint8_t output, int32_t steps)
 
 RLX_INTERNAL int32_t rlx_stepper_place_now(const struct rlx_device *d, uint8_t output)
 {
-    const struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;
+    const struct rlx_stepper_now *s = &rlx_output_at(d, output)->stepper;
     return s->place - s->way * (int32_t)rlx_port_steps_left(d->port, channel_of(d, output));
 }
 
 /* The run goes on to this place. */
 static void run_to(struct rlx_device *d, uint8_t output, int32_t end, uint16_t hz)
 {
-    struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;
+    struct rlx_stepper_now *s = &rlx_output_at(d, output)->stepper;
     int32_t more = s->way * (end - s->place);
     s->place += s->way * rlx_port_steps(d->port, channel_of(d, output), more, hz);
 }
@@ -71,7 +71,7 @@ static void run_to(struct rlx_device *d, uint8_t output, int32_t end, uint16_t h
 /* It ends where it is. */
 static void end_run(struct rlx_device *d, uint8_t output)
 {
-    struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;
+    struct rlx_stepper_now *s = &rlx_output_at(d, output)->stepper;
     s->place += s->way * rlx_port_steps(d->port, channel_of(d, output), -RUN_MOST, 0);
     s->rung = 0;
 }
@@ -123,7 +123,7 @@ static uint16_t next_rung(const struct rlx_device *d, uint8_t output, int32_t le
 /* The next 10 ms of its leg. */
 static void next_speed(struct rlx_device *d, uint8_t output)
 {
-    struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;
+    struct rlx_stepper_now *s = &rlx_output_at(d, output)->stepper;
     int32_t left = s->way * (s->end - rlx_stepper_place_now(d, output));
     uint16_t rung = next_rung(d, output, left);
     s->due = d->now + SPEED_MS;
@@ -135,7 +135,7 @@ static void next_speed(struct rlx_device *d, uint8_t output)
 /* From where it stands; the direction changes only here. */
 static void begin_leg(struct rlx_device *d, uint8_t output, int32_t end)
 {
-    struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;
+    struct rlx_stepper_now *s = &rlx_output_at(d, output)->stepper;
     s->end = end;
     s->rung = 0;
     s->way = end < s->place ? -1 : 1;
@@ -149,7 +149,7 @@ static void begin_leg(struct rlx_device *d, uint8_t output, int32_t end)
 /* To a place: straight on, or by a stop where it goes the other way or cannot stop so soon. */
 static void head_for(struct rlx_device *d, uint8_t output, int32_t target)
 {
-    struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;
+    struct rlx_stepper_now *s = &rlx_output_at(d, output)->stepper;
     s->target = target;
     s->blocked = s->frees = s->homes = false;
     if (s->goes != MOVES || !s->rung) { /* it stands */
@@ -167,7 +167,7 @@ static void head_for(struct rlx_device *d, uint8_t output, int32_t target)
  * sends no event. */
 static void slow_down(struct rlx_device *d, uint8_t output)
 {
-    struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;
+    struct rlx_stepper_now *s = &rlx_output_at(d, output)->stepper;
     int32_t here = rlx_stepper_place_now(d, output);
     s->end = within(d, output, here + s->way * stop_way(d, output, s->rung));
     run_to(d, output, s->end, hz_at(d, output, s->rung));
@@ -180,7 +180,7 @@ static void slow_down(struct rlx_device *d, uint8_t output)
 /* At once. If it has a home switch its position is unknown then: the motor may have gone on. */
 static void halt_stepper(struct rlx_device *d, uint8_t output)
 {
-    struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;
+    struct rlx_stepper_now *s = &rlx_output_at(d, output)->stepper;
     end_run(d, output);
     if (s->goes != STANDS && has(d, output, RLX_STP_HAS_HOME)) s->known = false;
     s->goes = STANDS;
@@ -204,7 +204,7 @@ static int32_t slack(const struct rlx_device *d, uint8_t output)
 
 static void seek_home(struct rlx_device *d, uint8_t output)
 {
-    struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;
+    struct rlx_stepper_now *s = &rlx_output_at(d, output)->stepper;
     int32_t far = far_end(d, output), more = slack(d, output);
     end_run(d, output);
     s->known = s->blocked = s->homes = s->frees = false;
@@ -216,7 +216,7 @@ static void seek_home(struct rlx_device *d, uint8_t output)
 /* From here it counts. */
 static void is_home(struct rlx_device *d, uint8_t output)
 {
-    struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;
+    struct rlx_stepper_now *s = &rlx_output_at(d, output)->stepper;
     end_run(d, output);
     s->place = 0;
     s->known = true;
@@ -237,7 +237,7 @@ static void block(struct rlx_device *d, uint8_t output)
 /* Whether the home switch is on though it should be far away. */
 static bool is_lost(const struct rlx_device *d, uint8_t output, uint8_t home)
 {
-    const struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;
+    const struct rlx_stepper_now *s = &rlx_output_at(d, output)->stepper;
     int32_t here = rlx_stepper_place_now(d, output);
     return s->known && (here < 0 ? s->way > 0 : s->way < 0) &&
            (here < 0 ? -here : here) > slack(d, output) && rlx_in_is_on(d, home);
@@ -246,7 +246,7 @@ static bool is_lost(const struct rlx_device *d, uint8_t output, uint8_t home)
 /* Reads the home switch. True: the switch has changed what it does. */
 static bool look_at_home(struct rlx_device *d, uint8_t output)
 {
-    struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;
+    struct rlx_stepper_now *s = &rlx_output_at(d, output)->stepper;
     if (!has(d, output, RLX_STP_HAS_HOME)) return false;
     uint8_t home = RLX_ROM8(stepper_row(d, output) + RLX_STP_HOME);
     bool on = rlx_in_is_on(d, home);
@@ -273,7 +273,7 @@ static bool look_at_home(struct rlx_device *d, uint8_t output)
 /* At the end of its leg. */
 static void leg_is_over(struct rlx_device *d, uint8_t output)
 {
-    struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;
+    struct rlx_stepper_now *s = &rlx_output_at(d, output)->stepper;
     end_run(d, output);
     if (s->place !=
         s->end) { /* its end has come nearer than it is by now, or it was not looked after */
@@ -301,7 +301,7 @@ static void leg_is_over(struct rlx_device *d, uint8_t output)
 
 RLX_INTERNAL uint32_t rlx_stepper_run(struct rlx_device *d, uint8_t output)
 {
-    struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;
+    struct rlx_stepper_now *s = &rlx_output_at(d, output)->stepper;
     if (s->goes == STANDS) return RLX_FOREVER;
 #if RLX_HAS_INPUTS
     if (look_at_home(d, output)) return s->goes == STANDS ? RLX_FOREVER : 1;
@@ -316,7 +316,7 @@ RLX_INTERNAL uint32_t rlx_stepper_run(struct rlx_device *d, uint8_t output)
 
 RLX_INTERNAL void rlx_stepper_force(struct rlx_device *d, uint8_t output, uint16_t level)
 {
-    struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;
+    struct rlx_stepper_now *s = &rlx_output_at(d, output)->stepper;
     (void)level; /* it has none */
     halt_stepper(d, output);
     if (!has(d, output, RLX_STP_HAS_HOME)) s->known = true;
@@ -326,7 +326,7 @@ RLX_INTERNAL void rlx_stepper_force(struct rlx_device *d, uint8_t output, uint16
 #if RLX_MAKES_SAFE
 RLX_INTERNAL void rlx_stepper_safe(struct rlx_device *d, uint8_t output, uint16_t level)
 {
-    struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;
+    struct rlx_stepper_now *s = &rlx_output_at(d, output)->stepper;
     if (s->goes != MOVES) {
         rlx_stepper_force(d, output, level);
         return;
@@ -346,7 +346,7 @@ RLX_INTERNAL uint32_t rlx_stepper_waits(const struct rlx_device *d, uint8_t outp
 
 static int go_to_steps(struct rlx_device *d, uint8_t output, int32_t target)
 {
-    struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;
+    struct rlx_stepper_now *s = &rlx_output_at(d, output)->stepper;
     if (within(d, output, target) != target) return -RLX_ERR_RANGE;
 #if RLX_HAS_INPUTS
     if (!s->known || s->homes) { /* home comes first */
@@ -367,7 +367,7 @@ static int go_to_steps(struct rlx_device *d, uint8_t output, int32_t target)
 
 static int go_by(struct rlx_device *d, uint8_t output, int32_t steps)
 {
-    const struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;
+    const struct rlx_stepper_now *s = &rlx_output_at(d, output)->stepper;
     int32_t base = s->goes == MOVES ? s->target : s->place;
     if (!s->known || s->homes || steps > most(d, output) - base || steps < least(d, output) - base)
         return -RLX_ERR_FAILED;
@@ -377,7 +377,7 @@ static int go_by(struct rlx_device *d, uint8_t output, int32_t steps)
 static int go_home(struct rlx_device *d, uint8_t output)
 {
 #if RLX_HAS_INPUTS
-    struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;
+    struct rlx_stepper_now *s = &rlx_output_at(d, output)->stepper;
     if (has(d, output, RLX_STP_HAS_HOME)) {
         bool same = (s->homes || s->goes > MOVES) && !s->then;
         if (s->goes == MOVES && !s->homes) {
@@ -395,7 +395,7 @@ static int go_home(struct rlx_device *d, uint8_t output)
 
 static int stop_stepper(struct rlx_device *d, uint8_t output)
 {
-    struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;
+    struct rlx_stepper_now *s = &rlx_output_at(d, output)->stepper;
     if (s->goes == STANDS || (s->goes == MOVES && !s->event && !s->homes)) return RLX_ALREADY;
     if (s->goes == MOVES)
         slow_down(d, output);
@@ -418,7 +418,7 @@ RLX_INTERNAL uint32_t rlx_stepper_verbs(const struct rlx_device *d, uint8_t outp
 RLX_INTERNAL int rlx_stepper_act(struct rlx_device *d, uint8_t output, enum rlx_verb verb,
                                  uint32_t argument)
 {
-    const struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;
+    const struct rlx_stepper_now *s = &rlx_output_at(d, output)->stepper;
     if (verb == RLX_BY) return go_by(d, output, (int32_t)argument);
     if (verb == RLX_HOME) return go_home(d, output);
     if (verb == RLX_STOP) return stop_stepper(d, output);
@@ -453,7 +453,7 @@ RLX_INTERNAL bool rlx_stepper_is_on(const struct rlx_device *d, uint8_t output)
 
 RLX_INTERNAL const char *rlx_stepper_word(const struct rlx_device *d, uint8_t output)
 {
-    const struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;
+    const struct rlx_stepper_now *s = &rlx_output_at(d, output)->stepper;
     if (s->goes != STANDS) return s->goes == MOVES ? "moving" : "homing";
     if (s->blocked) return "blocked";
     if (!s->powered) return "released";
@@ -475,7 +475,7 @@ static rlx_value value_of(const struct rlx_device *d, uint8_t output, int32_t st
 RLX_INTERNAL void rlx_stepper_describe(const struct rlx_device *d, uint8_t output,
                                        struct rlx_state *state)
 {
-    const struct rlx_stepper_state *s = &rlx_output_at(d, output)->stepper;
+    const struct rlx_stepper_now *s = &rlx_output_at(d, output)->stepper;
     state->word = rlx_stepper_word(d, output);
     if (!s->known) return;
     state->numbers = 1;

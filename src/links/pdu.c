@@ -62,7 +62,7 @@ static void add_up(struct rlx_pdu_in *in, uint8_t octet)
 
 void rlx_pdu_begin(struct rlx_pdu_in *in, uint8_t *text, uint8_t size)
 {
-    *in = (struct rlx_pdu_in){.text = text, .size = size, .sum = sum_begins};
+    *in = (struct rlx_pdu_in){.sum = sum_begins, .text = text, .size = size};
 }
 
 /* The general data coding groups and those with the class of a message; reserved codings are

@@ -50,14 +50,6 @@ static const struct {
     void (*fill)(struct emit *);
 } files[] = {{".h", emit_header}, {".c", emit_source}, {"_config.h", emit_config}};
 
-static char *path_of(const struct lexicon *lx, const char *directory, unsigned i)
-{
-    char *base = g_strconcat(lx->name, files[i].suffix, NULL);
-    char *path = g_build_filename(directory, base, NULL);
-    g_free(base);
-    return path;
-}
-
 /* Whether the file is none, or was emitted before. */
 static bool may_replace(const char *path, GError **error)
 {
@@ -73,48 +65,68 @@ static bool may_replace(const char *path, GError **error)
 }
 
 /* All of them or none: written beside their places first. */
-static bool write_files(struct emit *e, const char *directory, GError **error)
+static bool write_files(const char *directory, char *const *names, char *const *texts, unsigned n,
+                        GError **error)
 {
-    char *path[G_N_ELEMENTS(files)], *beside[G_N_ELEMENTS(files)];
+    char **path = g_new0(char *, n + 1), **beside = g_new0(char *, n + 1);
     bool ok = true;
-    for (unsigned i = 0; i < G_N_ELEMENTS(files); i++) {
-        path[i] = path_of(e->lx, directory, i);
+    for (unsigned i = 0; i < n; i++) {
+        path[i] = g_build_filename(directory, names[i], NULL);
         beside[i] = g_strconcat(path[i], ".new", NULL);
         ok = ok && may_replace(path[i], error);
     }
-    for (unsigned i = 0; ok && i < G_N_ELEMENTS(files); i++) {
-        e->out = g_string_new(NULL);
-        files[i].fill(e);
-        ok = g_file_set_contents(beside[i], e->out->str, (gssize)e->out->len, error);
-        g_string_free(e->out, TRUE);
-    }
-    for (unsigned i = 0; ok && i < G_N_ELEMENTS(files); i++)
+    for (unsigned i = 0; ok && i < n; i++) ok = g_file_set_contents(beside[i], texts[i], -1, error);
+    for (unsigned i = 0; ok && i < n; i++)
         if (g_rename(beside[i], path[i]) != 0) {
             ok = false;
             g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "%s: %s", path[i],
                         g_strerror(errno));
         }
-    for (unsigned i = 0; i < G_N_ELEMENTS(files); i++) {
-        if (!ok) g_remove(beside[i]);
-        g_free(path[i]), g_free(beside[i]);
-    }
+    for (unsigned i = 0; !ok && i < n; i++) g_remove(beside[i]);
+    g_strfreev(path);
+    g_strfreev(beside);
     return ok;
 }
 
-bool lexicon_emit(const struct lexicon *lx, const struct image *image, const char *directory,
-                  GError **error)
+bool emit_write(const char *directory, char *const *names, char *const *texts, unsigned count,
+                GError **error)
 {
-    struct emit e = {.lx = lx, .image = image, .upper = lex_identifier(lx->name, true)};
     int folder = g_mkdir_with_parents(directory, 0777) == 0 ? g_open(directory, O_RDONLY, 0) : -1;
     bool ok = folder >= 0;
-    if (ok) { /* one at a time: the three files belong together */
+    if (ok) { /* one at a time: the files belong together */
         flock(folder, LOCK_EX);
-        ok = write_files(&e, directory, error);
+        ok = write_files(directory, names, texts, count, error);
         close(folder);
     } else {
         g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "cannot make the folder %s",
                     directory);
     }
+    return ok;
+}
+
+char *lexicon_emitted(const struct lexicon *lx, const struct image *image, unsigned which)
+{
+    struct emit e = {.lx = lx,
+                     .image = image,
+                     .upper = lex_identifier(lx->name, true),
+                     .out = g_string_new(NULL)};
+    files[which].fill(&e);
     g_free(e.upper);
+    return g_string_free(e.out, FALSE);
+}
+
+bool lexicon_emit(const struct lexicon *lx, const struct image *image, const char *directory,
+                  GError **error)
+{
+    char *names[G_N_ELEMENTS(files)], *texts[G_N_ELEMENTS(files)];
+    for (unsigned i = 0; i < G_N_ELEMENTS(files); i++) {
+        names[i] = g_strconcat(lx->name, files[i].suffix, NULL);
+        texts[i] = lexicon_emitted(lx, image, i);
+    }
+    bool ok = emit_write(directory, names, texts, G_N_ELEMENTS(files), error);
+    for (unsigned i = 0; i < G_N_ELEMENTS(files); i++) {
+        g_free(names[i]);
+        g_free(texts[i]);
+    }
     return ok;
 }

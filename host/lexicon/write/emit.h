@@ -7,5 +7,11 @@
 /* Into folder `directory`, which is made where it is missing. */
 bool lexicon_emit(const struct lexicon *lx, const struct image *image, const char *directory,
                   GError **error);
+/* One of its three files: 0 NAME.h, 1 NAME.c, 2 NAME_config.h. Owned by the caller. */
+char *lexicon_emitted(const struct lexicon *lx, const struct image *image, unsigned which);
+/* Writes so many files into the folder, all or none; one that was not made by rlx emit is left as
+ * it is, and nothing is written. */
+bool emit_write(const char *directory, char *const *names, char *const *texts, unsigned count,
+                GError **error);
 
 #endif

@@ -24,9 +24,9 @@ static void put_bytes(struct emit *e)
 {
     const GArray *rows = e->image->rows;
     unsigned size = e->image->bytes->len;
-    emit_put(e, "\n#if RLX_FIXED\nconst _Alignas(2) uint8_t rlx_image_%s[%u] RLX_ROM = {\n",
+    emit_put(e, "\n#if RLX_FIXED\nRLX_ALIGNED(2) const uint8_t rlx_image_%s[%u] RLX_ROM = {\n",
              e->image->fingerprint, size - RLX_IMG_HEADER);
-    emit_put(e, "#else\nstatic const _Alignas(2) uint8_t image[%u] RLX_ROM = {\n", size);
+    emit_put(e, "#else\nRLX_ALIGNED(2) static const uint8_t image[%u] RLX_ROM = {\n", size);
     for (unsigned i = 0; i < rows->len; i++) {
         const struct image_row *row = &g_array_index(rows, struct image_row, i);
         put_row(e, row, i + 1 < rows->len ? row[1].offset : size);
@@ -66,12 +66,12 @@ static void put_asker(struct emit *e, char **types)
     emit_put(e, "    (void)frame;\n");
     for (unsigned i = 0; i < n; i++) {
         char *type = g_strndup(types[i], strlen(types[i]) - strlen(" *"));
-        emit_put(e, "    %s asked%u = 0;\n", type, i);
+        emit_put(e, "    %s asked%u = (%s)0;\n", type, i, type);
         g_free(type);
     }
     emit_put(e, "    int done = ((int (*)(struct %s *", e->lx->name);
     for (unsigned i = 0; i < n; i++) emit_put(e, ", %s", types[i]);
-    emit_put(e, "))fn)(user");
+    emit_put(e, "))fn)((struct %s *)user", e->lx->name);
     for (unsigned i = 0; i < n; i++) emit_put(e, ", &asked%u", i);
     emit_put(e, ");\n");
     for (unsigned i = 0; i < n; i++) emit_put(e, "    value[%u] = (rlx_value)asked%u;\n", i, i);
@@ -95,7 +95,7 @@ static void put_invoker(struct emit *e, unsigned index)
     if (!g_strv_contains((const char *const *)types, "text")) emit_put(e, "    (void)frame;\n");
     emit_put(e, "    return ((int (*)(struct %s *", e->lx->name);
     put_arguments(e, types, false);
-    emit_put(e, "))fn)(user");
+    emit_put(e, "))fn)((struct %s *)user", e->lx->name);
     put_arguments(e, types, true);
     emit_put(e, ");\n}\n");
     g_strfreev(types);

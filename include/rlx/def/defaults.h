@@ -213,6 +213,11 @@
 #define RLX_HAS_BYE   (RLX_BUILT_IN >> 8 & 1)
 #define RLX_HAS_NOTES (RLX_BUILT_IN >> 9 & 1)
 
+/* Whether a build has one of the drives, and one that changes by itself. */
+#define RLX_HAS_DRIVES \
+    (RLX_HAS_REVERSERS || RLX_HAS_MOTORS || RLX_HAS_SERVOS || RLX_HAS_GROUPS || RLX_HAS_STEPPERS)
+#define RLX_HAS_MOVING (RLX_HAS_REVERSERS || RLX_HAS_MOTORS || RLX_HAS_SERVOS || RLX_HAS_STEPPERS)
+
 /* slots of a command */
 #ifndef RLX_SLOTS
 #define RLX_SLOTS 15

@@ -26,11 +26,6 @@ enum rlx_drive {
 #define RLX_WHEN_(has, ...) RLX_WHEN_##has(__VA_ARGS__)
 #define RLX_WHEN_0(...)
 #define RLX_WHEN_1(...) __VA_ARGS__
-/* For #if: whether a build has one of them, or one that changes by itself. */
-#define RLX_DRIVE_HAS(id, has, name, moves, switched)   || (has)
-#define RLX_DRIVE_MOVES(id, has, name, moves, switched) || (has && moves)
-#define RLX_HAS_DRIVES                                  (0 RLX_DRIVES(RLX_DRIVE_HAS))
-#define RLX_HAS_MOVING                                  (0 RLX_DRIVES(RLX_DRIVE_MOVES))
 
 /* The kinds that a lexicon names. One row each: its id, its word (and the name of its file in
  * host/kinds), and its drive. */

@@ -10,7 +10,7 @@
 #include "rlx/config.h"
 
 #if RLX_HAS_ACTS || RLX_HAS_TONE
-struct rlx_steady_state {
+struct rlx_steady_now {
 #if RLX_HAS_ACTS
     uint8_t act;       /* what it does by itself: enum rlx_verb; 0: nothing */
     uint8_t act_count; /* flashes that are left; place in a pattern */
@@ -32,19 +32,19 @@ struct rlx_side {
     bool rests, brakes; /* it stopped not long ago; it brakes where it stands */
     uint32_t stopped, step_due;
 };
-struct rlx_motor_state {
+struct rlx_motor_now {
     int16_t slower; /* than full speed, by so much: the speed that is remembered */
     bool travels;
     uint32_t travel_due;
     struct rlx_side side[2]; /* a pair has both */
 };
 
-struct rlx_servo_state {
+struct rlx_servo_now {
     uint16_t pulse; /* microseconds now; 0: none, it is parked */
     uint32_t frame_due;
 };
 
-struct rlx_reverser_state {
+struct rlx_reverser_now {
     int8_t way;              /* commanded: 1 open, -1 close, 0 none */
     int8_t moves;            /* whose relay is on */
     int8_t last;             /* that it moved last */
@@ -56,7 +56,7 @@ struct rlx_reverser_state {
 #endif
 };
 
-struct rlx_stepper_state {
+struct rlx_stepper_now {
     int32_t place;       /* steps, when the run of pulses that goes on is over... */
     int32_t end, target; /* ...of this leg, and of all */
     uint32_t due;        /* its next speed */
@@ -102,10 +102,10 @@ struct rlx_output {
     union { /* an output is of one kind: src/drive */
         uint8_t none[1];
 #if RLX_HAS_ACTS || RLX_HAS_TONE
-        struct rlx_steady_state steady;
+        struct rlx_steady_now steady;
 #endif
 #define RLX_STATE(id, has, name, moves, switched) \
-    RLX_WHEN(has, RLX_WHEN(moves, struct rlx_##name##_state name;))
+    RLX_WHEN(has, RLX_WHEN(moves, struct rlx_##name##_now name;))
         RLX_DRIVES(RLX_STATE)
 #undef RLX_STATE
     };

@@ -1,0 +1,280 @@
+/* Makes the two files of a bundle, and those of a port beside them.
+ * The library's sources are in the tool itself; what a lexicon does not need is folded away.
+ * Files are written by host/lexicon/write. */
+#include "bundle/bundle.h"
+
+#include <gio/gio.h>
+#include <string.h>
+
+#include "bundle/fold.h"
+#include "lexicon/write/emit.h"
+
+#define SOURCES "/rlx/"
+
+const char *const bundle_ports[] = {"sim", "cortex_m0", NULL};
+
+static const struct {
+    const char *port, *sources[3], *script;
+} ports[] = {{"sim", {"ports/sim/board.c", "ports/sim/process.c", NULL}, NULL},
+             {"cortex_m0",
+              {"ports/cortex_m0/board.c", "ports/cortex_m0/start.c", NULL},
+              "ports/cortex_m0/nrf51.ld"}};
+
+/* ---- sources ---- */
+
+struct sources {
+    GHashTable *texts; /* char *: char *, by path */
+};
+
+/* One configuration needs no number in its names. */
+static const char no_hash[] = "#define RLX_CONFIGURED(name) name##_one\n";
+
+static const char *load(struct sources *s, const char *path, const char *at)
+{
+    GBytes *bytes = g_resources_lookup_data(at, G_RESOURCE_LOOKUP_FLAGS_NONE, NULL);
+    if (!bytes) return NULL;
+    gsize n;
+    const char *data = g_bytes_get_data(bytes, &n);
+    char *text = g_strndup(data, n);
+    g_bytes_unref(bytes);
+    g_hash_table_insert(s->texts, g_strdup(path), text);
+    return text;
+}
+
+static const char *source(void *user, const char *path)
+{
+    static const char *const roots[] = {"", "include/", "ports/", "ports/sim/"};
+    struct sources *s = user;
+    char *plain = g_canonicalize_filename(path, "/"), *name = plain + 1;
+    const char *text = g_hash_table_lookup(s->texts, name);
+    for (unsigned i = 0; !text && i < G_N_ELEMENTS(roots); i++) {
+        char *at = g_strconcat(SOURCES, roots[i], name, NULL);
+        text = load(s, name, at);
+        g_free(at);
+    }
+    g_free(plain);
+    return text;
+}
+
+/* ---- what is put out ---- */
+
+/* At most one empty line, and none at the beginning. Owned by the caller. */
+static char *tidied(const char *text)
+{
+    GString *out = g_string_new(NULL);
+    unsigned empty = 2;
+    while (*text) {
+        gsize n = strcspn(text, "\n");
+        bool blank = strspn(text, " \t") >= n;
+        empty = blank ? empty + 1 : 0;
+        if (empty < 2) g_string_append_printf(out, "%.*s\n", (int)n, text);
+        text += n + (text[n] == '\n');
+    }
+    return g_string_free(out, FALSE);
+}
+
+/* Whether the name stands in the text somewhere else than from `at` to `end`. */
+static bool is_called(const char *text, const char *name, const char *at, const char *end)
+{
+    gsize n = strlen(name);
+    for (const char *found = text; (found = strstr(found, name)); found += n) {
+        bool whole = (found == text || !(g_ascii_isalnum(found[-1]) || found[-1] == '_')) &&
+                     !(g_ascii_isalnum(found[n]) || found[n] == '_');
+        if (whole && (found < at || found >= end)) return true;
+    }
+    return false;
+}
+
+/* Where the comment right before a function begins, or the function. */
+static const char *with_comment(const char *text, const char *at)
+{
+    const char *line = at;
+    while (line > text) {
+        const char *before = line - 1;
+        while (before > text && before[-1] != '\n') before--;
+        if (!g_str_has_prefix(before, "/*") && !g_str_has_prefix(before, " *")) break;
+        line = before;
+        if (g_str_has_prefix(before, "/*")) return line;
+    }
+    return at;
+}
+
+/* Without the inline functions that nobody calls, as often as there are some. */
+static void drop_uncalled(GString *c)
+{
+    static const char is[] = "static inline ";
+    for (bool dropped = true; dropped;) {
+        dropped = false;
+        for (const char *at = c->str; (at = strchr(at, '\n')); at++) {
+            const char *begins = strstr(at, is);
+            if (!begins || begins > at + 1 + strcspn(at + 1, "\n") || at[1] == ' ') continue;
+            const char *open = strchr(begins, '('), *name = open, *end = strstr(at, "\n}\n");
+            while (g_ascii_isalnum(name[-1]) || name[-1] == '_') name--;
+            char *own = g_strndup(name, (gsize)(open - name));
+            bool called = !end || is_called(c->str, own, at, end);
+            g_free(own);
+            if (called) continue;
+            const char *from = with_comment(c->str, at + 1);
+            gssize offset = from - c->str;
+            g_string_erase(c, offset, end + 3 - from);
+            at = c->str + MAX(offset - 1, 0);
+            dropped = true;
+        }
+    }
+}
+
+/* The functions of the port that are called, in the order of their names. Owned by the caller. */
+static char *port_functions(const char *text)
+{
+    GTree *names = g_tree_new_full((GCompareDataFunc)(void (*)(void))strcmp, NULL, g_free, NULL);
+    for (const char *at = text; (at = strstr(at, "rlx_port_"));) {
+        gsize n = 0;
+        while (g_ascii_isalnum(at[n]) || at[n] == '_') n++;
+        if (at[n] == '(') {
+            char *name = g_strndup(at, n);
+            g_tree_insert(names, name, name);
+        }
+        at += n;
+    }
+    GString *all = g_string_new(NULL);
+    for (GTreeNode *node = g_tree_node_first(names); node; node = g_tree_node_next(node))
+        g_string_append_printf(all, "%s%s()", all->len ? ",\n *     " : "",
+                               (const char *)g_tree_node_key(node));
+    g_tree_destroy(names);
+    return g_string_free(all, FALSE);
+}
+
+struct bundle {
+    const struct lexicon *lx;
+    struct sources sources;
+    struct fold *fold;
+    GPtrArray *names, *texts; /* char *: the files */
+};
+
+static void add_file(struct bundle *b, char *name, char *text)
+{
+    g_ptr_array_add(b->names, name);
+    g_ptr_array_add(b->texts, text);
+}
+
+static void begin(struct bundle *b, const struct image *image)
+{
+    static const char *const suffixes[] = {".h", ".c", "_config.h"};
+    b->sources.texts = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free);
+    b->fold = fold_new(source, &b->sources);
+    for (unsigned i = 0; i < G_N_ELEMENTS(suffixes); i++)
+        g_hash_table_insert(b->sources.texts, g_strconcat(b->lx->name, suffixes[i], NULL),
+                            lexicon_emitted(b->lx, image, i));
+    g_hash_table_insert(b->sources.texts, g_strdup("include/rlx/def/hash.h"), g_strdup(no_hash));
+    g_hash_table_insert(b->sources.texts, g_strdup("rlx/def/hash.h"), g_strdup(no_hash));
+    char *config = g_strdup_printf("\"%s_config.h\"", b->lx->name);
+    fold_define(b->fold, "RLX_CONFIG", config);
+    fold_define(b->fold, "RLX_UNITY", "");
+    g_free(config);
+}
+
+static void end(struct bundle *b)
+{
+    fold_free(b->fold);
+    g_hash_table_destroy(b->sources.texts);
+    g_ptr_array_free(b->names, TRUE);
+    g_ptr_array_free(b->texts, TRUE);
+}
+
+/* The first line, by which it is known that it may be replaced. Owned by the caller. */
+static char *made_by(const struct bundle *b)
+{
+    const char *text = g_hash_table_lookup(b->sources.texts, "made by");
+    if (text) return g_strdup(text);
+    char *name = g_strconcat(b->lx->name, ".c", NULL);
+    const char *c = g_hash_table_lookup(b->sources.texts, name);
+    g_free(name);
+    return g_strndup(c, strcspn(c, "\n"));
+}
+
+/* C99's initialisers and literals, and enums that are numbers, are no fault there. */
+static const char in_cpp[] = "#ifdef __cplusplus /* it is C that a compiler of C++ takes, too */\n"
+                             "#pragma GCC diagnostic ignored \"-Wpragmas\"\n"
+                             "#pragma GCC diagnostic ignored \"-Wpedantic\"\n"
+                             "#pragma GCC diagnostic ignored \"-Wc++20-extensions\"\n"
+                             "#pragma GCC diagnostic ignored \"-Wshadow\"\n"
+                             "#pragma GCC diagnostic ignored \"-Wextra\"\n"
+                             "#pragma GCC diagnostic ignored \"-Wmissing-field-initializers\"\n"
+                             "#endif\n\n";
+
+static void add_library(struct bundle *b)
+{
+    const char *name = b->lx->name;
+    char *header = g_strconcat(name, ".h", NULL), *tables = g_strconcat(name, ".c", NULL);
+    char *made = made_by(b);
+    GString *h = g_string_new(NULL), *c = g_string_new(NULL);
+    fold_file(b->fold, header, h);
+    fold_file(b->fold, "rlx/port.h", h);
+    fold_file(b->fold, "src/rlx.c", c);
+    fold_file(b->fold, tables, c);
+    drop_uncalled(c);
+    char *functions = port_functions(c->str), *inside = tidied(h->str), *code = tidied(c->str);
+    add_file(
+        b, g_strdup(header),
+        g_strdup_printf(
+            "%s\n/* All that a firmware includes: %s's own calls, those of the library, and the "
+            "port. */\n#ifndef RLX_BUNDLE_%s\n#define RLX_BUNDLE_%s\n\n%s\n#endif\n",
+            made, name, name, name, inside));
+    add_file(
+        b, g_strdup(tables),
+        g_strdup_printf(
+            "%s\n/* %s's tables and all of the library that they need; there is nothing else to "
+            "compile:\n *     cc -std=c11 -Os -c %s.c\n * The firmware has the handlers of %s.h, "
+            "and a port with\n *     %s */\n#include \"%s.h\"\n\n%s%s",
+            made, name, name, name, functions, name, in_cpp, code));
+    g_free(functions), g_free(inside), g_free(code), g_free(made);
+    g_string_free(h, TRUE);
+    g_string_free(c, TRUE);
+    g_free(header), g_free(tables);
+}
+
+/* False: there is no such port. */
+static bool add_port(struct bundle *b, const char *port)
+{
+    unsigned i = 0;
+    while (i < G_N_ELEMENTS(ports) && strcmp(ports[i].port, port) != 0) i++;
+    if (i == G_N_ELEMENTS(ports)) return false;
+    char *made = made_by(b);
+    GString *board = g_string_new(NULL), *c = g_string_new(NULL);
+    fold_file(b->fold, "ports/board.h", board);
+    for (unsigned k = 0; ports[i].sources[k]; k++) fold_file(b->fold, ports[i].sources[k], c);
+    char *code = tidied(c->str), *inside = tidied(board->str);
+    add_file(b, g_strdup("board.h"),
+             g_strdup_printf(
+                 "%s\n#ifndef RLX_BUNDLE_BOARD\n#define RLX_BUNDLE_BOARD\n\n#include \"%s.h\"\n\n%s"
+                 "\n#endif\n",
+                 made, b->lx->name, inside));
+    add_file(
+        b, g_strdup_printf("port_%s.c", port),
+        g_strdup_printf("%s\n#define _DEFAULT_SOURCE\n#include \"board.h\"\n\n%s", made, code));
+    if (ports[i].script)
+        add_file(b, g_path_get_basename(ports[i].script),
+                 g_strdup_printf("%s\n%s", made, source(&b->sources, ports[i].script)));
+    g_free(code), g_free(inside), g_free(made);
+    g_string_free(board, TRUE);
+    g_string_free(c, TRUE);
+    return true;
+}
+
+bool bundle_write(const struct lexicon *lx, const struct image *image, const char *directory,
+                  const char *port, GError **error)
+{
+    struct bundle b = {.lx = lx,
+                       .names = g_ptr_array_new_with_free_func(g_free),
+                       .texts = g_ptr_array_new_with_free_func(g_free)};
+    begin(&b, image);
+    add_library(&b);
+    bool ok = !port || add_port(&b, port);
+    if (ok)
+        ok = emit_write(directory, (char *const *)b.names->pdata, (char *const *)b.texts->pdata,
+                        b.names->len, error);
+    else
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL, "there is no port '%s'", port);
+    end(&b);
+    return ok;
+}
