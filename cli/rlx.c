@@ -5,6 +5,8 @@
 
 #include "endpoint/live.h"
 #include "lexicon/check/check.h"
+#include "lexicon/read/reader.h"
+#include "rlx/image.h"
 
 #include <errno.h>
 #include <glib/gstdio.h>
@@ -41,10 +43,29 @@ static int flushed(int code)
     return code;
 }
 
+static int version(void)
+{
+    printf("rlx %s, table format %d%s\n", RLX_PROJECT_VERSION, RLX_IMAGE_FORMAT, RLX_COMMIT);
+    return 0;
+}
+
+/* "; did you mean 'drill'?", or "". Owned by the caller. */
+static char *meant(const char *verb)
+{
+    const char *names[G_N_ELEMENTS(verbs) + 1] = {NULL};
+    for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++) names[i] = verbs[i].name;
+    return lex_did_you_mean(verb, names);
+}
+
 int main(int argc, char **argv)
 {
     if (argc < 2) return usage(stderr);
-    if (!strcmp(argv[1], "--help") || !strcmp(argv[1], "help")) return flushed(usage(stdout));
+    const char *first = argv[1];
+    bool asks = !strcmp(first, "--help") || !strcmp(first, "-h") || !strcmp(first, "help");
+    if (asks && (argc == 2 || *first == '-')) return flushed(usage(stdout));
+    if (!strcmp(first, "--version") || !strcmp(first, "-V")) return flushed(version());
+    char help[] = "--help", *of_verb[] = {argv[0], argv[argc > 2 ? 2 : 1], help, NULL};
+    if (asks) argv = of_verb, argc = 3;
     for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++)
         if (!strcmp(argv[1], verbs[i].name)) {
             char name[32];
@@ -53,7 +74,9 @@ int main(int argc, char **argv)
             argv[1] = name;
             return flushed(verbs[i].run(argc - 1, argv + 1));
         }
-    fprintf(stderr, "rlx: there is no verb '%s'\n", argv[1]);
+    char *near = meant(argv[1]);
+    fprintf(stderr, "rlx: there is no verb '%s'%s\n", argv[1], near);
+    g_free(near);
     return usage(stderr);
 }
 

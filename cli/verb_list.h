@@ -3,6 +3,7 @@
 #define VERB_LIST_H
 
 #define CLI_VERBS(X)                                                    \
+    X(new, "make a project: lexicon, firmware, scene, build file")      \
     X(check, "look for faults in a lexicon")                            \
     X(emit, "write the C for the firmware")                             \
     X(card, "print the reference card")                                 \

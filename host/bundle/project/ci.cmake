@@ -1,0 +1,7 @@
+#!/bin/sh
+# What a machine does with each change: build, play the scenes, drill; the results as JUnit XML.
+set -e
+cmake -B build && cmake --build build
+rlx check @NAME@.lexicon
+rlx play --firmware build/@NAME@ --junit build/scenes.xml @NAME@.scene
+rlx drill --firmware build/@NAME@ --junit build/drill.xml @NAME@.lexicon
