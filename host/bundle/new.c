@@ -16,7 +16,7 @@ static const struct {
     bool make, cmake, runs;
     const char *more; /* of a chip, behind it: the ending of that template */
 } files[] = {{"project.lexicon", "NAME.lexicon", true, true, false, NULL},
-             {"firmware.c", "firmware.c", true, true, false, NULL},
+             {"firmware.c.in", "firmware.c", true, true, false, NULL},
              {"project.scene", "NAME.scene", true, true, false, NULL},
              {"CMakeLists.txt", "CMakeLists.txt", false, true, false, "cmake"},
              {"Makefile", "Makefile", true, false, false, "make"},
