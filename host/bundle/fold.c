@@ -16,7 +16,8 @@ enum branch {
 
 struct condition {
     enum branch is;
-    bool opened; /* a line #if stands in the output */
+    bool opened; /* a line #if stands in the output... */
+    bool last;   /* ...and #else, too: whatever follows is not compiled */
 };
 
 struct fold {
@@ -80,7 +81,7 @@ static void begin(struct fold *f, struct value value, const char *lines, GString
                           : !value.known ? BRANCH_OPEN
                           : value.is     ? BRANCH_IN
                                          : BRANCH_OUT,
-                          false};
+                          false, false};
     if (c.is == BRANCH_OPEN) {
         g_string_append(out, lines);
         c.opened = true;
@@ -95,7 +96,7 @@ static void go_on(struct fold *f, const char *text, GString *out)
     enum branch was = c->is;
     c->is = BRANCH_OUT; /* those around it decide whether it counts at all */
     struct value value = text ? value_of(f->macros, text) : (struct value){true, 1};
-    if (was == BRANCH_IN || was == BRANCH_OVER) {
+    if (was == BRANCH_IN || was == BRANCH_OVER || c->last) {
         c->is = BRANCH_OVER;
         return;
     }
@@ -105,7 +106,8 @@ static void go_on(struct fold *f, const char *text, GString *out)
     else if (value.is && c->opened)
         g_string_append(out, "#else\n");
     /* behind an open #if the compiler decides about what is true here, too */
-    if (value.known && value.is && c->opened) c->is = BRANCH_OPEN;
+    c->last = value.known && value.is && c->opened;
+    if (c->last) c->is = BRANCH_OPEN;
     c->opened |= !value.known;
 }
 

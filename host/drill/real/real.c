@@ -129,6 +129,7 @@ static void measure(struct meeting *m, struct real *real)
 {
     uint64_t took[ASKED];
     unsigned n = 0;
+    g_clear_pointer(&m->text, g_free);
     for (unsigned i = 0; i < ASKED && !bench_failure(m->bench); i++) {
         uint64_t began = m->bench->world->now_us;
         meet_say(m, WORD);
