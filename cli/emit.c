@@ -24,14 +24,14 @@ int verb_emit(int argc, char **argv)
     g_autofree char *directory = NULL;
     g_autofree char *port = NULL;
     gboolean bundle = FALSE;
-    const GOptionEntry entries[] = {{"bundle", 'b', 0, G_OPTION_ARG_NONE, &bundle,
-                                     "NAME.h and NAME.c with all of the library that it needs",
-                                     NULL},
-                                    {"port", 'p', 0, G_OPTION_ARG_STRING, &port,
-                                     "with --bundle: a port beside it: sim or cortex_m0", "PORT"},
-                                    {"output", 'o', 0, G_OPTION_ARG_FILENAME, &directory,
-                                     "folder for the files (default: this one)", "DIR"},
-                                    {0}};
+    const GOptionEntry entries[] = {
+        {"bundle", 'b', 0, G_OPTION_ARG_NONE, &bundle,
+         "NAME.h and NAME.c with all of the library that it needs", NULL},
+        {"port", 'p', 0, G_OPTION_ARG_STRING, &port,
+         "with --bundle: a port beside it: sim, cortex_m0 or avr", "PORT"},
+        {"output", 'o', 0, G_OPTION_ARG_FILENAME, &directory,
+         "folder for the files (default: this one)", "DIR"},
+        {0}};
     struct image *image;
     GError *error = NULL;
     int code;
@@ -44,7 +44,7 @@ int verb_emit(int argc, char **argv)
         return 2;
     if (!cli_can_write("-o", directory, NULL, 0)) return 2;
     if (port && (!bundle || !g_strv_contains(bundle_ports, port))) {
-        fprintf(stderr, "%s: --port takes sim or cortex_m0, and goes with --bundle\n",
+        fprintf(stderr, "%s: --port takes sim, cortex_m0 or avr, and goes with --bundle\n",
                 g_get_prgname());
         return 2;
     }

@@ -1,6 +1,7 @@
 /* Makes a new project: a lexicon to change, a firmware, a scene, and what builds and tests them.
  * The files come from host/bundle.
  * It writes over nothing. */
+#include "bundle/bundle.h"
 #include "bundle/new.h"
 
 #include <stdio.h>
@@ -17,7 +18,7 @@ int verb_new(int argc, char **argv)
          NULL},
         {"make", 'm', 0, G_OPTION_ARG_NONE, &make, "a Makefile instead", NULL},
         {"for", 'f', 0, G_OPTION_ARG_STRING, &chip,
-         "sim: the simulated port alone; cortex_m0: for that chip, too", "PORT"},
+         "sim: the simulated port alone; cortex_m0, avr: for that chip, too", "PORT"},
         {0}};
     GError *error = NULL;
     if (!cli_options(
@@ -28,10 +29,11 @@ int verb_new(int argc, char **argv)
             "Example:\n  rlx new tank && cd tank && cmake -B build && cmake --build build\n",
             1))
         return 2;
-    bool known = !chip || !strcmp(chip, "sim") || !strcmp(chip, "cortex_m0");
+    bool known = !chip || g_strv_contains(bundle_ports, chip);
     if (!known || (make && cmake)) {
         fprintf(stderr,
-                known ? "%s: --cmake or --make, not both\n" : "%s: --for takes sim or cortex_m0\n",
+                known ? "%s: --cmake or --make, not both\n"
+                      : "%s: --for takes sim, cortex_m0 or avr\n",
                 g_get_prgname());
         return 2;
     }

@@ -5,7 +5,9 @@
  * standard input and output, the clock is real, pins are printed on standard error, and the program
  * ends when the input does.
  * cortex_m0: a chip of the nRF51 series; UART 0 is link 0 (others have none), TIMER0 the clock,
- * TIMER1 PWM channel 1 on pin 21, TIMER2 the step pulses of channel 2 on pin 20. */
+ * TIMER1 PWM channel 1 on pin 21, TIMER2 the step pulses of channel 2 on pin 20.
+ * avr: an ATmega328P; USART0 is link 0, timer 1 the clock and the servo of channel 3 on pin 10, PWM
+ * channel 1 on pin 6 and 2 on pin 3, settings in the EEPROM. */
 #ifndef BOARD_H
 #define BOARD_H
 

@@ -59,17 +59,17 @@ static void one_by_one(void)
     names("[{" F "\"should\": \"ok pump on\", \"is\": \"err unknown pumpp at 0\"}]", "");
     names("[{" F "\"should\": \"ok pump on\", \"is\": \"ok pmp on\"}]",
           "1 bytes are lost on the way from the board: its answers have gaps\n");
-    names("[{" F "\"again\": 5, \"again_passed\": 4}]",
+    names("[{" F "\"repeats\": 5, \"repeats_passed\": 4}]",
           "1 not always: said again, the same is answered as it must be; bytes are lost or damaged "
           "now "
           "and then\n");
-    names("[{" F "\"again\": 5, \"again_passed\": 0}]", "");
+    names("[{" F "\"repeats\": 5, \"repeats_passed\": 0}]", "");
 }
 
 /* What one has shown explains the others, and the most come first. */
 static void together(void)
 {
-    names("[{" F "\"again\": 5, \"again_passed\": 5}, {" F "\"late_ms\": 90.0}, "
+    names("[{" F "\"repeats\": 5, \"repeats_passed\": 5}, {" F "\"late_ms\": 90.0}, "
           "{" F "\"should\": \"ok pump on\", \"is\": \"err unknown pmp at 0\"}]",
           "2 bytes are lost on the way to the board: it hears less than was said\n"
           "1 the board answers late: its main loop is held up\n");

@@ -11,14 +11,15 @@
 
 #define SOURCES "/rlx/"
 
-const char *const bundle_ports[] = {"sim", "cortex_m0", NULL};
+const char *const bundle_ports[] = {"sim", "cortex_m0", "avr", NULL};
 
 static const struct {
     const char *port, *sources[3], *script;
 } ports[] = {{"sim", {"ports/sim/board.c", "ports/sim/process.c", NULL}, NULL},
              {"cortex_m0",
               {"ports/cortex_m0/board.c", "ports/cortex_m0/start.c", NULL},
-              "ports/cortex_m0/nrf51.ld"}};
+              "ports/cortex_m0/nrf51.ld"},
+             {"avr", {"ports/avr/board.c", NULL}, NULL}};
 
 /* ---- sources ---- */
 

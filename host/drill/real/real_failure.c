@@ -96,8 +96,8 @@ static void put_again(const struct drill *drill, const struct setup *setup, cons
     struct session_options options = {.told = on_again, .user = &again};
     uint64_t us;
     g_free(session_run(setup, moves, &options, &us));
-    json_object_set_new(to, "again", json_integer(again.said));
-    json_object_set_new(to, "again_passed", json_integer(again.passed));
+    json_object_set_new(to, "repeats", json_integer(again.said));
+    json_object_set_new(to, "repeats_passed", json_integer(again.passed));
     g_array_free(moves, TRUE);
 }
 

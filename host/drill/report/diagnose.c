@@ -107,7 +107,7 @@ static char *is_lossy(const json_t *f)
         cause = "bytes are lost on the way to the board: it hears less than was said";
     else if (should && is && has_gaps(should, is))
         cause = "bytes are lost on the way from the board: its answers have gaps";
-    else if (report_count(f, "again_passed"))
+    else if (report_count(f, "repeats_passed"))
         cause = now_and_then;
     g_free(word);
     g_free(said);
@@ -141,7 +141,7 @@ static json_t *shown_already(const json_t *all, const json_t *f)
 {
     const char *came = report_string(f, "came");
     char *cut = g_strdup_printf("answers end behind %zu bytes", strlen(came));
-    bool lossy = !report_string(f, "cause") && report_count(f, "again_passed");
+    bool lossy = !report_string(f, "cause") && report_count(f, "repeats_passed");
     json_t *found = NULL;
     for (size_t i = 0; i < json_array_size(all) && !found; i++) {
         json_t *one = json_array_get(all, i);
@@ -188,7 +188,7 @@ json_t *causes_named(json_t *failures)
         if (report_string(f, "cause")) continue;
         if ((shown = shown_already(all, f)))
             points_at(f, shown);
-        else if (report_count(f, "again_passed"))
+        else if (report_count(f, "repeats_passed"))
             points_at(f, named(all, now_and_then));
     }
     return sorted(all);

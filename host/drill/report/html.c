@@ -81,6 +81,44 @@ static void put_handlers(GString *out, const json_t *names, const char *what)
     }
 }
 
+/* A real board: who it is, how fast, and what is not judged. */
+static void put_board(GString *out, const json_t *report, const json_t *board)
+{
+    const json_t *texts = json_object_get(board, "not_judged");
+    const char *is = report_string(board, "is");
+    g_string_append(out, "<p>Drilled: the board at <code>");
+    put(out, report_string(board, "where"));
+    g_string_append(out, "</code>, over <b>");
+    put(out, report_string(board, "link"));
+    g_string_append(out, "</b>: ");
+    put(out, is ? is : "it does not say what it is");
+    g_string_append_printf(
+        out,
+        ". It answers within %.1f ms, at most %.1f ms; what is %.0f ms late is a "
+        "failure. %u conversations, %.1f minutes, seed %u.</p><p>Not judged:</p><ul>",
+        report_real(board, "median_ms"), report_real(board, "worst_ms"),
+        report_real(board, "slack_ms"), report_count(report, "conversations"),
+        report_real(report, "simulated_us") / 6e7, report_count(report, "seed"));
+    for (size_t i = 0; i < json_array_size(texts); i++)
+        put_in(out, "li", json_string_value(json_array_get(texts, i)));
+    put_handlers(out, json_object_get(report, "handlers"), "<li>what these do: ");
+    g_string_append(out, "</ul>");
+}
+
+static void put_causes(GString *out, const json_t *report)
+{
+    const json_t *causes = json_object_get(report, "causes");
+    if (!json_array_size(causes)) return;
+    g_string_append(out, "<h2>What is probably wrong</h2><ul>");
+    for (size_t i = 0; i < json_array_size(causes); i++) {
+        const json_t *one = json_array_get(causes, i);
+        g_string_append(out, "<li><b>");
+        put(out, report_string(one, "cause"));
+        g_string_append_printf(out, "</b> (%u of the failures)", report_count(one, "failures"));
+    }
+    g_string_append(out, "</ul>");
+}
+
 static void put_head(GString *out, const json_t *report)
 {
     unsigned cases = report_count(report, "cases"), failed = report_count(report, "failed");
@@ -100,6 +138,10 @@ static void put_head(GString *out, const json_t *report)
                                "<p class=\"verdict bad\">Ended before its end: %u parts of it "
                                "were not done</p>",
                                report_count(report, "undone"));
+    if (json_object_get(report, "board")) {
+        put_board(out, report, json_object_get(report, "board"));
+        return;
+    }
     g_string_append_printf(
         out,
         "<p>Every command over every link, on links without faults, under "
@@ -486,6 +528,7 @@ char *report_html(const json_t *report)
 {
     GString *out = g_string_new(NULL);
     put_head(out, report);
+    put_causes(out, report);
     put_failures(out, report);
     put_against(out, report);
     put_matrix(out, report);
