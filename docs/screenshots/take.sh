@@ -17,7 +17,7 @@ cd "$PWD"
 $2
 sleep 60
 EOF
-    xterm -geometry 181x52+0+0 -fa 'DejaVu Sans Mono' -fs 9 -bg white -fg black -e bash "/tmp/shot.$$" &
+    xterm -geometry "${columns:-181}x52+0+0" -fa 'DejaVu Sans Mono' -fs 9 -bg white -fg black -e bash "/tmp/shot.$$" &
     local term=$!
     if [ -n "${4:-}" ]; then sleep 1.5 && "$4"; fi
     sleep "${3:-2}"
@@ -36,10 +36,10 @@ types() { xdotool type --delay 40 "$1" && sleep 0.25; }
 at_the_bench() {
     types 'gate op' && keys Tab Return && types 'glo' && keys Tab Tab && types '40' && keys Return && sleep 1
     keys Up Return && types '! le' && keys Tab && types 'on' && keys Return && types 'gate cl' && keys Tab Return
-    types '! help' && keys Return && types 'feed 60' && keys Return && types 'gate st'
+    types '! status' && keys Return && types 'feed 60' && keys Return && types 'gate st'
 }
 moves=examples/sluice
-shot live "say 'rlx talk --loads $moves/sluice.lexicon'" 2.5 at_the_bench
+columns=158 shot live "say 'rlx talk --loads $moves/sluice.lexicon'" 2.5 at_the_bench
 shot moves "say 'rlx talk --loads $moves/sluice.lexicon <$moves/conversation.txt | sed 2,10d | head -n 50'" 20
 air=examples/nothing_works
 shot air "cd $air; say 'cat far.world'; echo; say \"printf 'pump on\\nglow 40\\nglow 7\\n' | rlx talk --world far.world --link skiff bench.lexicon\"; echo; say \"printf 'pump on\\n~ 2s\\nheard\\nstats\\npump on\\n' | rlx talk --world slower.world bench.lexicon\""

@@ -36,9 +36,7 @@ void board_sleep(uint32_t ms)
     if (!ms) return;
     SMCR = 1 << SE; /* idle: 10.3 */
     sei();
-#ifndef BOARD_NO_SLEEP /* an emulator may never come back from it */
     __asm__ volatile("sleep" ::: "memory");
-#endif
     SMCR = 0;
     cli();
 }
