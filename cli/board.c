@@ -48,9 +48,10 @@ static const struct lex_link *link_of(const struct lexicon *lx, const char *name
 {
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
-        if (name ? strcmp(link->name, name) != 0 : !link->baud) continue;
+        bool serial = link->baud && link->medium != LEX_SMS;
+        if (name ? strcmp(link->name, name) != 0 : !serial) continue;
         *number = i;
-        if (link->baud && link->medium != LEX_SMS) return link;
+        if (serial) return link;
         fprintf(stderr, "%s: --board: %s is no serial link\n", g_get_prgname(), link->name);
         return NULL;
     }
@@ -60,6 +61,14 @@ static const struct lex_link *link_of(const struct lexicon *lx, const char *name
         fprintf(stderr, "%s: --board needs a serial link, and %s has none\n", g_get_prgname(),
                 lx->name);
     return NULL;
+}
+
+bool cli_board_alone(const struct cli_board *board, const char *other)
+{
+    if (!board->where || !other) return true;
+    fprintf(stderr, "%s: --board %s is a real one: %s is for what is simulated\n", g_get_prgname(),
+            board->where, other);
+    return false;
 }
 
 bool cli_board_open(const struct cli_board *board, const struct lexicon *lx, const char *link,

@@ -219,10 +219,8 @@ static bool is_one_board(void)
                       : asked.polls    ? "--polls"
                       : asked.w.scenes ? "--scenes"
                                        : NULL;
-    if (asked.board.where && not )
-        fprintf(stderr, "%s: --board %s is a real one: %s is for what is simulated\n",
-                g_get_prgname(), asked.board.where, not );
-    else if (!asked.board.where && (asked.only || asked.yes || asked.board.reset))
+    if (!cli_board_alone(&asked.board, not )) return false;
+    if (!asked.board.where && (asked.only || asked.yes || asked.board.reset))
         fprintf(stderr, "%s: --only, --yes and --reset go with --board\n", g_get_prgname());
     else if (asked.board.where && asked.suite && !drill_is_for_boards(asked.suite))
         fprintf(stderr,

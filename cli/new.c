@@ -14,8 +14,8 @@ int verb_new(int argc, char **argv)
     g_autofree char *chip = NULL;
     gboolean make = FALSE, cmake = FALSE;
     const GOptionEntry entries[] = {
-        {"cmake", 0, 0, G_OPTION_ARG_NONE, &cmake, "a project for CMake, as where nothing is told",
-         NULL},
+        {"cmake", 0, 0, G_OPTION_ARG_NONE, &cmake,
+         "a project for CMake; so it is where neither is given", NULL},
         {"make", 'm', 0, G_OPTION_ARG_NONE, &make, "a Makefile instead", NULL},
         {"for", 'f', 0, G_OPTION_ARG_STRING, &chip,
          "sim: the simulated port alone; cortex_m0, avr: for that chip, too", "PORT"},

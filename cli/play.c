@@ -329,11 +329,7 @@ int verb_play(int argc, char **argv)
             !cli_can_write("--trace", trace, inputs, 2))
             return 2;
     }
-    if (board.where && firmware) {
-        fprintf(stderr, "%s: --board %s is a real one: --firmware is for what is simulated\n",
-                g_get_prgname(), board.where);
-        return 2;
-    }
+    if (!cli_board_alone(&board, firmware ? "--firmware" : NULL)) return 2;
     options.firmware = firmware;
     options.seed = (uint32_t)seed;
     return play_files(argv + 1, only, junit, trace, json, (unsigned)jobs, &options, &board, link);

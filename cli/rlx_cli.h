@@ -65,6 +65,9 @@ struct cli_board {
             "also a TCP port of another machine", NULL                \
     }
 
+/* Whether this option (NULL: none) can stand beside it: it is for what is simulated. False after a
+ * message. */
+bool cli_board_alone(const struct cli_board *board, const char *other);
 struct board_line;
 /* Opens it for this link and fills in what a bench needs; false after a message. */
 bool cli_board_open(const struct cli_board *board, const struct lexicon *lx, const char *link,

@@ -235,7 +235,7 @@ static bool begin_modem(const struct lexicon *lx, struct talk_options *options)
     g_ptr_array_find(lx->links, of, &number);
     options->bench.outside = modem_line_outside(s.modem);
     options->bench.outside_link = number;
-    options->where = "the line below";
+    options->where = w.modem;
     options->link = w.modem;
     return true;
 }
@@ -260,7 +260,7 @@ int verb_serve(int argc, char **argv)
         {"anywhere", 0, 0, G_OPTION_ARG_NONE, &w.anywhere,
          "other machines may connect: anybody there can command", NULL},
         {"speed", 's', 0, G_OPTION_ARG_DOUBLE, &w.speed,
-         "so many seconds of the board's time in one second, 1", "N"},
+         "seconds of the board's time in each second; 1 where it is left out", "N"},
         {"for", 0, 0, G_OPTION_ARG_STRING, &w.length, "ends after this time of the board's",
          "TIME"},
         {"link", 'l', 0, G_OPTION_ARG_STRING, &w.link, "lines of the input go over this link",

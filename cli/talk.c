@@ -41,21 +41,16 @@ static bool converse(struct lexicon *lx, const struct image *image, struct talk_
     return talked || failed(error);
 }
 
-/* What only a simulated one has; false after a message. */
-static bool may_have_board(const struct talk_options *options, const struct cli_board *board,
-                           const char *world, bool loads, double speed)
+/* What only a simulated board has; NULL: nothing of it was given. */
+static const char *simulated(const struct talk_options *options, const char *world, double speed)
 {
-    const char *not = options->bench.firmware ? "--firmware"
-                      : world                 ? "--world"
-                      : loads                 ? "--loads"
-                      : options->wire         ? "--wire"
-                      : options->from         ? "--from"
-                      : speed != 1            ? "--speed"
-                                              : NULL;
-    if (not )
-        fprintf(stderr, "%s: --board %s is a real one: %s is for what is simulated\n",
-                g_get_prgname(), board->where, not );
-    return !not ;
+    return options->bench.firmware ? "--firmware"
+           : world                 ? "--world"
+           : options->bench.loads  ? "--loads"
+           : options->wire         ? "--wire"
+           : options->from         ? "--from"
+           : speed != 1            ? "--speed"
+                                   : NULL;
 }
 
 static const char description[] =
@@ -104,7 +99,7 @@ int verb_talk(int argc, char **argv)
          "print what goes between the device and its modem for text messages", NULL},
         {"seed", 's', 0, G_OPTION_ARG_INT64, &seed, "of what is random about the loads", "N"},
         {"speed", 0, 0, G_OPTION_ARG_DOUBLE, &speed,
-         "at a terminal: so many seconds of the board's time in one second, 1", "N"},
+         "at a terminal: seconds of the board's time in each second; 1 where it is left out", "N"},
         {"start-ms", 0, 0, G_OPTION_ARG_INT64, &start_ms,
          "begin with the device's clock at N ms (it wraps at 2^32)", "N"},
         {0}};
@@ -134,7 +129,7 @@ int verb_talk(int argc, char **argv)
     struct lexicon *lx = cli_runnable_lexicon(argv[1], &image, &code);
     if (!lx) return code;
     const bool opened =
-        !board.where || (may_have_board(&options, &board, world, loads, speed) &&
+        !board.where || (cli_board_alone(&board, simulated(&options, world, speed)) &&
                          cli_board_open(&board, lx, link, &line, &options.bench.outside_link));
     if (line) {
         const struct lex_link *of = lx->links->pdata[options.bench.outside_link];

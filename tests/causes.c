@@ -52,6 +52,14 @@ static void one_by_one(void)
         "what dose() switches\n");
     names("[{" F "\"should\": \"ok pump on\", \"is\": \"ok pump on already\"}]",
           "1 an output is not as it was commanded: asked it says \"ok pump on already\"\n");
+    names(
+        "[{\"text\": \"pump?\", \"came\": \"\", \"should\": \"ok pump off\", \"is\": "
+        "\"ok pump on\", \"handler\": \"dose\", \"behind\": \"dose 5\", \"its\": false}]",
+        "1 an output is not as it was commanded: behind \"dose 5\" it says \"ok pump on\"; look at "
+        "what dose() switches\n");
+    names("[{\"text\": \"pump?\", \"came\": \"\", \"should\": \"ok pump off\", \"is\": "
+          "\"err busy\"}]",
+          "");
     names("[{" F "\"should\": \"ok pump on\", \"is\": \"err unknown pmp at 0\"}]",
           "1 bytes are lost on the way to the board: it hears less than was said\n");
     names("[{\"text\": \"pump on\", \"came\": \"err unknown pmp at 0\"}]",

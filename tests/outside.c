@@ -57,7 +57,8 @@ static bool reset(void *user)
     return !line.refuses;
 }
 
-static const struct outside_line lines = {NULL, give, take, failure, reset};
+static const struct outside_line lines = {
+    .give = give, .take = take, .failure = failure, .reset = reset};
 
 static GString *seen;
 

@@ -1,6 +1,7 @@
 /* A drill of a real board, whose board is a bench of the test's own that goes by the real clock: a
  * sound one passes; one that does each thing wrong is named; what may not move is not said. */
 #include <string.h>
+#include <sys/mman.h>
 
 #include "drill/suites/drill.h"
 #include "harness.h"
@@ -13,6 +14,7 @@ static const char text[] = "lexicon it 1\nbuilt-in halt about\n"
                            "input door pin 7\nsetting rate {1..9} = 3\n"
                            "command pump {on|off} => pump\n"
                            "command heat {on|off} => heat\ncommand feed {grams 1..9} => feed()\n"
+                           "command zap => zap()\n"
                            "link bench serial 115200 frame line\n";
 
 static struct lexicon *lx;
@@ -125,7 +127,18 @@ static const char *failure(void *user)
     return board.gone;
 }
 
-static const struct outside_line line = {NULL, give, take, failure, NULL};
+/* Shared with the processes of the drill. */
+static unsigned *resets;
+
+static bool reset(void *user)
+{
+    (void)user;
+    ++*resets;
+    switch_on();
+    return true;
+}
+
+static struct outside_line line = {.give = give, .take = take, .failure = failure};
 
 /* ---- drills ---- */
 
@@ -183,7 +196,7 @@ static void sound(void)
     const json_t *is = json_object_get(report, "board");
     CHECK(g_str_has_prefix(json_string_value(json_object_get(is, "is")), "it 1, fingerprint "));
     CHECK_INT(json_integer_value(json_object_get(is, "answered")), 15);
-    CHECK_TEXT(moves_asked, "pump, feed()");
+    CHECK_TEXT(moves_asked, "pump, feed(), zap()");
     /* a setting is what the board keeps, and whether the heater may go on depends on an input */
     CHECK_INT(json_array_size(json_object_get(is, "not_judged")), 5);
     json_decref(report);
@@ -196,9 +209,27 @@ static void only_what_may(void)
     CHECK_INT(failed_of(report), 0);
     CHECK_TEXT(moves_asked, "pump");
     json_decref(report);
+    /* the word that it is measured with is nobody's, and what was begun before is not obeyed */
+    CHECK(!strstr(all->str, "z") && g_str_has_prefix(all->str, "qq\x01\r\n"));
     CHECK(drilled(SOUND, "feed()", &why) == NULL);
     CHECK_TEXT(why, "nothing was said to the board");
     g_free(why);
+}
+
+/* A person is not asked before each conversation, as the board's own line is. */
+static void resets_of(void)
+{
+    char *why;
+    line.reset = reset;
+    for (unsigned by_hand = 0; by_hand < 2; by_hand++) {
+        line.by_hand = by_hand;
+        *resets = 0;
+        json_t *report = drilled(SOUND, "pump", &why);
+        CHECK_INT(failed_of(report), 0);
+        CHECK_INT(*resets, by_hand ? 0 : 2); /* it has said who it is; its two conversations */
+        json_decref(report);
+    }
+    line = (struct outside_line){.give = give, .take = take, .failure = failure};
 }
 
 static void not_met(void)
@@ -248,17 +279,17 @@ static void unplugged(void)
     json_decref(report);
 }
 
-static const struct test_case cases[] = {{"a sound board", sound},
-                                         {"only what may move", only_what_may},
-                                         {"boards that are not met", not_met},
-                                         {"causes by name", named},
-                                         {"unplugged", unplugged}};
+static const struct test_case cases[] = {
+    {"a sound board", sound},  {"only what may move", only_what_may},
+    {"resets", resets_of},     {"boards that are not met", not_met},
+    {"causes by name", named}, {"unplugged", unplugged}};
 
 int main(int argc, char **argv)
 {
     lx = lexicon_read_text("it", g_strdup(text), strlen(text));
     g_assert(!lexicon_has(lx, false));
     image = image_build(lx);
+    resets = mmap(NULL, sizeof *resets, PROT_READ | PROT_WRITE, MAP_SHARED | MAP_ANONYMOUS, -1, 0);
     board.out = g_byte_array_new();
     board.said = g_string_new(NULL);
     all = g_string_new(NULL);

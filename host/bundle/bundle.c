@@ -23,14 +23,10 @@ static const struct {
 
 /* ---- sources ---- */
 
-struct sources {
-    GHashTable *texts; /* char *: char *, by path */
-};
-
 /* One configuration needs no number in its names. */
 static const char no_hash[] = "#define RLX_CONFIGURED(name) name##_one\n";
 
-static const char *load(struct sources *s, const char *path, const char *at)
+static const char *load(GHashTable *texts, const char *path, const char *at)
 {
     GBytes *bytes = g_resources_lookup_data(at, G_RESOURCE_LOOKUP_FLAGS_NONE, NULL);
     if (!bytes) return NULL;
@@ -38,19 +34,18 @@ static const char *load(struct sources *s, const char *path, const char *at)
     const char *data = g_bytes_get_data(bytes, &n);
     char *text = g_strndup(data, n);
     g_bytes_unref(bytes);
-    g_hash_table_insert(s->texts, g_strdup(path), text);
+    g_hash_table_insert(texts, g_strdup(path), text);
     return text;
 }
 
 static const char *source(void *user, const char *path)
 {
     static const char *const roots[] = {"", "include/", "ports/", "ports/sim/"};
-    struct sources *s = user;
     char *plain = g_canonicalize_filename(path, "/"), *name = plain + 1;
-    const char *text = g_hash_table_lookup(s->texts, name);
+    const char *text = g_hash_table_lookup(user, name);
     for (unsigned i = 0; !text && i < G_N_ELEMENTS(roots); i++) {
         char *at = g_strconcat(SOURCES, roots[i], name, NULL);
-        text = load(s, name, at);
+        text = load(user, name, at);
         g_free(at);
     }
     g_free(plain);
@@ -147,7 +142,7 @@ static char *port_functions(const char *text)
 
 struct bundle {
     const struct lexicon *lx;
-    struct sources sources;
+    GHashTable *sources; /* char *: char *, by path */
     struct fold *fold;
     GPtrArray *names, *texts; /* char *: the files */
 };
@@ -161,13 +156,12 @@ static void add_file(struct bundle *b, char *name, char *text)
 static void begin(struct bundle *b, const struct image *image)
 {
     static const char *const suffixes[] = {".h", ".c", "_config.h"};
-    b->sources.texts = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free);
-    b->fold = fold_new(source, &b->sources);
+    b->sources = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free);
+    b->fold = fold_new(source, b->sources);
     for (unsigned i = 0; i < G_N_ELEMENTS(suffixes); i++)
-        g_hash_table_insert(b->sources.texts, g_strconcat(b->lx->name, suffixes[i], NULL),
+        g_hash_table_insert(b->sources, g_strconcat(b->lx->name, suffixes[i], NULL),
                             lexicon_emitted(b->lx, image, i));
-    g_hash_table_insert(b->sources.texts, g_strdup("include/rlx/def/hash.h"), g_strdup(no_hash));
-    g_hash_table_insert(b->sources.texts, g_strdup("rlx/def/hash.h"), g_strdup(no_hash));
+    g_hash_table_insert(b->sources, g_strdup("rlx/def/hash.h"), g_strdup(no_hash));
     char *config = g_strdup_printf("\"%s_config.h\"", b->lx->name);
     fold_define(b->fold, "RLX_CONFIG", config);
     fold_define(b->fold, "RLX_UNITY", "");
@@ -177,7 +171,7 @@ static void begin(struct bundle *b, const struct image *image)
 static void end(struct bundle *b)
 {
     fold_free(b->fold);
-    g_hash_table_destroy(b->sources.texts);
+    g_hash_table_destroy(b->sources);
     g_ptr_array_free(b->names, TRUE);
     g_ptr_array_free(b->texts, TRUE);
 }
@@ -185,10 +179,8 @@ static void end(struct bundle *b)
 /* The first line, by which it is known that it may be replaced. Owned by the caller. */
 static char *made_by(const struct bundle *b)
 {
-    const char *text = g_hash_table_lookup(b->sources.texts, "made by");
-    if (text) return g_strdup(text);
     char *name = g_strconcat(b->lx->name, ".c", NULL);
-    const char *c = g_hash_table_lookup(b->sources.texts, name);
+    const char *c = g_hash_table_lookup(b->sources, name);
     g_free(name);
     return g_strndup(c, strcspn(c, "\n"));
 }
@@ -255,7 +247,7 @@ static bool add_port(struct bundle *b, const char *port)
         g_strdup_printf("%s\n#define _DEFAULT_SOURCE\n#include \"board.h\"\n\n%s", made, code));
     if (ports[i].script)
         add_file(b, g_path_get_basename(ports[i].script),
-                 g_strdup_printf("%s\n%s", made, source(&b->sources, ports[i].script)));
+                 g_strdup_printf("%s\n%s", made, source(b->sources, ports[i].script)));
     g_free(code), g_free(inside), g_free(made);
     g_string_free(board, TRUE);
     g_string_free(c, TRUE);

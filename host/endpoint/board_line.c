@@ -82,19 +82,6 @@ static const char *failure(void *user)
     return ((const struct board_line *)user)->failure;
 }
 
-size_t board_line_drain(struct board_line *line, uint64_t silent_us, uint64_t most_us,
-                        GString *came)
-{
-    gint64 until = g_get_monotonic_time() + (gint64)most_us;
-    uint8_t bytes[512];
-    size_t all = 0, n;
-    while ((n = take(line, bytes, sizeof bytes, silent_us)) && g_get_monotonic_time() < until) {
-        if (came) g_string_append_len(came, (const char *)bytes, (gssize)n);
-        all += n;
-    }
-    return all;
-}
-
 /* ---- reset ---- */
 
 static bool pull(struct board_line *line)
@@ -252,8 +239,12 @@ struct board_line *board_line_open(const char *where, const struct lex_link *lin
     line->options = *options;
     line->where = g_strdup(where);
     line->fd = -1;
-    line->outside = (struct outside_line){line, give, take, failure,
-                                          options->reset == BOARD_NO_RESET ? NULL : reset};
+    line->outside = (struct outside_line){line,
+                                          give,
+                                          take,
+                                          failure,
+                                          options->reset == BOARD_NO_RESET ? NULL : reset,
+                                          options->reset == BOARD_ASK};
     bool ok = g_str_has_prefix(where, "tcp:")    ? open_tcp(line, where + 4, error)
               : g_str_has_prefix(where, "unix:") ? open_socket(line, where + 5, error)
                                                  : open_path(line, where, link, error);

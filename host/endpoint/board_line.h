@@ -29,9 +29,5 @@ const struct outside_line *board_line_outside(struct board_line *line);
 /* What can be waited for. */
 int board_line_fd(const struct board_line *line);
 const char *board_line_where(const struct board_line *line);
-/* What is there by now is dropped, up to a silence of this, but never longer than `most_us`. So
- * many bytes; what came is appended, where that is asked for. */
-size_t board_line_drain(struct board_line *line, uint64_t silent_us, uint64_t most_us,
-                        GString *came);
 
 #endif

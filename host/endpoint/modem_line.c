@@ -81,7 +81,7 @@ static void told(void *user, const char *text)
 struct modem_line *modem_line_new(void)
 {
     struct modem_line *line = g_new0(struct modem_line, 1);
-    line->outside = (struct outside_line){line, give, take, failure, NULL};
+    line->outside = (struct outside_line){line, give, take, failure, NULL, false};
     line->came = g_byte_array_new();
     return line;
 }

@@ -25,7 +25,6 @@ char *serve_open(struct serve *serve, enum serve_at at, const char *name, const 
                  bool anywhere, GError **error);
 /* A real device at the end of a link of the board's: a modem, or whatever is at that serial device.
  * The stand-in of a modem is gone. False: error is set. */
-struct board_line;
 bool serve_device(struct serve *serve, const char *name, const char *where, bool anywhere,
                   GError **error);
 /* Opens each serial link, bridge and modem as a pseudo-terminal, and tells of it. */

@@ -5,6 +5,7 @@
 
 #include <string.h>
 
+#include "lexicon/answers.h"
 #include "lexicon/check/checks.h"
 #include "lexicon/framing.h"
 #include "world/boards/envelope.h"
@@ -114,6 +115,17 @@ char *session_world(const struct lexicon *lx)
     return g_string_free(world, FALSE);
 }
 
+bool session_greets(const struct setup *setup, const struct sight *sight)
+{
+    if (sight->kind != SIGHT_ANSWERED) return false;
+    char *text = g_strndup(sight->text, sight->count);
+    char *is = answer_identity(setup->lx, setup->image->fingerprint, text);
+    bool greets = is && bench_is_unasked(sight->end->of, text);
+    g_free(is);
+    g_free(text);
+    return greets;
+}
+
 size_t session_most(const struct lexicon *lx, const struct lex_link *link)
 {
     const struct lex_setting *code = link->code ? lexicon_setting(lx, link->code) : NULL;
@@ -157,8 +169,7 @@ static void changed(struct session *s, const struct sight *sight)
 static void on_sight(void *user, const struct sight *sight)
 {
     struct session *s = user;
-    if (sight->kind == SIGHT_ANSWERED && sight->count >= 6)
-        s->greeted |= strstr(sight->text, "ready ") != NULL;
+    s->greeted |= session_greets(s->setup, sight);
     if (sight->kind == SIGHT_OUT) changed(s, sight);
     if (sight->kind == SIGHT_IN && !*sight->board->name)
         s->outcome.pushed_us[sight->event.index] = s->bench->world->now_us;
@@ -481,9 +492,9 @@ static void begin(struct session *s)
     if (o->tables) device_on_call(o->board->device, on_call, s);
     if (o->blind) outside_paces(o->board->device);
     bench_start(s->bench);
-    if (o->blind && s->setup->board->reset) device_reset(o->board->device, RLX_RESET_PIN);
+    if (o->blind && s->setup->resets) device_reset(o->board->device, RLX_RESET_PIN);
     /* a board that is not reset is on its way since long */
-    uint64_t until = s->bench->world->now_us + (o->blind && !s->setup->board->reset ? 0 : START_US);
+    uint64_t until = s->bench->world->now_us + (o->blind && !s->setup->resets ? 0 : START_US);
     while (s->bench->world->now_us < until && !(o->blind && s->greeted) && !bench_failure(s->bench))
         pass(s, LOOK_US);
 }

@@ -107,6 +107,8 @@ bool session_has_client(const struct lex_link *link);
  * wrapped. Owned by the caller. */
 char *session_frame(const struct lexicon *lx, const struct lex_link *link, const char *text,
                     bool wrapped, unsigned tag);
+/* Whether that is a board that says who it is without being asked. */
+bool session_greets(const struct setup *setup, const struct sight *sight);
 /* Most bytes of a frame's text over the link. */
 size_t session_most(const struct lexicon *lx, const struct lex_link *link);
 

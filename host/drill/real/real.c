@@ -19,11 +19,9 @@
 #define GREETED_US UINT64_C(5000000) /* so does a greeting, after a reset */
 #define ASKED      15u
 #define ABOUT      3u
-#define WORD       "zz" /* nobody's command */
 #define QUIET_US   UINT64_C(50000)
-#define AWAY_US    UINT64_C(500000) /* an output that is not slow has gone where it goes */
-
-/* ---- on the line ---- */
+#define AWAY_US    UINT64_C(500000)    /* an output that is not slow has gone where it goes... */
+#define WHILE_US   UINT64_C(120000000) /* ...and a slow one */
 
 struct meeting {
     const struct drill *drill;
@@ -34,7 +32,53 @@ struct meeting {
     char *text; /* the last of it */
     uint64_t heard_us;
     unsigned tags;
+    char word[3]; /* nobody's: nothing moves by it; "": there is none */
 };
+
+/* ---- a word that is nobody's ---- */
+
+static bool begins_with(const char *text, char letter)
+{
+    return text && g_ascii_tolower(*text) == letter;
+}
+
+static bool begins_an_element(const struct lex_element *e, char letter)
+{
+    bool begins = begins_with(e->text, letter) || begins_with(e->prefix, letter);
+    for (unsigned i = 0; e->words && i < e->words->len; i++)
+        begins |= begins_with(e->words->pdata[i], letter);
+    return begins;
+}
+
+/* Whether anything that may be said there begins with the letter, or a key has it. */
+static bool is_somebodys(const struct lexicon *lx, const struct lex_link *link, char letter)
+{
+    bool is = g_ascii_tolower(link->lead) == letter;
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const struct lex_command *command = lx->commands->pdata[i];
+        for (unsigned k = 0; k < command->elements->len; k++)
+            is |= begins_an_element(command->elements->pdata[k], letter);
+    }
+    for (unsigned i = 0; i < link->keys->len; i++) {
+        const char *code = ((struct lex_key *)link->keys->pdata[i])->code;
+        is |= strchr(code, letter) || strchr(code, g_ascii_toupper(letter));
+    }
+    for (unsigned i = 0; i < lx->ignores->len; i++)
+        is |= begins_with(((struct lex_ignore *)lx->ignores->pdata[i])->text, letter);
+    for (const struct lex_built_in *b = lex_built_ins; b->word; b++)
+        is |= begins_with(b->word, letter);
+    return is;
+}
+
+static void find_word(struct meeting *m)
+{
+    static const char letters[] = "zqxjkvywubfgcdeimnoprsthal";
+    const char *c = letters;
+    while (*c && is_somebodys(m->drill->lx, m->end->of, *c)) c++;
+    g_snprintf(m->word, sizeof m->word, "%.1s%.1s", c, c);
+}
+
+/* ---- what is said and heard ---- */
 
 static void on_meeting(void *user, const struct sight *sight)
 {
@@ -100,7 +144,10 @@ static void ask_identity(struct meeting *m)
         device_reset(m->end->board->device, RLX_RESET_PIN);
         wait_for(m, GREETED_US, true);
     }
-    if (link->frame == LEX_FRAME_LINE) bench_type(m->end, "\r\n", 2); /* ends what was begun */
+    if (link->frame == LEX_FRAME_LINE) { /* ends what was begun, and nobody obeys it */
+        bench_type(m->end, m->word, strlen(m->word));
+        bench_type(m->end, "\x01\r\n", 3);
+    }
     be_silent(m);
     for (unsigned i = 0; can && !m->identity && i < ABOUT; i++) {
         meet_say(m, "about");
@@ -124,21 +171,20 @@ static bool is_its_error(const struct meeting *m)
     return its;
 }
 
-/* With a text that is no command of anybody. */
 static void measure(struct meeting *m, struct real *real)
 {
     uint64_t took[ASKED];
     unsigned n = 0;
     g_clear_pointer(&m->text, g_free);
-    for (unsigned i = 0; i < ASKED && !bench_failure(m->bench); i++) {
+    for (unsigned i = 0; *m->word && i < ASKED && !bench_failure(m->bench); i++) {
         uint64_t began = m->bench->world->now_us;
-        meet_say(m, WORD);
+        meet_say(m, m->word);
         wait_for(m, ASKED_US, false);
         if (m->heard && is_its_error(m)) took[n++] = m->heard_us - began;
         m->heard = false;
         bench_pass(m->bench, QUIET_US);
-        if (i == 2 && !n) break; /* it never will */
         real->asked = i + 1;
+        if (i == 2 && !n) break; /* it never will */
     }
     real->answered = n;
     if (!n) return;
@@ -233,47 +279,45 @@ static void put_unjudged(const struct drill *drill, struct real *real)
 
 /* ---- at rest ---- */
 
-/* Whether the second text makes the output safe that the first one made something else, on the
- * lexicon's tables, within this time. */
-static bool makes_safe(const struct drill *drill, unsigned output, const struct drill_case *away,
-                       const struct drill_case *back, uint64_t us)
+/* Whether the output is safe when the first text was said, and behind it the second (NULL: none),
+ * within this time, on the lexicon's tables. */
+static bool is_safe_behind(const struct drill *drill, unsigned output, const char *first,
+                           const char *second, uint64_t us)
 {
-    const struct lex_output *out = drill->lx->outputs->pdata[output];
     struct bench_options options = {.seed = 1};
     struct bench *bench = bench_new(drill->lx, drill->image, &options, NULL);
     struct end *end = bench->ends->pdata[drill->options->board_link];
-    const struct board *board = bench->boards->pdata[0];
+    const char *const texts[] = {first, second};
     bench_start(bench);
-    bench_say(end, away->text, strlen(away->text));
-    bench_pass(bench, AWAY_US);
-    bool safe = !output_is_safe(board, out);
-    bench_say(end, back->text, strlen(back->text));
-    bench_pass(bench, us);
-    safe = safe && output_is_safe(board, out);
+    for (unsigned i = 0; i < G_N_ELEMENTS(texts) && texts[i]; i++) {
+        bench_say(end, texts[i], strlen(texts[i]));
+        bench_pass(bench, i ? us : AWAY_US);
+    }
+    bool safe = output_is_safe(bench->boards->pdata[0], drill->lx->outputs->pdata[output]);
     bench_free(bench);
     return safe;
 }
 
-static bool is_about(const struct drill_case *test, unsigned output)
+/* The first valid text about the output, behind `first` (NULL: from power-up), that leaves it safe
+ * within this time, or not safe; NULL: none does. */
+static const struct drill_case *leading(const struct drill *drill, unsigned output,
+                                        const char *first, uint64_t us, bool safe)
 {
-    return test->valid && test->of && lex_tells(test->of, output);
+    for (unsigned i = 0; i < drill->cases->len; i++) {
+        const struct drill_case *test = drill->cases->pdata[i];
+        if (!test->valid || !test->of || !lex_tells(test->of, output)) continue;
+        const char *begin = first ? first : test->text, *then = first ? test->text : NULL;
+        if (is_safe_behind(drill, output, begin, then, us) == safe) return test;
+    }
+    return NULL;
 }
 
-/* The first valid text that makes the output safe soon, or after a while; NULL: none does. */
+/* The first text that makes it safe soon, or after a while; NULL: none does. */
 static const struct drill_case *way_back(const struct drill *drill, unsigned output)
 {
-    static const uint64_t waits[] = {AWAY_US, UINT64_C(120000000)};
-    for (unsigned w = 0; w < G_N_ELEMENTS(waits); w++)
-        for (unsigned i = 0; i < drill->cases->len; i++) {
-            const struct drill_case *back = drill->cases->pdata[i];
-            for (unsigned k = 0; is_about(back, output) && k < drill->cases->len; k++) {
-                const struct drill_case *away = drill->cases->pdata[k];
-                if (k != i && is_about(away, output) &&
-                    makes_safe(drill, output, away, back, waits[w]))
-                    return back;
-            }
-        }
-    return NULL;
+    const struct drill_case *away = leading(drill, output, NULL, 0, false);
+    const struct drill_case *back = away ? leading(drill, output, away->text, AWAY_US, true) : NULL;
+    return !away || back ? back : leading(drill, output, away->text, WHILE_US, true);
 }
 
 static struct move *add_calm(struct real *real, enum move_what what, unsigned link,
@@ -339,7 +383,7 @@ static void say_silent(const struct meeting *m, GError **error)
     const struct lex_link *link = m->end->of;
     const char *where = m->drill->options->where;
     char *shown = m->text ? g_strescape(m->text, NULL) : NULL;
-    if (m->text && strstr(m->text, WORD))
+    if (m->text && strstr(m->text, m->word))
         g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED,
                     "what is said to %s comes back: its TX is on its own RX, or it is an echo",
                     where);
@@ -372,7 +416,7 @@ static bool is_met(struct meeting *m, struct real *real, GError **error)
     if (!gone && !may_move(m->drill, real, error)) return false;
     if (!gone && is_answered(link)) {
         measure(m, real);
-        if (!real->answered && !bench_failure(m->bench)) {
+        if (real->asked && !real->answered && !bench_failure(m->bench)) {
             say_silent(m, error);
             return false;
         }
@@ -399,6 +443,7 @@ struct real *real_meet(const struct drill *drill, GError **error)
     bool met = false;
     if (m.bench) {
         m.end = m.bench->ends->pdata[drill->options->board_link];
+        find_word(&m);
         bench_watch(m.bench, on_meeting, &m);
         outside_paces(m.end->board->device);
         bench_start(m.bench);

@@ -30,17 +30,18 @@ bool real_may_say(const struct drill *drill, const struct lex_command *command);
 GArray *real_moves(const struct drill *drill, const GArray *moves);
 /* What went over the link of a real board in a conversation, and when it started anew by itself. */
 struct heard {
+    const struct setup *setup;
     const GArray *moves;  /* of the conversation */
     GPtrArray *lines;     /* char *: as talk prints them */
     GArray *line_moves;   /* unsigned: in which move */
     unsigned move, reset; /* reset: in that move; UINT_MAX: in none */
 };
-struct heard *heard_new(const GArray *moves);
+struct heard *heard_new(const struct setup *setup, const GArray *moves);
 void heard_free(struct heard *heard);
 void heard_sight(struct heard *heard, const struct sight *sight);
 /* What is known of a failure of a real board beside what came: the lines up to it, what is said
  * again and again, which handler was called before, whether it started anew. */
-void real_put_facts(const struct drill *drill, const struct setup *setup, const struct heard *heard,
+void real_put_facts(const struct drill *drill, const struct heard *heard,
                     const struct failing *failing, json_t *to);
 
 /* It comes to rest for good. */

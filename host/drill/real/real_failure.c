@@ -10,9 +10,10 @@
 
 /* ---- what is heard ---- */
 
-struct heard *heard_new(const GArray *moves)
+struct heard *heard_new(const struct setup *setup, const GArray *moves)
 {
     struct heard *heard = g_new0(struct heard, 1);
+    heard->setup = setup;
     heard->moves = moves;
     heard->lines = g_ptr_array_new_with_free_func(g_free);
     heard->line_moves = g_array_new(FALSE, FALSE, sizeof(unsigned));
@@ -51,8 +52,7 @@ void heard_sight(struct heard *heard, const struct sight *sight)
         add_line(heard, sight, '>', move->text); /* its bytes are typed, not told */
     char *text = g_strndup(sight->text, sight->count);
     add_line(heard, sight, said ? '>' : '<', text);
-    const char *ready = said ? NULL : strstr(text, "ready ");
-    if (ready && ready <= text + 1 && !move->calm && heard->reset == UINT_MAX)
+    if (!move->calm && heard->reset == UINT_MAX && session_greets(heard->setup, sight))
         heard->reset = heard->move;
     g_free(text);
 }
@@ -119,8 +119,8 @@ static const struct move *last_call(const struct heard *heard, unsigned move)
     return NULL;
 }
 
-void real_put_facts(const struct drill *drill, const struct setup *setup, const struct heard *heard,
-                    const struct failing *f, json_t *to)
+void real_put_facts(const struct drill *drill, const struct heard *heard, const struct failing *f,
+                    json_t *to)
 {
     const struct move *move = &g_array_index(heard->moves, struct move, f->move);
     const struct move *call = last_call(heard, f->move);
@@ -136,5 +136,5 @@ void real_put_facts(const struct drill *drill, const struct setup *setup, const 
     }
     if (!drill->options->bare) put_lines(heard, f->move, to);
     if (move->what == MOVE_SAY && move->test && !f->died && !f->late_us && !anew)
-        put_again(drill, setup, move, to);
+        put_again(drill, heard->setup, move, to);
 }

@@ -31,8 +31,8 @@ static const char *row_of(const struct drill *drill, const struct conversation *
 }
 
 /* Cut down, written as a scene, with the conversation around it. */
-static void put_shortest(struct yield *y, const struct drill *drill, const struct conversation *c,
-                         const struct setup *setup, struct failing *f, json_t *to)
+static void put_shortest(struct yield *y, const struct conversation *c, const struct setup *setup,
+                         struct failing *f, json_t *to)
 {
     GArray *shortest = shrink(setup, c->moves, f, SHRINKS);
     char *title = g_strdup_printf("%s %u", c->job->title, y->failed);
@@ -45,7 +45,6 @@ static void put_shortest(struct yield *y, const struct drill *drill, const struc
     if (scene) json_object_set_new(to, "scene", json_string(scene));
     if (scene && *setup->world) json_object_set_new(to, "world", json_string(setup->world));
     json_object_set_new(to, "steps", json_integer(shortest->len));
-    (void)drill;
     g_ptr_array_free(lines, TRUE);
     g_free(scene);
     g_free(title);
@@ -75,9 +74,9 @@ static void put_failure(struct listener *l, const struct setup *setup, struct fa
     if (c->fault) json_object_set_new(one, "fault", json_string(c->fault));
     if (c->strength) json_object_set_new(one, "strength", json_string(c->strength));
     if (l->heard)
-        real_put_facts(drill, setup, l->heard, f, one);
+        real_put_facts(drill, l->heard, f, one);
     else if (y->shrunk < SHRUNK_MOST && !drill->options->bare)
-        put_shortest(y, drill, c, setup, f, one);
+        put_shortest(y, c, setup, f, one);
     json_array_append_new(y->failures, one);
 }
 
@@ -234,7 +233,7 @@ void yield_conversation(struct yield *y, const struct drill *drill,
     setup.after_us = c.after_us;
     struct listener l = {.yield = y, .drill = drill, .c = &c, .setup = &setup};
     if (drill->real)
-        l.heard = heard_new(c.moves);
+        l.heard = heard_new(&setup, c.moves);
     else if (setup.firmware && !drill->options->guarantees)
         drill_ask_all(drill, c.moves);
     play_conversation(&l, &setup);

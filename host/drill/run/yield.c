@@ -52,7 +52,8 @@ struct setup yield_setup(const struct drill *drill, const char *world, uint32_t 
                           .board = drill->options->board,
                           .board_link = drill->options->board_link,
                           .real = drill->real != NULL,
-                          .resets = drill->real && drill->options->board->reset,
+                          .resets = drill->real && drill->options->board->reset &&
+                                    !drill->options->board->by_hand,
                           .slack_us = drill->options->slack_us,
                           .world = (char *)world,
                           .seed = seed};

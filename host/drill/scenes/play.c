@@ -204,7 +204,7 @@ static void silence(struct player *p)
 
 static const struct lex_output *output_of(const struct player *p)
 {
-    return p->file->lx->outputs->pdata[lexicon_output_index(p->file->lx, p->step->who)];
+    return lexicon_output(p->file->lx, p->step->who);
 }
 
 static bool is_seen(struct player *p)

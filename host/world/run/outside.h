@@ -16,6 +16,7 @@ struct outside_line {
     const char *(*failure)(void *user);
     /* The chip starts anew; NULL: nobody can do that. False: it could not. */
     bool (*reset)(void *user);
+    bool by_hand; /* a person does that, and is not asked again and again */
 };
 
 /* Only the link of this number leads to it. */

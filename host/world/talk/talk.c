@@ -234,11 +234,11 @@ static void begin(struct talk *t, const struct lexicon *lx)
     bench_watch(t->bench, options->plain ? talk_print_plain : talk_print, t);
     if (options->plain) return;
     if (options->where && t->end->modem) {
-        fprintf(t->out,
-                "# %s %u, the modem of %s, for a board at %s: seconds; > a message to it, < from "
-                "it%s\n",
-                lx->name, lx->version, t->end->name, options->where,
-                options->wire ? ", } to the modem, { from it" : "");
+        fprintf(
+            t->out,
+            "# %s %u, the modem of %s for a real board: seconds; > a message to it, < from it%s\n",
+            lx->name, lx->version, t->end->name,
+            options->wire ? ", } to the modem, { from it" : "");
         return;
     }
     if (options->where) {
