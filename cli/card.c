@@ -9,13 +9,14 @@
 #include "lexicon/write/abnf.h"
 #include "rlx_cli.h"
 
+#define FORMS "text|markdown|json|abnf"
+
 static char *make(struct lexicon *lx, const struct image *image, const char *form)
 {
     if (!strcmp(form, "text")) return lexicon_card_text(lx, image);
     if (!strcmp(form, "markdown")) return lexicon_card_markdown(lx, image);
     if (!strcmp(form, "json")) return lexicon_card_json(lx, image);
-    if (!strcmp(form, "abnf")) return lexicon_abnf(lx);
-    return NULL;
+    return lexicon_abnf(lx);
 }
 
 int verb_card(int argc, char **argv)
@@ -23,8 +24,7 @@ int verb_card(int argc, char **argv)
     g_autofree char *form = NULL;
     gboolean json = FALSE;
     const GOptionEntry entries[] = {
-        {"as", 0, 0, G_OPTION_ARG_STRING, &form, "text (when left out), markdown, json or abnf",
-         "FORM"},
+        {"as", 0, 0, G_OPTION_ARG_STRING, &form, "its form (default: text)", FORMS},
         {"json", 0, 0, G_OPTION_ARG_NONE, &json, "the same as --as json", NULL},
         {0}};
     struct image *image;
@@ -37,16 +37,11 @@ int verb_card(int argc, char **argv)
             "Example:\n  rlx card --as markdown examples/tide_tank/tidetank.lexicon\n",
             1))
         return 2;
+    if (form && !cli_choice("--as", FORMS, form)) return 2;
     struct lexicon *lx = cli_sound_lexicon(argv[1], &image, &code);
     if (!lx) return code;
     char *text = make(lx, image, json ? "json" : form ? form : "text");
-    if (text) {
-        fputs(text, stdout);
-    } else {
-        fprintf(stderr, "%s: expected --as text, markdown, json or abnf, not '%s'\n",
-                g_get_prgname(), form);
-        code = 2;
-    }
+    fputs(text, stdout);
     g_free(text);
     image_free(image);
     lexicon_free(lx);

@@ -36,13 +36,13 @@ static void print_json(const struct lexicon *lx)
     json_decref(all);
 }
 
-/* In lines of up to 80 columns. */
+/* In lines as wide as the terminal. */
 static void print_wrapped(const char *text)
 {
     size_t column = 0;
     while (*text) {
         size_t word = strcspn(text, " ");
-        bool fits = column + 1 + word <= 80;
+        bool fits = column + 1 + word <= cli_columns();
         if (column) putchar(fits ? ' ' : '\n');
         printf("%.*s", (int)word, text);
         column = column && fits ? column + 1 + word : word;
@@ -132,7 +132,7 @@ int verb_check(int argc, char **argv)
     if (json) {
         print_json(lx);
     } else {
-        fputs(text, stdout);
+        cli_print(stdout, text);
         if (!code) print_sound(lx, image);
     }
     if (lexicon_has(lx, true)) code = 1;

@@ -8,6 +8,8 @@
 #include "files/files.h"
 #include "draw/timeline.h"
 
+#define FORMS "png|svg|vcd|csv|text"
+
 static bool write_form(const struct timeline *t, const char *form, const char *to, uint64_t from_us,
                        uint64_t to_us, GError **error)
 {
@@ -28,17 +30,12 @@ static bool write_form(const struct timeline *t, const char *form, const char *t
 /* By the name of the file, or by the option; NULL after a message. */
 static const char *form_of(const char *as, const char *to)
 {
-    static const char *const forms[] = {"png", "svg", "vcd", "csv", "text", NULL};
     const char *dot = to ? strrchr(to, '.') : NULL, *wanted = as ? as : dot ? dot + 1 : "text";
     if (!as && !g_strcmp0(wanted, "txt")) wanted = "text";
-    for (unsigned i = 0; forms[i]; i++)
-        if (!strcmp(forms[i], wanted)) {
-            if (to || i > 1) return forms[i];
-            fprintf(stderr, "%s: a picture goes to a file: -o trace.%s\n", g_get_prgname(), wanted);
-            return NULL;
-        }
-    fprintf(stderr, "%s: '%s' is no form of a trace: png, svg, vcd, csv or text\n", g_get_prgname(),
-            wanted);
+    if (!as && to && !strcmp(to, "-")) wanted = "text";
+    if (!cli_choice(as ? "--as" : "the end of -o", FORMS, wanted)) return NULL;
+    if (to || (strcmp(wanted, "png") != 0 && strcmp(wanted, "svg") != 0)) return wanted;
+    fprintf(stderr, "%s: a picture goes to a file: -o trace.%s\n", g_get_prgname(), wanted);
     return NULL;
 }
 
@@ -48,8 +45,7 @@ int verb_draw(int argc, char **argv)
     const GOptionEntry entries[] = {
         {"output", 'o', 0, G_OPTION_ARG_FILENAME, &to,
          "write it here: FILE.png, .svg, .vcd, .csv, .txt", "FILE"},
-        {"as", 0, 0, G_OPTION_ARG_STRING, &as,
-         "png, svg, vcd, csv or text, whatever the file is called", "FORM"},
+        {"as", 0, 0, G_OPTION_ARG_STRING, &as, "its form, whatever the file is called", FORMS},
         {"from", 0, 0, G_OPTION_ARG_STRING, &from_text, "only from this time on, like 2.5s",
          "TIME"},
         {"to", 0, 0, G_OPTION_ARG_STRING, &to_text, "only up to this time", "TIME"},

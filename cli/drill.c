@@ -9,6 +9,7 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "drill/report/made.h"
 #include "drill/report/report.h"
 #include "endpoint/board_line.h"
 #include "rlx_cli.h"
@@ -49,11 +50,12 @@ static bool write_text(const char *file, char *text, GError **error)
 
 static bool write_all(json_t *report, const struct wanted *w, const char *lexicon, GError **error)
 {
+    const double seconds = made_seconds(begun_us);
     if (w->against && !report_against(report, w->against, error)) return false;
     if (w->scenes && !report_scenes(report, w->scenes, lexicon, error)) return false;
     if (w->html && !write_text(w->html, report_html(report), error)) return false;
     if (w->csv && !write_text(w->csv, report_csv(report), error)) return false;
-    if (w->junit && !report_junit(report, w->junit, error)) return false;
+    if (w->junit && !report_junit(report, seconds, w->junit, error)) return false;
     if (w->write) {
         char *text = json_dumps(report, JSON_INDENT(1) | JSON_REAL_PRECISION(9));
         bool ok = files_write(w->write, text, strlen(text), error);
@@ -63,15 +65,20 @@ static bool write_all(json_t *report, const struct wanted *w, const char *lexico
     return true;
 }
 
+/* Where a report goes to standard output, this does not. */
 static void print(const json_t *report, const struct wanted *w)
 {
-    if (w->json) {
+    const char *const files[] = {w->html, w->junit, w->csv, w->write};
+    FILE *to = stdout;
+    for (unsigned i = 0; i < G_N_ELEMENTS(files); i++)
+        if (!g_strcmp0(files[i], "-")) to = stderr;
+    if (w->json && to == stdout) {
         json_dumpf(report, stdout, JSON_INDENT(2) | JSON_REAL_PRECISION(9));
         putchar('\n');
         return;
     }
     char *text = report_text(report, AROUND);
-    fputs(text, stdout);
+    cli_print(to, text);
     g_free(text);
 }
 
@@ -83,6 +90,8 @@ static int run(const char *file, struct lexicon *lx, const struct image *image,
     begun_us = g_get_monotonic_time();
     json_t *report = drill(lx, image, options, &error);
     progress_over();
+    if (report)
+        json_object_set_new(report, "made", made_json(lx, image, options->firmware, options->seed));
     bool ok = report && write_all(report, w, file, &error);
     if (report) print(report, w);
     if (error) fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
@@ -105,6 +114,10 @@ static struct {
     gboolean guarantees, first, bare;
 } asked;
 
+#define SUITE(name, ...) "|" #name
+static const char suites[] = DRILL_SUITES(SUITE); /* behind its first byte, a choice */
+#undef SUITE
+
 static const GOptionEntry entries[] = {
     {"firmware", 'f', 0, G_OPTION_ARG_FILENAME, &asked.firmware,
      "drill this program, made for the simulated port", "PROGRAM"},
@@ -118,9 +131,8 @@ static const GOptionEntry entries[] = {
     {"takes", 0, 0, G_OPTION_ARG_STRING, &asked.takes,
      "its handlers take at most so long, like 25ms", "TIME"},
     {"link", 'l', 0, G_OPTION_ARG_STRING, &asked.link, "only over this link", "NAME"},
-    {"suite", 0, 0, G_OPTION_ARG_STRING, &asked.suite, "only words, ends, life, mixed or faults",
-     "NAME"},
-    {"mixed", 'm', 0, G_OPTION_ARG_INT64, &asked.mixed, "so many mixed conversations, 40", "N"},
+    {"suite", 0, 0, G_OPTION_ARG_STRING, &asked.suite, "only this suite", suites + 1},
+    {"mixed", 0, 0, G_OPTION_ARG_INT64, &asked.mixed, "so many mixed conversations, 40", "N"},
     {"seed", 's', 0, G_OPTION_ARG_INT64, &asked.seed, "of what is random", "N"},
     {"guarantees", 0, 0, G_OPTION_ARG_NONE, &asked.guarantees,
      "with --firmware: not against the lexicon's tables", NULL},
@@ -130,9 +142,9 @@ static const GOptionEntry entries[] = {
      "FILE"},
     {"junit", 0, 0, G_OPTION_ARG_FILENAME, &asked.w.junit, "the same as JUnit XML", "FILE"},
     {"csv", 0, 0, G_OPTION_ARG_FILENAME, &asked.w.csv, "its figures as CSV", "FILE"},
-    {"write", 'w', 0, G_OPTION_ARG_FILENAME, &asked.w.write, "write it here as JSON, for --against",
+    {"write", 0, 0, G_OPTION_ARG_FILENAME, &asked.w.write, "write it here as JSON, for --against",
      "FILE"},
-    {"against", 'a', 0, G_OPTION_ARG_FILENAME, &asked.w.against, "compare with what --write wrote",
+    {"against", 0, 0, G_OPTION_ARG_FILENAME, &asked.w.against, "compare with what --write wrote",
      "FILE"},
     {"scenes", 0, 0, G_OPTION_ARG_FILENAME, &asked.w.scenes,
      "write the shortest conversations that fail here, as scenes", "FOLDER"},
@@ -164,8 +176,8 @@ static bool can_be(void)
     if (!numbers)
         fprintf(stderr, "%s: --seed takes 1..%d, --jobs 1..64, --mixed 0..100000\n",
                 g_get_prgname(), INT32_MAX);
-    else if (asked.suite && !drill_is_suite(asked.suite))
-        fprintf(stderr, "%s: --suite takes words, ends, life, mixed or faults\n", g_get_prgname());
+    else if (asked.suite && !cli_choice("--suite", suites + 1, asked.suite))
+        return false;
     else
         return takes_times();
     return false;

@@ -25,10 +25,9 @@ int verb_emit(int argc, char **argv)
     g_autofree char *port = NULL;
     gboolean bundle = FALSE;
     const GOptionEntry entries[] = {
-        {"bundle", 'b', 0, G_OPTION_ARG_NONE, &bundle,
+        {"bundle", 0, 0, G_OPTION_ARG_NONE, &bundle,
          "NAME.h and NAME.c with all of the library that it needs", NULL},
-        {"port", 'p', 0, G_OPTION_ARG_STRING, &port,
-         "with --bundle: a port beside it: sim, cortex_m0 or avr", "PORT"},
+        {"port", 0, 0, G_OPTION_ARG_STRING, &port, "with --bundle: a port beside it", BUNDLE_PORTS},
         {"output", 'o', 0, G_OPTION_ARG_FILENAME, &directory,
          "folder for the files (default: this one)", "DIR"},
         {0}};
@@ -42,10 +41,10 @@ int verb_emit(int argc, char **argv)
                      "Example:\n  rlx emit examples/tide_tank/tidetank.lexicon -o build/tide\n",
                      1))
         return 2;
-    if (!cli_can_write("-o", directory, NULL, 0)) return 2;
-    if (port && (!bundle || !g_strv_contains(bundle_ports, port))) {
-        fprintf(stderr, "%s: --port takes sim, cortex_m0 or avr, and goes with --bundle\n",
-                g_get_prgname());
+    if (!cli_is_file("-o", directory, "it is a folder, for several files")) return 2;
+    if (port && !cli_choice("--port", BUNDLE_PORTS, port)) return 2;
+    if (port && !bundle) {
+        fprintf(stderr, "%s: --port goes with --bundle\n", g_get_prgname());
         return 2;
     }
     struct lexicon *lx = cli_runnable_lexicon(argv[1], &image, &code);

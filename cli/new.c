@@ -16,9 +16,9 @@ int verb_new(int argc, char **argv)
     const GOptionEntry entries[] = {
         {"cmake", 0, 0, G_OPTION_ARG_NONE, &cmake,
          "a project for CMake; so it is where neither is given", NULL},
-        {"make", 'm', 0, G_OPTION_ARG_NONE, &make, "a Makefile instead", NULL},
-        {"for", 'f', 0, G_OPTION_ARG_STRING, &chip,
-         "sim: the simulated port alone; cortex_m0, avr: for that chip, too", "PORT"},
+        {"make", 0, 0, G_OPTION_ARG_NONE, &make, "a Makefile instead", NULL},
+        {"for", 0, 0, G_OPTION_ARG_STRING, &chip,
+         "sim: the simulated port alone; else for that chip, too", BUNDLE_PORTS},
         {0}};
     GError *error = NULL;
     if (!cli_options(
@@ -29,12 +29,9 @@ int verb_new(int argc, char **argv)
             "Example:\n  rlx new tank && cd tank && cmake -B build && cmake --build build\n",
             1))
         return 2;
-    bool known = !chip || g_strv_contains(bundle_ports, chip);
-    if (!known || (make && cmake)) {
-        fprintf(stderr,
-                known ? "%s: --cmake or --make, not both\n"
-                      : "%s: --for takes sim, cortex_m0 or avr\n",
-                g_get_prgname());
+    if (chip && !cli_choice("--for", BUNDLE_PORTS, chip)) return 2;
+    if (make && cmake) {
+        fprintf(stderr, "%s: --cmake or --make, not both\n", g_get_prgname());
         return 2;
     }
     struct new_options options = {make, chip && strcmp(chip, "sim") != 0 ? chip : NULL};

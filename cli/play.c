@@ -8,6 +8,7 @@
 #include <string.h>
 
 #include "drill/report/junit.h"
+#include "drill/report/made.h"
 #include "endpoint/board_line.h"
 #include "rlx_cli.h"
 #include "world/boards/trace.h"
@@ -35,7 +36,7 @@ static int read_scenes(const char *name, GPtrArray *files)
     g_ptr_array_add(files, file);
     if (!lexicon_has(file->read, false)) return 0;
     char *text = lexicon_faults_text(file->read, CLI_FAULTS);
-    fputs(text, stderr);
+    cli_print(stderr, text);
     g_free(text);
     return 1;
 }
@@ -65,10 +66,14 @@ static bool on_board; /* a real one: nothing but the board makes it play again *
 
 static json_t *play_one(const struct job *job, const struct play_options *options)
 {
+    gint64 begun_us = g_get_monotonic_time();
     struct play_result *r = play_scene(job->file, job->scene, options);
     json_t *all = json_pack("{s:s, s:s, s:b, s:i, s:f, s:i}", "scene", job->scene->title, "file",
                             job->file->name, "passed", r->passed, "steps", (int)r->steps, "took_s",
                             r->took_s, "seed", (int)r->seed);
+    json_object_set_new(all, "real_s", json_real(made_seconds(begun_us)));
+    json_object_set_new(all, "made",
+                        made_json(job->file->lx, job->file->image, options->firmware, r->seed));
     if (r->left_out) json_object_set_new(all, "left_out", json_string(r->left_out));
     if (r->unseen) json_object_set_new(all, "unseen", json_integer(r->unseen));
     if (options->firmware) json_object_set_new(all, "firmware", json_string(options->firmware));
@@ -85,43 +90,46 @@ static json_t *play_one(const struct job *job, const struct play_options *option
     return all;
 }
 
+/* Standard error where the report goes to standard output. */
+static FILE *to;
+
 static void print(const struct job *job, bool json)
 {
     const char *expected = json_string_value(json_object_get(job->result, "expected"));
     if (json) {
-        json_dumpf(job->result, stdout, JSON_COMPACT);
-        fputc('\n', stdout);
+        json_dumpf(job->result, to, JSON_COMPACT);
+        fputc('\n', to);
         return;
     }
     const char *left_out = json_string_value(json_object_get(job->result, "left_out"));
     long long unseen = json_integer_value(json_object_get(job->result, "unseen"));
     if (left_out) {
-        printf("-     left out      %s (%s)\n", job->scene->title, left_out);
+        fprintf(to, "-     left out      %s (%s)\n", job->scene->title, left_out);
         return;
     }
     if (json_is_true(json_object_get(job->result, "passed"))) {
-        printf("ok    %10.3f s  %s", json_real_value(json_object_get(job->result, "took_s")),
-               job->scene->title);
-        if (unseen) printf(" (%lld step%s not seen)", unseen, unseen == 1 ? "" : "s");
-        putchar('\n');
+        cli_printf(to, "ok    %10.3f s  %s",
+                   json_real_value(json_object_get(job->result, "took_s")), job->scene->title);
+        if (unseen) fprintf(to, " (%lld step%s not seen)", unseen, unseen == 1 ? "" : "s");
+        fputc('\n', to);
         return;
     }
-    printf("FAIL  %s\n", job->scene->title);
+    cli_printf(to, "FAIL  %s\n", job->scene->title);
     if (!expected) {
-        printf("      it did not come to an end: the player stopped\n");
+        fprintf(to, "      it did not come to an end: the player stopped\n");
         return;
     }
     long long line = json_integer_value(json_object_get(job->result, "line"));
     const json_t *around = json_object_get(job->result, "around");
-    printf("      %s:%lld: expected %s; came: %s\n", job->file->name, line, expected,
-           json_string_value(json_object_get(job->result, "came")));
+    fprintf(to, "      %s:%lld: expected %s; came: %s\n", job->file->name, line, expected,
+            json_string_value(json_object_get(job->result, "came")));
     for (size_t i = 0; i < json_array_size(around); i++)
-        printf("      | %s\n", json_string_value(json_array_get(around, i)));
+        fprintf(to, "      | %s\n", json_string_value(json_array_get(around, i)));
     const char *firmware = json_string_value(json_object_get(job->result, "firmware"));
     if (on_board) return;
-    printf("      again: rlx play %s --only \"%s\" --seed %lld%s%s\n", job->file->name,
-           job->scene->title, json_integer_value(json_object_get(job->result, "seed")),
-           firmware ? " --firmware " : "", firmware ? firmware : "");
+    fprintf(to, "      again: rlx play %s --only \"%s\" --seed %lld%s%s\n", job->file->name,
+            job->scene->title, json_integer_value(json_object_get(job->result, "seed")),
+            firmware ? " --firmware " : "", firmware ? firmware : "");
 }
 
 /* Of scenes in the order of the files, whoever is ready first. */
@@ -149,7 +157,7 @@ static bool done(void *user, unsigned number, json_t *result)
         const struct job *next = &g_array_index(p->jobs, struct job, p->printed);
         if (!next->result) break;
         print(next, p->json);
-        fflush(stdout);
+        fflush(to);
     }
     return true;
 }
@@ -178,17 +186,17 @@ static void print_sum(const GArray *jobs)
     unsigned failed = failed_of(jobs), left_out = 0;
     for (unsigned i = 0; i < jobs->len; i++)
         left_out += json_object_get(g_array_index(jobs, struct job, i).result, "left_out") != NULL;
-    printf("%u scene%s: %u passed, %u failed", jobs->len, jobs->len == 1 ? "" : "s",
-           jobs->len - failed - left_out, failed);
-    if (left_out) printf(", %u left out", left_out);
-    putchar('\n');
+    cli_printf(to, "%u scene%s: %u passed, %u failed", jobs->len, jobs->len == 1 ? "" : "s",
+               jobs->len - failed - left_out, failed);
+    if (left_out) fprintf(to, ", %u left out", left_out);
+    fputc('\n', to);
 }
 
 /* One scene, in this process: its trace goes to a file. */
 static bool play_traced(struct job *job, const char *name, bool json, struct play_options *options)
 {
     GError *error = NULL;
-    options->trace = trace_begin(job->file->lx, name, NULL, &error);
+    options->trace = trace_begin(job->file->lx, name, &error);
     if (options->trace) {
         job->result = play_one(job, options);
         print(job, json);
@@ -292,7 +300,7 @@ int verb_play(int argc, char **argv)
     gboolean json = FALSE;
     gint64 seed = 0, jobs = g_get_num_processors();
     const GOptionEntry entries[] = {
-        {"only", 'o', 0, G_OPTION_ARG_STRING, &only, "scenes whose title holds this", "TEXT"},
+        {"only", 0, 0, G_OPTION_ARG_STRING, &only, "scenes whose title holds this", "TEXT"},
         {"firmware", 'f', 0, G_OPTION_ARG_FILENAME, &firmware,
          "play against this program, made for the simulated port", "PROGRAM"},
         CLI_BOARD_OPTIONS(board),
@@ -323,6 +331,7 @@ int verb_play(int argc, char **argv)
         fprintf(stderr, "%s: --seed takes 1..%d, --jobs 1..64\n", g_get_prgname(), INT32_MAX);
         return 2;
     }
+    if (!cli_is_file("--trace", trace, "the results are printed there")) return 2;
     for (int i = 1; i < argc; i++) {
         const char *const inputs[] = {argv[i], firmware};
         if (!cli_can_write("--junit", junit, inputs, 2) ||
@@ -330,6 +339,7 @@ int verb_play(int argc, char **argv)
             return 2;
     }
     if (!cli_board_alone(&board, firmware ? "--firmware" : NULL)) return 2;
+    to = !g_strcmp0(junit, "-") ? stderr : stdout;
     options.firmware = firmware;
     options.seed = (uint32_t)seed;
     return play_files(argv + 1, only, junit, trace, json, (unsigned)jobs, &options, &board, link);

@@ -3,9 +3,12 @@
  * No verb is done here. */
 #include "rlx_cli.h"
 
+#include "drill/report/made.h"
+#include "options/describe.h"
 #include "endpoint/live.h"
 #include "lexicon/check/check.h"
 #include "lexicon/read/reader.h"
+#include "lexicon/write/cells.h"
 #include "rlx/image.h"
 
 #include <errno.h>
@@ -27,6 +30,7 @@ static int usage(FILE *to)
     fputs("usage: rlx VERB ...   (more: rlx VERB --help)\n\n", to);
     for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++)
         fprintf(to, "  %-8s %s\n", verbs[i].name, verbs[i].what);
+    fputs("\n  help     the options of a verb: rlx help drill\n", to);
     fputs("\nexit code: 0 fine, 1 something was found, 2 could not run\n", to);
     return to == stdout ? 0 : 2;
 }
@@ -45,8 +49,38 @@ static int flushed(int code)
 
 static int version(void)
 {
-    printf("rlx %s, table format %d%s\n", RLX_PROJECT_VERSION, RLX_IMAGE_FORMAT, RLX_COMMIT);
+    printf("%s, table format %d\n", made_tool(), RLX_IMAGE_FORMAT);
     return 0;
+}
+
+/* rlx help --write DIR: each verb is asked for its options. */
+static int write_descriptions(int argc, char **argv)
+{
+    struct describe_verb described[G_N_ELEMENTS(verbs)];
+    char program[32], *none[] = {program, NULL};
+    GError *error = NULL;
+    if (argc != 4) {
+        fputs("rlx help: expected --write DIR\n", stderr);
+        return 2;
+    }
+    for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++) {
+        described[i] = (struct describe_verb){verbs[i].name, verbs[i].what,
+                                              g_array_new(FALSE, FALSE, sizeof(struct cli_usage))};
+        cli_options_collect(described[i].usages);
+        g_snprintf(program, sizeof program, "rlx %s", verbs[i].name);
+        g_set_prgname(program);
+        verbs[i].run(1, none);
+    }
+    cli_options_collect(NULL);
+    g_set_prgname("rlx help");
+    bool ok = describe_write(argv[3], described, G_N_ELEMENTS(verbs), RLX_PROJECT_VERSION, &error);
+    if (!ok) fprintf(stderr, "rlx help: %s\n", error->message);
+    g_clear_error(&error);
+    for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++) {
+        g_array_free(g_array_index(described[i].usages, struct cli_usage, 0).entries, TRUE);
+        g_array_free(described[i].usages, TRUE);
+    }
+    return ok ? 0 : 2;
 }
 
 /* "; did you mean 'drill'?", or "". Owned by the caller. */
@@ -64,6 +98,9 @@ int main(int argc, char **argv)
     bool asks = !strcmp(first, "--help") || !strcmp(first, "-h") || !strcmp(first, "help");
     if (asks && (argc == 2 || *first == '-')) return flushed(usage(stdout));
     if (!strcmp(first, "--version") || !strcmp(first, "-V")) return flushed(version());
+    if (!strcmp(first, "help") && argc > 2 && !strcmp(argv[2], "--write"))
+        return write_descriptions(argc, argv);
+    table_columns(cli_columns());
     char help[] = "--help", *of_verb[] = {argv[0], argv[argc > 2 ? 2 : 1], help, NULL};
     if (asks) argv = of_verb, argc = 3;
     for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++)
@@ -80,34 +117,11 @@ int main(int argc, char **argv)
     return usage(stderr);
 }
 
-bool cli_options(int *argc, char ***argv, const GOptionEntry *entries, const char *parameters,
-                 const char *description, int positional)
-{
-    GError *error = NULL;
-    GOptionContext *context = g_option_context_new(parameters);
-    g_option_context_set_description(context, description);
-    g_option_context_add_main_entries(context, entries, NULL);
-    bool ok = g_option_context_parse(context, argc, argv, &error);
-    if (ok && positional >= 0 && *argc != positional + 1) {
-        ok = false;
-        fprintf(stderr, "%s: expected %s\n", g_get_prgname(), parameters);
-    } else if (!ok) {
-        fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
-        g_clear_error(&error);
-    }
-    g_option_context_free(context);
-    return ok;
-}
-
 bool cli_can_write(const char *option, const char *file, const char *const *inputs, unsigned count)
 {
     GStatBuf to, from;
     if (!file) return true;
-    if (!strcmp(file, "-")) {
-        fprintf(stderr, "%s: %s - is no file: write its name, or /dev/stdout\n", g_get_prgname(),
-                option);
-        return false;
-    }
+    if (!strcmp(file, "-")) return true;
     if (g_stat(file, &to) != 0 || !S_ISREG(to.st_mode)) return true;
     for (unsigned i = 0; i < count; i++) {
         if (!inputs[i] || g_stat(inputs[i], &from) != 0) continue;
@@ -117,6 +131,13 @@ bool cli_can_write(const char *option, const char *file, const char *const *inpu
         return false;
     }
     return true;
+}
+
+bool cli_is_file(const char *option, const char *file, const char *why)
+{
+    if (!file || strcmp(file, "-") != 0) return true;
+    fprintf(stderr, "%s: %s - cannot be: %s\n", g_get_prgname(), option, why);
+    return false;
 }
 
 bool cli_time(const char *option, const char *text, uint64_t *us)
@@ -160,7 +181,7 @@ struct lexicon *cli_sound_lexicon(const char *file, struct image **image, int *c
     struct lexicon *lx = cli_lexicon(file, image, code);
     if (lx && *code) {
         char *text = lexicon_faults_text(lx, CLI_FAULTS);
-        fputs(text, stderr);
+        cli_print(stderr, text);
         g_free(text);
         image_free(*image);
         lexicon_free(lx);
@@ -197,7 +218,7 @@ bool cli_world(const char *name, struct lexicon *lx, struct world_file **file)
     }
     if (!lexicon_has((*file)->read, false)) return true;
     char *text = lexicon_faults_text((*file)->read, 20);
-    fputs(text, stderr);
+    cli_print(stderr, text);
     g_free(text);
     world_file_free(*file);
     return false;

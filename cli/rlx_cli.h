@@ -4,22 +4,24 @@
 
 #include <glib.h>
 #include <stdbool.h>
+#include <stdio.h>
 
 #include "lexicon/write/table_image.h"
+#include "options/options.h"
 #include "verb_list.h"
 #include "world/boards/world_file.h"
 
 /* Most faults that are shown. */
 #define CLI_FAULTS 20
 
-/* Reads the options; false (after a message) unless `positional` words are left (-1: any number).
- */
-bool cli_options(int *argc, char ***argv, const GOptionEntry *entries, const char *parameters,
-                 const char *description, int positional);
-
-/* Whether a file may be written: NULL, none is asked for. False after a message where it is "-", or
- * one of the files that are read (each may be NULL, up to a final one that is not). */
+/* Whether a file may be written: NULL, none is asked for; "-" is standard output. False after a
+ * message where it is one of the files that are read (each may be NULL). */
 bool cli_can_write(const char *option, const char *file, const char *const *inputs, unsigned count);
+
+/* Whether it is no "-"; false after a message that has the reason. */
+#define CLI_PRINTS "the conversation is printed there"
+#define CLI_TYPES  "the lines for the board come from there"
+bool cli_is_file(const char *option, const char *file, const char *why);
 
 /* "2.5", "2.5s", "300ms", "2min" in microseconds, up to CLI_TIME_MOST_US; false after a message. */
 #define CLI_TIME_MOST_US UINT64_C(100000000000000) /* three years */
@@ -37,6 +39,27 @@ struct lexicon *cli_runnable_lexicon(const char *file, struct image **image, int
 bool cli_paced(double speed, gint64 seed);
 /* Reads a world file; false after its faults were printed. */
 bool cli_world(const char *name, struct lexicon *lx, struct world_file **file);
+/* ---- at a terminal ---- */
+
+/* Prints a text; on a terminal with colours, where NO_COLOR is not set. */
+void cli_print(FILE *to, const char *text);
+void cli_printf(FILE *to, const char *format, ...) G_GNUC_PRINTF(2, 3);
+/* How wide a line may be: the terminal's width, 40..160 columns, or COLUMNS; 80 elsewhere. */
+unsigned cli_columns(void);
+
+/* ---- traces ---- */
+
+struct trace;
+struct cli_trace;
+/* Begins a trace (JSON Lines) and a value change dump, each NULL where it is not wanted. NULL and
+ * an error where one cannot be written. The names are read until its end. */
+struct cli_trace *cli_trace_begin(const struct lexicon *lx, const char *json, const char *vcd,
+                                  GError **error);
+/* For a bench; NULL where there is none. */
+struct trace *cli_trace_of(const struct cli_trace *trace);
+/* Ends them; NULL is fine. False and an error where something could not be written. */
+bool cli_trace_end(struct cli_trace *trace, GError **error);
+
 /* ---- a real board ---- */
 
 /* What the verbs that take --board ask of it: entries of a GOptionGroup's kind, for cli_options().

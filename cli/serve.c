@@ -188,7 +188,8 @@ static bool run(struct lexicon *lx, const struct image *image, const struct want
                 struct talk_options *options, GError **error)
 {
     FILE *out = w->quiet ? fopen("/dev/null", "w") : stdout;
-    if (w->json || w->vcd) options->trace = trace_begin(lx, w->json, w->vcd, error);
+    struct cli_trace *trace = cli_trace_begin(lx, w->json, w->vcd, error);
+    options->trace = cli_trace_of(trace);
     bool ok = !*error && out && (s.talk = talk_new(lx, image, options, out, error)) != NULL &&
               open_all(w, error) && go(w, error);
     serve_free(s.serve);
@@ -197,7 +198,7 @@ static bool run(struct lexicon *lx, const struct image *image, const struct want
     if (s.line) g_string_free(s.line, TRUE);
     if (s.talk) talk_free(s.talk);
     if (w->quiet && out) fclose(out);
-    return trace_end(options->trace, ok ? error : NULL) && ok;
+    return cli_trace_end(trace, ok ? error : NULL) && ok;
 }
 
 static struct wanted w = {.seed = 1, .speed = 1, .until_us = UINT64_MAX};
@@ -243,24 +244,24 @@ static bool begin_modem(const struct lexicon *lx, struct talk_options *options)
 int verb_serve(int argc, char **argv)
 {
     const GOptionEntry entries[] = {
-        {"pty", 'p', 0, G_OPTION_ARG_STRING_ARRAY, &w.terminals,
+        {"pty", 0, 0, G_OPTION_ARG_STRING_ARRAY, &w.terminals,
          "the link as a pseudo-terminal, with this name for it", "LINK[=PATH]"},
-        {"tcp", 't', 0, G_OPTION_ARG_STRING_ARRAY, &w.ports,
+        {"tcp", 0, 0, G_OPTION_ARG_STRING_ARRAY, &w.ports,
          "the link on a TCP port of this machine; 0: one that is free", "LINK=[HOST:]PORT"},
-        {"unix", 'u', 0, G_OPTION_ARG_STRING_ARRAY, &w.sockets,
+        {"unix", 0, 0, G_OPTION_ARG_STRING_ARRAY, &w.sockets,
          "the link on a socket in the file system", "LINK=PATH"},
-        {"modem", 'm', 0, G_OPTION_ARG_STRING, &w.modem,
+        {"modem", 0, 0, G_OPTION_ARG_STRING, &w.modem,
          "the modem of this link for a board that is not simulated; no board is switched on",
          "LINK"},
-        {"device", 'd', 0, G_OPTION_ARG_STRING_ARRAY, &w.devices,
+        {"device", 0, 0, G_OPTION_ARG_STRING_ARRAY, &w.devices,
          "a real modem, or another real device, at this link of the board", "LINK=PATH"},
         {"from", 0, 0, G_OPTION_ARG_STRING, &w.from, "who writes the text messages", "+NUMBER"},
         {"wire", 0, 0, G_OPTION_ARG_NONE, &w.wire,
          "print what goes between a board and its modem for text messages", NULL},
         {"anywhere", 0, 0, G_OPTION_ARG_NONE, &w.anywhere,
          "other machines may connect: anybody there can command", NULL},
-        {"speed", 's', 0, G_OPTION_ARG_DOUBLE, &w.speed,
-         "seconds of the board's time in each second; 1 where it is left out", "N"},
+        {"speed", 0, 0, G_OPTION_ARG_DOUBLE, &w.speed,
+         "seconds of the board's time in each second (default: 1)", "N"},
         {"for", 0, 0, G_OPTION_ARG_STRING, &w.length, "ends after this time of the board's",
          "TIME"},
         {"link", 'l', 0, G_OPTION_ARG_STRING, &w.link, "lines of the input go over this link",
@@ -271,17 +272,20 @@ int verb_serve(int argc, char **argv)
          "what the links go through: noise, loss, another baud rate", "FILE"},
         {"loads", 'L', 0, G_OPTION_ARG_NONE, &w.loads,
          "what hangs on the pins moves: gates reach their switches, relays bounce", NULL},
-        {"trace", 0, 0, G_OPTION_ARG_FILENAME, &w.json,
+        {"trace", 't', 0, G_OPTION_ARG_FILENAME, &w.json,
          "write all that happens here, as JSON Lines", "FILE"},
         {"vcd", 0, 0, G_OPTION_ARG_FILENAME, &w.vcd,
          "write pins and duties here, for a waveform viewer", "FILE"},
-        {"seed", 0, 0, G_OPTION_ARG_INT64, &w.seed, "of what is random about the loads", "N"},
+        {"seed", 's', 0, G_OPTION_ARG_INT64, &w.seed, "of what is random about the loads", "N"},
         {"quiet", 'q', 0, G_OPTION_ARG_NONE, &w.quiet, "print no conversation", NULL},
         {0}};
     if (!cli_options(&argc, &argv, entries, "LEXICON", description, 1) ||
         !cli_paced(w.speed, w.seed) || (w.length && !cli_time("--for", w.length, &w.until_us)))
         return 2;
     const char *const inputs[] = {argv[1], w.world, w.firmware};
+    if (!cli_is_file("--trace", w.json, CLI_PRINTS) || !cli_is_file("--vcd", w.vcd, CLI_PRINTS) ||
+        !cli_is_file("LEXICON", argv[1], CLI_TYPES) || !cli_is_file("--world", w.world, CLI_TYPES))
+        return 2;
     if (!cli_can_write("--trace", w.json, inputs, 3) || !cli_can_write("--vcd", w.vcd, inputs, 3))
         return 2;
     GError *error = NULL;

@@ -32,11 +32,12 @@ static bool converse(struct lexicon *lx, const struct image *image, struct talk_
     struct world_file *world = NULL;
     if (files.world && !cli_world(files.world, lx, &world)) return false;
     options->bench.world = world;
-    if (files.json || files.vcd) options->trace = trace_begin(lx, files.json, files.vcd, &error);
+    struct cli_trace *trace = cli_trace_begin(lx, files.json, files.vcd, &error);
+    options->trace = cli_trace_of(trace);
     bool talked = !error && (options->prompt
                                  ? console_run(lx, image, options, files.speed, files.board, &error)
                                  : talk(lx, image, options, stdin, stdout, &error));
-    talked = trace_end(options->trace, error ? NULL : &error) && talked;
+    talked = cli_trace_end(trace, error ? NULL : &error) && talked;
     world_file_free(world);
     return talked || failed(error);
 }
@@ -84,8 +85,8 @@ int verb_talk(int argc, char **argv)
         {"firmware", 'f', 0, G_OPTION_ARG_FILENAME, &firmware,
          "talk to this program, made for the simulated port", "PROGRAM"},
         CLI_BOARD_OPTIONS(board),
-        {"plain", 'p', 0, G_OPTION_ARG_NONE, &plain, "print only what the device sent", NULL},
-        {"raw", 'r', 0, G_OPTION_ARG_NONE, &raw, "send the input byte for byte", NULL},
+        {"plain", 0, 0, G_OPTION_ARG_NONE, &plain, "print only what the device sent", NULL},
+        {"raw", 0, 0, G_OPTION_ARG_NONE, &raw, "send the input byte for byte", NULL},
         {"world", 'w', 0, G_OPTION_ARG_FILENAME, &world,
          "what the links go through: noise, loss, another baud rate", "FILE"},
         {"trace", 't', 0, G_OPTION_ARG_FILENAME, &json,
@@ -99,7 +100,7 @@ int verb_talk(int argc, char **argv)
          "print what goes between the device and its modem for text messages", NULL},
         {"seed", 's', 0, G_OPTION_ARG_INT64, &seed, "of what is random about the loads", "N"},
         {"speed", 0, 0, G_OPTION_ARG_DOUBLE, &speed,
-         "at a terminal: seconds of the board's time in each second; 1 where it is left out", "N"},
+         "at a terminal: seconds of the board's time in each second (default: 1)", "N"},
         {"start-ms", 0, 0, G_OPTION_ARG_INT64, &start_ms,
          "begin with the device's clock at N ms (it wraps at 2^32)", "N"},
         {0}};
@@ -112,6 +113,9 @@ int verb_talk(int argc, char **argv)
     }
     if (!cli_paced(speed, seed)) return 2;
     const char *const inputs[] = {argv[1], world, firmware};
+    if (!cli_is_file("--trace", json, CLI_PRINTS) || !cli_is_file("--vcd", vcd, CLI_PRINTS) ||
+        !cli_is_file("LEXICON", argv[1], CLI_TYPES) || !cli_is_file("--world", world, CLI_TYPES))
+        return 2;
     if (!cli_can_write("--trace", json, inputs, 3) || !cli_can_write("--vcd", vcd, inputs, 3))
         return 2;
     bool mistyped = false;

@@ -1,25 +1,31 @@
-# rlx_firmware(TARGET LEXICON FILE [NAME NAME] SOURCES FILE...); NAME: the lexicon's, where its file has another
-# A firmware program on the simulated port: emits the lexicon's C and compiles the library with
-# just the features that lexicon needs.
+# rlx_firmware(TARGET LEXICON FILE [NAME NAME] [PORT PORT|none] SOURCES FILE...)
+# A firmware of a lexicon: its tables, all of the library that they need, and a port (the simulated one where nothing
+# is told; with `none` yours is among the sources). NAME: the lexicon's, where its file has another.
 function(rlx_firmware target)
-  cmake_path(GET CMAKE_CURRENT_FUNCTION_LIST_DIR PARENT_PATH rlx) # the library's own tree, whoever calls
-  cmake_parse_arguments(ARG "" "LEXICON;NAME" "SOURCES" ${ARGN})
+  cmake_parse_arguments(ARG "" "LEXICON;NAME;PORT" "SOURCES" ${ARGN})
+  if(NOT ARG_LEXICON OR NOT ARG_SOURCES)
+    message(FATAL_ERROR "rlx_firmware(${target}) needs LEXICON FILE and SOURCES FILE...")
+  endif()
   get_filename_component(lexicon ${ARG_LEXICON} ABSOLUTE)
   get_filename_component(name ${lexicon} NAME_WE)
   if(ARG_NAME)
     set(name ${ARG_NAME})
   endif()
   set(dir ${CMAKE_CURRENT_BINARY_DIR}/${target}_emitted)
+  set(made ${dir}/${name}.c)
+  set(port)
+  if(NOT ARG_PORT)
+    set(ARG_PORT sim)
+  endif()
+  if(NOT ARG_PORT STREQUAL none)
+    set(port --port ${ARG_PORT})
+    list(APPEND made ${dir}/port_${ARG_PORT}.c)
+  endif()
   add_custom_command(
-    OUTPUT ${dir}/${name}.c ${dir}/${name}.h ${dir}/${name}_config.h
-    COMMAND rlx emit ${lexicon} -o ${dir}
-    DEPENDS rlx ${lexicon}
-    VERBATIM)
-  add_executable(${target} ${ARG_SOURCES} ${dir}/${name}.c ${rlx}/src/rlx.c
-    ${rlx}/ports/sim/process.c)
-  target_include_directories(${target} PRIVATE ${rlx}/include
-    ${rlx}/ports ${dir})
-  target_compile_definitions(${target} PRIVATE RLX_CONFIG="${name}_config.h" _DEFAULT_SOURCE)
-  target_link_libraries(${target} PRIVATE rlx_sim)
-  set_target_properties(${target} PROPERTIES RUNTIME_OUTPUT_DIRECTORY ${CMAKE_BINARY_DIR}/bin)
+    OUTPUT ${made} ${dir}/${name}.h
+    COMMAND ${ReadyLexicon_RLX} emit --bundle ${port} ${lexicon} -o ${dir}
+    DEPENDS ${ReadyLexicon_RLX} ${lexicon} VERBATIM)
+  add_executable(${target} ${ARG_SOURCES} ${made})
+  target_include_directories(${target} PRIVATE ${dir})
+  target_compile_features(${target} PRIVATE c_std_11)
 endfunction()

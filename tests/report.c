@@ -154,9 +154,9 @@ static void as_values(void)
     char **lines = g_strsplit(out, "\r\n", -1);
     CHECK_INT(g_strv_length(lines), 8);
     CHECK_TEXT(lines[1],
-               "\"glow {level 0..100%}\",\"bench\",\"\",\"\",12,10,0,0,12,2.500,4.250,120.400");
-    CHECK_TEXT(lines[2], "\"pump <&\"\">\",\"bench\",\"\",\"\",9,9,0,0,0,,,");
-    CHECK_TEXT(lines[4], "\"glow {level 0..100%}\",\"bench\",\"noise\",\"1/200\",20,20,5,1,0,,,");
+               "\"glow {level 0..100%}\",\"bench\",\"\",\"\",12,10,0,0,12,2.500,4.250,120.400,\"\"");
+    CHECK_TEXT(lines[2], "\"pump <&\"\">\",\"bench\",\"\",\"\",9,9,0,0,0,,,,\"\"");
+    CHECK_TEXT(lines[4], "\"glow {level 0..100%}\",\"bench\",\"noise\",\"1/200\",20,20,5,1,0,,,,\"\"");
     g_strfreev(lines);
     g_free(out);
     json_decref(report);
@@ -166,7 +166,7 @@ static void for_a_server(void)
 {
     json_t *report = report_new();
     char *file = path("j.xml");
-    CHECK(report_junit(report, file, NULL));
+    CHECK(report_junit(report, 1.5, file, NULL));
     xmlDocPtr doc = xmlReadFile(file, NULL, 0);
     CHECK(doc != NULL);
     xmlNodePtr root = xmlDocGetRootElement(doc), suite = xmlFirstElementChild(root);
@@ -180,7 +180,7 @@ static void for_a_server(void)
     xmlFree(tests), xmlFree(failures);
     xmlFreeDoc(doc);
     GError *error = NULL;
-    CHECK(!report_junit(report, "/nowhere/j.xml", &error));
+    CHECK(!report_junit(report, 1.5, "/nowhere/j.xml", &error));
     CHECK(error != NULL);
     g_clear_error(&error);
     g_free(file);
@@ -191,16 +191,17 @@ static void of_scenes(void)
 {
     json_t *results =
         json_pack("[{s:s, s:s, s:b, s:f}, {s:s, s:s, s:b, s:i, s:s, s:s, s:[s]}, {s:s, s:s, s:b}]",
-                  "scene", "a <b>", "file", "f", "passed", true, "took_s", 1.5, "scene", "c",
+                  "scene", "a <b>", "file", "f", "passed", true, "real_s", 1.5, "scene", "c",
                   "file", "f", "passed", false, "line", 7, "expected", "x", "came", "y", "around",
                   "1 > z", "scene", "d", "file", "f", "passed", false);
     char *file = path("s.xml"), *bytes;
     CHECK(results != NULL);
     CHECK(junit_scenes(results, file, NULL));
     CHECK(g_file_get_contents(file, &bytes, NULL, NULL));
-    CHECK(holds(bytes, "<testsuite name=\"rlx play\" tests=\"3\" failures=\"2\">"));
-    CHECK(holds(bytes, "<testcase name=\"a &lt;b&gt;\" classname=\"f\" time=\"1.500000\"/>"));
-    CHECK(holds(bytes, "<failure message=\"line 7: expected x; came: y\">1 &gt; z\n</failure>"));
+    CHECK(holds(bytes, "<testsuite name=\"f\" tests=\"3\" failures=\"2\" time=\"1.500\">"));
+    CHECK(holds(bytes, "<testcase name=\"a &lt;b&gt;\" classname=\"f\" time=\"1.500\" file=\"f\"/>"));
+    CHECK(holds(bytes, "<failure message=\"line 7: expected x; came: y\" "
+                       "type=\"expectation\">1 &gt; z\n</failure>"));
     CHECK(holds(bytes, "expected an end; came: none"));
     g_free(bytes);
     g_free(file);

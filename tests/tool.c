@@ -44,14 +44,21 @@ static char *put_file(const char *folder, const char *name, const GString *text)
     return path;
 }
 
-/* An image's size and fingerprint change with every change of its format. */
+/* An image's size and fingerprint change with every change of its format, and what made a report with
+ * every commit. */
 static void hide_numbers(char **text)
 {
-    GRegex *regex = g_regex_new("image [0-9]+ bytes, fingerprint [0-9a-f]{8}", 0, 0, NULL);
-    char *hidden = g_regex_replace_literal(regex, *text, -1, 0, "image ...", 0, NULL);
-    g_free(*text);
-    *text = hidden;
-    g_regex_unref(regex);
+    static const char *const hidden[][2] = {
+        {"image [0-9]+ bytes, fingerprint [0-9a-f]{8}", "image ..."},
+        {"(fingerprint\\W+(?:value=\")?)[0-9a-f]{8}", "\\1FINGERPR"},
+        {"rlx [0-9]+\\.[0-9]+\\.[0-9]+(, commit [0-9a-f]+)?", "rlx VERSION"}};
+    for (unsigned i = 0; i < G_N_ELEMENTS(hidden); i++) {
+        GRegex *regex = g_regex_new(hidden[i][0], 0, 0, NULL);
+        char *now = g_regex_replace(regex, *text, -1, 0, hidden[i][1], 0, NULL);
+        g_free(*text);
+        *text = now;
+        g_regex_unref(regex);
+    }
 }
 
 static void run(struct tool_case *c)

@@ -11,7 +11,6 @@
 
 #define SOURCES "/rlx/"
 
-const char *const bundle_ports[] = {"sim", "cortex_m0", "avr", NULL};
 
 static const struct {
     const char *port, *sources[3], *script;

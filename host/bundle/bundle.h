@@ -10,7 +10,7 @@
  * file was changed. */
 bool bundle_write(const struct lexicon *lx, const struct image *image, const char *directory,
                   const char *port, GError **error);
-/* The ports that there are, NULL-ended. */
-extern const char *const bundle_ports[];
+/* The ports that there are. */
+#define BUNDLE_PORTS "sim|cortex_m0|avr"
 
 #endif

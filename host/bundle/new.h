@@ -8,7 +8,7 @@
 
 struct new_options {
     bool make;        /* a Makefile; otherwise for CMake */
-    const char *chip; /* one of bundle_ports: also for that; NULL: only the simulated port */
+    const char *chip; /* one of BUNDLE_PORTS: also for that; NULL: only the simulated port */
 };
 
 /* Makes the folder with its files; its last part is the project's name. False: error is set, and

@@ -56,6 +56,66 @@ static bool has_values(const struct lane *lane)
     return lane->kind == LANE_SWITCH || lane->kind == LANE_LEVEL || lane->kind == LANE_NUMBER;
 }
 
+/* A link's frames are as wide as the longest one: a viewer shows such a value as text. */
+static const struct {
+    const char *name;
+    enum point_mark mark;
+} directions[] = {{"said", POINT_SAID}, {"answered", POINT_ANSWERED}, {"lost", POINT_LOST}};
+#define DIRECTIONS G_N_ELEMENTS(directions)
+#define TEXT_MOST  255u
+
+static unsigned width_of(const struct lane *lane, enum point_mark mark)
+{
+    size_t most = 0;
+    for (unsigned k = 0; k < lane->points->len; k++) {
+        const struct point *point = &g_array_index(lane->points, struct point, k);
+        if (point->mark == mark && point->text) most = MAX(most, strlen(point->text));
+    }
+    return 8 * (unsigned)MIN(most, TEXT_MOST);
+}
+
+/* Variables: DIRECTIONS numbers for each lane. */
+static void declare(GString *out, const struct lane *lane, unsigned number)
+{
+    char *name = g_strdelimit(g_strdup(lane->name), " ", '_');
+    if (has_values(lane))
+        g_string_append_printf(out, "$var %s %s %s $end\n",
+                               lane->kind == LANE_SWITCH ? "wire 1" : "real 64", code_of(number),
+                               name);
+    for (unsigned i = 0; lane->kind == LANE_LINK && i < DIRECTIONS; i++) {
+        unsigned width = width_of(lane, directions[i].mark);
+        if (width)
+            g_string_append_printf(out, "$var reg %u %s %s_%s $end\n", width, code_of(number + i),
+                                   name, directions[i].name);
+    }
+    g_free(name);
+}
+
+static void put_text(GString *out, const char *text, const char *code)
+{
+    g_string_append_c(out, 'b');
+    for (unsigned i = 0; text[i] && i < TEXT_MOST; i++)
+        for (unsigned bit = 8; bit--;)
+            g_string_append_c(out, (char)('0' + ((unsigned char)text[i] >> bit & 1)));
+    g_string_append_printf(out, " %s\n", code);
+}
+
+static void put_change(GString *out, const struct lane *lane, const struct point *point,
+                       unsigned number)
+{
+    char real[G_ASCII_DTOSTR_BUF_SIZE];
+    if (lane->kind == LANE_SWITCH) /* the pin's level, as it is measured */
+        g_string_append_printf(out, "%d%s\n", (point->value > 0) != lane->active_low,
+                               code_of(number));
+    else if (has_values(lane))
+        g_string_append_printf(out, "r%s %s\n",
+                               g_ascii_formatd(real, sizeof real, "%.6g", point->value),
+                               code_of(number));
+    for (unsigned i = 0; lane->kind == LANE_LINK && i < DIRECTIONS; i++)
+        if (directions[i].mark == point->mark && point->text && *point->text)
+            put_text(out, point->text, code_of(number + i));
+}
+
 /* Points of all lanes in the order of their times. */
 struct change {
     uint64_t us;
@@ -78,11 +138,8 @@ char *timeline_vcd(const struct timeline *t, uint64_t from_us, uint64_t to_us)
                            t->lexicon && *t->lexicon ? t->lexicon : "trace");
     for (unsigned i = 0; i < t->lanes->len; i++) {
         const struct lane *lane = t->lanes->pdata[i];
-        if (!has_values(lane)) continue;
-        char *name = g_strdelimit(g_strdup(lane->name), " ", '_');
-        g_string_append_printf(out, "$var %s %s %s $end\n",
-                               lane->kind == LANE_SWITCH ? "wire 1" : "real 64", code_of(i), name);
-        g_free(name);
+        declare(out, lane, i * DIRECTIONS);
+        if (!has_values(lane) && lane->kind != LANE_LINK) continue;
         for (unsigned k = 0; k < lane->points->len; k++) {
             struct change change = {g_array_index(lane->points, struct point, k).us, i, k};
             if (change.us >= from_us && change.us <= to_us) g_array_append_val(changes, change);
@@ -94,17 +151,10 @@ char *timeline_vcd(const struct timeline *t, uint64_t from_us, uint64_t to_us)
     for (unsigned i = 0; i < changes->len; i++) {
         const struct change *c = &g_array_index(changes, struct change, i);
         const struct lane *lane = t->lanes->pdata[c->lane];
-        double value = g_array_index(lane->points, struct point, c->point).value;
-        char number[G_ASCII_DTOSTR_BUF_SIZE];
         if (c->us != told) g_string_append_printf(out, "#%" G_GUINT64_FORMAT "\n", c->us);
         told = c->us;
-        if (lane->kind == LANE_SWITCH)
-            g_string_append_printf(out, "%d%s\n", (value > 0) != lane->active_low,
-                                   code_of(c->lane)); /* the pin's level, as it is measured */
-        else
-            g_string_append_printf(out, "r%s %s\n",
-                                   g_ascii_formatd(number, sizeof number, "%.6g", value),
-                                   code_of(c->lane));
+        put_change(out, lane, &g_array_index(lane->points, struct point, c->point),
+                   c->lane * DIRECTIONS);
     }
     g_array_free(changes, TRUE);
     return g_string_free(out, FALSE);

@@ -7,6 +7,7 @@
 #include <string.h>
 
 #include "draw/timeline.h"
+#include "files/files.h"
 
 #define WIDTH      1280.0
 #define LEFT       150.0 /* names of lanes */
@@ -400,13 +401,20 @@ static void draw_head(const struct picture *p)
     }
 }
 
+static cairo_status_t put_bytes(void *to, const unsigned char *bytes, unsigned count)
+{
+    g_byte_array_append(to, bytes, count);
+    return CAIRO_STATUS_SUCCESS;
+}
+
 bool timeline_picture(const struct timeline *t, const char *file, bool svg, uint64_t from_us,
                       uint64_t to_us, GError **error)
 {
     double from = seconds(from_us), to = MAX(seconds(to_us), from + 1e-5);
     double bottom = whole_height(t, from, to), height = bottom + 24;
+    GByteArray *bytes = g_byte_array_new(); /* a file is written whole or not at all */
     cairo_surface_t *surface =
-        svg ? cairo_svg_surface_create(file, WIDTH, height)
+        svg ? cairo_svg_surface_create_for_stream(put_bytes, bytes, WIDTH, height)
             : cairo_image_surface_create(CAIRO_FORMAT_RGB24, (int)WIDTH, (int)height);
     struct picture p = {t, cairo_create(surface), from, to, 0};
     cairo_set_source_rgb(p.c, 1, 1, 1);
@@ -419,11 +427,13 @@ bool timeline_picture(const struct timeline *t, const char *file, bool svg, uint
     if (svg)
         cairo_surface_finish(surface);
     else
-        status = cairo_surface_write_to_png(surface, file);
+        status = cairo_surface_write_to_png_stream(surface, put_bytes, bytes);
     if (!status) status = cairo_surface_status(surface);
     cairo_surface_destroy(surface);
     if (status)
         g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "%s: %s", file,
                     cairo_status_to_string(status));
-    return !status;
+    bool ok = !status && files_write(file, (const char *)bytes->data, bytes->len, error);
+    g_byte_array_free(bytes, TRUE);
+    return ok;
 }

@@ -7,6 +7,25 @@
 #include <errno.h>
 #include <glib/gstdio.h>
 #include <stdio.h>
+#include <string.h>
+
+static bool is_standard(const char *name)
+{
+    return !strcmp(name, "-");
+}
+
+const char *files_shown(const char *name)
+{
+    return is_standard(name) ? "standard input" : name;
+}
+
+static bool print(const char *text, size_t count, GError **error)
+{
+    if (fwrite(text, 1, count, stdout) == count && fflush(stdout) == 0) return true;
+    g_set_error(error, G_FILE_ERROR, (int)g_file_error_from_errno(errno), "standard output: %s",
+                g_strerror(errno));
+    return false;
+}
 
 static bool write_through(const char *name, const char *text, size_t count, GError **error)
 {
@@ -23,14 +42,20 @@ static bool write_through(const char *name, const char *text, size_t count, GErr
 bool files_write(const char *name, const char *text, size_t count, GError **error)
 {
     GStatBuf is;
+    if (is_standard(name)) return print(text, count, error);
     if (g_stat(name, &is) == 0 && !S_ISREG(is.st_mode))
         return write_through(name, text, count, error);
-    return g_file_set_contents(name, text, (gssize)count, error);
+    GError *own = NULL;
+    if (g_file_set_contents(name, text, (gssize)count, &own)) return true;
+    const char *why = g_strrstr(own->message, ": "); /* GLib has the name of a temporary one */
+    g_set_error(error, own->domain, own->code, "%s%s", name, why ? why : "");
+    g_error_free(own);
+    return false;
 }
 
 bool files_read(const char *name, size_t most, char **text, size_t *size, GError **error)
 {
-    FILE *file = fopen(name, "rb");
+    FILE *file = is_standard(name) ? stdin : fopen(name, "rb");
     GString *bytes = g_string_new(NULL);
     char some[65536];
     size_t n;
@@ -39,9 +64,9 @@ bool files_read(const char *name, size_t most, char **text, size_t *size, GError
         g_string_append_len(bytes, some, (gssize)n);
     bool ok = file && !ferror(file);
     if (!ok)
-        g_set_error(error, G_FILE_ERROR, (int)g_file_error_from_errno(errno), "%s: %s", name,
-                    g_strerror(errno));
-    if (file) fclose(file);
+        g_set_error(error, G_FILE_ERROR, (int)g_file_error_from_errno(errno), "%s: %s",
+                    files_shown(name), g_strerror(errno));
+    if (file && file != stdin) fclose(file);
     *size = bytes->len;
     *text = g_string_free(bytes, !ok);
     return ok;

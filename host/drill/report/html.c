@@ -3,6 +3,7 @@
  * It loads nothing and runs no script. */
 #include <string.h>
 
+#include "drill/report/made.h"
 #include "drill/report/report.h"
 
 #define PLOT_WIDTH  360.0
@@ -536,6 +537,10 @@ char *report_html(const json_t *report)
     put_times(out, report);
     put_figures(out, report);
     put_coverage(out, report);
-    g_string_append(out, "</html>\n");
+    char *made = made_text(json_object_get(report, "made"));
+    g_string_append(out, "<footer><p><small>Made by ");
+    put(out, made);
+    g_string_append(out, "</small></p></footer></html>\n");
+    g_free(made);
     return g_string_free(out, FALSE);
 }

@@ -29,8 +29,32 @@ static const json_t *failure_of(const json_t *report, const json_t *cell)
     return NULL;
 }
 
+/* When the suite was run, and as its properties, by what and of what. */
+static void put_made(xmlTextWriterPtr out, const json_t *made)
+{
+    const char *name, *date = made ? report_string(made, "date") : NULL;
+    json_t *value;
+    if (!date) return;
+    char *local = g_strndup(date, strcspn(date, "Z")); /* xs:dateTime without a zone */
+    xmlTextWriterWriteAttribute(out, x("timestamp"), x(local));
+    g_free(local);
+    xmlTextWriterStartElement(out, x("properties"));
+    json_object_foreach((json_t *)made, name, value)
+    {
+        char number[24];
+        g_snprintf(number, sizeof number, "%" JSON_INTEGER_FORMAT, json_integer_value(value));
+        xmlTextWriterStartElement(out, x("property"));
+        xmlTextWriterWriteAttribute(out, x("name"), x(name));
+        xmlTextWriterWriteAttribute(out, x("value"),
+                                    x(json_is_string(value) ? json_string_value(value) : number));
+        xmlTextWriterEndElement(out);
+    }
+    xmlTextWriterEndElement(out);
+}
+
 /* Its conversation, and the scene that it is, where there is one. */
-static void put_failure(xmlTextWriterPtr out, const json_t *f, const char *message)
+static void put_failure(xmlTextWriterPtr out, const json_t *f, const char *message,
+                        const char *type)
 {
     const json_t *around = json_object_get(f, "around");
     GString *text = g_string_new(NULL);
@@ -39,6 +63,7 @@ static void put_failure(xmlTextWriterPtr out, const json_t *f, const char *messa
     if (report_string(f, "scene")) g_string_append_printf(text, "\n%s", report_string(f, "scene"));
     xmlTextWriterStartElement(out, x("failure"));
     xmlTextWriterWriteAttribute(out, x("message"), x(message));
+    xmlTextWriterWriteAttribute(out, x("type"), x(type));
     xmlTextWriterWriteString(out, x(text->str));
     xmlTextWriterEndElement(out);
     g_string_free(text, TRUE);
@@ -59,7 +84,7 @@ static void put_cell(xmlTextWriterPtr out, const json_t *report, const json_t *c
     xmlTextWriterStartElement(out, x("testcase"));
     xmlTextWriterWriteAttribute(out, x("name"), x(whole));
     xmlTextWriterWriteAttribute(out, x("classname"), x(report_string(cell, "link")));
-    if (passed < cases || f) put_failure(out, f, message);
+    if (passed < cases || f) put_failure(out, f, message, "drill");
     xmlTextWriterEndElement(out);
     g_free(message), g_free(whole), g_free(name);
 }
@@ -79,6 +104,7 @@ static void put_suite(xmlTextWriterPtr out, const json_t *report, const char *li
     xmlTextWriterWriteAttribute(out, x("name"), x(link));
     xmlTextWriterWriteFormatAttribute(out, x("tests"), "%u", tests);
     xmlTextWriterWriteFormatAttribute(out, x("failures"), "%u", failures);
+    put_made(out, json_object_get(report, "made"));
     for (size_t i = 0; i < json_array_size(cells); i++)
         if (!strcmp(report_string(json_array_get(cells, i), "link"), link))
             put_cell(out, report, json_array_get(cells, i));
@@ -109,7 +135,7 @@ static bool end(xmlTextWriterPtr out, xmlBufferPtr text, const char *file, GErro
     return ok;
 }
 
-bool report_junit(const json_t *report, const char *file, GError **error)
+bool report_junit(const json_t *report, double seconds, const char *file, GError **error)
 {
     const json_t *links = json_object_get(report, "links");
     xmlBufferPtr text = NULL;
@@ -117,6 +143,7 @@ bool report_junit(const json_t *report, const char *file, GError **error)
     if (out) {
         xmlTextWriterStartElement(out, x("testsuites"));
         xmlTextWriterWriteAttribute(out, x("name"), x("rlx drill"));
+        xmlTextWriterWriteFormatAttribute(out, x("time"), "%.3f", seconds);
         for (size_t i = 0; i < json_array_size(links); i++)
             put_suite(out, report, report_string(json_array_get(links, i), "link"));
     }
@@ -131,13 +158,16 @@ static void put_scene(xmlTextWriterPtr out, const json_t *r)
     xmlTextWriterStartElement(out, x("testcase"));
     xmlTextWriterWriteAttribute(out, x("name"), x(report_string(r, "scene")));
     xmlTextWriterWriteAttribute(out, x("classname"), x(report_string(r, "file")));
-    xmlTextWriterWriteFormatAttribute(out, x("time"), "%.6f", report_real(r, "took_s"));
+    xmlTextWriterWriteFormatAttribute(out, x("time"), "%.3f", report_real(r, "real_s"));
+    xmlTextWriterWriteAttribute(out, x("file"), x(report_string(r, "file")));
+    if (report_count(r, "line"))
+        xmlTextWriterWriteFormatAttribute(out, x("line"), "%u", report_count(r, "line"));
     if (!json_is_true(json_object_get(r, "passed"))) {
         char *message = g_strdup_printf("line %u: expected %s; came: %s", report_count(r, "line"),
                                         expected ? expected : "an end",
                                         expected ? report_string(r, "came") : "none");
         json_t *bare = json_pack("{s:O?}", "around", json_object_get(r, "around"));
-        put_failure(out, bare, message);
+        put_failure(out, bare, message, expected ? "expectation" : "stopped");
         json_decref(bare);
         g_free(message);
     }
@@ -149,23 +179,41 @@ static void put_scene(xmlTextWriterPtr out, const json_t *r)
     xmlTextWriterEndElement(out);
 }
 
+/* The scenes of one file, from this one on; returns the number behind them. */
+static size_t put_file(xmlTextWriterPtr out, const json_t *results, size_t from)
+{
+    const json_t *first = json_array_get(results, from);
+    const char *file = report_string(first, "file");
+    unsigned failed = 0, skipped = 0;
+    double seconds = 0;
+    size_t end = from;
+    for (; end < json_array_size(results); end++) {
+        const json_t *r = json_array_get(results, end);
+        if (strcmp(report_string(r, "file"), file) != 0) break;
+        failed += !json_is_true(json_object_get(r, "passed"));
+        skipped += json_object_get(r, "left_out") != NULL;
+        seconds += report_real(r, "real_s");
+    }
+    xmlTextWriterStartElement(out, x("testsuite"));
+    xmlTextWriterWriteAttribute(out, x("name"), x(file));
+    xmlTextWriterWriteFormatAttribute(out, x("tests"), "%zu", end - from);
+    xmlTextWriterWriteFormatAttribute(out, x("failures"), "%u", failed);
+    if (skipped) xmlTextWriterWriteFormatAttribute(out, x("skipped"), "%u", skipped);
+    xmlTextWriterWriteFormatAttribute(out, x("time"), "%.3f", seconds);
+    put_made(out, json_object_get(first, "made"));
+    for (; from < end; from++) put_scene(out, json_array_get(results, from));
+    xmlTextWriterEndElement(out);
+    return end;
+}
+
 bool junit_scenes(const json_t *results, const char *file, GError **error)
 {
     xmlBufferPtr text = NULL;
     xmlTextWriterPtr out = begin(&text);
-    unsigned failed = 0, skipped = 0;
-    for (size_t i = 0; i < json_array_size(results); i++) {
-        failed += !json_is_true(json_object_get(json_array_get(results, i), "passed"));
-        skipped += json_object_get(json_array_get(results, i), "left_out") != NULL;
-    }
     if (out) {
-        xmlTextWriterStartElement(out, x("testsuite"));
+        xmlTextWriterStartElement(out, x("testsuites"));
         xmlTextWriterWriteAttribute(out, x("name"), x("rlx play"));
-        xmlTextWriterWriteFormatAttribute(out, x("tests"), "%zu", json_array_size(results));
-        xmlTextWriterWriteFormatAttribute(out, x("failures"), "%u", failed);
-        if (skipped) xmlTextWriterWriteFormatAttribute(out, x("skipped"), "%u", skipped);
-        for (size_t i = 0; i < json_array_size(results); i++)
-            put_scene(out, json_array_get(results, i));
+        for (size_t i = 0; i < json_array_size(results);) i = put_file(out, results, i);
     }
     return end(out, text, file, error);
 }

@@ -2,6 +2,7 @@
  * Files are whole or not there.
  * No form is laid out here. */
 #include "drill/report/report.h"
+#include "drill/report/made.h"
 #include "files/files.h"
 
 #include <errno.h>
@@ -121,7 +122,8 @@ static void put_field(GString *out, const char *text, const char *behind)
 char *report_csv(const json_t *report)
 {
     GString *out = g_string_new("command,link,fault,strength,tries,passed,unanswered,wrong,answers,"
-                                "median_ms,p95_ms,worst_ms\r\n");
+                                "median_ms,p95_ms,worst_ms,made\r\n");
+    char *made = made_text(json_object_get(report, "made"));
     const json_t *cells = json_object_get(report, "cells");
     for (size_t i = 0; i < json_array_size(cells); i++) {
         const json_t *cell = json_array_get(cells, i);
@@ -133,11 +135,13 @@ char *report_csv(const json_t *report)
         put_field(out, report_string(cell, "link"), ",");
         put_field(out, report_string(cell, "fault"), ",");
         put_field(out, report_string(cell, "strength"), ",");
-        g_string_append_printf(out, "%u,%u,%u,%u,%u,%s,%s,%s\r\n", report_count(cell, "cases"),
+        g_string_append_printf(out, "%u,%u,%u,%u,%u,%s,%s,%s,", report_count(cell, "cases"),
                                report_count(cell, "passed"), report_count(cell, "lost"),
                                report_count(cell, "wrong"), report_count(cell, "answers"),
                                number[0], number[1], number[2]);
+        put_field(out, made, "\r\n");
     }
+    g_free(made);
     return g_string_free(out, FALSE);
 }
 

@@ -12,8 +12,9 @@ char *report_text(const json_t *report, unsigned around);
 char *report_html(const json_t *report);
 /* RFC 4180. Owned by the caller. */
 char *report_csv(const json_t *report);
-/* JUnit XML: a suite for each link, a case for each command and fault. */
-bool report_junit(const json_t *report, const char *file, GError **error);
+/* JUnit XML: a suite for each link, a case for each command and fault; `seconds`: how long all of
+ * it took. */
+bool report_junit(const json_t *report, double seconds, const char *file, GError **error);
 /* What is other than in an earlier report, put into `report` as "against". False: the file has
  * none of this lexicon. */
 bool report_against(json_t *report, const char *file, GError **error);

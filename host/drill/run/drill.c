@@ -165,19 +165,12 @@ static const struct {
     const char *name;
     void (*of_link)(struct drill *drill, unsigned link);
     void (*of_device)(struct drill *drill);
-    bool on_boards; /* nobody has to press, cut or jam anything for it */
-} suite[] = {{"words", words_jobs, NULL, true},
-             {"ends", ends_jobs, NULL, true},
-             {"life", NULL, life_jobs, false},
-             {"mixed", NULL, mixed_jobs, false},
-             {"faults", faults_jobs, NULL, false}};
-
-bool drill_is_suite(const char *name)
-{
-    for (unsigned i = 0; i < G_N_ELEMENTS(suite); i++)
-        if (!strcmp(suite[i].name, name)) return true;
-    return false;
-}
+    bool on_boards;
+} suite[] = {
+#define SUITE(name, of_link, of_device, on_boards) {#name, of_link, of_device, on_boards},
+    DRILL_SUITES(SUITE)
+#undef SUITE
+};
 
 bool drill_is_for_boards(const char *name)
 {

@@ -512,6 +512,11 @@ static const struct lex_statement_kind kinds[] = {{"lexicon", read_lexicon},
                                                   {"end", read_end},
                                                   {NULL, NULL}};
 
+const struct lex_statement_kind *scene_statements(void)
+{
+    return kinds;
+}
+
 /* ---- the whole file ---- */
 
 static void check_repeats(const struct scene_file *file)
@@ -548,7 +553,7 @@ struct scene_file *scene_file_read(const char *name, GError **error)
     char *text;
     size_t size;
     if (!files_read(name, LEX_FILE_MAX, &text, &size, error)) return NULL;
-    struct scene_file *file = file_new(name);
+    struct scene_file *file = file_new(files_shown(name));
     read_statements(file, text, size);
     return file;
 }

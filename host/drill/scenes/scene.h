@@ -65,4 +65,7 @@ struct scene_file *scene_file_of(struct lexicon *lx, const struct image *image, 
                                  const char *text);
 void scene_file_free(struct scene_file *file);
 
+/* The statements there are. */
+const struct lex_statement_kind *scene_statements(void);
+
 #endif

@@ -186,6 +186,11 @@ static const struct lex_statement_kind statements[] = {
     {"accept", read_accept},   {"pattern", read_pattern},   {NULL, NULL},
 };
 
+const struct lex_statement_kind *lex_statements(void)
+{
+    return statements;
+}
+
 static const struct lex_statement_kind *kinds_of(const struct lexicon *lx)
 {
     return lx->kinds ? lx->kinds : statements;
@@ -391,7 +396,7 @@ struct lexicon *lexicon_read(const char *file, GError **error)
     char *text;
     size_t size;
     if (!files_read(file, LEX_FILE_MAX, &text, &size, error)) return NULL;
-    return lexicon_read_text(file, text, size);
+    return lexicon_read_text(files_shown(file), text, size);
 }
 
 static struct lexicon *lexicon_new(const char *file)

@@ -33,6 +33,9 @@ struct lex_statement_kind {
     void (*read)(struct statement *st);
 };
 
+/* Those of a lexicon. */
+const struct lex_statement_kind *lex_statements(void);
+
 /* Most bytes of a lexicon, world or scene file; files_read() takes no more. */
 #define LEX_FILE_MAX (4u * 1024 * 1024)
 

@@ -4,7 +4,8 @@
 
 #include "lexicon/write/table_image.h"
 
-/* As plain text of up to 80 columns, as Markdown, and as JSON for a program. Owned by the caller.
+/* As plain text of up to 80 columns, or what table_columns() was told, as Markdown, and as JSON for
+ * a program. Owned by the caller.
  */
 char *lexicon_card_text(const struct lexicon *lx, const struct image *image);
 char *lexicon_card_markdown(const struct lexicon *lx, const struct image *image);

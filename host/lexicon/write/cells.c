@@ -35,7 +35,12 @@ static void put_padded(GString *out, const char *text, size_t width)
 }
 
 /* The last column goes on below itself where the line would be longer than this. */
-#define TEXT_COLUMNS 80
+static unsigned most_columns = 80;
+
+void table_columns(unsigned columns)
+{
+    most_columns = columns;
+}
 
 static void put_wrapped(GString *out, const char *text, size_t indent)
 {
@@ -43,7 +48,7 @@ static void put_wrapped(GString *out, const char *text, size_t indent)
     while (*text) {
         size_t word = strcspn(text, " ") + strspn(text + strcspn(text, " "), " ");
         size_t shown = (size_t)g_utf8_strlen(text, (gssize)strcspn(text, " "));
-        if (column > indent && column + shown > TEXT_COLUMNS) {
+        if (column > indent && column + shown > most_columns) {
             while (out->str[out->len - 1] == ' ') g_string_truncate(out, out->len - 1);
             g_string_append_c(out, '\n');
             put_padded(out, "", indent);

@@ -1,6 +1,6 @@
-/* Writes what happened: JSON Lines, and a value change dump (IEEE 1364).
+/* Writes what happened, as JSON Lines.
  * An output's wires come from its kind.
- * It draws nothing. */
+ * It draws nothing: host/draw makes pictures and other forms of it. */
 #include "world/boards/trace.h"
 
 #include <errno.h>
@@ -10,89 +10,15 @@
 
 struct trace {
     const struct lexicon *lx;
-    FILE *json, *vcd;
-    uint64_t vcd_us; /* the time that was written last */
-    bool vcd_begun;
+    FILE *json;
 };
-
-/* ---- value change dump ---- */
-
-enum { DUTIES = 256, PULSES = 512, TONES = 768, STEPS = 1024 }; /* pins from 0 on */
-
-/* A short name of its own for each: printable characters from '!' on. */
-static const char *vcd_code(unsigned number)
-{
-    static char code[4];
-    code[0] = (char)('!' + number % 94);
-    code[1] = (char)('!' + number / 94);
-    code[2] = 0;
-    return code;
-}
-
-static void declare(const struct trace *t, unsigned number, unsigned bits, const char *name,
-                    const char *part)
-{
-    fprintf(t->vcd, "$var %s %u %s %s%s%s $end\n", bits == 1 ? "wire" : "reg", bits,
-            vcd_code(number), name, *part ? "_" : "", part);
-}
-
-static void declare_output(const struct trace *t, const struct lex_output *out)
-{
-    static const unsigned from[] = {[LEX_WIRE_PIN] = 0,
-                                    [LEX_WIRE_DUTY] = DUTIES,
-                                    [LEX_WIRE_PULSE] = PULSES,
-                                    [LEX_WIRE_TONE] = TONES,
-                                    [LEX_WIRE_STEPS] = STEPS};
-    struct lex_wire wires[LEX_WIRES_MOST];
-    unsigned n = lex_kind_of(out)->wires(out, wires);
-    for (unsigned i = 0; i < n; i++) {
-        const struct lex_wire *wire = &wires[i];
-        char *name = g_strdup_printf("%s%s%s", out->name, *wire->side ? "_" : "", wire->side);
-        declare(t, from[wire->is] + wire->number, wire->is == LEX_WIRE_PIN ? 1 : 16, name,
-                wire->part);
-        g_free(name);
-    }
-}
-
-static void begin_vcd(const struct trace *t)
-{
-    fprintf(t->vcd, "$version Ready Lexicon $end\n$timescale 1 us $end\n$scope module %s $end\n",
-            t->lx->name);
-    for (unsigned i = 0; i < t->lx->outputs->len; i++) declare_output(t, t->lx->outputs->pdata[i]);
-    for (unsigned i = 0; i < t->lx->inputs->len; i++) {
-        const struct lex_input *in = t->lx->inputs->pdata[i];
-        declare(t, in->pin, 1, in->name, "");
-    }
-    for (unsigned i = 0; i < t->lx->links->len; i++) {
-        const struct lex_link *link = t->lx->links->pdata[i];
-        if (link->state_pin != LEX_NO_PIN) declare(t, link->state_pin, 1, link->name, "state");
-    }
-    fprintf(t->vcd, "$upscope $end\n$enddefinitions $end\n");
-}
-
-static void change(struct trace *t, uint64_t now_us, unsigned number, unsigned bits, uint32_t value)
-{
-    if (!t->vcd) return;
-    if (!t->vcd_begun || now_us != t->vcd_us) fprintf(t->vcd, "#%" G_GUINT64_FORMAT "\n", now_us);
-    t->vcd_begun = true;
-    t->vcd_us = now_us;
-    if (bits == 1) {
-        fprintf(t->vcd, "%u%s\n", value != 0, vcd_code(number));
-        return;
-    }
-    fputc('b', t->vcd);
-    for (unsigned bit = bits; bit--;) fputc('0' + (value >> bit & 1), t->vcd);
-    fprintf(t->vcd, " %s\n", vcd_code(number));
-}
 
 /* ---- JSON Lines ---- */
 
 static void put_line(const struct trace *t, json_t *line)
 {
-    if (t->json) {
-        json_dumpf(line, t->json, JSON_COMPACT);
-        fputc('\n', t->json);
-    }
+    json_dumpf(line, t->json, JSON_COMPACT);
+    fputc('\n', t->json);
     json_decref(line);
 }
 
@@ -164,7 +90,6 @@ static void put_begin(const struct trace *t)
 static void put_text(const struct trace *t, uint64_t now_us, const char *what, const char *name,
                      const char *text, size_t count)
 {
-    if (!t->json) return;
     GString *shown = g_string_new(NULL);
     for (size_t i = 0; i < count; i++) {
         unsigned char c = (unsigned char)text[i];
@@ -178,18 +103,15 @@ static void put_text(const struct trace *t, uint64_t now_us, const char *what, c
     g_string_free(shown, TRUE);
 }
 
-static void put_event(struct trace *t, uint64_t now_us, const struct board *board,
+static void put_event(const struct trace *t, uint64_t now_us, const struct board *board,
                       struct sim_event event)
 {
     static const struct {
         const char *what, *which, *value;
-        unsigned vcd, bits;
-    } kinds[] = {[SIM_PIN_IN] = {"input", "pin", "level", 0, 1},
-                 [SIM_PIN] = {"pin", "pin", "level", 0, 1},
-                 [SIM_DUTY] = {"duty", "channel", "duty", DUTIES, 16},
-                 [SIM_PULSE] = {"pulse", "channel", "us", PULSES, 16},
-                 [SIM_TONE] = {"tone", "channel", "hz", TONES, 16},
-                 [SIM_STEPS] = {"steps", "channel", "hz", STEPS, 16}};
+    } kinds[] = {
+        [SIM_PIN_IN] = {"input", "pin", "level"}, [SIM_PIN] = {"pin", "pin", "level"},
+        [SIM_DUTY] = {"duty", "channel", "duty"}, [SIM_PULSE] = {"pulse", "channel", "us"},
+        [SIM_TONE] = {"tone", "channel", "hz"},   [SIM_STEPS] = {"steps", "channel", "hz"}};
     if (event.kind >= G_N_ELEMENTS(kinds) || !kinds[event.kind].what) return;
     json_t *line =
         json_pack("{s:I, s:s}", "t_us", (json_int_t)now_us, "what", kinds[event.kind].what);
@@ -198,8 +120,6 @@ static void put_event(struct trace *t, uint64_t now_us, const struct board *boar
     json_object_set_new(line, kinds[event.kind].value, json_integer(event.value));
     if (event.kind == SIM_STEPS) json_object_set_new(line, "count", json_integer(event.low));
     put_line(t, line);
-    if (!*board->name) /* the dump has the first board */
-        change(t, now_us, kinds[event.kind].vcd + event.index, kinds[event.kind].bits, event.value);
 }
 
 void trace_sight(void *user, const struct sight *sight)
@@ -210,7 +130,7 @@ void trace_sight(void *user, const struct sight *sight)
         [SIGHT_LAMP] = "lamp",    [SIGHT_HANDSET] = "handset",   [SIGHT_BRIDGE] = "bridge",
         [SIGHT_LOST] = "dropped", [SIGHT_RESET] = "reset",       [SIGHT_WIRE] = "modem",
         [SIGHT_BUSY] = "busy"};
-    struct trace *t = user;
+    const struct trace *t = user;
     uint64_t now = sight->board->bench->world->now_us;
     const char *word = sight->kind < G_N_ELEMENTS(words) ? words[sight->kind] : NULL;
     if (sight->kind == SIGHT_AIR) word = radio_words[sight->air];
@@ -223,46 +143,26 @@ void trace_sight(void *user, const struct sight *sight)
 
 /* ---- begin and end ---- */
 
-static FILE *begin_file(const char *name, GError **error)
+struct trace *trace_begin(const struct lexicon *lx, const char *file, GError **error)
 {
-    FILE *file = fopen(name, "w");
-    if (!file)
-        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "%s: %s", name, g_strerror(errno));
-    return file;
-}
-
-static bool end_file(FILE *file, GError **error)
-{
-    if (!file) return true;
-    bool ok = !ferror(file);
-    ok = !fclose(file) && ok;
-    if (!ok && !*error)
-        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "the trace could not be written");
-    return ok;
-}
-
-struct trace *trace_begin(const struct lexicon *lx, const char *json, const char *vcd,
-                          GError **error)
-{
-    struct trace *t = g_new0(struct trace, 1);
-    t->lx = lx;
-    if ((json && !(t->json = begin_file(json, error))) ||
-        (vcd && !(t->vcd = begin_file(vcd, error)))) {
-        if (t->json) fclose(t->json);
-        g_free(t);
+    FILE *json = fopen(file, "w");
+    if (!json) {
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "%s: %s", file, g_strerror(errno));
         return NULL;
     }
-    if (t->vcd) begin_vcd(t);
-    if (t->json) put_begin(t);
+    struct trace *t = g_new(struct trace, 1);
+    *t = (struct trace){lx, json};
+    put_begin(t);
     return t;
 }
 
 bool trace_end(struct trace *t, GError **error)
 {
-    GError *own = NULL;
     if (!t) return true;
-    bool json = end_file(t->json, &own), vcd = end_file(t->vcd, &own);
-    if (own) g_propagate_error(error, own);
+    bool ok = !ferror(t->json);
+    ok = !fclose(t->json) && ok;
     g_free(t);
-    return json && vcd;
+    if (!ok)
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "the trace could not be written");
+    return ok;
 }

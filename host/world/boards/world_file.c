@@ -307,6 +307,11 @@ static const struct lex_statement_kind kinds[] = {{"seed", read_seed},
                                                   {"after", read_after},
                                                   {NULL, NULL}};
 
+const struct lex_statement_kind *world_statements(void)
+{
+    return kinds;
+}
+
 /* reset [DEVICE] [CAUSE] */
 static void read_reset(struct statement *st)
 {
@@ -454,7 +459,7 @@ struct world_file *world_file_read(const char *name, struct lexicon *lx, GError 
     char *text;
     size_t size;
     if (!files_read(name, LEX_FILE_MAX, &text, &size, error)) return NULL;
-    return world_file_text(name, text, size, lx);
+    return world_file_text(files_shown(name), text, size, lx);
 }
 
 void world_file_free(struct world_file *file)

@@ -122,5 +122,8 @@ struct world_file *world_file_text(const char *name, char *text, size_t size, st
 struct world_file *world_file_more(const struct world_file *before, const char *text,
                                    struct lexicon *lx);
 void world_file_free(struct world_file *file);
+struct lex_statement_kind;
+/* The statements there are. */
+const struct lex_statement_kind *world_statements(void);
 
 #endif
