@@ -73,7 +73,7 @@ static int write_descriptions(int argc, char **argv)
     }
     cli_options_collect(NULL);
     g_set_prgname("rlx help");
-    bool ok = describe_write(argv[3], described, G_N_ELEMENTS(verbs), RLX_PROJECT_VERSION, &error);
+    bool ok = describe_write(argv[3], described, G_N_ELEMENTS(verbs), made_version(), &error);
     if (!ok) fprintf(stderr, "rlx help: %s\n", error->message);
     g_clear_error(&error);
     for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++) {

@@ -53,15 +53,13 @@ char *describe_bash(const struct describe_verb *verbs, unsigned count)
                                 "    COMPREPLY=()\n"
                                 "    [ \"$cur\" = = ] && cur= && option==\n"
                                 "    [ \"$option\" = = ] && option=${COMP_WORDS[COMP_CWORD-2]}\n"
-                                "    [[ $option = --* ]] || [ \"$cur\" != '' ] || "
-                                "option=${COMP_WORDS[COMP_CWORD-1]}\n"
                                 "    if [ \"$COMP_CWORD\" -eq 1 ]; then\n"
                                 "        COMPREPLY=($(compgen -W '");
     put_verbs(out, verbs, count);
     g_string_append(out, "help --help --version' -- \"$cur\"))\n        return\n    fi\n"
                          "    case $verb$option in\n    help*) COMPREPLY=($(compgen -W '");
     put_verbs(out, verbs, count);
-    g_string_append(out, "' -- \"$cur\")); return ;;\n");
+    g_string_append(out, "' -- \"$cur\")); return 0 ;;\n");
     for (unsigned i = 0; i < count; i++)
         for (unsigned k = 0; describe_option(&verbs[i], k); k++) {
             const GOptionEntry *entry = describe_option(&verbs[i], k);
@@ -72,12 +70,12 @@ char *describe_bash(const struct describe_verb *verbs, unsigned count)
             if (is_file(entry)) {
                 g_string_append(out,
                                 ") COMPREPLY=($(compgen -f -- \"$cur\")); compopt -o filenames "
-                                "2>/dev/null; return ;;\n");
+                                "2>/dev/null; return 0 ;;\n");
                 continue;
             }
             char *words = g_strdelimit(g_strdup(entry->arg_description), "|", ' ');
-            g_string_append_printf(out, ") COMPREPLY=($(compgen -W '%s' -- \"$cur\")); return ;;\n",
-                                   words);
+            g_string_append_printf(
+                out, ") COMPREPLY=($(compgen -W '%s' -- \"$cur\")); return 0 ;;\n", words);
             g_free(words);
         }
     g_string_append(out, "    esac\n    case $verb in\n");

@@ -9,6 +9,11 @@
 
 #define FIRMWARE_MOST (256u * 1024 * 1024) /* bytes */
 
+const char *made_version(void)
+{
+    return RLX_PROJECT_VERSION;
+}
+
 const char *made_tool(void)
 {
     return "rlx " RLX_PROJECT_VERSION RLX_COMMIT;

@@ -6,7 +6,8 @@
 
 #include "lexicon/write/table_image.h"
 
-/* "rlx 0.2.0", and the commit where it is known. */
+/* "0.2.0"; and "rlx 0.2.0", with the commit where it is known. */
+const char *made_version(void);
 const char *made_tool(void);
 
 /* {"tool", "date" (ISO 8601, UTC; of SOURCE_DATE_EPOCH where that is set), "lexicon",
