@@ -52,6 +52,9 @@ int verb_emit(int argc, char **argv)
     const char *to = directory ? directory : ".";
     if (bundle ? bundle_write(lx, image, to, port, &error) : lexicon_emit(lx, image, to, &error)) {
         told(lx, to, bundle, port);
+        char *functions = bundle_port_functions(lx, image);
+        if (!port) printf("its port needs %s\n", functions);
+        g_free(functions);
     } else {
         fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
         g_clear_error(&error);

@@ -20,6 +20,8 @@ install(DIRECTORY ports DESTINATION ${share} USE_SOURCE_PERMISSIONS)
 install(DIRECTORY examples/ DESTINATION ${CMAKE_INSTALL_DOCDIR}/examples
   FILES_MATCHING REGEX "\\.(lexicon|scene|world|c|txt)$" PATTERN CMakeLists.txt EXCLUDE)
 install(FILES README.md SECURITY.md CHANGELOG.md DESTINATION ${CMAKE_INSTALL_DOCDIR})
+include(cmake/Sbom.cmake)
+install(FILES ${CMAKE_CURRENT_BINARY_DIR}/ready-lexicon.spdx.json DESTINATION ${CMAKE_INSTALL_DOCDIR})
 install(FILES LICENSE DESTINATION ${CMAKE_INSTALL_DOCDIR} RENAME copyright)
 string(TIMESTAMP today "%a, %d %b %Y %H:%M:%S +0000" UTC)
 configure_file(cmake/changelog.in changelog @ONLY)

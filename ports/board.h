@@ -6,6 +6,9 @@
  * ends when the input does.
  * cortex_m0: a chip of the nRF51 series; UART 0 is link 0 (others have none), TIMER0 the clock,
  * TIMER1 PWM channel 1 on pin 21, TIMER2 the step pulses of channel 2 on pin 20.
+ * cortex_m3: an LM3S6965; UARTs 0 and 1 are links 0 and 1, SysTick the clock, PWM and servo pulses of
+ * channels 2 and 3 on B0 and B1.
+ * riscv: QEMU's virt machine; its UART is link 0, mtime the clock; pins and settings are in RAM.
  * avr: an ATmega328P; USART0 is link 0, timer 1 the clock and the servo of channel 3 on pin 10, PWM
  * channel 1 on pin 6 and 2 on pin 3, settings in the EEPROM. */
 #ifndef BOARD_H

@@ -11,13 +11,18 @@
 
 #define SOURCES "/rlx/"
 
-
 static const struct {
-    const char *port, *sources[3], *script;
+    const char *port, *sources[4], *script;
 } ports[] = {{"sim", {"ports/sim/board.c", "ports/sim/process.c", NULL}, NULL},
              {"cortex_m0",
-              {"ports/cortex_m0/board.c", "ports/cortex_m0/start.c", NULL},
+              {"ports/cortex_m0/board.c", "ports/cortex_m0/start.c", "ports/common/memory.c", NULL},
               "ports/cortex_m0/nrf51.ld"},
+             {"cortex_m3",
+              {"ports/cortex_m3/board.c", "ports/cortex_m3/start.c", "ports/common/memory.c", NULL},
+              "ports/cortex_m3/lm3s6965.ld"},
+             {"riscv",
+              {"ports/riscv/board.c", "ports/riscv/start.c", "ports/common/memory.c", NULL},
+              "ports/riscv/virt.ld"},
              {"avr", {"ports/avr/board.c", NULL}, NULL}};
 
 /* ---- sources ---- */
@@ -118,8 +123,9 @@ static void drop_uncalled(GString *c)
     }
 }
 
-/* The functions of the port that are called, in the order of their names. Owned by the caller. */
-static char *port_functions(const char *text)
+/* The functions of the port that are called, in the order of their names, with this between two.
+ * Owned by the caller. */
+static char *port_functions(const char *text, const char *between)
 {
     GTree *names = g_tree_new_full((GCompareDataFunc)(void (*)(void))strcmp, NULL, g_free, NULL);
     for (const char *at = text; (at = strstr(at, "rlx_port_"));) {
@@ -133,7 +139,7 @@ static char *port_functions(const char *text)
     }
     GString *all = g_string_new(NULL);
     for (GTreeNode *node = g_tree_node_first(names); node; node = g_tree_node_next(node))
-        g_string_append_printf(all, "%s%s()", all->len ? ",\n *     " : "",
+        g_string_append_printf(all, "%s%s()", all->len ? between : "",
                                (const char *)g_tree_node_key(node));
     g_tree_destroy(names);
     return g_string_free(all, FALSE);
@@ -144,6 +150,7 @@ struct bundle {
     GHashTable *sources; /* char *: char *, by path */
     struct fold *fold;
     GPtrArray *names, *texts; /* char *: the files */
+    char *called;             /* of the port */
 };
 
 static void add_file(struct bundle *b, char *name, char *text)
@@ -173,6 +180,7 @@ static void end(struct bundle *b)
     g_hash_table_destroy(b->sources);
     g_ptr_array_free(b->names, TRUE);
     g_ptr_array_free(b->texts, TRUE);
+    g_free(b->called);
 }
 
 /* The first line, by which it is known that it may be replaced. Owned by the caller. */
@@ -205,7 +213,8 @@ static void add_library(struct bundle *b)
     fold_file(b->fold, "src/rlx.c", c);
     fold_file(b->fold, tables, c);
     drop_uncalled(c);
-    char *functions = port_functions(c->str), *inside = tidied(h->str), *code = tidied(c->str);
+    char *functions = port_functions(c->str, ",\n *     "), *inside = tidied(h->str),
+         *code = tidied(c->str);
     add_file(
         b, g_strdup(header),
         g_strdup_printf(
@@ -219,6 +228,7 @@ static void add_library(struct bundle *b)
             "compile:\n *     cc -std=c11 -Os -c %s.c\n * The firmware has the handlers of %s.h, "
             "and a port with\n *     %s */\n#include \"%s.h\"\n\n%s%s",
             made, name, name, name, functions, name, in_cpp, code));
+    b->called = port_functions(c->str, ", ");
     g_free(functions), g_free(inside), g_free(code), g_free(made);
     g_string_free(h, TRUE);
     g_string_free(c, TRUE);
@@ -251,6 +261,18 @@ static bool add_port(struct bundle *b, const char *port)
     g_string_free(board, TRUE);
     g_string_free(c, TRUE);
     return true;
+}
+
+char *bundle_port_functions(const struct lexicon *lx, const struct image *image)
+{
+    struct bundle b = {.lx = lx,
+                       .names = g_ptr_array_new_with_free_func(g_free),
+                       .texts = g_ptr_array_new_with_free_func(g_free)};
+    begin(&b, image);
+    add_library(&b);
+    char *called = g_steal_pointer(&b.called);
+    end(&b);
+    return called;
 }
 
 bool bundle_write(const struct lexicon *lx, const struct image *image, const char *directory,

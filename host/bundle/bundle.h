@@ -10,7 +10,10 @@
  * file was changed. */
 bool bundle_write(const struct lexicon *lx, const struct image *image, const char *directory,
                   const char *port, GError **error);
+/* "rlx_port_kick(), rlx_port_pin_write()": what a port has to have for this lexicon. Owned by the
+ * caller. */
+char *bundle_port_functions(const struct lexicon *lx, const struct image *image);
 /* The ports that there are. */
-#define BUNDLE_PORTS "sim|cortex_m0|avr"
+#define BUNDLE_PORTS "sim|cortex_m0|cortex_m3|avr|riscv"
 
 #endif

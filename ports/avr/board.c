@@ -12,11 +12,14 @@
 #ifndef F_CPU
 #define F_CPU 16000000UL
 #endif
+#ifndef BOARD_CLOCK_FROM
+#define BOARD_CLOCK_FROM 0 /* milliseconds at power-up */
+#endif
 #define TICKS_MS ((uint16_t)(F_CPU / 8000)) /* timer 1 counts F_CPU / 8 */
 #define TICKS_US ((uint16_t)(F_CPU / 8000000))
 
 static struct rlx_link *uart;
-static volatile uint32_t millis;
+static volatile uint32_t millis = BOARD_CLOCK_FROM;
 static volatile uint16_t servo_us;
 
 void board_mask(void)

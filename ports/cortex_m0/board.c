@@ -6,6 +6,9 @@
 #include "registers.h"
 #include "rlx/port.h"
 
+#ifndef BOARD_CLOCK_FROM
+#define BOARD_CLOCK_FROM 0 /* milliseconds at power-up */
+#endif
 #define PIN_TX 24
 #define PIN_RX 25
 
@@ -14,7 +17,7 @@ void timer0_interrupt(void);
 void timer2_interrupt(void);
 
 static struct rlx_link *uart;
-static volatile uint32_t millis;
+static volatile uint32_t millis = BOARD_CLOCK_FROM;
 
 void board_mask(void)
 {
