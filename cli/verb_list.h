@@ -6,6 +6,7 @@
     X(new, "make a project: lexicon, firmware, scene, build file")      \
     X(check, "look for faults in a lexicon")                            \
     X(emit, "write the C for the firmware")                             \
+    X(weigh, "estimate flash, RAM and time on a chip")                  \
     X(card, "print the reference card")                                 \
     X(talk, "talk to the device on a simulated board")                  \
     X(serve, "open a simulated board, live, for terminals and sockets") \

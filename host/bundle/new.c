@@ -14,15 +14,29 @@
 static const struct {
     const char *from, *to;
     bool make, cmake, runs;
-    const char *more; /* of a chip, behind it: the ending of that template */
+    const char *more; /* what is behind it for a chip */
 } files[] = {{"project.lexicon", "NAME.lexicon", true, true, false, NULL},
              {"firmware.c.in", "firmware.c", true, true, false, NULL},
              {"project.scene", "NAME.scene", true, true, false, NULL},
-             {"CMakeLists.txt", "CMakeLists.txt", false, true, false, "cmake"},
-             {"Makefile", "Makefile", true, false, false, "make"},
+             {"CMakeLists.txt", "CMakeLists.txt", false, true, false, "chip.cmake"},
+             {"Makefile", "Makefile", true, false, false, "chip.make"},
              {"ci.cmake", "ci", false, true, true, NULL},
              {"ci.make", "ci", true, false, true, NULL},
              {"gitignore", ".gitignore", true, true, false, NULL}};
+
+/* What a chip's project is built with. */
+static const struct chip {
+    const char *port, *called, *tools, *options, *link;
+} chips[] = {
+    {"cortex_m0", "a Cortex-M0 with the registers of an nRF51", "arm-none-eabi",
+     "-mcpu=cortex-m0 -mthumb", "-nostdlib -T chip/nrf51.ld"},
+    {"cortex_m3", "a Cortex-M3 with the registers of an LM3S6965", "arm-none-eabi",
+     "-mcpu=cortex-m3 -mthumb", "-nostdlib -T chip/lm3s6965.ld"},
+    {"avr", "an ATmega328P", "avr", "-mmcu=atmega328p -mrelax -fno-move-loop-invariants", ""},
+    {"riscv", "a RISC-V with the devices of QEMU's virt machine", "riscv64-unknown-elf",
+     "-march=rv32imac -misa-spec=2.2 -mabi=ilp32 -msmall-data-limit=0",
+     "-nostdlib -Wl,--no-warn-rwx-segments -T chip/virt.ld"},
+};
 
 const char *new_why_not(const char *name)
 {
@@ -33,8 +47,9 @@ const char *new_why_not(const char *name)
     return strlen(name) > 24 ? "it has at most 24 characters" : NULL;
 }
 
-/* With the name in its places. Owned by the caller. */
-static char *filled(const char *template, const char *name)
+/* With the name, and what the chip (NULL: none) is built with, in their places. Owned by the
+ * caller. */
+static char *filled(const char *template, const char *name, const struct chip *chip)
 {
     char *at = g_strconcat(TEMPLATES, template, NULL), *upper = g_ascii_strup(name, -1);
     GBytes *bytes = g_resources_lookup_data(at, G_RESOURCE_LOOKUP_FLAGS_NONE, NULL);
@@ -43,6 +58,13 @@ static char *filled(const char *template, const char *name)
     GString *text = g_string_new_len(data, (gssize)n);
     g_string_replace(text, "@NAME@", name, 0);
     g_string_replace(text, "@UPPER@", upper, 0);
+    if (chip) {
+        g_string_replace(text, "@PORT@", chip->port, 0);
+        g_string_replace(text, "@CHIP@", chip->called, 0);
+        g_string_replace(text, "@TOOLS@", chip->tools, 0);
+        g_string_replace(text, "@OPTIONS@", chip->options, 0);
+        g_string_replace(text, *chip->link ? "@LINK@" : "@LINK@ ", chip->link, 0);
+    }
     if (bytes) g_bytes_unref(bytes);
     g_free(upper);
     g_free(at);
@@ -65,13 +87,13 @@ static bool write_file(const char *folder, const char *name, unsigned i,
 {
     GString *to = g_string_new(files[i].to), *text;
     g_string_replace(to, "NAME", name, 0);
-    char *path = g_build_filename(folder, to->str, NULL), *first = filled(files[i].from, name);
+    char *path = g_build_filename(folder, to->str, NULL),
+         *first = filled(files[i].from, name, NULL);
     text = g_string_new(first);
-    if (options->chip && files[i].more) {
-        char *template = g_strconcat(options->chip, ".", files[i].more, NULL);
-        char *more = filled(template, name);
+    for (unsigned k = 0; options->chip && files[i].more && k < G_N_ELEMENTS(chips); k++) {
+        if (strcmp(chips[k].port, options->chip) != 0) continue;
+        char *more = filled(files[i].more, name, &chips[k]);
         g_string_append(text, more);
-        g_free(template);
         g_free(more);
     }
     bool ok = g_file_set_contents(path, text->str, (gssize)text->len, error) &&

@@ -30,7 +30,7 @@ static const char style[] =
     "0}summary{cursor:pointer}.plots{display:flex;flex-wrap:"
     "wrap;gap:1rem}.beside{display:flex;flex-wrap:wrap;gap:1.5rem;align-items:flex-start}figure{"
     "margin:0}svg{max-width:100%;height:auto}.never{font-weight:700}"
-    "@media(max-width:40rem){body{padding:.6rem}table{font-size:.8rem}.bar{width:4rem}}"
+    "footer{margin-top:1.5rem}@media(max-width:40rem){body{padding:.6rem}table{font-size:.8rem}.bar{width:4rem}}"
     "@media "
     "print{body{max-width:none;font-size:10pt}.wide{overflow:visible}details::details-content{"
     "content-visibility:visible}summary,h2{break-after:avoid}pre{overflow:visible;white-space:"

@@ -9,6 +9,12 @@ bool lexicon_emit(const struct lexicon *lx, const struct image *image, const cha
                   GError **error);
 /* One of its three files: 0 NAME.h, 1 NAME.c, 2 NAME_config.h. Owned by the caller. */
 char *lexicon_emitted(const struct lexicon *lx, const struct image *image, unsigned which);
+/* Knobs that follow from a lexicon, in bytes: the longest frame that is looked at before its turn;
+ * the longest "ok" and a command that has an answer of its own, -1 where none has; the longest
+ * reply that is kept for a sender with tags. */
+unsigned emit_ahead(const struct lexicon *lx);
+int emit_says(const struct lexicon *lx);
+unsigned emit_kept(const struct lexicon *lx);
 /* Writes so many files into the folder, all or none; one that was not made by rlx emit is left as
  * it is, and nothing is written. */
 bool emit_write(const char *directory, char *const *names, char *const *texts, unsigned count,

@@ -1,6 +1,7 @@
 /* Writes NAME_config.h: what a build of the library has, and what is constant in it.
  * Features and knobs come from the lists in rlx/def, constants from the image.
  * It decides nothing that the image does not show. */
+#include "lexicon/write/emit.h"
 #include "lexicon/write/emit_parts.h"
 
 #include <string.h>
@@ -37,8 +38,7 @@ static const struct {
 #undef KNOB
 };
 
-/* The longest frame that is looked at before its turn. */
-static unsigned ahead_of(const struct lexicon *lx)
+unsigned emit_ahead(const struct lexicon *lx)
 {
     unsigned most = 0;
     bool newest = false;
@@ -52,8 +52,7 @@ static unsigned ahead_of(const struct lexicon *lx)
     return most;
 }
 
-/* The longest "ok" and a command that has an answer of its own; -1: none has. */
-static int says_of(const struct lexicon *lx)
+int emit_says(const struct lexicon *lx)
 {
     size_t most = 0;
     for (unsigned i = 0; i < lx->commands->len; i++) {
@@ -65,8 +64,7 @@ static int says_of(const struct lexicon *lx)
     return most ? (int)MIN(most, RLX_MOST_SAYS_BYTES) : -1;
 }
 
-/* The longest reply that is kept for a sender with tags. */
-static unsigned kept_of(const struct lexicon *lx)
+unsigned emit_kept(const struct lexicon *lx)
 {
     unsigned kept = 0;
     for (unsigned i = 0; i < lx->links->len; i++) {
@@ -84,9 +82,9 @@ static int knob_needs(const struct emit *e, unsigned knob)
     switch (knob) {
     case KNOB_SLOTS: return (int)e->image->slots;
     case KNOB_LINKS: return (int)e->lx->links->len;
-    case KNOB_KEPT_REPLY_BYTES: return (int)kept_of(e->lx);
-    case KNOB_AHEAD_BYTES: return (int)ahead_of(e->lx);
-    case KNOB_SAYS_BYTES: return says_of(e->lx);
+    case KNOB_KEPT_REPLY_BYTES: return (int)emit_kept(e->lx);
+    case KNOB_AHEAD_BYTES: return (int)emit_ahead(e->lx);
+    case KNOB_SAYS_BYTES: return emit_says(e->lx);
     case KNOB_NV_AREA_BYTES: return image_settings(e->lx) ? (int)image_nv_needs(e->lx) : -1;
     case KNOB_FIRMWARE_SAFE: return lex_has_own(e->lx) ? 1 : -1;
     case KNOB_FIXED: return 1;

@@ -150,8 +150,9 @@ struct trace *trace_begin(const struct lexicon *lx, const char *file, GError **e
         g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "%s: %s", file, g_strerror(errno));
         return NULL;
     }
-    struct trace *t = g_new(struct trace, 1);
-    *t = (struct trace){lx, json};
+    struct trace *t = g_new0(struct trace, 1);
+    t->lx = lx;
+    t->json = json;
     put_begin(t);
     return t;
 }
