@@ -94,7 +94,7 @@ static void declare(GString *out, const struct lane *lane, unsigned number)
 static void put_text(GString *out, const char *text, const char *code)
 {
     g_string_append_c(out, 'b');
-    for (unsigned i = 0; text[i] && i < TEXT_MOST; i++)
+    for (unsigned i = 0; i < TEXT_MOST && text[i]; i++)
         for (unsigned bit = 8; bit--;)
             g_string_append_c(out, (char)('0' + ((unsigned char)text[i] >> bit & 1)));
     g_string_append_printf(out, " %s\n", code);
