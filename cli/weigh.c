@@ -54,7 +54,7 @@ static void add_part(GArray *parts, enum weigh_chip chip, const double *facts, e
                      const char *format, const char *name)
 {
     struct weigh takes = weigh_without(chip, facts, fact);
-    if (!facts[fact] || takes.flash < 1) return;
+    if (facts[fact] <= 0 || takes.flash < 1) return;
     struct part part = {weigh_fact_name(fact), g_strdup_printf(format, name), fact, takes};
     g_array_append_val(parts, part);
 }
