@@ -73,7 +73,7 @@ int selftest_test_time(struct selftest *selftest, uint8_t *faults)
     uint32_t from = board_millis(), last = from, now;
     (void)selftest;
     *faults = 0;
-    while ((now = board_millis()) - from < 5000 && *faults < 100) {
+    while ((now = board_millis()) - from < 3000 && *faults < 100) {
         if (now - last > 50) *faults = (uint8_t)(*faults + 1);
         last = now;
     }
