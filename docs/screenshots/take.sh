@@ -29,7 +29,7 @@ EOF
 
 tank=examples/tide_tank/tidetank.lexicon
 shot talk "say 'rlx talk $tank <examples/tide_tank/conversation.txt'"
-shot weigh "say 'rlx weigh $tank'; echo; say 'rlx weigh --chip avr --flash 32768 --ram 2048 examples/nursery/nursery.lexicon'"
+shot weigh "say 'rlx weigh $tank | head -n 8'; echo; say 'rlx weigh --chip avr --flash 32768 --ram 2048 examples/nursery/nursery.lexicon'"
 header=examples/header_tank
 shot told "say 'rlx talk --firmware build/release/bin/header_tank $header/header_tank.lexicon <$header/conversation.txt'"
 keys() { xdotool key --delay 40 "$@" && sleep 0.25; }
