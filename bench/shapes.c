@@ -1,4 +1,4 @@
-/* shapes COUNT FOLDER: writes so many random lexicons of every shape, each without a fault, for bench/weigh.
+/* shapes COUNT FOLDER: writes COUNT random lexicons, each without a fault, for bench/weigh.
  * The same ones each time. */
 #include <stdio.h>
 #include <stdlib.h>

@@ -132,7 +132,8 @@ static const GOptionEntry entries[] = {
      "its handlers take at most so long, like 25ms", "TIME"},
     {"link", 'l', 0, G_OPTION_ARG_STRING, &asked.link, "only over this link", "NAME"},
     {"suite", 0, 0, G_OPTION_ARG_STRING, &asked.suite, "only this suite", suites + 1},
-    {"mixed", 0, 0, G_OPTION_ARG_INT64, &asked.mixed, "so many mixed conversations, 40", "N"},
+    {"mixed", 0, 0, G_OPTION_ARG_INT64, &asked.mixed, "number of mixed conversations (default: 40)",
+     "N"},
     {"seed", 's', 0, G_OPTION_ARG_INT64, &asked.seed, "of what is random", "N"},
     {"guarantees", 0, 0, G_OPTION_ARG_NONE, &asked.guarantees,
      "with --firmware: not against the lexicon's tables", NULL},
@@ -149,7 +150,7 @@ static const GOptionEntry entries[] = {
     {"scenes", 0, 0, G_OPTION_ARG_FILENAME, &asked.w.scenes,
      "write the shortest conversations that fail here, as scenes", "FOLDER"},
     {"json", 0, 0, G_OPTION_ARG_NONE, &asked.w.json, "for a program", NULL},
-    {"jobs", 'j', 0, G_OPTION_ARG_INT64, &asked.jobs, "so many processes", "N"},
+    {"jobs", 'j', 0, G_OPTION_ARG_INT64, &asked.jobs, "number of processes", "N"},
     {0}};
 
 static bool add_time(const char *option, const char *text)

@@ -313,7 +313,7 @@ int verb_play(int argc, char **argv)
          "FILE"},
         {"trace", 't', 0, G_OPTION_ARG_FILENAME, &trace,
          "write all that happens in one scene here, as JSON Lines", "FILE"},
-        {"jobs", 'j', 0, G_OPTION_ARG_INT64, &jobs, "so many at a time", "N"},
+        {"jobs", 'j', 0, G_OPTION_ARG_INT64, &jobs, "number of processes", "N"},
         {0}};
     if (!cli_options(&argc, &argv, entries, "FILE...",
                      "Plays scenes: scripted tests of a lexicon, each on a simulated bench of its "

@@ -24,7 +24,7 @@ struct cli_trace *cli_trace_begin(const struct lexicon *lx, const char *json, co
     int made = -1;
     t->vcd = vcd;
     t->json = g_strdup(json);
-    bool ok = !vcd || files_write(vcd, "", 0, error); /* so that it is told at once */
+    bool ok = !vcd || files_write(vcd, "", 0, error); /* an error comes now, not at the end */
     if (ok && vcd && !json) {
         made = g_file_open_tmp("rlx-trace-XXXXXX", &t->json, error);
         ok = made >= 0;

@@ -13,9 +13,9 @@
 #define WITHIN     10  /* percent: test weigh */
 
 static const struct {
-    const char *id, *name, *by;
+    const char *id, *name;
 } chips[] = {
-#define CHIP(id, name, by) {#id, name, by},
+#define CHIP(id, name, by) {#id, name},
     WEIGH_CHIPS(CHIP)
 #undef CHIP
 };

@@ -4,7 +4,7 @@
 
 #include "lexicon/write/table_image.h"
 
-/* As plain text of up to 80 columns, or what table_columns() was told, as Markdown, and as JSON for
+/* As plain text (80 columns, or what table_columns() set), as Markdown, and as JSON for
  * a program. Owned by the caller.
  */
 char *lexicon_card_text(const struct lexicon *lx, const struct image *image);

@@ -13,7 +13,7 @@ struct table {
 };
 
 struct table table_new(const char *const *heads);
-/* How long a line may be, for every table from now on: 80 where it is not called. */
+/* Sets the width of every table from now on, in columns. Default: 80. */
 void table_columns(unsigned columns);
 /* The next cell, row by row. */
 void table_cell(struct table *table, const char *format, ...) G_GNUC_PRINTF(2, 3);
