@@ -25,7 +25,7 @@ static void on_board(void *user, struct sim_event event)
 static void on_told(void *user, enum rlx_delivery what, uint16_t tag, const char *text,
                     uint8_t count)
 {
-    static const char *const words[] = {"answered", "unknown", "told"};
+    static const char *const words[] = {"answered", "unknown", "dropped", "told"};
     struct desk *d = user;
     g_string_append_printf(d->told, "%s %u: %.*s\n", words[what], tag, count, text);
 }
@@ -233,9 +233,65 @@ static void rubbish(void)
     desk_free(d);
 }
 
+/* A link with less around its frames. */
+static void less_around(void)
+{
+    static const struct {
+        bool no_address, no_source, no_tags;
+        const char *sent, *others, *answer;
+    } links[] = {{true, true, true, "pump on\n", "#7 ok pump on", "ok pump on"},
+                 {true, true, false, "#16638 pump on\n", "ok pump on", "#16638 ok pump on"},
+                 {false, true, true, "@3 pump on\n", "@0/4 ok pump on", "@0/3 ok pump on"},
+                 {false, false, true, "@3/1 pump on\n", "@2/3 ok pump on", "@1/3 ok pump on"}};
+    for (unsigned i = 0; i < G_N_ELEMENTS(links); i++) {
+        struct desk *d = desk_new(false, 0);
+        test_context("%u", i);
+        d->client.no_address = links[i].no_address;
+        d->client.no_source = links[i].no_source;
+        d->client.no_tags = links[i].no_tags;
+        CHECK_INT(rlx_client_init(&d->client, 254), -RLX_ERR_RANGE); /* tries, or a source */
+        if (links[i].no_source) d->client.from = 0;
+        if (links[i].no_tags) d->client.tries = 1;
+        CHECK_INT(rlx_client_init(&d->client, 254), 0);
+        rlx_client_send(&d->client, "pump on");
+        rlx_client_poll(&d->client, 0);
+        CHECK_TEXT(d->sent->str, links[i].sent);
+        hear(d, links[i].others);
+        CHECK_INT(d->client.waiting, 1);
+        hear(d, links[i].answer);
+        CHECK_INT(d->client.waiting, 0);
+        CHECK(g_str_has_suffix(d->told->str, ": ok pump on\n"));
+        rlx_client_send(&d->client, "pump off");
+        for (uint32_t now = 0; d->client.waiting && now < 5000; now++)
+            rlx_client_poll(&d->client, now);
+        CHECK(strstr(d->told->str, "unknown"));
+        desk_free(d);
+    }
+}
+
+/* Before a halt all that waits is given up, and told. */
+static void dropped(void)
+{
+    struct desk *d = desk_new(false, 0);
+    rlx_client_send(&d->client, "pump on");
+    rlx_client_send(&d->client, "glow 1");
+    rlx_client_send(&d->client, "glow 2");
+    rlx_client_poll(&d->client, 0);
+    rlx_client_drop(&d->client);
+    CHECK_INT(rlx_client_send(&d->client, "halt"), 0);
+    rlx_client_poll(&d->client, 1);
+    hear(d, "@1/3 #16638 ok pump on"); /* too late: it was told */
+    hear(d, "@1/3 #16641 ok halt");
+    CHECK_TEXT(d->told->str, "unknown 16638: pump on\ndropped 16639: glow 1\n"
+                             "dropped 16640: glow 2\nanswered 16641: ok halt\n");
+    CHECK_TEXT(d->sent->str, "@3/1 #16638 pump on\n@3/1 #16641 halt\n");
+    desk_free(d);
+}
+
 static const struct test_case cases[] = {
     {"tries and pauses", tries_and_pauses},       {"what is no answer", what_is_no_answer},
     {"P8: a tag that is old", a_tag_that_is_old}, {"P8: too late to say it again", too_late},
     {"checks and padding", checks_and_padding},   {"P3: rubbish", rubbish},
+    {"less around frames", less_around},          {"dropped before a halt", dropped},
 };
 TEST_MAIN(cases)

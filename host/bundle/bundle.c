@@ -3,13 +3,11 @@
  * Files are written by host/lexicon/write. */
 #include "bundle/bundle.h"
 
-#include <gio/gio.h>
 #include <string.h>
 
 #include "bundle/fold.h"
+#include "bundle/sources.h"
 #include "lexicon/write/emit.h"
-
-#define SOURCES "/rlx/"
 
 static const struct {
     const char *port, *sources[4], *script;
@@ -29,99 +27,6 @@ static const struct {
 
 /* One configuration needs no number in its names. */
 static const char no_hash[] = "#define RLX_CONFIGURED(name) name##_one\n";
-
-static const char *load(GHashTable *texts, const char *path, const char *at)
-{
-    GBytes *bytes = g_resources_lookup_data(at, G_RESOURCE_LOOKUP_FLAGS_NONE, NULL);
-    if (!bytes) return NULL;
-    gsize n;
-    const char *data = g_bytes_get_data(bytes, &n);
-    char *text = g_strndup(data, n);
-    g_bytes_unref(bytes);
-    g_hash_table_insert(texts, g_strdup(path), text);
-    return text;
-}
-
-static const char *source(void *user, const char *path)
-{
-    static const char *const roots[] = {"", "include/", "ports/", "ports/sim/"};
-    char *plain = g_canonicalize_filename(path, "/"), *name = plain + 1;
-    const char *text = g_hash_table_lookup(user, name);
-    for (unsigned i = 0; !text && i < G_N_ELEMENTS(roots); i++) {
-        char *at = g_strconcat(SOURCES, roots[i], name, NULL);
-        text = load(user, name, at);
-        g_free(at);
-    }
-    g_free(plain);
-    return text;
-}
-
-/* ---- what is put out ---- */
-
-/* At most one empty line, and none at the beginning. Owned by the caller. */
-static char *tidied(const char *text)
-{
-    GString *out = g_string_new(NULL);
-    unsigned empty = 2;
-    while (*text) {
-        gsize n = strcspn(text, "\n");
-        bool blank = strspn(text, " \t") >= n;
-        empty = blank ? empty + 1 : 0;
-        if (empty < 2) g_string_append_printf(out, "%.*s\n", (int)n, text);
-        text += n + (text[n] == '\n');
-    }
-    return g_string_free(out, FALSE);
-}
-
-/* Whether the name stands in the text somewhere else than from `at` to `end`. */
-static bool is_called(const char *text, const char *name, const char *at, const char *end)
-{
-    gsize n = strlen(name);
-    for (const char *found = text; (found = strstr(found, name)); found += n) {
-        bool whole = (found == text || !(g_ascii_isalnum(found[-1]) || found[-1] == '_')) &&
-                     !(g_ascii_isalnum(found[n]) || found[n] == '_');
-        if (whole && (found < at || found >= end)) return true;
-    }
-    return false;
-}
-
-/* Where the comment right before a function begins, or the function. */
-static const char *with_comment(const char *text, const char *at)
-{
-    const char *line = at;
-    while (line > text) {
-        const char *before = line - 1;
-        while (before > text && before[-1] != '\n') before--;
-        if (!g_str_has_prefix(before, "/*") && !g_str_has_prefix(before, " *")) break;
-        line = before;
-        if (g_str_has_prefix(before, "/*")) return line;
-    }
-    return at;
-}
-
-/* Without the inline functions that nobody calls, as often as there are some. */
-static void drop_uncalled(GString *c)
-{
-    static const char is[] = "static inline ";
-    for (bool dropped = true; dropped;) {
-        dropped = false;
-        for (const char *at = c->str; (at = strchr(at, '\n')); at++) {
-            const char *begins = strstr(at, is);
-            if (!begins || begins > at + 1 + strcspn(at + 1, "\n") || at[1] == ' ') continue;
-            const char *open = strchr(begins, '('), *name = open, *end = strstr(at, "\n}\n");
-            while (g_ascii_isalnum(name[-1]) || name[-1] == '_') name--;
-            char *own = g_strndup(name, (gsize)(open - name));
-            bool called = !end || is_called(c->str, own, at, end);
-            g_free(own);
-            if (called) continue;
-            const char *from = with_comment(c->str, at + 1);
-            gssize offset = from - c->str;
-            g_string_erase(c, offset, end + 3 - from);
-            at = c->str + MAX(offset - 1, 0);
-            dropped = true;
-        }
-    }
-}
 
 /* The functions of the port that are called, in the order of their names, with this between two.
  * Owned by the caller. */
@@ -162,8 +67,8 @@ static void add_file(struct bundle *b, char *name, char *text)
 static void begin(struct bundle *b, const struct image *image)
 {
     static const char *const suffixes[] = {".h", ".c", "_config.h"};
-    b->sources = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free);
-    b->fold = fold_new(source, b->sources);
+    b->sources = bundle_sources();
+    b->fold = fold_new(bundle_source, b->sources);
     for (unsigned i = 0; i < G_N_ELEMENTS(suffixes); i++)
         g_hash_table_insert(b->sources, g_strconcat(b->lx->name, suffixes[i], NULL),
                             lexicon_emitted(b->lx, image, i));
@@ -212,9 +117,9 @@ static void add_library(struct bundle *b)
     fold_file(b->fold, "rlx/port.h", h);
     fold_file(b->fold, "src/rlx.c", c);
     fold_file(b->fold, tables, c);
-    drop_uncalled(c);
-    char *functions = port_functions(c->str, ",\n *     "), *inside = tidied(h->str),
-         *code = tidied(c->str);
+    bundle_drop_uncalled(c);
+    char *functions = port_functions(c->str, ",\n *     "), *inside = bundle_tidied(h->str),
+         *code = bundle_tidied(c->str);
     add_file(
         b, g_strdup(header),
         g_strdup_printf(
@@ -245,7 +150,7 @@ static bool add_port(struct bundle *b, const char *port)
     GString *board = g_string_new(NULL), *c = g_string_new(NULL);
     fold_file(b->fold, "ports/board.h", board);
     for (unsigned k = 0; ports[i].sources[k]; k++) fold_file(b->fold, ports[i].sources[k], c);
-    char *code = tidied(c->str), *inside = tidied(board->str);
+    char *code = bundle_tidied(c->str), *inside = bundle_tidied(board->str);
     add_file(b, g_strdup("board.h"),
              g_strdup_printf(
                  "%s\n#ifndef RLX_BUNDLE_BOARD\n#define RLX_BUNDLE_BOARD\n\n#include \"%s.h\"\n\n%s"
@@ -256,7 +161,7 @@ static bool add_port(struct bundle *b, const char *port)
         g_strdup_printf("%s\n#define _DEFAULT_SOURCE\n#include \"board.h\"\n\n%s", made, code));
     if (ports[i].script)
         add_file(b, g_path_get_basename(ports[i].script),
-                 g_strdup_printf("%s\n%s", made, source(b->sources, ports[i].script)));
+                 g_strdup_printf("%s\n%s", made, bundle_source(b->sources, ports[i].script)));
     g_free(code), g_free(inside), g_free(made);
     g_string_free(board, TRUE);
     g_string_free(c, TRUE);

@@ -6,6 +6,22 @@
 
 #include <string.h>
 
+static const char *const keywords[] = {
+    "alignas",  "alignof",  "and",      "asm",      "auto",     "bool",    "break",     "case",
+    "catch",    "char",     "class",    "const",    "continue", "default", "delete",    "do",
+    "double",   "else",     "enum",     "explicit", "export",   "extern",  "false",     "float",
+    "for",      "friend",   "goto",     "if",       "inline",   "int",     "long",      "mutable",
+    "new",      "noexcept", "not",      "operator", "or",       "private", "protected", "public",
+    "register", "restrict", "return",   "short",    "signed",   "sizeof",  "static",    "struct",
+    "switch",   "template", "this",     "throw",    "true",     "try",     "typedef",   "typeid",
+    "typename", "union",    "unsigned", "using",    "virtual",  "void",    "volatile",  "while",
+    "xor",      "main",     NULL};
+
+bool lex_is_keyword(const char *identifier)
+{
+    return g_strv_contains(keywords, identifier);
+}
+
 char *lex_identifier(const char *word, bool upper)
 {
     char *name = upper ? g_ascii_strup(word, -1) : g_ascii_strdown(word, -1);

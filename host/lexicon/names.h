@@ -7,6 +7,9 @@
 /* A word as part of a C identifier, in small or capital letters. */
 char *lex_identifier(const char *word, bool upper);
 
+/* Whether it is a word of C or C++, which nothing can be called. */
+bool lex_is_keyword(const char *identifier);
+
 /* Whether all words of a choice are on, off or toggle: its type is enum rlx_verb. */
 bool lex_is_verbs(const struct lex_element *choice);
 

@@ -17,15 +17,6 @@ static inline rlx_rom rlx_behind(rlx_rom text)
     return text;
 }
 
-/* CRC-16 with the polynomial of ITU-T V.41, 0x1021, from FFFF on, not reflected. */
-static inline uint16_t rlx_crc_step(uint16_t crc, uint8_t byte)
-{
-    crc ^= (uint16_t)(byte << 8);
-    for (uint8_t bit = 0; bit < 8; bit++)
-        crc = (uint16_t)(crc & 0x8000u ? (unsigned)crc << 1 ^ 0x1021u : (unsigned)crc << 1);
-    return crc;
-}
-
 #if RLX_HAS_INPUTS || RLX_HAS_MOVING || RLX_HAS_ROUTINES || RLX_HAS_TOLD
 /* drive.c: sends the events of an input (kind 0), output or routine (RLX_EVT_IS_...), with the word
  * that their rows have at `field`. Whether there are any. */

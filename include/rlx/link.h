@@ -12,6 +12,7 @@
 #include "rlx/config.h"
 #include "rlx/def/states.h"
 #include "rlx/sms.h"
+#include "rlx/wire.h"
 
 #ifdef __cplusplus
 extern "C" {
@@ -19,10 +20,6 @@ extern "C" {
 
 /* Ring sizes in bytes: a power of two, 2..128, so that 8-bit indices are enough. */
 #define RLX_RING_MAX 128
-/* Tags 0..16383 count up and begin at 0 again. A tag with 16384 added opens a new count: the device
- * obeys it only if it remembers no tag of this sender, and counts on from the tag without it. */
-#define RLX_TAG_MOST  32767
-#define RLX_TAG_OPENS 16384
 /* Longest frame in bytes. */
 #define RLX_FRAME_MAX 254
 /* Bytes of buffer that a link needs. */

@@ -7,12 +7,6 @@
 
 /* ---- the check ---- */
 
-/* A nibble as one of @A..O: one bit of the check is one bit of a character. */
-static uint8_t crc_character(uint16_t crc, uint8_t n)
-{
-    return (uint8_t)('@' + (crc >> (12 - 4 * n) & 15));
-}
-
 /* Where the check begins, with its '*'; NULL: there is none. */
 static uint8_t *find_check(uint8_t *text)
 {
@@ -28,14 +22,14 @@ static uint8_t *find_check(uint8_t *text)
 static uint8_t take_check(struct rlx_device *d, uint8_t flags)
 {
     uint8_t *text = rlx_frame_text(rlx_current(d)), *check = 0;
-    uint16_t crc = 0xFFFF;
+    uint16_t crc = RLX_CRC_START;
     if (RLX_HAS_CHECK && flags & (RLX_LINK_CHECK | RLX_LINK_CHECK_REQUIRED))
         check = find_check(text);
     for (const uint8_t *s = text; *s && s != check; s++) crc = rlx_crc_step(crc, *s);
     d->sum = crc;
     if (!check) return RLX_HAS_CHECK && flags & RLX_LINK_CHECK_REQUIRED ? RLX_ERR_CHECK : 0;
     for (uint8_t i = 0; i < 4; i++)
-        if (check[1 + i] != crc_character(crc, i)) return RLX_ERR_CHECK;
+        if (check[1 + i] != rlx_crc_character(crc, i)) return RLX_ERR_CHECK;
     *check = 0;
     return 0;
 }
@@ -44,11 +38,11 @@ static uint8_t take_check(struct rlx_device *d, uint8_t flags)
  * so that nobody takes it for the answer to another frame with this tag. */
 static void put_check(struct rlx_device *d)
 {
-    uint16_t crc = RLX_HAS_TAGS && d->tagged ? d->sum : 0xFFFF, end = d->tx_next;
+    uint16_t crc = RLX_HAS_TAGS && d->tagged ? d->sum : RLX_CRC_START, end = d->tx_next;
     for (uint16_t at = rlx_current(d)->tx_head; at != end; at++)
         crc = rlx_crc_step(crc, rlx_reply_ring(d)[at & rlx_reply_mask(d)]);
     rlx_reply_put(d, '*');
-    for (uint8_t i = 0; i < 4; i++) rlx_reply_put(d, crc_character(crc, i));
+    for (uint8_t i = 0; i < 4; i++) rlx_reply_put(d, rlx_crc_character(crc, i));
 }
 
 /* ---- numbers before the command ---- */

@@ -7,17 +7,6 @@
 #include "lexicon/names.h"
 #include "lexicon/slot.h"
 
-static const char *const keywords[] = {
-    "alignas",  "alignof",  "and",      "asm",      "auto",     "bool",    "break",     "case",
-    "catch",    "char",     "class",    "const",    "continue", "default", "delete",    "do",
-    "double",   "else",     "enum",     "explicit", "export",   "extern",  "false",     "float",
-    "for",      "friend",   "goto",     "if",       "inline",   "int",     "long",      "mutable",
-    "new",      "noexcept", "not",      "operator", "or",       "private", "protected", "public",
-    "register", "restrict", "return",   "short",    "signed",   "sizeof",  "static",    "struct",
-    "switch",   "template", "this",     "throw",    "true",     "try",     "typedef",   "typeid",
-    "typename", "union",    "unsigned", "using",    "virtual",  "void",    "volatile",  "while",
-    "xor",      "main",     NULL};
-
 struct names {
     struct lexicon *lx;
     GHashTable *taken; /* identifier -> what has it */
@@ -27,7 +16,7 @@ struct names {
 static void claim(struct names *names, struct lex_place place, char *identifier, char *what)
 {
     const char *other = g_hash_table_lookup(names->taken, identifier);
-    if (g_strv_contains(keywords, identifier))
+    if (lex_is_keyword(identifier))
         lex_find(names->lx, LEX_D09, place, "%s becomes '%s', a word of C or C++", what,
                  identifier);
     else if (other)

@@ -535,6 +535,11 @@ void read_link(struct statement *st)
                   "'%s' is handed in by the firmware, which decides whose messages it takes",
                   link->name);
     if (medium == LEX_REPORT) link->payload = 64;
+    if (link->senders && link->address < 0)
+        lex_fault(lx, link->place,
+                  "'%s' has senders and no address: frames name their sender behind it, like "
+                  "'@3/1'; write 'address 3 senders %u', or no senders",
+                  link->name, link->senders);
 }
 
 /* ---- texts of a link's own ---- */

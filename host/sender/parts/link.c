@@ -1,0 +1,284 @@
+/* Any sender's link: how bytes become frames, how a command is queued, what is told of it.
+ * Put into NAME_LINK.c by sender.c, with the sender's own names, behind the retry client.
+ * It knows no command. */
+/* ---- the link ---- */
+
+static bool hear_answer(struct rlx_sender_heard *heard, uint16_t request, struct heard h);
+static bool hear_event(struct rlx_sender_heard *heard, struct heard h);
+
+/* What stands around an answer. */
+static struct heard heard_of(const char *text, uint8_t count)
+{
+    struct heard h;
+    h.at = text;
+    h.end = text + count;
+    return h;
+}
+
+static void begin_heard(struct rlx_sender_heard *heard, uint16_t request, const char *text,
+                        uint8_t count)
+{
+    heard->valued = heard->known = heard->confirmed = heard->repeated = false;
+    heard->event = heard->number = heard->error = 0;
+    heard->word = heard->at = 255;
+    heard->waits_ms = 0;
+    heard->request = (enum rlx_sender_request)request;
+    heard->on = -1;
+    heard->text = text;
+    heard->count = count;
+}
+
+bool rlx_client_is_answer(void *user, uint16_t request, const char *text, uint8_t count)
+{
+    struct rlx_sender *s = (struct rlx_sender *)user;
+    begin_heard(&s->heard, request, text, count);
+    return hear_answer(&s->heard, request, heard_of(text, count));
+}
+
+bool rlx_client_is_event(void *user, const char *text, uint8_t count)
+{
+    struct rlx_sender *s = (struct rlx_sender *)user;
+    begin_heard(&s->heard, 0, text, count);
+    return hear_event(&s->heard, heard_of(text, count));
+}
+
+#if RLX_SENDER_CONFIRMS
+/* Says that a confirmed event arrived; the device sends it again until it hears that. */
+static void confirm(struct rlx_sender *s)
+{
+    struct line line;
+    begin_line(&line);
+    put_text(&line, ROM("got "));
+    put_digits(&line, s->heard.number, 0);
+    s->client.request_next = 0;
+    (void)rlx_client_send(&s->client, line.text);
+}
+#endif
+
+static void on_report(void *user, enum rlx_delivery what, uint16_t tag, const char *text,
+                      uint8_t count)
+{
+    struct rlx_sender *s = (struct rlx_sender *)user;
+    (void)tag;
+    if (what != RLX_CLIENT_EVENT && !s->client.request) return; /* a `got` is over */
+    if (what != RLX_CLIENT_EVENT && what != RLX_CLIENT_ANSWERED) {
+        begin_heard(&s->heard, s->client.request, text, count);
+        s->heard.what = what == RLX_CLIENT_SENT      ? RLX_SENDER_SENT
+                        : what == RLX_CLIENT_DROPPED ? RLX_SENDER_DROPPED
+                                                     : RLX_SENDER_UNANSWERED;
+    }
+#if RLX_SENDER_CONFIRMS
+    if (s->heard.what == RLX_SENDER_EVENT && s->heard.confirmed) {
+        uint16_t now = (uint16_t)((unsigned)s->heard.event << 8 | s->heard.number);
+        confirm(s);
+        s->heard.repeated = s->confirmed == now;
+        s->confirmed = now;
+    }
+#endif
+    struct rlx_sender_heard heard = s->heard;
+    rlx_sender_on_heard(s, &heard);
+}
+
+bool rlx_port_packet_send(void *port, uint8_t link, const uint8_t *packet, uint8_t count)
+{
+    (void)link;
+    return rlx_sender_on_write((struct rlx_sender *)port, packet, count);
+}
+
+int rlx_sender_init(RLX_SENDER_INIT)
+{
+    s->client.port = s;
+    s->client.user = s;
+    s->client.report = on_report;
+    s->client.queue = s->queue;
+    s->client.queue_size = RLX_SENDER_QUEUE;
+    s->client.to = RLX_SENDER_ADDRESS;
+    s->client.from = RLX_SENDER_SOURCE;
+    s->client.one_way = RLX_SENDER_SILENT;
+    s->client.fixed = RLX_SENDER_FILLED;
+    s->client.check = RLX_CLIENT_CHECK;
+    s->client.no_address = RLX_CLIENT_NO_ADDRESS;
+    s->client.no_source = RLX_CLIENT_NO_SOURCE;
+    s->client.no_tags = RLX_CLIENT_NO_TAGS;
+    s->client.tries = RLX_SENDER_TRIES;
+    s->client.pause_ms = RLX_SENDER_PAUSE_MS;
+    s->client.window_ms = RLX_SENDER_WINDOW_MS;
+    s->client.link = 0;
+    s->client.all = false;
+    s->client.sent = s->client.damaged = 0;
+    s->client.first = s->client.waiting = s->client.tried = s->client.renewed = 0;
+    s->confirmed = 0;
+#if !RLX_SENDER_WHOLE
+    s->received = s->looked = 0;
+    s->overflow = false;
+#endif
+    return rlx_client_init(&s->client, RLX_SENDER_START) ? RLX_SENDER_OUT_OF_RANGE
+                                                         : RLX_SENDER_QUEUED;
+}
+
+#if !RLX_SENDER_WHOLE
+/* What was received of a frame is all of it. */
+static void frame_over(struct rlx_sender *s)
+{
+    uint8_t from = 0, count = s->received;
+    s->received = 0;
+    if (s->overflow) {
+        s->overflow = false;
+        if (s->client.damaged != UINT16_MAX) s->client.damaged++;
+        return;
+    }
+#if RLX_SENDER_PADDED
+    while (count && s->frame[count - 1] == RLX_CLIENT_PAD) count--;
+#endif
+#if RLX_SENDER_KEYED
+    if (!count || s->frame[0] != '<') return; /* every answer begins so */
+    from = 1;
+#endif
+    if (count > from) rlx_client_receive(&s->client, s->frame + from, (uint8_t)(count - from));
+}
+
+static void collect(struct rlx_sender *s, uint8_t byte)
+{
+    if (s->received < RLX_SENDER_FRAME)
+        s->frame[s->received++] = byte;
+    else
+        s->overflow = true;
+}
+#endif
+
+void rlx_sender_receive(struct rlx_sender *s, const uint8_t *bytes, uint16_t count)
+{
+#if RLX_SENDER_WHOLE
+    if (count <= 255) rlx_client_receive(&s->client, bytes, (uint8_t)count);
+#else
+    for (; count; count--, bytes++) {
+#if RLX_SENDER_LINES
+        if (*bytes == '\r' || *bytes == '\n' || !*bytes)
+            frame_over(s);
+        else
+            collect(s, *bytes);
+#elif RLX_SENDER_ENDED
+        if (*bytes == RLX_CLIENT_END)
+            frame_over(s);
+        else
+            collect(s, *bytes);
+#elif RLX_SENDER_PADDED
+        collect(s, *bytes);
+        if (s->received == RLX_SENDER_FILLED) frame_over(s);
+#else
+        collect(s, *bytes);
+#endif
+    }
+#endif
+}
+
+uint32_t rlx_sender_poll(struct rlx_sender *s, uint32_t now_ms)
+{
+    uint32_t wait = rlx_client_poll(&s->client, now_ms);
+#if RLX_SENDER_GAP_MS
+    /* a silence ends a frame, or drops half of one */
+    if (s->received != s->looked) {
+        s->looked = s->received;
+        s->since = now_ms;
+    }
+    if (s->received && now_ms - s->since >= RLX_SENDER_GAP_MS) {
+#if RLX_SENDER_PADDED
+        s->received = 0;
+#else
+        frame_over(s);
+        wait = rlx_client_poll(&s->client, now_ms);
+#endif
+        s->looked = 0;
+    }
+    if (s->received && wait > RLX_SENDER_GAP_MS) wait = RLX_SENDER_GAP_MS;
+#endif
+    return wait;
+}
+
+#if RLX_SENDER_KEYED
+/* Puts the key or code in the place of the text that it stands for: key, text, key, text. The '#'
+ * of a code are the digits of the number in its text. False: there is none. */
+static bool put_key(struct line *line)
+{
+    rom_text at = RLX_SENDER_KEYS;
+    while (ROM_CHAR(at)) {
+        rom_text key = at;
+        struct heard h = heard_of(line->text, line->count);
+        int32_t number = 0, most = 0;
+        uint8_t count = 0;
+        bool same = true;
+        for (; ROM_CHAR(at); at++, count++)
+            if (ROM_CHAR(at) == '#') most = most * 10 + 9;
+        at++;
+        for (char c, before = 0; (c = ROM_CHAR(at)) != 0; before = c, at++) {
+            if (c != '#')
+                same = same && take_char(&h, c);
+            else if (before != '#')
+                same = same && take_whole(&h, 0, most, &number);
+        }
+        at++;
+        if (!same || !is_over(&h)) continue;
+        line->count = count;
+        line->text[count] = 0;
+        while (count--) {
+            char c = ROM_CHAR(key + count);
+            if (c == '#') {
+                c = (char)('0' + number % 10);
+                number /= 10;
+            }
+            line->text[count] = c;
+        }
+        return true;
+    }
+    return false;
+}
+#endif
+
+/* Queues a request; `newest`: in the place of one that waits right before it. */
+static enum rlx_sender_result queue(struct rlx_sender *s, struct line *line, uint16_t request,
+                                    bool newest)
+{
+    if (line->result) return line->result;
+#if RLX_SENDER_KEYED
+    if (!put_key(line)) {
+#if RLX_SENDER_LEAD
+        struct line led;
+        begin_line(&led);
+        put_char(&led, RLX_SENDER_LEAD_CHARACTER);
+        for (uint8_t i = 0; i < line->count; i++) put_char(&led, line->text[i]);
+        put_char(&led, '\r');
+        if (led.result) return led.result;
+        *line = led;
+#else
+        return RLX_SENDER_NO_KEY;
+#endif
+    }
+#endif
+#if RLX_SENDER_CODED
+    struct line coded;
+    begin_line(&coded);
+    for (const char *c = s->code; c && *c; c++) put_char(&coded, *c);
+    put_char(&coded, ' ');
+    for (uint8_t i = 0; i < line->count; i++) put_char(&coded, line->text[i]);
+    if (coded.result) return coded.result;
+    *line = coded;
+#endif
+    if (newest && s->client.waiting > (s->client.tried ? 1 : 0)) {
+        uint16_t last = (uint16_t)((unsigned)s->client.first + s->client.waiting - 1u);
+        if (last >= RLX_SENDER_QUEUE) last = (uint16_t)(last - RLX_SENDER_QUEUE);
+        if (s->queue[last].request == request) s->client.waiting--;
+    }
+    s->client.request_next = request;
+    return rlx_client_send(&s->client, line->text) ? RLX_SENDER_QUEUE_FULL : RLX_SENDER_QUEUED;
+}
+
+enum rlx_sender_result rlx_sender_send_text(struct rlx_sender *s, const char *text)
+{
+    struct line line;
+    begin_line(&line);
+    for (; *text; text++) {
+        if (is_end((uint8_t)*text) || (uint8_t)*text < ' ') line.result = RLX_SENDER_BAD_TEXT;
+        put_char(&line, *text);
+    }
+    return queue(s, &line, RLX_SENDER_REQUEST_TEXT, false);
+}

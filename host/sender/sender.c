@@ -1,0 +1,432 @@
+/* Puts the two files of a sender together: the retry client and the parts that any sender has, with
+ * the lexicon's constants in them, and what is made for each command.
+ * What a link does not need is folded away.
+ * It knows nothing of slots and answers. */
+#include "sender/sender.h"
+
+#include <string.h>
+
+#include "bundle/fold.h"
+#include "bundle/sources.h"
+#include "lexicon/framing.h"
+#include "lexicon/names.h"
+#include "lexicon/write/emit.h"
+#include "rlx/def/built_ins.h"
+#include "rlx/def/errors.h"
+#include "rlx/image.h"
+#include "rlx/wire.h"
+#include "sender/sender_parts.h"
+
+/* Where the client's header is cut: the struct is for NAME_LINK.h, what is behind it for
+ * NAME_LINK.c. */
+#define CLIENT "/* ---- the client ---- */"
+#define CALLS  "/* ---- calls ---- */"
+
+#define CLIENT_MOST 200 /* bytes of a command that the client takes */
+
+const char *sender_why_not(const struct lex_link *link)
+{
+    return link->seal ? "its frames have a seal, which is not supported yet" : NULL;
+}
+
+/* ---- times ---- */
+
+static bool is_silent(const struct lex_link *link)
+{
+    return !sender_is_answered(link);
+}
+
+/* Milliseconds that so many bytes take on the wire. */
+static unsigned wire_ms(const struct lex_link *link, unsigned bytes)
+{
+    if (!link->baud || link->medium == LEX_SMS) return 0;
+    return (bytes * lex_format_bits(&link->format) * 1000u + link->baud - 1) / link->baud;
+}
+
+/* How long an answer may take: the command, the answer, an event before it, and the device's own
+ * time; over text messages a minute. */
+static unsigned answer_ms(const struct lex_link *link)
+{
+    if (link->medium == LEX_SMS) return 60000;
+    unsigned bytes = lex_frame_bytes(link) + link->reply + link->event;
+    unsigned time = wire_ms(link, bytes) + 3 * link->gap + (link->baud ? 200 : 500);
+    return MIN((time + 99) / 100 * 100, 10000);
+}
+
+static unsigned tries_of(const struct lex_link *link)
+{
+    return !link->tags ? 1 : is_silent(link) ? 3 : 4;
+}
+
+/* The pause before the second try; each further one is longer by as much. All are at most half of
+ * the window. */
+static unsigned pause_of(const struct lex_link *link)
+{
+    unsigned tries = tries_of(link), pauses = is_silent(link) ? tries - 1 : (tries - 1) * tries / 2;
+    unsigned pause = is_silent(link) ? wire_ms(link, lex_frame_bytes(link)) + 2 * link->gap + 50
+                                     : answer_ms(link);
+    return link->tags ? CLAMP(pause, 1, link->window / 2 / pauses) : pause;
+}
+
+char *sender_manner(const struct lex_link *link)
+{
+    const char *silent = "Nobody answers on this link: what was obeyed nobody knows.";
+    if (!link->tags && is_silent(link))
+        return g_strdup_printf("Each command is sent once. %s", silent);
+    if (!link->tags)
+        return g_strdup_printf(
+            "The link has no tags: each command is sent once, and %u ms without an "
+            "answer leave it open whether it was obeyed.",
+            pause_of(link));
+    if (is_silent(link))
+        return g_strdup_printf(
+            "Each command is sent %u times with one tag, %u ms apart, and obeyed "
+            "once. %s",
+            tries_of(link), pause_of(link), silent);
+    return g_strdup_printf(
+        "Each command is sent up to %u times with one tag, after %u ms, %u ms, %u "
+        "ms, and obeyed once at most.",
+        tries_of(link), pause_of(link), 2 * pause_of(link), 3 * pause_of(link));
+}
+
+/* ---- constants of the link ---- */
+
+static void set(GHashTable *tokens, const char *name, char *text)
+{
+    g_hash_table_insert(tokens, g_strdup(name), text);
+}
+
+static void set_number(GHashTable *tokens, const char *name, unsigned number)
+{
+    set(tokens, name, g_strdup_printf("%u", number));
+}
+
+static char *character(char c)
+{
+    return g_strdup_printf("(char)%d", (guchar)c);
+}
+
+static bool comes_whole(const struct lex_link *link)
+{
+    return lex_packet_bytes(link) && !lex_framing_of(link)->piece;
+}
+
+unsigned sender_frame_bytes(const struct lex_link *link)
+{
+    return comes_whole(link) ? 0 : CLAMP(MAX(MAX(link->reply, link->event), link->length), 64, 255);
+}
+
+/* Commands are as long as the device's frames, and the client, take them. */
+unsigned sender_command_bytes(const struct sender *s)
+{
+    unsigned around = lex_envelope_bytes(s->link), most = lex_frame_bytes(s->link);
+    const struct lex_setting *code = s->link->code ? lexicon_setting(s->lx, s->link->code) : NULL;
+    unsigned all = s->longest + (code ? (unsigned)code->slot->high + 1 : 0);
+    unsigned longest = lex_is_keyed(s->link) ? all + 2 : MIN(all, most - MIN(around, most));
+    return CLAMP(longest, 16, CLIENT_MOST);
+}
+
+static bool has_confirmed(const struct sender *s)
+{
+    bool any = false;
+    for (unsigned i = 0; i < s->lx->events->len; i++) {
+        const struct lex_event *event = s->lx->events->pdata[i];
+        any |= event->confirmed && sender_has_event(s, event);
+    }
+    return any && !lex_is_keyed(s->link);
+}
+
+static void set_framing(const struct sender *s, GHashTable *tokens)
+{
+    const struct lex_link *link = s->link;
+    const struct lex_framing *framing = lex_framing_of(link);
+    bool keyed = lex_is_keyed(link), whole = comes_whole(link);
+    bool padded = !whole && link->frame == LEX_FRAME_FIXED, ended = link->frame == LEX_FRAME_ENDED;
+    set_number(tokens, "RLX_SENDER_WHOLE", whole);
+    set_number(tokens, "RLX_SENDER_KEYED", keyed);
+    set_number(tokens, "RLX_SENDER_LINES", keyed || framing->lines);
+    set_number(tokens, "RLX_SENDER_ENDED", ended);
+    set_number(tokens, "RLX_SENDER_PADDED", padded);
+    set_number(tokens, "RLX_SENDER_GAP_MS",
+               whole || framing->lines || keyed || ended ? 0 : link->gap);
+    set_number(tokens, "RLX_SENDER_FILLED", link->length);
+    set_number(tokens, "RLX_CLIENT_PIECE", framing->piece);
+    set(tokens, "RLX_CLIENT_PAD", link->length ? character(link->pad) : g_strdup("' '"));
+    if (ended) set(tokens, "RLX_CLIENT_END", character(link->end));
+    if (framing->lines) set(tokens, "RLX_CLIENT_END", g_strdup("'\\r'"));
+    set_number(tokens, "RLX_SENDER_LEAD", keyed && link->lead ? 1 : 0);
+    if (keyed && link->lead) set(tokens, "RLX_SENDER_LEAD_CHARACTER", character(link->lead));
+    set(tokens, "RLX_SENDER_IS_END",
+        ended ? g_strdup_printf("c == %d", (guchar)link->end) : g_strdup("(void)c, false"));
+    if (keyed) set(tokens, "RLX_SENDER_KEYS", g_strdup("keys"));
+}
+
+static void set_errors(const struct sender *s, GHashTable *tokens)
+{
+    GString *names = g_string_new("ROM("), *reasons = g_string_new("ROM(");
+    unsigned count = 0;
+#define NAME(number, id, name, sentence)                                              \
+    G_STATIC_ASSERT((number) == RLX_ERR_##id);                                        \
+    if (++count != (number)) g_error("the errors' numbers have a hole before " name); \
+    g_string_append_printf(names, "%s\"%s\\0\"", count > 1 ? " " : "", name);
+    RLX_REPLY_ERRORS(NAME)
+#undef NAME
+    for (unsigned i = 0; i < s->lx->reasons->len; i++)
+        g_string_append_printf(reasons, "%s\"%s\\0\"", i ? " " : "",
+                               (char *)s->lx->reasons->pdata[i]);
+    set_number(tokens, "RLX_SENDER_ERRORS", count);
+    set_number(tokens, "RLX_SENDER_REASONS", s->lx->reasons->len);
+    set_number(tokens, "RLX_SENDER_FIRST_REASON", RLX_ERR_REASON);
+    set(tokens, "RLX_SENDER_ERROR_NAMES", g_string_free(g_string_append_c(names, ')'), FALSE));
+    set(tokens, "RLX_SENDER_REASON_NAMES", g_string_free(g_string_append_c(reasons, ')'), FALSE));
+}
+
+static GHashTable *tokens_of(const struct sender *s)
+{
+    const struct lex_link *link = s->link;
+    GHashTable *tokens = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free);
+    bool sourced = link->senders > 0, addressed = link->address >= 0;
+    set_framing(s, tokens);
+    set_errors(s, tokens);
+    set_number(tokens, "RLX_CLIENT_BYTES", sender_command_bytes(s));
+    set_number(
+        tokens, "RLX_CLIENT_PACKET",
+        MIN(MAX(sender_command_bytes(s) + lex_envelope_bytes(link) + RLX_REPORT + 1, link->length),
+            255));
+    set_number(tokens, "RLX_CLIENT_NO_ADDRESS", !addressed);
+    set_number(tokens, "RLX_CLIENT_NO_SOURCE", !sourced);
+    set_number(tokens, "RLX_CLIENT_NO_TAGS", !link->tags);
+    set_number(tokens, "RLX_CLIENT_CHECK", link->check != LEX_DEMAND_OFF);
+    set_number(tokens, "RLX_SENDER_ADDRESS", (unsigned)MAX(link->address, 0));
+    set(tokens, "RLX_SENDER_SOURCE", g_strdup(sourced ? "source" : "0"));
+    set(tokens, "RLX_SENDER_START", g_strdup(link->tags ? "start" : "0"));
+    set(tokens, "RLX_SENDER_INIT",
+        g_strdup_printf("struct %s *s%s%s", s->prefix, sourced ? ", uint8_t source" : "",
+                        link->tags ? ", uint16_t start" : ""));
+    set(tokens, "RLX_SENDER_SILENT", g_strdup(is_silent(link) ? "true" : "false"));
+    set_number(tokens, "RLX_SENDER_WINDOW_MS", link->window);
+    set_number(tokens, "RLX_SENDER_CONFIRMS", has_confirmed(s));
+    if (!link->tags) set_number(tokens, "RLX_SENDER_TRIES", 1);
+    set_number(tokens, "RLX_SENDER_CODED", link->code != NULL);
+    set_number(tokens, "RLX_SENDER_FRAME", sender_frame_bytes(link));
+    return tokens;
+}
+
+char *sender_defines(struct sender *s)
+{
+    const char *u = s->upper;
+    if (!s->link->tags)
+        return g_strdup_printf(
+            "/* How long an answer may take, in ms, 1..60000. */\n#ifndef %s_PAUSE_MS\n"
+            "#define %s_PAUSE_MS %u\n#endif\n\n",
+            u, u, pause_of(s->link));
+    return g_strdup_printf(
+        "/* How often a command is sent, 1..20, and the pause before the second time, 1..10000 ms; "
+        "each\n"
+        " * further one is longer by as much. All together are at most %u ms. */\n"
+        "#ifndef %s_TRIES\n#define %s_TRIES %u\n#endif\n#ifndef %s_PAUSE_MS\n#define %s_PAUSE_MS "
+        "%u\n#endif\n\n",
+        s->link->window / 2, u, u, tries_of(s->link), u, u, pause_of(s->link));
+}
+
+/* ---- the parts, with these names and constants ---- */
+
+/* "rlx_client" is nursery_skiff_client, RLX_SENDER_DONE NURSERY_SKIFF_DONE. */
+static void put_name(const struct sender *s, GHashTable *tokens, const char *name, GString *out)
+{
+    const char *text = g_hash_table_lookup(tokens, name);
+    bool small = g_str_has_prefix(name, "rlx_"), large = g_str_has_prefix(name, "RLX_");
+    const char *behind = name + ((small || large) ? 4 : 0), *prefix = small ? s->prefix : s->upper;
+    if (text)
+        g_string_append(out, text);
+    else if (!small && !large)
+        g_string_append(out, name);
+    else if (!strcmp(behind, "sender"))
+        g_string_append(out, prefix);
+    else
+        g_string_append_printf(out, "%s_%s", prefix,
+                               behind + (g_ascii_strncasecmp(behind, "sender_", 7) ? 0 : 7));
+}
+
+static char *named(const struct sender *s, GHashTable *tokens, const char *text)
+{
+    GString *out = g_string_new(NULL);
+    while (*text) {
+        gsize n = 0;
+        while (g_ascii_isalnum(text[n]) || text[n] == '_') n++;
+        if (n) {
+            char *name = g_strndup(text, n);
+            put_name(s, tokens, name, out);
+            g_free(name);
+        } else {
+            g_string_append_c(out, *text);
+        }
+        text += MAX(n, 1);
+    }
+    return g_string_free(out, FALSE);
+}
+
+/* What stands here in the place of what the client asks of the library. */
+static const struct {
+    const char *path, *text;
+} instead[] = {
+    {"rlx/port.h",
+     "/* Sends a frame. False: not now. */\nbool rlx_port_packet_send(void *port, uint8_t link, "
+     "const uint8_t *packet, uint8_t count);\n"},
+    {"rlx/error.h", ""},
+    {"rlx/def/replies.h", ""}};
+
+static const char *source(void *user, const char *path)
+{
+    for (unsigned i = 0; i < G_N_ELEMENTS(instead); i++)
+        if (g_str_has_suffix(path, instead[i].path)) return instead[i].text;
+    return bundle_source(user, path);
+}
+
+/* One fold for both files: what the header has is not put in again. */
+struct folding {
+    const struct sender *s;
+    GHashTable *tokens, *sources;
+    struct fold *fold;
+};
+
+static void begin(struct folding *f, const struct sender *s)
+{
+    GHashTableIter i;
+    gpointer name, value;
+    *f = (struct folding){s, tokens_of(s), bundle_sources(), NULL};
+    f->fold = fold_new(source, f->sources);
+    g_hash_table_iter_init(&i, f->tokens);
+    while (g_hash_table_iter_next(&i, &name, &value)) fold_define(f->fold, name, value);
+    fold_define(f->fold, "RLX_CLIENT_REQUESTS", "1");
+}
+
+static void end(struct folding *f)
+{
+    fold_free(f->fold);
+    g_hash_table_destroy(f->sources);
+    g_hash_table_destroy(f->tokens);
+}
+
+static void drop(char *text, const char *lines)
+{
+    for (char *at; (at = strstr(text, lines));)
+        memmove(at, at + strlen(lines), strlen(at + strlen(lines)) + 1);
+}
+
+/* The file with what is known decided, and named. Owned by the caller. */
+static char *folded(struct folding *f, const char *path)
+{
+    GString *out = g_string_new(NULL);
+    fold_file(f->fold, path, out);
+    if (!out->len) g_error("the tool lacks its own source %s", path);
+    char *text = named(f->s, f->tokens, out->str);
+    drop(text, "#ifdef __cplusplus\nextern \"C\" {\n#endif\n"); /* all of the header is in one */
+    drop(text, "#ifdef __cplusplus\n}\n#endif\n");
+    drop(text, "#include <stdbool.h>\n");
+    drop(text, "#include <stdint.h>\n");
+    g_string_free(out, TRUE);
+    return text;
+}
+
+/* ---- the files ---- */
+
+static const char rom[] =
+    "/* Texts stand in flash where the compiler would copy them into RAM. */\n"
+    "#if defined(__AVR__) && defined(__GNUC__)\n"
+    "#include <avr/pgmspace.h>\n"
+    "typedef const char *rom_text;\n"
+    "#define ROM(text) PSTR(text)\n"
+    "#define ROM_CHAR(at) ((char)pgm_read_byte(at))\n"
+    "#else\n"
+    "typedef const char *rom_text;\n"
+    "#define ROM(text) (text)\n"
+    "#define ROM_CHAR(at) (*(at))\n"
+    "#endif\n\n";
+
+static char *made_by(const struct sender *s)
+{
+    char *c = lexicon_emitted(s->lx, s->image, 0);
+    char *first = g_strndup(c, strcspn(c, "\n"));
+    g_free(c);
+    return first;
+}
+
+/* The keys, as a text in flash. */
+static void put_keys(const struct sender *s, GString *out)
+{
+    char *keys = sender_keys(s);
+    g_string_append_printf(
+        out,
+        "/* Keys and codes, and what each says. */\n#if defined(__AVR__) && "
+        "defined(__GNUC__)\nstatic const char keys[] PROGMEM =\n#else\nstatic const "
+        "char keys[] =\n#endif%s;\n\n",
+        *keys ? keys : "\n    \"\"");
+    g_free(keys);
+}
+
+/* Without the line that names the file, and its head: it is a file of its own no more. */
+static void put_folded(struct folding *f, const char *path, GString *out)
+{
+    char *text = folded(f, path), *head = strstr(text, "/* ======== "), *from = text;
+    if (head) from = strchr(head, '\n');
+    char *behind = strstr(from, "*/\n");
+    g_string_append(out, behind && from[strspn(from, "\n")] == '/' ? behind + 3 : from);
+    g_free(text);
+}
+
+static char *code(struct sender *s, struct folding *f, const char *calls)
+{
+    GString *out = g_string_new(NULL);
+    g_string_append_printf(out, "#include \"%s.h\"\n\n%s", s->prefix, rom);
+    g_string_append_printf(out,
+                           "/* Whether the byte would end a frame before its time. */\n"
+                           "static inline bool is_end(uint8_t c)\n{\n    return %s;\n}\n\n",
+                           (char *)g_hash_table_lookup(f->tokens, "RLX_SENDER_IS_END"));
+    if (lex_is_keyed(s->link)) put_keys(s, out);
+    put_folded(f, "host/sender/parts/say.c", out);
+    put_folded(f, "host/sender/parts/hear.c", out);
+    g_string_append_printf(out, "\n/* ---- the retry client ---- */\n\n%s", calls);
+    put_folded(f, "src/links/client.c", out);
+    put_folded(f, "host/sender/parts/link.c", out);
+    sender_put_readers(s, out);
+    sender_put_functions(s, out);
+    bundle_drop_uncalled(out);
+    return g_string_free(out, FALSE);
+}
+
+static bool write_both(struct sender *s, const char *directory, GError **error)
+{
+    struct folding f;
+    begin(&f, s);
+    char *all = folded(&f, "rlx/client.h"), *client = strstr(all, CLIENT),
+         *calls = strstr(all, CALLS);
+    if (!client || !calls) g_error("rlx/client.h has no lines %s and %s", CLIENT, CALLS);
+    *calls = 0;
+    char *made = made_by(s), *h = sender_header(s, client + strlen(CLIENT));
+    char *c = code(s, &f, calls + strlen(CALLS));
+    char *h_all = g_strconcat(made, "\n", h, NULL), *c_all = g_strconcat(made, "\n", c, NULL);
+    char *texts[] = {bundle_tidied(h_all), bundle_tidied(c_all)};
+    char *names[] = {g_strconcat(s->prefix, ".h", NULL), g_strconcat(s->prefix, ".c", NULL)};
+    bool ok = emit_write(directory, names, texts, 2, error);
+    for (unsigned i = 0; i < 2; i++) g_free(names[i]), g_free(texts[i]);
+    g_free(h_all), g_free(c_all), g_free(h), g_free(c), g_free(made), g_free(all);
+    end(&f);
+    return ok;
+}
+
+bool sender_write(const struct lexicon *lx, const struct image *image, const struct lex_link *link,
+                  const char *directory, GError **error)
+{
+    char *both = g_strdup_printf("%s_%s", lx->name, link->name);
+    struct sender s = {.lx = lx,
+                       .image = image,
+                       .link = link,
+                       .prefix = lex_identifier(both, false),
+                       .upper = lex_identifier(both, true)};
+    sender_list_requests(&s);
+    bool ok = write_both(&s, directory, error);
+    sender_free_requests(&s);
+    g_free(s.prefix), g_free(s.upper), g_free(both);
+    return ok;
+}

@@ -1,0 +1,17 @@
+/* The sender's side of a link, emitted: a function for each command, a reader for what comes back.
+ */
+#ifndef SENDER_H
+#define SENDER_H
+
+#include "lexicon/write/table_image.h"
+
+/* Writes NAME_LINK.h and NAME_LINK.c into the folder, which is made where it is missing. False:
+ * error is set, and no file was changed. */
+bool sender_write(const struct lexicon *lx, const struct image *image, const struct lex_link *link,
+                  const char *directory, GError **error);
+/* Why there can be no sender for this link; NULL: there can. */
+const char *sender_why_not(const struct lex_link *link);
+/* In words: how often it sends a command, and how long it waits. Owned by the caller. */
+char *sender_manner(const struct lex_link *link);
+
+#endif

@@ -1,0 +1,91 @@
+/* What the files of the sender share. */
+#ifndef SENDER_PARTS_H
+#define SENDER_PARTS_H
+
+#include "lexicon/model.h"
+#include "lexicon/write/table_image.h"
+
+enum request_kind {
+    REQUEST_COMMAND, /* a command, with its slots */
+    REQUEST_QUERY,   /* NAME?, answered with slots */
+    REQUEST_SETTING, /* NAME?, answered with one */
+    REQUEST_STATE,   /* NAME?, answered with what the output is at */
+    REQUEST_BUILT_IN /* a built-in word, or `help` and the like */
+};
+
+/* Something that can be asked of the device over the link. */
+struct request {
+    enum request_kind kind;
+    char *name;   /* in C, in small letters: glow, beacon_flash */
+    char *member; /* of what is heard: the same, or with a _ where that is a word of C */
+    char *text;   /* as the lexicon has it, for comments */
+    const char *word, *title;
+    const struct lex_command *command; /* of COMMAND */
+    const GPtrArray *slots;            /* struct lex_element *: of its text, words among them;
+                                          of QUERY and SETTING those of the answer */
+    bool newest;
+};
+
+struct sender {
+    const struct lexicon *lx;
+    const struct image *image;
+    const struct lex_link *link;
+    char *prefix, *upper; /* nursery_skiff, NURSERY_SKIFF */
+    GPtrArray *requests;  /* struct request * */
+    GPtrArray *own;       /* GPtrArray *: the slots of settings, freed at the end */
+    GHashTable *names;    /* C names that are taken, in capitals */
+    unsigned longest;     /* bytes of a command, with all of its slots */
+};
+
+/* requests.c */
+void sender_list_requests(struct sender *s);
+void sender_free_requests(struct sender *s);
+/* A name in capitals that nothing else has: begins with `prefix`. Owned by the caller. */
+char *sender_constant(struct sender *s, const char *between, const char *word);
+/* The keys or codes and what they say: "key\0text\0..." as a C text, or NULL. Owned by the caller.
+ */
+char *sender_keys(const struct sender *s);
+/* Whether a device answers on this link. */
+bool sender_is_answered(const struct lex_link *link);
+/* Whether the event is sent over the link. */
+bool sender_has_event(const struct sender *s, const struct lex_event *event);
+
+/* slots.c: C for one slot. */
+/* The name of the member or argument. Owned by the caller. */
+char *sender_slot_name(const GPtrArray *slots, const struct lex_element *e);
+/* The enum type of a choice or set: nursery_skiff_gate_choice. Owned by the caller. */
+char *sender_enum_name(const struct sender *s, const struct request *r,
+                       const struct lex_element *e);
+/* Its enum, for the header. */
+void sender_put_enum(struct sender *s, GString *out, const struct request *r,
+                     const struct lex_element *e);
+/* "uint8_t level": as argument; NULL: a word. Owned by the caller. */
+char *sender_argument(const struct sender *s, const struct request *r, const struct lex_element *e);
+/* The lines of its member. */
+void sender_put_member(const struct sender *s, GString *out, const struct request *r,
+                       const struct lex_element *e);
+/* The statements that write it. */
+void sender_put_say(GString *out, const struct request *r, const struct lex_element *e);
+/* The statements that read it: `return false;` where it is something else; `behind`: what stands
+ * behind it in an answer of the lexicon's own, or 0; -1: an answer as the device has it. */
+void sender_put_hear(const struct sender *s, GString *out, const struct request *r,
+                     const struct lex_element *e, int behind);
+/* Whether reading it takes a number, or a word's index. */
+bool sender_hears_number(const struct lex_element *e);
+bool sender_hears_word(const struct lex_element *e);
+/* A text as a C text without its quotes. Owned by the caller. */
+char *sender_literal(const char *text);
+
+/* sender.c: bytes of a frame that is put together of a stream; 0: frames come whole. */
+unsigned sender_frame_bytes(const struct lex_link *link);
+/* Bytes of the longest command that it takes. */
+unsigned sender_command_bytes(const struct sender *s);
+/* header.c, source.c. Owned by the caller. */
+char *sender_header(struct sender *s, const char *client);
+char *sender_defines(struct sender *s);
+void sender_put_readers(struct sender *s, GString *out);
+void sender_put_functions(struct sender *s, GString *out);
+/* The prototype of a request's function, without its ';'. */
+void sender_put_prototype(struct sender *s, GString *out, const struct request *r);
+
+#endif
