@@ -275,7 +275,7 @@ static int play_files(char **names, const char *only, const char *junit, const c
         GError *error = NULL;
         for (unsigned i = 0; i < jobs->len; i++)
             json_array_append(results, g_array_index(jobs, struct job, i).result);
-        ok = junit_scenes(results, junit, &error);
+        ok = junit_scenes(results, "rlx play", junit, &error);
         if (error) fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
         g_clear_error(&error);
         json_decref(results);

@@ -196,7 +196,7 @@ static void of_scenes(void)
                   "1 > z", "scene", "d", "file", "f", "passed", false);
     char *file = path("s.xml"), *bytes;
     CHECK(results != NULL);
-    CHECK(junit_scenes(results, file, NULL));
+    CHECK(junit_scenes(results, "rlx play", file, NULL));
     CHECK(g_file_get_contents(file, &bytes, NULL, NULL));
     CHECK(holds(bytes, "<testsuite name=\"f\" tests=\"3\" failures=\"2\" time=\"1.500\">"));
     CHECK(holds(bytes, "<testcase name=\"a &lt;b&gt;\" classname=\"f\" time=\"1.500\" file=\"f\"/>"));

@@ -17,8 +17,8 @@ bool report_junit(const json_t *report, double seconds, const char *file, GError
     return none(error);
 }
 
-bool junit_scenes(const json_t *results, const char *file, GError **error)
+bool junit_scenes(const json_t *results, const char *verb, const char *file, GError **error)
 {
-    (void)results, (void)file;
+    (void)results, (void)verb, (void)file;
     return none(error);
 }

@@ -206,13 +206,13 @@ static size_t put_file(xmlTextWriterPtr out, const json_t *results, size_t from)
     return end;
 }
 
-bool junit_scenes(const json_t *results, const char *file, GError **error)
+bool junit_scenes(const json_t *results, const char *verb, const char *file, GError **error)
 {
     xmlBufferPtr text = NULL;
     xmlTextWriterPtr out = begin(&text);
     if (out) {
         xmlTextWriterStartElement(out, x("testsuites"));
-        xmlTextWriterWriteAttribute(out, x("name"), x("rlx play"));
+        xmlTextWriterWriteAttribute(out, x("name"), x(verb));
         for (size_t i = 0; i < json_array_size(results);) i = put_file(out, results, i);
     }
     return end(out, text, file, error);

@@ -6,7 +6,7 @@
 #include <jansson.h>
 #include <stdbool.h>
 
-/* Of scenes: an array of what rlx play --json prints of each. */
-bool junit_scenes(const json_t *results, const char *file, GError **error);
+/* Of scenes: an array of what rlx play --json prints of each; `verb`: "rlx play". */
+bool junit_scenes(const json_t *results, const char *verb, const char *file, GError **error);
 
 #endif

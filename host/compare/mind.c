@@ -1,0 +1,164 @@
+/* Reads texts as a device of a lexicon does: by its own tables, over a link of reports that is
+ * added because a line comes in one go there. Answers come in full and in the library's words, so
+ * that each tells what was obeyed. What it means is worked out in meaning.c. */
+#include "compare/compare_parts.h"
+
+#include <string.h>
+
+#include "lexicon/check/check.h"
+#include "lexicon/write/table_image.h"
+#include "rlx/def/replies.h"
+
+#define LINK "rlx_compare"
+
+static void on_sight(void *user, const struct sight *sight)
+{
+    struct mind *mind = user;
+    if (sight->kind != SIGHT_ANSWERED || sight->end != mind->end || !mind->listens || mind->answer)
+        return;
+    char *text = g_strchomp(g_strndup(sight->text, sight->count));
+    if (g_str_has_prefix(text, RLX_TXT_OK) || g_str_has_prefix(text, "err"))
+        mind->answer = text;
+    else
+        g_free(text);
+}
+
+/* An answer of its own is for the links that the file has, not for the one that is added. */
+static void answer_elsewhere(const struct lexicon *lx, struct lex_command *command)
+{
+    if (!command->says || command->says_on->len) return;
+    for (unsigned i = 0; i + 1 < lx->links->len; i++)
+        g_ptr_array_add(command->says_on, g_strdup(((struct lex_link *)lx->links->pdata[i])->name));
+    if (!command->says_on->len) g_ptr_array_add(command->says_on, g_strdup(""));
+}
+
+struct mind *mind_new(const char *file, GError **error)
+{
+    static const char added[] = "\nlink " LINK " report longest 254 open\n";
+    char *text;
+    gsize size;
+    if (!g_file_get_contents(file, &text, &size, error)) return NULL;
+    char *all = g_malloc(size + sizeof added);
+    memcpy(all, text, size);
+    memcpy(all + size, added, sizeof added);
+    g_free(text);
+    struct mind *mind = g_new0(struct mind, 1);
+    mind->lx = lexicon_read_text(file, all, size + sizeof added - 1);
+    for (unsigned i = 0; i < mind->lx->commands->len; i++)
+        answer_elsewhere(mind->lx, mind->lx->commands->pdata[i]);
+    mind->names = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free);
+    bool sound = !lexicon_has(mind->lx, false);
+    if (sound) mind->image = image_build(mind->lx);
+    if (!mind->image || lexicon_has(mind->lx, false)) {
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL, "%s has faults: see rlx check", file);
+        mind_free(mind);
+        return NULL;
+    }
+    mind->bench = bench_new(mind->lx, mind->image, &mind->options, error);
+    if (!mind->bench) {
+        mind_free(mind);
+        return NULL;
+    }
+    mind->end = bench_end(mind->bench, LINK);
+    bench_watch(mind->bench, on_sight, mind);
+    bench_start(mind->bench);
+    return mind;
+}
+
+void mind_free(struct mind *mind)
+{
+    if (mind->bench) bench_free(mind->bench);
+    image_free(mind->image);
+    lexicon_free(mind->lx);
+    g_hash_table_destroy(mind->names);
+    g_free(mind);
+}
+
+/* ---- a text ---- */
+
+/* The answer to the text, by a device that was just switched on. Owned by the caller. */
+static char *answer_to(struct mind *mind, const char *text)
+{
+    mind->listens = false;
+    device_reset(mind->end->board->device, RLX_RESET_POWER);
+    bench_until_all_quiet(mind->bench);
+    mind->listens = true;
+    bench_say(mind->end, text, strlen(text));
+    bench_until_quiet(mind->end);
+    char *answer = g_steal_pointer(&mind->answer);
+    return answer ? answer : g_strdup("");
+}
+
+/* Cuts off what tells how it was before. */
+static void cut_answer(char *answer)
+{
+    char *waiting = strstr(answer, RLX_TXT_WAITING);
+    if (waiting) *waiting = 0;
+    if (g_str_has_suffix(answer, " already")) answer[strlen(answer) - strlen(" already")] = 0;
+}
+
+/* Whether the text ends with toggle, or the beginning of it. */
+static bool toggles(const char *text)
+{
+    const char *last = strrchr(text, ' ');
+    char *word = g_ascii_strdown(last ? last + 1 : "", -1);
+    bool is = *word && g_str_has_prefix("toggle", word);
+    g_free(word);
+    return is;
+}
+
+/* The command whose words an answer has: what a toggle led to stands in the place of that word, or
+ * behind the command. */
+static const struct lex_command *command_of(const struct mind *mind, const char *text,
+                                            const char *answer, int32_t values[15], unsigned *given)
+{
+    char *words = g_strdup(answer), *last = strrchr(words, ' ');
+    const struct lex_command *command = NULL;
+    if (last && toggles(text) && (!strcmp(last, " on") || !strcmp(last, " off"))) {
+        *last = 0;
+        char *toggle = g_strconcat(words, " toggle", NULL);
+        command = lex_command_taking(mind->lx, toggle, values, given);
+        g_free(toggle);
+    }
+    if (!command) command = lex_command_taking(mind->lx, answer, values, given);
+    if (!command) command = lex_command_taking(mind->lx, words, values, given);
+    if (!command && last) {
+        *last = 0;
+        command = lex_command_taking(mind->lx, words, values, given);
+    }
+    g_free(words);
+    return command;
+}
+
+struct reading mind_read(struct mind *mind, const char *text)
+{
+    struct reading r = {.answer = answer_to(mind, text)};
+    int32_t values[15];
+    unsigned given = 0;
+    r.obeyed = g_str_has_prefix(r.answer, RLX_TXT_OK);
+    if (!r.obeyed) return r;
+    cut_answer(r.answer);
+    const char *words = r.answer + strlen(RLX_TXT_OK);
+    words += *words == ' ';
+    char *stripped = g_strchomp(g_strdup(text));
+    bool asks = g_str_has_suffix(stripped, "?");
+    g_free(stripped);
+    if (!asks) r.command = command_of(mind, text, words, values, &given);
+    if (r.command) {
+        r.means = meaning_of(mind, r.command, values, given);
+        return r;
+    }
+    char *first = g_strndup(words, strcspn(words, " "));
+    r.means = asks ? meaning_asked(mind, first) : NULL;
+    r.word = g_strconcat(first, asks ? "?" : "", NULL);
+    if (!r.means) r.means = g_strdup(first);
+    g_free(first);
+    return r;
+}
+
+void reading_clear(struct reading *reading)
+{
+    g_free(reading->answer);
+    g_free(reading->means);
+    g_free(reading->word);
+}
