@@ -32,6 +32,7 @@ install(FILES ${described}/rlx.bash DESTINATION ${CMAKE_INSTALL_DATADIR}/bash-co
 install(FILES ${described}/_rlx DESTINATION ${CMAKE_INSTALL_DATADIR}/zsh/vendor-completions)
 install(FILES ${described}/rlx.fish DESTINATION ${CMAKE_INSTALL_DATADIR}/fish/vendor_completions.d)
 install(DIRECTORY ${described}/ DESTINATION ${share}/editor FILES_MATCHING PATTERN *.json)
+install(FILES docs/card.schema.json DESTINATION ${share})
 
 set(CPACK_GENERATOR DEB)
 set(CPACK_PACKAGE_NAME ready-lexicon)

@@ -17,5 +17,5 @@ packages() {
 }
 
 BUILD_PACKAGES="gcc libc6-dev cmake ninja-build pkg-config libglib2.0-dev libjansson-dev libxml2-dev libcairo2-dev fonts-dejavu-core libmbedtls-dev libedit-dev libserialport-dev"
-CHECK_PACKAGES="g++ clang lld clang-tidy cppcheck libclang-rt-dev gcc-arm-none-eabi qemu-system-arm qemu-system-misc gcc-avr avr-libc gcc-riscv64-unknown-elf picocom socat iproute2 procps libsimavr-dev lintian dpkg-dev groff doxygen fish zsh python3"
+CHECK_PACKAGES="g++ clang lld clang-tidy cppcheck libclang-rt-dev gcc-arm-none-eabi qemu-system-arm qemu-system-misc gcc-avr avr-libc gcc-riscv64-unknown-elf picocom socat iproute2 procps libsimavr-dev lintian dpkg-dev groff doxygen fish zsh python3 python3-jsonschema"
 FIGURE_PACKAGES="libnewlib-arm-none-eabi valgrind gawk python3-numpy"

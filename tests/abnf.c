@@ -9,6 +9,8 @@
 #include <string.h>
 
 #include "harness.h"
+#include "lexicon/envelope.h"
+#include "lexicon/write/worked.h"
 #include "lines.h"
 #include "rig.h"
 
@@ -104,12 +106,19 @@ static struct part *read_element(struct grammar *g)
     return part;
 }
 
-/* 1*SP, *2"0": at least, at most; no more than 12 where nothing is said. */
+/* 1*SP, *2"0", 4(...): at least, at most, so often; no more than 12 where nothing is said. */
 static struct part *read_repetition(struct grammar *g)
 {
     char *star;
     unsigned least = (unsigned)strtoul(g->at, &star, 10), most;
-    if (*star != '*') return read_element(g);
+    if (*star != '*' && star == g->at) return read_element(g);
+    if (*star != '*') {
+        struct part *exact = part_new(REPEAT);
+        g->at = star;
+        exact->low = exact->high = least;
+        g_ptr_array_add(exact->parts, read_element(g));
+        return exact;
+    }
     most = (unsigned)strtoul(star + 1, (char **)&g->at, 10);
     struct part *part = part_new(REPEAT);
     part->low = least;
@@ -207,12 +216,19 @@ static places after(struct grammar *g, const struct part *part, const char *text
     return 0;
 }
 
-static bool recognised(struct grammar *g, const char *text)
+static bool recognised_as(struct grammar *g, const char *rule, const char *text)
 {
     size_t length = strlen(text);
-    if (length > 60) return false;
-    places end = after(g, g_hash_table_lookup(g->rules, "line"), text, 1);
+    const struct part *part = g_hash_table_lookup(g->rules, rule);
+    CHECK(part);
+    if (length > 60 || !part) return false;
+    places end = after(g, part, text, 1);
     return end >> length & 1;
+}
+
+static bool recognised(struct grammar *g, const char *text)
+{
+    return recognised_as(g, "line", text);
 }
 
 /* ---- drawing ---- */
@@ -438,7 +454,44 @@ static void ranges_are_exact(void)
     g_free(folder);
 }
 
+/* Frames of every link, as the card works them out; with a byte changed they are none, or another
+ * one. */
+static void frames_are_frames(void)
+{
+    static const char *const files[] = {LEXICONS "/framings.lexicon",
+                                        LEXICONS "/framings_other.lexicon",
+                                        LEXICONS "/radio.lexicon", LEXICONS "/events.lexicon"};
+    unsigned frames = 0;
+    for (unsigned i = 0; i < G_N_ELEMENTS(files); i++) {
+        struct lexicon *lx = lexicon_read(files[i], NULL);
+        char *abnf = lexicon_abnf(lx);
+        struct grammar g = grammar_read(abnf);
+        for (unsigned k = 0; k < lx->links->len; k++) {
+            struct lex_link link = *(struct lex_link *)lx->links->pdata[k];
+            struct worked worked;
+            if (!worked_example(lx, &link, &worked)) continue;
+            char *rule = g_strconcat("frame-", link.name, NULL);
+            if (link.check) link.check = LEX_DEMAND_REQUIRED;
+            char *frame = lex_is_keyed(&link)
+                              ? g_strdup(worked.frame->str)
+                              : envelope_around(&link, RLX_TAG_OPENS, worked.command);
+            test_context("%s of %s", frame, rule);
+            CHECK(recognised_as(&g, rule, frame));
+            frame[0] = '\\';
+            CHECK(!recognised_as(&g, rule, frame));
+            frames++;
+            g_free(frame), g_free(rule);
+            worked_clear(&worked);
+        }
+        g_hash_table_destroy(g.rules);
+        g_free(abnf);
+        lexicon_free(lx);
+    }
+    CHECK_INT(frames, 15);
+}
+
 static const struct test_case cases[] = {
+    {"frames are frames", frames_are_frames},
     {"ranges are exact", ranges_are_exact},
     {"grammar and parser agree", grammar_and_parser_agree},
 };

@@ -3,7 +3,7 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "world/boards/envelope.h"
+#include "lexicon/envelope.h"
 #include "harness.h"
 #include "lexicon/model.h"
 #include "lines.h"

@@ -5,6 +5,7 @@
 
 #include "harness.h"
 #include "lines.h"
+#include "lexicon/write/worked.h"
 #include "rig.h"
 
 static uint16_t crc_of(const char *text, size_t count)
@@ -165,7 +166,41 @@ static void windows_close(void)
     g_free(frame);
 }
 
+/* What the card works out goes in, and what it says comes back, byte for byte. */
+static void worked_examples(void)
+{
+    static const char *const files[] = {LEXICONS "/framings.lexicon",
+                                        LEXICONS "/framings_other.lexicon",
+                                        LEXICONS "/radio.lexicon", LEXICONS "/asked.lexicon"};
+    unsigned answers = 0;
+    for (unsigned i = 0; i < G_N_ELEMENTS(files); i++) {
+        struct rig *rig = rig_started(files[i], 0);
+        for (unsigned k = 0; k < rig->lx->links->len; k++) {
+            struct worked worked;
+            if (!worked_example(rig->lx, rig->lx->links->pdata[k], &worked)) continue;
+            test_context("link %u: %s", k, worked.frame->str);
+            CHECK_INT(rig_start(rig, 0), 0);
+            rig_run(rig);
+            rig_forget(rig);
+            rig_feed(rig, k, worked.frame->str, worked.frame->len);
+            rig_wait(rig, 200);
+            if (worked.answer) {
+                answers++;
+                gsize echo = rig->sent[k]->len - worked.answer->len; /* for people */
+                const struct lex_link *link = rig->lx->links->pdata[k];
+                CHECK(rig->sent[k]->len >= worked.answer->len && (link->people || !echo));
+                CHECK(!memcmp(rig->sent[k]->str + echo, worked.answer->str, worked.answer->len));
+            }
+            CHECK(rig->pins->len); /* it was obeyed */
+            worked_clear(&worked);
+        }
+        rig_free(rig);
+    }
+    CHECK_INT(answers, 11);
+}
+
 static const struct test_case cases[] = {
+    {"worked examples", worked_examples},
     {"the check of \"123456789\"", the_standard_value},
     {"P1: every damage of one to three bits is found", small_damage},
     {"P8: each tag is obeyed once", each_tag_once},

@@ -8,7 +8,7 @@
 #include "lexicon/answers.h"
 #include "lexicon/check/checks.h"
 #include "lexicon/framing.h"
-#include "world/boards/envelope.h"
+#include "lexicon/envelope.h"
 #include "drill/judge/judge.h"
 #include "drill/judge/seen.h"
 #include "rlx/client.h"

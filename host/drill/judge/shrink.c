@@ -9,7 +9,7 @@
 
 #include "lexicon/answers.h"
 
-#include "world/boards/envelope.h"
+#include "lexicon/envelope.h"
 #include "drill/judge/seen.h"
 #include "rlx/link.h"
 #include "world/talk/talk_parts.h"

@@ -11,7 +11,7 @@
 #include "lexicon/answers.h"
 #include "lexicon/framing.h"
 #include "world/boards/bench.h"
-#include "world/boards/envelope.h"
+#include "lexicon/envelope.h"
 
 #define LOADER_US  UINT64_C(5000000) /* a loader has its say within this... */
 #define SILENT_US  UINT64_C(300000)  /* ...and is over after this silence */

@@ -7,7 +7,7 @@
 
 #include "drill/real/real.h"
 #include "drill/run/cover.h"
-#include "world/boards/envelope.h"
+#include "lexicon/envelope.h"
 #include "drill/suites/life.h"
 #include "drill/run/merge.h"
 #include "drill/run/workers.h"

@@ -6,7 +6,7 @@
 #include <string.h>
 
 #include "lexicon/framing.h"
-#include "world/boards/envelope.h"
+#include "lexicon/envelope.h"
 #include "drill/suites/typing.h"
 
 #define PAUSE_US   UINT64_C(7000)

@@ -7,7 +7,7 @@
 
 #include "lexicon/answers.h"
 
-#include "world/boards/envelope.h"
+#include "lexicon/envelope.h"
 #include "rlx/drive.h"
 
 void life_put(struct life *life, const char *format, ...)

@@ -6,7 +6,7 @@
 #include <string.h>
 
 #include "world/run/draw.h"
-#include "world/boards/envelope.h"
+#include "lexicon/envelope.h"
 
 #define MOVES 48u
 

@@ -4,7 +4,7 @@
 #include <string.h>
 
 #include "world/run/draw.h"
-#include "world/boards/envelope.h"
+#include "lexicon/envelope.h"
 #include "rlx/link.h"
 #include "drill/suites/life.h"
 

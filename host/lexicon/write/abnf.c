@@ -2,6 +2,7 @@
  * A rule for each command and slot, and for what stands around a frame.
  * Ranges of numbers are comments: ABNF has none. */
 #include "lexicon/write/abnf.h"
+#include "lexicon/framing.h"
 
 #include <string.h>
 
@@ -167,6 +168,78 @@ static void put_others(struct abnf *a)
     }
 }
 
+/* ---- frames ---- */
+
+/* 1..most without leading zeros. */
+static void put_count(GString *out, unsigned most)
+{
+    g_string_append_c(out, '(');
+    for (unsigned i = 1; i <= most; i++)
+        g_string_append_printf(out, "%s\"%u\"", i > 1 ? " / " : "", i);
+    g_string_append_c(out, ')');
+}
+
+static void put_optional(GString *out, enum lex_demand demand, const char *rule)
+{
+    if (demand) g_string_append_printf(out, demand == LEX_DEMAND_REQUIRED ? " %s" : " [%s]", rule);
+}
+
+/* frame-LINK: a command with what stands around it; of keys each key. What ends it, or fills it, is
+ * in the comment. */
+static void put_frame(GString *out, const struct lex_link *link)
+{
+    char *name = g_strdelimit(g_strdup(link->name), "_.", '-');
+    char *text = lex_framing_of(link)->text(link);
+    g_string_append_printf(out, "; %s\nframe-%s =", text, name);
+    for (unsigned i = 0; i < link->keys->len; i++) {
+        const struct lex_key *key = link->keys->pdata[i];
+        g_string_append(out, i ? "\n    /" : "");
+        for (const char *c = key->code; *c; c++)
+            g_string_append_printf(
+                out, link->frame == LEX_FRAME_CODES && *c == '#' ? " %%x30-39" : " %%x%02X",
+                (guchar)*c);
+    }
+    if (link->lead)
+        g_string_append_printf(out, "%s %%x%02X line", link->keys->len ? "\n    /" : "",
+                               (guchar)link->lead);
+    if (lex_is_keyed(link)) {
+        g_string_append_c(out, '\n');
+    } else {
+        if (link->address >= 0 && link->senders) {
+            g_string_append_printf(out, " (\"@%d/\" ", link->address);
+            put_count(out, link->senders);
+            g_string_append(out, " / \"@*\" [\"/\" ");
+            put_count(out, link->senders);
+            g_string_append(out, "])");
+        } else if (link->address >= 0) {
+            g_string_append_printf(out, " (\"@%d\" / \"@*\")", link->address);
+        }
+        if (link->address >= 0) g_string_append(out, " SP");
+        put_optional(out, link->tags, "tag");
+        if (link->code) g_string_append(out, " 1*(%x21-7E) SP"); /* the code */
+        g_string_append(out, " line");
+        put_optional(out, link->check, "check");
+        g_string_append_c(out, '\n');
+    }
+    g_free(text), g_free(name);
+}
+
+static void put_frames(GString *out, const struct lexicon *lx)
+{
+    bool tags = false, checks = false;
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        const struct lex_link *link = lx->links->pdata[i];
+        if (link->seal) continue;
+        put_frame(out, link);
+        tags |= link->tags != LEX_DEMAND_OFF;
+        checks |= link->check != LEX_DEMAND_OFF;
+    }
+    if (tags) g_string_append(out, "; 0..32767\ntag = \"#\" (\"0\" / %x31-39 *4%x30-39) SP\n");
+    if (checks)
+        g_string_append(out,
+                        "; CRC-16 over all before it, see the card\ncheck = \"*\" 4(%x40-4F)\n");
+}
+
 char *lexicon_abnf(struct lexicon *lx)
 {
     struct abnf a = {lx, g_string_new(NULL), g_ptr_array_new(), g_ptr_array_new()};
@@ -185,6 +258,7 @@ char *lexicon_abnf(struct lexicon *lx)
     if (lx->built_in & RLX_BUILT_IN_HELP)
         g_string_append(a.out, "helped = (%x21 / %x23-2F / %x3A / %x3C-7E) "
                                "*(%x21 / %x23-3A / %x3C-7E)\n");
+    put_frames(a.out, lx);
     g_string_append(a.out, "SP = %x20\n");
     graph_free(root);
     g_ptr_array_free(a.nodes, TRUE);

@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "lexicon/framing.h"
+#include "lexicon/write/worked.h"
 #include "lexicon/kind.h"
 #include "lexicon/read/reader.h"
 #include "rlx/drive.h"
@@ -406,6 +407,53 @@ static void put_links(GString *out, const struct lexicon *lx, bool markdown)
     table_put(out, &table, "Links", markdown);
 }
 
+/* One command over each link, byte for byte. */
+static void put_worked(GString *out, const struct lexicon *lx, bool markdown)
+{
+    static const char *const heads[] = {"link", "to say", "goes out as", "and comes back", NULL};
+    struct table table = table_new(heads);
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        const struct lex_link *link = lx->links->pdata[i];
+        struct worked worked;
+        if (!worked_example(lx, link, &worked)) continue;
+        char *frame = worked_shown(worked.frame);
+        char *answer = worked.answer ? worked_shown(worked.answer) : g_strdup("");
+        table_cell(&table, "%s", link->name);
+        table_cell(&table, "%s", worked.command);
+        table_cell(&table, "%s", frame);
+        table_cell(&table, "%s", answer);
+        g_free(frame), g_free(answer);
+        worked_clear(&worked);
+    }
+    table_put(out, &table, "Examples of frames", markdown);
+}
+
+/* How the check is worked out, where a link has one. */
+static void put_check(GString *out, const struct lexicon *lx, bool markdown)
+{
+    bool any = false, tags = false;
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        const struct lex_link *link = lx->links->pdata[i];
+        any |= link->check != LEX_DEMAND_OFF;
+        tags |= link->check && link->tags;
+    }
+    if (!any) return;
+    g_string_append(out, markdown ? "\n## Check\n\n" : "\nCheck\n");
+    const char *indent = markdown ? "" : "  ";
+    g_string_append_printf(
+        out,
+        "%sCRC-16, polynomial 0x1021, begun with 0xFFFF, not reflected, not inverted at "
+        "the end;\n%s\"123456789\" gives 0x29B1. Over all before the '*', in four "
+        "characters,\n%sfour bits each, the highest first: '@' is 0, 'A' 1, ... 'O' 15.\n",
+        indent, indent, indent);
+    if (tags)
+        g_string_append_printf(
+            out,
+            "%sThe check of an answer with a tag goes on from the sum of the frame that it "
+            "answers.\n",
+            indent);
+}
+
 /* The bytes of a text, in hex; of a code, its '#' is any digit. */
 static void cell_bytes(struct table *table, const char *text, bool code)
 {
@@ -540,6 +588,8 @@ static char *card(const struct lexicon *lx, const struct image *image, bool mark
     put_outputs(out, lx, markdown);
     put_inputs(out, lx, markdown);
     put_links(out, lx, markdown);
+    put_worked(out, lx, markdown);
+    put_check(out, lx, markdown);
     put_replies(out, lx, image, markdown);
     return g_string_free(out, FALSE);
 }

@@ -8,7 +8,9 @@
 #include "lexicon/kind.h"
 #include "lexicon/slot.h"
 #include "rlx/drive.h"
+#include "lexicon/write/worked.h"
 #include "rlx/image.h"
+#include "rlx/wire.h"
 
 static json_t *words_json(const struct lex_element *e)
 {
@@ -129,6 +131,14 @@ static json_t *command_json(const struct lexicon *lx, const struct lex_command *
 
 /* ---- links: what to send, as bytes ---- */
 
+static json_t *string_json(const GString *text)
+{
+    json_t *bytes = json_array();
+    for (gsize i = 0; i < text->len; i++)
+        json_array_append_new(bytes, json_integer((unsigned char)text->str[i]));
+    return bytes;
+}
+
 static json_t *bytes_json(const char *text)
 {
     json_t *bytes = json_array();
@@ -173,10 +183,23 @@ static void add_envelope(json_t *all, const struct lex_link *link)
     set_text(all, "tags", demands[link->tags]);
     if (link->tags) {
         set_number(all, "tag_most", RLX_TAG_MOST);
+        set_number(all, "tag_opens", RLX_TAG_OPENS);
         set_number(all, "tag_window_ms", link->window);
     }
     set_text(all, "check", demands[link->check]);
     set_text(all, "seal", demands[link->seal]);
+    static const char *const replies[] = {"full", "short", "silent"};
+    set_text(all, "replies", replies[link->replies]);
+    char *form = worked_form(link);
+    set_text(all, "envelope", form);
+    g_free(form);
+    if (link->check)
+        json_object_set_new(all, "crc",
+                            json_pack("{s:i, s:i, s:i, s:b, s:b, s:i, s:i, s:s, s:b}", "width", 16,
+                                      "polynomial", 0x1021, "start", (int)RLX_CRC_START,
+                                      "reflected", 0, "inverted", 0, "of_123456789", 0x29B1,
+                                      "characters", 4, "zero", "@", "answer_goes_on",
+                                      link->tags != 0));
     if (link->only->len) json_object_set_new(all, "only", names_json(link->only));
     if (link->allow->len) json_object_set_new(all, "allow", names_json(link->allow));
     set_text(all, "allow_setting", link->allow_setting);
@@ -188,7 +211,7 @@ static void add_envelope(json_t *all, const struct lex_link *link)
 /* Keys, texts and line ends are given as the bytes to send and to expect; null in a code: any
  * digit.
  */
-static json_t *link_json(const struct lex_link *link)
+static json_t *link_json(const struct lexicon *lx, const struct lex_link *link)
 {
     json_t *all = json_pack("{s:s, s:s, s:s}", "name", link->name, "medium",
                             lex_media[link->medium], "frame", lex_frames[link->frame]);
@@ -212,6 +235,14 @@ static json_t *link_json(const struct lex_link *link)
                                                bytes_json(own->text)));
     }
     json_object_set_new(all, "keys", keys);
+    struct worked worked;
+    if (worked_example(lx, link, &worked)) {
+        json_t *example =
+            json_pack("{s:s, s:o}", "command", worked.command, "frame", string_json(worked.frame));
+        if (worked.answer) json_object_set_new(example, "answer", string_json(worked.answer));
+        json_object_set_new(all, "example", example);
+        worked_clear(&worked);
+    }
     if (link->texts->len)
         json_object_set_new(all, "texts", texts);
     else
@@ -264,23 +295,29 @@ static json_t *queries_json(const struct lexicon *lx)
     return all;
 }
 
-/* What a button sends, with its bytes before any envelope and line end. */
-static void set_said(json_t *button, const char *key, const char *text)
+/* What a button sends: its text, and the bytes that go out over the link. */
+static void set_said(json_t *button, const struct lex_link *link, const char *key, const char *text)
 {
-    if (text)
-        json_object_set_new(button, key,
-                            json_pack("{s:s, s:o}", "text", text, "bytes", bytes_json(text)));
+    if (!text) return;
+    json_t *said = json_pack("{s:s, s:o}", "text", text, "bytes", bytes_json(text));
+    if (link && !link->seal) {
+        GString *frame = worked_frame(link, text);
+        json_object_set_new(said, "frame", string_json(frame));
+        g_string_free(frame, TRUE);
+    }
+    json_object_set_new(button, key, said);
 }
 
-static json_t *handset_json(const struct lex_handset *handset)
+static json_t *handset_json(const struct lexicon *lx, const struct lex_handset *handset)
 {
+    const struct lex_link *link = lexicon_link(lx, handset->link);
     json_t *buttons = json_array(), *sliders = json_array(), *lamps = json_array();
     for (unsigned i = 0; i < handset->buttons->len; i++) {
         const struct lex_button *b = handset->buttons->pdata[i];
         json_t *button = json_pack("{s:s}", "name", b->name);
-        set_said(button, "press", b->press);
-        set_said(button, "held", b->held);
-        set_said(button, "release", b->release);
+        set_said(button, link, "press", b->press);
+        set_said(button, link, "held", b->held);
+        set_said(button, link, "release", b->release);
         set_text(button, "with", b->with);
         json_array_append_new(buttons, button);
     }
@@ -348,7 +385,7 @@ char *lexicon_card_json(const struct lexicon *lx, const struct image *image)
     for (unsigned i = 0; i < lx->commands->len; i++)
         json_array_append_new(commands, command_json(lx, lx->commands->pdata[i]));
     for (unsigned i = 0; i < lx->links->len; i++)
-        json_array_append_new(links, link_json(lx->links->pdata[i]));
+        json_array_append_new(links, link_json(lx, lx->links->pdata[i]));
     json_t *numbers = json_array();
     for (unsigned i = 0; i < lx->numbers->len; i++) {
         const struct lex_number *number = lx->numbers->pdata[i];
@@ -372,7 +409,7 @@ char *lexicon_card_json(const struct lexicon *lx, const struct image *image)
     if (lx->queries->len + lx->settings->len) json_object_set_new(all, "queries", queries_json(lx));
     json_t *handsets = json_array();
     for (unsigned i = 0; i < lx->handsets->len; i++)
-        json_array_append_new(handsets, handset_json(lx->handsets->pdata[i]));
+        json_array_append_new(handsets, handset_json(lx, lx->handsets->pdata[i]));
     json_object_set_new(all, "handsets", handsets);
     char *json = json_dumps(all, JSON_INDENT(2)), *text = g_strconcat(json, "\n", NULL);
     free(json);

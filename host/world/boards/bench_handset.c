@@ -2,7 +2,7 @@
  * Each sends the texts that the lexicon gives it, in its link's envelope.
  * Whether the device obeys is not its business. */
 #include "world/boards/bench_parts.h"
-#include "world/boards/envelope.h"
+#include "lexicon/envelope.h"
 #include "rlx/link.h"
 
 #include <string.h>

@@ -1,7 +1,7 @@
 /* Makes and reads what stands around a frame, as a sender does.
  * Written from docs/lexicon.md and not from the library, so that each checks the other.
  * It knows no command. */
-#include "world/boards/envelope.h"
+#include "lexicon/envelope.h"
 
 #include <string.h>
 
@@ -25,7 +25,7 @@ static unsigned crc_of(unsigned crc, const char *bytes, size_t count)
     return crc;
 }
 
-static void put_check(GString *frame, unsigned start)
+void envelope_check(GString *frame, unsigned start)
 {
     unsigned crc = crc_of(start, frame->str, frame->len);
     g_string_append_c(frame, '*');
@@ -41,7 +41,7 @@ char *envelope_around(const struct lex_link *link, unsigned tag, const char *tex
     if (link->address >= 0) g_string_append_c(frame, ' ');
     if (link->tags) g_string_append_printf(frame, "#%u ", tag);
     g_string_append(frame, text);
-    if (link->check == LEX_DEMAND_REQUIRED) put_check(frame, CRC_START);
+    if (link->check == LEX_DEMAND_REQUIRED) envelope_check(frame, CRC_START);
     return g_string_free(frame, FALSE);
 }
 
@@ -51,7 +51,7 @@ static bool is_checked(const char *answer, unsigned start)
     size_t length = strlen(answer);
     if (length < 5) return false;
     GString *own = g_string_new_len(answer, (gssize)length - 5);
-    put_check(own, start);
+    envelope_check(own, start);
     bool right = !strcmp(own->str, answer);
     g_string_free(own, TRUE);
     return right;

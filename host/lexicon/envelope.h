@@ -11,6 +11,8 @@
 bool envelope_wanted(const struct lex_link *link);
 /* The frame around `text`, owned by the caller. */
 char *envelope_around(const struct lex_link *link, unsigned tag, const char *text);
+/* Puts the check of all that stands in it behind it, begun with this sum. */
+void envelope_check(GString *frame, unsigned start);
 /* What is in an answer to a frame with that tag, owned by the caller; NULL: its envelope is wrong.
  * Events and notes have no tag. */
 char *envelope_inside(const struct lex_link *link, unsigned tag, unsigned sum, const char *answer);
