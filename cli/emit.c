@@ -5,6 +5,7 @@
 #include "lexicon/write/emit.h"
 
 #include <stdio.h>
+#include <string.h>
 
 #include "rlx_cli.h"
 #include "sender/sender.h"
@@ -20,30 +21,70 @@ static void told(const struct lexicon *lx, const char *to, bool bundle, const ch
         printf(", %s.c and %s_config.h\n", lx->name, lx->name);
 }
 
-static int emit_sender(const struct lexicon *lx, const struct image *image, const char *name,
-                       const char *to)
+/* Names of links or handsets, with commas. Owned by the caller. */
+static char *all_names(const GPtrArray *names)
 {
-    const struct lex_link *link = lexicon_link(lx, name);
+    GString *all = g_string_new(NULL);
+    for (unsigned i = 0; i < names->len; i++)
+        g_string_append_printf(all, "%s%s", i ? ", " : "", (char *)names->pdata[i]);
+    return g_string_free(all, all->len == 0);
+}
+
+static const struct lex_handset *handset_named(const struct lexicon *lx, const char *name)
+{
+    GPtrArray *names = g_ptr_array_new();
+    const struct lex_handset *found = NULL;
+    for (unsigned i = 0; i < lx->handsets->len; i++) {
+        const struct lex_handset *handset = lx->handsets->pdata[i];
+        g_ptr_array_add(names, handset->name);
+        if (!strcmp(handset->name, name)) found = handset;
+    }
+    char *all = all_names(names);
+    if (!found)
+        fprintf(stderr, "%s: --handset: there is no handset '%s'; %s has %s\n", g_get_prgname(),
+                name, lx->name, all ? all : "none");
+    g_free(all);
+    g_ptr_array_free(names, TRUE);
+    return found;
+}
+
+static const struct lex_link *link_named(const struct lexicon *lx, const char *name)
+{
+    GPtrArray *names = g_ptr_array_new();
+    const struct lex_link *found = lexicon_link(lx, name);
+    for (unsigned i = 0; i < lx->links->len; i++)
+        g_ptr_array_add(names, ((struct lex_link *)lx->links->pdata[i])->name);
+    char *all = all_names(names);
+    if (!found)
+        fprintf(stderr, "%s: --sender: there is no link '%s'; %s has %s\n", g_get_prgname(), name,
+                lx->name, all ? all : "none");
+    g_free(all);
+    g_ptr_array_free(names, TRUE);
+    return found;
+}
+
+static int emit_sender(const struct lexicon *lx, const struct image *image, const char *link_name,
+                       const char *handset_name, const char *to)
+{
+    const struct lex_handset *handset = handset_name ? handset_named(lx, handset_name) : NULL;
+    if (handset_name && !handset) return 2;
+    const struct lex_link *link =
+        handset ? lexicon_link(lx, handset->link) : link_named(lx, link_name);
     const char *why = link ? sender_why_not(link) : NULL;
     GError *error = NULL;
-    if (why) fprintf(stderr, "%s: link %s has no sender: %s\n", g_get_prgname(), name, why);
-    if (!link) {
-        GString *links = g_string_new(NULL);
-        for (unsigned i = 0; i < lx->links->len; i++)
-            g_string_append_printf(links, "%s%s", i ? ", " : "",
-                                   ((struct lex_link *)lx->links->pdata[i])->name);
-        fprintf(stderr, "%s: --sender: there is no link '%s'; %s has %s\n", g_get_prgname(), name,
-                lx->name, links->len ? links->str : "none");
-        g_string_free(links, TRUE);
-    }
+    if (why) fprintf(stderr, "%s: link %s has no sender: %s\n", g_get_prgname(), link->name, why);
     if (!link || why) return 2;
-    if (!sender_write(lx, image, link, to, &error)) {
+    bool ok = handset ? sender_write_handset(lx, image, handset, to, &error)
+                      : sender_write(lx, image, link, to, &error);
+    if (!ok) {
         fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
         g_clear_error(&error);
         return 2;
     }
     char *manner = sender_manner(link);
-    printf("%s: wrote %s_%s.h and %s_%s.c\n%s\n", to, lx->name, name, lx->name, name, manner);
+    printf("%s: wrote %s_%s.h and %s_%s.c", to, lx->name, link->name, lx->name, link->name);
+    if (handset) printf(", %s_%s.h and %s_%s.c", lx->name, handset->name, lx->name, handset->name);
+    printf("\n%s\n", manner);
     g_free(manner);
     return 0;
 }
@@ -53,6 +94,7 @@ int verb_emit(int argc, char **argv)
     g_autofree char *directory = NULL;
     g_autofree char *port = NULL;
     g_autofree char *sender = NULL;
+    g_autofree char *handset = NULL;
     gboolean bundle = FALSE;
     const GOptionEntry entries[] = {
         {"bundle", 0, 0, G_OPTION_ARG_NONE, &bundle,
@@ -61,6 +103,9 @@ int verb_emit(int argc, char **argv)
         {"sender", 0, 0, G_OPTION_ARG_STRING, &sender,
          "the other side instead: NAME_LINK.h and NAME_LINK.c, to command it over this link",
          "LINK"},
+        {"handset", 0, 0, G_OPTION_ARG_STRING, &handset,
+         "the same with NAME_HANDSET.h and NAME_HANDSET.c: its buttons, sliders and lamps",
+         "HANDSET"},
         {"output", 'o', 0, G_OPTION_ARG_FILENAME, &directory,
          "folder for the files (default: this one)", "DIR"},
         {0}};
@@ -78,17 +123,21 @@ int verb_emit(int argc, char **argv)
         return 2;
     if (!cli_is_file("-o", directory, "it is a folder, for several files")) return 2;
     if (port && !cli_choice("--port", BUNDLE_PORTS, port)) return 2;
-    if ((port && !bundle) || (sender && bundle)) {
-        fprintf(stderr, "%s: %s\n", g_get_prgname(),
-                sender ? "--sender goes without --bundle: it writes other files"
-                       : "--port goes with --bundle");
+    const char *wrong = port && !bundle ? "--port goes with --bundle"
+                        : sender && handset
+                            ? "--handset writes the sender of its link, too: leave --sender out"
+                        : (sender || handset) && bundle
+                            ? "--sender and --handset go without --bundle: they write other files"
+                            : NULL;
+    if (wrong) {
+        fprintf(stderr, "%s: %s\n", g_get_prgname(), wrong);
         return 2;
     }
     struct lexicon *lx = cli_runnable_lexicon(argv[1], &image, &code);
     if (!lx) return code;
     const char *to = directory ? directory : ".";
-    if (sender)
-        code = emit_sender(lx, image, sender, to);
+    if (sender || handset)
+        code = emit_sender(lx, image, sender, handset, to);
     else if (bundle ? bundle_write(lx, image, to, port, &error)
                     : lexicon_emit(lx, image, to, &error)) {
         told(lx, to, bundle, port);

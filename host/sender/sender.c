@@ -49,8 +49,11 @@ static unsigned answer_ms(const struct lex_link *link)
 {
     if (link->medium == LEX_SMS) return 60000;
     unsigned bytes = lex_frame_bytes(link) + link->reply + link->event;
-    unsigned time = wire_ms(link, bytes) + 3 * link->gap + (link->baud ? 200 : 500);
-    return MIN((time + 99) / 100 * 100, 10000);
+    unsigned time = wire_ms(link, bytes) + 3 * link->gap +
+                    (link->baud   ? 200
+                     : link->tags ? 150
+                                  : 500);
+    return MIN((time + 49) / 50 * 50, 10000);
 }
 
 static unsigned tries_of(const struct lex_link *link)
@@ -121,7 +124,8 @@ unsigned sender_command_bytes(const struct sender *s)
 {
     unsigned around = lex_envelope_bytes(s->link), most = lex_frame_bytes(s->link);
     const struct lex_setting *code = s->link->code ? lexicon_setting(s->lx, s->link->code) : NULL;
-    unsigned all = s->longest + (code ? (unsigned)code->slot->high + 1 : 0);
+    unsigned all =
+        MAX(s->longest, handset_longest(s)) + (code ? (unsigned)code->slot->high + 1 : 0);
     unsigned longest = lex_is_keyed(s->link) ? all + 2 : MIN(all, most - MIN(around, most));
     return CLAMP(longest, 16, CLIENT_MOST);
 }
@@ -237,6 +241,14 @@ static void put_name(const struct sender *s, GHashTable *tokens, const char *nam
     const char *text = g_hash_table_lookup(tokens, name);
     bool small = g_str_has_prefix(name, "rlx_"), large = g_str_has_prefix(name, "RLX_");
     const char *behind = name + ((small || large) ? 4 : 0), *prefix = small ? s->prefix : s->upper;
+    if ((small || large) && s->handset_prefix && !g_ascii_strncasecmp(behind, "handset", 7)) {
+        g_string_append_printf(out, "%s%s",
+                               text    ? ""
+                               : small ? s->handset_prefix
+                                       : s->handset_upper,
+                               text ? text : behind + 7);
+        return;
+    }
     if (text)
         g_string_append(out, text);
     else if (!small && !large)
@@ -395,7 +407,22 @@ static char *code(struct sender *s, struct folding *f, const char *calls)
     return g_string_free(out, FALSE);
 }
 
-static bool write_both(struct sender *s, const char *directory, GError **error)
+/* The files of a sender, and of a handset on top of it. */
+struct files {
+    char *names[4], *texts[4];
+    unsigned count;
+};
+
+static void add_file(struct files *f, const struct sender *s, const char *prefix,
+                     const char *suffix, char *text)
+{
+    char *made = made_by(s), *all = g_strconcat(made, "\n", text, NULL);
+    f->names[f->count] = g_strconcat(prefix, suffix, NULL);
+    f->texts[f->count++] = bundle_tidied(all);
+    g_free(all), g_free(made), g_free(text);
+}
+
+static void add_sender(struct files *files, struct sender *s)
 {
     struct folding f;
     begin(&f, s);
@@ -403,30 +430,75 @@ static bool write_both(struct sender *s, const char *directory, GError **error)
          *calls = strstr(all, CALLS);
     if (!client || !calls) g_error("rlx/client.h has no lines %s and %s", CLIENT, CALLS);
     *calls = 0;
-    char *made = made_by(s), *h = sender_header(s, client + strlen(CLIENT));
-    char *c = code(s, &f, calls + strlen(CALLS));
-    char *h_all = g_strconcat(made, "\n", h, NULL), *c_all = g_strconcat(made, "\n", c, NULL);
-    char *texts[] = {bundle_tidied(h_all), bundle_tidied(c_all)};
-    char *names[] = {g_strconcat(s->prefix, ".h", NULL), g_strconcat(s->prefix, ".c", NULL)};
-    bool ok = emit_write(directory, names, texts, 2, error);
-    for (unsigned i = 0; i < 2; i++) g_free(names[i]), g_free(texts[i]);
-    g_free(h_all), g_free(c_all), g_free(h), g_free(c), g_free(made), g_free(all);
+    add_file(files, s, s->prefix, ".h", sender_header(s, client + strlen(CLIENT)));
+    add_file(files, s, s->prefix, ".c", code(s, &f, calls + strlen(CALLS)));
+    g_free(all);
     end(&f);
+}
+
+static void add_handset(struct files *files, struct sender *s, const struct lex_handset *handset)
+{
+    bool sourced = s->link->senders > 0, tagged = s->link->tags != LEX_DEMAND_OFF;
+    struct folding f;
+    begin(&f, s);
+    const struct {
+        const char *name;
+        char *text;
+    } tokens[] = {
+        {"RLX_HANDSET_BUTTON_COUNT", g_strdup_printf("%u", handset_button_count(handset))},
+        {"RLX_HANDSET_SLIDER_COUNT", g_strdup_printf("%u", handset->sliders->len)},
+        {"RLX_HANDSET_REPEAT_MS", g_strdup_printf("%uu", handset->repeat)},
+        {"RLX_HANDSET_INIT",
+         g_strdup_printf("struct %s *h%s%s", s->handset_prefix, sourced ? ", uint8_t source" : "",
+                         tagged ? ", uint16_t start" : "")},
+        {"RLX_HANDSET_BEGIN", g_strdup_printf("%s_init(&h->sender%s%s)", s->prefix,
+                                              sourced ? ", source" : "", tagged ? ", start" : "")}};
+    for (unsigned i = 0; i < G_N_ELEMENTS(tokens); i++) {
+        set(f.tokens, tokens[i].name, tokens[i].text);
+        fold_define(f.fold, tokens[i].name, tokens[i].text);
+    }
+    GString *c = g_string_new(NULL);
+    g_string_append_printf(c, "#include \"%s.h\"\n\n%s", s->handset_prefix, rom);
+    handset_put_source(s, c, handset);
+    put_folded(&f, "host/sender/parts/handset.c", c);
+    add_file(files, s, s->handset_prefix, ".h", handset_header(s, handset));
+    add_file(files, s, s->handset_prefix, ".c", g_string_free(c, FALSE));
+    end(&f);
+}
+
+static bool write_all(const struct lexicon *lx, const struct image *image,
+                      const struct lex_link *link, const struct lex_handset *handset,
+                      const char *directory, GError **error)
+{
+    char *both = g_strdup_printf("%s_%s", lx->name, link->name);
+    char *own = handset ? g_strdup_printf("%s_%s", lx->name, handset->name) : NULL;
+    struct files files = {.count = 0};
+    struct sender s = {.lx = lx,
+                       .image = image,
+                       .link = link,
+                       .prefix = lex_identifier(both, false),
+                       .upper = lex_identifier(both, true),
+                       .handset_prefix = own ? lex_identifier(own, false) : NULL,
+                       .handset_upper = own ? lex_identifier(own, true) : NULL};
+    sender_list_requests(&s);
+    add_sender(&files, &s);
+    if (handset) add_handset(&files, &s, handset);
+    bool ok = emit_write(directory, files.names, files.texts, files.count, error);
+    for (unsigned i = 0; i < files.count; i++) g_free(files.names[i]), g_free(files.texts[i]);
+    sender_free_requests(&s);
+    g_free(s.prefix), g_free(s.upper), g_free(s.handset_prefix), g_free(s.handset_upper);
+    g_free(both), g_free(own);
     return ok;
 }
 
 bool sender_write(const struct lexicon *lx, const struct image *image, const struct lex_link *link,
                   const char *directory, GError **error)
 {
-    char *both = g_strdup_printf("%s_%s", lx->name, link->name);
-    struct sender s = {.lx = lx,
-                       .image = image,
-                       .link = link,
-                       .prefix = lex_identifier(both, false),
-                       .upper = lex_identifier(both, true)};
-    sender_list_requests(&s);
-    bool ok = write_both(&s, directory, error);
-    sender_free_requests(&s);
-    g_free(s.prefix), g_free(s.upper), g_free(both);
-    return ok;
+    return write_all(lx, image, link, NULL, directory, error);
+}
+
+bool sender_write_handset(const struct lexicon *lx, const struct image *image,
+                          const struct lex_handset *handset, const char *directory, GError **error)
+{
+    return write_all(lx, image, lexicon_link(lx, handset->link), handset, directory, error);
 }

@@ -30,11 +30,12 @@ struct sender {
     const struct lexicon *lx;
     const struct image *image;
     const struct lex_link *link;
-    char *prefix, *upper; /* nursery_skiff, NURSERY_SKIFF */
-    GPtrArray *requests;  /* struct request * */
-    GPtrArray *own;       /* GPtrArray *: the slots of settings, freed at the end */
-    GHashTable *names;    /* C names that are taken, in capitals */
-    unsigned longest;     /* bytes of a command, with all of its slots */
+    char *prefix, *upper;                 /* nursery_skiff, NURSERY_SKIFF */
+    char *handset_prefix, *handset_upper; /* nursery_deck, NURSERY_DECK; NULL: no handset */
+    GPtrArray *requests;                  /* struct request * */
+    GPtrArray *own;                       /* GPtrArray *: the slots of settings, freed at the end */
+    GHashTable *names;                    /* C names that are taken, in capitals */
+    unsigned longest;                     /* bytes of a command, with all of its slots */
 };
 
 /* requests.c */
@@ -85,6 +86,12 @@ char *sender_header(struct sender *s, const char *client);
 char *sender_defines(struct sender *s);
 void sender_put_readers(struct sender *s, GString *out);
 void sender_put_functions(struct sender *s, GString *out);
+/* handset.c: the header, and what is particular in the source. */
+char *handset_header(struct sender *s, const struct lex_handset *handset);
+void handset_put_source(struct sender *s, GString *out, const struct lex_handset *handset);
+unsigned handset_button_count(const struct lex_handset *handset);
+/* Bytes of the longest text that a handset sends over the link. */
+unsigned handset_longest(const struct sender *s);
 /* The prototype of a request's function, without its ';'. */
 void sender_put_prototype(struct sender *s, GString *out, const struct request *r);
 

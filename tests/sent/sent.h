@@ -138,9 +138,11 @@ static bool put(struct way *way, const uint8_t *bytes, uint8_t count)
     return true;
 }
 
+static unsigned written;
 bool SENDER(on_write)(SENDER_TYPE *s, const uint8_t *bytes, uint8_t count)
 {
     (void)s;
+    written++;
     return put(&to_device, bytes, count);
 }
 bool rlx_port_packet_send(void *port, uint8_t link, const uint8_t *bytes, uint8_t count)
@@ -220,14 +222,17 @@ static void run_for(uint32_t ms, const unsigned *until)
 
 /* ---- the port's other functions ---- */
 
+static bool pin_out[256], pin_in[256];
+static uint16_t duty_of[256];
 void rlx_port_pin_write(void *port, uint8_t pin, bool high)
 {
-    (void)port, (void)pin, (void)high;
+    (void)port;
+    pin_out[pin] = high;
 }
 bool rlx_port_pin_read(void *port, uint8_t pin)
 {
-    (void)port, (void)pin;
-    return true;
+    (void)port;
+    return !pin_in[pin];
 }
 void rlx_port_pin_watch(void *port, uint8_t pin, enum rlx_pull pull)
 {
@@ -235,7 +240,8 @@ void rlx_port_pin_watch(void *port, uint8_t pin, enum rlx_pull pull)
 }
 void rlx_port_duty(void *port, uint8_t channel, uint16_t duty, uint32_t hz)
 {
-    (void)port, (void)channel, (void)duty, (void)hz;
+    (void)port, (void)hz;
+    duty_of[channel] = duty;
 }
 void rlx_port_pulse(void *port, uint8_t channel, uint16_t us)
 {
@@ -277,6 +283,7 @@ enum rlx_nv rlx_port_nv_state(void *port)
     return RLX_NV_READY;
 }
 
+#ifndef SENT_NO_MAIN
 /* ---- what is tried ---- */
 
 static void fail(const struct tried *t, const char *what)
@@ -479,3 +486,4 @@ int main(int argc, char **argv)
     printf("%u passed, %u failed\n", checks - failures, failures);
     return failures != 0;
 }
+#endif

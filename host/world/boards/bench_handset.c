@@ -28,6 +28,19 @@ static void say(struct end *end, const char *text)
     g_free(frame);
 }
 
+/* Whether another button, which is something else beside this one, is held down meanwhile. */
+static bool is_beside(const struct press *p)
+{
+    const GPtrArray *all = p->end->board->bench->presses;
+    bool found = false;
+    for (unsigned i = 0; i < all->len && !found; i++) {
+        const struct press *other = all->pdata[i];
+        found = other->down && other->handset == p->handset && other->button->with &&
+                !strcmp(other->button->with, p->button->name);
+    }
+    return found;
+}
+
 static void repeat_later(struct press *p)
 {
     struct world *world = p->end->board->bench->world;
@@ -38,7 +51,7 @@ static void on_repeat(void *data, uint32_t version)
 {
     struct press *p = data;
     if (!p->down || version != p->version) return;
-    say(p->end, p->button->held);
+    if (!is_beside(p)) say(p->end, p->button->held);
     repeat_later(p);
 }
 
