@@ -193,10 +193,9 @@ static GHashTable *tokens_of(const struct sender *s)
     set_framing(s, tokens);
     set_errors(s, tokens);
     set_number(tokens, "RLX_CLIENT_BYTES", sender_command_bytes(s));
-    set_number(
-        tokens, "RLX_CLIENT_PACKET",
-        MIN(MAX(sender_command_bytes(s) + lex_envelope_bytes(link) + RLX_REPORT + 1, link->length),
-            255));
+    unsigned frame =
+        sender_command_bytes(s) + lex_envelope_bytes(link) + lex_framing_of(link)->piece + 1;
+    set_number(tokens, "RLX_CLIENT_PACKET", MIN(MAX(frame, link->length), 255));
     set_number(tokens, "RLX_CLIENT_NO_ADDRESS", !addressed);
     set_number(tokens, "RLX_CLIENT_NO_SOURCE", !sourced);
     set_number(tokens, "RLX_CLIENT_NO_TAGS", !link->tags);
@@ -431,7 +430,11 @@ static void add_sender(struct files *files, struct sender *s)
     if (!client || !calls) g_error("rlx/client.h has no lines %s and %s", CLIENT, CALLS);
     *calls = 0;
     add_file(files, s, s->prefix, ".h", sender_header(s, client + strlen(CLIENT)));
-    add_file(files, s, s->prefix, ".c", code(s, &f, calls + strlen(CALLS)));
+    char *c = code(s, &f, calls + strlen(CALLS)), *head_end = strstr(all, "*/\n");
+    char *head = g_strndup(all, head_end ? (gsize)(head_end + 3 - all) : 0);
+    if (*head) drop(c, head); /* it is about the library's file */
+    add_file(files, s, s->prefix, ".c", c);
+    g_free(head);
     g_free(all);
     end(&f);
 }

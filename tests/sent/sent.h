@@ -449,6 +449,32 @@ static void try_event(const struct fired *f)
     }
 }
 
+/* What nobody sends, while a command waits for its answer: pieces of frames, glued and torn. */
+static void rubbish(void)
+{
+    static const char *const pieces[] = {
+        "ok",    "err",    " ",  "ev ",  "#7 ", "@1/3 ", "@*/3 ", "e7",   "\r",
+        "\n",    "!",      ".",  "<",    "> ",  "*ABCD", "range", " at ", "255",
+        "note ", "ready ", "\"", "-0.5", "0x",  "\xff",  "none",  "+",    ","};
+    for (unsigned i = 0; i < 20000; i++) {
+        uint8_t bytes[300];
+        uint16_t count = 0;
+        for (unsigned n = draw() % 12; n && count < 200; n--) {
+            const char *piece =
+                draw() % 4 ? pieces[draw() % (sizeof pieces / sizeof *pieces)] : tried[0].name;
+            for (; piece && *piece; piece++) bytes[count++] = (uint8_t)*piece;
+        }
+        if (draw() % 3 == 0 && count) bytes[draw() % count] = (uint8_t)draw();
+        if (i % 100 == 0 && tried[0].name) (void)tried[0].send(drawn);
+        uint8_t *just = malloc(count ? count : 1); /* of just this size, for the sanitizer */
+        memcpy(just, bytes, count);
+        SENDER(receive)(&sender, just, count);
+        free(just);
+        if (i % 10 == 0) run_for(5, NULL);
+    }
+    run_for(60000, NULL);
+}
+
 int main(int argc, char **argv)
 {
     unsigned rounds = argc > 1 ? (unsigned)atoi(argv[1]) : 100;
@@ -475,6 +501,8 @@ int main(int argc, char **argv)
             try_refused(-RLX_ERR_BUSY, t->send, SENDER_IS(ERR_BUSY), false);
     try_request(&tried[0], 1); /* behind a `bye` no event comes */
     for (const struct fired *f = fired; f->name && !SILENT; f++) try_event(f);
+    in_hand = NULL;
+    rubbish();
     if (TAGGED) {
         lost_per_mille = 200;
         for (const struct tried *t = tried; t->name; t++) try_request(t, rounds);

@@ -52,7 +52,7 @@ static GString *answer_to(const struct lexicon *lx, const struct lex_link *link,
     if (link->address >= 0)
         g_string_append_printf(answer, "@%u/%d ", link->senders ? ENVELOPE_SOURCE : 0u,
                                link->address);
-    if (link->tags) g_string_append_printf(answer, "#%u ", RLX_TAG_OPENS);
+    if (link->tags) g_string_append_printf(answer, "#%u ", (unsigned)RLX_TAG_OPENS);
     g_string_append_printf(answer, RLX_TXT_OK " %s", command);
     if (all.check) envelope_check(answer, link->tags ? envelope_sum(frame) : RLX_CRC_START);
     if (lex_is_keyed(link))
