@@ -108,7 +108,9 @@ char *meaning_of(const struct mind *mind, const struct lex_command *command, con
 {
     const struct lex_effect *effect = &command->effect;
     char *all = all_values(command, values, given), *means = NULL;
-    char *argument = lex_effect_argument(mind->lx, effect);
+    bool drives =
+        effect->kind == LEX_SWITCH || effect->kind == LEX_LEVEL || effect->kind == LEX_VERB;
+    char *argument = drives ? lex_effect_argument(mind->lx, effect) : g_strdup("");
     const char *space = *argument ? " " : "";
     switch (effect->kind) {
     case LEX_CALL: {
