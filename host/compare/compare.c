@@ -41,7 +41,7 @@ void finding_add(struct comparison *c, enum finding_kind kind, const char *subje
 
 struct comparison *compare_files(const char *file, const char *file_now, GError **error)
 {
-    struct mind *old = mind_new(file, error), *now = old ? mind_new(file_now, error) : NULL;
+    struct parser *old = parser_new(file, error), *now = old ? parser_new(file_now, error) : NULL;
     struct comparison *c = NULL;
     if (now) {
         meaning_renamed(old, now);
@@ -53,9 +53,9 @@ struct comparison *compare_files(const char *file, const char *file_now, GError 
         compare_events(c, old, now);
         if (c->findings->len && now->lx->version <= old->lx->version)
             c->version = old->lx->version + 1;
-        mind_free(now);
+        parser_free(now);
     }
-    if (old) mind_free(old);
+    if (old) parser_free(old);
     return c;
 }
 

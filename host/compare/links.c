@@ -7,7 +7,7 @@
 
 struct pair {
     struct comparison *c;
-    struct mind *old, *now;
+    struct parser *old, *now;
     const struct lex_link *a, *b;
     char *subject;
 };
@@ -158,8 +158,8 @@ static void hold_text(struct pair *p, const char *subject, const char *witness, 
 {
     char *one = g_strdelimit(g_strdup(text), "#", '1');
     char *other = text_now ? g_strdelimit(g_strdup(text_now), "#", '1') : NULL;
-    struct reading was = mind_read(p->old, one), is = {0};
-    if (other) is = mind_read(p->now, other);
+    struct reading was = parser_read(p->old, one), is = {0};
+    if (other) is = parser_read(p->now, other);
     if (was.obeyed && !is.obeyed)
         finding_add(p->c, FINDING_REFUSED, subject, witness, was.means,
                     is.answer ? is.answer : "no such key", line, now);
@@ -181,7 +181,7 @@ static void compare_keys(struct pair *p)
     }
 }
 
-void compare_links(struct comparison *c, struct mind *old, struct mind *now)
+void compare_links(struct comparison *c, struct parser *old, struct parser *now)
 {
     for (unsigned i = 0; i + 1 < old->lx->links->len; i++) { /* the last one was added */
         struct pair p = {c, old, now, old->lx->links->pdata[i], NULL, NULL};
@@ -207,8 +207,8 @@ static bool goes_to(const struct lex_event *event, const char *link)
 }
 
 /* An input that has another name hangs where it did. */
-static bool same_source(const struct mind *old, const struct mind *now, const struct lex_event *a,
-                        const struct lex_event *b)
+static bool same_source(const struct parser *old, const struct parser *now,
+                        const struct lex_event *a, const struct lex_event *b)
 {
     const struct lex_input *was = a->input ? lexicon_input(old->lx, a->input) : NULL;
     const struct lex_input *is = b->input ? lexicon_input(now->lx, b->input) : NULL;
@@ -217,8 +217,9 @@ static bool same_source(const struct mind *old, const struct mind *now, const st
     return !g_strcmp0(a->input, renamed ? renamed : b->input);
 }
 
-static void compare_event(struct comparison *c, const struct mind *old, const struct mind *now_mind,
-                          const struct lex_event *a, const struct lex_event *b)
+static void compare_event(struct comparison *c, const struct parser *old,
+                          const struct parser *now_parser, const struct lex_event *a,
+                          const struct lex_event *b)
 {
     char *subject = g_strconcat("event ", a->name, NULL);
     unsigned line = a->place.line, now = b ? b->place.line : 0;
@@ -236,7 +237,7 @@ static void compare_event(struct comparison *c, const struct mind *old, const st
     if (b && a->confirmed != b->confirmed)
         finding_add(c, FINDING_EVENT, subject, NULL, a->confirmed ? "confirmed" : "sent once",
                     b->confirmed ? "confirmed" : "sent once", line, now);
-    if (b && !same_source(old, now_mind, a, b))
+    if (b && !same_source(old, now_parser, a, b))
         finding_add(c, FINDING_EVENT, subject, NULL, a->input ? a->input : "from the firmware",
                     b->input ? b->input : "from the firmware", line, now);
     for (unsigned i = 0; b && i + 1 < old->lx->links->len; i++) {
@@ -248,7 +249,7 @@ static void compare_event(struct comparison *c, const struct mind *old, const st
     g_free(subject);
 }
 
-void compare_events(struct comparison *c, struct mind *old, struct mind *now)
+void compare_events(struct comparison *c, struct parser *old, struct parser *now)
 {
     for (unsigned i = 0; i < old->lx->events->len; i++) {
         const struct lex_event *event = old->lx->events->pdata[i];

@@ -11,9 +11,9 @@
 #include "rlx/image.h"
 
 /* Its name in the old lexicon. */
-static const char *name_in_old(const struct mind *mind, const char *name)
+static const char *name_in_old(const struct parser *parser, const char *name)
 {
-    const char *old = g_hash_table_lookup(mind->names, name);
+    const char *old = g_hash_table_lookup(parser->names, name);
     return old ? old : name;
 }
 
@@ -43,14 +43,7 @@ static char *value_words(const struct lex_element *e, int32_t value)
     case LEX_CHOICE:
         if ((unsigned)value < e->words->len) return g_strdup(e->words->pdata[value]);
         break;
-    case LEX_SET: {
-        GString *words = g_string_new(value ? NULL : "none");
-        for (unsigned i = 0; i < e->words->len; i++)
-            if (value >> i & 1)
-                g_string_append_printf(words, "%s%s", words->len ? "+" : "",
-                                       (char *)e->words->pdata[i]);
-        return g_string_free(words, FALSE);
-    }
+    case LEX_SET: return lex_set_text(e, value);
     case LEX_LIST: {
         char *least = quantity(e, e->low);
         const char *unit = strchr(least, ' ');
@@ -85,7 +78,7 @@ static char *all_values(const struct lex_command *command, const int32_t *values
 
 /* ---- what it does ---- */
 
-static const char *output_name(const struct mind *mind, const struct lex_command *command,
+static const char *output_name(const struct parser *parser, const struct lex_command *command,
                                const int32_t *values, unsigned given)
 {
     const struct lex_effect *effect = &command->effect;
@@ -94,29 +87,29 @@ static const char *output_name(const struct mind *mind, const struct lex_command
         const struct lex_element *e = command->elements->pdata[i];
         if (e == effect->which && slot < given && (unsigned)values[slot] < e->words->len) {
             const struct lex_output *out =
-                mind->lx->outputs->pdata[effect->which->outputs[values[slot]]];
-            return name_in_old(mind, out->name);
+                parser->lx->outputs->pdata[effect->which->outputs[values[slot]]];
+            return name_in_old(parser, out->name);
         }
         slot += e->kind != LEX_WORD;
     }
-    const struct lex_output *out = lex_effect_output(mind->lx, effect);
-    return out ? name_in_old(mind, out->name) : "nothing";
+    const struct lex_output *out = lex_effect_output(parser->lx, effect);
+    return out ? name_in_old(parser, out->name) : "nothing";
 }
 
-char *meaning_of(const struct mind *mind, const struct lex_command *command, const int32_t *values,
-                 unsigned given)
+char *meaning_of(const struct parser *parser, const struct lex_command *command,
+                 const int32_t *values, unsigned given)
 {
     const struct lex_effect *effect = &command->effect;
     char *all = all_values(command, values, given), *means = NULL;
     bool drives =
         effect->kind == LEX_SWITCH || effect->kind == LEX_LEVEL || effect->kind == LEX_VERB;
-    char *argument = drives ? lex_effect_argument(mind->lx, effect) : g_strdup("");
+    char *argument = drives ? lex_effect_argument(parser->lx, effect) : g_strdup("");
     const char *space = *argument ? " " : "";
     switch (effect->kind) {
     case LEX_CALL: {
         char *function = g_strconcat(effect->handler, "()", NULL);
-        means =
-            g_strdup_printf("calls %s%s%s", name_in_old(mind, function), *all ? " with " : "", all);
+        means = g_strdup_printf("calls %s%s%s", name_in_old(parser, function), *all ? " with " : "",
+                                all);
         g_free(function);
         break;
     }
@@ -127,18 +120,18 @@ char *meaning_of(const struct mind *mind, const struct lex_command *command, con
                            : effect->fixed >= 0 && effect->kind == LEX_SWITCH
                                ? lex_verbs[effect->fixed].word
                                : "";
-        means = g_strdup_printf("%s%s%s%s%s%s%s", output_name(mind, command, values, given),
+        means = g_strdup_printf("%s%s%s%s%s%s%s", output_name(parser, command, values, given),
                                 *verb ? " " : "", verb, *all ? " " : "", all, space, argument);
         break;
     }
     case LEX_RUN: {
-        const struct lex_routine *routine = mind->lx->routines->pdata[effect->output];
+        const struct lex_routine *routine = parser->lx->routines->pdata[effect->output];
         means = g_strdup_printf("%s routine %s", effect->fixed == RLX_RUN ? "starts" : "stops",
                                 routine->name);
         break;
     }
     case LEX_STORE: {
-        const struct lex_setting *setting = mind->lx->settings->pdata[effect->output];
+        const struct lex_setting *setting = parser->lx->settings->pdata[effect->output];
         means = g_strdup_printf("sets %s to %s", setting->name, all);
         break;
     }
@@ -148,16 +141,16 @@ char *meaning_of(const struct mind *mind, const struct lex_command *command, con
     return means;
 }
 
-char *meaning_asked(const struct mind *mind, const char *name)
+char *meaning_asked(const struct parser *parser, const char *name)
 {
-    const struct lex_setting *setting = lexicon_setting(mind->lx, name);
-    const struct lex_output *out = lexicon_output(mind->lx, name);
-    for (unsigned i = 0; i < mind->lx->queries->len; i++) {
-        const struct lex_query *query = mind->lx->queries->pdata[i];
+    const struct lex_setting *setting = lexicon_setting(parser->lx, name);
+    const struct lex_output *out = lexicon_output(parser->lx, name);
+    for (unsigned i = 0; i < parser->lx->queries->len; i++) {
+        const struct lex_query *query = parser->lx->queries->pdata[i];
         if (strcmp(query->name, name) != 0) continue;
         char *function = g_strconcat(query->handler, "()", NULL);
         GString *asks = g_string_new(NULL);
-        g_string_append_printf(asks, "asks %s for", name_in_old(mind, function));
+        g_string_append_printf(asks, "asks %s for", name_in_old(parser, function));
         for (unsigned k = 0; k < query->elements->len; k++) {
             const struct lex_element *e = query->elements->pdata[k];
             char *holds = lex_slot_of(e)->holds(e);
@@ -173,8 +166,8 @@ char *meaning_asked(const struct mind *mind, const char *name)
         g_free(holds);
         return asks;
     }
-    if (lexicon_input(mind->lx, name)) return g_strdup_printf("asks how %s is", name);
-    return out ? g_strdup_printf("asks what %s is at, a %s", name_in_old(mind, out->name),
+    if (lexicon_input(parser->lx, name)) return g_strdup_printf("asks how %s is", name);
+    return out ? g_strdup_printf("asks what %s is at, a %s", name_in_old(parser, out->name),
                                  lex_output_kinds[out->kind])
                : NULL;
 }
@@ -182,7 +175,7 @@ char *meaning_asked(const struct mind *mind, const char *name)
 /* ---- names ---- */
 
 /* The one output of the new lexicon that hangs where this one did, and has a name that is new. */
-static const struct lex_output *moved(const struct mind *old, const struct mind *now,
+static const struct lex_output *moved(const struct parser *old, const struct parser *now,
                                       const struct lex_output *out)
 {
     const struct lex_output *found = NULL;
@@ -207,14 +200,14 @@ static bool has_function(const struct lexicon *lx, const char *handler)
     return found;
 }
 
-static void rename_function(const struct mind *old, struct mind *now, const char *was,
+static void rename_function(const struct parser *old, struct parser *now, const char *was,
                             const char *is)
 {
     if (!strcmp(was, is) || has_function(now->lx, was) || has_function(old->lx, is)) return;
     g_hash_table_insert(now->names, g_strconcat(is, "()", NULL), g_strconcat(was, "()", NULL));
 }
 
-void meaning_renamed(const struct mind *old, struct mind *now)
+void meaning_renamed(const struct parser *old, struct parser *now)
 {
     for (unsigned i = 0; i < old->lx->outputs->len; i++) {
         const struct lex_output *out = old->lx->outputs->pdata[i];

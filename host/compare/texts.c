@@ -12,7 +12,7 @@
 
 struct texts {
     struct comparison *c;
-    struct mind *old, *now;
+    struct parser *old, *now;
     GHashTable *known;  /* texts that were compared */
     GHashTable *paired; /* "old pattern|new pattern": the commands were compared */
 };
@@ -79,15 +79,15 @@ static void pair(struct texts *t, const char *text, const struct lex_command *a,
 
 /* ---- a text ---- */
 
-static void hold(struct texts *t, const char *text, const struct lex_command *of, bool wider)
+static void try_text(struct texts *t, const char *text, const struct lex_command *of, bool wider)
 {
     if (!*text || !g_hash_table_add(t->known, g_strdup(text))) return;
-    struct reading was = mind_read(t->old, text);
+    struct reading was = parser_read(t->old, text);
     if (!was.obeyed && !wider) {
         reading_clear(&was);
         return;
     }
-    struct reading is = mind_read(t->now, text);
+    struct reading is = parser_read(t->now, text);
     char *subject = subject_of(of, &was, text);
     unsigned line = of ? of->place.line : was.command ? was.command->place.line : 0;
     unsigned now = is.command ? is.command->place.line : 0;
@@ -108,7 +108,7 @@ static void hold(struct texts *t, const char *text, const struct lex_command *of
 }
 
 /* Each word of the text, cut to each length that may be. */
-static void hold_cut(struct texts *t, const char *text, const struct lex_command *of)
+static void try_cut(struct texts *t, const char *text, const struct lex_command *of)
 {
     unsigned least = t->old->lx->shorten;
     char **words = g_strsplit(text, " ", -1);
@@ -119,7 +119,7 @@ static void hold_cut(struct texts *t, const char *text, const struct lex_command
         for (size_t n = least; n < length; n++) {
             words[i] = g_strdup_printf("%.*s%s", (int)n, whole, whole + length);
             char *cut = g_strjoinv(" ", words);
-            hold(t, cut, of, false);
+            try_text(t, cut, of, false);
             g_free(cut);
             g_free(words[i]);
         }
@@ -136,7 +136,7 @@ static void case_free(void *p)
     g_free(test);
 }
 
-static void hold_cases(struct texts *t)
+static void try_cases(struct texts *t)
 {
     GPtrArray *rows = g_ptr_array_new_with_free_func(g_free),
               *cases = drill_cases(t->old->lx, rows);
@@ -144,9 +144,9 @@ static void hold_cases(struct texts *t)
         const struct drill_case *test = cases->pdata[i];
         bool wider = test->why == CASE_ABOVE || test->why == CASE_BELOW || test->why == CASE_MORE ||
                      test->why == CASE_LONGER;
-        hold(t, test->text, test->of, wider);
+        try_text(t, test->text, test->of, wider);
         bool each_word = test->why == CASE_PLAIN || test->why == CASE_CHOICE;
-        if (each_word) hold_cut(t, test->text, test->of);
+        if (each_word) try_cut(t, test->text, test->of);
     }
     g_ptr_array_set_free_func(cases, case_free);
     g_ptr_array_free(cases, TRUE);
@@ -154,26 +154,26 @@ static void hold_cases(struct texts *t)
 }
 
 /* A text that both take, of each command here and each one there. */
-static void hold_common(struct texts *t)
+static void try_common(struct texts *t)
 {
     for (unsigned i = 0; i < t->old->lx->commands->len; i++) {
         const struct lex_command *a = t->old->lx->commands->pdata[i];
         for (unsigned k = 0; k < t->now->lx->commands->len; k++) {
             char *text = lex_common_text(t->old->lx, a, t->now->lx->commands->pdata[k]);
-            if (text) hold(t, text, a, false);
+            if (text) try_text(t, text, a, false);
             g_free(text);
         }
     }
 }
 
-static void hold_numbers(struct texts *t)
+static void try_numbers(struct texts *t)
 {
     for (unsigned i = 0; i < t->old->lx->numbers->len; i++)
-        hold(t, ((struct lex_number *)t->old->lx->numbers->pdata[i])->digits, NULL, false);
+        try_text(t, ((struct lex_number *)t->old->lx->numbers->pdata[i])->digits, NULL, false);
 }
 
 /* Routines: the same word must do the same. */
-static void hold_routines(struct texts *t)
+static void try_routines(struct texts *t)
 {
     for (unsigned i = 0; i < t->old->lx->routines->len; i++) {
         const struct lex_routine *was = t->old->lx->routines->pdata[i];
@@ -196,14 +196,14 @@ static void hold_routines(struct texts *t)
     }
 }
 
-void compare_texts(struct comparison *c, struct mind *old, struct mind *now)
+void compare_texts(struct comparison *c, struct parser *old, struct parser *now)
 {
     struct texts t = {c, old, now, g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL),
                       g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL)};
-    hold_cases(&t);
-    hold_common(&t);
-    hold_numbers(&t);
-    hold_routines(&t);
+    try_cases(&t);
+    try_common(&t);
+    try_numbers(&t);
+    try_routines(&t);
     g_hash_table_destroy(t.known);
     g_hash_table_destroy(t.paired);
 }

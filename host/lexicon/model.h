@@ -534,6 +534,8 @@ const struct lex_command *lex_command_taking(const struct lexicon *lx, const cha
 unsigned lex_number_digits(const struct lex_element *element);
 /* A number in the form of its slot, without unit: 12, 1.5, 0x1F, 90s. Owned by the caller. */
 char *lex_value_text(const struct lex_element *element, int32_t value);
+/* Those words of a set that a value has: "feed+glow", or "none". Owned by the caller. */
+char *lex_set_text(const struct lex_element *element, int32_t value);
 /* "0..100", "0.0..9.9", "100ms..5min". Owned by the caller. */
 char *lex_range_text(const struct lex_element *element);
 /* The value of this text in the slot, with its unit; false: none within its bounds. */

@@ -47,14 +47,7 @@ static const char *word_of(const struct lex_element *e)
 static char *value_text(const struct lex_element *e, int32_t value)
 {
     if (e->kind == LEX_CHOICE) return g_strdup(e->words->pdata[value]);
-    if (e->kind == LEX_SET) {
-        GString *words = g_string_new(value ? NULL : "none");
-        for (unsigned i = 0; i < e->words->len; i++)
-            if (value >> i & 1)
-                g_string_append_printf(words, "%s%s", words->len ? "+" : "",
-                                       (char *)e->words->pdata[i]);
-        return g_string_free(words, FALSE);
-    }
+    if (e->kind == LEX_SET) return lex_set_text(e, value);
     if (e->kind != LEX_NUMBER) return NULL;
     char *number = lex_value_text(e, value);
     char *text = g_strconcat(e->prefix ? e->prefix : "", number, e->glued ? e->unit : "", NULL);

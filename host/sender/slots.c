@@ -135,16 +135,6 @@ void sender_put_member(const struct sender *s, GString *out, const struct reques
 
 /* ---- writing and reading ---- */
 
-bool sender_hears_number(const struct lex_element *e)
-{
-    return lex_has_numbers(e);
-}
-
-bool sender_hears_word(const struct lex_element *e)
-{
-    return lex_has_words(e);
-}
-
 /* ROM("open\0close\0") and its count. Owned by the caller. */
 static char *word_list(const struct lex_element *e)
 {

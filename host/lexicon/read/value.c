@@ -54,6 +54,16 @@ char *lex_value_text(const struct lex_element *e, int32_t value)
     return g_strdup_printf("%d", value);
 }
 
+char *lex_set_text(const struct lex_element *e, int32_t value)
+{
+    GString *words = g_string_new(value ? NULL : "none");
+    for (unsigned i = 0; i < e->words->len; i++)
+        if (value >> i & 1)
+            g_string_append_printf(words, "%s%s", words->len ? "+" : "",
+                                   (char *)e->words->pdata[i]);
+    return g_string_free(words, FALSE);
+}
+
 char *lex_range_text(const struct lex_element *e)
 {
     char *low = lex_value_text(e, e->low), *high = lex_value_text(e, e->high);

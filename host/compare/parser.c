@@ -13,12 +13,13 @@
 
 static void on_sight(void *user, const struct sight *sight)
 {
-    struct mind *mind = user;
-    if (sight->kind != SIGHT_ANSWERED || sight->end != mind->end || !mind->listens || mind->answer)
+    struct parser *parser = user;
+    if (sight->kind != SIGHT_ANSWERED || sight->end != parser->end || !parser->listens ||
+        parser->answer)
         return;
     char *text = g_strchomp(g_strndup(sight->text, sight->count));
     if (g_str_has_prefix(text, RLX_TXT_OK) || g_str_has_prefix(text, "err"))
-        mind->answer = text;
+        parser->answer = text;
     else
         g_free(text);
 }
@@ -32,7 +33,7 @@ static void answer_elsewhere(const struct lexicon *lx, struct lex_command *comma
     if (!command->says_on->len) g_ptr_array_add(command->says_on, g_strdup(""));
 }
 
-struct mind *mind_new(const char *file, GError **error)
+struct parser *parser_new(const char *file, GError **error)
 {
     static const char added[] = "\nlink " LINK " report longest 254 open\n";
     char *text;
@@ -42,50 +43,50 @@ struct mind *mind_new(const char *file, GError **error)
     memcpy(all, text, size);
     memcpy(all + size, added, sizeof added);
     g_free(text);
-    struct mind *mind = g_new0(struct mind, 1);
-    mind->lx = lexicon_read_text(file, all, size + sizeof added - 1);
-    for (unsigned i = 0; i < mind->lx->commands->len; i++)
-        answer_elsewhere(mind->lx, mind->lx->commands->pdata[i]);
-    mind->names = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free);
-    bool sound = !lexicon_has(mind->lx, false);
-    if (sound) mind->image = image_build(mind->lx);
-    if (!mind->image || lexicon_has(mind->lx, false)) {
+    struct parser *parser = g_new0(struct parser, 1);
+    parser->lx = lexicon_read_text(file, all, size + sizeof added - 1);
+    for (unsigned i = 0; i < parser->lx->commands->len; i++)
+        answer_elsewhere(parser->lx, parser->lx->commands->pdata[i]);
+    parser->names = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free);
+    bool sound = !lexicon_has(parser->lx, false);
+    if (sound) parser->image = image_build(parser->lx);
+    if (!parser->image || lexicon_has(parser->lx, false)) {
         g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL, "%s has faults: see rlx check", file);
-        mind_free(mind);
+        parser_free(parser);
         return NULL;
     }
-    mind->bench = bench_new(mind->lx, mind->image, &mind->options, error);
-    if (!mind->bench) {
-        mind_free(mind);
+    parser->bench = bench_new(parser->lx, parser->image, &parser->options, error);
+    if (!parser->bench) {
+        parser_free(parser);
         return NULL;
     }
-    mind->end = bench_end(mind->bench, LINK);
-    bench_watch(mind->bench, on_sight, mind);
-    bench_start(mind->bench);
-    return mind;
+    parser->end = bench_end(parser->bench, LINK);
+    bench_watch(parser->bench, on_sight, parser);
+    bench_start(parser->bench);
+    return parser;
 }
 
-void mind_free(struct mind *mind)
+void parser_free(struct parser *parser)
 {
-    if (mind->bench) bench_free(mind->bench);
-    image_free(mind->image);
-    lexicon_free(mind->lx);
-    g_hash_table_destroy(mind->names);
-    g_free(mind);
+    if (parser->bench) bench_free(parser->bench);
+    image_free(parser->image);
+    lexicon_free(parser->lx);
+    g_hash_table_destroy(parser->names);
+    g_free(parser);
 }
 
 /* ---- a text ---- */
 
 /* The answer to the text, by a device that was just switched on. Owned by the caller. */
-static char *answer_to(struct mind *mind, const char *text)
+static char *answer_to(struct parser *parser, const char *text)
 {
-    mind->listens = false;
-    device_reset(mind->end->board->device, RLX_RESET_POWER);
-    bench_until_all_quiet(mind->bench);
-    mind->listens = true;
-    bench_say(mind->end, text, strlen(text));
-    bench_until_quiet(mind->end);
-    char *answer = g_steal_pointer(&mind->answer);
+    parser->listens = false;
+    device_reset(parser->end->board->device, RLX_RESET_POWER);
+    bench_until_all_quiet(parser->bench);
+    parser->listens = true;
+    bench_say(parser->end, text, strlen(text));
+    bench_until_quiet(parser->end);
+    char *answer = g_steal_pointer(&parser->answer);
     return answer ? answer : g_strdup("");
 }
 
@@ -109,7 +110,7 @@ static bool toggles(const char *text)
 
 /* The command whose words an answer has: what a toggle led to stands in the place of that word, or
  * behind the command. */
-static const struct lex_command *command_of(const struct mind *mind, const char *text,
+static const struct lex_command *command_of(const struct parser *parser, const char *text,
                                             const char *answer, int32_t values[15], unsigned *given)
 {
     char *words = g_strdup(answer), *last = strrchr(words, ' ');
@@ -117,22 +118,22 @@ static const struct lex_command *command_of(const struct mind *mind, const char 
     if (last && toggles(text) && (!strcmp(last, " on") || !strcmp(last, " off"))) {
         *last = 0;
         char *toggle = g_strconcat(words, " toggle", NULL);
-        command = lex_command_taking(mind->lx, toggle, values, given);
+        command = lex_command_taking(parser->lx, toggle, values, given);
         g_free(toggle);
     }
-    if (!command) command = lex_command_taking(mind->lx, answer, values, given);
-    if (!command) command = lex_command_taking(mind->lx, words, values, given);
+    if (!command) command = lex_command_taking(parser->lx, answer, values, given);
+    if (!command) command = lex_command_taking(parser->lx, words, values, given);
     if (!command && last) {
         *last = 0;
-        command = lex_command_taking(mind->lx, words, values, given);
+        command = lex_command_taking(parser->lx, words, values, given);
     }
     g_free(words);
     return command;
 }
 
-struct reading mind_read(struct mind *mind, const char *text)
+struct reading parser_read(struct parser *parser, const char *text)
 {
-    struct reading r = {.answer = answer_to(mind, text)};
+    struct reading r = {.answer = answer_to(parser, text)};
     int32_t values[15];
     unsigned given = 0;
     r.obeyed = g_str_has_prefix(r.answer, RLX_TXT_OK);
@@ -143,13 +144,13 @@ struct reading mind_read(struct mind *mind, const char *text)
     char *stripped = g_strchomp(g_strdup(text));
     bool asks = g_str_has_suffix(stripped, "?");
     g_free(stripped);
-    if (!asks) r.command = command_of(mind, text, words, values, &given);
+    if (!asks) r.command = command_of(parser, text, words, values, &given);
     if (r.command) {
-        r.means = meaning_of(mind, r.command, values, given);
+        r.means = meaning_of(parser, r.command, values, given);
         return r;
     }
     char *first = g_strndup(words, strcspn(words, " "));
-    r.means = asks ? meaning_asked(mind, first) : NULL;
+    r.means = asks ? meaning_asked(parser, first) : NULL;
     r.word = g_strconcat(first, asks ? "?" : "", NULL);
     if (!r.means) r.means = g_strdup(first);
     g_free(first);
