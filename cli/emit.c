@@ -21,45 +21,37 @@ static void told(const struct lexicon *lx, const char *to, bool bundle, const ch
         printf(", %s.c and %s_config.h\n", lx->name, lx->name);
 }
 
-/* Names of links or handsets, with commas. Owned by the caller. */
-static char *all_names(const GPtrArray *names)
+/* Says that there is no link or handset of this name, and which there are. */
+static void no_such(const struct lexicon *lx, const char *option, const char *what,
+                    const char *name, const GPtrArray *names)
 {
     GString *all = g_string_new(NULL);
     for (unsigned i = 0; i < names->len; i++)
         g_string_append_printf(all, "%s%s", i ? ", " : "", (char *)names->pdata[i]);
-    return g_string_free(all, all->len == 0);
+    fprintf(stderr, "%s: %s: there is no %s '%s'; %s has %s\n", g_get_prgname(), option, what, name,
+            lx->name, all->len ? all->str : "none");
+    g_string_free(all, TRUE);
 }
 
 static const struct lex_handset *handset_named(const struct lexicon *lx, const char *name)
 {
-    GPtrArray *names = g_ptr_array_new();
-    const struct lex_handset *found = NULL;
+    g_autoptr(GPtrArray) names = g_ptr_array_new();
     for (unsigned i = 0; i < lx->handsets->len; i++) {
         const struct lex_handset *handset = lx->handsets->pdata[i];
+        if (!strcmp(handset->name, name)) return handset;
         g_ptr_array_add(names, handset->name);
-        if (!strcmp(handset->name, name)) found = handset;
     }
-    char *all = all_names(names);
-    if (!found)
-        fprintf(stderr, "%s: --handset: there is no handset '%s'; %s has %s\n", g_get_prgname(),
-                name, lx->name, all ? all : "none");
-    g_free(all);
-    g_ptr_array_free(names, TRUE);
-    return found;
+    no_such(lx, "--handset", "handset", name, names);
+    return NULL;
 }
 
 static const struct lex_link *link_named(const struct lexicon *lx, const char *name)
 {
-    GPtrArray *names = g_ptr_array_new();
+    g_autoptr(GPtrArray) names = g_ptr_array_new();
     const struct lex_link *found = lexicon_link(lx, name);
     for (unsigned i = 0; i < lx->links->len; i++)
         g_ptr_array_add(names, ((struct lex_link *)lx->links->pdata[i])->name);
-    char *all = all_names(names);
-    if (!found)
-        fprintf(stderr, "%s: --sender: there is no link '%s'; %s has %s\n", g_get_prgname(), name,
-                lx->name, all ? all : "none");
-    g_free(all);
-    g_ptr_array_free(names, TRUE);
+    if (!found) no_such(lx, "--sender", "link", name, names);
     return found;
 }
 
@@ -70,10 +62,8 @@ static int emit_sender(const struct lexicon *lx, const struct image *image, cons
     if (handset_name && !handset) return 2;
     const struct lex_link *link =
         handset ? lexicon_link(lx, handset->link) : link_named(lx, link_name);
-    const char *why = link ? sender_why_not(link) : NULL;
     GError *error = NULL;
-    if (why) fprintf(stderr, "%s: link %s has no sender: %s\n", g_get_prgname(), link->name, why);
-    if (!link || why) return 2;
+    if (!link) return 2;
     bool ok = handset ? sender_write_handset(lx, image, handset, to, &error)
                       : sender_write(lx, image, link, to, &error);
     if (!ok) {

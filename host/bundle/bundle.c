@@ -88,15 +88,6 @@ static void end(struct bundle *b)
     g_free(b->called);
 }
 
-/* The first line, by which it is known that it may be replaced. Owned by the caller. */
-static char *made_by(const struct bundle *b)
-{
-    char *name = g_strconcat(b->lx->name, ".c", NULL);
-    const char *c = g_hash_table_lookup(b->sources, name);
-    g_free(name);
-    return g_strndup(c, strcspn(c, "\n"));
-}
-
 /* C99's initialisers and literals, and enums that are numbers, are no fault there. */
 static const char in_cpp[] = "#ifdef __cplusplus /* it is C that a compiler of C++ takes, too */\n"
                              "#pragma GCC diagnostic ignored \"-Wpragmas\"\n"
@@ -111,7 +102,7 @@ static void add_library(struct bundle *b)
 {
     const char *name = b->lx->name;
     char *header = g_strconcat(name, ".h", NULL), *tables = g_strconcat(name, ".c", NULL);
-    char *made = made_by(b);
+    char *made = lexicon_made_by(b->lx);
     GString *h = g_string_new(NULL), *c = g_string_new(NULL);
     fold_file(b->fold, header, h);
     fold_file(b->fold, "rlx/port.h", h);
@@ -146,7 +137,7 @@ static bool add_port(struct bundle *b, const char *port)
     unsigned i = 0;
     while (i < G_N_ELEMENTS(ports) && strcmp(ports[i].port, port) != 0) i++;
     if (i == G_N_ELEMENTS(ports)) return false;
-    char *made = made_by(b);
+    char *made = lexicon_made_by(b->lx);
     GString *board = g_string_new(NULL), *c = g_string_new(NULL);
     fold_file(b->fold, "ports/board.h", board);
     for (unsigned k = 0; ports[i].sources[k]; k++) fold_file(b->fold, ports[i].sources[k], c);

@@ -63,13 +63,77 @@ static GPtrArray *lamp_names(const struct lex_handset *handset)
     return names;
 }
 
+static void put_struct(const struct sender *s, GString *out, unsigned buttons, unsigned sliders)
+{
+    g_string_append_printf(out,
+                           "\nstruct %s {\n    void *user; /* yours */\n    /* Private. */\n"
+                           "    struct %s sender;\n",
+                           s->handset_prefix, s->prefix);
+    if (buttons)
+        g_string_append_printf(
+            out,
+            "    struct {\n        uint32_t since, repeat;\n        uint8_t row, due;\n"
+            "        bool raw, down;\n    } button[%u];\n",
+            buttons);
+    if (sliders)
+        g_string_append_printf(
+            out, "    struct {\n        uint16_t step, sent;\n    } slider[%u];\n", sliders);
+    g_string_append(out, "};\n\n");
+}
+
+static void put_calls(const struct sender *s, GString *out)
+{
+    const char *p = s->handset_prefix;
+    g_string_append_printf(
+        out,
+        "/* Starts it; keeps `user`. Nothing is pressed. Returns as %s_init(). */\n"
+        "int %s_init(struct %s *h%s%s);\n"
+        "/* Takes received bytes. */\n"
+        "void %s_receive(struct %s *h, const uint8_t *bytes, uint16_t count);\n"
+        "/* Reads buttons and sliders, and sends what is due. Returns the milliseconds until the "
+        "next\n"
+        " * call is due; call it sooner when a button's pin changes. */\n"
+        "uint32_t %s_poll(struct %s *h, uint32_t now_ms);\n\n",
+        s->prefix, p, p, s->link->senders > 0 ? ", uint8_t source" : "",
+        s->link->tags != LEX_DEMAND_OFF ? ", uint16_t start" : "", p, p, p, p);
+}
+
+/* What the user writes. */
+static void put_own(const struct sender *s, GString *out, unsigned buttons, unsigned sliders,
+                    unsigned lamps)
+{
+    const char *p = s->handset_prefix;
+    g_string_append(out, "/* Write these functions. */\n");
+    if (buttons)
+        g_string_append_printf(out,
+                               "/* Whether a button is down, as its contact is now. */\n"
+                               "bool %s_on_button(struct %s *h, enum %s_button button);\n",
+                               p, p, p);
+    if (sliders)
+        g_string_append_printf(out,
+                               "/* Where a slider is, 0..65535 from end to end. */\n"
+                               "uint16_t %s_on_slider(struct %s *h, enum %s_slider slider);\n",
+                               p, p, p);
+    if (lamps)
+        g_string_append_printf(out,
+                               "/* A lamp goes on or off. */\n"
+                               "void %s_on_lamp(struct %s *h, enum %s_lamp lamp, bool on);\n",
+                               p, p, p);
+    g_string_append_printf(
+        out,
+        "/* A result or an event came: for a display line, heard->text. */\n"
+        "void %s_on_heard(struct %s *h, const struct %s_heard *heard);\n"
+        "/* Sends these bytes; false: not now. */\n"
+        "bool %s_on_write(struct %s *h, const uint8_t *bytes, uint8_t count);\n\n",
+        p, p, s->prefix, p, p);
+}
+
 char *handset_header(struct sender *s, const struct lex_handset *handset)
 {
     const char *p = s->handset_prefix, *u = s->handset_upper;
     GString *out = g_string_new(NULL);
     GPtrArray *buttons = physical(handset), *sliders = slider_names(handset),
               *lamps = lamp_names(handset);
-    bool sourced = s->link->senders > 0, tagged = s->link->tags != LEX_DEMAND_OFF;
     g_string_append_printf(
         out,
         "/* Handset %s of %s: its buttons, sliders and lamps, over link %s. Compile %s.c and %s.c\n"
@@ -83,51 +147,10 @@ char *handset_header(struct sender *s, const struct lex_handset *handset)
     put_enum(out, s, "BUTTON", buttons);
     put_enum(out, s, "SLIDER", sliders);
     put_enum(out, s, "LAMP", lamps);
-    g_string_append_printf(out,
-                           "\nstruct %s {\n    void *user; /* yours */\n    /* Private. */\n"
-                           "    struct %s sender;\n",
-                           p, s->prefix);
-    g_string_append_printf(
-        out,
-        "    struct {\n        uint32_t since, repeat;\n        uint8_t row, due;\n"
-        "        bool raw, down;\n    } button[%u];\n",
-        MAX(buttons->len, 1));
-    if (sliders->len)
-        g_string_append_printf(
-            out, "    struct {\n        uint16_t step, said;\n    } slider[%u];\n", sliders->len);
-    g_string_append_printf(
-        out,
-        "};\n\n"
-        "/* Starts it; keeps `user`. Nothing is pressed. Returns as %s_init(). */\n"
-        "int %s_init(struct %s *h%s%s);\n"
-        "/* Takes what was received. */\n"
-        "void %s_receive(struct %s *h, const uint8_t *bytes, uint16_t count);\n"
-        "/* Reads buttons and sliders, and sends what is due. Returns the milliseconds until the "
-        "next\n"
-        " * call is due; call it sooner when a button's pin changes. */\n"
-        "uint32_t %s_poll(struct %s *h, uint32_t now_ms);\n\n"
-        "/* Write these. Whether a button is down, as its contact is now. */\n"
-        "bool %s_on_button(struct %s *h, enum %s_button button);\n",
-        s->prefix, p, p, sourced ? ", uint8_t source" : "", tagged ? ", uint16_t start" : "", p, p,
-        p, p, p, p, p);
-    if (sliders->len)
-        g_string_append_printf(out,
-                               "/* Where a slider is, 0..65535 from end to end. */\n"
-                               "uint16_t %s_on_slider(struct %s *h, enum %s_slider slider);\n",
-                               p, p, p);
-    if (lamps->len)
-        g_string_append_printf(out,
-                               "/* A lamp goes on or off. */\n"
-                               "void %s_on_lamp(struct %s *h, enum %s_lamp lamp, bool on);\n",
-                               p, p, p);
-    g_string_append_printf(
-        out,
-        "/* All that is heard: for a display line, heard->text. */\n"
-        "void %s_on_heard(struct %s *h, const struct %s_heard *heard);\n"
-        "/* Sends these bytes; false: not now. */\n"
-        "bool %s_on_write(struct %s *h, const uint8_t *bytes, uint8_t count);\n\n"
-        "#ifdef __cplusplus\n}\n#endif\n\n#endif\n",
-        p, p, s->prefix, p, p);
+    put_struct(s, out, buttons->len, sliders->len);
+    put_calls(s, out);
+    put_own(s, out, buttons->len, sliders->len, lamps->len);
+    g_string_append(out, "#ifdef __cplusplus\n}\n#endif\n\n#endif\n");
     g_ptr_array_free(buttons, TRUE);
     g_ptr_array_free(sliders, TRUE);
     g_ptr_array_free(lamps, TRUE);
@@ -140,8 +163,8 @@ static void put_says(GString *out, unsigned number, const char *how, const char 
 {
     if (!text) return;
     char *literal = sender_literal(text);
-    g_string_append_printf(out, "    case %u * 3 + %s: return send(h, ROM(\"%s\"));\n", number, how,
-                           literal);
+    g_string_append_printf(out, "    case %u * 3 + %s: put_text(&line, ROM(\"%s\")); break;\n",
+                           number, how, literal);
     g_free(literal);
 }
 
@@ -152,6 +175,7 @@ static void put_rows(const struct sender *s, GString *out, const struct lex_hand
     g_string_append_printf(out,
                            "/* One of the texts; nothing where there is none. False: no room. */\n"
                            "static bool say(struct %s *h, uint8_t row, uint8_t how)\n{\n"
+                           "    struct line line;\n    begin_line(&line);\n"
                            "    switch (row * 3 + how) {\n",
                            s->handset_prefix);
     for (unsigned i = 0; i < handset->buttons->len; i++) {
@@ -160,7 +184,7 @@ static void put_rows(const struct sender *s, GString *out, const struct lex_hand
         put_says(out, i, "SAYS_RELEASE", b->release);
         put_says(out, i, "SAYS_HELD", b->held);
     }
-    g_string_append(out, "    default: return true;\n    }\n}\n\n"
+    g_string_append(out, "    default: return true;\n    }\n    return send(h, &line);\n}\n\n"
                          "static bool has_held(uint8_t row)\n{\n    switch (row) {\n");
     for (unsigned i = 0; i < handset->buttons->len; i++)
         if (((struct lex_button *)handset->buttons->pdata[i])->held)
@@ -206,25 +230,52 @@ static void put_rows(const struct sender *s, GString *out, const struct lex_hand
     g_string_append(out, "    return false;\n}\n\n");
 }
 
-/* The first number of a slider's texts, and what each step adds, without its point. */
-static void step_numbers(const GPtrArray *texts, gsize at, gsize behind, long *first, long *by,
-                         unsigned *decimals)
+/* The numbers that stand in a slider's texts: the first, what each step adds, both without their
+ * point, and how they are written. */
+struct steps {
+    long first, by;
+    unsigned decimals;
+    bool hex;
+};
+
+static struct steps steps_of(const GPtrArray *texts, gsize at, gsize behind)
 {
+    struct steps steps = {.first = 0};
     long value[2] = {0, 0};
-    *decimals = 0;
     for (unsigned i = 0; i < 2 && i < texts->len; i++) {
         const char *text = texts->pdata[i];
         char *number = g_strndup(text + at, strlen(text) - at - behind),
              *point = strchr(number, '.');
         if (point) {
-            *decimals = (unsigned)strlen(point + 1);
+            steps.decimals = (unsigned)strlen(point + 1);
             memmove(point, point + 1, strlen(point));
         }
-        value[i] = strtol(number, NULL, 0);
+        steps.hex = g_str_has_prefix(number, "0x");
+        value[i] = strtol(number, NULL, steps.hex ? 16 : 10);
         g_free(number);
     }
-    *first = value[0];
-    *by = texts->len > 1 ? value[1] - value[0] : 0;
+    steps.first = value[0];
+    steps.by = texts->len > 1 ? value[1] - value[0] : 0;
+    return steps;
+}
+
+/* How a slider's value is put into its line. */
+static void put_step(GString *out, unsigned number, const struct lex_slider *slider,
+                     const GPtrArray *texts)
+{
+    const char *open = strchr(slider->text, '{'), *close = strchr(slider->text, '}');
+    char *before = g_strndup(slider->text, (gsize)(open - slider->text));
+    char *head = sender_literal(before), *tail = sender_literal(close + 1);
+    struct steps steps = steps_of(texts, strlen(before), strlen(close + 1));
+    char *value = g_strdup_printf("(int32_t)(%ld + %ldL * step)", steps.first, steps.by);
+    g_string_append_printf(out, "    case %u:\n        put_text(&line, ROM(\"%s\"));\n", number,
+                           head);
+    if (steps.hex)
+        g_string_append_printf(out, "        put_hex(&line, %s, 0, INT32_MAX);\n", value);
+    else
+        g_string_append_printf(out, "        put_digits(&line, %s, %u);\n", value, steps.decimals);
+    g_string_append_printf(out, "        put_text(&line, ROM(\"%s\"));\n        break;\n", tail);
+    g_free(before), g_free(head), g_free(tail), g_free(value);
 }
 
 static void put_sliders(struct sender *s, GString *out, const struct lex_handset *handset)
@@ -234,43 +285,18 @@ static void put_sliders(struct sender *s, GString *out, const struct lex_handset
         const struct lex_slider *slider = handset->sliders->pdata[i];
         struct lexicon scratch = *s->lx; /* it has no fault: it was read before */
         GPtrArray *texts = lex_step_texts(&scratch, slider->text_place, slider->text);
-        const char *open = strchr(slider->text, '{'), *close = strchr(slider->text, '}');
-        char *before = g_strndup(slider->text, (gsize)(open - slider->text));
-        char *head = sender_literal(before), *tail = sender_literal(close + 1);
-        long first, by;
-        unsigned decimals;
-        step_numbers(texts, strlen(before), strlen(close + 1), &first, &by, &decimals);
         g_string_append_printf(steps, "    case %u: return %u;\n", i, texts->len);
-        g_string_append_printf(says,
-                               "    case %u:\n        put(&text, ROM(\"%s\"));\n"
-                               "        put_number(&text, %ld + %ldL * step, %u);\n"
-                               "        put(&text, ROM(\"%s\"));\n        break;\n",
-                               i, head, first, by, decimals, tail);
+        put_step(says, i, slider, texts);
         g_ptr_array_free(texts, TRUE);
-        g_free(before), g_free(head), g_free(tail);
     }
-    if (handset->sliders->len)
-        g_string_append_printf(
-            out,
-            "static uint16_t steps_of(uint8_t slider)\n{\n    switch (slider) {\n%s    default: "
-            "return "
-            "1;\n    }\n}\n\nstatic void put_number(struct text *text, int32_t value, uint8_t "
-            "decimals)\n{\n"
-            "    char digit[11];\n    uint8_t n = 0;\n    uint32_t left = value < 0 ? 0u - "
-            "(uint32_t)value : "
-            "(uint32_t)value;\n    if (value < 0) put_char(text, '-');\n    do {\n        "
-            "digit[n++] = "
-            "(char)('0' + left %% 10u);\n        left /= 10u;\n    } while (left || n <= "
-            "decimals);\n"
-            "    while (n) {\n        put_char(text, digit[--n]);\n        if (decimals && n == "
-            "decimals) "
-            "put_char(text, '.');\n    }\n}\n\n"
-            "static bool say_step(struct %s *h, uint8_t slider, uint16_t step)\n{\n    struct text "
-            "text;\n"
-            "    text.count = 0;\n    text.bytes[0] = 0;\n    switch (slider) {\n%s    default: "
-            "return true;\n    "
-            "}\n    return %s_send_text(&h->sender, text.bytes) != %s_QUEUE_FULL;\n}\n\n",
-            steps->str, s->handset_prefix, says->str, s->prefix, s->upper);
+    g_string_append_printf(
+        out,
+        "static uint16_t steps_of(uint8_t slider)\n{\n    switch (slider) {\n%s"
+        "    default: return 1;\n    }\n}\n\n"
+        "static bool say_step(struct %s *h, uint8_t slider, uint16_t step)\n{\n"
+        "    struct line line;\n    begin_line(&line);\n    switch (slider) {\n%s"
+        "    default: return true;\n    }\n    return send(h, &line);\n}\n\n",
+        steps->str, s->handset_prefix, says->str);
     g_string_free(steps, TRUE);
     g_string_free(says, TRUE);
 }
@@ -308,19 +334,11 @@ void handset_put_source(struct sender *s, GString *out, const struct lex_handset
     g_string_append_printf(
         out,
         "enum { SAYS_PRESS, SAYS_HELD, SAYS_RELEASE };\n\n"
-        "struct text {\n    uint8_t count;\n    char bytes[%u];\n};\n\n"
-        "static void put_char(struct text *text, char c)\n{\n"
-        "    if (text->count + 1u < sizeof text->bytes) text->bytes[text->count++] = c;\n"
-        "    text->bytes[text->count] = 0;\n}\n\n"
-        "static void put(struct text *text, rom_text from)\n{\n"
-        "    for (char c; (c = ROM_CHAR(from)) != 0; from++) put_char(text, c);\n}\n\n"
-        "static bool send(struct %s *h, rom_text from)\n{\n    struct text text;\n    text.count = "
-        "0;\n"
-        "    text.bytes[0] = 0;\n    put(&text, from);\n"
-        "    return %s_send_text(&h->sender, text.bytes) != %s_QUEUE_FULL;\n}\n\n",
-        sender_command_bytes(s) + 1, s->handset_prefix, s->prefix, s->upper);
-    put_rows(s, out, handset, names);
-    put_sliders(s, out, handset);
+        "static inline bool send(struct %s *h, const struct line *line)\n{\n"
+        "    return %s_send_text(&h->sender, line->text) != %s_QUEUE_FULL;\n}\n\n",
+        s->handset_prefix, s->prefix, s->upper);
+    if (names->len) put_rows(s, out, handset, names);
+    if (handset->sliders->len) put_sliders(s, out, handset);
     put_lamps(s, out, handset);
     g_ptr_array_free(names, TRUE);
 }

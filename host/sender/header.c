@@ -1,5 +1,5 @@
 /* Writes NAME_LINK.h: what can be asked, what can be heard, and the calls.
- * Each comment is a text of the lexicon, made safe for a comment.
+ * Texts of the lexicon go into comments, with "*" and "/" kept apart.
  * The client's own struct is put in by sender.c. */
 #include "sender/sender_parts.h"
 
@@ -134,7 +134,7 @@ static void put_heard(struct sender *s, GString *out)
         "    %s_REFUSED,    /* not obeyed: `error` */\n"
         "    %s_UNANSWERED, /* no answer came: it was obeyed once, or not at all */\n"
         "    %s_SENT,       /* the link brings no answers: nobody knows */\n"
-        "    %s_DROPPED,    /* it was never sent: a halt came first */\n"
+        "    %s_DROPPED,    /* never sent: a halt or a newer command took its place */\n"
         "    %s_EVENT,      /* an event: `event`, `word` */\n"
         "    %s_STARTED,    /* the device starts: `known` */\n"
         "    %s_NOTE        /* a line of the device's own: `text` */\n"
@@ -142,7 +142,7 @@ static void put_heard(struct sender *s, GString *out)
         p, u, u, u, u, u, u, u, u, u);
     g_string_append_printf(
         out,
-        "/* What came of a request, or what the device sent by itself. */\nstruct %s_heard {\n"
+        "/* The result of a request, or what the device sent by itself. */\nstruct %s_heard {\n"
         "    enum %s_what what;\n"
         "    enum %s_request request; /* that this is about */\n"
         "    bool valued;        /* `is` has the answer's values */\n"
@@ -160,7 +160,8 @@ static void put_heard(struct sender *s, GString *out)
         "*/\n"
         "    uint8_t count;      /* bytes of text */\n"
         "    uint32_t waits_ms;  /* the output does it so much later, by its minimum times */\n"
-        "    const char *text;   /* the answer's own words; not ended by a 0; valid during the "
+        "    const char *text;   /* text of the answer or event, not ended by a 0; valid during "
+        "the "
         "call */\n",
         p, p, p, p, p);
     for (unsigned i = 0; i < s->requests->len; i++) {
@@ -227,13 +228,11 @@ static const char *unit_of(const struct lex_link *link, bool out)
     return out ? "one frame with its end" : "a stream, in any pieces";
 }
 
-char *sender_header(struct sender *s, const char *client)
+static void put_head(struct sender *s, GString *out)
 {
     const char *p = s->prefix, *u = s->upper;
-    GString *out = g_string_new(NULL);
     char *title = emit_comment(s->lx->title ? s->lx->title : s->lx->name);
-    char *manner = sender_manner(s->link);
-    bool sourced = s->link->senders > 0, tagged = s->link->tags != LEX_DEMAND_OFF;
+    char *manner = sender_manner(s->link), *defines = sender_defines(s);
     char *head = g_strdup_printf(
         "The sender's side of link %s of %s %u (%s), fingerprint %s.\n"
         "A function for each command, and a reader for what comes back. C99 and C++, no heap, no "
@@ -242,20 +241,18 @@ char *sender_header(struct sender *s, const char *client)
         "this from the main loop, never from an interrupt.",
         s->link->name, s->lx->name, s->lx->version, title, s->image->fingerprint, p, manner, p, p);
     put_comment(out, head);
-    g_free(head);
     g_string_append_printf(out,
                            "#ifndef %s_H\n#define %s_H\n\n#include <stdbool.h>\n#include "
                            "<stdint.h>\n\n#ifdef __cplusplus\nextern \"C\" {\n#endif\n\n"
                            "/* Commands that can wait, 1..255. Each takes memory. */\n#ifndef "
-                           "%s_QUEUE\n#define %s_QUEUE 4\n#endif\n",
-                           u, u, u, u);
-    char *defines = sender_defines(s);
-    g_string_append(out, defines);
-    g_free(defines);
-    put_requests(s, out);
-    put_errors(s, out);
-    put_events(s, out);
-    put_heard(s, out);
+                           "%s_QUEUE\n#define %s_QUEUE 4\n#endif\n%s",
+                           u, u, u, u, defines);
+    g_free(head), g_free(manner), g_free(title), g_free(defines);
+}
+
+static void put_results(const struct sender *s, GString *out)
+{
+    const char *u = s->upper;
     g_string_append_printf(
         out,
         "enum %s_result {\n"
@@ -263,44 +260,51 @@ char *sender_header(struct sender *s, const char *client)
         "    %s_OUT_OF_RANGE, /* a value is beyond its bounds: nothing is sent */\n"
         "    %s_BAD_TEXT,     /* a text has a character that it cannot have */\n"
         "    %s_TOO_LONG,     /* the command is longer than the link takes */\n"
-        "    %s_NO_KEY,       /* no key of the link says that */\n"
-        "    %s_QUEUE_FULL    /* try again when something was answered */\n"
+        "    %s_NO_KEY,       /* the link has no key for this command */\n"
+        "    %s_QUEUE_FULL    /* try again after the next answer */\n"
         "};\n\n",
-        p, u, u, u, u, u, u);
-    g_string_append_printf(out, "/* The retry client inside. All of it is private. */\n%s", client);
+        s->prefix, u, u, u, u, u, u);
+}
+
+/* `client`: the struct of the retry client. */
+static void put_struct(const struct sender *s, GString *out, const char *client)
+{
+    const char *p = s->prefix;
     unsigned frame = sender_frame_bytes(s->link);
-    char *stream = frame ? g_strdup_printf("    uint8_t frame[%u], received, looked;\n"
-                                           "    bool overflow;\n    uint32_t since;\n",
-                                           frame)
-                         : g_strdup("");
-    g_string_append_printf(
-        out,
-        "\nstruct %s {\n"
-        "    void *user; /* yours */\n"
-        "%s"
-        "    /* Private. */\n"
-        "    struct %s_client client;\n"
-        "    struct %s_client_command queue[%s_QUEUE];\n"
-        "    struct %s_heard heard;\n"
-        "%s"
-        "    uint16_t confirmed;\n"
-        "};\n\n",
-        p,
-        s->link->code
-            ? "    const char *code; /* set it: the code that each command begins with */\n"
-            : "",
-        p, p, u, p, stream);
-    g_free(stream);
+    g_string_append_printf(out, "/* The retry client inside. All of it is private. */\n%s", client);
+    g_string_append_printf(out, "\nstruct %s {\n    void *user; /* yours */\n", p);
+    if (s->link->code)
+        g_string_append(
+            out, "    const char *code; /* set it: the code that each command begins with */\n");
+    g_string_append_printf(out,
+                           "    /* Private. */\n"
+                           "    struct %s_client client;\n"
+                           "    struct %s_client_command queue[%s_QUEUE];\n"
+                           "    struct %s_heard heard;\n",
+                           p, p, s->upper, p);
+    if (frame)
+        g_string_append_printf(out,
+                               "    uint8_t frame[%u], received, looked;\n"
+                               "    bool overflow;\n    uint32_t since;\n",
+                               frame);
+    g_string_append(out, "    uint16_t confirmed;\n};\n\n");
+}
+
+/* What the main loop calls, and what it has to have. */
+static void put_loop(const struct sender *s, GString *out)
+{
+    const char *p = s->prefix;
+    bool sourced = s->link->senders > 0, tagged = s->link->tags != LEX_DEMAND_OFF;
     char *starts = g_strdup_printf(
         "Starts it; keeps `user`.%s%s Returns 0, or %s_OUT_OF_RANGE.",
         sourced ? " `source`: the number of this sender, 1..32, which nobody else has." : "",
-        tagged ? " `start`: its first tag, best a random number." : "", u);
+        tagged ? " `start`: its first tag, best a random number." : "", s->upper);
     put_comment(out, starts);
     g_free(starts);
     g_string_append_printf(
         out,
         "int %s_init(struct %s *s%s%s);\n\n"
-        "/* Takes what was received: %s. */\n"
+        "/* Takes received bytes: %s. */\n"
         "void %s_receive(struct %s *s, const uint8_t *bytes, uint16_t count);\n\n"
         "/* Sends what is due. Returns the milliseconds until the next call is due; UINT32_MAX: "
         "when\n"
@@ -309,10 +313,24 @@ char *sender_header(struct sender *s, const char *client)
         "/* Write these two. The first one sends bytes, all of them: %s.\n"
         " * Or false: then it is called again a millisecond later. */\n"
         "bool %s_on_write(struct %s *s, const uint8_t *bytes, uint8_t count);\n"
-        "/* What came. It may send. */\n"
+        "/* A result or an event came. It may send. */\n"
         "void %s_on_heard(struct %s *s, const struct %s_heard *heard);\n\n",
         p, p, sourced ? ", uint8_t source" : "", tagged ? ", uint16_t start" : "",
         unit_of(s->link, false), p, p, p, p, unit_of(s->link, true), p, p, p, p, p);
+}
+
+char *sender_header(struct sender *s, const char *client)
+{
+    const char *p = s->prefix;
+    GString *out = g_string_new(NULL);
+    put_head(s, out);
+    put_requests(s, out);
+    put_errors(s, out);
+    put_events(s, out);
+    put_heard(s, out);
+    put_results(s, out);
+    put_struct(s, out, client);
+    put_loop(s, out);
     g_string_append_printf(out,
                            "/* Each of these queues one command and returns at once. */\n\n"
                            "/* Any text of at most %u bytes, a batch for instance. */\n"
@@ -320,6 +338,5 @@ char *sender_header(struct sender *s, const char *client)
                            sender_command_bytes(s), p, p, p);
     put_calls(s, out);
     g_string_append_printf(out, "\n#ifdef __cplusplus\n}\n#endif\n\n#endif\n");
-    g_free(manner), g_free(title);
     return g_string_free(out, FALSE);
 }

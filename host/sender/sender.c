@@ -11,9 +11,7 @@
 #include "lexicon/framing.h"
 #include "lexicon/names.h"
 #include "lexicon/write/emit.h"
-#include "rlx/def/built_ins.h"
 #include "rlx/def/errors.h"
-#include "rlx/image.h"
 #include "rlx/wire.h"
 #include "sender/sender_parts.h"
 
@@ -23,11 +21,6 @@
 #define CALLS  "/* ---- calls ---- */"
 
 #define CLIENT_MOST 200 /* bytes of a command that the client takes */
-
-const char *sender_why_not(const struct lex_link *link)
-{
-    return link->seal ? "its frames have a seal, which is not supported yet" : NULL;
-}
 
 /* ---- times ---- */
 
@@ -148,8 +141,6 @@ static void set_framing(const struct sender *s, GHashTable *tokens)
     bool padded = !whole && link->frame == LEX_FRAME_FIXED, ended = link->frame == LEX_FRAME_ENDED;
     set_number(tokens, "RLX_SENDER_WHOLE", whole);
     set_number(tokens, "RLX_SENDER_KEYED", keyed);
-    set_number(tokens, "RLX_SENDER_LINES", keyed || framing->lines);
-    set_number(tokens, "RLX_SENDER_ENDED", ended);
     set_number(tokens, "RLX_SENDER_PADDED", padded);
     set_number(tokens, "RLX_SENDER_GAP_MS",
                whole || framing->lines || keyed || ended ? 0 : link->gap);
@@ -161,8 +152,9 @@ static void set_framing(const struct sender *s, GHashTable *tokens)
     set_number(tokens, "RLX_SENDER_LEAD", keyed && link->lead ? 1 : 0);
     if (keyed && link->lead) set(tokens, "RLX_SENDER_LEAD_CHARACTER", character(link->lead));
     set(tokens, "RLX_SENDER_IS_END",
-        ended ? g_strdup_printf("c == %d", (guchar)link->end) : g_strdup("(void)c, false"));
-    if (keyed) set(tokens, "RLX_SENDER_KEYS", g_strdup("keys"));
+        ended                     ? g_strdup_printf("c == %d", (guchar)link->end)
+        : keyed || framing->lines ? g_strdup("c == '\\r' || c == '\\n' || !c")
+                                  : g_strdup("(void)c, false"));
 }
 
 static void set_errors(const struct sender *s, GHashTable *tokens)
@@ -170,7 +162,6 @@ static void set_errors(const struct sender *s, GHashTable *tokens)
     GString *names = g_string_new("ROM("), *reasons = g_string_new("ROM(");
     unsigned count = 0;
 #define NAME(number, id, name, sentence)                                              \
-    G_STATIC_ASSERT((number) == RLX_ERR_##id);                                        \
     if (++count != (number)) g_error("the errors' numbers have a hole before " name); \
     g_string_append_printf(names, "%s\"%s\\0\"", count > 1 ? " " : "", name);
     RLX_REPLY_ERRORS(NAME)
@@ -349,29 +340,20 @@ static const char rom[] =
     "typedef const char *rom_text;\n"
     "#define ROM(text) PSTR(text)\n"
     "#define ROM_CHAR(at) ((char)pgm_read_byte(at))\n"
+    "#define IN_ROM PROGMEM\n"
     "#else\n"
     "typedef const char *rom_text;\n"
     "#define ROM(text) (text)\n"
     "#define ROM_CHAR(at) (*(at))\n"
+    "#define IN_ROM\n"
     "#endif\n\n";
-
-static char *made_by(const struct sender *s)
-{
-    char *c = lexicon_emitted(s->lx, s->image, 0);
-    char *first = g_strndup(c, strcspn(c, "\n"));
-    g_free(c);
-    return first;
-}
 
 /* The keys, as a text in flash. */
 static void put_keys(const struct sender *s, GString *out)
 {
     char *keys = sender_keys(s);
     g_string_append_printf(
-        out,
-        "/* Keys and codes, and what each says. */\n#if defined(__AVR__) && "
-        "defined(__GNUC__)\nstatic const char keys[] PROGMEM =\n#else\nstatic const "
-        "char keys[] =\n#endif%s;\n\n",
+        out, "/* Keys and codes, and what each says. */\nstatic const char keys[] IN_ROM =%s;\n\n",
         *keys ? keys : "\n    \"\"");
     g_free(keys);
 }
@@ -386,16 +368,22 @@ static void put_folded(struct folding *f, const char *path, GString *out)
     g_free(text);
 }
 
-static char *code(struct sender *s, struct folding *f, const char *calls)
+/* The writer of commands, and which byte none may have. */
+static void put_writer(struct folding *f, GString *out)
 {
-    GString *out = g_string_new(NULL);
-    g_string_append_printf(out, "#include \"%s.h\"\n\n%s", s->prefix, rom);
     g_string_append_printf(out,
                            "/* Whether the byte would end a frame before its time. */\n"
                            "static inline bool is_end(uint8_t c)\n{\n    return %s;\n}\n\n",
                            (char *)g_hash_table_lookup(f->tokens, "RLX_SENDER_IS_END"));
-    if (lex_is_keyed(s->link)) put_keys(s, out);
     put_folded(f, "host/sender/parts/say.c", out);
+}
+
+static char *code(struct sender *s, struct folding *f, const char *calls)
+{
+    GString *out = g_string_new(NULL);
+    g_string_append_printf(out, "#include \"%s.h\"\n\n%s", s->prefix, rom);
+    put_writer(f, out);
+    if (lex_is_keyed(s->link)) put_keys(s, out);
     put_folded(f, "host/sender/parts/hear.c", out);
     g_string_append_printf(out, "\n/* ---- the retry client ---- */\n\n%s", calls);
     put_folded(f, "src/links/client.c", out);
@@ -415,7 +403,7 @@ struct files {
 static void add_file(struct files *f, const struct sender *s, const char *prefix,
                      const char *suffix, char *text)
 {
-    char *made = made_by(s), *all = g_strconcat(made, "\n", text, NULL);
+    char *made = lexicon_made_by(s->lx), *all = g_strconcat(made, "\n", text, NULL);
     f->names[f->count] = g_strconcat(prefix, suffix, NULL);
     f->texts[f->count++] = bundle_tidied(all);
     g_free(all), g_free(made), g_free(text);
@@ -462,17 +450,44 @@ static void add_handset(struct files *files, struct sender *s, const struct lex_
     }
     GString *c = g_string_new(NULL);
     g_string_append_printf(c, "#include \"%s.h\"\n\n%s", s->handset_prefix, rom);
+    put_writer(&f, c);
     handset_put_source(s, c, handset);
     put_folded(&f, "host/sender/parts/handset.c", c);
+    bundle_drop_uncalled(c);
     add_file(files, s, s->handset_prefix, ".h", handset_header(s, handset));
     add_file(files, s, s->handset_prefix, ".c", g_string_free(c, FALSE));
     end(&f);
+}
+
+/* Whether there can be these files; false: error says why not. */
+static bool can_write(const struct lexicon *lx, const struct lex_link *link,
+                      const struct lex_handset *handset, GError **error)
+{
+    const char *config = "config";
+    if (link->seal)
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
+                    "link %s has no sender: its frames have a seal, which is not supported yet",
+                    link->name);
+    else if (!strcmp(link->name, config) || (handset && !strcmp(handset->name, config)))
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
+                    "%s_config.h is a file of the device: give the link or handset named config "
+                    "another name",
+                    lx->name);
+    else if (handset && lexicon_link(lx, handset->name))
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
+                    "handset %s and link %s would both be in %s_%s.h: give one of them another "
+                    "name",
+                    handset->name, handset->name, lx->name, handset->name);
+    else
+        return true;
+    return false;
 }
 
 static bool write_all(const struct lexicon *lx, const struct image *image,
                       const struct lex_link *link, const struct lex_handset *handset,
                       const char *directory, GError **error)
 {
+    if (!can_write(lx, link, handset, error)) return false;
     char *both = g_strdup_printf("%s_%s", lx->name, link->name);
     char *own = handset ? g_strdup_printf("%s_%s", lx->name, handset->name) : NULL;
     struct files files = {.count = 0};

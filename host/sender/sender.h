@@ -6,14 +6,13 @@
 #include "lexicon/write/table_image.h"
 
 /* Writes NAME_LINK.h and NAME_LINK.c into the folder, which is made where it is missing. False:
- * error is set, and no file was changed. */
+ * error is set, and no file was changed; of a link with a seal, too, and of a name that other files
+ * have. */
 bool sender_write(const struct lexicon *lx, const struct image *image, const struct lex_link *link,
                   const char *directory, GError **error);
 /* The same, and NAME_HANDSET.h and NAME_HANDSET.c: buttons, sliders and lamps on top of it. */
 bool sender_write_handset(const struct lexicon *lx, const struct image *image,
                           const struct lex_handset *handset, const char *directory, GError **error);
-/* Why there can be no sender for this link; NULL: there can. */
-const char *sender_why_not(const struct lex_link *link);
 /* In words: how often it sends a command, and how long it waits. Owned by the caller. */
 char *sender_manner(const struct lex_link *link);
 

@@ -71,9 +71,6 @@ void sender_put_say(GString *out, const struct request *r, const struct lex_elem
  * behind it in an answer of the lexicon's own, or 0; -1: an answer as the device has it. */
 void sender_put_hear(const struct sender *s, GString *out, const struct request *r,
                      const struct lex_element *e, int behind);
-/* Whether reading it takes a number, or a word's index. */
-bool sender_hears_number(const struct lex_element *e);
-bool sender_hears_word(const struct lex_element *e);
 /* A text as a C text without its quotes. Owned by the caller. */
 char *sender_literal(const char *text);
 

@@ -25,8 +25,8 @@ static void put_locals(GString *out, const GPtrArray *slots)
 {
     bool number = false, word = false;
     for (unsigned i = 0; slots && i < slots->len; i++) {
-        number |= sender_hears_number(slots->pdata[i]);
-        word |= sender_hears_word(slots->pdata[i]);
+        number |= lex_has_numbers(slots->pdata[i]);
+        word |= lex_has_words(slots->pdata[i]);
     }
     if (number) g_string_append(out, "    int32_t number;\n");
     if (word) g_string_append(out, "    uint16_t word;\n");

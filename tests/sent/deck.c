@@ -24,7 +24,9 @@
 #define SENT_NO_MAIN
 #include "sent.h"
 
-/* Handlers that nobody calls here. */
+static uint8_t masked;
+
+/* Handlers; but for one nobody calls them here. */
 int tank_warm(struct tank *t, uint16_t to)
 {
     (void)t, (void)to;
@@ -62,7 +64,8 @@ int tank_name(struct tank *t, const char *text, uint8_t length)
 }
 int tank_mask(struct tank *t, uint8_t bits)
 {
-    (void)t, (void)bits;
+    (void)t;
+    masked = bits;
     return 0;
 }
 int tank_stop(struct tank *t)
@@ -79,7 +82,7 @@ int tank_read_level(struct tank *t, uint16_t *mm)
 
 static bool down[TANK_DECK_BUTTON_FULL + 1], lit[2];
 static unsigned lamp_changes;
-static uint16_t place;
+static uint16_t place[2];
 
 bool tank_deck_on_button(struct tank_deck *h, enum tank_deck_button button)
 {
@@ -88,8 +91,8 @@ bool tank_deck_on_button(struct tank_deck *h, enum tank_deck_button button)
 }
 uint16_t tank_deck_on_slider(struct tank_deck *h, enum tank_deck_slider slider)
 {
-    (void)h, (void)slider;
-    return place;
+    (void)h;
+    return place[slider];
 }
 void tank_deck_on_lamp(struct tank_deck *h, enum tank_deck_lamp lamp, bool on)
 {
@@ -122,13 +125,8 @@ static bool near(long duty, long percent)
     return labs(duty - DUTY(percent)) <= 700;
 }
 
-int main(void)
+static void try_press(void)
 {
-    if (tank_init(&device, &device, RLX_RESET_POWER) || tank_deck_init(&sender, 1, 77)) return 2;
-    place = 3000;
-    run_for(2000, NULL);
-    is("nothing is sent by itself", 0, written);
-
     press(TANK_DECK_BUTTON_LAMP, true);
     run_for(500, NULL);
     is("a bouncing press is one", 1, written);
@@ -136,8 +134,11 @@ int main(void)
     press(TANK_DECK_BUTTON_LAMP, false);
     run_for(500, NULL);
     is("nothing is said when it is released", 1, written);
+}
 
-    /* held: the device's expiry of 2 s does not come, with a packet in five lost */
+/* The device's expiry of 2 s does not come, with a packet in five lost. */
+static void try_held(void)
+{
     lost_per_mille = 200;
     press(TANK_DECK_BUTTON_FEED, true);
     run_for(1500, NULL);
@@ -158,6 +159,11 @@ int main(void)
     unsigned before = written;
     run_for(3000, NULL);
     is("and nothing more is said", before, written);
+}
+
+static void try_beside(void)
+{
+    unsigned before = written;
     press(TANK_DECK_BUTTON_FULL, true); /* alone it is nothing */
     run_for(500, NULL);
     is("a button that is one only beside another", before, written);
@@ -170,42 +176,73 @@ int main(void)
     is("with the other one held", true, near(duty_of[6], 100));
     memset(down, 0, sizeof down);
     run_for(2000, NULL);
+}
 
-    /* the slider: 11 steps, the newest counts; noise at a border is no move */
-    before = written;
-    place = 65535;
+/* 11 steps, the newest counts; noise at a border is no move. */
+static void try_slider(uint16_t *at)
+{
+    unsigned before = written;
+    *at = 65535;
     run_for(300, NULL);
     is("slider up", true, near(duty_of[1], 100));
     is("in one command", before + 1, written);
-    place = (uint16_t)(65536L * 5 / 11 + 2000);
+    *at = (uint16_t)(65536L * 5 / 11 + 2000);
     run_for(300, NULL);
     is("slider in the middle", true, near(duty_of[1], 50));
     before = written;
     for (unsigned i = 0; i < 200; i++) {
-        place = (uint16_t)(65536L * 5 / 11 + (i % 2 ? 600 : -600));
+        *at = (uint16_t)(65536L * 5 / 11 + (i % 2 ? 600 : -600));
         run_for(20, NULL);
     }
     is("noise at the border of a step", before, written);
     for (unsigned i = 0; i < 100; i++) { /* moved quickly: what is said last is where it is */
-        place = (uint16_t)(i * 655);
+        *at = (uint16_t)(i * 655);
         run_for(5, NULL);
     }
-    place = 20000; /* step 3 of 0..10 */
+    *at = 20000; /* step 3 of 0..10 */
     run_for(500, NULL);
     is("where it came to rest", true, near(duty_of[1], 30));
+}
 
-    /* lamps */
-    pin_in[12] = true;
+/* Its 16 steps are 0x00, 0x11 and so on. */
+static void try_hex_slider(uint16_t *at)
+{
+    for (unsigned step = 16; step--;) {
+        *at = (uint16_t)(step * 4096 + 2048);
+        run_for(300, NULL);
+        is("a slider whose numbers are hex", 0x11 * step, masked);
+    }
+}
+
+static void try_lamps(void)
+{
+    pin_in[12] = !pin_in[12];
     run_for(500, NULL);
-    is("the door's lamp", true, lit[TANK_DECK_LAMP_OPEN] != pin_in[12] || lamp_changes > 0);
+    is("the door's lamp hears the door once", 1, lamp_changes);
     bool first = lit[TANK_DECK_LAMP_OPEN];
-    pin_in[12] = false;
+    pin_in[12] = !pin_in[12];
     run_for(500, NULL);
+    is("and again", 2, lamp_changes);
     is("it follows the door", !first, lit[TANK_DECK_LAMP_OPEN]);
+    is("it is lit when the door is open", true, lit[TANK_DECK_LAMP_OPEN]);
     is("the jam's lamp is dark", false, lit[TANK_DECK_LAMP_JAMMED]);
     tank_send_jam(&device);
     run_for(500, NULL);
     is("and lit by the event", true, lit[TANK_DECK_LAMP_JAMMED]);
+}
+
+int main(void)
+{
+    if (tank_init(&device, &device, RLX_RESET_POWER) || tank_deck_init(&sender, 1, 77)) return 2;
+    place[TANK_DECK_SLIDER_GLOW] = 3000;
+    run_for(2000, NULL);
+    is("nothing is sent by itself", 0, written);
+    try_press();
+    try_held();
+    try_beside();
+    try_slider(&place[TANK_DECK_SLIDER_GLOW]);
+    try_hex_slider(&place[TANK_DECK_SLIDER_MASK]);
+    try_lamps();
     printf("%u passed, %u failed\n", checks - failures, failures);
     return failures != 0;
 }

@@ -148,12 +148,12 @@ static void put_request(const struct request *r, unsigned number)
     for (unsigned i = 0; r->kind == REQUEST_QUERY && i < lx->queries->len; i++)
         if (!strcmp(((struct lex_query *)lx->queries->pdata[i])->name, r->word))
             query = lx->queries->pdata[i];
-    printf("    {\"%s\", %s%s%s, %d, %u, send_%u, heard_%u, {\n", r->name,
+    printf("    {\"%s\", %s%s%s, %d, %d, %u, send_%u, heard_%u, {\n", r->name,
            calls || query ? "\"" : "",
            calls   ? r->command->effect.handler
            : query ? query->handler
                    : "0",
-           calls || query ? "\"" : "", r->kind == REQUEST_QUERY, n, number, number);
+           calls || query ? "\"" : "", r->kind == REQUEST_QUERY, r->newest, n, number, number);
     for (unsigned i = 0; i < n; i++) put_slot(slots[i]);
     printf("        {0}}},\n");
 }

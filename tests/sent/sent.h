@@ -23,7 +23,7 @@ struct drawn {
 };
 struct tried {
     const char *name, *handler;
-    int query;
+    int query, newest;
     unsigned slots;
     int (*send)(const struct drawn *);
     bool (*heard)(const HEARD_TYPE *, const struct drawn *);
@@ -408,6 +408,22 @@ static void try_request(const struct tried *t, unsigned rounds)
     }
 }
 
+/* Sent twice at once: the first one is told to be dropped, and only the second is obeyed. */
+static void try_newest(const struct tried *t)
+{
+    for (unsigned i = 0; i < t->slots; i++) draw_slot(&drawn[i], &t->slot[i], 1);
+    checks++;
+    handled.calls = 0;
+    heard_some = 0;
+    in_hand = NULL;
+    int first = t->send(drawn), second = t->send(drawn);
+    if (first || second || heard_some != 1 || last.what != SENDER_IS(DROPPED) || last.count)
+        fail(t, "the older one was not told to be dropped");
+    run_for(60000, &heard_some);
+    if (heard_some != 2 || last.what == SENDER_IS(DROPPED) || (t->handler && handled.calls != 1))
+        fail(t, "the newest was not obeyed once");
+}
+
 /* What the device refuses is heard as that. */
 static void try_refused(int handler_returns, int (*send)(const struct drawn *), int error,
                         bool placed)
@@ -499,6 +515,8 @@ int main(int argc, char **argv)
     for (const struct tried *t = tried; FULL && !SILENT && !KEYED && t->name; t++)
         if (t->handler && !t->slots)
             try_refused(-RLX_ERR_BUSY, t->send, SENDER_IS(ERR_BUSY), false);
+    for (const struct tried *t = tried; t->name; t++)
+        if (t->newest && !KEYED) try_newest(t);
     try_request(&tried[0], 1); /* behind a `bye` no event comes */
     for (const struct fired *f = fired; f->name && !SILENT; f++) try_event(f);
     in_hand = NULL;

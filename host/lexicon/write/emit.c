@@ -37,12 +37,20 @@ char *emit_comment(const char *text)
     return g_string_free(out, FALSE);
 }
 
-void emit_made_by(struct emit *e)
+char *lexicon_made_by(const struct lexicon *lx)
 {
-    char *base = g_path_get_basename(e->lx->file), *comment = emit_comment(base);
-    emit_put(e, MADE_BY "%s; change that file, not this one. */\n", comment);
+    char *base = g_path_get_basename(lx->file), *comment = emit_comment(base);
+    char *line = g_strconcat(MADE_BY, comment, "; change that file, not this one. */", NULL);
     g_free(comment);
     g_free(base);
+    return line;
+}
+
+void emit_made_by(struct emit *e)
+{
+    char *line = lexicon_made_by(e->lx);
+    emit_put(e, "%s\n", line);
+    g_free(line);
 }
 
 static const struct {

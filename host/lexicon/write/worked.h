@@ -6,7 +6,7 @@
 #include "lexicon/model.h"
 
 struct worked {
-    char *command; /* what is said; of a key what it stands for */
+    char *command; /* its text; of a key the text that the key stands for */
     GString *frame,
         *answer; /* with what ends or fills them; answer NULL: none comes, or it depends */
 };

@@ -1,11 +1,7 @@
 /* Any handset: debounces its buttons, repeats what is held, follows its sliders.
  * Put into NAME_HANDSET.c by handset.c, with the handset's own names.
  * What each says is made from the lexicon. */
-/* ---- buttons ---- */
-
-enum { PRESS = 1, RELEASE = 2 };
-
-static bool is_idle(const struct rlx_handset *h)
+static inline bool is_idle(const struct rlx_handset *h)
 {
     return !h->sender.client.waiting;
 }
@@ -14,6 +10,11 @@ static void sooner(uint32_t *wait, uint32_t ms)
 {
     if (ms < *wait) *wait = ms;
 }
+
+#if RLX_HANDSET_BUTTON_COUNT
+/* ---- buttons ---- */
+
+enum { PRESS = 1, RELEASE = 2 };
 
 /* What a press or release begins. A button that is pressed anew before its release went out was
  * never released for the device. */
@@ -62,6 +63,7 @@ static void poll_button(struct rlx_handset *h, uint8_t i, uint32_t now, uint32_t
     }
     button_says(h, i, now, wait);
 }
+#endif
 
 #if RLX_HANDSET_SLIDER_COUNT
 /* ---- sliders ---- */
@@ -81,9 +83,9 @@ static void poll_slider(struct rlx_handset *h, uint8_t i, uint32_t *wait)
     uint16_t place = rlx_handset_on_slider(h, (enum rlx_handset_slider)i);
     uint16_t before = h->slider[i].step, step = step_at(steps_of(i), before, place);
     bool first = before == UINT16_MAX;
-    if (first) h->slider[i].said = step; /* as it stands when it is switched on */
+    if (first) h->slider[i].sent = step; /* as it stands when it is switched on */
     h->slider[i].step = step;
-    if (step != h->slider[i].said && is_idle(h) && say_step(h, i, step)) h->slider[i].said = step;
+    if (step != h->slider[i].sent && is_idle(h) && say_step(h, i, step)) h->slider[i].sent = step;
     sooner(wait, RLX_HANDSET_SAMPLE_MS);
 }
 #endif
@@ -93,7 +95,9 @@ static void poll_slider(struct rlx_handset *h, uint8_t i, uint32_t *wait)
 uint32_t rlx_handset_poll(struct rlx_handset *h, uint32_t now_ms)
 {
     uint32_t wait = UINT32_MAX, other;
+#if RLX_HANDSET_BUTTON_COUNT
     for (uint8_t i = 0; i < RLX_HANDSET_BUTTON_COUNT; i++) poll_button(h, i, now_ms, &wait);
+#endif
 #if RLX_HANDSET_SLIDER_COUNT
     for (uint8_t i = 0; i < RLX_HANDSET_SLIDER_COUNT; i++) poll_slider(h, i, &wait);
 #endif
@@ -121,14 +125,16 @@ void rlx_sender_on_heard(struct rlx_sender *s, const struct rlx_sender_heard *he
 
 int rlx_handset_init(RLX_HANDSET_INIT)
 {
+#if RLX_HANDSET_BUTTON_COUNT
     for (uint8_t i = 0; i < RLX_HANDSET_BUTTON_COUNT; i++) {
         h->button[i].raw = h->button[i].down = false;
         h->button[i].due = h->button[i].row = 0;
         h->button[i].since = h->button[i].repeat = 0;
     }
+#endif
 #if RLX_HANDSET_SLIDER_COUNT
     for (uint8_t i = 0; i < RLX_HANDSET_SLIDER_COUNT; i++)
-        h->slider[i].step = h->slider[i].said = UINT16_MAX;
+        h->slider[i].step = h->slider[i].sent = UINT16_MAX;
 #endif
     h->sender.user = h;
     return RLX_HANDSET_BEGIN;

@@ -5,6 +5,8 @@
 
 static bool hear_answer(struct rlx_sender_heard *heard, uint16_t request, struct heard h);
 static bool hear_event(struct rlx_sender_heard *heard, struct heard h);
+static enum rlx_sender_result queue(struct rlx_sender *s, struct line *line, uint16_t request,
+                                    bool newest);
 
 /* What stands around an answer. */
 static struct heard heard_of(const char *text, uint8_t count)
@@ -50,8 +52,7 @@ static void confirm(struct rlx_sender *s)
     begin_line(&line);
     put_text(&line, ROM("got "));
     put_digits(&line, s->heard.number, 0);
-    s->client.request_next = 0;
-    (void)rlx_client_send(&s->client, line.text);
+    (void)queue(s, &line, RLX_SENDER_REQUEST_NONE, false);
 }
 #endif
 
@@ -152,21 +153,12 @@ void rlx_sender_receive(struct rlx_sender *s, const uint8_t *bytes, uint16_t cou
     if (count <= 255) rlx_client_receive(&s->client, bytes, (uint8_t)count);
 #else
     for (; count; count--, bytes++) {
-#if RLX_SENDER_LINES
-        if (*bytes == '\r' || *bytes == '\n' || !*bytes)
+        if (is_end(*bytes))
             frame_over(s);
         else
             collect(s, *bytes);
-#elif RLX_SENDER_ENDED
-        if (*bytes == RLX_CLIENT_END)
-            frame_over(s);
-        else
-            collect(s, *bytes);
-#elif RLX_SENDER_PADDED
-        collect(s, *bytes);
+#if RLX_SENDER_PADDED
         if (s->received == RLX_SENDER_FILLED) frame_over(s);
-#else
-        collect(s, *bytes);
 #endif
     }
 #endif
@@ -200,7 +192,7 @@ uint32_t rlx_sender_poll(struct rlx_sender *s, uint32_t now_ms)
  * of a code are the digits of the number in its text. False: there is none. */
 static bool put_key(struct line *line)
 {
-    rom_text at = RLX_SENDER_KEYS;
+    rom_text at = keys;
     while (ROM_CHAR(at)) {
         rom_text key = at;
         struct heard h = heard_of(line->text, line->count);
@@ -234,7 +226,18 @@ static bool put_key(struct line *line)
 }
 #endif
 
-/* Queues a request; `newest`: in the place of one that waits right before it. */
+/* Takes the last one out of the queue if it is the same request and was never sent. */
+static bool overtake(struct rlx_sender *s, uint16_t request)
+{
+    uint16_t last = (uint16_t)((unsigned)s->client.first + s->client.waiting - 1u);
+    if (s->client.waiting <= (s->client.tried ? 1 : 0)) return false;
+    if (last >= RLX_SENDER_QUEUE) last = (uint16_t)(last - RLX_SENDER_QUEUE);
+    if (s->queue[last].request != request) return false;
+    s->client.waiting--;
+    return true;
+}
+
+/* Queues a request; `newest`: in the place of one that waits right before it, which is told. */
 static enum rlx_sender_result queue(struct rlx_sender *s, struct line *line, uint16_t request,
                                     bool newest)
 {
@@ -263,13 +266,16 @@ static enum rlx_sender_result queue(struct rlx_sender *s, struct line *line, uin
     if (coded.result) return coded.result;
     *line = coded;
 #endif
-    if (newest && s->client.waiting > (s->client.tried ? 1 : 0)) {
-        uint16_t last = (uint16_t)((unsigned)s->client.first + s->client.waiting - 1u);
-        if (last >= RLX_SENDER_QUEUE) last = (uint16_t)(last - RLX_SENDER_QUEUE);
-        if (s->queue[last].request == request) s->client.waiting--;
-    }
+    bool dropped = newest && overtake(s, request);
     s->client.request_next = request;
-    return rlx_client_send(&s->client, line->text) ? RLX_SENDER_QUEUE_FULL : RLX_SENDER_QUEUED;
+    if (rlx_client_send(&s->client, line->text)) return RLX_SENDER_QUEUE_FULL;
+    if (dropped) {
+        struct rlx_sender_heard heard;
+        begin_heard(&heard, request, "", 0);
+        heard.what = RLX_SENDER_DROPPED;
+        rlx_sender_on_heard(s, &heard);
+    }
+    return RLX_SENDER_QUEUED;
 }
 
 enum rlx_sender_result rlx_sender_send_text(struct rlx_sender *s, const char *text)
