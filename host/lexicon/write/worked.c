@@ -40,21 +40,36 @@ GString *worked_frame(const struct lex_link *link, const char *text)
     return frame;
 }
 
-/* The answer to it, where it is obeyed for the first time. */
-static GString *answer_to(const struct lexicon *lx, const struct lex_link *link,
-                          const char *command, const char *frame)
+/* An answer of this text, with all that stands around it. */
+static GString *enveloped(const struct lex_link *link, const char *text, const char *frame)
 {
     struct lex_link all = whole(link);
-    if (link->replies != LEX_REPLIES_FULL || answers_are_own(lx, link) || link->one_way)
-        return NULL;
     GString *answer = g_string_new(NULL);
     if (lex_is_keyed(link)) g_string_append_c(answer, RLX_REPLY_LEAD);
     if (link->address >= 0)
         g_string_append_printf(answer, "@%u/%d ", link->senders ? ENVELOPE_SOURCE : 0u,
                                link->address);
     if (link->tags) g_string_append_printf(answer, "#%u ", (unsigned)RLX_TAG_OPENS);
-    g_string_append_printf(answer, RLX_TXT_OK " %s", command);
+    g_string_append(answer, text);
     if (all.check) envelope_check(answer, link->tags ? envelope_sum(frame) : RLX_CRC_START);
+    return answer;
+}
+
+/* The answer to it, where it is obeyed for the first time; the short one where a frame holds no
+ * other. */
+static GString *answer_to(const struct lexicon *lx, const struct lex_link *link,
+                          const char *command, const char *frame)
+{
+    if (link->replies != LEX_REPLIES_FULL || answers_are_own(lx, link) || link->one_way)
+        return NULL;
+    unsigned most = link->length ? link->length : lex_packet_bytes(link);
+    char *full = g_strconcat(RLX_TXT_OK " ", command, NULL);
+    GString *answer = enveloped(link, full, frame);
+    if (most && answer->len > most) {
+        g_string_free(answer, TRUE);
+        answer = enveloped(link, RLX_TXT_OK, frame);
+    }
+    g_free(full);
     if (lex_is_keyed(link))
         g_string_append(answer, RLX_TXT_LINE_END);
     else
