@@ -153,3 +153,28 @@ bool lex_has_own(const struct lexicon *lx)
         if (((struct lex_output *)lx->outputs->pdata[i])->by != LEX_BY_COMMANDS) return true;
     return false;
 }
+
+char *lex_link_hears(const struct lex_link *link, const char *said)
+{
+    bool codes = link->frame == LEX_FRAME_CODES;
+    if (!lex_is_keyed(link)) return g_strdup(said);
+    if (link->lead && *said == link->lead) return g_strdup(said + 1);
+    for (unsigned i = 0; i < link->keys->len; i++) {
+        const struct lex_key *key = link->keys->pdata[i];
+        size_t n = strlen(key->code), k = 0;
+        if (n != strlen(said)) continue;
+        while (k < n && (key->code[k] == said[k] ||
+                         (codes && key->code[k] == '#' && g_ascii_isdigit(said[k]))))
+            k++;
+        if (k < n) continue;
+        char *text = g_strdup(key->text);
+        const char *digit = said;
+        for (char *p = text; codes && *p; p++) {
+            if (*p != '#') continue;
+            while (!g_ascii_isdigit(*digit)) digit++;
+            *p = *digit++;
+        }
+        return text;
+    }
+    return NULL;
+}

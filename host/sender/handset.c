@@ -159,13 +159,14 @@ char *handset_header(struct sender *s, const struct lex_handset *handset)
 
 /* ---- source ---- */
 
-static void put_says(GString *out, unsigned number, const char *how, const char *text)
+static void put_says(const struct sender *s, GString *out, unsigned number, const char *how,
+                     const char *said)
 {
-    if (!text) return;
-    char *literal = sender_literal(text);
+    if (!said) return;
+    char *text = sender_text(s, said), *literal = sender_literal(text);
     g_string_append_printf(out, "    case %u * 3 + %s: put_text(&line, ROM(\"%s\")); break;\n",
                            number, how, literal);
-    g_free(literal);
+    g_free(literal), g_free(text);
 }
 
 /* What each row says, and which row a button is now. */
@@ -180,9 +181,9 @@ static void put_rows(const struct sender *s, GString *out, const struct lex_hand
                            s->handset_prefix);
     for (unsigned i = 0; i < handset->buttons->len; i++) {
         const struct lex_button *b = handset->buttons->pdata[i];
-        put_says(out, i, "SAYS_PRESS", b->press);
-        put_says(out, i, "SAYS_RELEASE", b->release);
-        put_says(out, i, "SAYS_HELD", b->held);
+        put_says(s, out, i, "SAYS_PRESS", b->press);
+        put_says(s, out, i, "SAYS_RELEASE", b->release);
+        put_says(s, out, i, "SAYS_HELD", b->held);
     }
     g_string_append(out, "    default: return true;\n    }\n    return send(h, &line);\n}\n\n"
                          "static bool has_held(uint8_t row)\n{\n    switch (row) {\n");
@@ -259,6 +260,28 @@ static struct steps steps_of(const GPtrArray *texts, gsize at, gsize behind)
     return steps;
 }
 
+GPtrArray *handset_steps(const struct sender *s, const struct lex_slider *slider)
+{
+    struct lexicon scratch = *s->lx; /* it has no fault: it was read before */
+    GPtrArray *said = lex_step_texts(&scratch, slider->text_place, slider->text);
+    GPtrArray *texts = g_ptr_array_new_with_free_func(g_free);
+    for (unsigned i = 0; i < said->len; i++) g_ptr_array_add(texts, sender_text(s, said->pdata[i]));
+    g_ptr_array_free(said, TRUE);
+    return texts;
+}
+
+/* Over keys: one text of all. */
+static void put_listed_step(GString *out, unsigned number, const GPtrArray *texts)
+{
+    g_string_append_printf(out, "    case %u: put_word(&line, step, %u, ROM(", number, texts->len);
+    for (unsigned i = 0; i < texts->len; i++) {
+        char *literal = sender_literal(texts->pdata[i]);
+        g_string_append_printf(out, "%s\"%s\\0\"", i ? " " : "", literal);
+        g_free(literal);
+    }
+    g_string_append(out, ")); break;\n");
+}
+
 /* How a slider's value is put into its line. */
 static void put_step(GString *out, unsigned number, const struct lex_slider *slider,
                      const GPtrArray *texts)
@@ -283,10 +306,12 @@ static void put_sliders(struct sender *s, GString *out, const struct lex_handset
     GString *steps = g_string_new(NULL), *says = g_string_new(NULL);
     for (unsigned i = 0; i < handset->sliders->len; i++) {
         const struct lex_slider *slider = handset->sliders->pdata[i];
-        struct lexicon scratch = *s->lx; /* it has no fault: it was read before */
-        GPtrArray *texts = lex_step_texts(&scratch, slider->text_place, slider->text);
+        GPtrArray *texts = handset_steps(s, slider);
         g_string_append_printf(steps, "    case %u: return %u;\n", i, texts->len);
-        put_step(says, i, slider, texts);
+        if (lex_is_keyed(s->link))
+            put_listed_step(says, i, texts);
+        else
+            put_step(says, i, slider, texts);
         g_ptr_array_free(texts, TRUE);
     }
     g_string_append_printf(

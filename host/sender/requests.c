@@ -108,22 +108,44 @@ static char *key_text(const struct sender *s, const struct lex_key *key,
     return text;
 }
 
-char *sender_keys(const struct sender *s)
+void sender_each_key(const struct sender *s,
+                     void (*each)(void *user, const char *code, const char *text), void *user)
 {
-    GString *all = g_string_new(NULL);
     for (unsigned i = 0; i < s->link->keys->len; i++) {
         const struct lex_key *key = s->link->keys->pdata[i];
         const struct lex_command *command;
         char *text = key_text(s, key, &command);
-        if (text && *text) {
-            char *code = sender_literal(key->code), *says = sender_literal(text);
-            /* apart, so that no digit goes on with the 0 */
-            g_string_append_printf(all, "\n    \"%s\\0\" \"%s\\0\"", code, says);
-            g_free(code), g_free(says);
-        }
+        if (text && *text) each(user, key->code, text);
         g_free(text);
     }
+}
+
+static void put_key(void *user, const char *code, const char *text)
+{
+    char *key = sender_literal(code), *says = sender_literal(text);
+    /* apart, so that no digit goes on with the 0 */
+    g_string_append_printf(user, "\n    \"%s\\0\" \"%s\\0\"", key, says);
+    g_free(key), g_free(says);
+}
+
+char *sender_keys(const struct sender *s)
+{
+    GString *all = g_string_new(NULL);
+    sender_each_key(s, put_key, all);
     return g_string_free(all, FALSE);
+}
+
+char *sender_text(const struct sender *s, const char *said)
+{
+    int32_t values[15] = {0};
+    unsigned given = 0;
+    char *text = lex_is_keyed(s->link) ? lex_link_hears(s->link, said) : NULL;
+    if (!text) return g_strdup(said);
+    const struct lex_command *command = lex_command_taking(s->lx, text, values, &given);
+    char *written = command ? canonical(command, values, given, -1, NULL) : NULL;
+    if (!written) return text;
+    g_free(text);
+    return written;
 }
 
 /* Whether some key says this command, or this text. */
@@ -287,8 +309,16 @@ static const char *const fixed[] = {"REQUEST_NONE",
 #undef ERROR
 };
 
-void sender_list_requests(struct sender *s)
+void sender_begin(struct sender *s, const struct lexicon *lx, const struct image *image,
+                  const struct lex_link *link)
 {
+    char *both = g_strdup_printf("%s_%s", lx->name, link->name);
+    *s = (struct sender){.lx = lx,
+                         .image = image,
+                         .link = link,
+                         .prefix = lex_identifier(both, false),
+                         .upper = lex_identifier(both, true)};
+    g_free(both);
     s->requests = g_ptr_array_new();
     s->own = g_ptr_array_new();
     s->names = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
@@ -299,7 +329,7 @@ void sender_list_requests(struct sender *s)
         s->longest = MAX(s->longest, longest_of(s->requests->pdata[i]));
 }
 
-void sender_free_requests(struct sender *s)
+void sender_end(struct sender *s)
 {
     for (unsigned i = 0; i < s->requests->len; i++) {
         struct request *r = s->requests->pdata[i];
@@ -309,4 +339,5 @@ void sender_free_requests(struct sender *s)
     g_ptr_array_free(s->requests, TRUE);
     g_ptr_array_free(s->own, TRUE);
     g_hash_table_destroy(s->names);
+    g_free(s->prefix), g_free(s->upper), g_free(s->handset_prefix), g_free(s->handset_upper);
 }

@@ -22,69 +22,6 @@
 
 #define CLIENT_MOST 200 /* bytes of a command that the client takes */
 
-/* ---- times ---- */
-
-static bool is_silent(const struct lex_link *link)
-{
-    return !sender_is_answered(link);
-}
-
-/* Milliseconds that so many bytes take on the wire. */
-static unsigned wire_ms(const struct lex_link *link, unsigned bytes)
-{
-    if (!link->baud || link->medium == LEX_SMS) return 0;
-    return (bytes * lex_format_bits(&link->format) * 1000u + link->baud - 1) / link->baud;
-}
-
-/* How long an answer may take: the command, the answer, an event before it, and the device's own
- * time; over text messages a minute. */
-static unsigned answer_ms(const struct lex_link *link)
-{
-    if (link->medium == LEX_SMS) return 60000;
-    unsigned bytes = lex_frame_bytes(link) + link->reply + link->event;
-    unsigned time = wire_ms(link, bytes) + 3 * link->gap +
-                    (link->baud   ? 200
-                     : link->tags ? 150
-                                  : 500);
-    return MIN((time + 49) / 50 * 50, 10000);
-}
-
-static unsigned tries_of(const struct lex_link *link)
-{
-    return !link->tags ? 1 : is_silent(link) ? 3 : 4;
-}
-
-/* The pause before the second try; each further one is longer by as much. All are at most half of
- * the window. */
-static unsigned pause_of(const struct lex_link *link)
-{
-    unsigned tries = tries_of(link), pauses = is_silent(link) ? tries - 1 : (tries - 1) * tries / 2;
-    unsigned pause = is_silent(link) ? wire_ms(link, lex_frame_bytes(link)) + 2 * link->gap + 50
-                                     : answer_ms(link);
-    return link->tags ? CLAMP(pause, 1, link->window / 2 / pauses) : pause;
-}
-
-char *sender_manner(const struct lex_link *link)
-{
-    const char *silent = "Nobody answers on this link: what was obeyed nobody knows.";
-    if (!link->tags && is_silent(link))
-        return g_strdup_printf("Each command is sent once. %s", silent);
-    if (!link->tags)
-        return g_strdup_printf(
-            "The link has no tags: each command is sent once, and %u ms without an "
-            "answer leave it open whether it was obeyed.",
-            pause_of(link));
-    if (is_silent(link))
-        return g_strdup_printf(
-            "Each command is sent %u times with one tag, %u ms apart, and obeyed "
-            "once. %s",
-            tries_of(link), pause_of(link), silent);
-    return g_strdup_printf(
-        "Each command is sent up to %u times with one tag, after %u ms, %u ms, %u "
-        "ms, and obeyed once at most.",
-        tries_of(link), pause_of(link), 2 * pause_of(link), 3 * pause_of(link));
-}
-
 /* ---- constants of the link ---- */
 
 static void set(GHashTable *tokens, const char *name, char *text)
@@ -197,7 +134,7 @@ static GHashTable *tokens_of(const struct sender *s)
     set(tokens, "RLX_SENDER_INIT",
         g_strdup_printf("struct %s *s%s%s", s->prefix, sourced ? ", uint8_t source" : "",
                         link->tags ? ", uint16_t start" : ""));
-    set(tokens, "RLX_SENDER_SILENT", g_strdup(is_silent(link) ? "true" : "false"));
+    set(tokens, "RLX_SENDER_SILENT", g_strdup(!sender_is_answered(link) ? "true" : "false"));
     set_number(tokens, "RLX_SENDER_WINDOW_MS", link->window);
     set_number(tokens, "RLX_SENDER_CONFIRMS", has_confirmed(s));
     if (!link->tags) set_number(tokens, "RLX_SENDER_TRIES", 1);
@@ -213,14 +150,14 @@ char *sender_defines(struct sender *s)
         return g_strdup_printf(
             "/* How long an answer may take, in ms, 1..60000. */\n#ifndef %s_PAUSE_MS\n"
             "#define %s_PAUSE_MS %u\n#endif\n\n",
-            u, u, pause_of(s->link));
+            u, u, sender_pause_ms(s->link));
     return g_strdup_printf(
         "/* How often a command is sent, 1..20, and the pause before the second time, 1..10000 ms; "
         "each\n"
         " * further one is longer by as much. All together are at most %u ms. */\n"
         "#ifndef %s_TRIES\n#define %s_TRIES %u\n#endif\n#ifndef %s_PAUSE_MS\n#define %s_PAUSE_MS "
         "%u\n#endif\n\n",
-        s->link->window / 2, u, u, tries_of(s->link), u, u, pause_of(s->link));
+        s->link->window / 2, u, u, sender_tries(s->link), u, u, sender_pause_ms(s->link));
 }
 
 /* ---- the parts, with these names and constants ---- */
@@ -403,7 +340,7 @@ struct files {
 static void add_file(struct files *f, const struct sender *s, const char *prefix,
                      const char *suffix, char *text)
 {
-    char *made = lexicon_made_by(s->lx), *all = g_strconcat(made, "\n", text, NULL);
+    char *made = lexicon_made_by(s->lx, false), *all = g_strconcat(made, "\n", text, NULL);
     f->names[f->count] = g_strconcat(prefix, suffix, NULL);
     f->texts[f->count++] = bundle_tidied(all);
     g_free(all), g_free(made), g_free(text);
@@ -488,24 +425,20 @@ static bool write_all(const struct lexicon *lx, const struct image *image,
                       const char *directory, GError **error)
 {
     if (!can_write(lx, link, handset, error)) return false;
-    char *both = g_strdup_printf("%s_%s", lx->name, link->name);
-    char *own = handset ? g_strdup_printf("%s_%s", lx->name, handset->name) : NULL;
     struct files files = {.count = 0};
-    struct sender s = {.lx = lx,
-                       .image = image,
-                       .link = link,
-                       .prefix = lex_identifier(both, false),
-                       .upper = lex_identifier(both, true),
-                       .handset_prefix = own ? lex_identifier(own, false) : NULL,
-                       .handset_upper = own ? lex_identifier(own, true) : NULL};
-    sender_list_requests(&s);
+    struct sender s;
+    sender_begin(&s, lx, image, link);
+    if (handset) {
+        char *own = g_strdup_printf("%s_%s", lx->name, handset->name);
+        s.handset_prefix = lex_identifier(own, false);
+        s.handset_upper = lex_identifier(own, true);
+        g_free(own);
+    }
     add_sender(&files, &s);
     if (handset) add_handset(&files, &s, handset);
     bool ok = emit_write(directory, files.names, files.texts, files.count, error);
     for (unsigned i = 0; i < files.count; i++) g_free(files.names[i]), g_free(files.texts[i]);
-    sender_free_requests(&s);
-    g_free(s.prefix), g_free(s.upper), g_free(s.handset_prefix), g_free(s.handset_upper);
-    g_free(both), g_free(own);
+    sender_end(&s);
     return ok;
 }
 

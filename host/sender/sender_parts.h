@@ -38,18 +38,30 @@ struct sender {
     unsigned longest;                     /* bytes of a command, with all of its slots */
 };
 
-/* requests.c */
-void sender_list_requests(struct sender *s);
-void sender_free_requests(struct sender *s);
+/* requests.c: lists what can be asked over the link. */
+void sender_begin(struct sender *s, const struct lexicon *lx, const struct image *image,
+                  const struct lex_link *link);
+void sender_end(struct sender *s);
 /* A name in capitals that nothing else has: begins with `prefix`. Owned by the caller. */
 char *sender_constant(struct sender *s, const char *between, const char *word);
 /* The keys or codes and what they say: "key\0text\0..." as a C text, or NULL. Owned by the caller.
  */
 char *sender_keys(const struct sender *s);
+/* Each key or code that is known, and what it says. */
+void sender_each_key(const struct sender *s,
+                     void (*each)(void *user, const char *code, const char *text), void *user);
+/* What a handset sends, as the sender writes it: of a key or a code the text for which it stands.
+ * Owned by the caller. */
+char *sender_text(const struct sender *s, const char *said);
 /* Whether a device answers on this link. */
 bool sender_is_answered(const struct lex_link *link);
 /* Whether the event is sent over the link. */
 bool sender_has_event(const struct sender *s, const struct lex_event *event);
+
+/* times.c: how often a command is sent, and the pause before the second try; each further one is
+ * longer by as much. All are at most half of the window. */
+unsigned sender_tries(const struct lex_link *link);
+unsigned sender_pause_ms(const struct lex_link *link);
 
 /* slots.c: C for one slot. */
 /* The name of the member or argument. Owned by the caller. */
@@ -83,6 +95,8 @@ char *sender_header(struct sender *s, const char *client);
 char *sender_defines(struct sender *s);
 void sender_put_readers(struct sender *s, GString *out);
 void sender_put_functions(struct sender *s, GString *out);
+/* The texts of a slider's steps, as the sender writes them. Owned by the caller. */
+GPtrArray *handset_steps(const struct sender *s, const struct lex_slider *slider);
 /* handset.c: the header, and what is particular in the source. */
 char *handset_header(struct sender *s, const struct lex_handset *handset);
 void handset_put_source(struct sender *s, GString *out, const struct lex_handset *handset);

@@ -216,14 +216,9 @@ int main(int argc, char **argv)
     struct image *image = read ? image_build(read) : NULL;
     lx = read;
     if (!image || !lexicon_link(read, argv[2])) return 2;
-    char *both = g_strdup_printf("%s_%s", lx->name, argv[2]), *upper = g_ascii_strup(both, -1);
+    sender_begin(&s, lx, image, lexicon_link(lx, argv[2]));
+    const char *both = s.prefix, *upper = s.upper;
     char *large = g_ascii_strup(lx->name, -1), *link = g_ascii_strup(argv[2], -1);
-    s = (struct sender){.lx = read,
-                        .image = image,
-                        .link = lexicon_link(read, argv[2]),
-                        .prefix = both,
-                        .upper = upper};
-    sender_list_requests(&s);
     printf("#include \"%s.h\"\n#include \"%s.h\"\n#define DEVICE struct %s\n#define DEVICE_INIT "
            "%s_init\n"
            "#define LINK %s_LINK_%s\n#define SENDER(name) %s_##name\n#define SENDER_IS(name) "
@@ -250,8 +245,8 @@ int main(int argc, char **argv)
     put_fired();
     g_ptr_array_free(callers, TRUE);
     g_hash_table_destroy(done);
-    sender_free_requests(&s);
-    g_free(both), g_free(upper), g_free(large), g_free(link);
+    sender_end(&s);
+    g_free(large), g_free(link);
     image_free(image);
     lexicon_free(read);
     return 0;

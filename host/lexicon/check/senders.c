@@ -8,33 +8,6 @@
 #include "lexicon/framing.h"
 #include "rlx/config.h"
 
-/* The text that the device makes of what the link brings: of a key or a code what it stands for.
- * NULL: nothing. Owned by the caller. */
-static char *heard(const struct lex_link *link, const char *said)
-{
-    bool codes = link->frame == LEX_FRAME_CODES;
-    if (!lex_is_keyed(link)) return g_strdup(said);
-    if (link->lead && *said == link->lead) return g_strdup(said + 1);
-    for (unsigned i = 0; i < link->keys->len; i++) {
-        const struct lex_key *key = link->keys->pdata[i];
-        size_t n = strlen(key->code), k = 0;
-        if (n != strlen(said)) continue;
-        while (k < n && (key->code[k] == said[k] ||
-                         (codes && key->code[k] == '#' && g_ascii_isdigit(said[k]))))
-            k++;
-        if (k < n) continue;
-        char *text = g_strdup(key->text);
-        const char *digit = said;
-        for (char *p = text; codes && *p; p++) {
-            if (*p != '#') continue;
-            while (!g_ascii_isdigit(*digit)) digit++;
-            *p = *digit++;
-        }
-        return text;
-    }
-    return NULL;
-}
-
 /* The command that takes the text, or NULL. */
 static const struct lex_command *taken_by(const struct lexicon *lx, const char *text)
 {
@@ -115,7 +88,7 @@ static const struct lex_command *check_said(struct lexicon *lx, const struct lex
 {
     const struct lex_link *link = handset->link ? lexicon_link(lx, handset->link) : NULL;
     if (!said || !link) return NULL;
-    char *text = heard(link, said);
+    char *text = lex_link_hears(link, said);
     const struct lex_command *command = text ? taken_by(lx, text) : NULL;
     struct lex_fault *fault = NULL;
     if (!text)
@@ -212,7 +185,7 @@ static void check_ignored(struct lexicon *lx, const struct lex_ignore *ignore)
     for (unsigned i = 0; ignore->text && i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
         if (ignore->link && strcmp(ignore->link, link->name) != 0) continue;
-        char *text = heard(link, ignore->text);
+        char *text = lex_link_hears(link, ignore->text);
         const struct lex_command *command = text ? taken_by(lx, text) : NULL;
         g_free(text);
         if (!command || !lex_may_say(link, command)) continue;
