@@ -72,6 +72,11 @@ static void on_packet(struct end *end, unsigned value)
     if (value < 256 && !(report && (!value || value == '\r' || value == '\n')))
         g_string_append_c(end->heard, (char)value);
     await_rest(end);
+    if (report && value < 256) g_string_append_c(end->report, (char)value);
+    if (report && value == 256) {
+        bench_tell_text(end, SIGHT_REPORT, end->report->str, end->report->len);
+        g_string_truncate(end->report, 0);
+    }
     if (!over) return;
     bench_tell_text(end, SIGHT_ANSWERED, end->heard->str, end->heard->len);
     g_string_truncate(end->heard, 0);
@@ -81,6 +86,7 @@ static void on_report(void *user, const uint8_t *report)
 {
     struct end *end = user;
     for (unsigned i = 0; i < RLX_REPORT; i++) on_packet(end, report[i]);
+    on_packet(end, 256);
 }
 
 static void on_no_report(void *user, const uint8_t *report)
@@ -258,6 +264,7 @@ static struct end *add_end(struct board *board, unsigned link)
     end->of = of;
     end->name = *board->name ? g_strdup_printf("%s.%s", board->name, of->name) : g_strdup(of->name);
     end->heard = g_string_new(NULL);
+    end->report = g_string_new(NULL);
     end->serial = serial_new(bench->world, of->baud ? of->baud : 9600, (uint8_t)link);
     if (of->format.data) end->serial->is.format = of->format;
     end->serial->device = board->device;
@@ -281,6 +288,7 @@ static void end_free(void *p)
     serial_free(end->serial);
     reports_free(end->reports);
     g_string_free(end->heard, TRUE);
+    g_string_free(end->report, TRUE);
     g_free(end->aerial);
     modem_free(end->modem);
     modem_free(end->unused);

@@ -47,8 +47,9 @@ struct end {
     const struct lex_link *of;
     char *name; /* "skiff", of the world file's boards "two.skiff" */
     struct serial *serial;
-    GString *heard; /* the line that is coming in */
-    char *typed;    /* on a link for people: the echo that comes back first, and is not reported */
+    GString *heard;  /* the line that is coming in */
+    GString *report; /* that is coming back, as it is */
+    char *typed;     /* on a link for people: the echo that comes back first, and is not reported */
     uint64_t last_us;      /* last byte from the device */
     struct end *wired;     /* another board's, on the same cable */
     struct medium *medium; /* the air; NULL: it is perfect, or none */
@@ -77,6 +78,7 @@ enum sight_kind {
     SIGHT_SAID,     /* text went over a link: without what ends it */
     SIGHT_ANSWERED, /* a line, packet or message came back */
     SIGHT_BYTE,     /* a byte came back: event.value */
+    SIGHT_REPORT,   /* a report of 64 bytes came back, as it is: a line, or a part of one */
     SIGHT_AIR,      /* what became of a packet: air */
     SIGHT_KNOWN,    /* a controller (name) knows: an answer, or an event */
     SIGHT_UNKNOWN,  /* nothing came back, and it tries no more */
