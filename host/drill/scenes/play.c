@@ -202,14 +202,30 @@ static void silence(struct player *p)
     until(p, p->bench->world->now_us + p->step->us, breaks_silence);
 }
 
-static const struct lex_output *output_of(const struct player *p)
+/* The board that the step names, "deck.called", or the one that is talked to; what it names there. */
+static struct board *board_of(const struct player *p, const char **name)
 {
-    return lexicon_output(p->file->lx, p->step->who);
+    const char *point = strchr(p->step->who, '.');
+    *name = point ? point + 1 : p->step->who;
+    for (unsigned i = 1; point && i < p->bench->boards->len; i++) {
+        struct board *board = p->bench->boards->pdata[i];
+        size_t n = strlen(board->name);
+        if (p->step->who + n == point && !strncmp(board->name, p->step->who, n)) return board;
+    }
+    return p->bench->boards->pdata[0];
+}
+
+/* How the output is that the step names. Owned by the caller. */
+static char *state_now(const struct player *p)
+{
+    const char *name;
+    const struct board *board = board_of(p, &name);
+    return output_state(board, lexicon_output(board->lx, name));
 }
 
 static bool is_seen(struct player *p)
 {
-    char *state = output_state(p->bench->boards->pdata[0], output_of(p));
+    char *state = state_now(p);
     bool off = !strcmp(state, "0%") || !strcmp(state, "0us") || !strcmp(state, "0Hz");
     bool seen = !strcmp(state, p->step->text) || (off && !strcmp(p->step->text, "off")) ||
                 (g_str_has_suffix(state, "%") && !off && !strcmp(p->step->text, "on"));
@@ -220,7 +236,7 @@ static bool is_seen(struct player *p)
 static void see(struct player *p)
 {
     if (until(p, latest(p), is_seen)) return;
-    char *state = output_state(p->bench->boards->pdata[0], output_of(p));
+    char *state = state_now(p);
     fail(p, state, "%s %s within %g s", p->step->who, p->step->text, (double)p->step->us / 1e6);
     g_free(state);
 }
@@ -237,10 +253,9 @@ static void still(struct player *p)
 
 static void push(struct player *p)
 {
-    struct board *board = p->bench->boards->pdata[0];
-    const struct lex_input *in = lexicon_input(p->file->lx, p->step->who);
-    bool on = !strcmp(p->step->text, "on");
-    bench_push(board, in, on);
+    const char *name;
+    struct board *board = board_of(p, &name);
+    bench_push(board, lexicon_input(board->lx, name), !strcmp(p->step->text, "on"));
 }
 
 static void now(struct player *p)

@@ -192,32 +192,38 @@ static void add(struct scene *scene, struct scene_step step)
 /* What has names: who speaks, outputs, inputs, buttons and sliders. */
 enum known { SPEAKERS, OUTPUTS, INPUTS, BUTTONS, SLIDERS };
 
-static void name_links(const struct scene_file *file, GPtrArray *names)
+/* The board's name before it, where it is another one. */
+static void add_name(GPtrArray *names, const struct world_device *device, const char *name)
 {
-    for (unsigned d = 0; d <= file->world->devices->len; d++) {
-        const struct world_device *device = d ? file->world->devices->pdata[d - 1] : NULL;
-        const GPtrArray *links = device ? device->lx->links : file->lx->links;
-        for (unsigned i = 0; i < links->len; i++) {
-            const char *name = ((struct lex_link *)links->pdata[i])->name;
-            g_ptr_array_add(names,
-                            device ? g_strdup_printf("%s.%s", device->name, name) : g_strdup(name));
-        }
-    }
-    for (unsigned i = 0; i < file->world->controllers->len; i++)
-        g_ptr_array_add(
-            names,
-            g_strdup(g_array_index(file->world->controllers, struct world_controller, i).name));
+    g_ptr_array_add(names,
+                    device ? g_strdup_printf("%s.%s", device->name, name) : g_strdup(name));
+}
+
+/* What this board has of them. */
+static void name_board(GPtrArray *names, enum known kind, const struct world_device *device,
+                       const struct lexicon *lx)
+{
+    for (unsigned i = 0; kind == SPEAKERS && i < lx->links->len; i++)
+        add_name(names, device, ((struct lex_link *)lx->links->pdata[i])->name);
+    for (unsigned i = 0; kind == OUTPUTS && i < lx->outputs->len; i++)
+        add_name(names, device, ((struct lex_output *)lx->outputs->pdata[i])->name);
+    for (unsigned i = 0; kind == INPUTS && i < lx->inputs->len; i++)
+        add_name(names, device, ((struct lex_input *)lx->inputs->pdata[i])->name);
 }
 
 static GPtrArray *names_of(const struct scene_file *file, enum known kind)
 {
     GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
+    const struct world_file *world = file->world;
     const struct lexicon *lx = file->lx;
-    if (kind == SPEAKERS) name_links(file, names);
-    for (unsigned i = 0; kind == OUTPUTS && i < lx->outputs->len; i++)
-        g_ptr_array_add(names, g_strdup(((struct lex_output *)lx->outputs->pdata[i])->name));
-    for (unsigned i = 0; kind == INPUTS && i < lx->inputs->len; i++)
-        g_ptr_array_add(names, g_strdup(((struct lex_input *)lx->inputs->pdata[i])->name));
+    name_board(names, kind, NULL, lx);
+    for (unsigned i = 0; i < world->devices->len; i++) {
+        const struct world_device *device = world->devices->pdata[i];
+        name_board(names, kind, device, device->lx);
+    }
+    for (unsigned i = 0; kind == SPEAKERS && i < world->controllers->len; i++)
+        add_name(names, NULL,
+                 g_array_index(world->controllers, struct world_controller, i).name);
     for (unsigned i = 0; kind >= BUTTONS && i < lx->handsets->len; i++) {
         const struct lex_handset *handset = lx->handsets->pdata[i];
         for (unsigned k = 0; kind == BUTTONS && k < handset->buttons->len; k++)
