@@ -85,7 +85,7 @@ int verb_emit(int argc, char **argv)
     g_autofree char *port = NULL;
     g_autofree char *sender = NULL;
     g_autofree char *handset = NULL;
-    gboolean bundle = FALSE;
+    gboolean bundle = FALSE, page = FALSE;
     const GOptionEntry entries[] = {
         {"bundle", 0, 0, G_OPTION_ARG_NONE, &bundle,
          "NAME.h and NAME.c with all of the library that it needs", NULL},
@@ -96,6 +96,8 @@ int verb_emit(int argc, char **argv)
         {"handset", 0, 0, G_OPTION_ARG_STRING, &handset,
          "the same with NAME_HANDSET.h and NAME_HANDSET.c: its buttons, sliders and lamps",
          "HANDSET"},
+        {"page", 0, 0, G_OPTION_ARG_NONE, &page,
+         "the other side as a page for a browser: NAME.html", NULL},
         {"output", 'o', 0, G_OPTION_ARG_FILENAME, &directory,
          "folder for the files (default: this one)", "DIR"},
         {0}};
@@ -116,8 +118,11 @@ int verb_emit(int argc, char **argv)
     const char *wrong = port && !bundle ? "--port goes with --bundle"
                         : sender && handset
                             ? "--handset writes the sender of its link, too: leave --sender out"
-                        : (sender || handset) && bundle
-                            ? "--sender and --handset go without --bundle: they write other files"
+                        : page && (sender || handset)
+                            ? "--page goes without --sender and --handset: it has all links"
+                        : (sender || handset || page) && bundle
+                            ? "--sender, --handset and --page go without --bundle: they write "
+                              "other files"
                             : NULL;
     if (wrong) {
         fprintf(stderr, "%s: %s\n", g_get_prgname(), wrong);
@@ -126,10 +131,12 @@ int verb_emit(int argc, char **argv)
     struct lexicon *lx = cli_runnable_lexicon(argv[1], &image, &code);
     if (!lx) return code;
     const char *to = directory ? directory : ".";
-    if (sender || handset)
+    if (sender || handset) {
         code = emit_sender(lx, image, sender, handset, to);
-    else if (bundle ? bundle_write(lx, image, to, port, &error)
-                    : lexicon_emit(lx, image, to, &error)) {
+    } else if (page && sender_write_page(lx, image, to, &error)) {
+        printf("%s: wrote %s.html\n", to, lx->name);
+    } else if (!page && (bundle ? bundle_write(lx, image, to, port, &error)
+                                : lexicon_emit(lx, image, to, &error))) {
         told(lx, to, bundle, port);
         char *functions = bundle_port_functions(lx, image);
         if (!port) printf("its port needs %s\n", functions);

@@ -10,6 +10,7 @@
 #include <unistd.h>
 
 #include "rlx_cli.h"
+#include "sender/sender.h"
 #include "world/talk/talk.h"
 
 #define LINE_MOST (1024u * 1024)
@@ -18,6 +19,7 @@ static struct {
     struct talk *talk;
     struct serve *serve;
     struct live *live;
+    struct web *web;          /* NULL: no pages */
     struct modem_line *modem; /* for a board that is not simulated; NULL */
     GString *line;            /* of standard input */
 } s;
@@ -101,7 +103,7 @@ static bool open_links(char **links, enum serve_at at, bool anywhere, GError **e
 struct wanted {
     char **terminals, **ports, **sockets;
     char **devices;
-    char *firmware, *world, *json, *vcd, *length, *link, *modem, *from;
+    char *firmware, *world, *json, *vcd, *length, *link, *modem, *from, *web;
     gboolean loads, anywhere, quiet, wire;
     gint64 seed;
     double speed;
@@ -154,14 +156,39 @@ static bool open_devices(char **devices, bool anywhere, GError **error)
     return true;
 }
 
-static bool open_all(const struct wanted *w, GError **error)
+/* The sender's page, for each link and for each handset, and the links themselves. */
+static bool open_web(const struct lexicon *lx, const struct image *image, const struct wanted *w,
+                     GError **error)
+{
+    s.web = web_new(w->web, w->anywhere, told, NULL, error);
+    if (!s.web) return false;
+    char *page = sender_page(lx, image);
+    web_page(s.web, "/", page);
+    for (unsigned i = 0; i < lx->links->len + lx->handsets->len; i++) {
+        const struct lex_link *link = i < lx->links->len ? lx->links->pdata[i] : NULL;
+        const struct lex_handset *handset = link ? NULL : lx->handsets->pdata[i - lx->links->len];
+        char *path = link ? g_strconcat("/sender/", link->name, NULL)
+                          : g_strconcat("/handset/", handset->name, NULL);
+        web_page(s.web, path, page);
+        g_free(path);
+    }
+    g_free(page);
+    serve_open_web(s.serve, s.web);
+    printf("page: %s\nfor a page in a file: %s%s\n", web_where(s.web), web_where(s.web),
+           w->anywhere ? "" : web_key(s.web));
+    return true;
+}
+
+static bool open_all(const struct lexicon *lx, const struct image *image, const struct wanted *w,
+                     GError **error)
 {
     s.serve = serve_new(talk_bench(s.talk), told, NULL);
     if (w->modem) return open_modem(w, error);
+    if (w->web && !open_web(lx, image, w, error)) return false;
     if (!open_devices(w->devices, w->anywhere, error)) return false;
-    if (w->devices && !w->terminals && !w->ports && !w->sockets) return true;
-    if (!w->terminals && !w->ports && !w->sockets)
-        return serve_open_all(s.serve, opened, NULL, error);
+    bool some = w->terminals || w->ports || w->sockets;
+    if ((w->devices || w->web) && !some) return true;
+    if (!some) return serve_open_all(s.serve, opened, NULL, error);
     return open_links(w->terminals, SERVE_TERMINAL, w->anywhere, error) &&
            open_links(w->ports, SERVE_TCP, w->anywhere, error) &&
            open_links(w->sockets, SERVE_UNIX, w->anywhere, error);
@@ -191,8 +218,9 @@ static bool run(struct lexicon *lx, const struct image *image, const struct want
     struct cli_trace *trace = cli_trace_begin(lx, w->json, w->vcd, error);
     options->trace = cli_trace_of(trace);
     bool ok = !*error && out && (s.talk = talk_new(lx, image, options, out, error)) != NULL &&
-              open_all(w, error) && go(w, error);
+              open_all(lx, image, w, error) && go(w, error);
     serve_free(s.serve);
+    web_free(s.web);
     modem_line_free(s.modem);
     live_free(s.live);
     if (s.line) g_string_free(s.line, TRUE);
@@ -225,11 +253,12 @@ static bool begin_modem(const struct lexicon *lx, struct talk_options *options)
                 g_get_prgname(), w.modem);
         return false;
     }
-    if (w.firmware || w.loads || w.devices) {
+    if (w.firmware || w.loads || w.devices || w.web) {
         fprintf(stderr, "%s: with --modem no board is simulated: %s is for one\n", g_get_prgname(),
-                w.firmware ? "--firmware"
-                : w.loads  ? "--loads"
-                           : "--device");
+                w.firmware  ? "--firmware"
+                : w.loads   ? "--loads"
+                : w.devices ? "--device"
+                            : "--web");
         return false;
     }
     s.modem = modem_line_new();
@@ -250,6 +279,9 @@ int verb_serve(int argc, char **argv)
          "the link on a TCP port of this machine; 0: one that is free", "LINK=[HOST:]PORT"},
         {"unix", 0, 0, G_OPTION_ARG_STRING_ARRAY, &w.sockets,
          "the link on a socket in the file system", "LINK=PATH"},
+        {"web", 0, 0, G_OPTION_ARG_STRING, &w.web,
+         "a page that commands the board, for a browser, and each link as a WebSocket",
+         "[HOST:]PORT"},
         {"modem", 0, 0, G_OPTION_ARG_STRING, &w.modem,
          "the modem of this link for a board that is not simulated; no board is switched on",
          "LINK"},

@@ -5,7 +5,7 @@ function(sbom file)
   set(links)
   string(TIMESTAMP made "%Y-%m-%dT%H:%M:%SZ" UTC)
   foreach(row "GLIB GLib LGPL-2.1-or-later" "JANSSON Jansson MIT" "EDIT libedit BSD-3-Clause"
-      "SERIALPORT libserialport LGPL-3.0-or-later" "CAIRO Cairo LGPL-2.1-only" "LIBXML libxml2 MIT")
+      "SERIALPORT libserialport LGPL-3.0-or-later" "CAIRO Cairo LGPL-2.1-only" "LIBXML libxml2 MIT" "SOUP libsoup LGPL-2.0-or-later")
     string(REPLACE " " ";" row ${row})
     list(GET row 0 id)
     list(GET row 1 name)

@@ -16,6 +16,6 @@ packages() {
             "${missing[@]}" </dev/null >/dev/null
 }
 
-BUILD_PACKAGES="gcc libc6-dev cmake ninja-build pkg-config libglib2.0-dev libjansson-dev libxml2-dev libcairo2-dev fonts-dejavu-core libmbedtls-dev libedit-dev libserialport-dev"
-CHECK_PACKAGES="g++ clang lld clang-tidy cppcheck libclang-rt-dev gcc-arm-none-eabi qemu-system-arm qemu-system-misc gcc-avr avr-libc gcc-riscv64-unknown-elf picocom socat iproute2 procps libsimavr-dev lintian dpkg-dev groff doxygen fish zsh python3 python3-jsonschema"
+BUILD_PACKAGES="gcc libc6-dev cmake ninja-build pkg-config libglib2.0-dev libjansson-dev libxml2-dev libcairo2-dev fonts-dejavu-core libmbedtls-dev libedit-dev libserialport-dev libsoup-3.0-dev"
+CHECK_PACKAGES="g++ clang lld clang-tidy cppcheck libclang-rt-dev gcc-arm-none-eabi qemu-system-arm qemu-system-misc gcc-avr avr-libc gcc-riscv64-unknown-elf picocom socat iproute2 procps libsimavr-dev lintian dpkg-dev groff doxygen fish zsh python3 python3-jsonschema python3-selenium chromium chromium-driver"
 FIGURE_PACKAGES="libnewlib-arm-none-eabi valgrind gawk python3-numpy"

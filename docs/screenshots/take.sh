@@ -3,7 +3,7 @@
 set -euo pipefail
 cd "$(dirname "$0")/../.."
 . packaging/packages.sh
-packages xvfb xterm xdotool imagemagick fonts-dejavu-core chromium
+packages xvfb xterm xdotool imagemagick fonts-dejavu-core chromium chromium-driver python3-selenium
 export PATH="$PWD/build/release/bin:$PATH" DISPLAY=:87
 Xvfb $DISPLAY -screen 0 1280x800x24 >/dev/null 2>&1 &
 display=$!
@@ -30,8 +30,6 @@ EOF
 tank=examples/tide_tank/tidetank.lexicon
 shot talk "say 'rlx talk $tank <examples/tide_tank/conversation.txt'"
 shot weigh "say 'rlx weigh $tank | head -n 8'; echo; say 'rlx weigh --chip avr --flash 32768 --ram 2048 examples/nursery/nursery.lexicon'"
-header=examples/header_tank
-shot told "say 'rlx talk --firmware build/release/bin/header_tank $header/header_tank.lexicon <$header/conversation.txt'"
 keys() { xdotool key --delay 40 "$@" && sleep 0.25; }
 types() { xdotool type --delay 40 "$1" && sleep 0.25; }
 at_the_bench() {
@@ -116,5 +114,5 @@ EOF
 shot design "cd /tmp; say 'rlx check design.lexicon'; echo; say 'rlx check senders.lexicon'; cd $PWD"
 shot nursery "say 'rlx check examples/nursery/nursery.lexicon'; say 'rlx card examples/nursery/nursery.lexicon | sed -n 37,84p'"
 shot card "say 'rlx card $tank'"
-shot emit "say 'rlx emit $tank -o build/tide'; say 'sed -n 22,40p build/tide/tidetank.h'; say 'sed -n 22,44p build/tide/tidetank.c'"
+docs/screenshots/pages build/release/bin/rlx
 rm /tmp/faulty.lexicon /tmp/doubtful.lexicon /tmp/design.lexicon /tmp/senders.lexicon

@@ -102,7 +102,7 @@ static void add_library(struct bundle *b)
 {
     const char *name = b->lx->name;
     char *header = g_strconcat(name, ".h", NULL), *tables = g_strconcat(name, ".c", NULL);
-    char *made = lexicon_made_by(b->lx);
+    char *made = lexicon_made_by(b->lx, false);
     GString *h = g_string_new(NULL), *c = g_string_new(NULL);
     fold_file(b->fold, header, h);
     fold_file(b->fold, "rlx/port.h", h);
@@ -137,7 +137,7 @@ static bool add_port(struct bundle *b, const char *port)
     unsigned i = 0;
     while (i < G_N_ELEMENTS(ports) && strcmp(ports[i].port, port) != 0) i++;
     if (i == G_N_ELEMENTS(ports)) return false;
-    char *made = lexicon_made_by(b->lx);
+    char *made = lexicon_made_by(b->lx, false);
     GString *board = g_string_new(NULL), *c = g_string_new(NULL);
     fold_file(b->fold, "ports/board.h", board);
     for (unsigned k = 0; ports[i].sources[k]; k++) fold_file(b->fold, ports[i].sources[k], c);

@@ -1,6 +1,6 @@
 /* Clients of an endpoint: what they send, and what waits for them.
  * Descriptors do not block; whoever does not read loses bytes, and is told of.
- * How one is opened is in terminal.c and socket.c. */
+ * How one is opened is in terminal.c, socket.c and web.c. */
 #include "endpoint/parts.h"
 
 #include <errno.h>
@@ -9,8 +9,6 @@
 #include <glib/gstdio.h>
 #include <string.h>
 #include <unistd.h>
-
-#define PACKET_MOST 255u
 
 struct endpoint *endpoint_new(struct endpoint_calls calls, bool packets)
 {
@@ -49,6 +47,8 @@ static void forget(struct client *client)
     if (client->reads) g_source_remove(client->reads);
     if (client->writes) g_source_remove(client->writes);
     if (client->leaves) g_source_remove(client->leaves);
+    if (client->flushes) g_source_remove(client->flushes);
+    if (client->way) client->way->close(client);
     g_byte_array_free(client->waits, TRUE);
     g_byte_array_free(client->begun, TRUE);
     if (client->keeps)
@@ -71,7 +71,17 @@ static void tell_clients(const struct endpoint *endpoint)
     if (!endpoint->stays) endpoint->calls.clients(endpoint->calls.user, endpoint_count(endpoint));
 }
 
-static void gone(struct client *client)
+bool endpoint_has_place(struct endpoint *endpoint)
+{
+    bool full = endpoint_count(endpoint) >= ENDPOINT_CLIENTS ||
+                endpoint->clients->len >= 4 * ENDPOINT_CLIENTS;
+    if (full && !endpoint->full)
+        endpoint_tell(endpoint, "%u are connected already: more are refused", ENDPOINT_CLIENTS);
+    endpoint->full = full;
+    return !full;
+}
+
+void endpoint_gone(struct client *client)
 {
     struct endpoint *endpoint = client->of;
     bool told = client->leaves != 0;
@@ -104,9 +114,9 @@ static bool take_packets(struct client *client)
     GByteArray *begun = client->begun;
     for (;;) {
         guint n = begun->len < 2 ? 0 : begun->data[0] * 256u + begun->data[1];
-        if (begun->len >= 2 && (!n || n > PACKET_MOST)) {
+        if (begun->len >= 2 && (!n || n > ENDPOINT_PACKET)) {
             endpoint_tell(client->of, "a packet of %u bytes: 1 to %u are possible; it is hung up",
-                          n, PACKET_MOST);
+                          n, ENDPOINT_PACKET);
             return false;
         }
         if (!n || begun->len < n + 2) return true;
@@ -130,7 +140,7 @@ static gboolean on_readable(gint fd, GIOCondition condition, gpointer user)
     if (n < 0 && (errno == EAGAIN || errno == EINTR)) return G_SOURCE_CONTINUE;
     if (n <= 0) {
         client->reads = 0;
-        n ? gone(client) : leaves(client);
+        n ? endpoint_gone(client) : leaves(client);
         return G_SOURCE_REMOVE;
     }
     if (!endpoint->packets) {
@@ -140,28 +150,55 @@ static gboolean on_readable(gint fd, GIOCondition condition, gpointer user)
     g_byte_array_append(client->begun, bytes, (guint)n);
     if (take_packets(client)) return G_SOURCE_CONTINUE;
     client->reads = 0;
-    gone(client);
+    endpoint_gone(client);
     return G_SOURCE_REMOVE;
 }
 
 static void listen_to(struct client *client)
 {
-    if (!client->reads && !client->leaves)
+    if (client->way)
+        client->way->go_on(client);
+    else if (!client->reads && !client->leaves)
         client->reads =
             g_unix_fd_add(client->fd, G_IO_IN | G_IO_HUP | G_IO_ERR, on_readable, client);
 }
 
+void endpoint_take(struct client *client)
+{
+    const struct endpoint_calls *calls = &client->of->calls;
+    size_t n;
+    while ((n = MIN(calls->room(calls->user), client->begun->len)) > 0) {
+        guint8 *bytes = g_memdup2(client->begun->data, n);
+        g_byte_array_remove_range(client->begun, 0, (guint)n);
+        calls->came(calls->user, bytes, n);
+        g_free(bytes);
+    }
+}
+
+static struct client *add(struct endpoint *endpoint, struct client is)
+{
+    struct client *client = g_new(struct client, 1);
+    *client = is;
+    client->of = endpoint;
+    client->waits = g_byte_array_new();
+    client->begun = g_byte_array_new();
+    g_ptr_array_add(endpoint->clients, client);
+    return client;
+}
+
 struct client *endpoint_add(struct endpoint *endpoint, int fd, void *keeps)
 {
-    struct client *client = g_new0(struct client, 1);
-    *client = (struct client){.of = endpoint,
-                              .fd = fd,
-                              .keeps = keeps,
-                              .waits = g_byte_array_new(),
-                              .begun = g_byte_array_new()};
-    g_ptr_array_add(endpoint->clients, client);
+    struct client *client = add(endpoint, (struct client){.fd = fd, .keeps = keeps});
     g_unix_set_fd_nonblocking(fd, TRUE, NULL);
     listen_to(client);
+    tell_clients(endpoint);
+    return client;
+}
+
+struct client *endpoint_add_way(struct endpoint *endpoint, const struct client_way *way,
+                                void *keeps)
+{
+    struct client *client = add(endpoint, (struct client){.fd = -1, .way = way, .keeps = keeps});
     tell_clients(endpoint);
     return client;
 }
@@ -177,7 +214,7 @@ static gboolean on_writable(gint fd, GIOCondition condition, gpointer user)
     if (n < 0) {
         client->writes = 0;
         g_byte_array_set_size(client->waits, 0);
-        gone(client);
+        endpoint_gone(client);
         return G_SOURCE_REMOVE;
     }
     g_byte_array_remove_range(client->waits, 0, (guint)n);
@@ -196,6 +233,10 @@ static void send_to(struct client *client, const guint8 *bytes, size_t count)
         return;
     }
     client->lost = 0;
+    if (client->way) {
+        client->way->send(client, bytes, count);
+        return;
+    }
     if (client->of->packets) {
         const guint8 length[] = {(guint8)(count / 256), (guint8)count};
         g_byte_array_append(client->waits, length, sizeof length);
@@ -223,7 +264,8 @@ const char *endpoint_where(const struct endpoint *endpoint)
 /* What still waits is written as far as it goes. */
 static void last_bytes(const struct client *client)
 {
-    if (client->waits->len && write(client->fd, client->waits->data, client->waits->len) < 0)
+    if (!client->way && client->waits->len &&
+        write(client->fd, client->waits->data, client->waits->len) < 0)
         return;
 }
 

@@ -10,6 +10,7 @@
 #define ENDPOINT_WAITS   65536u /* bytes for one who does not read; what is beyond is lost */
 #define ENDPOINT_KEEPS   4096u  /* the same of a terminal that nobody has opened yet, perhaps */
 #define ENDPOINT_CLIENTS 64u
+#define ENDPOINT_PACKET  255u /* bytes of the longest packet */
 
 struct endpoint;
 

@@ -131,7 +131,9 @@ static void told(void *user, const char *text)
 static void on_sight(void *user, const struct sight *sight)
 {
     struct serve *serve = user;
-    bool byte = sight->kind == SIGHT_BYTE, whole = sight->kind == SIGHT_ANSWERED;
+    bool reports = sight->end && lex_framing_of(sight->end->of)->piece;
+    bool byte = sight->kind == SIGHT_BYTE;
+    bool whole = sight->kind == (reports ? SIGHT_REPORT : SIGHT_ANSWERED);
     for (unsigned i = 0; (byte || whole) && i < serve->places->len; i++) {
         struct place *place = serve->places->pdata[i];
         bool packets = lex_comes_whole(place->end->of) && !place->device;
@@ -177,11 +179,11 @@ void serve_free(struct serve *serve)
 }
 
 /* Why this link cannot be there; NULL: it can. */
-static const char *why_not(const struct end *end, enum serve_at at)
+static const char *why_not(const struct end *end, bool terminal)
 {
     if (end->modem) return "text messages have no line of bytes: write them in rlx talk";
     if (end->wired) return "it is wired to another board";
-    if (lex_comes_whole(end->of) && at == SERVE_TERMINAL)
+    if (lex_comes_whole(end->of) && terminal)
         return "it carries packets, not a line of bytes: open it by --tcp or --unix, where each "
                "packet has its length before it";
     return NULL;
@@ -198,27 +200,49 @@ struct endpoint *serve_endpoint(enum serve_at at, const char *where, unsigned ba
     return endpoint_unix(where, packets, calls, error);
 }
 
+static struct place *place_new(struct serve *serve, struct end *end)
+{
+    struct place *place = g_new(struct place, 1);
+    *place = (struct place){
+        .serve = serve, .end = end, .baud = end->of->baud, .line = g_string_new(NULL)};
+    g_ptr_array_add(serve->places, place);
+    return place;
+}
+
+static struct endpoint_calls calls_of(struct place *place)
+{
+    return (struct endpoint_calls){place, room, came, packet, clients, told};
+}
+
 char *serve_open(struct serve *serve, enum serve_at at, const char *name, const char *where,
                  bool anywhere, GError **error)
 {
     struct end *end = bench_end(serve->bench, name);
-    const char *wrong = end ? why_not(end, at) : "there is no such link";
+    const char *wrong = end ? why_not(end, at == SERVE_TERMINAL) : "there is no such link";
     if (wrong) {
         g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL, "%s: %s", name, wrong);
         return NULL;
     }
-    struct place *place = g_new0(struct place, 1);
-    struct endpoint_calls calls = {place, room, came, packet, clients, told};
+    struct place *place = place_new(serve, end);
     bool packets = lex_comes_whole(end->of);
-    *place = (struct place){
-        .serve = serve, .end = end, .baud = end->of->baud, .line = g_string_new(NULL)};
-    place->endpoint = serve_endpoint(at, where, end->of->baud, anywhere, packets, calls, error);
+    place->endpoint =
+        serve_endpoint(at, where, place->baud, anywhere, packets, calls_of(place), error);
     if (!place->endpoint) {
+        g_ptr_array_remove(serve->places, place);
         place_free(place);
         return NULL;
     }
-    g_ptr_array_add(serve->places, place);
     return g_strdup(endpoint_where(place->endpoint));
+}
+
+void serve_open_web(struct serve *serve, struct web *web)
+{
+    for (unsigned i = 0; i < serve->bench->ends->len; i++) {
+        struct end *end = serve->bench->ends->pdata[i];
+        if (why_not(end, false)) continue;
+        struct place *place = place_new(serve, end);
+        place->endpoint = endpoint_web(web, end->name, lex_comes_whole(end->of), calls_of(place));
+    }
 }
 
 /* ---- a real device ---- */
@@ -256,15 +280,10 @@ bool serve_device(struct serve *serve, const char *name, const char *where, bool
     struct board_line *line = board_line_open(where, end->of, &options, error);
     if (!line) return false;
     bench_no_modem(end);
-    struct place *place = g_new0(struct place, 1);
-    *place = (struct place){.serve = serve,
-                            .end = end,
-                            .device = line,
-                            .baud = end->of->baud,
-                            .line = g_string_new(NULL)};
+    struct place *place = place_new(serve, end);
+    place->device = line;
     place->reads =
         g_unix_fd_add(board_line_fd(line), G_IO_IN | G_IO_HUP | G_IO_ERR, on_device, place);
-    g_ptr_array_add(serve->places, place);
     return true;
 }
 
@@ -273,7 +292,7 @@ bool serve_open_all(struct serve *serve, void (*opened)(void *user, const char *
 {
     for (unsigned i = 0; i < serve->bench->ends->len; i++) {
         const struct end *end = serve->bench->ends->pdata[i];
-        if (why_not(end, SERVE_TERMINAL)) continue;
+        if (why_not(end, true)) continue;
         char *where = serve_open(serve, SERVE_TERMINAL, end->name, NULL, false, error);
         if (!where) return false;
         opened(user, end->name, where);

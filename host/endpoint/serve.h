@@ -5,6 +5,7 @@
 
 #include "endpoint/endpoint.h"
 #include "endpoint/live.h"
+#include "endpoint/web.h"
 
 enum serve_at { SERVE_TERMINAL, SERVE_TCP, SERVE_UNIX };
 
@@ -30,6 +31,8 @@ bool serve_device(struct serve *serve, const char *name, const char *where, bool
 /* Opens each serial link, bridge and modem as a pseudo-terminal, and tells of it. */
 bool serve_open_all(struct serve *serve, void (*opened)(void *user, const char *name, char *where),
                     void *user, GError **error);
+/* Opens each link that has a line of bytes or packets as a WebSocket of this server. */
+void serve_open_web(struct serve *serve, struct web *web);
 /* Before anything comes in, the clock goes on. */
 void serve_live(struct serve *serve, struct live *live);
 /* Is called when all that is due was done: who waited for room goes on. */

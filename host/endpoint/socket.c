@@ -17,14 +17,7 @@ static gboolean on_incoming(GSocketService *service, GSocketConnection *connecti
 {
     struct endpoint *endpoint = user;
     (void)service, (void)source;
-    if (endpoint_count(endpoint) >= ENDPOINT_CLIENTS ||
-        endpoint->clients->len >= 4 * ENDPOINT_CLIENTS) {
-        if (!endpoint->full) /* a crowd is told once */
-            endpoint_tell(endpoint, "%u are connected already: more are refused", ENDPOINT_CLIENTS);
-        endpoint->full = true;
-        return TRUE;
-    }
-    endpoint->full = false;
+    if (!endpoint_has_place(endpoint)) return TRUE;
     GSocket *socket = g_socket_connection_get_socket(connection);
     if (g_socket_get_family(socket) != G_SOCKET_FAMILY_UNIX)
         g_socket_set_option(socket, IPPROTO_TCP, TCP_NODELAY, 1, NULL);
@@ -40,17 +33,20 @@ static void close_service(struct endpoint *endpoint)
 }
 
 /* NULL: somebody listens there already, or it may not be. */
-static struct endpoint *listen_at(GSocketAddress *address, bool packets,
-                                  struct endpoint_calls calls, GSocketAddress **effective,
+static GSocketService *service_at(GSocketAddress *address, GSocketAddress **effective,
                                   GError **error)
 {
     GSocketService *service = g_socket_service_new();
     g_socket_listener_set_backlog(G_SOCKET_LISTENER(service), BACKLOG);
-    if (!g_socket_listener_add_address(G_SOCKET_LISTENER(service), address, G_SOCKET_TYPE_STREAM,
-                                       G_SOCKET_PROTOCOL_DEFAULT, NULL, effective, error)) {
-        g_object_unref(service);
-        return NULL;
-    }
+    if (g_socket_listener_add_address(G_SOCKET_LISTENER(service), address, G_SOCKET_TYPE_STREAM,
+                                      G_SOCKET_PROTOCOL_DEFAULT, NULL, effective, error))
+        return service;
+    g_object_unref(service);
+    return NULL;
+}
+
+static struct endpoint *begin(GSocketService *service, bool packets, struct endpoint_calls calls)
+{
     struct endpoint *endpoint = endpoint_new(calls, packets);
     endpoint->listener = service;
     endpoint->close = close_service;
@@ -87,24 +83,36 @@ GSocketAddress *endpoint_address(const char *text, bool anywhere, GError **error
     return address;
 }
 
-struct endpoint *endpoint_tcp(const char *text, bool anywhere, bool packets,
-                              struct endpoint_calls calls, GError **error)
+GSocketService *endpoint_listen(const char *text, bool anywhere, char **host, guint *port,
+                                GError **error)
 {
     GSocketAddress *effective = NULL, *address = endpoint_address(text, anywhere, error);
     if (!address) return NULL;
-    struct endpoint *endpoint = listen_at(address, packets, calls, &effective, error);
-    if (endpoint) {
+    GSocketService *service = service_at(address, &effective, error);
+    if (service) {
         GInetSocketAddress *inet = G_INET_SOCKET_ADDRESS(effective);
-        char *host = g_inet_address_to_string(g_inet_socket_address_get_address(inet));
-        bool six = strchr(host, ':') != NULL;
-        endpoint->where = g_strdup_printf("%s%s%s:%u", six ? "[" : "", host, six ? "]" : "",
-                                          g_inet_socket_address_get_port(inet));
-        g_free(host);
+        char *name = g_inet_address_to_string(g_inet_socket_address_get_address(inet));
+        *host = strchr(name, ':') ? g_strdup_printf("[%s]", name) : g_strdup(name);
+        *port = g_inet_socket_address_get_port(inet);
+        g_free(name);
     } else {
         g_prefix_error(error, "%s: ", text);
     }
     if (effective) g_object_unref(effective);
     g_object_unref(address);
+    return service;
+}
+
+struct endpoint *endpoint_tcp(const char *text, bool anywhere, bool packets,
+                              struct endpoint_calls calls, GError **error)
+{
+    char *host;
+    guint port;
+    GSocketService *service = endpoint_listen(text, anywhere, &host, &port, error);
+    if (!service) return NULL;
+    struct endpoint *endpoint = begin(service, packets, calls);
+    endpoint->where = g_strdup_printf("%s:%u", host, port);
+    g_free(host);
     return endpoint;
 }
 
@@ -131,7 +139,8 @@ struct endpoint *endpoint_unix(const char *path, bool packets, struct endpoint_c
     clear_dead(path);
     if (!endpoint_is_free(path, error)) return NULL;
     GSocketAddress *address = g_unix_socket_address_new(path);
-    struct endpoint *endpoint = listen_at(address, packets, calls, NULL, error);
+    GSocketService *service = service_at(address, NULL, error);
+    struct endpoint *endpoint = service ? begin(service, packets, calls) : NULL;
     if (endpoint) {
         endpoint->path = g_strdup(path);
         endpoint->where = g_strdup(path);

@@ -13,8 +13,9 @@
 #include "lexicon/names.h"
 #include "lexicon/write/emit_parts.h"
 
-/* Each file's first line. */
-#define MADE_BY "/* Made by rlx emit from "
+/* Each file's first line: in C, and in HTML. */
+#define MADE "Made by rlx emit from "
+static const char *const opens[] = {"/* " MADE, "<!-- " MADE};
 
 void emit_put(struct emit *e, const char *format, ...)
 {
@@ -37,10 +38,12 @@ char *emit_comment(const char *text)
     return g_string_free(out, FALSE);
 }
 
-char *lexicon_made_by(const struct lexicon *lx)
+char *lexicon_made_by(const struct lexicon *lx, bool html)
 {
-    char *base = g_path_get_basename(lx->file), *comment = emit_comment(base);
-    char *line = g_strconcat(MADE_BY, comment, "; change that file, not this one. */", NULL);
+    char *base = g_path_get_basename(lx->file);
+    char *comment = html ? g_markup_escape_text(base, -1) : emit_comment(base);
+    char *line = g_strconcat(opens[html], comment, "; change that file, not this one.",
+                             html ? " -->" : " */", NULL);
     g_free(comment);
     g_free(base);
     return line;
@@ -48,7 +51,7 @@ char *lexicon_made_by(const struct lexicon *lx)
 
 void emit_made_by(struct emit *e)
 {
-    char *line = lexicon_made_by(e->lx);
+    char *line = lexicon_made_by(e->lx, false);
     emit_put(e, "%s\n", line);
     g_free(line);
 }
@@ -62,8 +65,9 @@ static const struct {
 static bool may_replace(const char *path, GError **error)
 {
     char *text = NULL;
-    bool ok = !g_file_test(path, G_FILE_TEST_EXISTS) ||
-              (g_file_get_contents(path, &text, NULL, NULL) && g_str_has_prefix(text, MADE_BY));
+    bool ok = !g_file_test(path, G_FILE_TEST_EXISTS);
+    if (!ok && g_file_get_contents(path, &text, NULL, NULL))
+        ok = g_str_has_prefix(text, opens[0]) || g_str_has_prefix(text, opens[1]);
     if (!ok)
         g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_EXIST,
                     "%s was not made by rlx emit, and is left as it is: choose another folder (-o)",

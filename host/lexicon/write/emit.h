@@ -11,7 +11,7 @@ bool lexicon_emit(const struct lexicon *lx, const struct image *image, const cha
 char *lexicon_emitted(const struct lexicon *lx, const struct image *image, unsigned which);
 /* The first line of each file, by which it is known that it may be replaced. Owned by the caller.
  */
-char *lexicon_made_by(const struct lexicon *lx);
+char *lexicon_made_by(const struct lexicon *lx, bool html);
 /* Knobs that follow from a lexicon, in bytes: the longest frame that is looked at before its turn;
  * the longest "ok" and a command that has an answer of its own, -1 where none has; the longest
  * reply that is kept for a sender with tags. */

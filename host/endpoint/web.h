@@ -1,0 +1,32 @@
+/* A web server for a bench: pages, and links on WebSockets (RFC 6455), one at each path
+ * /link/NAME. A binary message carries bytes, and one packet where the link carries packets.
+ * Pages of other origins may not command: without the key in their address they are refused. */
+#ifndef WEB_H
+#define WEB_H
+
+#include "endpoint/endpoint.h"
+
+#define WEB_CONNECTIONS 128u
+#define WEB_IDLE_S      30u   /* a connection that is no WebSocket is closed after that */
+#define WEB_MESSAGE     4096u /* bytes of the longest message */
+
+struct web;
+
+/* "PORT" or "HOST:PORT"; port 0 is one that is free. Only addresses of this machine, unless
+ * `anywhere`: then nothing is answered without the key. `told` hears what a person should know.
+ * NULL and an error where it cannot be. */
+struct web *web_new(const char *address, bool anywhere, void (*told)(void *user, const char *text),
+                    void *user, GError **error);
+/* Endpoints first. */
+void web_free(struct web *web);
+/* "http://127.0.0.1:8080/", with the key where every request needs it. */
+const char *web_where(const struct web *web);
+/* What a page from elsewhere, a file for instance, puts behind an address: "?key=...". */
+const char *web_key(const struct web *web);
+/* This page is at this path; both are copied. */
+void web_page(struct web *web, const char *path, const char *html);
+/* The link at /link/NAME. */
+struct endpoint *endpoint_web(struct web *web, const char *name, bool packets,
+                              struct endpoint_calls calls);
+
+#endif

@@ -1,0 +1,43 @@
+/* In the place of host/endpoint/web.c where the tool is built without libsoup.
+ * It says so.
+ * It serves nothing. */
+#include "endpoint/web.h"
+
+struct web *web_new(const char *address, bool anywhere, void (*told)(void *user, const char *text),
+                    void *user, GError **error)
+{
+    (void)address, (void)anywhere, (void)told, (void)user;
+    g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_NOSYS,
+                "this rlx was built without libsoup and serves no pages; --pty, --tcp and --unix "
+                "it does");
+    return NULL;
+}
+
+void web_free(struct web *web)
+{
+    (void)web;
+}
+
+const char *web_where(const struct web *web)
+{
+    (void)web;
+    return NULL;
+}
+
+const char *web_key(const struct web *web)
+{
+    (void)web;
+    return NULL;
+}
+
+void web_page(struct web *web, const char *path, const char *html)
+{
+    (void)web, (void)path, (void)html;
+}
+
+struct endpoint *endpoint_web(struct web *web, const char *name, bool packets,
+                              struct endpoint_calls calls)
+{
+    (void)web, (void)name, (void)packets, (void)calls;
+    return NULL;
+}
