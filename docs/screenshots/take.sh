@@ -61,6 +61,8 @@ chromium --headless --no-sandbox --hide-scrollbars --window-size=1280,1000 --scr
     file:///tmp/report.html >/dev/null 2>&1
 build/release/bin/rlx talk --loads --trace /tmp/sluice.jsonl $moves/sluice.lexicon <$moves/conversation.txt >/dev/null
 build/release/bin/rlx draw /tmp/sluice.jsonl -o docs/screenshots/timeline.png
+deck=examples/deck
+shot deck "cd $deck; say 'rlx play deck.scene'; echo; say \"printf '! deck.feed on\\\\n~ 700\\\\n! deck.feed off\\\\n~ 300\\\\n' | rlx talk --loads --world deck.world --link skiff ../nursery/nursery.lexicon | sed 1,22d\"" 5
 camera=examples/carriage
 build/release/bin/rlx talk --loads --trace /tmp/carriage.jsonl $camera/carriage.lexicon <$camera/conversation.txt >/dev/null
 build/release/bin/rlx draw /tmp/carriage.jsonl -o docs/screenshots/carriage.png
@@ -112,7 +114,6 @@ handset deck on skiff
 button up press "gate opne"
 EOF
 shot design "cd /tmp; say 'rlx check design.lexicon'; echo; say 'rlx check senders.lexicon'; cd $PWD"
-shot nursery "say 'rlx check examples/nursery/nursery.lexicon'; say 'rlx card examples/nursery/nursery.lexicon | sed -n 37,84p'"
 shot card "say 'rlx card $tank'"
 docs/screenshots/pages build/release/bin/rlx
 rm /tmp/faulty.lexicon /tmp/doubtful.lexicon /tmp/design.lexicon /tmp/senders.lexicon
