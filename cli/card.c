@@ -9,12 +9,13 @@
 #include "lexicon/write/abnf.h"
 #include "rlx_cli.h"
 
-#define FORMS "text|markdown|json|abnf"
+#define FORMS "text|markdown|html|json|abnf"
 
 static char *make(struct lexicon *lx, const struct image *image, const char *form)
 {
     if (!strcmp(form, "text")) return lexicon_card_text(lx, image);
     if (!strcmp(form, "markdown")) return lexicon_card_markdown(lx, image);
+    if (!strcmp(form, "html")) return lexicon_card_html(lx, image);
     if (!strcmp(form, "json")) return lexicon_card_json(lx, image);
     return lexicon_abnf(lx);
 }
@@ -31,8 +32,8 @@ int verb_card(int argc, char **argv)
     int code;
     if (!cli_options(
             &argc, &argv, entries, "LEXICON",
-            "Prints the reference card for the sender: a card to read, JSON with the exact "
-            "bytes\nfor the program on the other side, or a grammar (RFC 5234, RFC "
+            "Prints the reference card for the sender: a card to read or to print, JSON with the "
+            "exact bytes\nfor the program on the other side, or a grammar (RFC 5234, RFC "
             "7405).\n\n"
             "Example:\n  rlx card --as markdown examples/tide_tank/tidetank.lexicon\n",
             1))

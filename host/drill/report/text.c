@@ -33,7 +33,8 @@ static void put_matrix(GString *out, const json_t *report, bool parts)
         }
     }
     table_put(out, &table,
-              parts ? "What else was tried" : "What was tried and answered as it must be", false);
+              parts ? "What else was tried" : "What was tried and answered as it must be",
+              TABLE_TEXT);
     g_ptr_array_free(rows, TRUE);
     g_free(heads);
 }
@@ -71,7 +72,7 @@ static void put_faults(GString *out, const json_t *report)
     table_put(out, &table,
               "Commands that got no ok while the link was bad, by the fault's strength\n"
               "(\"wrong\": obeyed as something else; a link with a check must have none)",
-              false);
+              TABLE_TEXT);
     g_array_free(faults, TRUE);
 }
 
@@ -95,7 +96,7 @@ static void put_times(GString *out, const json_t *report)
             g_free(median), g_free(p95), g_free(worst);
         }
     }
-    table_put(out, &table, "Time to the answer, from the frame's first byte on", false);
+    table_put(out, &table, "Time to the answer, from the frame's first byte on", TABLE_TEXT);
 }
 
 static void put_never(GString *out, json_t *of)
@@ -126,7 +127,7 @@ static void put_coverage(GString *out, const json_t *report)
         if (all) table_cell(&table, "%s", text->str);
         g_string_free(text, TRUE);
     }
-    table_put(out, &table, "What of the design was exercised", false);
+    table_put(out, &table, "What of the design was exercised", TABLE_TEXT);
 }
 
 static void put_around(GString *out, const json_t *f)

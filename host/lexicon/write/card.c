@@ -82,7 +82,7 @@ static void put_answers(struct table *table, const struct lex_command *command)
     cell_of(table, text);
 }
 
-static void put_commands(GString *out, const struct lexicon *lx, bool markdown)
+static void put_commands(GString *out, const struct lexicon *lx, enum table_form form)
 {
     static const char *const heads[] = {"said", "does", "", NULL};
     static const char *const own[] = {"said", "does", "answers", "", NULL};
@@ -102,17 +102,21 @@ static void put_commands(GString *out, const struct lexicon *lx, bool markdown)
         table_cell(&table, "%s", command->title ? command->title : "");
         g_free(text);
     }
-    table_put(out, &table, "Commands", markdown);
-    g_string_append_printf(out, "\n%sLetters: %s.", markdown ? "" : "  ",
+    table_put(out, &table, "Commands", form);
+    GString *letters = g_string_new(NULL);
+    g_string_append_printf(letters, "Letters: %s.",
                            lx->any_case ? "capital and small letters are the same" : "exactly so");
     if (lx->shorten)
         g_string_append_printf(
-            out, " Words may be cut to %u letters\n%sor more where no other begins the same.",
-            lx->shorten, markdown ? "" : "  ");
-    g_string_append_c(out, '\n');
+            letters, " Words may be cut to %u letters\nor more where no other begins the same.",
+            lx->shorten);
+    g_string_append_c(letters, '\n');
+    if (form != TABLE_HTML) g_string_append_c(out, '\n');
+    table_lines(out, letters->str, form);
+    g_string_free(letters, TRUE);
 }
 
-static void put_numbers(GString *out, const struct lexicon *lx, bool markdown)
+static void put_numbers(GString *out, const struct lexicon *lx, enum table_form form)
 {
     static const char *const heads[] = {"number", "stands for", NULL};
     struct table table = table_new(heads);
@@ -121,10 +125,10 @@ static void put_numbers(GString *out, const struct lexicon *lx, bool markdown)
         table_cell(&table, "%s", number->digits);
         table_cell(&table, "%s", number->text);
     }
-    table_put(out, &table, "Numbers", markdown);
+    table_put(out, &table, "Numbers", form);
 }
 
-static void put_built_in(GString *out, const struct lexicon *lx, bool markdown)
+static void put_built_in(GString *out, const struct lexicon *lx, enum table_form form)
 {
     static const char *const heads[] = {"built in", "does", NULL};
     struct table table = table_new(heads);
@@ -133,10 +137,10 @@ static void put_built_in(GString *out, const struct lexicon *lx, bool markdown)
         table_cell(&table, "%s", b->word);
         table_cell(&table, "%s", b->does);
     }
-    table_put(out, &table, "Built in", markdown);
+    table_put(out, &table, "Built in", form);
 }
 
-static void put_routines(GString *out, const struct lexicon *lx, bool markdown)
+static void put_routines(GString *out, const struct lexicon *lx, enum table_form form)
 {
     static const char *const heads[] = {"routine", "does", NULL};
     struct table table = table_new(heads);
@@ -153,10 +157,10 @@ static void put_routines(GString *out, const struct lexicon *lx, bool markdown)
         table_cell(&table, "%s, %s stop", routine->name, routine->name);
         cell_of(&table, steps);
     }
-    table_put(out, &table, "Routines", markdown);
+    table_put(out, &table, "Routines", form);
 }
 
-static void put_queries(GString *out, const struct lexicon *lx, bool markdown)
+static void put_queries(GString *out, const struct lexicon *lx, enum table_form form)
 {
     static const char *const heads[] = {"asked", "answered with", "", NULL};
     struct table table = table_new(heads);
@@ -181,7 +185,7 @@ static void put_queries(GString *out, const struct lexicon *lx, bool markdown)
                    value, setting->title ? "; " : "", setting->title ? setting->title : "");
         g_free(text);
     }
-    table_put(out, &table, "Queries and settings", markdown);
+    table_put(out, &table, "Queries and settings", form);
 }
 
 static char *joined(const GPtrArray *names, const char *otherwise)
@@ -192,7 +196,7 @@ static char *joined(const GPtrArray *names, const char *otherwise)
     return g_string_free(all, FALSE);
 }
 
-static void put_events(GString *out, const struct lexicon *lx, bool markdown)
+static void put_events(GString *out, const struct lexicon *lx, enum table_form form)
 {
     static const char *const heads[] = {"told", "when", "to", NULL};
     struct table table = table_new(heads);
@@ -213,7 +217,7 @@ static void put_events(GString *out, const struct lexicon *lx, bool markdown)
         g_free(to);
         g_free(word);
     }
-    table_put(out, &table, "Events", markdown);
+    table_put(out, &table, "Events", form);
 }
 
 /* ---- what hangs on the pins ---- */
@@ -252,7 +256,7 @@ static char *behaviour(const struct lex_output *out)
     return g_string_free(text, FALSE);
 }
 
-static void put_outputs(GString *out, const struct lexicon *lx, bool markdown)
+static void put_outputs(GString *out, const struct lexicon *lx, enum table_form form)
 {
     static const char *const heads[] = {"output", "is", "on", NULL};
     struct table table = table_new(heads);
@@ -272,10 +276,10 @@ static void put_outputs(GString *out, const struct lexicon *lx, bool markdown)
         g_free(safe);
         g_free(does);
     }
-    table_put(out, &table, "Outputs", markdown);
+    table_put(out, &table, "Outputs", form);
 }
 
-static void put_inputs(GString *out, const struct lexicon *lx, bool markdown)
+static void put_inputs(GString *out, const struct lexicon *lx, enum table_form form)
 {
     static const char *const heads[] = {"input", "on", NULL};
     static const char *const pulls[] = {"no pull", "pulled up", "pulled down"};
@@ -301,7 +305,7 @@ static void put_inputs(GString *out, const struct lexicon *lx, bool markdown)
         }
         cell_of(&table, text);
     }
-    table_put(out, &table, "Inputs", markdown);
+    table_put(out, &table, "Inputs", form);
 }
 
 /* ---- over which links ---- */
@@ -391,7 +395,7 @@ static char *envelope(const struct lex_link *link)
     return g_string_free(text, FALSE);
 }
 
-static void put_links(GString *out, const struct lexicon *lx, bool markdown)
+static void put_links(GString *out, const struct lexicon *lx, enum table_form form)
 {
     static const char *const heads[] = {"link", "is", NULL};
     struct table table = table_new(heads);
@@ -404,11 +408,11 @@ static void put_links(GString *out, const struct lexicon *lx, bool markdown)
         g_free(takes);
         g_free(around);
     }
-    table_put(out, &table, "Links", markdown);
+    table_put(out, &table, "Links", form);
 }
 
 /* One command over each link, byte for byte. */
-static void put_worked(GString *out, const struct lexicon *lx, bool markdown)
+static void put_worked(GString *out, const struct lexicon *lx, enum table_form form)
 {
     static const char *const heads[] = {"link", "to say", "goes out as", "and comes back", NULL};
     struct table table = table_new(heads);
@@ -425,11 +429,11 @@ static void put_worked(GString *out, const struct lexicon *lx, bool markdown)
         g_free(frame), g_free(answer);
         worked_clear(&worked);
     }
-    table_put(out, &table, "Examples of frames", markdown);
+    table_put(out, &table, "Examples of frames", form);
 }
 
 /* How the check is worked out, where a link has one. */
-static void put_check(GString *out, const struct lexicon *lx, bool markdown)
+static void put_check(GString *out, const struct lexicon *lx, enum table_form form)
 {
     bool any = false, tags = false;
     for (unsigned i = 0; i < lx->links->len; i++) {
@@ -438,20 +442,18 @@ static void put_check(GString *out, const struct lexicon *lx, bool markdown)
         tags |= link->check && link->tags;
     }
     if (!any) return;
-    g_string_append(out, markdown ? "\n## Check\n\n" : "\nCheck\n");
-    const char *indent = markdown ? "" : "  ";
-    g_string_append_printf(
+    table_head(out, "Check", form);
+    table_lines(
         out,
-        "%sCRC-16, polynomial 0x1021, begun with 0xFFFF, not reflected, not inverted at "
-        "the end;\n%s\"123456789\" gives 0x29B1. Over all before the '*', in four "
-        "characters,\n%sfour bits each, the highest first: '@' is 0, 'A' 1, ... 'O' 15.\n",
-        indent, indent, indent);
+        "CRC-16, polynomial 0x1021, begun with 0xFFFF, not reflected, not inverted at the end;\n"
+        "\"123456789\" gives 0x29B1. Over all before the '*', in four characters,\n"
+        "four bits each, the highest first: '@' is 0, 'A' 1, ... 'O' 15.\n",
+        form);
     if (tags)
-        g_string_append_printf(
-            out,
-            "%sThe check of an answer with a tag goes on from the sum of the frame that it "
-            "answers.\n",
-            indent);
+        table_lines(out,
+                    "The check of an answer with a tag goes on from the sum of the frame that it "
+                    "answers.\n",
+                    form);
 }
 
 /* The bytes of a text, in hex; of a code, its '#' is any digit. */
@@ -468,7 +470,7 @@ static void cell_bytes(struct table *table, const char *text, bool code)
     cell_of(table, bytes);
 }
 
-static void put_keys(GString *out, const struct lexicon *lx, bool markdown)
+static void put_keys(GString *out, const struct lexicon *lx, enum table_form form)
 {
     static const char *const heads[] = {"link", "key", "bytes", "stands for", NULL};
     struct table table = table_new(heads);
@@ -482,7 +484,7 @@ static void put_keys(GString *out, const struct lexicon *lx, bool markdown)
             table_cell(&table, "%s", key->text);
         }
     }
-    table_put(out, &table, "Keys", markdown);
+    table_put(out, &table, "Keys", form);
 }
 
 static void put_button(struct table *table, const struct lex_handset *handset,
@@ -503,7 +505,7 @@ static void put_button(struct table *table, const struct lex_handset *handset,
     cell_of(table, says);
 }
 
-static void put_handsets(GString *out, const struct lexicon *lx, bool markdown)
+static void put_handsets(GString *out, const struct lexicon *lx, enum table_form form)
 {
     static const char *const heads[] = {"handset", "has", "that sends", NULL};
     struct table table = table_new(heads);
@@ -525,13 +527,13 @@ static void put_handsets(GString *out, const struct lexicon *lx, bool markdown)
                        lamp->word ? lamp->word : "");
         }
     }
-    table_put(out, &table, "Handsets", markdown);
+    table_put(out, &table, "Handsets", form);
 }
 
 /* ---- what comes back ---- */
 
 static void put_replies(GString *out, const struct lexicon *lx, const struct image *image,
-                        bool markdown)
+                        enum table_form form)
 {
     static const char *const heads[] = {"answer", "means", NULL};
     struct table table = table_new(heads);
@@ -562,44 +564,78 @@ static void put_replies(GString *out, const struct lexicon *lx, const struct ima
             table_cell(&table, "on %s, instead of: %s", link->name, own->what);
         }
     }
-    table_put(out, &table, "Answers", markdown);
+    table_put(out, &table, "Answers", form);
 }
 
-static char *card(const struct lexicon *lx, const struct image *image, bool markdown)
+static const char style[] =
+    "body { font: 15px/1.4 sans-serif; max-width: 60rem; margin: 2rem auto; padding: 0 1rem; }\n"
+    "table { border-collapse: collapse; width: 100%; margin: 0 0 1rem; break-inside: auto; }\n"
+    "tr { break-inside: avoid; }\n"
+    "th, td { border: 1px solid #999; padding: .25rem .5rem; text-align: left; "
+    "vertical-align: top; }\n"
+    "th { background: #eee; color: #000; }\n"
+    "h2 { break-after: avoid; margin: 1.4rem 0 .4rem; font-size: 1.15rem; }\n"
+    "h3 { break-after: avoid; margin: .9rem 0 .3rem; font-size: 1rem; }\n"
+    ".frame td:nth-child(-n+3) { font-family: monospace; white-space: pre-wrap; }\n"
+    ".frame td:first-child { white-space: nowrap; }\n"
+    "@media print { body { font-size: 10pt; margin: 0; max-width: none; } }\n"
+    "@page { margin: 15mm; }\n";
+
+static void put_title(GString *out, const char *title, enum table_form form)
+{
+    char *safe = g_markup_escape_text(title, -1);
+    if (form == TABLE_MARKDOWN) g_string_append(out, "# ");
+    if (form == TABLE_HTML)
+        g_string_append_printf(out,
+                               "<!DOCTYPE html>\n<html lang=\"en\">\n<head>\n<meta "
+                               "charset=\"utf-8\">\n<title>%s</title>\n<style>\n%s</style>\n</head>"
+                               "\n<body>\n<h1>%s</h1>\n",
+                               safe, style, safe);
+    else if (form == TABLE_MARKDOWN)
+        table_escaped(out, title);
+    else
+        g_string_append(out, title);
+    if (form != TABLE_HTML) g_string_append_c(out, '\n');
+    g_free(safe);
+}
+
+static char *card(const struct lexicon *lx, const struct image *image, enum table_form form)
 {
     GString *out = g_string_new(NULL);
     char *head = g_strdup_printf("%s (%s %u, %s)", lx->title ? lx->title : lx->name, lx->name,
                                  lx->version, image->fingerprint);
-    if (markdown) {
-        g_string_append(out, "# ");
-        table_escaped(out, head);
-    } else
-        g_string_append(out, head);
-    g_string_append_c(out, '\n');
+    put_title(out, head, form);
     g_free(head);
-    put_commands(out, lx, markdown);
-    put_numbers(out, lx, markdown);
-    put_built_in(out, lx, markdown);
-    put_routines(out, lx, markdown);
-    put_queries(out, lx, markdown);
-    put_events(out, lx, markdown);
-    put_keys(out, lx, markdown);
-    put_handsets(out, lx, markdown);
-    put_outputs(out, lx, markdown);
-    put_inputs(out, lx, markdown);
-    put_links(out, lx, markdown);
-    put_worked(out, lx, markdown);
-    put_check(out, lx, markdown);
-    put_replies(out, lx, image, markdown);
+    put_commands(out, lx, form);
+    put_numbers(out, lx, form);
+    put_built_in(out, lx, form);
+    put_routines(out, lx, form);
+    put_queries(out, lx, form);
+    put_events(out, lx, form);
+    put_keys(out, lx, form);
+    put_handsets(out, lx, form);
+    put_outputs(out, lx, form);
+    put_inputs(out, lx, form);
+    put_links(out, lx, form);
+    put_worked(out, lx, form);
+    put_check(out, lx, form);
+    if (form == TABLE_HTML) card_put_frames(out, lx);
+    put_replies(out, lx, image, form);
+    if (form == TABLE_HTML) g_string_append(out, "</body>\n</html>\n");
     return g_string_free(out, FALSE);
 }
 
 char *lexicon_card_text(const struct lexicon *lx, const struct image *image)
 {
-    return card(lx, image, false);
+    return card(lx, image, TABLE_TEXT);
 }
 
 char *lexicon_card_markdown(const struct lexicon *lx, const struct image *image)
 {
-    return card(lx, image, true);
+    return card(lx, image, TABLE_MARKDOWN);
+}
+
+char *lexicon_card_html(const struct lexicon *lx, const struct image *image)
+{
+    return card(lx, image, TABLE_HTML);
 }

@@ -101,14 +101,67 @@ static void table_markdown(GString *out, struct table *table)
     }
 }
 
-void table_put(GString *out, struct table *table, const char *head, bool markdown)
+static void put_escaped_html(GString *out, const char *text)
 {
-    if (table->cells->len) {
-        g_string_append_printf(out, markdown ? "\n## %s\n\n" : "\n%s\n", head);
-        if (markdown)
-            table_markdown(out, table);
-        else
-            table_text(out, table);
+    char *safe = g_markup_escape_text(text, -1);
+    g_string_append(out, safe);
+    g_free(safe);
+}
+
+static void table_html(GString *out, const struct table *table)
+{
+    g_string_append(out, "<table>\n<tr>");
+    for (unsigned i = 0; i < table->columns; i++) {
+        g_string_append(out, "<th scope=\"col\">");
+        put_escaped_html(out, table->heads[i]);
+        g_string_append(out, "</th>");
     }
+    g_string_append(out, "</tr>\n");
+    for (unsigned i = 0; i < table->cells->len; i++) {
+        g_string_append(out, i % table->columns ? "<td>" : "<tr><td>");
+        put_escaped_html(out, table->cells->pdata[i]);
+        g_string_append(out, (i + 1) % table->columns ? "</td>" : "</td></tr>\n");
+    }
+    g_string_append(out, "</table>\n");
+}
+
+void table_head(GString *out, const char *head, enum table_form form)
+{
+    g_string_append(out, form == TABLE_HTML ? "<h2>" : form == TABLE_MARKDOWN ? "\n## " : "\n");
+    if (form == TABLE_HTML)
+        put_escaped_html(out, head);
+    else
+        g_string_append(out, head);
+    g_string_append(out, form == TABLE_HTML ? "</h2>\n" : form == TABLE_MARKDOWN ? "\n\n" : "\n");
+}
+
+void table_lines(GString *out, const char *lines, enum table_form form)
+{
+    if (form == TABLE_HTML) {
+        g_string_append(out, "<p>");
+        put_escaped_html(out, lines);
+        g_string_append(out, "</p>\n");
+        return;
+    }
+    for (const char *at = lines, *end; (end = strchr(at, '\n')); at = end + 1) {
+        if (form == TABLE_TEXT) g_string_append(out, "  ");
+        g_string_append_len(out, at, end + 1 - at);
+    }
+}
+
+void table_body(GString *out, struct table *table, enum table_form form)
+{
+    if (table->cells->len && form == TABLE_HTML)
+        table_html(out, table);
+    else if (table->cells->len && form == TABLE_MARKDOWN)
+        table_markdown(out, table);
+    else
+        table_text(out, table);
     g_ptr_array_free(table->cells, TRUE);
+}
+
+void table_put(GString *out, struct table *table, const char *head, enum table_form form)
+{
+    if (table->cells->len) table_head(out, head, form);
+    table_body(out, table, form);
 }
