@@ -258,6 +258,12 @@ void compare_events(struct comparison *c, struct parser *old, struct parser *now
     for (unsigned i = 0; i < old->lx->handsets->len; i++) {
         const struct lex_handset *handset = old->lx->handsets->pdata[i];
         struct pair p = {.c = c, .old = old, .now = now};
+        if (handset->idle) {
+            char *subject = g_strdup_printf("handset %s, idle", handset->name);
+            hold_text(&p, subject, handset->idle, handset->idle, handset->idle, handset->place.line,
+                      0);
+            g_free(subject);
+        }
         for (unsigned k = 0; k < handset->buttons->len; k++) {
             const struct lex_button *b = handset->buttons->pdata[k];
             const char *const texts[] = {b->press, b->held, b->release};

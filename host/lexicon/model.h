@@ -419,6 +419,7 @@ struct lex_handset {
     struct lex_place place;
     char *name, *link;
     uint32_t repeat; /* ms between the repeats of a held button */
+    char *idle;      /* what it sends when its last button is released; NULL: nothing */
     GPtrArray *buttons, *sliders, *lamps;
 };
 

@@ -63,7 +63,8 @@ static GPtrArray *lamp_names(const struct lex_handset *handset)
     return names;
 }
 
-static void put_struct(const struct sender *s, GString *out, unsigned buttons, unsigned sliders)
+static void put_struct(const struct sender *s, GString *out, const struct lex_handset *handset,
+                       unsigned buttons, unsigned sliders)
 {
     g_string_append_printf(out,
                            "\nstruct %s {\n    void *user; /* yours */\n    /* Private. */\n"
@@ -75,6 +76,7 @@ static void put_struct(const struct sender *s, GString *out, unsigned buttons, u
             "    struct {\n        uint32_t since, repeat;\n        uint8_t row, due;\n"
             "        bool raw, down;\n    } button[%u];\n",
             buttons);
+    if (buttons && handset->idle) g_string_append(out, "    bool idle;\n");
     if (sliders)
         g_string_append_printf(
             out, "    struct {\n        uint16_t step, sent;\n    } slider[%u];\n", sliders);
@@ -147,7 +149,7 @@ char *handset_header(struct sender *s, const struct lex_handset *handset)
     put_enum(out, s, "BUTTON", buttons);
     put_enum(out, s, "SLIDER", sliders);
     put_enum(out, s, "LAMP", lamps);
-    put_struct(s, out, buttons->len, sliders->len);
+    put_struct(s, out, handset, buttons->len, sliders->len);
     put_calls(s, out);
     put_own(s, out, buttons->len, sliders->len, lamps->len);
     g_string_append(out, "#ifdef __cplusplus\n}\n#endif\n\n#endif\n");
@@ -185,6 +187,7 @@ static void put_rows(const struct sender *s, GString *out, const struct lex_hand
         put_says(s, out, i, "SAYS_RELEASE", b->release);
         put_says(s, out, i, "SAYS_HELD", b->held);
     }
+    put_says(s, out, handset->buttons->len, "SAYS_PRESS", handset->idle);
     g_string_append(out, "    default: return true;\n    }\n    return send(h, &line);\n}\n\n"
                          "static bool has_held(uint8_t row)\n{\n    switch (row) {\n");
     for (unsigned i = 0; i < handset->buttons->len; i++)
@@ -382,6 +385,7 @@ unsigned handset_longest(const struct sender *s)
     for (unsigned i = 0; i < s->lx->handsets->len; i++) {
         const struct lex_handset *handset = s->lx->handsets->pdata[i];
         if (strcmp(handset->link, s->link->name) != 0) continue;
+        if (handset->idle) longest = MAX(longest, (unsigned)strlen(handset->idle));
         for (unsigned k = 0; k < handset->buttons->len; k++) {
             const struct lex_button *b = handset->buttons->pdata[k];
             const char *const texts[] = {b->press, b->held, b->release};

@@ -101,6 +101,7 @@ static json_t *handset_json(const struct lexicon *lx, const struct image *image,
     json_t *all = json_pack("{s:s, s:s, s:i, s:o, s:o, s:o}", "name", handset->name, "link",
                             handset->link, "repeat_ms", (int)handset->repeat, "buttons", buttons,
                             "sliders", sliders, "lamps", lamps);
+    set_text(&s, all, "idle", handset->idle);
     sender_end(&s);
     return all;
 }

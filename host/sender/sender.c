@@ -376,6 +376,8 @@ static void add_handset(struct files *files, struct sender *s, const struct lex_
         {"RLX_HANDSET_BUTTON_COUNT", g_strdup_printf("%u", handset_button_count(handset))},
         {"RLX_HANDSET_SLIDER_COUNT", g_strdup_printf("%u", handset->sliders->len)},
         {"RLX_HANDSET_REPEAT_MS", g_strdup_printf("%uu", handset->repeat)},
+        {"RLX_HANDSET_IDLE", g_strdup(handset->idle ? "1" : "0")},
+        {"RLX_HANDSET_ROWS", g_strdup_printf("%u", handset->buttons->len)},
         {"RLX_HANDSET_INIT",
          g_strdup_printf("struct %s *h%s%s", s->handset_prefix, sourced ? ", uint8_t source" : "",
                          tagged ? ", uint16_t start" : "")},

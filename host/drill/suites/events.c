@@ -411,7 +411,7 @@ void told_handsets(struct life *life)
             life_hear(life, link,
                       answers_are_own(lx, drill_link(life->drill, link)) ? "*" : "*ok*");
             life_put(life, "wait 100ms\nrelease %s", button->name);
-            if (button->release)
+            for (int n = 0; n < (button->release != NULL) + (handset->idle != NULL); n++)
                 life_hear(life, link,
                           answers_are_own(lx, drill_link(life->drill, link)) ? "*" : "*ok*");
             life->link = link;

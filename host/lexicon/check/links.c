@@ -250,6 +250,7 @@ static void check_message_texts(struct lexicon *lx, const struct lex_link *link)
     for (unsigned i = 0; i < lx->handsets->len; i++) {
         const struct lex_handset *handset = lx->handsets->pdata[i];
         if (g_strcmp0(handset->link, link->name) != 0) continue;
+        check_characters(lx, link, handset->place, handset->idle);
         for (unsigned k = 0; k < handset->buttons->len; k++) {
             const struct lex_button *button = handset->buttons->pdata[k];
             check_characters(lx, link, button->place, button->press);

@@ -165,6 +165,7 @@ static void check_lamp(struct lexicon *lx, const struct lex_handset *handset,
 
 static void check_handset(struct lexicon *lx, const struct lex_handset *handset)
 {
+    check_said(lx, handset, handset->place, handset->name, handset->idle);
     for (unsigned i = 0; i < handset->buttons->len; i++)
         check_button(lx, handset, handset->buttons->pdata[i]);
     for (unsigned i = 0; i < handset->lamps->len; i++)

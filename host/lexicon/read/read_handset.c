@@ -14,7 +14,20 @@ static struct lex_handset *last_handset(struct statement *st)
     return NULL;
 }
 
-/* handset NAME on LINK [repeat T] */
+/* The text behind press, held, release or idle. */
+static bool read_said(struct statement *st, char **text)
+{
+    struct token *token = statement_take(st);
+    if (token->kind != TOKEN_STRING) {
+        lex_fault(st->lx, token->place, "expected the text that it sends, in quotes");
+        return false;
+    }
+    g_free(*text);
+    *text = g_strdup(token->text);
+    return true;
+}
+
+/* handset NAME on LINK [repeat T] [idle "..."] */
 void read_handset(struct statement *st)
 {
     struct lexicon *lx = st->lx;
@@ -35,20 +48,8 @@ void read_handset(struct statement *st)
         !statement_time(st, "the time between the repeats of a held button", 10, 60000,
                         &handset->repeat))
         return;
+    if (statement_take_word(st, "idle") && !read_said(st, &handset->idle)) return;
     g_free(statement_title(st));
-}
-
-/* The text behind press, held or release. */
-static bool read_said(struct statement *st, char **text)
-{
-    struct token *token = statement_take(st);
-    if (token->kind != TOKEN_STRING) {
-        lex_fault(st->lx, token->place, "expected the text that it sends, in quotes");
-        return false;
-    }
-    g_free(*text);
-    *text = g_strdup(token->text);
-    return true;
 }
 
 static bool button_press(struct statement *st, void *target)
@@ -173,6 +174,7 @@ void lex_lamp_free(void *p)
 void lex_handset_free(void *p)
 {
     struct lex_handset *handset = p;
+    g_free(handset->idle);
     g_ptr_array_free(handset->buttons, TRUE);
     g_ptr_array_free(handset->sliders, TRUE);
     g_ptr_array_free(handset->lamps, TRUE);

@@ -513,6 +513,11 @@ static void put_handsets(GString *out, const struct lexicon *lx, enum table_form
         const struct lex_handset *handset = lx->handsets->pdata[i];
         for (unsigned k = 0; k < handset->buttons->len; k++)
             put_button(&table, handset, handset->buttons->pdata[k]);
+        if (handset->idle) {
+            table_cell(&table, "%s", handset->name);
+            table_cell(&table, "idle");
+            table_cell(&table, "when the last button is released \"%s\"", handset->idle);
+        }
         for (unsigned k = 0; k < handset->sliders->len; k++) {
             const struct lex_slider *slider = handset->sliders->pdata[k];
             table_cell(&table, "%s", handset->name);

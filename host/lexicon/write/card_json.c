@@ -335,6 +335,7 @@ static json_t *handset_json(const struct lexicon *lx, const struct lex_handset *
     json_t *all = json_pack("{s:s, s:s, s:o, s:o, s:o}", "name", handset->name, "link",
                             handset->link, "buttons", buttons, "sliders", sliders, "lamps", lamps);
     set_number(all, "repeat_ms", handset->repeat);
+    set_said(all, link, "idle", handset->idle);
     return all;
 }
 

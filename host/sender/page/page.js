@@ -211,6 +211,7 @@ class Handset {
         clearInterval(is.timer);
         key.classList.remove("now");
         if (is.row && is.row.release) send(is.row.release);
+        if (this.of.idle && !this.down.size) send(this.of.idle);
     }
 
     releaseAll() {

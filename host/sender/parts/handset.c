@@ -65,6 +65,20 @@ static void poll_button(struct rlx_handset *h, uint8_t i, uint32_t now, uint32_t
 }
 #endif
 
+#if RLX_HANDSET_BUTTON_COUNT && RLX_HANDSET_IDLE
+/* Sends what it sends when no button is down any more, behind all releases. */
+static void poll_idle(struct rlx_handset *h)
+{
+    bool idle = true;
+    for (uint8_t i = 0; i < RLX_HANDSET_BUTTON_COUNT; i++)
+        idle = idle && !h->button[i].down && !h->button[i].due;
+    if (!idle)
+        h->idle = false;
+    else if (!h->idle)
+        h->idle = say(h, RLX_HANDSET_ROWS, SAYS_PRESS);
+}
+#endif
+
 #if RLX_HANDSET_SLIDER_COUNT
 /* ---- sliders ---- */
 
@@ -97,6 +111,9 @@ uint32_t rlx_handset_poll(struct rlx_handset *h, uint32_t now_ms)
     uint32_t wait = UINT32_MAX, other;
 #if RLX_HANDSET_BUTTON_COUNT
     for (uint8_t i = 0; i < RLX_HANDSET_BUTTON_COUNT; i++) poll_button(h, i, now_ms, &wait);
+#endif
+#if RLX_HANDSET_BUTTON_COUNT && RLX_HANDSET_IDLE
+    poll_idle(h);
 #endif
 #if RLX_HANDSET_SLIDER_COUNT
     for (uint8_t i = 0; i < RLX_HANDSET_SLIDER_COUNT; i++) poll_slider(h, i, &wait);
@@ -131,6 +148,9 @@ int rlx_handset_init(RLX_HANDSET_INIT)
         h->button[i].due = h->button[i].row = 0;
         h->button[i].since = h->button[i].repeat = 0;
     }
+#endif
+#if RLX_HANDSET_BUTTON_COUNT && RLX_HANDSET_IDLE
+    h->idle = true;
 #endif
 #if RLX_HANDSET_SLIDER_COUNT
     for (uint8_t i = 0; i < RLX_HANDSET_SLIDER_COUNT; i++)

@@ -74,6 +74,16 @@ static bool is_down(const struct bench *bench, const struct lex_handset *handset
     return false;
 }
 
+static bool is_any_down(const struct bench *bench, const struct lex_handset *handset)
+{
+    bool any = false;
+    for (unsigned i = 0; i < bench->presses->len; i++) {
+        const struct press *p = bench->presses->pdata[i];
+        any |= p->handset == handset && p->down;
+    }
+    return any;
+}
+
 /* Two held together may be a button of their own: it comes before the plain one. */
 static struct press *press_of(struct bench *bench, const char *name, bool down)
 {
@@ -98,6 +108,7 @@ bool bench_press(struct bench *bench, const char *name, bool down)
     tell_use(p->end, p->handset, name, down ? "pressed" : "released");
     const char *says = down ? p->button->press : p->button->release;
     if (says) say(p->end, says);
+    if (!down && p->handset->idle && !is_any_down(bench, p->handset)) say(p->end, p->handset->idle);
     if (down && p->button->held && p->handset->repeat) repeat_later(p);
     return true;
 }
