@@ -14,6 +14,11 @@
 #define RAW_LINKS 2
 #endif
 
+#ifndef RAW_RING /* bytes of each ring: a power of two, 2..128, so that 8-bit indices are enough \
+                  */
+#define RAW_RING 128u
+#endif
+
 /* For board_start(raw_links, RAW_LINKS, baud). */
 extern struct rlx_link raw_links[RAW_LINKS];
 
