@@ -1,5 +1,6 @@
-/* A handset on a wire, for the emulated Cortex-M0: nobody can press its pins there, so its contacts
- * follow a script. The lights are pressed once the answer to the gate's button was understood. */
+/* A handset on a wire, for the emulated Cortex-M0: nobody can press its pins there. A hand that
+ * follows the answers presses up until the gate opens, then the lights, then the feeder until six
+ * answers came. */
 #include "board.h"
 #include "nursery_wand.h"
 #include "raw_links.h"
@@ -7,27 +8,35 @@
 
 static struct nursery_wand wand;
 static void *port;
-static bool opened;
+static bool opened, lit, stopped;
+static uint8_t fed;
 
 bool nursery_wand_on_button(struct nursery_wand *h, enum nursery_wand_button button)
 {
-    uint32_t now = board_millis();
     (void)h;
     switch (button) {
-    case NURSERY_WAND_BUTTON_UP: return now >= 1000 && now < 2000;
-    case NURSERY_WAND_BUTTON_LIGHTS: return opened && now < 2500;
-    case NURSERY_WAND_BUTTON_FEED: return now >= 3000 && now < 6000;
+    case NURSERY_WAND_BUTTON_UP: return !lit;
+    case NURSERY_WAND_BUTTON_LIGHTS: return opened && !lit;
+    case NURSERY_WAND_BUTTON_FEED: return stopped && fed < 6;
     }
     return false;
 }
 
+static bool is_about(const struct nursery_bench_heard *heard, const char *begins)
+{
+    uint8_t i = 0;
+    while (i < heard->count && begins[i] && heard->text[i] == begins[i]) i++;
+    return !begins[i];
+}
+
 void nursery_wand_on_heard(struct nursery_wand *h, const struct nursery_bench_heard *heard)
 {
-    static const char opens[] = "gate open";
-    uint8_t i = 0;
     (void)h;
-    while (i < heard->count && opens[i] && heard->text[i] == opens[i]) i++;
-    opened |= heard->what == NURSERY_BENCH_DONE && !opens[i];
+    if (heard->what > NURSERY_BENCH_ALREADY) return;
+    opened |= is_about(heard, "gate open");
+    lit |= is_about(heard, "beacon on");
+    stopped |= is_about(heard, "gate stop");
+    fed = (uint8_t)(fed + is_about(heard, "feed 60"));
 }
 
 bool nursery_wand_on_write(struct nursery_wand *h, const uint8_t *bytes, uint8_t count)
