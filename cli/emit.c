@@ -7,6 +7,7 @@
 #include <stdio.h>
 #include <string.h>
 
+#include "pages/pages.h"
 #include "rlx_cli.h"
 #include "sender/sender.h"
 
@@ -133,7 +134,7 @@ int verb_emit(int argc, char **argv)
     const char *to = directory ? directory : ".";
     if (sender || handset) {
         code = emit_sender(lx, image, sender, handset, to);
-    } else if (page && sender_write_page(lx, image, to, &error)) {
+    } else if (page && pages_write_sender(lx, image, to, &error)) {
         printf("%s: wrote %s.html\n", to, lx->name);
     } else if (!page && (bundle ? bundle_write(lx, image, to, port, &error)
                                 : lexicon_emit(lx, image, to, &error))) {

@@ -3,14 +3,15 @@
  * What goes over an endpoint is in host/endpoint. */
 #include "endpoint/modem_line.h"
 #include "endpoint/serve.h"
+#include "endpoint/web_bench.h"
 
 #include <glib-unix.h>
 #include <stdio.h>
 #include <string.h>
 #include <unistd.h>
 
+#include "pages/pages.h"
 #include "rlx_cli.h"
-#include "sender/sender.h"
 #include "world/talk/talk.h"
 
 #define LINE_MOST (1024u * 1024)
@@ -19,7 +20,8 @@ static struct {
     struct talk *talk;
     struct serve *serve;
     struct live *live;
-    struct web *web;          /* NULL: no pages */
+    struct web *web; /* NULL: no pages */
+    struct web_bench *page;
     struct modem_line *modem; /* for a board that is not simulated; NULL */
     GString *line;            /* of standard input */
 } s;
@@ -36,6 +38,7 @@ static void after(void *user)
     (void)user;
     serve_after(s.serve);
     talk_settle(s.talk);
+    web_bench_after(s.page);
     if (ferror(stdout)) live_quit(s.live);
 }
 
@@ -156,14 +159,17 @@ static bool open_devices(char **devices, bool anywhere, GError **error)
     return true;
 }
 
-/* The sender's page, for each link and for each handset, and the links themselves. */
+/* The bench, the sender's page for each link and for each handset, and the links themselves. */
 static bool open_web(const struct lexicon *lx, const struct image *image, const struct wanted *w,
-                     GError **error)
+                     bool *mistyped, GError **error)
 {
     s.web = web_new(w->web, w->anywhere, told, NULL, error);
     if (!s.web) return false;
-    char *page = sender_page(lx, image);
+    char *page = pages_bench(lx, image);
     web_page(s.web, "/", page);
+    g_free(page);
+    s.page = web_bench_new(s.web, "/bench", s.talk, mistyped);
+    page = pages_sender(lx, image);
     for (unsigned i = 0; i < lx->links->len + lx->handsets->len; i++) {
         const struct lex_link *link = i < lx->links->len ? lx->links->pdata[i] : NULL;
         const struct lex_handset *handset = link ? NULL : lx->handsets->pdata[i - lx->links->len];
@@ -180,11 +186,11 @@ static bool open_web(const struct lexicon *lx, const struct image *image, const 
 }
 
 static bool open_all(const struct lexicon *lx, const struct image *image, const struct wanted *w,
-                     GError **error)
+                     bool *mistyped, GError **error)
 {
     s.serve = serve_new(talk_bench(s.talk), told, NULL);
     if (w->modem) return open_modem(w, error);
-    if (w->web && !open_web(lx, image, w, error)) return false;
+    if (w->web && !open_web(lx, image, w, mistyped, error)) return false;
     if (!open_devices(w->devices, w->anywhere, error)) return false;
     bool some = w->terminals || w->ports || w->sockets;
     if ((w->devices || w->web) && !some) return true;
@@ -200,6 +206,7 @@ static bool go(const struct wanted *w, GError **error)
     s.live = live_new(talk_bench(s.talk), w->speed, after, NULL);
     s.line = g_string_new(NULL);
     serve_live(s.serve, s.live);
+    web_bench_live(s.page, s.live);
     if (s.modem) modem_line_live(s.modem, s.live);
     g_unix_fd_add(STDIN_FILENO, G_IO_IN | G_IO_HUP, on_input, NULL);
     fflush(stdout);
@@ -218,8 +225,9 @@ static bool run(struct lexicon *lx, const struct image *image, const struct want
     struct cli_trace *trace = cli_trace_begin(lx, w->json, w->vcd, error);
     options->trace = cli_trace_of(trace);
     bool ok = !*error && out && (s.talk = talk_new(lx, image, options, out, error)) != NULL &&
-              open_all(lx, image, w, error) && go(w, error);
+              open_all(lx, image, w, options->mistyped, error) && go(w, error);
     serve_free(s.serve);
+    web_bench_free(s.page);
     web_free(s.web);
     modem_line_free(s.modem);
     live_free(s.live);
@@ -280,7 +288,7 @@ int verb_serve(int argc, char **argv)
         {"unix", 0, 0, G_OPTION_ARG_STRING_ARRAY, &w.sockets,
          "the link on a socket in the file system", "LINK=PATH"},
         {"web", 0, 0, G_OPTION_ARG_STRING, &w.web,
-         "a page that commands the board, for a browser, and each link as a WebSocket",
+         "the board alive in a browser, a page that commands it, each link as a WebSocket",
          "[HOST:]PORT"},
         {"modem", 0, 0, G_OPTION_ARG_STRING, &w.modem,
          "the modem of this link for a board that is not simulated; no board is switched on",
@@ -331,7 +339,7 @@ int verb_serve(int argc, char **argv)
     options.bench.firmware = w.firmware;
     options.wire = w.wire;
     options.from = w.from;
-    options.bench.loads = w.loads;
+    options.bench.loads = w.loads || w.web; /* a page shows what hangs on the pins */
     options.bench.seed = (uint32_t)w.seed;
     bool ok = !w.world || cli_world(w.world, lx, &world);
     options.bench.world = world;

@@ -89,31 +89,6 @@ link bench serial 9600 frame line
 accept D05 glow "its command comes with the next board"
 EOF
 shot check "cd /tmp; say 'rlx check faulty.lexicon'; echo; say 'rlx check doubtful.lexicon'; echo; say 'rlx check --explain D08'; cd $PWD; say 'rlx check $tank'"
-cat >/tmp/design.lexicon <<'EOF'
-lexicon tank 1
-letters any-case    shorten 3
-output lamp   led      pin 5
-output gate   reverser open pin 7 until upper  close pin 8  safe stop
-input  upper  pin 22 pull up
-command lamp {on|off} (please)          => lamp
-command lamp on|up please               => lamp on
-command gate {open|close|stop}          => gate
-command erratic                         => erratic()
-link panel serial 1200 frame fixed 12 pad "."
-EOF
-cat >/tmp/senders.lexicon <<'EOF'
-lexicon tank 1
-output lamp   led      pin 5
-output gate   reverser open pin 7 until upper  close pin 8  safe stop
-input  upper  pin 22 pull up
-command lamp {on|off|toggle}            => lamp
-command gate {open|close|stop}          => gate
-link panel serial 1200 frame fixed 12 pad "."
-link skiff radio payload 24
-handset deck on skiff
-button up press "gate opne"
-EOF
-shot design "cd /tmp; say 'rlx check design.lexicon'; echo; say 'rlx check senders.lexicon'; cd $PWD"
 shot card "say 'rlx card $tank'"
 docs/screenshots/pages build/release/bin/rlx
-rm /tmp/faulty.lexicon /tmp/doubtful.lexicon /tmp/design.lexicon /tmp/senders.lexicon
+rm /tmp/faulty.lexicon /tmp/doubtful.lexicon

@@ -63,7 +63,7 @@ static void sleep_until(struct live *live, uint64_t next_us, bool late)
     if (live->timer) g_source_remove(live->timer);
     live->timer = 0;
     next_us = MIN(next_us, live->until_us);
-    if (next_us == UINT64_MAX && !late) return;
+    if ((next_us == UINT64_MAX && !late) || live->speed <= 0) return;
     double ms = late ? 0 : (double)(next_us - live->bench->world->now_us) / live->speed / 1000;
     live->timer = g_timeout_add(ms > 3600000 ? 3600000 : (guint)(ms + 0.999), on_timer, live);
 }
@@ -84,6 +84,30 @@ void live_now(struct live *live)
         live_quit(live);
     else
         sleep_until(live, world_next_us(world), late);
+}
+
+void live_pace(struct live *live, double speed)
+{
+    live_now(live);
+    live->real_us = g_get_monotonic_time();
+    live->begun_us = live->bench->world->now_us;
+    live->speed = speed;
+    live_now(live);
+}
+
+double live_speed(const struct live *live)
+{
+    return live->speed;
+}
+
+bool live_step(struct live *live)
+{
+    struct world *world = live->bench->world;
+    uint64_t next = world_next_us(world);
+    if (next == UINT64_MAX || next > live->until_us || bench_failure(live->bench)) return false;
+    while (world_step(world, next) && world_next_us(world) <= next) {}
+    live_pace(live, live->speed);
+    return true;
 }
 
 void live_on_break(struct live *live, bool (*stops)(void *user))

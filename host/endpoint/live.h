@@ -17,6 +17,11 @@ void live_free(struct live *live);
 
 /* All that is due by now happens: call it before and after something comes in from outside. */
 void live_now(struct live *live);
+/* From now on so fast; 0: it stands. */
+void live_pace(struct live *live, double speed);
+double live_speed(const struct live *live);
+/* While it stands: what happens next happens. False: nothing will. */
+bool live_step(struct live *live);
 /* Goes on until live_quit(), a failure of the bench, a signal that ends a program, or this virtual
  * time; UINT64_MAX: for ever. False: a signal ended it. */
 bool live_run(struct live *live, uint64_t until_us);

@@ -29,4 +29,21 @@ void web_page(struct web *web, const char *path, const char *html);
 struct endpoint *endpoint_web(struct web *web, const char *name, bool packets,
                               struct endpoint_calls calls);
 
+/* Texts in both directions, at this path: a page and what it shows. */
+struct web_channel;
+struct web_client;
+struct web_channel_calls {
+    void *user;
+    /* What is sent to it here comes before all that is sent to all. */
+    void (*opened)(void *user, struct web_client *client);
+    /* At most WEB_MESSAGE bytes; not ended by a 0. */
+    void (*came)(void *user, struct web_client *client, const char *text, gsize count);
+};
+
+struct web_channel *web_channel(struct web *web, const char *path, struct web_channel_calls calls);
+unsigned web_channel_count(const struct web_channel *channel);
+/* To one, or to all of them. Whoever does not read is hung up. */
+void web_send(struct web_client *client, const char *text);
+void web_send_all(struct web_channel *channel, const char *text);
+
 #endif

@@ -3,6 +3,8 @@
 #ifndef SENDER_H
 #define SENDER_H
 
+#include <jansson.h>
+
 #include "lexicon/write/table_image.h"
 
 /* Writes NAME_LINK.h and NAME_LINK.c into the folder, which is made where it is missing. False:
@@ -13,12 +15,9 @@ bool sender_write(const struct lexicon *lx, const struct image *image, const str
 /* The same, and NAME_HANDSET.h and NAME_HANDSET.c: buttons, sliders and lamps on top of it. */
 bool sender_write_handset(const struct lexicon *lx, const struct image *image,
                           const struct lex_handset *handset, const char *directory, GError **error);
-/* One HTML file, which needs no other: buttons, sliders, lamps and a conversation over each link
- * without a seal, for a browser. Owned by the caller. */
-char *sender_page(const struct lexicon *lx, const struct image *image);
-/* The same as NAME.html in the folder. */
-bool sender_write_page(const struct lexicon *lx, const struct image *image, const char *directory,
-                       GError **error);
+/* The lexicon for a page: {"card", "links", "handsets", "errors"}; without links that have a seal.
+ * Owned by the caller. */
+json_t *sender_json(const struct lexicon *lx, const struct image *image);
 /* In words: how often it sends a command, and how long it waits. Owned by the caller. */
 char *sender_manner(const struct lex_link *link);
 

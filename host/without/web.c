@@ -41,3 +41,25 @@ struct endpoint *endpoint_web(struct web *web, const char *name, bool packets,
     (void)web, (void)name, (void)packets, (void)calls;
     return NULL;
 }
+
+struct web_channel *web_channel(struct web *web, const char *path, struct web_channel_calls calls)
+{
+    (void)web, (void)path, (void)calls;
+    return NULL;
+}
+
+unsigned web_channel_count(const struct web_channel *channel)
+{
+    (void)channel;
+    return 0;
+}
+
+void web_send(struct web_client *client, const char *text)
+{
+    (void)client, (void)text;
+}
+
+void web_send_all(struct web_channel *channel, const char *text)
+{
+    (void)channel, (void)text;
+}

@@ -417,3 +417,20 @@ struct speaker *bench_speaker_to(const struct bench *bench, const struct end *en
     }
     return NULL;
 }
+
+bool board_input_is_on(const struct board *board, const struct lex_input *in)
+{
+    bool high, told = device_pin(board->device, (uint8_t)in->pin, &high);
+    return told && high != in->active_low;
+}
+
+const char *end_is(const struct end *end)
+{
+    bool high;
+    if (end->unplugged) return "unplugged";
+    if (end->bridge) return end->connected ? "connected" : "not connected";
+    if (end->of->state_pin == LEX_NO_PIN) return NULL;
+    bool up = device_pin(end->board->device, (uint8_t)end->of->state_pin, &high) &&
+              high != end->of->state_low;
+    return up ? "up" : "down";
+}

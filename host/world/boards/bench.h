@@ -151,6 +151,11 @@ struct speaker *bench_speaker(const struct bench *bench, const char *name);
 /* The first controller that speaks to this link, or NULL. */
 struct speaker *bench_speaker_to(const struct bench *bench, const struct end *end);
 
+/* By the level at its pin. */
+bool board_input_is_on(const struct board *board, const struct lex_input *in);
+/* What its other end is: "up", "down", "connected", "unplugged"; NULL: nothing tells. */
+const char *end_is(const struct end *end);
+
 /* ---- sending ---- */
 
 /* A line behind the lead of a link of keys, with its end. */
@@ -161,6 +166,9 @@ bool bench_say_bytes(struct end *end, const char *bytes, size_t count);
  * too much waits already. */
 bool bench_say(struct end *end, const char *text, size_t count);
 bool speaker_say(struct speaker *speaker, const char *text);
+/* The same as a sender of the link would send it: with address, tag and check around it, where no
+ * controller does that. */
+bool bench_say_around(struct end *end, const char *text);
 /* Whether a text message can come from it: digits, or a name. */
 bool bench_is_number(const char *number);
 /* Who writes text messages over this link from now on. */

@@ -18,14 +18,14 @@ struct press {
 
 static void on_repeat(void *data, uint32_t version);
 
-/* As the link wants it: with address, tag and check around it, where no controller does that. */
-static void say(struct end *end, const char *text)
+bool bench_say_around(struct end *end, const char *text)
 {
     bool bare = bench_speaker_to(end->board->bench, end) || !envelope_wanted(end->of);
     char *frame =
         bare ? g_strdup(text) : envelope_around(end->of, end->tags++ & (RLX_TAG_OPENS - 1u), text);
-    bench_say(end, frame, strlen(frame));
+    bool said = bench_say(end, frame, strlen(frame));
     g_free(frame);
+    return said;
 }
 
 /* Whether another button, which is something else beside this one, is held down meanwhile. */
@@ -51,7 +51,7 @@ static void on_repeat(void *data, uint32_t version)
 {
     struct press *p = data;
     if (!p->down || version != p->version) return;
-    if (!is_beside(p)) say(p->end, p->button->held);
+    if (!is_beside(p)) bench_say_around(p->end, p->button->held);
     repeat_later(p);
 }
 
@@ -107,8 +107,9 @@ bool bench_press(struct bench *bench, const char *name, bool down)
     p->version++;
     tell_use(p->end, p->handset, name, down ? "pressed" : "released");
     const char *says = down ? p->button->press : p->button->release;
-    if (says) say(p->end, says);
-    if (!down && p->handset->idle && !is_any_down(bench, p->handset)) say(p->end, p->handset->idle);
+    if (says) bench_say_around(p->end, says);
+    if (!down && p->handset->idle && !is_any_down(bench, p->handset))
+        bench_say_around(p->end, p->handset->idle);
     if (down && p->button->held && p->handset->repeat) repeat_later(p);
     return true;
 }
@@ -141,7 +142,7 @@ static bool slide_on(const struct board *board, const char *name, const char *va
             char *text = strcmp(slider->name, name) ? NULL : slid(slider, value);
             if (!text) continue;
             tell_use(end, handset, name, value);
-            say(end, text);
+            bench_say_around(end, text);
             g_free(text);
             return true;
         }

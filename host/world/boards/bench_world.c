@@ -79,15 +79,15 @@ static void join_air(struct medium *medium, struct end *end)
 static void begin_air(struct end *end, const struct air *air)
 {
     struct bench *bench = end->board->bench;
-    const struct world_file *file = bench->options->world;
+    const struct world_file *file = bench->options->world; /* NULL: nothing else is in the air */
     if (end->medium) return;
     struct medium *medium = g_new0(struct medium, 1);
     *medium = (struct medium){.bench = bench, .first = end};
-    medium->radio = radio_new(bench->world, file->seed + end->link, *air);
+    medium->radio = radio_new(bench->world, (file ? file->seed : 1) + end->link, *air);
     radio_watch(medium->radio, on_air, medium);
     g_ptr_array_add(bench->mediums, medium);
     join_air(medium, end);
-    for (unsigned i = 0; i < file->airs->len; i++) {
+    for (unsigned i = 0; file && i < file->airs->len; i++) {
         const struct world_join *join = &g_array_index(file->airs, struct world_join, i);
         if (end_at(bench, join->a) == end) join_air(medium, end_at(bench, join->b));
     }
@@ -127,6 +127,13 @@ static struct air air_of(const struct world_file *file, struct world_place place
     return air;
 }
 
+/* Who sends there what no controller sends. */
+static void join_sender(struct end *end)
+{
+    if (end->medium && !bench_speaker_to(end->board->bench, end))
+        end->sender = radio_join(end->medium->radio, on_nothing, NULL);
+}
+
 static void begin_airs(struct bench *bench, const struct world_file *file)
 {
     for (unsigned i = 0; i < file->airs->len; i++) {
@@ -145,11 +152,7 @@ static void begin_airs(struct bench *bench, const struct world_file *file)
         const struct world_change *c = &g_array_index(file->changes, struct world_change, i);
         if (c->what == WORLD_AIR) begin_air(end_at(bench, c->place), &c->air);
     }
-    for (unsigned i = 0; i < bench->ends->len; i++) {
-        struct end *end = bench->ends->pdata[i];
-        if (end->medium && !bench_speaker_to(bench, end))
-            end->sender = radio_join(end->medium->radio, on_nothing, NULL);
-    }
+    for (unsigned i = 0; i < bench->ends->len; i++) join_sender(bench->ends->pdata[i]);
 }
 
 /* ---- what is so from a time on ---- */
@@ -254,7 +257,11 @@ void bench_now(struct bench *bench, const struct world_file *more)
 {
     for (unsigned i = more->known; i < more->changes->len; i++) {
         const struct world_change *change = &g_array_index(more->changes, struct world_change, i);
-        if (change->what == WORLD_AIR) begin_air(end_at(bench, change->place), &change->air);
+        struct end *end = change->what == WORLD_AIR ? end_at(bench, change->place) : NULL;
+        if (end && !end->medium) {
+            begin_air(end, &change->air);
+            join_sender(end);
+        }
         make_so(bench, change);
     }
 }

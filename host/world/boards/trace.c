@@ -122,7 +122,7 @@ static void put_event(const struct trace *t, uint64_t now_us, const struct board
     put_line(t, line);
 }
 
-void trace_sight(void *user, const struct sight *sight)
+const char *trace_word(const struct sight *sight)
 {
     static const char *const words[] = {
         [SIGHT_SAID] = "said",    [SIGHT_ANSWERED] = "answered", [SIGHT_KNOWN] = "known",
@@ -130,11 +130,16 @@ void trace_sight(void *user, const struct sight *sight)
         [SIGHT_LAMP] = "lamp",    [SIGHT_HANDSET] = "handset",   [SIGHT_BRIDGE] = "bridge",
         [SIGHT_LOST] = "dropped", [SIGHT_RESET] = "reset",       [SIGHT_WIRE] = "modem",
         [SIGHT_BUSY] = "busy"};
+    if (sight->kind == SIGHT_AIR) return radio_words[sight->air];
+    if (sight->kind == SIGHT_WIRE && sight->own) return "to modem";
+    return sight->kind < G_N_ELEMENTS(words) ? words[sight->kind] : NULL;
+}
+
+void trace_sight(void *user, const struct sight *sight)
+{
     const struct trace *t = user;
     uint64_t now = sight->board->bench->world->now_us;
-    const char *word = sight->kind < G_N_ELEMENTS(words) ? words[sight->kind] : NULL;
-    if (sight->kind == SIGHT_AIR) word = radio_words[sight->air];
-    if (sight->kind == SIGHT_WIRE && sight->own) word = "to modem";
+    const char *word = trace_word(sight);
     if (sight->kind == SIGHT_OUT || sight->kind == SIGHT_IN)
         put_event(t, now, sight->board, sight->event);
     else if (word)

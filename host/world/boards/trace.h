@@ -12,6 +12,8 @@ struct trace *trace_begin(const struct lexicon *lx, const char *file, GError **e
 /* Ends it; false and an error where something could not be written. */
 bool trace_end(struct trace *trace, GError **error);
 
+/* What happened, in a word: "said", "answered"; NULL: it is no text, or not recorded. */
+const char *trace_word(const struct sight *sight);
 /* A watcher of a bench; its user is the trace. */
 void trace_sight(void *trace, const struct sight *sight);
 

@@ -6,24 +6,6 @@
 #include "lexicon/kind.h"
 #include "world/talk/talk_parts.h"
 
-static bool input_is_on(const struct board *board, const struct lex_input *in)
-{
-    bool high, told = device_pin(board->device, (uint8_t)in->pin, &high);
-    return told && high != in->active_low;
-}
-
-/* "up", "down"; NULL: it is neither. */
-static const char *link_is(const struct end *end)
-{
-    bool high;
-    if (end->unplugged) return "unplugged";
-    if (end->bridge) return end->connected ? "connected" : "not connected";
-    if (end->of->state_pin == LEX_NO_PIN) return NULL;
-    bool up = device_pin(end->board->device, (uint8_t)end->of->state_pin, &high) &&
-              high != end->of->state_low;
-    return up ? "up" : "down";
-}
-
 static void put(GString *to, const char *before, const char *name, const char *is)
 {
     g_string_append_printf(to, "%s%s %s", before, name, is);
@@ -51,13 +33,13 @@ void talk_status(const struct talk *t)
     g_string_truncate(text, 0);
     for (unsigned i = 0; lx && i < lx->inputs->len; i++) {
         const struct lex_input *in = lx->inputs->pdata[i];
-        put(text, i ? ", " : "# inputs: ", in->name, input_is_on(board, in) ? "on" : "off");
+        put(text, i ? ", " : "# inputs: ", in->name, board_input_is_on(board, in) ? "on" : "off");
     }
     if (text->len) fprintf(t->out, "%s\n", text->str);
     g_string_truncate(text, 0);
     for (unsigned i = 0; lx && i < t->bench->ends->len; i++) {
         const struct end *end = t->bench->ends->pdata[i];
-        const char *is = link_is(end);
+        const char *is = end_is(end);
         if (is) put(text, text->len ? ", " : "# links: ", end->name, is);
     }
     if (text->len) fprintf(t->out, "%s\n", text->str);
@@ -93,11 +75,11 @@ char *talk_glance(const struct talk *t, unsigned width)
     if (seen) glance_outputs(text, room, board, false);
     for (unsigned i = 0; seen && i < board->lx->inputs->len; i++) {
         const struct lex_input *in = board->lx->inputs->pdata[i];
-        if (input_is_on(board, in)) glance(text, room, in->name, "on");
+        if (board_input_is_on(board, in)) glance(text, room, in->name, "on");
     }
     for (unsigned i = 0; seen && i < board->ends->len; i++) {
         const struct end *end = board->ends->pdata[i];
-        if (link_is(end)) glance(text, room, end->name, link_is(end));
+        if (end_is(end)) glance(text, room, end->name, end_is(end));
     }
     if (seen) glance_outputs(text, room, board, true);
     if (strlen(clock) <= width) g_string_append_printf(text, "%s%s", text->len ? "  " : "", clock);

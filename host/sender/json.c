@@ -4,15 +4,11 @@
 #include <jansson.h>
 #include <string.h>
 
-#include "bundle/sources.h"
 #include "lexicon/framing.h"
 #include "lexicon/write/card.h"
-#include "lexicon/write/emit.h"
 #include "rlx/def/errors.h"
 #include "sender/sender.h"
 #include "sender/sender_parts.h"
-
-/* ---- the lexicon, for the page ---- */
 
 static json_t *request_json(const struct sender *s, const struct request *r)
 {
@@ -117,7 +113,7 @@ static json_t *errors_json(void)
     return all;
 }
 
-static json_t *page_json(const struct lexicon *lx, const struct image *image)
+json_t *sender_json(const struct lexicon *lx, const struct image *image)
 {
     json_t *links = json_array(), *handsets = json_array();
     char *card = lexicon_card_json(lx, image);
@@ -132,72 +128,6 @@ static json_t *page_json(const struct lexicon *lx, const struct image *image)
     }
     json_t *all = json_pack("{s:o, s:o, s:o, s:o}", "card", json_loads(card, 0, NULL), "links",
                             links, "handsets", handsets, "errors", errors_json());
-    free(card);
+    g_free(card);
     return all;
-}
-
-/* ---- the file ---- */
-
-/* As a browser reads it: nothing of it is markup. */
-static char *in_script(const json_t *json)
-{
-    char *text = json_dumps(json, JSON_COMPACT);
-    char **parts = g_strsplit(text, "<", -1), *safe = g_strjoinv("\\u003c", parts);
-    g_strfreev(parts);
-    free(text);
-    return safe;
-}
-
-static const char *part(GHashTable *sources, const char *name)
-{
-    char *path = g_strconcat("host/sender/page/", name, NULL);
-    const char *text = bundle_source(sources, path);
-    if (!text) g_error("the tool lacks its own source %s", path);
-    g_free(path);
-    return text;
-}
-
-/* Puts `text` in the place of "@NAME@". */
-static void put_in(GString *page, const char *name, const char *text)
-{
-    char *mark = g_strconcat("@", name, "@", NULL), *at = strstr(page->str, mark);
-    if (!at) g_error("page.html has no %s", mark);
-    gssize where = at - page->str;
-    g_string_erase(page, where, (gssize)strlen(mark));
-    g_string_insert(page, where, text);
-    g_free(mark);
-}
-
-bool sender_write_page(const struct lexicon *lx, const struct image *image, const char *directory,
-                       GError **error)
-{
-    char *name = g_strconcat(lx->name, ".html", NULL), *page = sender_page(lx, image);
-    bool ok = emit_write(directory, &name, &page, 1, error);
-    g_free(name), g_free(page);
-    return ok;
-}
-
-char *sender_page(const struct lexicon *lx, const struct image *image)
-{
-    static const char *const scripts[] = {"frames.js", "client.js", "lines.js", "slots.js",
-                                          "page.js"};
-    GHashTable *sources = bundle_sources();
-    GString *page = g_string_new(part(sources, "page.html")), *script = g_string_new(NULL);
-    json_t *json = page_json(lx, image);
-    char *made = lexicon_made_by(lx, true);
-    char *name = g_markup_escape_text(lx->title ? lx->title : lx->name, -1);
-    char *title = g_strconcat("<title>", name, "</title>", NULL);
-    char *lexicon = in_script(json);
-    for (unsigned i = 0; i < G_N_ELEMENTS(scripts); i++)
-        g_string_append(script, part(sources, scripts[i]));
-    put_in(page, "MADE", made);
-    put_in(page, "TITLE", title);
-    put_in(page, "STYLE", part(sources, "page.css"));
-    put_in(page, "LEXICON", lexicon);
-    put_in(page, "SCRIPT", script->str);
-    g_free(lexicon), g_free(title), g_free(name), g_free(made);
-    json_decref(json);
-    g_string_free(script, TRUE);
-    g_hash_table_destroy(sources);
-    return g_string_free(page, FALSE);
 }

@@ -1,8 +1,6 @@
 /* The page: what stands on it for the chosen link, and what happens when somebody presses.
  * The link's client does the sending; a line carries the bytes.
  * All that is shown of the device is what it answered. */
-const lexicon = JSON.parse(document.getElementById("lexicon").textContent);
-const at = id => document.getElementById(id);
 const served = location.protocol.startsWith("http");
 for (const link of lexicon.links) link.card = lexicon.card.links.find(c => c.name === link.name);
 
@@ -26,15 +24,11 @@ const keep = {
 const began = performance.now();
 
 function tell(way, text, kind, bytes) {
-    const log = at("log"), below = log.scrollHeight - log.scrollTop - log.clientHeight < 40;
     const seconds = ((performance.now() - began) / 1000).toFixed(2);
-    const shown = text.replace(/[\x00-\x1f\x7f]/g, c => `<${c.charCodeAt(0).toString(16).padStart(2, "0")}>`);
     const row = element("li", { class: way === ">" ? "out" : "in" }, element("time", {}, `${seconds} s`),
-                        element("span", { class: "way" }, way), element("span", { class: kind || "" }, shown));
+                        element("span", { class: "way" }, way), element("span", { class: kind || "" }, shownText(text)));
     if (bytes) row.append(element("span", { class: "numbers" }, Array.from(bytes, b => b.toString(16).padStart(2, "0")).join(" ")));
-    log.append(row);
-    while (log.children.length > MOST_ROWS) log.firstChild.remove();
-    if (below) log.scrollTop = log.scrollHeight;
+    addRow(at("log"), row, MOST_ROWS);
 }
 
 function say(state, kind) {

@@ -44,17 +44,6 @@ function textText(slot, given) {
     return rest ? given : `"${given}"`;
 }
 
-const element = (name, attributes = {}, ...inside) => {
-    const e = document.createElement(name);
-    for (const [key, value] of Object.entries(attributes)) {
-        if (key === "class") e.className = value;
-        else if (value === true) e.setAttribute(key, "");
-        else if (value !== false && value !== undefined) e.setAttribute(key, value);
-    }
-    e.append(...inside);
-    return e;
-};
-
 /* A slider and a field for a number that fits one. */
 function numberField(slot, label) {
     const slides = (slot.form === "whole" || slot.form === "fraction") && slot.high !== slot.low;

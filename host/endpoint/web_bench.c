@@ -1,0 +1,365 @@
+/* Shows a bench to pages: a snapshot for whoever opens one, then what changes.
+ * Outputs and inputs are compared with what was sent last, at most 60 times a second; texts go when
+ * they come.
+ * It draws nothing, and knows no kind of output. */
+#include "endpoint/web_bench.h"
+
+#include <jansson.h>
+#include <string.h>
+
+#include "lexicon/kind.h"
+#include "lexicon/write/table_image.h"
+
+#define PROTOCOL   1
+#define EVERY_MS   16u
+#define KEPT       300u /* texts, for a page that is opened later */
+#define SPEED_MOST 1000.0
+
+struct web_bench {
+    struct web_channel *channel;
+    struct talk *talk;
+    struct bench *bench;
+    struct live *live;
+    bool *mistyped;
+    GHashTable *shown; /* name -> its JSON as it was sent last */
+    GQueue *texts;     /* char *: JSON */
+    guint timer;
+};
+
+static json_t *seconds(const struct web_bench *w)
+{
+    return json_real((double)w->bench->world->now_us / 1e6);
+}
+
+/* Takes the JSON over. Owned by the caller. */
+static char *text_of(json_t *json)
+{
+    char *text = json_dumps(json, JSON_COMPACT | JSON_REAL_PRECISION(12));
+    json_decref(json);
+    return text;
+}
+
+static void send_all(const struct web_bench *w, json_t *json)
+{
+    char *text = text_of(json);
+    web_send_all(w->channel, text);
+    free(text);
+}
+
+/* Bytes that are no UTF-8 become what a page can show. */
+static json_t *string_of(const char *text, gsize count)
+{
+    char *valid = g_utf8_make_valid(text, (gssize)count);
+    json_t *json = json_string(valid);
+    g_free(valid);
+    return json;
+}
+
+/* ---- outputs, inputs, links ---- */
+
+static json_t *output_state(const struct board *board, unsigned i)
+{
+    const struct lex_output *out = board->lx->outputs->pdata[i];
+    const struct loads *l = board->loads;
+    char *state = lex_kind_of(out)->state(&board->driven, out);
+    json_t *all = json_pack("{s:s, s:b}", "state", state, "safe",
+                            (int)lex_kind_of(out)->is_safe(&board->driven, out));
+    g_free(state);
+    if (l)
+        json_object_update_new(all, json_pack("{s:b, s:i, s:[i, i], s:i}", "on",
+                                              (int)loads_is_on(l, i), "looks",
+                                              (int)loads_looks(l, i), "speed", loads_speed(l, i, 0),
+                                              loads_speed(l, i, 1), "place", loads_place(l, i)));
+    return all;
+}
+
+static char *name_on(const struct board *board, const char *name)
+{
+    return *board->name ? g_strdup_printf("%s.%s", board->name, name) : g_strdup(name);
+}
+
+/* Adds what is so by now to an object, and keeps it; `all`: also what was sent before. */
+static void add_state(const struct web_bench *w, json_t *to, const char *name, json_t *is, bool all)
+{
+    char *text = json_dumps(is, JSON_COMPACT);
+    const char *before = g_hash_table_lookup(w->shown, name);
+    if (all || !before || strcmp(before, text) != 0) json_object_set(to, name, is);
+    g_hash_table_insert(w->shown, g_strdup(name), g_strdup(text));
+    json_decref(is);
+    free(text);
+}
+
+static void add_board(const struct web_bench *w, json_t *to, const struct board *board, bool all)
+{
+    for (unsigned i = 0; i < board->lx->outputs->len; i++) {
+        const struct lex_output *out = board->lx->outputs->pdata[i];
+        char *name = name_on(board, out->name);
+        if (!out->members->len) add_state(w, to, name, output_state(board, i), all);
+        g_free(name);
+    }
+    for (unsigned i = 0; i < board->lx->inputs->len; i++) {
+        const struct lex_input *in = board->lx->inputs->pdata[i];
+        char *name = name_on(board, in->name);
+        add_state(w, to, name, json_pack("{s:b}", "on", (int)board_input_is_on(board, in)), all);
+        g_free(name);
+    }
+}
+
+static json_t *states(const struct web_bench *w, bool all)
+{
+    json_t *to = json_object();
+    for (unsigned i = 0; i < w->bench->boards->len; i++) {
+        const struct board *board = w->bench->boards->pdata[i];
+        if (!device_is_outside(board->device)) add_board(w, to, board, all);
+    }
+    for (unsigned i = 0; i < w->bench->ends->len; i++) {
+        const struct end *end = w->bench->ends->pdata[i];
+        const char *is = end_is(end);
+        char *name = g_strconcat("link ", end->name, NULL);
+        if (is) add_state(w, to, name, json_pack("{s:s}", "state", is), all);
+        g_free(name);
+    }
+    return to;
+}
+
+/* ---- what is there ---- */
+
+static json_t *output_json(const struct board *board, const struct lex_output *out)
+{
+    char *wiring = lex_kind_of(out)->wiring(out), *name = name_on(board, out->name);
+    char *safe = lex_kind_of(out)->safe_text(out);
+    json_t *all =
+        json_pack("{s:s, s:s, s:s?, s:s, s:s}", "name", name, "kind", lex_output_kinds[out->kind],
+                  "title", out->title, "wiring", wiring, "safe", safe);
+    if (out->range && out->range->scaled)
+        json_object_set_new(all, "range",
+                            json_pack("[i, i]", (int)out->range->to_low, (int)out->range->to_high));
+    g_free(wiring), g_free(name), g_free(safe);
+    return all;
+}
+
+static json_t *input_json(const struct board *board, const struct lex_input *in)
+{
+    char *name = name_on(board, in->name);
+    json_t *all =
+        json_pack("{s:s, s:s?, s:i}", "name", name, "title", in->title, "pin", (int)in->pin);
+    g_free(name);
+    return all;
+}
+
+static json_t *end_json(const struct end *end)
+{
+    return json_pack("{s:s, s:s, s:s, s:b}", "name", end->name, "medium",
+                     lex_media[end->of->medium], "frame", lex_frames[end->of->frame], "message",
+                     (int)(end->of->medium == LEX_SMS));
+}
+
+static json_t *lines_json(const struct web_bench *w)
+{
+    json_t *all = json_array();
+    GPtrArray *lines = talk_tool_lines(w->talk);
+    for (unsigned i = 0; i < lines->len; i++)
+        json_array_append_new(all, json_string(lines->pdata[i]));
+    g_ptr_array_free(lines, TRUE);
+    return all;
+}
+
+static json_t *snapshot(const struct web_bench *w)
+{
+    json_t *outputs = json_array(), *inputs = json_array(), *links = json_array(),
+           *texts = json_array();
+    for (unsigned i = 0; i < w->bench->boards->len; i++) {
+        const struct board *board = w->bench->boards->pdata[i];
+        for (unsigned k = 0; k < board->lx->outputs->len; k++) {
+            const struct lex_output *out = board->lx->outputs->pdata[k];
+            if (!out->members->len) json_array_append_new(outputs, output_json(board, out));
+        }
+        for (unsigned k = 0; k < board->lx->inputs->len; k++)
+            json_array_append_new(inputs, input_json(board, board->lx->inputs->pdata[k]));
+    }
+    for (unsigned i = 0; i < w->bench->ends->len; i++)
+        json_array_append_new(links, end_json(w->bench->ends->pdata[i]));
+    for (const GList *t = w->texts->head; t; t = t->next)
+        json_array_append_new(texts, json_loads(t->data, 0, NULL));
+    const struct board *first = w->bench->boards->pdata[0];
+    return json_pack("{s:s, s:i, s:s, s:o, s:f, s:b, s:o, s:o, s:o, s:o, s:o, s:o}", "is", "bench",
+                     "protocol", PROTOCOL, "lexicon", first->lx->name, "t", seconds(w), "speed",
+                     w->live ? live_speed(w->live) : 1.0, "loads", (int)(first->loads != NULL),
+                     "outputs", outputs, "inputs", inputs, "links", links, "tool", lines_json(w),
+                     "texts", texts, "states", states(w, true));
+}
+
+/* ---- what happens ---- */
+
+static void on_sight(void *user, const struct sight *sight)
+{
+    struct web_bench *w = user;
+    const char *what = trace_word(sight);
+    if (!what || sight->kind == SIGHT_WIRE) return;
+    char *text = text_of(json_pack("{s:s, s:o, s:s, s:s, s:o, s:s?}", "is", "text", "t", seconds(w),
+                                   "what", what, "who", sight->name ? sight->name : "", "text",
+                                   string_of(sight->text ? sight->text : "", sight->count),
+                                   "number", sight->number));
+    web_send_all(w->channel, text);
+    g_queue_push_tail(w->texts, g_strdup(text));
+    if (g_queue_get_length(w->texts) > KEPT) g_free(g_queue_pop_head(w->texts));
+    free(text);
+}
+
+static void send_changes(const struct web_bench *w)
+{
+    json_t *changed = states(w, false);
+    if (!json_object_size(changed)) {
+        json_decref(changed);
+        return;
+    }
+    send_all(w, json_pack("{s:s, s:o, s:o}", "is", "states", "t", seconds(w), "states", changed));
+}
+
+/* While somebody looks: the clock goes on, so that what moves is seen on its way. */
+static gboolean on_timer(gpointer user)
+{
+    struct web_bench *w = user;
+    if (!web_channel_count(w->channel)) {
+        w->timer = 0;
+        return G_SOURCE_REMOVE;
+    }
+    if (w->live) live_now(w->live);
+    send_changes(w);
+    return G_SOURCE_CONTINUE;
+}
+
+void web_bench_after(struct web_bench *w)
+{
+    if (w && web_channel_count(w->channel) && !w->timer)
+        w->timer = g_timeout_add(EVERY_MS, on_timer, w);
+}
+
+/* ---- what somebody does ---- */
+
+static void send_wrong(struct web_client *client, const char *what, const char *why)
+{
+    char *text = text_of(json_pack("{s:s, s:o, s:s}", "is", "wrong", "what",
+                                   string_of(what, strlen(what)), "why", why));
+    web_send(client, text);
+    free(text);
+}
+
+/* {"do": "say", "over": "skiff", "text": "pump on"}: as a sender of that link says it; "from": the
+ * number of a text message; "bare": true: without address, tag and check around it. */
+static const char *do_say(const struct web_bench *w, const json_t *asked)
+{
+    const char *over = NULL, *text = NULL, *from = NULL;
+    int bare = 0;
+    if (json_unpack((json_t *)asked, "{s:s, s:s, s?s, s?b}", "over", &over, "text", &text, "from",
+                    &from, "bare", &bare) != 0)
+        return "expected \"over\" and \"text\"";
+    struct speaker *speaker = bench_speaker(w->bench, over);
+    struct end *end = bench_end(w->bench, over);
+    if (speaker) return speaker_say(speaker, text) ? NULL : "it is too long, or too much waits";
+    if (!end) return "there is no such link";
+    if (from && !bench_is_number(from)) return "the sender's number is none";
+    if (from && end->of->medium == LEX_SMS) bench_write_as(end, from);
+    if (end->of->frame == LEX_FRAME_KEYS && !(end->of->lead && *text == end->of->lead)) {
+        bench_type(end, text, strlen(text));
+        bench_was_typed(end, text, strlen(text));
+        return NULL;
+    }
+    bool said = bare ? bench_say(end, text, strlen(text)) : bench_say_around(end, text);
+    return said ? NULL : "it is too long, or too much waits";
+}
+
+/* {"do": "tool", "line": "jam gate"}: what stands behind "! " in rlx talk. */
+static const char *do_tool(const struct web_bench *w, const json_t *asked)
+{
+    const char *line = NULL;
+    if (json_unpack((json_t *)asked, "{s:s}", "line", &line) != 0) return "expected \"line\"";
+    bool before = *w->mistyped;
+    *w->mistyped = false;
+    char *whole = g_strconcat("! ", line, NULL);
+    talk_line(w->talk, whole, strlen(whole));
+    g_free(whole);
+    bool wrong = *w->mistyped;
+    *w->mistyped = before || wrong;
+    return wrong ? "it means nothing here" : NULL;
+}
+
+/* {"do": "pace", "speed": 0}: it stands; "step": true: what happens next happens. */
+static const char *do_pace(const struct web_bench *w, const json_t *asked)
+{
+    double speed = 0;
+    int step = 0;
+    if (json_unpack((json_t *)asked, "{s?F, s?b}", "speed", &speed, "step", &step) != 0)
+        return "expected \"speed\"";
+    if (!(speed >= 0 && speed <= SPEED_MOST)) return "0 to 1000 are possible";
+    live_pace(w->live, speed);
+    if (step && !live_step(w->live)) return "nothing will happen by itself";
+    send_all(w, json_pack("{s:s, s:o, s:f}", "is", "pace", "t", seconds(w), "speed",
+                          live_speed(w->live)));
+    return NULL;
+}
+
+static void came(void *user, struct web_client *client, const char *text, gsize count)
+{
+    static const struct {
+        const char *word;
+        const char *(*run)(const struct web_bench *w, const json_t *asked);
+    } known[] = {{"say", do_say}, {"tool", do_tool}, {"pace", do_pace}};
+    struct web_bench *w = user;
+    json_t *asked = json_loadb(text, count, JSON_REJECT_DUPLICATES, NULL);
+    const char *word = asked ? json_string_value(json_object_get(asked, "do")) : NULL;
+    const char *wrong = "expected an object with \"do\": say, tool or pace";
+    if (w->live) live_now(w->live);
+    for (unsigned i = 0; w->live && word && i < G_N_ELEMENTS(known); i++)
+        if (!strcmp(known[i].word, word)) wrong = known[i].run(w, asked);
+    if (wrong) {
+        char *shown = g_strndup(text, MIN(count, 120));
+        send_wrong(client, shown, wrong);
+        g_free(shown);
+    }
+    json_decref(asked);
+    if (w->live) live_now(w->live);
+    send_changes(w);
+}
+
+static void opened(void *user, struct web_client *client)
+{
+    struct web_bench *w = user;
+    if (w->live) live_now(w->live);
+    send_changes(w); /* to those who are there already */
+    char *text = text_of(snapshot(w));
+    web_send(client, text);
+    free(text);
+    if (!w->timer) w->timer = g_timeout_add(EVERY_MS, on_timer, w);
+}
+
+/* ---- begin and end ---- */
+
+struct web_bench *web_bench_new(struct web *web, const char *path, struct talk *talk,
+                                bool *mistyped)
+{
+    struct web_bench *w = g_new0(struct web_bench, 1);
+    *w =
+        (struct web_bench){.talk = talk,
+                           .bench = talk_bench(talk),
+                           .mistyped = mistyped,
+                           .texts = g_queue_new(),
+                           .shown = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free)};
+    w->channel = web_channel(web, path, (struct web_channel_calls){w, opened, came});
+    bench_watch(w->bench, on_sight, w);
+    return w;
+}
+
+void web_bench_live(struct web_bench *w, struct live *live)
+{
+    if (w) w->live = live;
+}
+
+void web_bench_free(struct web_bench *w)
+{
+    if (!w) return;
+    if (w->timer) g_source_remove(w->timer);
+    g_queue_free_full(w->texts, g_free);
+    g_hash_table_destroy(w->shown);
+    g_free(w);
+}
