@@ -261,8 +261,8 @@ static const char *do_say(const struct web_bench *w, const json_t *asked)
     if (from && !bench_is_number(from)) return "the sender's number is none";
     if (from && end->of->medium == LEX_SMS) bench_write_as(end, from);
     if (end->of->frame == LEX_FRAME_KEYS && !(end->of->lead && *text == end->of->lead)) {
-        bench_type(end, text, strlen(text));
         bench_was_typed(end, text, strlen(text));
+        bench_type(end, text, strlen(text));
         return NULL;
     }
     bool said = bare ? bench_say(end, text, strlen(text)) : bench_say_around(end, text);
@@ -280,7 +280,7 @@ static const char *do_tool(const struct web_bench *w, const json_t *asked)
     talk_line(w->talk, whole, strlen(whole));
     g_free(whole);
     bool wrong = *w->mistyped;
-    *w->mistyped = before || wrong;
+    *w->mistyped = before; /* who sent it is told */
     return wrong ? "it means nothing here" : NULL;
 }
 

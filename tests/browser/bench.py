@@ -58,7 +58,8 @@ class Board:
 
     def __exit__(self, *what):
         self.process.terminate()
-        self.code = self.process.wait(10)
+        if (code := self.process.wait(10)) != 0:
+            is_so("the board ends without a fault", 0, (code, self.said()[-2000:]))
 
 
 def browser(width=1280, height=900):
