@@ -159,6 +159,24 @@ static bool open_devices(char **devices, bool anywhere, GError **error)
     return true;
 }
 
+static void put_path(GString *head, const char *word, const char *path)
+{
+    char *whole = path ? g_canonicalize_filename(path, NULL) : NULL;
+    if (whole) g_string_append_printf(head, "%s%s \"%s\"", head->len ? " " : "", word, whole);
+    g_free(whole);
+}
+
+/* The head of a scene that plays on such a bench, wherever the file is. Owned by the caller. */
+static char *scene_head(const struct lexicon *lx, const struct wanted *w)
+{
+    GString *head = g_string_new(NULL);
+    put_path(head, "lexicon", lx->file);
+    put_path(head, "world", w->world);
+    put_path(head, "firmware", w->firmware);
+    g_string_append_printf(head, " loads seed %" G_GINT64_FORMAT, w->seed);
+    return g_string_free(head, FALSE);
+}
+
 /* The bench, the sender's page for each link and for each handset, and the links themselves. */
 static bool open_web(const struct lexicon *lx, const struct image *image, const struct wanted *w,
                      bool *mistyped, GError **error)
@@ -168,7 +186,9 @@ static bool open_web(const struct lexicon *lx, const struct image *image, const 
     char *page = pages_bench(lx, image);
     web_page(s.web, "/", page);
     g_free(page);
-    s.page = web_bench_new(s.web, "/bench", s.talk, mistyped);
+    char *scene = scene_head(lx, w);
+    s.page = web_bench_new(s.web, "/bench", s.talk, scene, mistyped);
+    g_free(scene);
     page = pages_sender(lx, image);
     for (unsigned i = 0; i < lx->links->len + lx->handsets->len; i++) {
         const struct lex_link *link = i < lx->links->len ? lx->links->pdata[i] : NULL;

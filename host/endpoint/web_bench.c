@@ -21,6 +21,7 @@ struct web_bench {
     struct bench *bench;
     struct live *live;
     bool *mistyped;
+    char *scene;       /* the head of one */
     GHashTable *shown; /* name -> its JSON as it was sent last */
     GQueue *texts;     /* char *: JSON */
     guint timer;
@@ -182,11 +183,12 @@ static json_t *snapshot(const struct web_bench *w)
     for (const GList *t = w->texts->head; t; t = t->next)
         json_array_append_new(texts, json_loads(t->data, 0, NULL));
     const struct board *first = w->bench->boards->pdata[0];
-    return json_pack("{s:s, s:i, s:s, s:o, s:f, s:b, s:o, s:o, s:o, s:o, s:o, s:o}", "is", "bench",
-                     "protocol", PROTOCOL, "lexicon", first->lx->name, "t", seconds(w), "speed",
-                     w->live ? live_speed(w->live) : 1.0, "loads", (int)(first->loads != NULL),
-                     "outputs", outputs, "inputs", inputs, "links", links, "tool", lines_json(w),
-                     "texts", texts, "states", states(w, true));
+    return json_pack("{s:s, s:i, s:s, s:o, s:f, s:b, s:o, s:o, s:o, s:o, s:o, s:o, s:s}", "is",
+                     "bench", "protocol", PROTOCOL, "lexicon", first->lx->name, "t", seconds(w),
+                     "speed", w->live ? live_speed(w->live) : 1.0, "loads",
+                     (int)(first->loads != NULL), "outputs", outputs, "inputs", inputs, "links",
+                     links, "tool", lines_json(w), "texts", texts, "states", states(w, true),
+                     "scene", w->scene);
 }
 
 /* ---- what happens ---- */
@@ -336,11 +338,12 @@ static void opened(void *user, struct web_client *client)
 /* ---- begin and end ---- */
 
 struct web_bench *web_bench_new(struct web *web, const char *path, struct talk *talk,
-                                bool *mistyped)
+                                const char *scene, bool *mistyped)
 {
     struct web_bench *w = g_new0(struct web_bench, 1);
     *w =
         (struct web_bench){.talk = talk,
+                           .scene = g_strdup(scene),
                            .bench = talk_bench(talk),
                            .mistyped = mistyped,
                            .texts = g_queue_new(),
@@ -361,5 +364,6 @@ void web_bench_free(struct web_bench *w)
     if (w->timer) g_source_remove(w->timer);
     g_queue_free_full(w->texts, g_free);
     g_hash_table_destroy(w->shown);
+    g_free(w->scene);
     g_free(w);
 }

@@ -84,6 +84,6 @@ bool pages_write_sender(const struct lexicon *lx, const struct image *image, con
 char *pages_bench(const struct lexicon *lx, const struct image *image)
 {
     static const char *const styles[] = {"base.css", "bench.css", NULL};
-    static const char *const scripts[] = {"base.js", "draw.js", "bench.js", NULL};
+    static const char *const scripts[] = {"base.js", "draw.js", "scene.js", "bench.js", NULL};
     return page(lx, image, "bench.html", styles, scripts);
 }

@@ -3,13 +3,16 @@
  * A page that is loaded anew gets all from the server. */
 const PROTOCOL = 1, MOST_ROWS = 300;
 const SPEEDS = [0.1, 0.5, 1, 2, 10, 100];
-const bench = { socket: null, outputs: new Map(), inputs: new Map(), links: new Map(), t: 0, at: 0, speed: 1, wanted: 1 };
+const bench = { socket: null, outputs: new Map(), inputs: new Map(), links: new Map(), t: 0, at: 0, speed: 1, wanted: 1, seen: [] };
 
 function send(message) {
     if (bench.socket && bench.socket.readyState === WebSocket.OPEN) bench.socket.send(JSON.stringify(message));
 }
 
-const tool = line => send({ do: "tool", line });
+function tool(line) {
+    send({ do: "tool", line });
+    bench.seen.push({ t: timeNow(), tool: line });
+}
 
 function say(text, kind) {
     at("state").textContent = text;
@@ -17,6 +20,8 @@ function say(text, kind) {
 }
 
 /* ---- time ---- */
+
+const timeNow = () => bench.t + (performance.now() - bench.at) / 1000 * bench.speed;
 
 function setTime(t) {
     bench.t = t;
@@ -36,8 +41,7 @@ function frame(now) {
     const seconds = (now - before) / 1000;
     before = now;
     for (const o of bench.outputs.values()) if (o.move && bench.speed) o.move(seconds * bench.speed);
-    const t = bench.t + (now - bench.at) / 1000 * bench.speed;
-    at("clock").textContent = `${t.toFixed(1)} s`;
+    at("clock").textContent = `${timeNow().toFixed(1)} s`;
     requestAnimationFrame(frame);
 }
 
@@ -151,6 +155,7 @@ function linkColumn(link) {
 const MARKS = { said: ">", answered: "<", known: "@", unknown: "?", away: "@", lost: "x", dropped: "x", collided: "x", damaged: "x" };
 
 function showText(m) {
+    if (bench.links.has(m.who) && (m.what === "said" || m.what === "answered")) bench.seen.push(m);
     const link = bench.links.get(m.who), log = link ? link.log : at("events");
     const number = m.number ? ` (${m.what === "said" ? "from" : "to"} ${m.number})` : "";
     const text = `${link ? "" : `${m.who} `}${MARKS[m.what] || !link ? "" : `${m.what} `}${shownText(m.text)}${number}`;
@@ -162,6 +167,7 @@ function showStates(states) {
     for (const [name, s] of Object.entries(states)) {
         const known = bench.outputs.get(name) || bench.inputs.get(name) || (name.startsWith("link ") && bench.links.get(name.slice(5)));
         if (known) known.show(s);
+        if (bench.outputs.has(name)) bench.seen.push({ t: bench.t, see: name, state: s.state });
     }
 }
 
@@ -175,6 +181,8 @@ const MESSAGES = {
             return;
         }
         bench.loads = m.loads;
+        bench.head = m.scene;
+        bench.seen = [];
         for (const map of [bench.outputs, bench.inputs, bench.links]) map.clear();
         at("outputs").replaceChildren(...m.outputs.map(outputCard));
         at("inputs").replaceChildren(...m.inputs.map(inputButton));
@@ -198,6 +206,8 @@ const MESSAGES = {
         showPace(m.speed);
     },
     wrong(m) {
+        const line = /"line":"(.*?)"/.exec(m.what);
+        if (line) bench.seen = bench.seen.filter(e => e.tool !== line[1]);
         addRow(at("events"), element("li", { class: "wrong" }, element("span", { class: "way" }, "!"), `${m.what}: ${m.why}`), MOST_ROWS);
     },
 };
@@ -223,6 +233,11 @@ at("speed").append(...SPEEDS.map(s => element("option", { value: String(s) }, `$
 at("run").onclick = () => send({ do: "pace", speed: bench.speed ? 0 : bench.wanted });
 at("step").onclick = () => send({ do: "pace", speed: 0, step: true });
 at("speed").onchange = () => { bench.wanted = Number(at("speed").value); send({ do: "pace", speed: bench.wanted }); };
+at("save").onclick = () => {
+    const link = element("a", { download: `${lexicon.card.lexicon}.scene`, href: URL.createObjectURL(new Blob([sceneText(bench.head, bench.seen, timeNow())])) });
+    link.click();
+    URL.revokeObjectURL(link.href);
+};
 at("tool").onsubmit = e => {
     e.preventDefault();
     if (at("tool-line").value.trim()) tool(at("tool-line").value.trim());
