@@ -1,5 +1,5 @@
 /* What the kinds of endpoints share: endpoint.c has all clients and what goes to them; terminal.c,
- * socket.c and web.c open. */
+ * socket.c and web_socket.c open. */
 #ifndef ENDPOINT_PARTS_H
 #define ENDPOINT_PARTS_H
 
@@ -56,7 +56,7 @@ struct client *endpoint_add_way(struct endpoint *endpoint, const struct client_w
 void endpoint_gone(struct client *client);
 /* Passes on what came in `begun`, as far as there is room. */
 void endpoint_take(struct client *client);
-/* Whether one more may come; a crowd is told of once. */
+/* Whether there is room for one more client; reports once that there is none. */
 bool endpoint_has_place(struct endpoint *endpoint);
 void endpoint_tell(const struct endpoint *endpoint, const char *format, ...) G_GNUC_PRINTF(2, 3);
 /* Whether a name in the file system is free; what a dead one left there is removed. */

@@ -110,10 +110,10 @@ static void serve_page(SoupServer *server, SoupServerMessage *message, const cha
     soup_message_headers_append(headers, "Referrer-Policy", "no-referrer");
     soup_message_headers_append(headers, "X-Content-Type-Options", "nosniff");
     soup_message_headers_append(headers, "X-Frame-Options", "DENY");
-    soup_message_headers_append(
-        headers, "Content-Security-Policy",
-        "default-src 'none'; script-src 'unsafe-inline'; style-src 'unsafe-inline'; connect-src *; "
-        "base-uri 'none'; form-action 'none'; frame-ancestors 'none'");
+    soup_message_headers_append(headers, "Content-Security-Policy",
+                                "default-src 'none'; script-src 'unsafe-inline'; style-src "
+                                "'unsafe-inline'; connect-src 'self' ws:; "
+                                "base-uri 'none'; form-action 'none'; frame-ancestors 'none'");
     soup_server_message_set_status(message, SOUP_STATUS_OK, NULL);
     soup_server_message_set_response(message, "text/html; charset=utf-8", SOUP_MEMORY_COPY, html,
                                      strlen(html));
@@ -141,7 +141,7 @@ static gboolean on_connection(GSocketService *service, GSocketConnection *connec
     bool full = *web->connections >= WEB_CONNECTIONS;
     (void)service, (void)source;
     if (full && !web->full)
-        web->told(web->user, "the web server has its most connections: more are refused");
+        web->told(web->user, "all connections of the web server are in use: more are refused");
     web->full = full;
     if (full) return TRUE;
     ++*web->connections;

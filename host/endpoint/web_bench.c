@@ -282,7 +282,7 @@ static const char *do_tool(const struct web_bench *w, const json_t *asked)
     talk_line(w->talk, whole, strlen(whole));
     g_free(whole);
     bool wrong = *w->mistyped;
-    *w->mistyped = before; /* who sent it is told */
+    *w->mistyped = before; /* the page reports it, not the exit code */
     return wrong ? "it means nothing here" : NULL;
 }
 

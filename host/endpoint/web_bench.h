@@ -10,8 +10,8 @@
 struct web_bench;
 
 /* Opens it at this path of the server. Before the boards are switched on. `scene`: the head of a
- * scene on such a bench, copied. `mistyped` is the talk's: it becomes true where a line for the tool
- * is none. */
+ * scene on such a bench, copied. `mistyped` is the talk's: it becomes true where a line for the
+ * tool is none. */
 struct web_bench *web_bench_new(struct web *web, const char *path, struct talk *talk,
                                 const char *scene, bool *mistyped);
 /* Before the server. */

@@ -41,13 +41,13 @@ static json_t *link_json(const struct lexicon *lx, const struct image *image,
     sender_each_key(&s, add_key, keys);
     const struct lex_framing *framing = lex_framing_of(link);
     char *manner = sender_manner(link);
-    json_t *all = json_pack(
-        "{s:s, s:i, s:i, s:b, s:s, s:b, s:i, s:i, s:i, s:b, s:i, s:o, s:o}", "name", link->name,
-        "tries", (int)sender_tries(link), "pause_ms", (int)sender_pause_ms(link), "answered",
-        (int)sender_is_answered(link), "manner", manner, "keyed", (int)lex_is_keyed(link), "piece",
-        (int)framing->piece, "packet", (int)lex_comes_whole(link), "command_bytes",
-        (int)sender_command_bytes(&s), "code", link->code != NULL, "frame_bytes",
-        (int)sender_frame_bytes(link), "requests", requests, "keys", keys);
+    json_t *all =
+        json_pack("{s:s, s:i, s:i, s:b, s:s, s:b, s:i, s:i, s:i, s:b, s:o, s:o}", "name",
+                  link->name, "tries", (int)sender_tries(link), "pause_ms",
+                  (int)sender_pause_ms(link), "answered", (int)sender_is_answered(link), "manner",
+                  manner, "keyed", (int)lex_is_keyed(link), "piece", (int)framing->piece, "packet",
+                  (int)lex_comes_whole(link), "command_bytes", (int)sender_command_bytes(&s),
+                  "code", link->code != NULL, "requests", requests, "keys", keys);
     g_free(manner);
     sender_end(&s);
     return all;

@@ -53,7 +53,8 @@ int main(void)
     if (!port || nursery_wand_init(&wand) != 0) return 1;
     for (;;) {
         uint8_t bytes[32], count;
-        while ((count = raw_read(0, bytes, sizeof bytes))) nursery_wand_receive(&wand, bytes, count);
+        while ((count = raw_read(0, bytes, sizeof bytes)))
+            nursery_wand_receive(&wand, bytes, count);
         uint32_t wait = nursery_wand_poll(&wand, board_millis());
         board_mask();
         if (raw_idle()) board_sleep(wait);

@@ -202,7 +202,8 @@ static void silence(struct player *p)
     until(p, p->bench->world->now_us + p->step->us, breaks_silence);
 }
 
-/* The board that the step names, "deck.called", or the one that is talked to; what it names there. */
+/* The board that the step names, "deck.called", or the one that is talked to; what it names there.
+ */
 static struct board *board_of(const struct player *p, const char **name)
 {
     const char *point = strchr(p->step->who, '.');

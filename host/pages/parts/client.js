@@ -57,7 +57,6 @@ class Client {
         this.opens = link.answered;
         this.sum = CRC_START;
         this.collector = new Collector(link, bytes => this.frame(bytes));
-        this.damaged = 0;
     }
 
     /* A request, or {why} where it cannot be sent. */
@@ -77,19 +76,19 @@ class Client {
         return request;
     }
 
-    /* Drops what waits, so that nothing is obeyed after it. */
-    halt() {
+    /* Drops what waits. */
+    stop() {
         clearTimeout(this.timer);
         for (const r of this.waiting.splice(0)) {
             this.over(r, r.tried ? "unanswered" : "dropped");
             if (r.tried) this.nextTag();
         }
-        return this.send("halt");
     }
 
-    stop() {
-        clearTimeout(this.timer);
-        for (const r of this.waiting.splice(0)) this.over(r, r.tried ? "unanswered" : "dropped");
+    /* Nothing is obeyed after it. */
+    halt() {
+        this.stop();
+        return this.send("halt");
     }
 
     get idle() {
@@ -151,7 +150,6 @@ class Client {
 
     frame(bytes) {
         const heard = unframe(this.link, bytes, this);
-        if (heard && heard.damaged) this.damaged++;
         if (!heard || heard.damaged) {
             this.calls.heard({ what: heard ? "damaged" : "others" }, textOf(bytes), null);
             return;

@@ -68,7 +68,6 @@ class Collector {
         this.link = link;
         this.over = over;
         this.begun = [];
-        this.damaged = 0;
     }
 
     take(bytes) {
@@ -108,12 +107,11 @@ class Collector {
 
     drop() {
         this.begun = [];
-        this.damaged++;
     }
 }
 
-/* A frame of the device without what stands around it: {text, tag, awaited, all}; null: it is
- * damaged, or for somebody else. `sum`: the check of the frame that was sent last. */
+/* A frame of the device without what stands around it: {text, tag, own}, {damaged}, or null: it is for
+ * somebody else. `own`: it can be the answer to the frame that was sent last, whose check is `sum`. */
 function unframe(link, bytes, { from, sum }) {
     const { card } = link;
     let n = bytes.length, tag = 0, own = true;

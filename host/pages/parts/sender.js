@@ -278,7 +278,6 @@ function connect(make) {
                 heard, changed,
             });
             now.client.code = at("code").value;
-            now.client.began = performance.now();
             say("connected", "on");
             showConnection();
         },
