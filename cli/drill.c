@@ -10,6 +10,7 @@
 #include <unistd.h>
 
 #include "drill/report/made.h"
+#include "drill/report/pictures.h"
 #include "drill/report/report.h"
 #include "endpoint/board_line.h"
 #include "rlx_cli.h"
@@ -18,7 +19,7 @@
 
 struct wanted {
     char *html, *junit, *csv, *write, *against, *scenes;
-    gboolean json;
+    gboolean json, stream;
 };
 
 /* ---- progress ---- */
@@ -26,12 +27,38 @@ struct wanted {
 static gint64 begun_us, shown_us;
 
 /* On a terminal, for what takes more than a second. */
-static void progress(unsigned done, unsigned of, unsigned failed)
+static void progress(unsigned done, unsigned of, unsigned failed, const json_t *part)
 {
+    (void)part;
     gint64 now = g_get_monotonic_time();
     if (now - begun_us < G_USEC_PER_SEC || now - shown_us < G_USEC_PER_SEC / 10) return;
     shown_us = now;
     fprintf(stderr, "\r%u of %u parts, %u failed ", done, of, failed);
+}
+
+static void put_line(json_t *line)
+{
+    json_dumpf(line, stdout, JSON_COMPACT | JSON_REAL_PRECISION(9));
+    putchar('\n');
+    fflush(stdout);
+    json_decref(line);
+}
+
+/* As a line of JSON; a process that stopped has no part. */
+static void stream(unsigned done, unsigned of, unsigned failed, const json_t *part)
+{
+    const json_t *all = json_object_get(part, "cells");
+    json_t *cells = json_array(), *failures = json_object_get(part, "failures");
+    for (size_t i = 0; i < json_array_size(all); i++) {
+        json_t *cell = json_copy(json_array_get(all, i));
+        json_object_set(cell, "command", json_object_get(cell, "case"));
+        json_object_del(cell, "case");
+        json_object_del(cell, "us");
+        json_array_append_new(cells, cell);
+    }
+    failures = failures ? json_incref(failures) : json_array();
+    put_line(json_pack("{s:s, s:i, s:i, s:i, s:o, s:o}", "is", "part", "done", (int)done, "of",
+                       (int)of, "failed", (int)failed, "cells", cells, "failures", failures));
 }
 
 static void progress_over(void)
@@ -48,12 +75,23 @@ static bool write_text(const char *file, char *text, GError **error)
     return ok;
 }
 
-static bool write_all(json_t *report, const struct wanted *w, const char *lexicon, GError **error)
+/* The page has pictures, which no other form has. */
+static bool write_page(json_t *report, const char *file, struct lexicon *lx,
+                       const struct image *image, GError **error)
+{
+    pictures_put(report, lx, image);
+    bool ok = write_text(file, report_html(report), error);
+    pictures_drop(report);
+    return ok;
+}
+
+static bool write_all(json_t *report, const struct wanted *w, const char *lexicon,
+                      struct lexicon *lx, const struct image *image, GError **error)
 {
     const double seconds = made_seconds(begun_us);
     if (w->against && !report_against(report, w->against, error)) return false;
     if (w->scenes && !report_scenes(report, w->scenes, lexicon, error)) return false;
-    if (w->html && !write_text(w->html, report_html(report), error)) return false;
+    if (w->html && !write_page(report, w->html, lx, image, error)) return false;
     if (w->csv && !write_text(w->csv, report_csv(report), error)) return false;
     if (w->junit && !report_junit(report, seconds, w->junit, error)) return false;
     if (w->write) {
@@ -66,8 +104,12 @@ static bool write_all(json_t *report, const struct wanted *w, const char *lexico
 }
 
 /* Where a report goes to standard output, this does not. */
-static void print(const json_t *report, const struct wanted *w)
+static void print(json_t *report, const struct wanted *w)
 {
+    if (w->stream) {
+        put_line(json_pack("{s:s, s:O}", "is", "report", "report", report));
+        return;
+    }
     const char *const files[] = {w->html, w->junit, w->csv, w->write};
     FILE *to = stdout;
     for (unsigned i = 0; i < G_N_ELEMENTS(files); i++)
@@ -86,13 +128,16 @@ static int run(const char *file, struct lexicon *lx, const struct image *image,
                struct drill_options *options, const struct wanted *w)
 {
     GError *error = NULL;
-    if (isatty(STDERR_FILENO)) options->progress = progress;
+    if (w->stream)
+        options->progress = stream;
+    else if (isatty(STDERR_FILENO))
+        options->progress = progress;
     begun_us = g_get_monotonic_time();
     json_t *report = drill(lx, image, options, &error);
     progress_over();
     if (report)
         json_object_set_new(report, "made", made_json(lx, image, options->firmware, options->seed));
-    bool ok = report && write_all(report, w, file, &error);
+    bool ok = report && write_all(report, w, file, lx, image, &error);
     if (report) print(report, w);
     if (error) fprintf(stderr, "%s: %s\n", g_get_prgname(), error->message);
     bool cut = report && json_is_true(json_object_get(report, "interrupted"));
@@ -150,6 +195,8 @@ static const GOptionEntry entries[] = {
     {"scenes", 0, 0, G_OPTION_ARG_FILENAME, &asked.w.scenes,
      "write the shortest conversations that fail here, as scenes", "FOLDER"},
     {"json", 0, 0, G_OPTION_ARG_NONE, &asked.w.json, "for a program", NULL},
+    {"stream", 0, 0, G_OPTION_ARG_NONE, &asked.w.stream,
+     "for a program that watches: a line of JSON for each part, then one with the report", NULL},
     {"jobs", 'j', 0, G_OPTION_ARG_INT64, &asked.jobs, "number of processes", "N"},
     {0}};
 
@@ -225,6 +272,17 @@ static bool may_move(const char *what)
     return fgets(line, sizeof line, stdin) && (line[0] == 'y' || line[0] == 'Y');
 }
 
+/* One thing at most goes to standard output; false after a message. */
+static bool is_one_output(void)
+{
+    const char *const files[] = {asked.w.html, asked.w.junit, asked.w.csv, asked.w.write};
+    bool also = asked.w.json;
+    for (unsigned i = 0; i < G_N_ELEMENTS(files); i++) also |= !g_strcmp0(files[i], "-");
+    if (!asked.w.stream || !also) return true;
+    fprintf(stderr, "%s: with --stream nothing else goes to standard output\n", g_get_prgname());
+    return false;
+}
+
 /* What only one of both has; false after a message. */
 static bool is_one_board(void)
 {
@@ -292,7 +350,7 @@ int verb_drill(int argc, char **argv)
             "See docs/drill.md.\n\nExample:\n  rlx drill examples/tide_tank/tidetank.lexicon "
             "--html report.html\n",
             1) ||
-        !can_be() || !is_one_board())
+        !can_be() || !is_one_board() || !is_one_output())
         return 2;
     const struct {
         const char *option, *file;
@@ -312,6 +370,7 @@ int verb_drill(int argc, char **argv)
                                     .guarantees = asked.guarantees,
                                     .first = asked.first,
                                     .bare = asked.bare,
+                                    .examples = asked.w.stream,
                                     .seed = (uint32_t)asked.seed,
                                     .jobs = (unsigned)asked.jobs,
                                     .mixed = (unsigned)asked.mixed};

@@ -11,8 +11,12 @@
 #include "drill/report/made.h"
 #include "endpoint/board_line.h"
 #include "rlx_cli.h"
+#include "files/files.h"
+#include "world/boards/board_states.h"
 #include "world/boards/trace.h"
 #include "drill/run/workers.h"
+
+#define SCENE_SHOWN (64u * 1024) /* bytes of a file that goes into a trace */
 
 /* A scene that is played, and what became of it. */
 struct job {
@@ -192,12 +196,26 @@ static void print_sum(const GArray *jobs)
     fputc('\n', to);
 }
 
+/* Its title, and the text of its file, which a page shows beside it. */
+static json_t *scene_json(const struct job *job)
+{
+    char *text;
+    size_t length;
+    json_t *all = json_pack("{s:s}", "title", job->scene->title);
+    if (files_read(job->file->name, SCENE_SHOWN, &text, &length, NULL)) {
+        if (length <= SCENE_SHOWN) json_object_set_new(all, "source", states_text(text, length));
+        g_free(text);
+    }
+    return all;
+}
+
 /* One scene, in this process: its trace goes to a file. */
 static bool play_traced(struct job *job, const char *name, bool json, struct play_options *options)
 {
     GError *error = NULL;
     options->trace = trace_begin(job->file->lx, name, &error);
     if (options->trace) {
+        if (options->states) trace_put(options->trace, 0, "scene", scene_json(job));
         job->result = play_one(job, options);
         print(job, json);
         trace_end(options->trace, &error);
@@ -297,7 +315,7 @@ int verb_play(int argc, char **argv)
     g_autofree char *only = NULL, *junit = NULL, *trace = NULL, *firmware = NULL;
     g_autofree char *link = NULL;
     static struct cli_board board; /* until the program ends */
-    gboolean json = FALSE;
+    gboolean json = FALSE, states = FALSE;
     gint64 seed = 0, jobs = g_get_num_processors();
     const GOptionEntry entries[] = {
         {"only", 0, 0, G_OPTION_ARG_STRING, &only, "scenes whose title holds this", "TEXT"},
@@ -313,6 +331,9 @@ int verb_play(int argc, char **argv)
          "FILE"},
         {"trace", 't', 0, G_OPTION_ARG_FILENAME, &trace,
          "write all that happens in one scene here, as JSON Lines", "FILE"},
+        {"states", 0, 0, G_OPTION_ARG_NONE, &states,
+         "with --trace: also how each output is, so that the page of rlx serve --web can show it",
+         NULL},
         {"jobs", 'j', 0, G_OPTION_ARG_INT64, &jobs, "number of processes", "N"},
         {0}};
     if (!cli_options(&argc, &argv, entries, "FILE...",
@@ -331,6 +352,10 @@ int verb_play(int argc, char **argv)
         fprintf(stderr, "%s: --seed takes 1..%d, --jobs 1..64\n", g_get_prgname(), INT32_MAX);
         return 2;
     }
+    if (states && !trace) {
+        fprintf(stderr, "%s: --states goes with --trace FILE\n", g_get_prgname());
+        return 2;
+    }
     if (!cli_is_file("--trace", trace, "the results are printed there")) return 2;
     for (int i = 1; i < argc; i++) {
         const char *const inputs[] = {argv[i], firmware};
@@ -342,5 +367,6 @@ int verb_play(int argc, char **argv)
     to = !g_strcmp0(junit, "-") ? stderr : stdout;
     options.firmware = firmware;
     options.seed = (uint32_t)seed;
+    options.states = states;
     return play_files(argv + 1, only, junit, trace, json, (unsigned)jobs, &options, &board, link);
 }

@@ -1,15 +1,17 @@
 /* Opens a simulated board to the outside: its links on pseudo-terminals and sockets, live.
  * Reads the options; lines of standard input are those of rlx talk.
- * What goes over an endpoint is in host/endpoint. */
+ * What goes over an endpoint is in host/endpoint, what goes to pages in host/web. */
 #include "endpoint/modem_line.h"
 #include "endpoint/serve.h"
-#include "endpoint/web_bench.h"
+#include "web/web_bench.h"
+#include "web/web_drill.h"
 
 #include <glib-unix.h>
 #include <stdio.h>
 #include <string.h>
 #include <unistd.h>
 
+#include "drill/suites/drill.h"
 #include "pages/pages.h"
 #include "rlx_cli.h"
 #include "world/talk/talk.h"
@@ -22,6 +24,7 @@ static struct {
     struct live *live;
     struct web *web; /* NULL: no pages */
     struct web_bench *page;
+    struct web_drill *drill;
     struct modem_line *modem; /* for a board that is not simulated; NULL */
     GString *line;            /* of standard input */
 } s;
@@ -177,7 +180,12 @@ static char *scene_head(const struct lexicon *lx, const struct wanted *w)
     return g_string_free(head, FALSE);
 }
 
-/* The bench, the sender's page for each link and for each handset, and the links themselves. */
+#define SUITE(name, ...) #name,
+static const char *const suites[] = {DRILL_SUITES(SUITE) NULL};
+#undef SUITE
+
+/* The bench, drills of it, the sender's page for each link and for each handset, and the links
+ * themselves. */
 static bool open_web(const struct lexicon *lx, const struct image *image, const struct wanted *w,
                      bool *mistyped, GError **error)
 {
@@ -189,6 +197,10 @@ static bool open_web(const struct lexicon *lx, const struct image *image, const 
     char *scene = scene_head(lx, w);
     s.page = web_bench_new(s.web, "/bench", s.talk, scene, mistyped);
     g_free(scene);
+    page = pages_drill(lx, image);
+    web_page(s.web, "/drill", page);
+    g_free(page);
+    s.drill = web_drill_new(s.web, lx, w->firmware, suites);
     page = pages_sender(lx, image);
     for (unsigned i = 0; i < lx->links->len + lx->handsets->len; i++) {
         const struct lex_link *link = i < lx->links->len ? lx->links->pdata[i] : NULL;
@@ -199,7 +211,7 @@ static bool open_web(const struct lexicon *lx, const struct image *image, const 
         g_free(path);
     }
     g_free(page);
-    serve_open_web(s.serve, s.web);
+    web_links(s.web, s.serve);
     printf("page: %s\nfor a page in a file: %s%s\n", web_where(s.web), web_where(s.web),
            w->anywhere ? "" : web_key(s.web));
     return true;
@@ -248,6 +260,7 @@ static bool run(struct lexicon *lx, const struct image *image, const struct want
               open_all(lx, image, w, options->mistyped, error) && go(w, error);
     serve_free(s.serve);
     web_bench_free(s.page);
+    web_drill_free(s.drill);
     web_free(s.web);
     modem_line_free(s.modem);
     live_free(s.live);

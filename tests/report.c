@@ -137,12 +137,17 @@ static void as_a_page(void)
     CHECK(holds(out, "<title>Drill of tank</title>"));
     CHECK(holds(out, "✗ 60 test cases: 58 passed, 2 failed"));
     CHECK(holds(out, "<th>pump &lt;&amp;&quot;&gt;</th>"));
-    CHECK(holds(out, "<td class=bad>✗ 10 of 12"));
-    CHECK(holds(out, "25 %<br>⚠ 1 wrong<br>✗ 1 failed"));
+    CHECK(holds(out, "<td class=bad><a href=\"#f0\">✗ 10 of 12</a>"));
+    CHECK(holds(out, "25 %<br>⚠ 1 wrong<br><a href=\"#f1\">✗ 1 failed</a>"));
+    CHECK(holds(out, "<details id=f0 class=failure open>"));
+    CHECK(holds(out, "<li><a href=\"#faults\">While a link is bad</a>"));
+    CHECK(!strstr(out, "href=\"#against\"")); /* it was not compared */
     CHECK(holds(out, "<b>bench</b>, 20 answers"));
     CHECK(holds(out, "Expected what the lexicon's tables do: <b>a</b>"));
     CHECK(!strstr(out, "pump <&"));
-    CHECK(!strstr(out, "http:") && !strstr(out, "https:") && !strstr(out, "<script"));
+    CHECK(!strstr(out, "http:") && !strstr(out, "https:") && !strstr(out, "src="));
+    const char *script = strstr(out, "<script>"); /* its own, and no other */
+    CHECK(script && !strstr(script + 1, "<script") && !strstr(script, "failed"));
     g_free(out);
     json_decref(report);
 }

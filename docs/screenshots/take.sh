@@ -53,7 +53,6 @@ see chiller on within 200ms
 EOF
 nursery=examples/nursery/nursery.lexicon
 shot drill "say 'rlx drill $nursery | head -n 50'" 20
-shot faults "say 'rlx drill $nursery | tail -n 50'" 20
 works="rlx drill --firmware build/release/bin/works tests/drilled/works.lexicon | grep -A40 '^FAIL' | cut -c1-158"
 shot found "say \"WORKS=swaps $works | head -n 32\"; echo; say \"WORKS=cools $works | tail -n 14\"" 30
 build/release/bin/rlx drill $nursery --html /tmp/report.html >/dev/null
@@ -90,5 +89,5 @@ accept D05 glow "its command comes with the next board"
 EOF
 shot check "cd /tmp; say 'rlx check faulty.lexicon'; echo; say 'rlx check doubtful.lexicon'; echo; say 'rlx check --explain D08'; cd $PWD; say 'rlx check $tank'"
 shot card "say 'rlx card $tank'"
-docs/screenshots/pages build/release/bin/rlx
+docs/screenshots/pages build/release/bin/rlx build/release/bin/works
 rm /tmp/faulty.lexicon /tmp/doubtful.lexicon

@@ -1,6 +1,6 @@
 /* Clients of an endpoint: what they send, and what waits for them.
  * Descriptors do not block; whoever does not read loses bytes, and is told of.
- * How one is opened is in terminal.c, socket.c and web_socket.c. */
+ * How one is opened is in terminal.c, socket.c and host/web. */
 #include "endpoint/parts.h"
 
 #include <errno.h>

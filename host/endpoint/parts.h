@@ -1,5 +1,5 @@
 /* What the kinds of endpoints share: endpoint.c has all clients and what goes to them; terminal.c,
- * socket.c and web_socket.c open. */
+ * socket.c and host/web/web_socket.c open. */
 #ifndef ENDPOINT_PARTS_H
 #define ENDPOINT_PARTS_H
 

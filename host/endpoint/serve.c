@@ -235,13 +235,16 @@ char *serve_open(struct serve *serve, enum serve_at at, const char *name, const 
     return g_strdup(endpoint_where(place->endpoint));
 }
 
-void serve_open_web(struct serve *serve, struct web *web)
+void serve_open_each(struct serve *serve,
+                     struct endpoint *(*open)(void *user, const char *name, bool packets,
+                                              struct endpoint_calls calls),
+                     void *user)
 {
     for (unsigned i = 0; i < serve->bench->ends->len; i++) {
         struct end *end = serve->bench->ends->pdata[i];
         if (why_not(end, false)) continue;
         struct place *place = place_new(serve, end);
-        place->endpoint = endpoint_web(web, end->name, lex_comes_whole(end->of), calls_of(place));
+        place->endpoint = open(user, end->name, lex_comes_whole(end->of), calls_of(place));
     }
 }
 

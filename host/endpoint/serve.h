@@ -5,7 +5,6 @@
 
 #include "endpoint/endpoint.h"
 #include "endpoint/live.h"
-#include "endpoint/web.h"
 
 enum serve_at { SERVE_TERMINAL, SERVE_TCP, SERVE_UNIX };
 
@@ -31,8 +30,11 @@ bool serve_device(struct serve *serve, const char *name, const char *where, bool
 /* Opens each serial link, bridge and modem as a pseudo-terminal, and tells of it. */
 bool serve_open_all(struct serve *serve, void (*opened)(void *user, const char *name, char *where),
                     void *user, GError **error);
-/* Opens each link that has a line of bytes or packets as a WebSocket of this server. */
-void serve_open_web(struct serve *serve, struct web *web);
+/* Opens each link that has a line of bytes or packets as what `open` makes for it. */
+void serve_open_each(struct serve *serve,
+                     struct endpoint *(*open)(void *user, const char *name, bool packets,
+                                              struct endpoint_calls calls),
+                     void *user);
 /* Before anything comes in, the clock goes on. */
 void serve_live(struct serve *serve, struct live *live);
 /* Is called when all that is due was done: who waited for room goes on. */

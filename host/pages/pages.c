@@ -84,6 +84,15 @@ bool pages_write_sender(const struct lexicon *lx, const struct image *image, con
 char *pages_bench(const struct lexicon *lx, const struct image *image)
 {
     static const char *const styles[] = {"base.css", "bench.css", NULL};
-    static const char *const scripts[] = {"base.js", "draw.js", "scene.js", "bench.js", NULL};
+    static const char *const scripts[] = {"base.js",   "draw.js",  "scene.js",    "words.js",
+                                          "faults.js", "bench.js", "drilling.js", "replay.js",
+                                          "begin.js",  NULL};
     return page(lx, image, "bench.html", styles, scripts);
+}
+
+char *pages_drill(const struct lexicon *lx, const struct image *image)
+{
+    static const char *const styles[] = {"base.css", "drill.css", NULL};
+    static const char *const scripts[] = {"base.js", "drilling.js", "drill.js", NULL};
+    return page(lx, image, "drill.html", styles, scripts);
 }

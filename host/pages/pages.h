@@ -12,5 +12,7 @@ bool pages_write_sender(const struct lexicon *lx, const struct image *image, con
                         GError **error);
 /* The simulated board of `rlx serve --web`, alive. Owned by the caller. */
 char *pages_bench(const struct lexicon *lx, const struct image *image);
+/* Drills of it, started and watched. Owned by the caller. */
+char *pages_drill(const struct lexicon *lx, const struct image *image);
 
 #endif

@@ -1,7 +1,7 @@
-/* In the place of host/endpoint/web.c where the tool is built without libsoup.
+/* In the place of host/web/web.c where the tool is built without libsoup.
  * It says so.
  * It serves nothing. */
-#include "endpoint/web.h"
+#include "web/web.h"
 
 struct web *web_new(const char *address, bool anywhere, void (*told)(void *user, const char *text),
                     void *user, GError **error)
@@ -35,11 +35,9 @@ void web_page(struct web *web, const char *path, const char *html)
     (void)web, (void)path, (void)html;
 }
 
-struct endpoint *endpoint_web(struct web *web, const char *name, bool packets,
-                              struct endpoint_calls calls)
+void web_links(struct web *web, struct serve *serve)
 {
-    (void)web, (void)name, (void)packets, (void)calls;
-    return NULL;
+    (void)web, (void)serve;
 }
 
 struct web_channel *web_channel(struct web *web, const char *path, struct web_channel_calls calls)
@@ -62,4 +60,37 @@ void web_send(struct web_client *client, const char *text)
 void web_send_all(struct web_channel *channel, const char *text)
 {
     (void)channel, (void)text;
+}
+
+void web_files(struct web *web, const char *path, web_make make, void *user)
+{
+    (void)web, (void)path, (void)make, (void)user;
+}
+
+const char *web_request_path(const struct web_request *request)
+{
+    (void)request;
+    return NULL;
+}
+
+const char *web_request_query(const struct web_request *request, const char *name)
+{
+    (void)request, (void)name;
+    return NULL;
+}
+
+void web_give(struct web_request *request, const char *file, const char *type, const char *name)
+{
+    (void)request, (void)file, (void)type, (void)name;
+}
+
+void web_refuse(struct web_request *request, unsigned status, const char *why)
+{
+    (void)request, (void)status, (void)why;
+}
+
+const char *web_folder(struct web *web)
+{
+    (void)web;
+    return NULL;
 }

@@ -1,8 +1,9 @@
 /* A report as one page with all that it needs in it.
  * Readable without colours, on a phone, on paper; every text is escaped.
- * It loads nothing and runs no script. */
+ * It loads nothing; its script only filters and opens, and all is there without it. */
 #include <string.h>
 
+#include "drill/report/html_parts.h"
 #include "drill/report/made.h"
 #include "drill/report/report.h"
 
@@ -30,7 +31,11 @@ static const char style[] =
     "0}summary{cursor:pointer}.plots{display:flex;flex-wrap:"
     "wrap;gap:1rem}.beside{display:flex;flex-wrap:wrap;gap:1.5rem;align-items:flex-start}figure{"
     "margin:0}svg{max-width:100%;height:auto}.never{font-weight:700}"
-    "footer{margin-top:1.5rem}@media(max-width:40rem){body{padding:.6rem}table{font-size:.8rem}.bar{width:4rem}}"
+    "footer{margin-top:1.5rem}nav ul{display:flex;flex-wrap:wrap;gap:.2rem "
+    "1.2rem;list-style:none;padding:0}h3{font-size:1rem;margin:"
+    "1rem 0 .2rem}details img{max-width:100%;background:#fff;border:1px solid #bbb}.bad "
+    "a{color:inherit}#filter{font:inherit;padding:.3rem;width:20rem;max-width:100%}@media(max-"
+    "width:40rem){body{padding:.6rem}table{font-size:.8rem}.bar{width:4rem}}"
     "@media "
     "print{body{max-width:none;font-size:10pt}.wide{overflow:visible}details::details-content{"
     "content-visibility:visible}summary,h2{break-after:avoid}pre{overflow:visible;white-space:"
@@ -39,36 +44,10 @@ static const char style[] =
 
 /* ---- text ---- */
 
-static void put(GString *out, const char *text)
-{
-    for (; text && *text; text++) {
-        unsigned char c = (unsigned char)*text;
-        if (c == '<')
-            g_string_append(out, "&lt;");
-        else if (c == '>')
-            g_string_append(out, "&gt;");
-        else if (c == '&')
-            g_string_append(out, "&amp;");
-        else if (c == '"')
-            g_string_append(out, "&quot;");
-        else if (c < ' ' && c != '\n')
-            g_string_append_printf(out, "\\x%02X", c);
-        else
-            g_string_append_c(out, (char)c);
-    }
-}
-
-static void put_in(GString *out, const char *tag, const char *text)
-{
-    g_string_append_printf(out, "<%s>", tag);
-    put(out, text);
-    g_string_append_printf(out, "</%.*s>", (int)strcspn(tag, " "), tag);
-}
-
 static void put_ms(GString *out, const json_t *of, const char *name)
 {
     char *ms = report_count(of, "answers") ? report_ms(report_real(of, name)) : g_strdup("–");
-    put_in(out, "td class=n", ms);
+    html_put_in(out, "td class=n", ms);
     g_free(ms);
 }
 
@@ -78,7 +57,7 @@ static void put_handlers(GString *out, const json_t *names, const char *what)
 {
     for (size_t i = 0; i < json_array_size(names); i++) {
         g_string_append(out, i ? ", " : what);
-        put_in(out, "code", json_string_value(json_array_get(names, i)));
+        html_put_in(out, "code", json_string_value(json_array_get(names, i)));
     }
 }
 
@@ -88,11 +67,11 @@ static void put_board(GString *out, const json_t *report, const json_t *board)
     const json_t *texts = json_object_get(board, "not_judged");
     const char *is = report_string(board, "is");
     g_string_append(out, "<p>Drilled: the board at <code>");
-    put(out, report_string(board, "where"));
+    html_put(out, report_string(board, "where"));
     g_string_append(out, "</code>, over <b>");
-    put(out, report_string(board, "link"));
+    html_put(out, report_string(board, "link"));
     g_string_append(out, "</b>: ");
-    put(out, is ? is : "it does not say what it is");
+    html_put(out, is ? is : "it does not say what it is");
     g_string_append_printf(
         out,
         ". It answers within %.1f ms, at most %.1f ms; what is %.0f ms late is a "
@@ -101,7 +80,7 @@ static void put_board(GString *out, const json_t *report, const json_t *board)
         report_real(board, "slack_ms"), report_count(report, "conversations"),
         report_real(report, "simulated_us") / 6e7, report_count(report, "seed"));
     for (size_t i = 0; i < json_array_size(texts); i++)
-        put_in(out, "li", json_string_value(json_array_get(texts, i)));
+        html_put_in(out, "li", json_string_value(json_array_get(texts, i)));
     put_handlers(out, json_object_get(report, "handlers"), "<li>what these do: ");
     g_string_append(out, "</ul>");
 }
@@ -110,11 +89,11 @@ static void put_causes(GString *out, const json_t *report)
 {
     const json_t *causes = json_object_get(report, "causes");
     if (!json_array_size(causes)) return;
-    g_string_append(out, "<h2>What is probably wrong</h2><ul>");
+    g_string_append(out, "<h2 id=causes>What is probably wrong</h2><ul>");
     for (size_t i = 0; i < json_array_size(causes); i++) {
         const json_t *one = json_array_get(causes, i);
         g_string_append(out, "<li><b>");
-        put(out, report_string(one, "cause"));
+        html_put(out, report_string(one, "cause"));
         g_string_append_printf(out, "</b> (%u of the failures)", report_count(one, "failures"));
     }
     g_string_append(out, "</ul>");
@@ -126,9 +105,9 @@ static void put_head(GString *out, const json_t *report)
     const char *firmware = report_string(report, "firmware");
     g_string_append(out, "<!doctype html><html lang=en><meta charset=utf-8><meta name=viewport "
                          "content=\"width=device-width,initial-scale=1\"><title>Drill of ");
-    put(out, report_string(report, "lexicon"));
+    html_put(out, report_string(report, "lexicon"));
     g_string_append_printf(out, "</title><style>%s</style><h1>Drill of ", style);
-    put(out, report_string(report, "lexicon"));
+    html_put(out, report_string(report, "lexicon"));
     g_string_append_printf(out, " %u</h1>", report_count(report, "version"));
     g_string_append_printf(out,
                            "<p class=\"verdict %s\">%s %u test cases: %u passed, %u failed</p>",
@@ -152,7 +131,7 @@ static void put_head(GString *out, const json_t *report)
         report_count(report, "seed"));
     if (firmware) {
         g_string_append(out, "Drilled: the program <code>");
-        put(out, firmware);
+        html_put(out, firmware);
         g_string_append(out, "</code>, compared with the reference model");
         put_handlers(out, json_object_get(report, "handlers"), "; not judged is what these do: ");
         g_string_append(out, ".</p>");
@@ -164,86 +143,7 @@ static void put_head(GString *out, const json_t *report)
     }
 }
 
-/* ---- failures ---- */
-
-static void put_lines(GString *out, const json_t *lines, const char *head)
-{
-    if (!json_array_size(lines)) return;
-    g_string_append_printf(out, "<p>%s</p><pre>", head);
-    for (size_t i = 0; i < json_array_size(lines); i++) {
-        put(out, json_string_value(json_array_get(lines, i)));
-        g_string_append_c(out, '\n');
-    }
-    g_string_append(out, "</pre>");
-}
-
-static void put_failure(GString *out, const json_t *f, bool open)
-{
-    const char *fault = report_string(f, "fault"), *strength = report_string(f, "strength");
-    char *escaped = g_strescape(report_string(f, "text"), "\""), *text;
-    text = g_strdup_printf("%.60s%s", escaped, strlen(escaped) > 60 ? "..." : "");
-    g_string_append_printf(out, "<details%s><summary>✗ <b>", open ? " open" : "");
-    put(out, report_string(f, "case"));
-    g_string_append(out, "</b> over <b>");
-    put(out, report_string(f, "link"));
-    g_string_append(out, "</b>");
-    if (*text) {
-        g_string_append(out, ": <code>");
-        put(out, text);
-        g_string_append(out, "</code>");
-    }
-    g_free(escaped);
-    g_free(text);
-    g_string_append(out, " (");
-    put(out, report_string(f, "tried"));
-    if (fault) g_string_append_printf(out, "; %s %s", fault, strength);
-    g_string_append(out, ")</summary><p>Expected ");
-    if (!strcmp(report_string(f, "kind"), "differs"))
-        g_string_append(out, "what the lexicon's tables do: ");
-    put_in(out, "b", report_string(f, "expected"));
-    g_string_append(out, "; came: ");
-    put_in(out, "b", report_string(f, "came"));
-    g_string_append(out, "</p>");
-    if (report_string(f, "own") && open) {
-        g_string_append(out, "<p>Where the firmware does so on purpose: ");
-        put_in(out, "code", report_string(f, "own"));
-        g_string_append(out, "</p>");
-    }
-    put_lines(out, json_object_get(f, "around"),
-              "The shortest conversation that fails so, or its end:");
-    if (report_string(f, "scene")) {
-        g_string_append(out, "<p>As a scene:</p><pre>");
-        put(out, report_string(f, "scene"));
-        g_string_append(out, "</pre>");
-    }
-    if (report_string(f, "again")) {
-        g_string_append(out, "<p>Again: <code>");
-        put(out, report_string(f, "again"));
-        g_string_append(out, "</code></p>");
-    }
-    g_string_append(out, "</details>");
-}
-
-static void put_failures(GString *out, const json_t *report)
-{
-    const json_t *failures = json_object_get(report, "failures");
-    size_t n = json_array_size(failures);
-    if (!n) return;
-    g_string_append(out, "<h2>What failed</h2>");
-    for (size_t i = 0, group = 0; i < n; i++) {
-        const json_t *f = json_array_get(failures, i);
-        unsigned nth = report_count(f, "nth"), alike = report_count(f, "alike");
-        group += nth == 1;
-        if (nth == 2)
-            g_string_append_printf(
-                out, "<details class=more><summary>and %u more like it</summary>", alike - 1);
-        put_failure(out, f, nth == 1 && group <= 3);
-        if (nth > 1 && nth == alike) g_string_append(out, "</details>");
-    }
-    if (report_count(report, "failed") > n)
-        g_string_append_printf(out, "<p>%u more of these kinds are not shown.</p>",
-                               report_count(report, "failed") - (unsigned)n);
-}
+/* ---- another drill ---- */
 
 static void put_changes(GString *out, const json_t *list, const char *what, bool times)
 {
@@ -252,9 +152,9 @@ static void put_changes(GString *out, const json_t *list, const char *what, bool
     for (size_t i = 0; i < json_array_size(list); i++) {
         const json_t *one = json_array_get(list, i);
         g_string_append(out, "<li>");
-        put(out, report_string(one, "command"));
+        html_put(out, report_string(one, "command"));
         g_string_append(out, " over ");
-        put(out, report_string(one, "link"));
+        html_put(out, report_string(one, "link"));
         if (report_string(one, "fault"))
             g_string_append_printf(out, ", %s %s", report_string(one, "fault"),
                                    report_string(one, "strength"));
@@ -272,8 +172,8 @@ static void put_against(GString *out, const json_t *report)
     const json_t *failing = json_object_get(a, "newly_failing"),
                  *passing = json_object_get(a, "newly_passing"),
                  *slower = json_object_get(a, "slower");
-    g_string_append(out, "<h2>Against an earlier drill</h2><p>");
-    put(out, report_string(a, "file"));
+    g_string_append(out, "<h2 id=against>Against an earlier drill</h2><p>");
+    html_put(out, report_string(a, "file"));
     g_string_append_printf(
         out, ": %zu newly failing, %zu newly passing, %zu slower, %u new, %u gone.</p>",
         json_array_size(failing), json_array_size(passing), json_array_size(slower),
@@ -294,16 +194,16 @@ static void put_table(GString *out, const json_t *report, bool parts)
     for (size_t k = 0; k < json_array_size(links); k++) {
         const json_t *link = json_array_get(links, k);
         g_string_append(out, "<th>");
-        put(out, report_string(link, "link"));
+        html_put(out, report_string(link, "link"));
         g_string_append(out, "<br><small>");
-        put(out, report_string(link, "left_out") ? report_string(link, "left_out")
-                                                 : report_string(link, "medium"));
+        html_put(out, report_string(link, "left_out") ? report_string(link, "left_out")
+                                                      : report_string(link, "medium"));
         g_string_append(out, "</small>");
     }
     g_string_append(out, "</thead>");
     for (unsigned i = 0; i < rows->len; i++) {
         g_string_append(out, "<tr>");
-        put_in(out, "th", rows->pdata[i]);
+        html_put_in(out, "th", rows->pdata[i]);
         for (size_t k = 0; k < json_array_size(links); k++) {
             const json_t *cell = report_cell(report, rows->pdata[i],
                                              report_string(json_array_get(links, k), "link"));
@@ -313,7 +213,11 @@ static void put_table(GString *out, const json_t *report, bool parts)
             else if (passed == cases)
                 g_string_append_printf(out, "<td>✓ %u", cases);
             else
-                g_string_append_printf(out, "<td class=bad>✗ %u of %u", passed, cases);
+                g_string_append_printf(
+                    out, "<td class=bad><a href=\"#f%d\">✗ %u of %u</a>",
+                    html_failure_of(report, rows->pdata[i],
+                                    report_string(json_array_get(links, k), "link"), NULL),
+                    passed, cases);
         }
     }
     g_string_append(out, "</table>");
@@ -322,24 +226,28 @@ static void put_table(GString *out, const json_t *report, bool parts)
 
 static void put_matrix(GString *out, const json_t *report)
 {
-    g_string_append(out, "<h2>Commands over links</h2><p>✓ and a number: that many test cases, all "
-                         "passed. ✗: that many "
-                         "failed. –: not possible over this link.</p><div class=\"wide beside\">");
+    g_string_append(
+        out, "<h2 id=matrix>Commands over links</h2><p>✓ and a number: that many test cases, all "
+             "passed. ✗: that many "
+             "failed. –: not possible over this link.</p><div class=\"wide beside\">");
     put_table(out, report, false);
     put_table(out, report, true);
     g_string_append(out, "</div>");
 }
 
-static void put_rung(GString *out, const struct report_rung *r)
+static void put_rung(GString *out, const json_t *report, const struct report_fault *f,
+                     const struct report_rung *r)
 {
     double lost = r->cases ? 100.0 * r->lost / r->cases : 0;
     unsigned failed = r->cases - r->passed;
     g_string_append_printf(out, "<td%s><small>", failed ? " class=bad" : "");
-    put(out, r->strength);
+    html_put(out, r->strength);
     g_string_append_printf(
         out, "</small><div class=bar><i style=\"width:%.0f%%\"></i></div>%.0f %%", lost, lost);
     if (r->wrong) g_string_append_printf(out, "<br>⚠ %u wrong", r->wrong);
-    if (failed) g_string_append_printf(out, "<br>✗ %u failed", failed);
+    if (failed)
+        g_string_append_printf(out, "<br><a href=\"#f%d\">✗ %u failed</a>",
+                               html_failure_of(report, NULL, f->link, f->fault), failed);
 }
 
 static void put_faults(GString *out, const json_t *report)
@@ -352,17 +260,18 @@ static void put_faults(GString *out, const json_t *report)
         if (mixed) continue;
         if (!begun)
             g_string_append(
-                out, "<h2>While a link is bad</h2><p>The bar and the share: commands that got "
-                     "no ok while the fault was there, at growing strength from left to "
-                     "right. ⚠ wrong: obeyed as another command, which a link "
-                     "without a check cannot know. ✗: something that must not happen, or not "
-                     "as before when the fault was over.</p><div class=wide><table><thead><tr>"
-                     "<th>link<th>fault<th colspan=4>share without an ok, by strength</thead>");
+                out,
+                "<h2 id=faults>While a link is bad</h2><p>The bar and the share: commands that got "
+                "no ok while the fault was there, at growing strength from left to "
+                "right. ⚠ wrong: obeyed as another command, which a link "
+                "without a check cannot know. ✗: something that must not happen, or not "
+                "as before when the fault was over.</p><div class=wide><table><thead><tr>"
+                "<th>link<th>fault<th colspan=4>share without an ok, by strength</thead>");
         begun = true;
         g_string_append(out, "<tr>");
-        put_in(out, "th", f->link);
-        put_in(out, "th", f->fault);
-        for (unsigned k = 0; k < f->n; k++) put_rung(out, &f->rungs[k]);
+        html_put_in(out, "th", f->link);
+        html_put_in(out, "th", f->fault);
+        for (unsigned k = 0; k < f->n; k++) put_rung(out, report, f, &f->rungs[k]);
         for (unsigned k = f->n; k < 4; k++) g_string_append(out, "<td>");
     }
     if (begun) g_string_append(out, "</table></div>");
@@ -401,7 +310,7 @@ static void put_plot(GString *out, const json_t *link)
     char *from = report_ms(report_real(spread, "from_ms")),
          *to = report_ms(report_real(spread, "to_ms"));
     g_string_append_printf(out, "<figure><figcaption><b>");
-    put(out, report_string(link, "link"));
+    html_put(out, report_string(link, "link"));
     g_string_append_printf(out,
                            "</b>, %u answers</figcaption><svg width=%.0f height=%.0f "
                            "viewBox=\"0 0 %.0f %.0f\" role=img aria-label=\"reply times\">",
@@ -435,8 +344,9 @@ static void put_times(GString *out, const json_t *report)
 {
     const json_t *links = json_object_get(report, "links");
     g_string_append(
-        out, "<h2>Time to the answer</h2><p>From the frame's first byte to the answer's last "
-             "one, on links without faults.</p><div class=plots>");
+        out,
+        "<h2 id=times>Time to the answer</h2><p>From the frame's first byte to the answer's last "
+        "one, on links without faults.</p><div class=plots>");
     for (size_t i = 0; i < json_array_size(links); i++)
         if (report_count(json_array_get(links, i), "answers"))
             put_plot(out, json_array_get(links, i));
@@ -478,8 +388,8 @@ static void put_figures(GString *out, const json_t *report)
         const json_t *cell = json_array_get(cells, i);
         if (report_string(cell, "fault")) continue;
         g_string_append(out, "<tr>");
-        put_in(out, "th", report_string(cell, "command"));
-        put_in(out, "td", report_string(cell, "link"));
+        html_put_in(out, "th", report_string(cell, "command"));
+        html_put_in(out, "td", report_string(cell, "link"));
         g_string_append_printf(out, "<td class=n>%u<td class=n>%u", report_count(cell, "cases"),
                                report_count(cell, "passed"));
         put_ms(out, cell, "median_ms");
@@ -504,14 +414,14 @@ static void put_kind(GString *out, const json_t *report, const char *kind, const
     {
         if (json_integer_value(value) || shown == NEVER_SHOWN) continue;
         g_string_append(out, shown++ ? "; " : "<span class=never>never: ");
-        put(out, name);
+        html_put(out, name);
     }
     g_string_append(out, shown ? "</span>" : "all of it");
     g_string_append(out, "<details><summary>how often</summary><ul>");
     json_object_foreach(of, name, value)
     {
         g_string_append(out, "<li>");
-        put(out, name);
+        html_put(out, name);
         g_string_append_printf(out, ": %" JSON_INTEGER_FORMAT, json_integer_value(value));
     }
     g_string_append(out, "</ul></details>");
@@ -519,7 +429,8 @@ static void put_kind(GString *out, const json_t *report, const char *kind, const
 
 static void put_coverage(GString *out, const json_t *report)
 {
-    g_string_append(out, "<h2>What of the design was exercised</h2><div class=wide><table>");
+    g_string_append(out,
+                    "<h2 id=coverage>What of the design was exercised</h2><div class=wide><table>");
     for (unsigned i = 0; report_kinds[i][0]; i++)
         put_kind(out, report, report_kinds[i][0], report_kinds[i][1]);
     g_string_append(out, "</table></div>");
@@ -529,8 +440,9 @@ char *report_html(const json_t *report)
 {
     GString *out = g_string_new(NULL);
     put_head(out, report);
+    html_put_contents(out, report);
     put_causes(out, report);
-    put_failures(out, report);
+    html_put_failures(out, report);
     put_against(out, report);
     put_matrix(out, report);
     put_faults(out, report);
@@ -539,8 +451,8 @@ char *report_html(const json_t *report)
     put_coverage(out, report);
     char *made = made_text(json_object_get(report, "made"));
     g_string_append(out, "<footer><p><small>Made by ");
-    put(out, made);
-    g_string_append(out, "</small></p></footer></html>\n");
+    html_put(out, made);
+    g_string_append(out, "</small></p></footer><script>" HTML_SCRIPT "</script></html>\n");
     g_free(made);
     return g_string_free(out, FALSE);
 }

@@ -12,6 +12,7 @@
 
 #define SHRINKS 4000u /* moves that are made to cut one down */
 #define AROUND  14u   /* lines of a conversation */
+#define EXAMPLE 120u  /* moves of an example */
 
 struct listener {
     struct yield *yield;
@@ -90,10 +91,14 @@ static void on_result(void *user, const struct move *move, const struct result *
     struct cell *cell =
         yield_cell(l->yield, row_of(l->drill, l->c, move), link->name, l->c->fault, l->c->strength);
     cell->part = !move->test || move->raw;
+    if (cell->of != l->yield->conversations + 1) cell->from = result->move, cell->good = false;
+    cell->of = l->yield->conversations + 1;
+    cell->to = result->move;
     bool ok = result->answer &&
               !(move->owed == OWED_PERHAPS && !judge_is_ok(l->drill->lx, link, result->answer));
     bool wanted = move->owed != OWED_NONE && move->owed != OWED_SILENT;
     bool excused = result->wrong && move->excused;
+    cell->good |= result->answer && judge_is_ok(l->drill->lx, link, result->answer);
     cell->cases++;
     cell->lost += wanted && !ok && move->owed == OWED_PERHAPS;
     cell->wrong += result->wrong;
@@ -181,6 +186,27 @@ static void compare(struct listener *l, const struct setup *setup, const struct 
     failing_clear(&f);
 }
 
+/* The cells that it was about get a scene of it, where they have none yet in which something was
+ * obeyed. */
+static void put_examples(const struct listener *l, const struct setup *setup)
+{
+    struct yield *y = l->yield;
+    for (unsigned i = 0; l->drill->options->examples && i < y->order->len; i++) {
+        struct cell *cell = y->order->pdata[i];
+        if (cell->of != y->conversations || (cell->scene && !cell->good) || cell->shown_good)
+            continue;
+        g_free(cell->scene), g_free(cell->world);
+        cell->shown_good = cell->good;
+        GArray *moves =
+            moves_copy(l->c->moves, MIN(cell->to + 1, cell->from + EXAMPLE), 0, cell->from);
+        char *title = g_strdup_printf("%s over %s", cell->row, cell->link);
+        cell->scene = shrink_conversation(setup, moves, title);
+        cell->world = g_strdup(setup->world);
+        g_free(title);
+        g_array_free(moves, TRUE);
+    }
+}
+
 static void play_conversation(struct listener *l, struct setup *setup)
 {
     struct yield *y = l->yield;
@@ -237,6 +263,7 @@ void yield_conversation(struct yield *y, const struct drill *drill,
     else if (setup.firmware && !drill->options->guarantees)
         drill_ask_all(drill, c.moves);
     play_conversation(&l, &setup);
+    put_examples(&l, &setup);
     if (!drill->real) return;
     heard_free(l.heard);
     g_array_free(c.moves, TRUE);

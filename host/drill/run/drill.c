@@ -246,7 +246,7 @@ static bool done(void *user, unsigned number, json_t *result)
     for (size_t i = 0; i < json_array_size(failures); i++)
         r->died += !strcmp("died",
                            json_string_value(json_object_get(json_array_get(failures, i), "kind")));
-    if (o->progress) o->progress(r->done, r->drill->jobs->len, r->failed);
+    if (o->progress) o->progress(r->done, r->drill->jobs->len, r->failed, result);
     return !(o->first && r->failed) && r->died < (o->board ? 1 : DEATHS_MOST);
 }
 

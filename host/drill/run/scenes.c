@@ -134,6 +134,10 @@ void yield_scene(struct yield *y, const struct drill *drill, const struct drill_
     if (r->passed && compares) d = compare_scene(drill, file, l.record, r);
     struct cell *cell = yield_cell(y, row, drill_link(drill, link)->name, NULL, NULL);
     cell->part = true;
+    if (drill->options->examples && !cell->scene) {
+        cell->scene = g_strdup(whole);
+        cell->world = g_strdup(drill->world);
+    }
     cell->cases++;
     cell->passed += r->passed;
     y->conversations++;

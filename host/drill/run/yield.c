@@ -79,9 +79,12 @@ json_t *yield_json(struct yield *y)
         if (cell->part) json_object_set_new(one, "part", json_true());
         if (cell->fault) json_object_set_new(one, "fault", json_string(cell->fault));
         if (cell->strength) json_object_set_new(one, "strength", json_string(cell->strength));
+        if (cell->scene) json_object_set_new(one, "scene", json_string(cell->scene));
+        if (cell->scene && *cell->world)
+            json_object_set_new(one, "world", json_string(cell->world));
         json_array_append_new(cells, one);
-        g_free(cell->row);
-        g_free(cell->link);
+        g_free(cell->row), g_free(cell->link);
+        g_free(cell->scene), g_free(cell->world);
         g_free(cell);
     }
     json_t *all = json_pack("{s:o, s:o, s:o, s:i, s:i, s:I}", "cells", cells, "failures",

@@ -15,6 +15,11 @@ struct cell {
     unsigned cases, passed, lost, wrong;
     bool part;  /* of the drill, no command */
     json_t *us; /* reply times */
+    /* An example of it, as a scene, where somebody wants one: the moves of a conversation. */
+    unsigned of; /* the number of the one that is being played, from 1 */
+    unsigned from, to;
+    bool good, shown_good; /* something of it was obeyed there; in the example */
+    char *scene, *world;   /* NULL: none yet */
 };
 
 struct yield {

@@ -8,6 +8,7 @@
 
 #include "drill/judge/seen.h"
 #include "lexicon/answers.h"
+#include "world/boards/trace.h"
 #include "world/talk/talk_parts.h"
 
 #define LONGEST_US UINT64_C(86400000000) /* a scene that takes longer does not end */
@@ -110,6 +111,7 @@ static bool until(struct player *p, uint64_t at_us, bool (*is_so)(struct player 
     while (goes_on(p)) {
         bench_tell_rests(p->bench);
         if (is_so && is_so(p)) return true;
+        trace_look(p->asked->trace);
         if (world->now_us >= at_us) return false;
         world_step(world, MIN(at_us, world->now_us + STEP_US));
     }
@@ -246,8 +248,10 @@ static void still(struct player *p)
 {
     unsigned before = p->changes;
     uint64_t at_us = p->bench->world->now_us + p->step->us;
-    while (goes_on(p) && p->changes == before && p->bench->world->now_us < at_us)
+    while (goes_on(p) && p->changes == before && p->bench->world->now_us < at_us) {
+        trace_look(p->asked->trace);
         world_step(p->bench->world, at_us);
+    }
     if (p->changes != before)
         fail(p, "an output changed", "that no output changes for %g s", (double)p->step->us / 1e6);
 }
@@ -350,6 +354,17 @@ static void do_step(struct player *p)
     }
 }
 
+/* For a page that shows it: which line of the scene is done, or has failed. */
+static void trace_line(const struct player *p, const char *what, const struct play_result *failed)
+{
+    if (!p->asked->states) return;
+    json_t *more = json_pack("{s:i}", "line", (int)(failed ? failed->place : p->step->place).line);
+    if (failed)
+        json_object_update_new(
+            more, json_pack("{s:s, s:s}", "expected", failed->expected, "came", failed->came));
+    trace_put(p->asked->trace, p->bench->world->now_us, what, more);
+}
+
 static void do_steps(struct player *p, const struct scene *scene)
 {
     unsigned *left = g_new0(unsigned, scene->steps->len + 1);
@@ -365,6 +380,7 @@ static void do_steps(struct player *p, const struct scene *scene)
             if (p->asked->stepped)
                 p->asked->stepped(p->asked->watcher_user, p->result->steps,
                                   p->bench->world->now_us);
+            trace_line(p, "step", NULL);
             do_step(p);
             p->result->steps++;
         }
@@ -415,6 +431,7 @@ static void begin(struct player *p, const struct play_options *options)
     bench_watch(p->bench, talk_print, &p->talk);
     if (options->watcher) bench_watch(p->bench, options->watcher, options->watcher_user);
     if (options->trace) bench_watch(p->bench, trace_sight, options->trace);
+    if (options->states) trace_states(options->trace, p->bench);
     bench_start(p->bench);
     if (options->board)
         begin_board(p);
@@ -426,6 +443,8 @@ static void begin(struct player *p, const struct play_options *options)
 
 static void end(struct player *p)
 {
+    trace_last_look(p->asked->trace);
+    if (!p->result->passed) trace_line(p, "failed", p->result);
     talk_tell_ramp(&p->talk);
     take_lines(p);
     fclose(p->talk.out);

@@ -13,7 +13,8 @@ struct play_options {
     unsigned board_link;              /* ...all that leads to it is this link... */
     const char *fingerprint;          /* ...and what it should say that it is */
     uint32_t seed;                    /* 0: that of the file */
-    struct trace *trace;              /* NULL: nobody wants one */
+    struct trace *trace;              /* NULL: nobody wants one... */
+    bool states;                      /* ...and whether it has all that a page draws */
     bench_watcher watcher;            /* NULL: nobody watches, but... */
     void *watcher_user;
     void (*stepped)(void *user, unsigned number, uint64_t us); /* NULL; a step begins */

@@ -195,8 +195,7 @@ enum known { SPEAKERS, OUTPUTS, INPUTS, BUTTONS, SLIDERS };
 /* The board's name before it, where it is another one. */
 static void add_name(GPtrArray *names, const struct world_device *device, const char *name)
 {
-    g_ptr_array_add(names,
-                    device ? g_strdup_printf("%s.%s", device->name, name) : g_strdup(name));
+    g_ptr_array_add(names, device ? g_strdup_printf("%s.%s", device->name, name) : g_strdup(name));
 }
 
 /* What this board has of them. */
@@ -222,8 +221,7 @@ static GPtrArray *names_of(const struct scene_file *file, enum known kind)
         name_board(names, kind, device, device->lx);
     }
     for (unsigned i = 0; kind == SPEAKERS && i < world->controllers->len; i++)
-        add_name(names, NULL,
-                 g_array_index(world->controllers, struct world_controller, i).name);
+        add_name(names, NULL, g_array_index(world->controllers, struct world_controller, i).name);
     for (unsigned i = 0; kind >= BUTTONS && i < lx->handsets->len; i++) {
         const struct lex_handset *handset = lx->handsets->pdata[i];
         for (unsigned k = 0; kind == BUTTONS && k < handset->buttons->len; k++)

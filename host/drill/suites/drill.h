@@ -26,9 +26,11 @@ struct drill_options {
     bool first;        /* the first failure ends it */
     bool bare;         /* failures are reported without their conversations */
     uint32_t seed;
-    unsigned jobs;                                                 /* processes */
-    unsigned mixed;                                                /* conversations of that suite */
-    void (*progress)(unsigned done, unsigned of, unsigned failed); /* may be NULL */
+    unsigned jobs;  /* processes */
+    unsigned mixed; /* conversations of that suite */
+    bool examples;  /* each cell of a part has a scene of it */
+    /* A part is over: NULL where nobody wants to know. `part` has its `cells` and `failures`. */
+    void (*progress)(unsigned done, unsigned of, unsigned failed, const json_t *part);
 };
 
 /* The report: docs/drill.md lists its members. Owned by the caller; NULL (error is set): it could

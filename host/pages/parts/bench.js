@@ -1,15 +1,17 @@
 /* The bench: the board as it is, its links, and what somebody does. It knows the messages of
  * docs/bench-protocol.md and nothing else of the server.
- * A page that is loaded anew gets all from the server. */
+ * A page that is loaded anew gets all from the server; a replay is in replay.js. */
 const PROTOCOL = 1, MOST_ROWS = 300;
 const SPEEDS = [0.1, 0.5, 1, 2, 10, 100];
-const bench = { socket: null, outputs: new Map(), inputs: new Map(), links: new Map(), t: 0, at: 0, speed: 1, wanted: 1, seen: [] };
+const bench = { socket: null, outputs: new Map(), inputs: new Map(), links: new Map(), t: 0, at: 0, speed: 1, wanted: 1, seen: [], pictures: 0 };
 
 function send(message) {
+    if (replay.on) return;
     if (bench.socket && bench.socket.readyState === WebSocket.OPEN) bench.socket.send(JSON.stringify(message));
 }
 
 function tool(line) {
+    if (replay.on) return;
     send({ do: "tool", line });
     bench.seen.push({ t: timeNow(), tool: line });
 }
@@ -40,8 +42,15 @@ let before = performance.now();
 function frame(now) {
     const seconds = (now - before) / 1000;
     before = now;
-    for (const o of bench.outputs.values()) if (o.move && bench.speed) o.move(seconds * bench.speed);
-    at("clock").textContent = `${timeNow().toFixed(1)} s`;
+    replayGoesOn(seconds);
+    const speed = replay.on ? (replay.plays ? bench.wanted : 0) : bench.speed, t = replay.on ? replay.t : timeNow();
+    for (const [name, o] of bench.outputs) {
+        if (o.move && speed) o.move(seconds * speed);
+        const note = noteOf(name, t);
+        if (o.note.textContent !== note) o.note.textContent = note;
+    }
+    at("clock").textContent = `${t.toFixed(replay.on ? 3 : 1)} s`;
+    bench.pictures++;
     requestAnimationFrame(frame);
 }
 
@@ -49,10 +58,10 @@ function frame(now) {
 
 function outputCard(output) {
     const { drawn, show, move } = (DRAWINGS[output.kind] || drawRelay)(output);
-    const state = element("span", { class: "state" }), breaks = element("div", { class: "breaks" });
+    const state = element("span", { class: "state" }), safe = element("small", {}, ""), note = element("span", { class: "note", role: "status" }), breaks = element("div", { class: "breaks" });
     const title = output.title && output.title !== output.name ? output.title : "";
     const card = element("article", { class: "output", "data-output": output.name, "aria-label": output.name },
-                         element("span", { class: "what" }, output.name, " ", element("small", {}, title || output.kind)), drawn, state,
+                         element("span", { class: "what" }, output.name, " ", element("small", {}, title || output.kind)), drawn, element("span", {}, state, " ", safe), note,
                          element("span", { class: "wiring" }, output.wiring), breaks);
     if (!output.name.includes(".") && bench.loads)
         for (const how of [...(BREAKS[output.kind] || []), "mend"].filter((h, i, all) => all.length > 1)) {
@@ -60,13 +69,15 @@ function outputCard(output) {
             button.onclick = () => tool(`${how} ${output.name}`);
             breaks.append(button);
         }
-    bench.outputs.set(output.name, { move, show: s => {
+    bench.outputs.set(output.name, { move, note, show: s => {
         if (s.speed) show(s);
         const turns = n => Math.round(n / 10);
-        const looks = !s.speed ? "" : output.kind === "led" ? `, looks like ${s.looks} %`
+        const moves = s.speed && (s.looks || s.speed[0] || s.speed[1]);
+        const looks = !moves ? "" : output.kind === "led" ? `, looks like ${s.looks} %`
                     : output.kind === "motor" ? `, turns ${turns(s.speed[0])} %`
                     : output.kind === "pair" ? `, turns ${turns(s.speed[0])} and ${turns(s.speed[1])} %` : "";
-        state.textContent = s.state + looks + (s.safe ? "" : " ·");
+        state.textContent = s.state + looks;
+        safe.textContent = s.safe ? "safe" : "";
         card.classList.toggle("active", !s.safe);
         card.setAttribute("aria-label", `${output.name}: ${s.state}`);
     } });
@@ -97,26 +108,6 @@ function inputButton(input) {
 }
 
 /* ---- links ---- */
-
-/* A fault that a slider sets: the words before the value, its steps. */
-const FAULTS = {
-    serial: [["noise", link => `cable ${link} noise`, ["0%", "1/10000", "1/2000", "1/500", "1/100", "1/20"]]],
-    radio: [["loss", link => `air ${link} loss`, ["0%", "5%", "10%", "20%", "50%", "80%", "100%"]]],
-    sms: [["loss", link => `sms ${link} loss`, ["0%", "10%", "50%", "100%"]]],
-};
-FAULTS.bridge = FAULTS.modem = FAULTS.serial;
-
-function faultSlider(link, [name, words, steps]) {
-    const field = element("input", { type: "range", min: 0, max: steps.length - 1, value: 0, "aria-label": `${name} of ${link.name}`, "data-fault": `${link.name} ${name}` });
-    const shown = element("output", {}, steps[0]), line = element("code", {}, "");
-    field.onchange = () => {
-        const statement = `${words(link.name)} ${steps[field.value]}`;
-        shown.textContent = steps[field.value];
-        line.textContent = statement;
-        tool(`now ${statement}`);
-    };
-    return element("div", { class: "faults" }, element("label", {}, name, field, shown), line);
-}
 
 function linkColumn(link) {
     const log = element("ol", { class: "log", role: "log", tabindex: "0", "aria-label": `Conversation over ${link.name}` });
@@ -149,13 +140,14 @@ function linkColumn(link) {
     bench.links.set(link.name, { log, show: s => { state.textContent = s.state; } });
     return element("section", { class: "link", "data-link": link.name, "aria-label": `Link ${link.name}` },
                    element("h2", {}, link.name, element("small", {}, `${link.medium}, ${link.frame}`), state, ...handsets),
-                   log, ...(FAULTS[link.medium] || []).map(f => faultSlider(link, f)), form);
+                   log, ...linkFaults({ ...link, baud: (lexicon.card.links.find(l => l.name === link.name) || {}).baud }), form);
 }
 
 const MARKS = { said: ">", answered: "<", known: "@", unknown: "?", away: "@", lost: "x", dropped: "x", collided: "x", damaged: "x" };
 
 function showText(m) {
-    if (bench.links.has(m.who) && (m.what === "said" || m.what === "answered")) bench.seen.push(m);
+    if (bench.links.has(m.who)) noteText(m);
+    if (!replay.on && bench.links.has(m.who) && (m.what === "said" || m.what === "answered")) bench.seen.push(m);
     const link = bench.links.get(m.who), log = link ? link.log : at("events");
     const number = m.number ? ` (${m.what === "said" ? "from" : "to"} ${m.number})` : "";
     const text = `${link ? "" : `${m.who} `}${MARKS[m.what] || !link ? "" : `${m.what} `}${shownText(m.text)}${number}`;
@@ -167,8 +159,21 @@ function showStates(states) {
     for (const [name, s] of Object.entries(states)) {
         const known = bench.outputs.get(name) || bench.inputs.get(name) || (name.startsWith("link ") && bench.links.get(name.slice(5)));
         if (known) known.show(s);
-        if (bench.outputs.has(name)) bench.seen.push({ t: bench.t, see: name, state: s.state });
+        if (bench.outputs.has(name)) noteState(name, s, bench.t);
+        if (bench.outputs.has(name) && !replay.on) bench.seen.push({ t: bench.t, see: name, state: s.state });
     }
+}
+
+/* What there is: of the board that is served, or of a trace. */
+function showBoard(m) {
+    bench.seen = [];
+    for (const map of [bench.outputs, bench.inputs, bench.links, notes.asked, notes.of, notes.began]) map.clear();
+    at("outputs").replaceChildren(...m.outputs.map(outputCard));
+    at("inputs").replaceChildren(...m.inputs.map(inputButton));
+    at("inputs-head").hidden = !m.inputs.length;
+    at("links").replaceChildren(...m.links.map(linkColumn));
+    at("events").replaceChildren();
+    at("tool-lines").replaceChildren(...m.tool.map(line => element("option", { value: line })));
 }
 
 /* ---- messages ---- */
@@ -182,14 +187,9 @@ const MESSAGES = {
         }
         bench.loads = m.loads;
         bench.head = m.scene;
-        bench.seen = [];
-        for (const map of [bench.outputs, bench.inputs, bench.links]) map.clear();
-        at("outputs").replaceChildren(...m.outputs.map(outputCard));
-        at("inputs").replaceChildren(...m.inputs.map(inputButton));
-        at("inputs-head").hidden = !m.inputs.length;
-        at("links").replaceChildren(...m.links.map(linkColumn));
-        at("events").replaceChildren();
-        at("tool-lines").replaceChildren(...m.tool.map(line => element("option", { value: line })));
+        showBoard(m);
+        at("about").textContent = `${lexicon.card.lexicon} ${lexicon.card.version}, simulated, seed ${m.seed}`;
+        setTime(m.t);
         showStates(m.states);
         m.texts.forEach(showText);
         setTime(m.t);
@@ -217,10 +217,12 @@ function connect() {
     bench.socket = socket;
     say("connecting …");
     socket.onmessage = e => {
+        if (replay.on) return;
         const message = JSON.parse(e.data);
         if (Object.hasOwn(MESSAGES, message.is) && (message.is === "bench" || bench.outputs.size || bench.links.size)) MESSAGES[message.is](message);
     };
     socket.onclose = () => {
+        if (replay.on) return;
         bench.speed = 0;
         say("the board is gone: trying again", "lost");
         setTimeout(connect, 2000);
@@ -232,7 +234,7 @@ at("about").textContent = `${lexicon.card.lexicon} ${lexicon.card.version}, simu
 at("speed").append(...SPEEDS.map(s => element("option", { value: String(s) }, `${s} ×`)));
 at("run").onclick = () => send({ do: "pace", speed: bench.speed ? 0 : bench.wanted });
 at("step").onclick = () => send({ do: "pace", speed: 0, step: true });
-at("speed").onchange = () => { bench.wanted = Number(at("speed").value); send({ do: "pace", speed: bench.wanted }); };
+at("speed").onchange = () => { bench.wanted = Number(at("speed").value); if (!replay.on) send({ do: "pace", speed: bench.wanted }); };
 at("save").onclick = () => {
     const link = element("a", { download: `${lexicon.card.lexicon}.scene`, href: URL.createObjectURL(new Blob([sceneText(bench.head, bench.seen, timeNow())])) });
     link.click();
@@ -243,5 +245,5 @@ at("tool").onsubmit = e => {
     if (at("tool-line").value.trim()) tool(at("tool-line").value.trim());
     at("tool-line").value = "";
 };
-connect();
-requestAnimationFrame(frame);
+at("restart").onclick = () => tool(`now reset ${at("cause").value}`);
+for (const id of ["get-trace", "get-picture", "to-drill"]) at(id).href += location.search;

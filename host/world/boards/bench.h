@@ -111,7 +111,7 @@ struct sight {
 };
 typedef void (*bench_watcher)(void *user, const struct sight *sight);
 
-#define BENCH_WATCHERS 4
+#define BENCH_WATCHERS 5
 
 struct bench {
     struct world *world;

@@ -8,9 +8,18 @@
 #include <stdio.h>
 #include <string.h>
 
+#include "world/boards/board_states.h"
+
+#define LOOKS_US UINT64_C(16000)   /* between two looks at what moves */
+#define RESTS_US UINT64_C(1000000) /* the same where nothing did at the last one */
+
 struct trace {
     const struct lexicon *lx;
     FILE *json;
+    const struct world *world; /* NULL: no states are wanted */
+    struct states *states;
+    uint64_t looked_us; /* the last look */
+    bool lively;        /* something happened then, or since */
 };
 
 /* ---- JSON Lines ---- */
@@ -87,19 +96,19 @@ static void put_begin(const struct trace *t)
                           t->lx->name, "links", links, "outputs", outputs, "inputs", inputs));
 }
 
-static void put_text(const struct trace *t, uint64_t now_us, const char *what, const char *name,
-                     const char *text, size_t count)
+static void put_text(const struct trace *t, uint64_t now_us, const char *what,
+                     const struct sight *sight)
 {
     GString *shown = g_string_new(NULL);
-    for (size_t i = 0; i < count; i++) {
-        unsigned char c = (unsigned char)text[i];
+    for (size_t i = 0; i < sight->count; i++) {
+        unsigned char c = (unsigned char)sight->text[i];
         if (c >= ' ' && c <= '~' && c != '\\')
             g_string_append_c(shown, (char)c);
         else
             g_string_append_printf(shown, "\\x%02X", c);
     }
-    put_line(t, json_pack("{s:I, s:s, s:s, s:s}", "t_us", (json_int_t)now_us, "what", what, "name",
-                          name, "text", shown->str));
+    put_line(t, json_pack("{s:I, s:s, s:s, s:s, s:s*}", "t_us", (json_int_t)now_us, "what", what,
+                          "name", sight->name, "text", shown->str, "number", sight->number));
     g_string_free(shown, TRUE);
 }
 
@@ -135,18 +144,76 @@ const char *trace_word(const struct sight *sight)
     return sight->kind < G_N_ELEMENTS(words) ? words[sight->kind] : NULL;
 }
 
+/* ---- states ---- */
+
+void trace_put(struct trace *t, uint64_t now_us, const char *what, json_t *more)
+{
+    json_t *line = json_pack("{s:I, s:s}", "t_us", (json_int_t)now_us, "what", what);
+    json_object_update(line, more);
+    json_decref(more);
+    if (t) put_line(t, line);
+    if (!t) json_decref(line);
+}
+
+static void look(struct trace *t, bool all)
+{
+    const uint64_t now = t->world->now_us;
+    json_t *changed = states_now(t->states, all);
+    bool moves = json_object_size(changed) > 0;
+    t->lively = moves;
+    t->looked_us = now;
+    json_t *more = json_pack("{s:o}", "states", changed);
+    if (moves)
+        trace_put(t, now, "states", more);
+    else
+        json_decref(more);
+}
+
+void trace_states(struct trace *t, const struct bench *bench)
+{
+    if (!t || t->world) return;
+    t->world = bench->world;
+    t->states = states_new(bench);
+    trace_put(t, bench->world->now_us, "board", states_parts(bench));
+    look(t, true);
+}
+
+void trace_look(struct trace *t)
+{
+    if (!t || !t->world) return;
+    if (t->world->now_us - t->looked_us >= (t->lively ? LOOKS_US : RESTS_US)) look(t, false);
+}
+
+void trace_last_look(struct trace *t)
+{
+    if (t && t->world) look(t, false);
+}
+
 void trace_sight(void *user, const struct sight *sight)
 {
-    const struct trace *t = user;
+    struct trace *t = user;
     uint64_t now = sight->board->bench->world->now_us;
     const char *word = trace_word(sight);
     if (sight->kind == SIGHT_OUT || sight->kind == SIGHT_IN)
         put_event(t, now, sight->board, sight->event);
     else if (word)
-        put_text(t, now, word, sight->name, sight->text, sight->count);
+        put_text(t, now, word, sight);
+    t->lively = true;
+    trace_look(t);
 }
 
 /* ---- begin and end ---- */
+
+bool trace_flush(struct trace *t)
+{
+    return !fflush(t->json) && !ferror(t->json);
+}
+
+uint64_t trace_size(const struct trace *t)
+{
+    off_t size = ftello(t->json);
+    return size < 0 ? 0 : (uint64_t)size;
+}
 
 struct trace *trace_begin(const struct lexicon *lx, const char *file, GError **error)
 {
@@ -165,6 +232,7 @@ struct trace *trace_begin(const struct lexicon *lx, const char *file, GError **e
 bool trace_end(struct trace *t, GError **error)
 {
     if (!t) return true;
+    states_free(t->states);
     bool ok = !ferror(t->json);
     ok = !fclose(t->json) && ok;
     g_free(t);

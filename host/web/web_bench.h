@@ -4,7 +4,7 @@
 #define WEB_BENCH_H
 
 #include "endpoint/live.h"
-#include "endpoint/web.h"
+#include "web/web.h"
 #include "world/talk/talk.h"
 
 struct web_bench;

@@ -3,7 +3,7 @@
  * hung up. It knows no board. */
 #include <string.h>
 
-#include "endpoint/web_parts.h"
+#include "web/web_parts.h"
 
 #define ALIVE_S 5u /* a WebSocket is asked so often whether somebody reads */
 #define DEAD_S  15u
@@ -127,9 +127,10 @@ static void close_link(struct endpoint *endpoint)
     g_hash_table_remove(web->links, link);
 }
 
-struct endpoint *endpoint_web(struct web *web, const char *name, bool packets,
-                              struct endpoint_calls calls)
+static struct endpoint *open_link(void *user, const char *name, bool packets,
+                                  struct endpoint_calls calls)
 {
+    struct web *web = user;
     struct endpoint *endpoint = endpoint_new(calls, packets);
     endpoint->where = g_strdup_printf("ws%.*s" WEB_LINKS "%s", (int)(strcspn(web->where, "?") - 5),
                                       web->where + strlen("http"), name);
@@ -137,6 +138,11 @@ struct endpoint *endpoint_web(struct web *web, const char *name, bool packets,
     endpoint->close = close_link;
     g_hash_table_insert(web->links, g_strdup(name), endpoint);
     return endpoint;
+}
+
+void web_links(struct web *web, struct serve *serve)
+{
+    serve_open_each(serve, open_link, web);
 }
 
 /* ---- channels ---- */
@@ -197,7 +203,8 @@ static void on_channel(SoupServer *server, SoupServerMessage *message, const cha
     struct web_client *c = g_new(struct web_client, 1);
     (void)server, (void)path;
     if (socket) g_socket_set_timeout(socket, 0);
-    soup_websocket_connection_set_max_incoming_payload_size(connection, WEB_MESSAGE);
+    soup_websocket_connection_set_max_incoming_payload_size(
+        connection, channel->calls.most ? channel->calls.most : WEB_MESSAGE);
     soup_websocket_connection_set_keepalive_interval(connection, ALIVE_S);
     *c = (struct web_client){channel, g_object_ref(connection), 0, g_get_monotonic_time()};
     g_signal_connect(connection, "message", G_CALLBACK(on_text), c);

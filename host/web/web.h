@@ -4,7 +4,7 @@
 #ifndef WEB_H
 #define WEB_H
 
-#include "endpoint/endpoint.h"
+#include "endpoint/serve.h"
 
 #define WEB_CONNECTIONS 128u
 #define WEB_IDLE_S      30u   /* a connection that is no WebSocket is closed after that */
@@ -25,18 +25,34 @@ const char *web_where(const struct web *web);
 const char *web_key(const struct web *web);
 /* This page is at this path; both are copied. */
 void web_page(struct web *web, const char *path, const char *html);
-/* The link at /link/NAME. */
-struct endpoint *endpoint_web(struct web *web, const char *name, bool packets,
-                              struct endpoint_calls calls);
+/* Files that are made when they are asked for, at this path and below it. `make` answers the
+ * request once, now or later. */
+struct web_request;
+typedef void (*web_make)(void *user, struct web_request *request);
+void web_files(struct web *web, const char *path, web_make make, void *user);
+const char *web_request_path(const struct web_request *request);
+/* What stands behind "?name="; NULL: nothing. */
+const char *web_request_query(const struct web_request *request, const char *name);
+/* The file as it is by now; `name`: a browser saves it under that, NULL: it shows it. */
+void web_give(struct web_request *request, const char *file, const char *type, const char *name);
+void web_refuse(struct web_request *request, unsigned status, const char *why);
+
+/* A folder of its own, for such files; it ends with the server. NULL after a message: there is
+ * none. */
+const char *web_folder(struct web *web);
+
+/* Each link of a bench that has a line of bytes or packets, at /link/NAME. */
+void web_links(struct web *web, struct serve *serve);
 
 /* Texts in both directions, at this path: a page and what it shows. */
 struct web_channel;
 struct web_client;
 struct web_channel_calls {
     void *user;
+    unsigned most; /* bytes of the longest message; 0: WEB_MESSAGE */
     /* What is sent to it here comes before all that is sent to all. */
     void (*opened)(void *user, struct web_client *client);
-    /* At most WEB_MESSAGE bytes; not ended by a 0. */
+    /* At most so many bytes; not ended by a 0. */
     void (*came)(void *user, struct web_client *client, const char *text, gsize count);
 };
 

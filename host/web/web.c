@@ -1,7 +1,7 @@
 /* The web server, by libsoup: addresses, keys, pages.
  * Each request is looked at before anything else is: where it comes from, whether it has the key.
  * WebSockets are in web_socket.c; it knows no page and no board. */
-#include "endpoint/web_parts.h"
+#include "web/web_parts.h"
 
 #include <string.h>
 #include <unistd.h>
@@ -56,7 +56,7 @@ const char *web_link_of(const char *path)
     return g_str_has_prefix(path, WEB_LINKS) ? path + strlen(WEB_LINKS) : NULL;
 }
 
-static void refuse(SoupServerMessage *message, guint status, const char *why)
+void web_put_refusal(SoupServerMessage *message, guint status, const char *why)
 {
     soup_server_message_set_status(message, status, NULL);
     soup_server_message_set_response(message, "text/plain; charset=utf-8", SOUP_MEMORY_COPY, why,
@@ -75,19 +75,33 @@ static void check(SoupServer *server, SoupServerMessage *message, const char *pa
     struct endpoint *endpoint = link ? g_hash_table_lookup(web->links, link) : NULL;
     (void)server;
     if (web->anywhere ? !keyed : !is_here(web, host))
-        refuse(message, SOUP_STATUS_FORBIDDEN,
-               web->anywhere ? "The address needs its key, as rlx serve prints it.\n"
-                             : "This server is for this machine only: http://127.0.0.1:PORT/\n");
+        web_put_refusal(message, SOUP_STATUS_FORBIDDEN,
+                        web->anywhere
+                            ? "The address needs its key, as rlx serve prints it.\n"
+                            : "This server is for this machine only: http://127.0.0.1:PORT/\n");
     else if (!keyed && !is_own(origin, host))
-        refuse(message, SOUP_STATUS_FORBIDDEN,
-               "A page from elsewhere needs the key, as rlx serve prints it.\n");
+        web_put_refusal(message, SOUP_STATUS_FORBIDDEN,
+                        "A page from elsewhere needs the key, as rlx serve prints it.\n");
     else if (link && !endpoint)
-        refuse(message, SOUP_STATUS_NOT_FOUND, "There is no such link.\n");
+        web_put_refusal(message, SOUP_STATUS_NOT_FOUND, "There is no such link.\n");
     else if ((link && !endpoint_has_place(endpoint)) || web_channel_is_full(web, path))
-        refuse(message, SOUP_STATUS_SERVICE_UNAVAILABLE, "Too many are connected already.\n");
+        web_put_refusal(message, SOUP_STATUS_SERVICE_UNAVAILABLE,
+                        "Too many are connected already.\n");
 }
 
 /* ---- pages ---- */
+
+void web_put_headers(SoupMessageHeaders *headers)
+{
+    soup_message_headers_append(headers, "Cache-Control", "no-store");
+    soup_message_headers_append(headers, "Referrer-Policy", "no-referrer");
+    soup_message_headers_append(headers, "X-Content-Type-Options", "nosniff");
+    soup_message_headers_append(headers, "X-Frame-Options", "DENY");
+    soup_message_headers_append(headers, "Content-Security-Policy",
+                                "default-src 'none'; script-src 'unsafe-inline'; style-src "
+                                "'unsafe-inline'; img-src 'self'; connect-src 'self' ws:; "
+                                "base-uri 'none'; form-action 'none'; frame-ancestors 'none'");
+}
 
 static void serve_page(SoupServer *server, SoupServerMessage *message, const char *path,
                        GHashTable *query, gpointer user)
@@ -98,22 +112,16 @@ static void serve_page(SoupServer *server, SoupServerMessage *message, const cha
     SoupMessageHeaders *headers = soup_server_message_get_response_headers(message);
     (void)server, (void)query;
     if (method != SOUP_METHOD_GET && method != SOUP_METHOD_HEAD) {
-        refuse(message, SOUP_STATUS_METHOD_NOT_ALLOWED, "Pages are only read.\n");
+        web_put_refusal(message, SOUP_STATUS_METHOD_NOT_ALLOWED, "Pages are only read.\n");
         return;
     }
     if (!html) {
-        refuse(message, SOUP_STATUS_NOT_FOUND,
-               web_link_of(path) ? "A link is a WebSocket.\n" : "There is no such page.\n");
+        web_put_refusal(message, SOUP_STATUS_NOT_FOUND,
+                        web_link_of(path) ? "A link is a WebSocket.\n"
+                                          : "There is no such page.\n");
         return;
     }
-    soup_message_headers_append(headers, "Cache-Control", "no-store");
-    soup_message_headers_append(headers, "Referrer-Policy", "no-referrer");
-    soup_message_headers_append(headers, "X-Content-Type-Options", "nosniff");
-    soup_message_headers_append(headers, "X-Frame-Options", "DENY");
-    soup_message_headers_append(headers, "Content-Security-Policy",
-                                "default-src 'none'; script-src 'unsafe-inline'; style-src "
-                                "'unsafe-inline'; connect-src 'self' ws:; "
-                                "base-uri 'none'; form-action 'none'; frame-ancestors 'none'");
+    web_put_headers(headers);
     soup_server_message_set_status(message, SOUP_STATUS_OK, NULL);
     soup_server_message_set_response(message, "text/html; charset=utf-8", SOUP_MEMORY_COPY, html,
                                      strlen(html));
@@ -212,6 +220,7 @@ void web_free(struct web *web)
     g_hash_table_destroy(web->links);
     web_channels_end(web);
     g_rc_box_release(web->connections);
+    web_folder_end(web);
     g_free(web->where);
     g_free(web->key);
     g_free(web);

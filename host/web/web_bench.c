@@ -1,14 +1,14 @@
 /* Shows a bench to pages: a snapshot for whoever opens one, then what changes.
- * Outputs and inputs are compared with what was sent last, at most 60 times a second; texts go when
- * they come.
+ * What changed goes at most 60 times a second; texts go when they come.
  * It draws nothing, and knows no kind of output. */
-#include "endpoint/web_bench.h"
+#include "web/web_bench.h"
 
 #include <jansson.h>
 #include <string.h>
 
-#include "lexicon/kind.h"
-#include "lexicon/write/table_image.h"
+#include "web/web_session.h"
+#include "world/boards/board_states.h"
+#include "world/boards/trace.h"
 
 #define PROTOCOL   1
 #define EVERY_MS   16u
@@ -21,9 +21,10 @@ struct web_bench {
     struct bench *bench;
     struct live *live;
     bool *mistyped;
-    char *scene;       /* the head of one */
-    GHashTable *shown; /* name -> its JSON as it was sent last */
-    GQueue *texts;     /* char *: JSON */
+    char *scene; /* the head of one */
+    struct states *states;
+    struct web_session *session; /* NULL: it is not kept */
+    GQueue *texts;               /* char *: JSON */
     guint timer;
 };
 
@@ -47,113 +48,7 @@ static void send_all(const struct web_bench *w, json_t *json)
     free(text);
 }
 
-/* Bytes that are no UTF-8 become what a page can show. */
-static json_t *string_of(const char *text, gsize count)
-{
-    char *valid = g_utf8_make_valid(text, (gssize)count);
-    json_t *json = json_string(valid);
-    g_free(valid);
-    return json;
-}
-
-/* ---- outputs, inputs, links ---- */
-
-static json_t *output_state(const struct board *board, unsigned i)
-{
-    const struct lex_output *out = board->lx->outputs->pdata[i];
-    const struct loads *l = board->loads;
-    char *state = lex_kind_of(out)->state(&board->driven, out);
-    json_t *all = json_pack("{s:s, s:b}", "state", state, "safe",
-                            (int)lex_kind_of(out)->is_safe(&board->driven, out));
-    g_free(state);
-    if (l)
-        json_object_update_new(all, json_pack("{s:b, s:i, s:[i, i], s:i}", "on",
-                                              (int)loads_is_on(l, i), "looks",
-                                              (int)loads_looks(l, i), "speed", loads_speed(l, i, 0),
-                                              loads_speed(l, i, 1), "place", loads_place(l, i)));
-    return all;
-}
-
-static char *name_on(const struct board *board, const char *name)
-{
-    return *board->name ? g_strdup_printf("%s.%s", board->name, name) : g_strdup(name);
-}
-
-/* Adds what is so by now to an object, and keeps it; `all`: also what was sent before. */
-static void add_state(const struct web_bench *w, json_t *to, const char *name, json_t *is, bool all)
-{
-    char *text = json_dumps(is, JSON_COMPACT);
-    const char *before = g_hash_table_lookup(w->shown, name);
-    if (all || !before || strcmp(before, text) != 0) json_object_set(to, name, is);
-    g_hash_table_insert(w->shown, g_strdup(name), g_strdup(text));
-    json_decref(is);
-    free(text);
-}
-
-static void add_board(const struct web_bench *w, json_t *to, const struct board *board, bool all)
-{
-    for (unsigned i = 0; i < board->lx->outputs->len; i++) {
-        const struct lex_output *out = board->lx->outputs->pdata[i];
-        char *name = name_on(board, out->name);
-        if (!out->members->len) add_state(w, to, name, output_state(board, i), all);
-        g_free(name);
-    }
-    for (unsigned i = 0; i < board->lx->inputs->len; i++) {
-        const struct lex_input *in = board->lx->inputs->pdata[i];
-        char *name = name_on(board, in->name);
-        add_state(w, to, name, json_pack("{s:b}", "on", (int)board_input_is_on(board, in)), all);
-        g_free(name);
-    }
-}
-
-static json_t *states(const struct web_bench *w, bool all)
-{
-    json_t *to = json_object();
-    for (unsigned i = 0; i < w->bench->boards->len; i++) {
-        const struct board *board = w->bench->boards->pdata[i];
-        if (!device_is_outside(board->device)) add_board(w, to, board, all);
-    }
-    for (unsigned i = 0; i < w->bench->ends->len; i++) {
-        const struct end *end = w->bench->ends->pdata[i];
-        const char *is = end_is(end);
-        char *name = g_strconcat("link ", end->name, NULL);
-        if (is) add_state(w, to, name, json_pack("{s:s}", "state", is), all);
-        g_free(name);
-    }
-    return to;
-}
-
 /* ---- what is there ---- */
-
-static json_t *output_json(const struct board *board, const struct lex_output *out)
-{
-    char *wiring = lex_kind_of(out)->wiring(out), *name = name_on(board, out->name);
-    char *safe = lex_kind_of(out)->safe_text(out);
-    json_t *all =
-        json_pack("{s:s, s:s, s:s?, s:s, s:s}", "name", name, "kind", lex_output_kinds[out->kind],
-                  "title", out->title, "wiring", wiring, "safe", safe);
-    if (out->range && out->range->scaled)
-        json_object_set_new(all, "range",
-                            json_pack("[i, i]", (int)out->range->to_low, (int)out->range->to_high));
-    g_free(wiring), g_free(name), g_free(safe);
-    return all;
-}
-
-static json_t *input_json(const struct board *board, const struct lex_input *in)
-{
-    char *name = name_on(board, in->name);
-    json_t *all =
-        json_pack("{s:s, s:s?, s:i}", "name", name, "title", in->title, "pin", (int)in->pin);
-    g_free(name);
-    return all;
-}
-
-static json_t *end_json(const struct end *end)
-{
-    return json_pack("{s:s, s:s, s:s, s:b}", "name", end->name, "medium",
-                     lex_media[end->of->medium], "frame", lex_frames[end->of->frame], "message",
-                     (int)(end->of->medium == LEX_SMS));
-}
 
 static json_t *lines_json(const struct web_bench *w)
 {
@@ -167,28 +62,17 @@ static json_t *lines_json(const struct web_bench *w)
 
 static json_t *snapshot(const struct web_bench *w)
 {
-    json_t *outputs = json_array(), *inputs = json_array(), *links = json_array(),
-           *texts = json_array();
-    for (unsigned i = 0; i < w->bench->boards->len; i++) {
-        const struct board *board = w->bench->boards->pdata[i];
-        for (unsigned k = 0; k < board->lx->outputs->len; k++) {
-            const struct lex_output *out = board->lx->outputs->pdata[k];
-            if (!out->members->len) json_array_append_new(outputs, output_json(board, out));
-        }
-        for (unsigned k = 0; k < board->lx->inputs->len; k++)
-            json_array_append_new(inputs, input_json(board, board->lx->inputs->pdata[k]));
-    }
-    for (unsigned i = 0; i < w->bench->ends->len; i++)
-        json_array_append_new(links, end_json(w->bench->ends->pdata[i]));
+    json_t *texts = json_array(), *all = states_parts(w->bench);
     for (const GList *t = w->texts->head; t; t = t->next)
         json_array_append_new(texts, json_loads(t->data, 0, NULL));
     const struct board *first = w->bench->boards->pdata[0];
-    return json_pack("{s:s, s:i, s:s, s:o, s:f, s:b, s:o, s:o, s:o, s:o, s:o, s:o, s:s}", "is",
-                     "bench", "protocol", PROTOCOL, "lexicon", first->lx->name, "t", seconds(w),
-                     "speed", w->live ? live_speed(w->live) : 1.0, "loads",
-                     (int)(first->loads != NULL), "outputs", outputs, "inputs", inputs, "links",
-                     links, "tool", lines_json(w), "texts", texts, "states", states(w, true),
-                     "scene", w->scene);
+    json_object_update_new(
+        all, json_pack("{s:s, s:i, s:s, s:o, s:f, s:o, s:o, s:o, s:s, s:I}", "is", "bench",
+                       "protocol", PROTOCOL, "lexicon", first->lx->name, "t", seconds(w), "speed",
+                       w->live ? live_speed(w->live) : 1.0, "tool", lines_json(w), "texts", texts,
+                       "states", states_now(w->states, true), "scene", w->scene, "seed",
+                       (json_int_t)w->bench->options->seed));
+    return all;
 }
 
 /* ---- what happens ---- */
@@ -200,7 +84,7 @@ static void on_sight(void *user, const struct sight *sight)
     if (!what || sight->kind == SIGHT_WIRE) return;
     char *text = text_of(json_pack("{s:s, s:o, s:s, s:s, s:o, s:s?}", "is", "text", "t", seconds(w),
                                    "what", what, "who", sight->name ? sight->name : "", "text",
-                                   string_of(sight->text ? sight->text : "", sight->count),
+                                   states_text(sight->text ? sight->text : "", sight->count),
                                    "number", sight->number));
     web_send_all(w->channel, text);
     g_queue_push_tail(w->texts, g_strdup(text));
@@ -210,7 +94,7 @@ static void on_sight(void *user, const struct sight *sight)
 
 static void send_changes(const struct web_bench *w)
 {
-    json_t *changed = states(w, false);
+    json_t *changed = states_now(w->states, false);
     if (!json_object_size(changed)) {
         json_decref(changed);
         return;
@@ -227,12 +111,14 @@ static gboolean on_timer(gpointer user)
         return G_SOURCE_REMOVE;
     }
     if (w->live) live_now(w->live);
+    web_session_look(w->session);
     send_changes(w);
     return G_SOURCE_CONTINUE;
 }
 
 void web_bench_after(struct web_bench *w)
 {
+    if (w) web_session_look(w->session);
     if (w && web_channel_count(w->channel) && !w->timer)
         w->timer = g_timeout_add(EVERY_MS, on_timer, w);
 }
@@ -242,7 +128,7 @@ void web_bench_after(struct web_bench *w)
 static void send_wrong(struct web_client *client, const char *what, const char *why)
 {
     char *text = text_of(json_pack("{s:s, s:o, s:s}", "is", "wrong", "what",
-                                   string_of(what, strlen(what)), "why", why));
+                                   states_text(what, strlen(what)), "why", why));
     web_send(client, text);
     free(text);
 }
@@ -341,15 +227,15 @@ struct web_bench *web_bench_new(struct web *web, const char *path, struct talk *
                                 const char *scene, bool *mistyped)
 {
     struct web_bench *w = g_new0(struct web_bench, 1);
-    *w =
-        (struct web_bench){.talk = talk,
-                           .scene = g_strdup(scene),
-                           .bench = talk_bench(talk),
-                           .mistyped = mistyped,
-                           .texts = g_queue_new(),
-                           .shown = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free)};
-    w->channel = web_channel(web, path, (struct web_channel_calls){w, opened, came});
+    *w = (struct web_bench){.talk = talk,
+                            .scene = g_strdup(scene),
+                            .bench = talk_bench(talk),
+                            .mistyped = mistyped,
+                            .states = states_new(talk_bench(talk)),
+                            .texts = g_queue_new()};
+    w->channel = web_channel(web, path, (struct web_channel_calls){w, 0, opened, came});
     bench_watch(w->bench, on_sight, w);
+    w->session = web_session_new(web, w->bench);
     return w;
 }
 
@@ -363,7 +249,8 @@ void web_bench_free(struct web_bench *w)
     if (!w) return;
     if (w->timer) g_source_remove(w->timer);
     g_queue_free_full(w->texts, g_free);
-    g_hash_table_destroy(w->shown);
+    states_free(w->states);
+    web_session_free(w->session);
     g_free(w->scene);
     g_free(w);
 }
