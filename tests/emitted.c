@@ -47,6 +47,7 @@ static struct rig *next_rig(void)
 static void add_stub(GString *out, const char *name, char **arguments)
 {
     bool numbers = true;
+    unsigned told = 0;
     g_string_append_printf(out, "int %s(struct shape *shape", name);
     for (char **a = arguments; *a; a++) g_string_append_printf(out, ", %s", *a);
     g_string_append(out, ")\n{\n    (void)shape;\n    state->calls++;\n");
@@ -58,7 +59,7 @@ static void add_stub(GString *out, const char *name, char **arguments)
         if (*argument == '*') argument++;
         if (query) {
             g_string_append_printf(out, "    *%s = (__typeof__(*%s))state->tells[%u];\n", argument,
-                                   argument, i);
+                                   argument, told++);
         } else if (other) {
             g_string_append_printf(out, "    (void)%s;\n", argument);
             numbers = false;

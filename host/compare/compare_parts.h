@@ -36,8 +36,9 @@ void reading_clear(struct reading *reading);
  * caller. */
 char *meaning_of(const struct parser *parser, const struct lex_command *command,
                  const int32_t *values, unsigned given);
-/* What NAME? asks for; NULL: nothing. Owned by the caller. */
-char *meaning_asked(const struct parser *parser, const char *name);
+/* What NAME? asks for; `behind`: what the answer has behind the name. NULL: nothing. Owned by the
+ * caller. */
+char *meaning_asked(const struct parser *parser, const char *name, const char *behind);
 /* Fills in now->names: outputs and handlers that only have another name. */
 void meaning_renamed(const struct parser *old, struct parser *now);
 

@@ -96,6 +96,17 @@ static const char *output_name(const struct parser *parser, const struct lex_com
     return out ? name_in_old(parser, out->name) : "nothing";
 }
 
+/* What the handler answers with, of these slots. */
+static void put_held(GString *to, const GPtrArray *slots)
+{
+    for (unsigned i = 0; i < slots->len; i++) {
+        const struct lex_element *e = slots->pdata[i];
+        char *holds = lex_slot_of(e)->holds(e);
+        g_string_append_printf(to, " %s%s", holds, e->glued ? e->unit : "");
+        g_free(holds);
+    }
+}
+
 char *meaning_of(const struct parser *parser, const struct lex_command *command,
                  const int32_t *values, unsigned given)
 {
@@ -111,6 +122,13 @@ char *meaning_of(const struct parser *parser, const struct lex_command *command,
         means = g_strdup_printf("calls %s%s%s", name_in_old(parser, function), *all ? " with " : "",
                                 all);
         g_free(function);
+        if (command->told) {
+            GString *told = g_string_new(means);
+            g_string_append(told, ", answers with");
+            put_held(told, command->told);
+            g_free(means);
+            means = g_string_free(told, FALSE);
+        }
         break;
     }
     case LEX_SWITCH:
@@ -141,7 +159,7 @@ char *meaning_of(const struct parser *parser, const struct lex_command *command,
     return means;
 }
 
-char *meaning_asked(const struct parser *parser, const char *name)
+char *meaning_asked(const struct parser *parser, const char *name, const char *behind)
 {
     const struct lex_setting *setting = lexicon_setting(parser->lx, name);
     const struct lex_output *out = lexicon_output(parser->lx, name);
@@ -151,12 +169,11 @@ char *meaning_asked(const struct parser *parser, const char *name)
         char *function = g_strconcat(query->handler, "()", NULL);
         GString *asks = g_string_new(NULL);
         g_string_append_printf(asks, "asks %s for", name_in_old(parser, function));
-        for (unsigned k = 0; k < query->elements->len; k++) {
-            const struct lex_element *e = query->elements->pdata[k];
-            char *holds = lex_slot_of(e)->holds(e);
-            g_string_append_printf(asks, " %s%s", holds, e->glued ? e->unit : "");
-            g_free(holds);
-        }
+        put_held(asks, query->elements);
+        char **given = g_strsplit(behind, " ", -1); /* the first one is empty */
+        for (unsigned k = 0; k < query->of->len && given[0] && given[k + 1]; k++)
+            g_string_append_printf(asks, "%s %s", k ? "" : " of", given[k + 1]);
+        g_strfreev(given);
         g_free(function);
         return g_string_free(asks, FALSE);
     }

@@ -108,6 +108,25 @@ static bool toggles(const char *text)
     return is;
 }
 
+/* Most values that a handler answers with. */
+static unsigned most_told(const struct lexicon *lx)
+{
+    unsigned most = 0;
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const struct lex_command *command = lx->commands->pdata[i];
+        if (command->told) most = MAX(most, command->told->len);
+    }
+    return most;
+}
+
+/* Whether the first word asks. */
+static bool is_asked(const char *text)
+{
+    while (*text == ' ') text++;
+    size_t n = strcspn(text, " ");
+    return n && text[n - 1] == '?';
+}
+
 /* The command whose words an answer has: what a toggle led to stands in the place of that word, or
  * behind the command. */
 static const struct lex_command *command_of(const struct parser *parser, const char *text,
@@ -123,7 +142,8 @@ static const struct lex_command *command_of(const struct parser *parser, const c
     }
     if (!command) command = lex_command_taking(parser->lx, answer, values, given);
     if (!command) command = lex_command_taking(parser->lx, words, values, given);
-    if (!command && last) {
+    for (unsigned i = 0; !command && i < MAX(1, most_told(parser->lx)); i++) {
+        if (!(last = strrchr(words, ' '))) break;
         *last = 0;
         command = lex_command_taking(parser->lx, words, values, given);
     }
@@ -141,16 +161,14 @@ struct reading parser_read(struct parser *parser, const char *text)
     cut_answer(r.answer);
     const char *words = r.answer + strlen(RLX_TXT_OK);
     words += *words == ' ';
-    char *stripped = g_strchomp(g_strdup(text));
-    bool asks = g_str_has_suffix(stripped, "?");
-    g_free(stripped);
+    const bool asks = is_asked(text);
     if (!asks) r.command = command_of(parser, text, words, values, &given);
     if (r.command) {
         r.means = meaning_of(parser, r.command, values, given);
         return r;
     }
     char *first = g_strndup(words, strcspn(words, " "));
-    r.means = asks ? meaning_asked(parser, first) : NULL;
+    r.means = asks ? meaning_asked(parser, first, words + strlen(first)) : NULL;
     r.word = g_strconcat(first, asks ? "?" : "", NULL);
     if (!r.means) r.means = g_strdup(first);
     g_free(first);

@@ -25,8 +25,10 @@ bool lex_may_say(const struct lex_link *link, const struct lex_command *command)
     const struct lex_element *first = command->elements->pdata[0];
     if (!link->only->len) return true;
     for (unsigned i = 0; i < link->only->len; i++)
-        for (unsigned k = 0; first->kind == LEX_WORD && k < lex_spellings(first); k++)
-            if (!g_ascii_strcasecmp(link->only->pdata[i], lex_spelling(first, k))) return true;
+        for (unsigned k = 0; first->kind == LEX_WORD && k < lex_spellings(first); k++) {
+            const char *word = command->query ? command->query->name : lex_spelling(first, k);
+            if (!g_ascii_strcasecmp(link->only->pdata[i], word)) return true;
+        }
     return false;
 }
 

@@ -229,6 +229,9 @@ struct lex_command {
     GPtrArray *says_on;   /* char *: links that send them; empty: all. NULL without `says` */
     const struct lex_query *query; /* that it asks; NULL: none */
     GPtrArray *refuses;            /* char *: its handler's own reasons; NULL: none */
+    GPtrArray *told;      /* struct lex_element *: what its handler answers with, of a query the
+                             query's; NULL: nothing */
+    GPtrArray *arguments; /* of its handler: its elements, then what is told; NULL: its elements */
 };
 
 /* What every lexicon can turn on, from RLX_BUILT_INS; ended by a NULL word. */
@@ -239,11 +242,12 @@ struct lex_built_in {
 };
 extern const struct lex_built_in lex_built_ins[];
 
-/* query NAME {slots} => FUNCTION(): asked as NAME? */
+/* query NAME {slots} [of {slots}] => FUNCTION(): asked as NAME?, with what stands behind `of` */
 struct lex_query {
     struct lex_place place;
     char *name, *handler, *title;
     GPtrArray *elements;       /* struct lex_element *: the values of the answer */
+    GPtrArray *of;             /* struct lex_element *, of `asked`: what is asked for */
     struct lex_command *asked; /* NAME?, which calls the handler; NULL after a fault */
 };
 
@@ -503,6 +507,10 @@ char *lex_command_longest(const struct lex_command *command, bool units);
  * or
  * "". Owned by the caller. */
 char *lex_effect_argument(const struct lexicon *lx, const struct lex_effect *effect);
+/* What its handler gets and fills in: its words and slots, then what is told. */
+const GPtrArray *lex_arguments(const struct lex_command *command);
+/* Whether its handler fills it in. */
+bool lex_is_told(const struct lex_command *command, const struct lex_element *slot);
 /* How many slots it has. */
 unsigned lex_command_slots(const struct lex_command *command);
 /* Words that an input's event may have: on, off, held, and the other names of the first two. Ended

@@ -76,10 +76,12 @@ GHashTable *lex_enum_names(const struct lexicon *lx)
     GHashTable *names = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
-        if (command->effect.kind == LEX_CALL) add_names(lx, names, command->elements);
+        if (command->effect.kind == LEX_CALL) add_names(lx, names, lex_arguments(command));
     }
-    for (unsigned i = 0; i < lx->queries->len; i++)
-        add_names(lx, names, ((struct lex_query *)lx->queries->pdata[i])->elements);
+    for (unsigned i = 0; i < lx->queries->len; i++) {
+        const struct lex_command *asked = ((struct lex_query *)lx->queries->pdata[i])->asked;
+        if (asked) add_names(lx, names, lex_arguments(asked));
+    }
     return names;
 }
 

@@ -50,16 +50,23 @@ static void put_in(GString *page, const char *name, char *text)
     g_free(text);
 }
 
-static char *page(const struct lexicon *lx, const struct image *image, const char *html,
-                  const char *const *styles, const char *const *scripts)
+/* `what`: what the page is, behind the lexicon's title; "": it is that alone. What is the lexicon's
+ * own comes last: no text of it is taken for a mark. */
+static char *page(const struct lexicon *lx, const struct image *image, const char *what,
+                  const char *html, const char *const *styles, const char *const *scripts)
 {
+    const char *const all[] = {"head.html", html, "foot.html", NULL};
     GHashTable *sources = bundle_sources();
-    GString *out = g_string_new(part(sources, html));
-    put_in(out, "MADE", lexicon_made_by(lx, true));
-    put_in(out, "TITLE", g_markup_escape_text(lx->title ? lx->title : lx->name, -1));
+    char *text = parts(sources, all);
+    GString *out = g_string_new(text);
+    char *title = g_strconcat(lx->title ? lx->title : lx->name, what, NULL);
+    g_free(text);
+    put_in(out, "SCRIPT", parts(sources, scripts));
     put_in(out, "STYLE", parts(sources, styles));
     put_in(out, "LEXICON", in_script(sender_json(lx, image)));
-    put_in(out, "SCRIPT", parts(sources, scripts));
+    put_in(out, "TITLE", g_markup_escape_text(title, -1));
+    put_in(out, "MADE", lexicon_made_by(lx, true));
+    g_free(title);
     g_hash_table_destroy(sources);
     return g_string_free(out, FALSE);
 }
@@ -69,7 +76,7 @@ char *pages_sender(const struct lexicon *lx, const struct image *image)
     static const char *const styles[] = {"base.css", "sender.css", NULL};
     static const char *const scripts[] = {"base.js",  "frames.js", "client.js", "lines.js",
                                           "slots.js", "sender.js", NULL};
-    return page(lx, image, "sender.html", styles, scripts);
+    return page(lx, image, "", "sender.html", styles, scripts);
 }
 
 bool pages_write_sender(const struct lexicon *lx, const struct image *image, const char *directory,
@@ -87,12 +94,12 @@ char *pages_bench(const struct lexicon *lx, const struct image *image)
     static const char *const scripts[] = {"base.js",   "draw.js",  "scene.js",    "words.js",
                                           "faults.js", "bench.js", "drilling.js", "replay.js",
                                           "begin.js",  NULL};
-    return page(lx, image, "bench.html", styles, scripts);
+    return page(lx, image, ": bench", "bench.html", styles, scripts);
 }
 
 char *pages_drill(const struct lexicon *lx, const struct image *image)
 {
     static const char *const styles[] = {"base.css", "drill.css", NULL};
     static const char *const scripts[] = {"base.js", "drilling.js", "drill.js", NULL};
-    return page(lx, image, "drill.html", styles, scripts);
+    return page(lx, image, ": drill", "drill.html", styles, scripts);
 }

@@ -189,7 +189,7 @@ void sender_put_prototype(struct sender *s, GString *out, const struct request *
     GPtrArray *arguments = g_ptr_array_new_with_free_func(g_free);
     size_t length = strlen(head);
     g_ptr_array_add(arguments, g_strdup_printf("struct %s *s", s->prefix));
-    for (unsigned k = 0; r->kind == REQUEST_COMMAND && k < r->slots->len; k++) {
+    for (unsigned k = 0; k < r->sent; k++) {
         char *one = sender_argument(s, r, r->slots->pdata[k]);
         if (one) g_ptr_array_add(arguments, one);
     }

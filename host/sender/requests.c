@@ -217,32 +217,50 @@ static void add_commands(struct sender *s)
         char *name = command_name(command);
         struct request *r = add(s, REQUEST_COMMAND, name, lex_command_text(command));
         r->command = command;
-        r->slots = command->elements;
+        r->slots = lex_arguments(command);
+        r->sent = command->elements->len;
         r->title = command->title;
         r->newest = command->newest;
         g_free(name);
     }
 }
 
-static void add_asked(struct sender *s, enum request_kind kind, const char *word, const char *title,
-                      const GPtrArray *slots)
+static struct request *add_asked(struct sender *s, enum request_kind kind, const char *word,
+                                 const char *title, const GPtrArray *slots)
 {
+    struct request *r = NULL;
     char *name = g_strconcat("ask_", word, NULL), *text = g_strconcat(word, "?", NULL);
     if (may_say(s, word) && can_say(s, NULL, text)) {
-        struct request *r = add(s, kind, name, g_strdup(text));
+        r = add(s, kind, name, g_strdup(text));
         r->word = word;
         r->title = title;
         r->slots = slots;
     }
     g_free(text);
     g_free(name);
+    return r;
+}
+
+/* What is asked for, then the values. */
+static void add_query(struct sender *s, const struct lex_query *query)
+{
+    GPtrArray *slots = g_ptr_array_new();
+    g_ptr_array_add(s->own, slots);
+    for (unsigned i = 0; i < query->of->len; i++) g_ptr_array_add(slots, query->of->pdata[i]);
+    for (unsigned i = 0; i < query->elements->len; i++)
+        g_ptr_array_add(slots, query->elements->pdata[i]);
+    struct request *r = add_asked(s, REQUEST_QUERY, query->name, query->title, slots);
+    if (!r) return;
+    g_free(r->text);
+    r->text = lex_command_text(query->asked);
+    r->asked = query->asked;
+    r->sent = query->of->len;
 }
 
 static void add_queries(struct sender *s)
 {
     for (unsigned i = 0; i < s->lx->queries->len; i++) {
-        const struct lex_query *query = s->lx->queries->pdata[i];
-        add_asked(s, REQUEST_QUERY, query->name, query->title, query->elements);
+        add_query(s, s->lx->queries->pdata[i]);
     }
     for (unsigned i = 0; i < s->lx->settings->len; i++) {
         const struct lex_setting *setting = s->lx->settings->pdata[i];
@@ -268,8 +286,9 @@ static void add_queries(struct sender *s)
 
 static unsigned longest_of(const struct request *r)
 {
-    if (r->kind != REQUEST_COMMAND) return (unsigned)strlen(r->text);
-    char *text = lex_command_longest(r->command, false);
+    const struct lex_command *command = r->command ? r->command : r->asked;
+    if (!command) return (unsigned)strlen(r->text);
+    char *text = lex_command_longest(command, false);
     unsigned longest = (unsigned)strlen(text);
     g_free(text);
     return longest;

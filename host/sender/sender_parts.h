@@ -7,7 +7,7 @@
 
 enum request_kind {
     REQUEST_COMMAND, /* a command, with its slots */
-    REQUEST_QUERY,   /* NAME?, answered with slots */
+    REQUEST_QUERY,   /* NAME?, perhaps with slots, answered with slots */
     REQUEST_SETTING, /* NAME?, answered with one */
     REQUEST_STATE,   /* NAME?, answered with what the output is at */
     REQUEST_BUILT_IN /* a built-in word, or `help` and the like */
@@ -21,8 +21,10 @@ struct request {
     char *text;   /* as the lexicon has it, for comments */
     const char *word, *title;
     const struct lex_command *command; /* of COMMAND */
-    const GPtrArray *slots;            /* struct lex_element *: of its text, words among them;
-                                          of QUERY and SETTING those of the answer */
+    const struct lex_command *asked;   /* of QUERY */
+    const GPtrArray *slots; /* struct lex_element *: what is sent, of COMMAND words among them, and
+                               then what the answer has besides */
+    unsigned sent;          /* so many of them are sent */
     bool newest;
 };
 
@@ -33,7 +35,7 @@ struct sender {
     char *prefix, *upper;                 /* nursery_skiff, NURSERY_SKIFF */
     char *handset_prefix, *handset_upper; /* nursery_deck, NURSERY_DECK; NULL: no handset */
     GPtrArray *requests;                  /* struct request * */
-    GPtrArray *own;                       /* GPtrArray *: the slots of settings, freed at the end */
+    GPtrArray *own;                       /* GPtrArray *: slots of requests, freed at the end */
     GHashTable *names;                    /* C names that are taken, in capitals */
     unsigned longest;                     /* bytes of a command, with all of its slots */
 };

@@ -344,11 +344,16 @@ static void put_function(struct sender *s, GString *out, const struct request *r
     bool first = true;
     sender_put_prototype(s, out, r);
     g_string_append(out, "\n{\n    struct line line;\n    begin_line(&line);\n");
-    if (r->kind != REQUEST_COMMAND) put(out, "    put_text(&line, ROM(\"%s\"));\n", r->text);
+    if (r->kind != REQUEST_COMMAND) {
+        char *word = g_strndup(r->text, strcspn(r->text, " ")); /* a query's slots are below */
+        put(out, "    put_text(&line, ROM(\"%s\"));\n", word);
+        g_free(word);
+        first = false;
+    }
     if (r->kind == REQUEST_BUILT_IN && !strcmp(r->word, "halt"))
         g_string_append_printf(
             out, "    %s_client_drop(&s->client); /* nothing is obeyed behind it */\n", s->prefix);
-    for (unsigned i = 0; r->kind == REQUEST_COMMAND && i < r->slots->len; i++) {
+    for (unsigned i = 0; i < r->sent; i++) {
         const struct lex_element *e = r->slots->pdata[i];
         if (e->filler) continue;
         if (!first) g_string_append(out, "    put_char(&line, ' ');\n");

@@ -127,8 +127,9 @@ enum {
 };
 /* ...and whether a toggle's outcome is appended to the reply instead of replacing its word. */
 #define RLX_END_APPEND 0x40u
-/* A query: behind the END stand the elements of its values, and an END. */
-#define RLX_END_TELLS 0x04u
+/* A query: behind the END stand the elements of its values, and an END. With RLX_END_APPEND it is a
+ * command that answers with them. */
+#define RLX_END_TELLS         0x04u
 /* Of several that wait the newest counts. */
 #define RLX_END_NEWEST 0x08u
 

@@ -3,6 +3,13 @@
  * How an output moves is in src/drive. */
 #include "core.h"
 
+/* Whether it asks, and does nothing. */
+#if RLX_HAS_ANSWERS
+#define IS_QUERY(end) (((end) & (RLX_END_TELLS | RLX_END_APPEND)) == RLX_END_TELLS)
+#else
+#define IS_QUERY(end) ((end)&RLX_END_TELLS)
+#endif
+
 /* Whether a command can lead to anything but a handler. */
 #define ACTS (RLX_HAS_SWITCH || RLX_HAS_LEVEL || RLX_HAS_SETTINGS || RLX_HAS_ROUTINES)
 
@@ -199,21 +206,47 @@ static uint8_t error_of(const struct rlx_device *d, int done)
 }
 
 #if RLX_HAS_QUERY
-/* Calls the handler of a query, and writes its values to the reply. */
-static uint8_t answer_query(struct rlx_device *d)
+#if RLX_HAS_ANSWERS
+/* The '?' of the query, which its values stand behind, is no part of the answer. */
+static void drop_mark(struct rlx_device *d, uint16_t at)
+{
+    uint8_t *ring = rlx_reply_ring(d), mask = rlx_reply_mask(d);
+    while (ring[at & mask] != '?') at++;
+    for (; at != d->tx_next; at++) ring[at & mask] = ring[(at + 1u) & mask];
+    d->tx_next--;
+}
+#endif
+
+/* Calls a handler that answers with values, and writes them behind the reply. 0, an error, or
+ * RLX_OWN_ALREADY. */
+static uint8_t answer_with(struct rlx_device *d, uint16_t start)
 {
     rlx_rom at = d->at;
-    uint8_t end = RLX_ROM8(at);
-    for (uint8_t i = 0; i < RLX_SLOTS; i++) d->value[i] = 0;
+    uint8_t end = RLX_ROM8(at), given = 0;
+#if RLX_HAS_ANSWERS
+    given = d->n_values;
+#endif
+    for (uint8_t i = given; i < RLX_SLOTS; i++) d->value[i] = 0;
     rlx_invoke invoke = (rlx_invoke)RLX_ROM_FN(rlx_invokers(d) + RLX_ROM8(at + 1));
     int done = invoke(RLX_ROM_FN(rlx_handlers(d) + operand(d, end, at + 2)), d->user, d->value,
                       rlx_frame_text(rlx_current(d)));
     if (done < 0) return error_of(d, done);
     at += 2;
     if (rlx_operand(end) == RLX_OPERAND_INLINE) at += rlx_is_many(d) ? 2 : 1;
+#if RLX_HAS_ANSWERS
+    if (IS_QUERY(end)) drop_mark(d, start);
+#else
+    (void)start;
     d->tx_next--; /* the '?' */
-    for (const rlx_value *value = d->value; !(RLX_ROM8(at) & RLX_OP_END); value++)
+#endif
+    for (const rlx_value *value = d->value + given; !(RLX_ROM8(at) & RLX_OP_END); value++)
         if (!rlx_write_value(d, &at, *value)) return RLX_ERR_FAILED;
+#if RLX_HAS_ANSWERS
+    if (done == RLX_ALREADY) {
+        rlx_reply_nth(d, RLX_TEXT_ALREADY);
+        return RLX_OWN_ALREADY;
+    }
+#endif
     return 0;
 }
 #endif
@@ -293,7 +326,7 @@ static uint8_t obey_built_in(struct rlx_device *d, rlx_rom row, bool acts, uint1
 static bool is_repeatable(const struct rlx_device *d)
 {
     uint8_t end = RLX_ROM8(d->at), kind = end & RLX_ACT_MASK;
-    if (end & RLX_END_TELLS) return true;
+    if (IS_QUERY(end)) return true;
     if (kind == RLX_ACT_LEVEL) return true;
     if (kind == RLX_ACT_SWITCH)
         return d->value[rlx_operand(end) == RLX_OPERAND_VALUE] != RLX_TOGGLE;
@@ -312,7 +345,7 @@ static uint8_t held_up(struct rlx_device *d, rlx_rom row)
     if (rlx_current(d)->halts) return RLX_ERR_HALTED;
 #endif
 #if RLX_HAS_YIELDS
-    if (rlx_current(d)->yields && !(RLX_ROM8(d->at) & RLX_END_TELLS)) return RLX_ERR_YIELDS;
+    if (rlx_current(d)->yields && !IS_QUERY(RLX_ROM8(d->at))) return RLX_ERR_YIELDS;
 #endif
 #if RLX_HAS_SMS
     const struct rlx_sms *sms = rlx_current(d)->sms;
@@ -328,7 +361,13 @@ static uint8_t held_up(struct rlx_device *d, rlx_rom row)
 static uint8_t act_on(struct rlx_device *d, uint16_t start, const uint8_t *text)
 {
 #if RLX_HAS_QUERY
-    if (RLX_ROM8(d->at) & RLX_END_TELLS) return answer_query(d);
+    if (RLX_ROM8(d->at) & RLX_END_TELLS) {
+        uint8_t answered = answer_with(d, start);
+#if RLX_HAS_ANSWERS
+        if (!IS_QUERY(RLX_ROM8(d->at))) log_act(d, text, answered);
+#endif
+        return answered;
+    }
 #endif
     bool fits = rlx_reply_fits(d); /* as received: the word of a toggle may yet be replaced */
 #if RLX_HAS_ROUTINES

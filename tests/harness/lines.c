@@ -69,7 +69,11 @@ char *lines_random(const struct lexicon *lx)
     static const char *const more[] = {"a", "on", "stop", "5", "now", "lamp", "-", "toggle"};
     static const char letters[] = "abelmnopstxzABLO0123456789-.%_ ";
     GString *line = g_string_new(NULL);
-    const struct lex_command *c = lx->commands->pdata[lines_chance(lx->commands->len)];
+    unsigned which = lines_chance((unsigned)(lx->commands->len + lx->queries->len));
+    const struct lex_command *c =
+        which < lx->commands->len
+            ? lx->commands->pdata[which]
+            : ((struct lex_query *)lx->queries->pdata[which - lx->commands->len])->asked;
     for (unsigned i = 0; i < c->elements->len; i++) {
         if (i || !lines_chance(8)) g_string_append(line, lines_chance(8) ? " " : "  ");
         const struct lex_element *e = c->elements->pdata[i];

@@ -49,7 +49,11 @@ static int handler(rlx_fn fn, void *user, rlx_value *value, const uint8_t *frame
     rig->frame = frame;
     rig->calls++;
     memcpy(rig->value, value, sizeof rig->value);
-    if (rig->asked) memcpy(value, rig->tells, sizeof rig->tells);
+    unsigned given = 0;
+#if RLX_HAS_ANSWERS
+    given = rig->device.n_values;
+#endif
+    for (unsigned i = given; rig->asked && i < RLX_SLOTS; i++) value[i] = rig->tells[i - given];
     return rig->returns;
 }
 

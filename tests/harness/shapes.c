@@ -241,8 +241,11 @@ static void handled(struct shape *s, unsigned i)
                                         "(the) {k a|b = b}"};
     char word[8];
     g_snprintf(word, sizeof word, "h%u", i);
+    static const char *const told[] = {"", "", " answers {v 0..99}",
+                                       " answers {v -2.0..9.5} {low|full}",
+                                       " answers {on set x|y} {v 5..100000}"};
     begin_command(s, s->only_numbers ? "{pin 12..13}" : word);
-    put(s, " %s => h%u()%s\n", ONE_OF(slots), i, MAYBE(" refuses jammed|cold"));
+    put(s, " %s => h%u()%s%s\n", ONE_OF(slots), i, ONE_OF(told), MAYBE(" refuses jammed|cold"));
 }
 
 static const char *envelope(bool addressed)
@@ -373,6 +376,10 @@ char *lines_shape(void)
     unsigned most = s.only_numbers ? 1 : lines_chance(5);
     for (unsigned i = 0; i < most || !s.numbers; i++) handled(&s, i);
     if (!lines_chance(4)) put(&s, "query level {mm 0..4000} => read_level()\n");
+    if (!lines_chance(4))
+        put(&s, "query temp {celsius -40.0..125.0} of {probe 1..4} => read_temp()\n");
+    if (!lines_chance(4))
+        put(&s, "query tide {mm 0..99} {up|down} of {a|b|c} {day -70000..6} => read_tide()\n");
     bool first = strstr(s.text->str, "command first") != NULL;
     if (first && !lines_chance(4)) put(&s, "routine dusk = \"first on; wait 2s; first off\"\n");
     if (first && !lines_chance(4)) put(&s, "number 12 = first on\n");

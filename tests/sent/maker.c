@@ -28,13 +28,13 @@ static void put_handler(const struct lex_command *command, GHashTable *done)
 {
     const struct lex_element *slots[16];
     if (!command->effect.handler || !g_hash_table_add(done, command->effect.handler)) return;
-    unsigned n = slots_of(image_slots(command), slots);
+    unsigned n = slots_of(lex_arguments(command), slots);
     GString *keeps = g_string_new(NULL);
     printf("int %s_%s(struct %s *it", lx->name, command->effect.handler, lx->name);
     for (unsigned i = 0; i < n; i++) {
         const struct lex_slot *of = lex_slot_of(slots[i]);
         char *type = of->type(lx, command, slots[i]);
-        if (command->query) {
+        if (lex_is_told(command, slots[i])) {
             printf(", %s *a%u", type, i);
             g_string_append_printf(keeps, "    *a%u = (%s)answer(%u);\n", i, type, i);
         } else if (of->count) {
@@ -75,16 +75,26 @@ static void put_slot(const struct lex_element *e)
     printf("{0, 0}}},\n");
 }
 
+/* So many of its slots are sent. */
+static unsigned sent_of(const struct request *r)
+{
+    unsigned sent = 0;
+    for (unsigned i = 0; i < r->sent; i++)
+        sent += ((const struct lex_element *)r->slots->pdata[i])->kind != LEX_WORD;
+    return sent;
+}
+
 /* The functions that send it and look at what was heard. */
 static void put_functions(const struct request *r, unsigned number)
 {
     const struct lex_element *slots[16];
     unsigned n = slots_of(r->slots, slots);
-    bool sends = r->kind == REQUEST_COMMAND;
+    const bool named = r->kind == REQUEST_COMMAND || r->kind == REQUEST_BUILT_IN;
+    const unsigned sent = sent_of(r);
     printf("static int send_%u(const struct drawn *d)\n{\n    (void)d;\n    return "
            "(int)%s_%s%s(&sender",
-           number, s.prefix, sends || r->kind == REQUEST_BUILT_IN ? "send_" : "", r->name);
-    for (unsigned i = 0; sends && i < n; i++) {
+           number, s.prefix, named ? "send_" : "", r->name);
+    for (unsigned i = 0; i < sent; i++) {
         char *type = sender_argument(&s, r, slots[i]);
         switch (slots[i]->kind) {
         case LEX_TEXT: printf(", d[%u].text", i); break;
@@ -148,12 +158,12 @@ static void put_request(const struct request *r, unsigned number)
     for (unsigned i = 0; r->kind == REQUEST_QUERY && i < lx->queries->len; i++)
         if (!strcmp(((struct lex_query *)lx->queries->pdata[i])->name, r->word))
             query = lx->queries->pdata[i];
-    printf("    {\"%s\", %s%s%s, %d, %d, %u, send_%u, heard_%u, {\n", r->name,
+    printf("    {\"%s\", %s%s%s, %d, %u, %u, send_%u, heard_%u, {\n", r->name,
            calls || query ? "\"" : "",
            calls   ? r->command->effect.handler
            : query ? query->handler
                    : "0",
-           calls || query ? "\"" : "", r->kind == REQUEST_QUERY, r->newest, n, number, number);
+           calls || query ? "\"" : "", r->newest, n, sent_of(r), number, number);
     for (unsigned i = 0; i < n; i++) put_slot(slots[i]);
     printf("        {0}}},\n");
 }

@@ -23,8 +23,8 @@ struct drawn {
 };
 struct tried {
     const char *name, *handler;
-    int query, newest;
-    unsigned slots;
+    int newest;
+    unsigned slots, sent; /* sent: so many of them; the handler answers with the others */
     int (*send)(const struct drawn *);
     bool (*heard)(const HEARD_TYPE *, const struct drawn *);
     struct slot slot[16];
@@ -300,7 +300,7 @@ static bool handler_got_it(const struct tried *t)
 {
     unsigned at = 0, texts = 0;
     if (strcmp(handled.name, t->handler)) return false;
-    for (unsigned i = 0; i < t->slots && !t->query; i++) {
+    for (unsigned i = 0; i < t->sent; i++) {
         const struct drawn *d = &drawn[i];
         const struct slot *s = d->of;
         int64_t span = (int64_t)s->high - s->low, way = (int64_t)s->to_high - s->to_low;

@@ -331,8 +331,10 @@ static void try_others(struct maker *m)
 {
     const struct lexicon *lx = m->lx;
     m->of = NULL;
-    for (unsigned i = 0; i < lx->queries->len; i++)
-        try_asked(m, ((struct lex_query *)lx->queries->pdata[i])->name);
+    for (unsigned i = 0; i < lx->queries->len; i++) {
+        const struct lex_query *query = lx->queries->pdata[i];
+        if (!query->of->len) try_asked(m, query->name);
+    }
     if (lx->built_in & RLX_BUILT_IN_STATE) {
         for (unsigned i = 0; i < lx->outputs->len; i++)
             try_asked(m, ((struct lex_output *)lx->outputs->pdata[i])->name);
@@ -463,6 +465,13 @@ GPtrArray *drill_cases(const struct lexicon *lx, GPtrArray *rows)
     m.cases = g_ptr_array_new_with_free_func(case_free);
     for (unsigned i = 0; i < lx->commands->len; i++) {
         m.of = lx->commands->pdata[i];
+        g_ptr_array_add(rows, lex_command_text(m.of));
+        try_command(&m);
+    }
+    for (unsigned i = 0; i < lx->queries->len; i++) {
+        const struct lex_query *query = lx->queries->pdata[i];
+        if (!query->of->len) continue;
+        m.of = query->asked;
         g_ptr_array_add(rows, lex_command_text(m.of));
         try_command(&m);
     }

@@ -7,6 +7,7 @@
 #include <string.h>
 
 #include "lexicon/answers.h"
+#include "lexicon/slot.h"
 #include "rlx/def/replies.h"
 #include "rlx/drive.h"
 
@@ -75,6 +76,22 @@ static bool is_own(const struct lex_command *command, const char *text, const ch
     return own;
 }
 
+/* Whether these are the values that it answers with, each of those that its slot can have. */
+static bool is_told(const struct lexicon *lx, const struct lex_command *command, const char *rest)
+{
+    bool already = g_str_has_suffix(rest, " already");
+    char *values = g_strndup(rest, strlen(rest) - (already ? strlen(" already") : 0));
+    char **words = g_strsplit(values, " ", -1); /* the first one is empty */
+    bool all = command->told->len + 1 == g_strv_length(words) && !*words[0];
+    int32_t value;
+    for (unsigned i = 0; all && i < command->told->len; i++)
+        all = lex_slot_of(command->told->pdata[i])
+                  ->says(lx, command->told->pdata[i], words[i + 1], &value);
+    g_strfreev(words);
+    g_free(values);
+    return all;
+}
+
 bool expect_words(const struct lexicon *lx, const struct lex_link *link,
                   const struct drill_case *test, const char *answer)
 {
@@ -89,8 +106,10 @@ bool expect_words(const struct lexicon *lx, const struct lex_link *link,
     if (!g_str_has_prefix(answer, "ok ")) return !strcmp(answer, "ok"); /* its short form */
     size_t n = strlen(test->text);
     const char *rest = answer + 3 + n;
-    return !strncmp(answer + 3, test->text, n) &&
-           (!*rest || !strcmp(rest, " already") || g_str_has_prefix(rest, " waiting "));
+    if (strncmp(answer + 3, test->text, n) != 0) return false;
+    return command->told
+               ? is_told(lx, command, rest)
+               : (!*rest || !strcmp(rest, " already") || g_str_has_prefix(rest, " waiting "));
 }
 
 /* Its commanded percent or verb; -1: not known. */

@@ -137,9 +137,18 @@ static bool is_own(const struct lexicon *lx, const char *text)
     return event && !event->input;
 }
 
-/* Whether it is the answer of a query's handler. */
+/* Whether it is an answer with values of a handler. */
 static bool tells_query(const struct lexicon *lx, const char *text)
 {
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const struct lex_command *command = lx->commands->pdata[i];
+        const struct lex_element *first = command->elements->pdata[0];
+        if (!command->told) continue;
+        char *told = g_strdup_printf("ok %s", first->kind == LEX_WORD ? first->text : "");
+        bool tells = strstr(text, told) != NULL;
+        g_free(told);
+        if (tells) return true;
+    }
     for (unsigned i = 0; i < lx->queries->len; i++) {
         char *told = g_strdup_printf("ok %s ", ((struct lex_query *)lx->queries->pdata[i])->name);
         bool tells = strstr(text, told) != NULL;

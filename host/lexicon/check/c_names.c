@@ -131,13 +131,13 @@ void check_names(struct lexicon *lx)
     for (unsigned i = 0; i < callers->len; i++) {
         const struct lex_command *command = callers->pdata[i];
         claim_handler(&names, command->place, command->effect.handler, "the handler");
-        claim_arguments(lx, command->elements);
+        claim_arguments(lx, lex_arguments(command));
     }
     g_ptr_array_free(callers, TRUE);
     for (unsigned i = 0; i < lx->queries->len; i++) {
         const struct lex_query *query = lx->queries->pdata[i];
         claim_handler(&names, query->place, query->handler, "the query");
-        claim_arguments(lx, query->elements);
+        claim_arguments(lx, lex_arguments(query->asked));
     }
     g_hash_table_destroy(names.taken);
 }

@@ -29,8 +29,29 @@ void lex_command_free(void *p)
     g_free(command->already);
     if (command->says_on) g_ptr_array_free(command->says_on, TRUE);
     if (command->refuses) g_ptr_array_free(command->refuses, TRUE);
+    if (command->told && !command->query) g_ptr_array_free(command->told, TRUE);
+    if (command->arguments) g_ptr_array_free(command->arguments, TRUE);
     g_free(command->implied);
     g_free(command);
+}
+
+void lex_command_tells(struct lex_command *command, GPtrArray *told)
+{
+    command->told = told;
+    command->arguments = g_ptr_array_new();
+    for (unsigned i = 0; i < command->elements->len; i++)
+        g_ptr_array_add(command->arguments, command->elements->pdata[i]);
+    for (unsigned i = 0; i < told->len; i++) g_ptr_array_add(command->arguments, told->pdata[i]);
+}
+
+const GPtrArray *lex_arguments(const struct lex_command *command)
+{
+    return command->arguments ? command->arguments : command->elements;
+}
+
+bool lex_is_told(const struct lex_command *command, const struct lex_element *slot)
+{
+    return command->told && g_ptr_array_find(command->told, slot, NULL);
 }
 
 unsigned lex_spellings(const struct lex_element *word)
@@ -260,6 +281,15 @@ const struct lex_command *lex_command_taking(const struct lexicon *lx, const cha
         *given = MIN(said.given, 15);
         memcpy(values, said.values, *given * sizeof *values);
         return commands->pdata[i];
+    }
+    for (unsigned i = 0; i < lx->queries->len; i++) {
+        const struct lex_query *query = lx->queries->pdata[i];
+        struct said said = {.given = 0};
+        bool asks = query->asked && query->of->len;
+        if (!asks || !says_from(lx, query->asked, 0, text, &said)) continue;
+        *given = MIN(said.given, 15);
+        memcpy(values, said.values, *given * sizeof *values);
+        return query->asked;
     }
     return NULL;
 }

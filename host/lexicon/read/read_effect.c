@@ -278,7 +278,7 @@ bool read_effect(struct statement *st, struct lex_command *command)
 static bool is_attribute(const char *word)
 {
     return !strcmp(word, "expires") || !strcmp(word, "newest") || !strcmp(word, "says") ||
-           !strcmp(word, "refuses");
+           !strcmp(word, "refuses") || !strcmp(word, "answers");
 }
 
 /* expires T, newest, says TEXT */
@@ -400,6 +400,24 @@ bool lex_read_refuses(struct statement *st, struct lex_command *command)
     return ok;
 }
 
+/* answers {slot} {slot}: what its handler fills in */
+static bool read_answers(struct statement *st, struct lex_command *command)
+{
+    struct token *token = statement_peek(st);
+    if (command->effect.kind != LEX_CALL || command->told) {
+        lex_fault(st->lx, token->place,
+                  command->told
+                      ? "a second 'answers'"
+                      : "only a function answers with values: => move() answers {took 0..60s}");
+        return false;
+    }
+    GPtrArray *told = lex_read_told(st, "command");
+    if (!told->len)
+        lex_fault(st->lx, token->place, "expected what it answers with, like {took 0..60s}");
+    lex_command_tells(command, told);
+    return told->len > 0;
+}
+
 bool read_command_attributes(struct statement *st, struct lex_command *command)
 {
     for (;;) {
@@ -417,10 +435,16 @@ bool read_command_attributes(struct statement *st, struct lex_command *command)
             command->newest = true;
         } else if (statement_take_word(st, "refuses")) {
             if (!lex_read_refuses(st, command)) return false;
+        } else if (statement_take_word(st, "answers")) {
+            if (!read_answers(st, command)) return false;
         } else if (statement_take_word(st, "says")) {
             if (!read_says(st, command)) return false;
         } else {
-            return true;
+            if (!command->told || (!command->says && !command->newest)) return true;
+            lex_fault(st->lx, command->place,
+                      "a command that answers with values has no '%s' beside it",
+                      command->says ? "says" : "newest");
+            return false;
         }
     }
 }

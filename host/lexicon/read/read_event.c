@@ -159,45 +159,71 @@ static struct lex_command *asked(const struct lexicon *lx, const struct lex_quer
     command->effect =
         (struct lex_effect){.kind = LEX_CALL, .handler = g_strdup(query->handler), .fixed = -1};
     command->query = query;
+    for (unsigned i = 0; i < query->of->len; i++)
+        g_ptr_array_add(command->elements, query->of->pdata[i]);
+    lex_command_tells(command, query->elements);
     g_free(name);
     return command;
 }
 
-/* Whether a query can answer with it: a number, a word or a set. */
-static bool can_be_told(const struct lex_element *slot)
+GPtrArray *lex_read_told(struct statement *st, const char *who)
 {
-    return lex_slot_of(slot)->answers && !slot->scaled;
+    GPtrArray *told = g_ptr_array_new_with_free_func(lex_element_free);
+    while (statement_peek(st)->kind == TOKEN_SLOT) {
+        struct lex_element *slot = lex_read_slot(st->lx, statement_take(st));
+        g_ptr_array_add(told, slot);
+        if (!lex_slot_of(slot)->answers || slot->scaled)
+            lex_fault(st->lx, slot->place,
+                      "a %s answers with numbers, words and sets: no text, list or scaled number",
+                      who);
+    }
+    return told;
 }
 
-/* query NAME {slot} {slot} => FUNCTION() */
+/* of {slot} {slot}: what is asked for. Owned by the caller. */
+static GPtrArray *read_of(struct statement *st)
+{
+    GPtrArray *of = g_ptr_array_new();
+    if (!statement_take_word(st, "of")) return of;
+    while (statement_peek(st)->kind == TOKEN_SLOT) {
+        struct lex_element *slot = lex_read_slot(st->lx, statement_take(st));
+        g_ptr_array_add(of, slot);
+        if (slot->optional || !lex_slot_of(slot)->answers)
+            lex_fault(
+                st->lx, slot->place,
+                "behind 'of' stand numbers, words and sets: no text or list, and nothing that "
+                "may be left out");
+    }
+    if (!of->len)
+        lex_fault(st->lx, statement_peek(st)->place,
+                  "expected what is asked for, like of {probe 1..4}");
+    return of;
+}
+
+/* query NAME {slot} {slot} [of {slot} ...] => FUNCTION() */
 void read_query(struct statement *st)
 {
     struct lexicon *lx = st->lx;
     struct lex_query *query = g_new0(struct lex_query, 1);
-    query->elements = g_ptr_array_new_with_free_func(lex_element_free);
     query->place = statement_peek(st)->place;
     query->name = statement_name(st, "the query's name");
     g_ptr_array_add(lx->queries, query);
     if (!query->name) {
         query->name = g_strdup("");
+        query->elements = g_ptr_array_new_with_free_func(lex_element_free);
         return;
     }
     for (unsigned i = 0; i + 1 < lx->queries->len; i++)
         if (!strcmp(((struct lex_query *)lx->queries->pdata[i])->name, query->name))
             lex_fault(lx, query->place, "a second query '%s'", query->name);
-    while (statement_peek(st)->kind == TOKEN_SLOT) {
-        struct lex_element *slot = lex_read_slot(lx, statement_take(st));
-        g_ptr_array_add(query->elements, slot);
-        if (!can_be_told(slot))
-            lex_fault(
-                lx, slot->place,
-                "a query answers with numbers, words and sets: no text, list or scaled number");
-    }
+    query->elements = lex_read_told(st, "query");
     struct token *token = statement_peek(st);
     if (!query->elements->len) {
         lex_fault(lx, token->place, "expected what is answered, like {mm 0..4000}");
         return;
     }
+    query->of = read_of(st);
+    token = statement_peek(st);
     if (token->kind != TOKEN_ARROW) {
         lex_fault(lx, token->place, "expected '=>' and the function() that knows it");
         return;
@@ -218,6 +244,9 @@ void read_query(struct statement *st)
 void lex_query_free(void *p)
 {
     struct lex_query *query = p;
+    for (unsigned i = 0; !query->asked && query->of && i < query->of->len; i++)
+        lex_element_free(query->of->pdata[i]);
+    if (query->of) g_ptr_array_free(query->of, TRUE);
     if (query->asked) lex_command_free(query->asked);
     g_ptr_array_free(query->elements, TRUE);
     g_free(query->name);
@@ -404,6 +433,7 @@ static void check_step(struct lexicon *lx, const struct lex_routine *routine,
     int32_t values[15];
     unsigned given;
     const struct lex_command *command = lex_command_taking(lx, step->text, values, &given);
+    if (command && command->query) command = NULL;
     if (command && command->effect.kind != LEX_RUN) return;
     struct lex_fault *fault =
         lex_find(lx, LEX_D21, step->place,

@@ -173,6 +173,10 @@ char *lex_verbs_of(const struct lex_output *out, bool plain);
 /* command.c */
 void lex_element_free(void *element);
 void lex_command_free(void *command);
+/* Its handler answers with these from now on, which it owns, but of a query. */
+void lex_command_tells(struct lex_command *command, GPtrArray *told);
+/* Slots that a query or command (`who`) answers with. Owned by the caller. */
+GPtrArray *lex_read_told(struct statement *st, const char *who);
 /* Adds the command whose words are the effect itself (`lamp toggle`), unless finish_commands()
  * finds another one with this text. Returns its text. */
 char *lex_effect_command(struct lexicon *lx, const struct lex_command *effect);

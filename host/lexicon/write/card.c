@@ -71,10 +71,14 @@ static char *effect_text(const struct lexicon *lx, const struct lex_command *com
     return g_string_free(text, FALSE);
 }
 
-/* lamp is {to}; already: lamp was {to}; on phone */
+/* lamp is {to}; already: lamp was {to}; on phone. Or the values that stand behind ok. */
 static void put_answers(struct table *table, const struct lex_command *command)
 {
     GString *text = g_string_new(command->says);
+    struct lex_command values = {.elements = command->told};
+    char *told = command->told ? lex_command_text(&values) : NULL;
+    if (told) g_string_append_printf(text, "with %s", told);
+    g_free(told);
     if (command->already) g_string_append_printf(text, "; already: %s", command->already);
     for (unsigned i = 0; command->says && i < command->says_on->len; i++)
         g_string_append_printf(text, "%s%s", i ? ", " : "; on ",
@@ -87,8 +91,10 @@ static void put_commands(GString *out, const struct lexicon *lx, enum table_form
     static const char *const heads[] = {"said", "does", "", NULL};
     static const char *const own[] = {"said", "does", "answers", "", NULL};
     bool says = false;
-    for (unsigned i = 0; i < lx->commands->len; i++)
-        says |= ((struct lex_command *)lx->commands->pdata[i])->says != NULL;
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const struct lex_command *command = lx->commands->pdata[i];
+        says |= command->says || command->told;
+    }
     struct table table = table_new(says ? own : heads);
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
@@ -168,7 +174,9 @@ static void put_queries(GString *out, const struct lexicon *lx, enum table_form 
         const struct lex_query *query = lx->queries->pdata[i];
         struct lex_command values = {.elements = query->elements};
         char *text = lex_command_text(&values);
-        table_cell(&table, "%s?", query->name);
+        char *asked = lex_command_text(query->asked);
+        table_cell(&table, "%s", asked);
+        g_free(asked);
         table_cell(&table, "%s", text);
         table_cell(&table, "%s", query->title ? query->title : "");
         g_free(text);

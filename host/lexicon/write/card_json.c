@@ -83,6 +83,14 @@ static json_t *names_json(const GPtrArray *names)
     return all;
 }
 
+static json_t *slots_json(const GPtrArray *slots)
+{
+    json_t *all = json_array();
+    for (unsigned i = 0; i < slots->len; i++)
+        json_array_append_new(all, slot_json(slots->pdata[i]));
+    return all;
+}
+
 static json_t *command_json(const struct lexicon *lx, const struct lex_command *command)
 {
     const struct lex_effect *effect = &command->effect;
@@ -106,6 +114,7 @@ static json_t *command_json(const struct lexicon *lx, const struct lex_command *
     if (command->expires) json_object_set_new(all, "expires_ms", json_integer(command->expires));
     if (command->newest) json_object_set_new(all, "newest", json_true());
     if (command->refuses) json_object_set_new(all, "refuses", names_json(command->refuses));
+    if (command->told) json_object_set_new(all, "answer", slots_json(command->told));
     if (command->says) json_object_set_new(all, "says", json_string(command->says));
     if (command->already) json_object_set_new(all, "already", json_string(command->already));
     if (command->says && command->says_on->len)
@@ -277,11 +286,10 @@ static json_t *queries_json(const struct lexicon *lx)
     json_t *all = json_array();
     for (unsigned i = 0; i < lx->queries->len; i++) {
         const struct lex_query *query = lx->queries->pdata[i];
-        json_t *slots = json_array();
-        char *text = g_strconcat(query->name, "?", NULL);
-        for (unsigned k = 0; k < query->elements->len; k++)
-            json_array_append_new(slots, slot_json(query->elements->pdata[k]));
-        json_array_append_new(all, json_pack("{s:s, s:o}", "text", text, "answer", slots));
+        char *text = lex_command_text(query->asked);
+        json_t *one = json_pack("{s:s, s:o}", "text", text, "answer", slots_json(query->elements));
+        if (query->of->len) json_object_set_new(one, "of", slots_json(query->of));
+        json_array_append_new(all, one);
         g_free(text);
     }
     for (unsigned i = 0; i < lx->settings->len; i++) {

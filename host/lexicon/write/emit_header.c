@@ -62,18 +62,18 @@ static char *argument(const struct emit *e, const struct lex_command *command,
 {
     const struct lex_slot *of = lex_slot_of(slot);
     char *type = of->type(e->lx, command, slot);
-    char *name = lex_argument_name(image_slots(command), slot);
+    char *name = lex_argument_name(lex_arguments(command), slot);
     char *note = of->note ? of->note(slot) : NULL, *comment = note ? emit_comment(note) : NULL;
     GString *text = g_string_new(NULL);
-    if (command->query)
+    bool told = lex_is_told(command, slot);
+    if (told)
         g_string_append_printf(text, "%s *%s", type, name);
     else if (of->count)
         g_string_append_printf(text, "const %s *%s", of->points_to, name);
     else
         g_string_append_printf(text, "%s %s", type, name);
     if (comment) g_string_append_printf(text, " /* %s */", comment);
-    if (of->count && !command->query)
-        g_string_append_printf(text, ", uint8_t %s_%s", name, of->count);
+    if (of->count && !told) g_string_append_printf(text, ", uint8_t %s_%s", name, of->count);
     g_free(comment);
     g_free(note);
     g_free(type);
@@ -87,7 +87,7 @@ static void put_prototype(struct emit *e, const struct lex_command *command)
     enum { LINE = 100 };
     char *text = lex_command_text(command);
     const char *title = command->query ? command->query->title : command->title;
-    const GPtrArray *slots = image_slots(command);
+    const GPtrArray *slots = lex_arguments(command);
     char *both = g_strconcat(text, title ? ": " : "", title ? title : "", NULL);
     char *comment = emit_comment(both);
     emit_put(e, "/* %s */\n", comment);
@@ -122,11 +122,12 @@ static void put_handlers(struct emit *e)
             "or\n"
             " * -RLX_ERR_BUSY or -RLX_ERR_FAILED if it cannot. rlx_poll() calls them; they must "
             "not\n"
-            " * wait. A text is not ended by a 0 and is valid during the call. The handler of a\n"
-            " * query fills in its values. */\n");
+            " * wait. A text is not ended by a 0 and is valid during the call. Pointers are "
+            "filled\n"
+            " * in by the handler: the answer has these values. */\n");
     for (unsigned i = 0; i < all->len; i++) {
         struct lex_command *command = all->pdata[i];
-        const GPtrArray *slots = image_slots(command);
+        const GPtrArray *slots = lex_arguments(command);
         for (unsigned k = 0; k < slots->len; k++) {
             struct lex_element *slot = slots->pdata[k];
             if (lex_has_words(slot)) put_enum(e, command, slot, said);

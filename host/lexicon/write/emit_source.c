@@ -59,23 +59,41 @@ static void put_arguments(struct emit *e, char **types, bool values)
     }
 }
 
-/* The invoker of a query takes the values of its handler. */
-static void put_asker(struct emit *e, char **types)
+/* An invoker whose last arguments the handler fills in: behind the values that it is given. */
+static void put_asker(struct emit *e, char **types, unsigned told)
 {
-    unsigned n = g_strv_length(types);
-    emit_put(e, "    (void)frame;\n");
-    for (unsigned i = 0; i < n; i++) {
+    unsigned n = g_strv_length(types), at = 0;
+    char **given = g_new0(char *, n + 1);
+    for (unsigned i = 0; i < n - told; i++) {
+        given[i] = types[i];
+        at++;
+        if (g_str_has_prefix(types[i], "list:"))
+            at += (unsigned)g_ascii_strtoull(types[i] + strlen("list:"), NULL, 10);
+    }
+    if (!g_strv_contains((const char *const *)given, "text")) emit_put(e, "    (void)frame;\n");
+    for (unsigned i = n - told; i < n; i++) {
         char *type = g_strndup(types[i], strlen(types[i]) - strlen(" *"));
         emit_put(e, "    %s asked%u = (%s)0;\n", type, i, type);
         g_free(type);
     }
     emit_put(e, "    int done = ((int (*)(struct %s *", e->lx->name);
-    for (unsigned i = 0; i < n; i++) emit_put(e, ", %s", types[i]);
+    put_arguments(e, given, false);
+    for (unsigned i = n - told; i < n; i++) emit_put(e, ", %s", types[i]);
     emit_put(e, "))fn)((struct %s *)user", e->lx->name);
-    for (unsigned i = 0; i < n; i++) emit_put(e, ", &asked%u", i);
+    put_arguments(e, given, true);
+    for (unsigned i = n - told; i < n; i++) emit_put(e, ", &asked%u", i);
     emit_put(e, ");\n");
-    for (unsigned i = 0; i < n; i++) emit_put(e, "    value[%u] = (rlx_value)asked%u;\n", i, i);
+    for (unsigned i = n - told; i < n; i++)
+        emit_put(e, "    value[%u] = (rlx_value)asked%u;\n", at++, i);
     emit_put(e, "    return done;\n}\n");
+    g_free(given);
+}
+
+static unsigned told_of(char *const *types)
+{
+    unsigned told = 0;
+    for (; *types; types++) told += g_str_has_suffix(*types, " *") ? 1 : 0;
+    return told;
 }
 
 /* An rlx_invoke for each signature. */
@@ -86,8 +104,8 @@ static void put_invoker(struct emit *e, unsigned index)
              "\nstatic int call_%u(rlx_fn fn, void *user, rlx_value *value, const uint8_t "
              "*frame)\n{\n",
              index);
-    if (*types && g_str_has_suffix(*types, " *")) {
-        put_asker(e, types);
+    if (told_of(types)) {
+        put_asker(e, types, told_of(types));
         g_strfreev(types);
         return;
     }

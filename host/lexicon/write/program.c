@@ -15,21 +15,16 @@
 char *build_signature(const struct lexicon *lx, const struct lex_command *command)
 {
     GString *text = g_string_new(NULL);
-    const GPtrArray *elements = image_slots(command);
+    const GPtrArray *elements = lex_arguments(command);
     for (unsigned i = 0; i < elements->len; i++) {
         struct lex_element *e = elements->pdata[i];
         if (e->kind == LEX_WORD) continue;
         char *type = lex_slot_of(e)->type(lx, command, e);
         g_string_append_printf(text, "%s%s%s", text->len ? "," : "", type,
-                               command->query ? " *" : "");
+                               lex_is_told(command, e) ? " *" : "");
         g_free(type);
     }
     return g_string_free(text, FALSE);
-}
-
-const GPtrArray *image_slots(const struct lex_command *command)
-{
-    return command->query ? command->query->elements : command->elements;
 }
 
 static unsigned signature_index(struct build *b, const struct lex_command *command)
@@ -142,11 +137,11 @@ static void put_lasts(struct build *b, GByteArray *to, const struct lex_command 
     build_put32(to, lasts);
 }
 
-/* The answer of a query: an element for each of its slots. */
-static void put_tellings(struct build *b, GByteArray *to, const struct lex_query *query)
+/* The values of an answer: an element for each of them. */
+static void put_tellings(struct build *b, GByteArray *to, const GPtrArray *told)
 {
-    for (unsigned i = 0; i < query->elements->len; i++)
-        lex_slot_of(query->elements->pdata[i])->put(b, to, query->elements->pdata[i]);
+    for (unsigned i = 0; i < told->len; i++)
+        lex_slot_of(told->pdata[i])->put(b, to, told->pdata[i]);
     build_put8(to, RLX_OP_END);
 }
 
@@ -202,6 +197,7 @@ void build_put_end(struct build *b, GByteArray *to, const struct lex_command *co
                    unsigned given, const int32_t *said, unsigned operand)
 {
     const struct lex_effect *effect = &command->effect;
+    const bool tells = command->told && !said;
     if (command->says && !said) { /* a step of a routine answers nothing */
         build_put8(to, RLX_OP_SAYS);
         build_put16(to, build_says(b, command, given));
@@ -226,11 +222,13 @@ void build_put_end(struct build *b, GByteArray *to, const struct lex_command *co
                   : effect->kind == LEX_LEVEL  ? RLX_BIT_LEVEL
                                                : RLX_BIT_CALL);
     build_put8(to, RLX_OP_END | act | operand | (appends(command, given) ? RLX_END_APPEND : 0) |
-                       (command->query ? RLX_END_TELLS : 0) |
+                       (tells ? RLX_END_TELLS : 0) |
+                       (tells && !command->query ? RLX_END_APPEND : 0) |
                        (command->newest ? RLX_END_NEWEST : 0));
     b->image->operands |= 1u << operand / RLX_OPERAND_ENTRY;
     if (command->newest) build_need(b, RLX_BIT_NEWEST);
-    if (command->query) build_need(b, RLX_BIT_QUERY);
+    if (tells) build_need(b, RLX_BIT_QUERY);
+    if (tells && (!command->query || command->query->of->len)) build_need(b, RLX_BIT_ANSWERS);
     if (effect->kind == LEX_CALL) build_put8(to, signature_index(b, command));
     if (operand == RLX_OPERAND_INLINE) {
         if (b->many)
@@ -240,9 +238,9 @@ void build_put_end(struct build *b, GByteArray *to, const struct lex_command *co
     }
     unsigned values =
         effect->kind == LEX_VERB || effect->kind == LEX_STORE ? 2u : effect->fixed >= 0;
-    const GPtrArray *slots = image_slots(command);
+    const GPtrArray *slots = lex_arguments(command);
     for (unsigned i = 0; i < slots->len; i++) values += lex_slot_values(slots->pdata[i]);
-    if (command->query) put_tellings(b, to, command->query);
+    if (tells) put_tellings(b, to, command->told);
     b->image->slots = MAX(b->image->slots, values);
 }
 

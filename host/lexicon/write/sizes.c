@@ -53,6 +53,11 @@ static unsigned error_length(const struct lexicon *lx)
         g_hash_table_insert(families, first->text, GUINT_TO_POINTER(sum));
         most = MAX(most, sum);
     }
+    for (unsigned i = 0; i < lx->queries->len; i++) {
+        const GPtrArray *of = ((struct lex_query *)lx->queries->pdata[i])->of;
+        for (unsigned k = 0; of && k < of->len; k++)
+            most = MAX(most, lex_slot_of(of->pdata[k])->wanted(of->pdata[k]));
+    }
     g_hash_table_destroy(families);
     for (unsigned i = 0; i < lx->outputs->len; i++) {
         const struct lex_output *out = lx->outputs->pdata[i];
@@ -82,14 +87,18 @@ static size_t longest_name(const struct lexicon *lx)
     return most;
 }
 
+/* Each with the blank before it. */
+static size_t told_length(const GPtrArray *told)
+{
+    size_t sum = 0;
+    for (unsigned i = 0; told && i < told->len; i++) sum += 1 + said_length(told->pdata[i]);
+    return sum;
+}
+
 static size_t query_length(const struct lex_query *query)
 {
     size_t sum = LENGTH(RLX_TXT_OK " " RLX_TXT_LINE_END) + strlen(query->name);
-    for (unsigned k = 0; k < query->elements->len; k++) {
-        const struct lex_element *e = query->elements->pdata[k];
-        sum += 1 + said_length(e);
-    }
-    return sum;
+    return sum + told_length(query->of) + told_length(query->elements);
 }
 
 /* The longest event or note of the link, with its line end; 0: none. */
@@ -173,8 +182,7 @@ static size_t command_reply(const struct lex_command *command, bool waits)
     size_t sum = LENGTH(RLX_TXT_OK " already"
                                    " off" RLX_TXT_LINE_END);
     if (waits) sum += LENGTH(RLX_LONGEST_WAITING);
-    for (unsigned k = 0; k < command->elements->len; k++)
-        sum += 1 + said_length(command->elements->pdata[k]);
+    sum += told_length(command->elements) + told_length(command->told);
     size_t own = own_length(command, command->says), other = own_length(command, command->already);
     if (own) own += LENGTH(" already") + (waits ? LENGTH(RLX_LONGEST_WAITING) : 0);
     return MAX(sum, MAX(own, other));
@@ -243,21 +251,29 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
     return (unsigned)most;
 }
 
+static size_t elements_length(const GPtrArray *elements)
+{
+    size_t sum = 0;
+    for (unsigned i = 0; i < elements->len; i++) {
+        char *longest = lex_element_longest(elements->pdata[i], true);
+        sum += 1 + strlen(longest);
+        g_free(longest);
+    }
+    return sum;
+}
+
 /* Longest text of a command, or of one that stores a setting, one blank between words. */
 static unsigned command_length(const struct lexicon *lx, bool stores)
 {
     size_t most = 0;
     for (unsigned i = 0; i < lx->commands->len; i++) {
         struct lex_command *command = lx->commands->pdata[i];
-        size_t sum = 0;
-        if ((command->effect.kind == LEX_STORE) != stores) continue;
-        for (unsigned k = 0; k < command->elements->len; k++) {
-            struct lex_element *e = command->elements->pdata[k];
-            char *longest = lex_element_longest(e, true);
-            sum += 1 + strlen(longest);
-            g_free(longest);
-        }
-        most = MAX(most, sum);
+        if ((command->effect.kind == LEX_STORE) == stores)
+            most = MAX(most, elements_length(command->elements));
+    }
+    for (unsigned i = 0; !stores && i < lx->queries->len; i++) {
+        const struct lex_query *query = lx->queries->pdata[i];
+        if (query->of && query->of->len) most = MAX(most, elements_length(query->asked->elements));
     }
     return (unsigned)most;
 }

@@ -31,9 +31,6 @@ void image_free(struct image *image);
  * Owned by the caller. */
 GPtrArray *image_not_run(const struct lexicon *lx);
 
-/* What a handler gets, or answers: the elements of a command, or of the query that it asks. */
-const GPtrArray *image_slots(const struct lex_command *command);
-
 /* A choice's values: its words in order from 0, but those of enum rlx_verb where all its words are
  * verbs. */
 unsigned image_choice_value(const struct lex_element *choice, unsigned index);

@@ -91,12 +91,16 @@ function send(text, options = {}) {
 
 /* ---- commands and questions ---- */
 
+/* A query that is asked for something, as the card has it. */
+const askedFor = request => (lexicon.card.queries || []).find(q => q.of && q.text === request.text);
+
 function commandRow(request) {
-    const command = lexicon.card.commands[request.command], label = request.text;
+    const query = askedFor(request), label = request.text;
+    const command = query ? { pattern: [label.split(" ")[0], ...query.of] } : lexicon.card.commands[request.command];
     const parts = commandParts(command.pattern, label), slots = parts.filter(p => p.slot);
     const row = { result: element("span", { class: "result", role: "status" }) };
     const box = element("div", { class: "row", "data-command": request.text });
-    const options = () => ({ command, newest: command.newest, row });
+    const options = () => ({ command: query ? null : command, newest: command.newest, row });
     const text = () => parts.map(p => p.word || p.value()).join(" ");
     const go = () => {
         try { send(text(), options()); } catch (e) { result(row, e.message, "why"); }
@@ -339,8 +343,8 @@ function choose(name) {
     for (const request of link.requests) {
         const isCommand = request.kind === "command";
         if (request.text === "halt" || keysOnly) continue;
-        (isCommand ? rows.command : rows.ask).append(isCommand ? commandRow(request) : askRow(request));
-        known.push(isCommand ? request.text.split(" {")[0] : request.text);
+        (isCommand ? rows.command : rows.ask).append(isCommand || askedFor(request) ? commandRow(request) : askRow(request));
+        known.push(request.text.split(" {")[0]);
     }
     rows.ask.hidden = rows.ask.children.length < 2;
     rows.command.hidden = rows.command.children.length < 2;

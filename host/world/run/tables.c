@@ -24,6 +24,7 @@ struct tables {
     struct rlx_pending **events;
     struct rlx_sms **sms;
     rlx_fn *handlers, *invokers; /* handlers: their numbers from 1 on, never called as they are */
+    const GPtrArray *called;     /* struct lex_command *, by the number of the handler */
     uint8_t n_links;
 };
 
@@ -45,13 +46,18 @@ static bool on_transmit(void *user, uint8_t uart, uint8_t *byte)
     return uart < device->tables->n_links && rlx_link_take(&device->tables->links[uart], byte);
 }
 
-/* A query answers with the least of each of its values. */
+/* What is answered are the least values that there are. */
 static int stand_in(rlx_fn handler, void *user, rlx_value *value, const uint8_t *frame)
 {
     const struct device *device = user;
+    const unsigned number = (unsigned)((uintptr_t)handler - 1);
+    const struct lex_command *command = device->tables->called->pdata[number];
     (void)frame;
-    if (device->called)
-        device->called(device->called_user, (unsigned)((uintptr_t)handler - 1), value);
+    if (device->called) device->called(device->called_user, number, value);
+    for (unsigned i = 0; command->told && i < command->told->len; i++) {
+        const struct lex_element *e = command->told->pdata[i];
+        if (e->kind == LEX_NUMBER) value[device->tables->core.n_values + i] = e->low;
+    }
     return 0;
 }
 
@@ -114,6 +120,7 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
     device->tables->invokers = g_new(rlx_fn, n_invokers);
     for (unsigned i = 0; i < n_invokers; i++) device->tables->invokers[i] = (rlx_fn)stand_in;
     device->tables->handlers = g_new(rlx_fn, image->handlers->len + 1);
+    device->tables->called = image->handlers;
     for (unsigned i = 0; i < image->handlers->len; i++)
         device->tables->handlers[i] = (rlx_fn)((uintptr_t)i + 1);
     for (unsigned i = 0; i < n; i++) {

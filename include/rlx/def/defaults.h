@@ -195,6 +195,9 @@
 #ifndef RLX_HAS_OUTPUT_EVENTS
 #define RLX_HAS_OUTPUT_EVENTS 1
 #endif
+#ifndef RLX_HAS_ANSWERS
+#define RLX_HAS_ANSWERS 1
+#endif
 
 #ifndef RLX_BUILT_IN
 #define RLX_BUILT_IN 1023

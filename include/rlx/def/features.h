@@ -69,7 +69,8 @@
     X(INPUT_ACTS, "inputs that do something")                         \
     X(REASONS, "handlers that refuse with a reason of their own")     \
     X(PERMITS, "outputs that inputs permit")                          \
-    X(OUTPUT_EVENTS, "outputs that tell when they go on and off")
+    X(OUTPUT_EVENTS, "outputs that tell when they go on and off")     \
+    X(ANSWERS, "commands that answer with values, queries with slots")
 
 enum {
 #define RLX_FEATURE_BIT(id, name) RLX_BIT_##id,
