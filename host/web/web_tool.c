@@ -24,8 +24,8 @@ struct tool {
 
 static void free_tool(struct tool *t)
 {
-    g_clear_object(&t->process);
-    g_clear_object(&t->out);
+    if (t->process) g_object_unref(t->process);
+    if (t->out) g_object_unref(t->out);
     g_object_unref(t->dropped);
     g_string_free(t->wrong, TRUE);
     g_free(t);
