@@ -57,6 +57,14 @@ static char *answer_to(struct rig *rig, const char *line)
     return heard;
 }
 
+/* Lines, whatever ends them. */
+static void as_lines(GString *all)
+{
+    g_string_replace(all, "\r\n", "\n", 0);
+    g_string_replace(all, "\r", "\n", 0);
+    if (all->len && all->str[all->len - 1] != '\n') g_string_append_c(all, '\n');
+}
+
 /* What happens unasked: what came back on any link. */
 static char *outcome_of(struct rig *rig, const char *line)
 {
@@ -64,9 +72,8 @@ static char *outcome_of(struct rig *rig, const char *line)
     for (unsigned i = 0; i < rig->lx->links->len; i++) g_string_truncate(rig->sent[i], 0);
     CHECK(rig_do(rig, line));
     for (unsigned i = 0; i < rig->lx->links->len; i++) {
-        g_string_replace(rig->sent[i], "\r\n", "\n", 0);
+        as_lines(rig->sent[i]);
         g_string_append(all, rig->sent[i]->str);
-        if (all->len && all->str[all->len - 1] != '\n') g_string_append_c(all, '\n');
     }
     return g_string_free(all, FALSE);
 }
@@ -102,6 +109,7 @@ static void talk_block(const char *block, const char *conversation, unsigned *re
         bool said = **line == '>' || **line == '@';
         char *came = said ? answer_to(rig, *line) : outcome_of(rig, *line);
         g_string_assign(heard, came);
+        as_lines(heard);
         g_free(came);
     }
     CHECK_TEXT(heard->str, "");

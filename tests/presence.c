@@ -168,7 +168,81 @@ static void random_days(void)
     CHECK(lost > 500);
 }
 
+/* ---- greetings, and what ends a line ---- */
+
+static void comes_up(struct rig *rig, const char *link)
+{
+    char *down = g_strdup_printf("! down %s", link), *up = g_strdup_printf("! up %s", link);
+    rig_do(rig, down);
+    rig_run(rig);
+    rig_forget(rig);
+    rig_do(rig, up);
+    rig_run(rig);
+    g_free(down), g_free(up);
+}
+
+static void ends_and_greetings(void)
+{
+    static const struct {
+        const char *name, *says, *comes, *greets, *event;
+    } links[] = {
+        {"pad", "pump on\r", "+", "!", "P"},
+        {"panel", "a", "<ok pump on already\r", "", ""},
+        {"board", "pump off\n", "ok pump off\n", "start\n", "ev call pressed\n"},
+        {"band", "pump off\r\n", "ok pump off already\r\n", "connect\r\n", "ev call pressed\r\n"}};
+    struct rig *rig = rig_new(LEXICONS "/ends.lexicon");
+    CHECK_INT(rig_start(rig, 0), 0);
+    rig_run(rig);
+    for (unsigned i = 0; i < 3; i++)
+        CHECK_TEXT(rig->sent[i]->str, links[i].greets);          /* at power-up */
+    CHECK(g_str_has_suffix(rig->sent[3]->str, " watchdog\r\n")); /* as the rig starts */
+    rig_do(rig, "! up band");
+    rig_do(rig, "! call off");
+    rig_wait(rig, 100);
+    for (unsigned i = 0; i < G_N_ELEMENTS(links); i++) {
+        test_context("%s", links[i].name);
+        rig_forget(rig);
+        for (const char *p = links[i].says; *p; p++) rlx_link_feed(&rig->link[i], (uint8_t)*p);
+        rig_run(rig);
+        CHECK_TEXT(rig->sent[i]->str, links[i].comes);
+        comes_up(rig, links[i].name);
+        CHECK(g_str_has_suffix(rig->sent[i]->str, links[i].greets));
+        CHECK_INT(!*rig->sent[i]->str, !*links[i].greets);
+        for (unsigned k = 0; k < G_N_ELEMENTS(links); k++)
+            if (k != i) CHECK_TEXT(rig->sent[k]->str, ""); /* nobody else is greeted */
+        rig_forget(rig);
+        rig_do(rig, "! call on");
+        rig_wait(rig, 100);
+        CHECK_TEXT(rig->sent[i]->str, links[i].event);
+        rig_do(rig, "! call off");
+        rig_wait(rig, 100);
+    }
+    rig_free(rig);
+}
+
+/* It waits for room, before what else is to be sent, and is sent once. */
+static void a_greeting_waits(void)
+{
+    struct rig *rig = rig_started(LEXICONS "/ends.lexicon", UINT32_MAX - 3);
+    rig_do(rig, "! up band");
+    rig_run(rig);
+    rig_do(rig, "! down band");
+    rig_run(rig);
+    rig_forget(rig);
+    for (const char *p = "stats\rstats\rstats\r"; *p; p++)
+        rlx_link_feed(&rig->link[3], (uint8_t)*p);
+    for (unsigned i = 0; i < 3; i++) rig_poll(rig); /* nothing goes out meanwhile */
+    rig_do(rig, "! up band");
+    rig_run(rig);
+    const char *greeting = strstr(rig->sent[3]->str, "ready ends 1 ");
+    CHECK(greeting && strstr(greeting, " connect\r\n"));
+    CHECK(greeting && !strstr(greeting + 1, "ready "));
+    rig_free(rig);
+}
+
 static const struct test_case cases[] = {
+    {"ends of lines, and greetings", ends_and_greetings},
+    {"a greeting waits for room", a_greeting_waits},
     {"P6, P11: silence", silence},
     {"P6: a goodbye", goodbye},
     {"P6: a state pin", a_pin},

@@ -40,8 +40,6 @@ at_the_bench() {
 moves=examples/sluice
 columns=158 shot live "say 'rlx talk --loads $moves/sluice.lexicon'" 2.5 at_the_bench
 shot moves "say 'rlx talk --loads $moves/sluice.lexicon <$moves/conversation.txt | sed 2,10d | head -n 50'" 20
-air=examples/nothing_works
-shot air "cd $air; say 'cat far.world'; echo; say \"printf 'pump on\\nglow 40\\nglow 7\\n' | rlx talk --world far.world --link skiff bench.lexicon\"; echo; say \"printf 'pump on\\n~ 2s\\nheard\\nstats\\npump on\\n' | rlx talk --world slower.world bench.lexicon\""
 shore="rlx talk --link shore"
 shot shore "cd examples/shore; say \"printf 'pump on\\nglow 140\\nlevel?\\n! from +15550199\\npump off\\n! from +15550143\\nhalt\\n' | $shore shore.lexicon\"; echo; say \"printf 'pump toggle\\n' | $shore --world cut.world shore.lexicon\"; echo; say \"printf 'pump on\\n' | $shore --wire shore.lexicon | sed -n '/CMTI/,/CMGD/p'\""
 cat >/tmp/wrong.scene <<EOF

@@ -121,6 +121,8 @@ static void compare_replies(struct pair *p)
     const struct lex_link *a = p->a, *b = p->b;
     if (a->replies != b->replies)
         found(p, FINDING_ANSWER, NULL, replies[a->replies], replies[b->replies]);
+    if (a->answer_end != b->answer_end)
+        found(p, FINDING_ANSWER, NULL, lex_end_names[a->answer_end], lex_end_names[b->answer_end]);
     if (a->one_way != b->one_way)
         found(p, FINDING_ANSWER, NULL, a->one_way ? "one way" : "answers",
               b->one_way ? "one way" : "answers");

@@ -7,7 +7,9 @@
 #include "rlx/image.h"
 #include "rlx/link.h"
 
-/* A character in quotes, or as it is: a fault says `what` is expected. */
+/* '.' or 0x03. Owned by the caller. */
+char *framing_character_text(char character);
+/* A character in quotes, as it is or as "\\x03": a fault says `what` is expected. */
 bool framing_read_character(struct statement *st, const char *what, char *character);
 /* [WORD T]: a time in ms. False after a fault. */
 bool framing_read_gap(struct statement *st, const char *word, const char *what,

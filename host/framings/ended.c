@@ -11,7 +11,10 @@ static bool read_more(struct statement *st, struct lex_link *link)
 
 static char *text(const struct lex_link *link)
 {
-    return g_strdup_printf("frames that end with '%c'", link->end);
+    char *character = framing_character_text(link->end);
+    char *all = g_strconcat("frames that end with ", character, NULL);
+    g_free(character);
+    return all;
 }
 
 static void complete(const struct lex_link *link, GString *frame, const char *line_end)

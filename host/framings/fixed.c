@@ -17,7 +17,10 @@ static bool read_more(struct statement *st, struct lex_link *link)
 
 static char *text(const struct lex_link *link)
 {
-    return g_strdup_printf("%u bytes, filled with '%c'", link->length, link->pad);
+    char *character = framing_character_text(link->pad);
+    char *all = g_strdup_printf("%u bytes, filled with %s", link->length, character);
+    g_free(character);
+    return all;
 }
 
 static unsigned holds(const struct lex_link *link)

@@ -5,8 +5,13 @@
 
 static bool read_more(struct statement *st, struct lex_link *link)
 {
-    return !statement_take_word(st, "lead") ||
-           framing_read_character(st, "the character that a line stands behind", &link->lead);
+    if (!statement_take_word(st, "lead")) return true;
+    struct lex_place place = statement_peek(st)->place;
+    if (!framing_read_character(st, "the character that a line stands behind", &link->lead))
+        return false;
+    if (g_ascii_isprint(link->lead)) return true;
+    lex_fault(st->lx, place, "a line stands behind a character that can be seen, like \":\"");
+    return false;
 }
 
 static char *text(const struct lex_link *link)

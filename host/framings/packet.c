@@ -5,8 +5,11 @@
 
 static char *text(const struct lex_link *link)
 {
-    return link->length ? g_strdup_printf("one frame a packet, filled with '%c'", link->pad)
-                        : g_strdup("one frame a packet");
+    char *character = framing_character_text(link->pad);
+    char *all = link->length ? g_strconcat("one frame a packet, filled with ", character, NULL)
+                             : g_strdup("one frame a packet");
+    g_free(character);
+    return all;
 }
 
 static unsigned longest(const struct lex_link *link, unsigned command, unsigned enveloped)

@@ -338,6 +338,11 @@ void lex_format_text(const struct lex_format *format, char text[4]);
 /* Bits of a byte: start, data, parity, stop. */
 unsigned lex_format_bits(const struct lex_format *format);
 
+/* What stands behind a line of the device; in the order of lex_ends[]. */
+enum lex_end { LEX_END_CRLF, LEX_END_CR, LEX_END_LF, LEX_END_NONE };
+/* Its word, what it is called in a sentence, its bytes. */
+extern const char *const lex_ends[], *const lex_end_names[], *const lex_end_bytes[];
+
 struct lex_link {
     struct lex_place place;
     char *name, *title;
@@ -369,16 +374,17 @@ struct lex_link {
     uint32_t stale;      /* ms: older is refused; 0: never */
     bool handed;         /* the firmware hands the messages in: the library drives no modem */
     enum lex_replies replies;
-    bool replies_drop;  /* a reply without room is dropped instead of waited for */
-    bool one_way;       /* nothing can be sent back */
-    bool open;          /* anybody may command: `open` */
-    bool greets;        /* it sends the state of every event source when it comes up */
-    char *yields;       /* the link that has precedence... */
-    unsigned yields_s;  /* ...for so many seconds after it was last used */
-    unsigned state_pin; /* is on while somebody is there; LEX_NO_PIN: none... */
-    bool state_low;     /* ...and is then low */
-    uint32_t lost;      /* ms without a valid frame after which it is lost; 0: never */
-    GPtrArray *texts;   /* struct lex_text * */
+    bool replies_drop;       /* a reply without room is dropped instead of waited for */
+    bool one_way;            /* nothing can be sent back */
+    bool open;               /* anybody may command: `open` */
+    enum lex_end answer_end; /* of its lines */
+    bool greets;             /* it sends the state of every event source when it comes up */
+    char *yields;            /* the link that has precedence... */
+    unsigned yields_s;       /* ...for so many seconds after it was last used */
+    unsigned state_pin;      /* is on while somebody is there; LEX_NO_PIN: none... */
+    bool state_low;          /* ...and is then low */
+    uint32_t lost;           /* ms without a valid frame after which it is lost; 0: never */
+    GPtrArray *texts;        /* struct lex_text * */
 };
 
 /* Bytes that can come between two polls so many ms apart. Of a serial, bridge or modem link. */
@@ -447,6 +453,7 @@ struct lexicon {
     unsigned version;
     struct lex_place place;
     bool silent;       /* no greeting */
+    bool connects;     /* the greeting also comes when a link comes up */
     unsigned built_in; /* RLX_BUILT_IN_... */
     uint32_t poll;     /* ms between two polls, at most; 0: not given */
     bool any_case;

@@ -36,7 +36,7 @@ static void set_number(GHashTable *tokens, const char *name, unsigned number)
 
 static char *character(char c)
 {
-    return g_strdup_printf("(char)%d", (guchar)c);
+    return g_strdup_printf("%d", (guchar)c);
 }
 
 static bool comes_whole(const struct lex_link *link)
@@ -407,6 +407,12 @@ static bool can_write(const struct lexicon *lx, const struct lex_link *link,
         g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
                     "link %s has no sender: its frames have a seal, which is not supported yet",
                     link->name);
+    else if (link->answer_end == LEX_END_NONE)
+        g_set_error(
+            error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
+            "link %s has no sender: nothing ends its answers ('end none'), so that none can "
+            "be told from the next",
+            link->name);
     else if (!strcmp(link->name, config) || (handset && !strcmp(handset->name, config)))
         g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
                     "%s_config.h is a file of the device: give the link or handset named config "

@@ -251,6 +251,11 @@ static void put_own_events(struct sender *s, GString *out)
             put_own_text(out, own->text, is);
             g_free(is);
         }
+        if (!strcmp(own->what, "ready")) { /* which lexicon it is nobody knows */
+            char *is = g_strdup_printf("        heard->what = %s_STARTED;\n", s->upper);
+            put_own_text(out, own->text, is);
+            g_free(is);
+        }
         for (unsigned k = 0; g_str_has_prefix(own->what, "ev ") && k < s->lx->events->len; k++) {
             const struct lex_event *event = s->lx->events->pdata[k];
             char **parts = g_strsplit(own->what, " ", 3);

@@ -20,6 +20,9 @@ enum rlx_result {
     X(SOFTWARE, "software") \
     X(UNKNOWN, "unknown")
 
+/* The word instead, where the greeting comes because a link came up. */
+#define RLX_TXT_CONNECT "connect"
+
 enum rlx_reset {
 #define RLX_RESET_ENUM(id, name) RLX_RESET_##id,
     RLX_RESETS(RLX_RESET_ENUM)

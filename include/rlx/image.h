@@ -129,7 +129,7 @@ enum {
 #define RLX_END_APPEND 0x40u
 /* A query: behind the END stand the elements of its values, and an END. With RLX_END_APPEND it is a
  * command that answers with them. */
-#define RLX_END_TELLS         0x04u
+#define RLX_END_TELLS 0x04u
 /* Of several that wait the newest counts. */
 #define RLX_END_NEWEST 0x08u
 
@@ -301,7 +301,9 @@ enum {
     RLX_WAY_DROP = 2,       /* answers without room are dropped */
     RLX_WAY_STATE_TOLD = 4, /* it sends the last word of every event when it comes up */
     RLX_WAY_ALOUD = 8,      /* it sends notes */
-    RLX_WAY_FILLED = 16     /* packets have all their bytes, filled up */
+    RLX_WAY_FILLED = 16,    /* packets have all their bytes, filled up */
+    RLX_WAY_NO_CR = 32,     /* its lines end without a CR... */
+    RLX_WAY_NO_LF = 64      /* ...and without a LF */
 };
 /* What stands before what is echoed, so that nobody takes it for a command. */
 #define RLX_ECHO_LEAD '>'
@@ -312,7 +314,13 @@ enum {
 #define RLX_CODE_DIGITS 10
 
 /* What an own text stands for: an error's number, or RLX_OWN_... */
-enum { RLX_OWN_OK = 0, RLX_OWN_ALREADY = 100, RLX_OWN_ERR = 101, RLX_OWN_NOTE = 102 };
+enum {
+    RLX_OWN_OK = 0,
+    RLX_OWN_ALREADY = 100,
+    RLX_OWN_ERR = 101,
+    RLX_OWN_NOTE = 102,
+    RLX_OWN_READY = 103
+};
 /* ...or, from here on, an event: RLX_EVT_FIRST of its row and the number of the word. */
 #define RLX_OWN_EVENT 128
 

@@ -6,18 +6,30 @@
 #if RLX_HAS_GREETING
 static const char reset_names[] RLX_ROM =
 #define NAME(id, name) name "\0"
-    RLX_RESETS(NAME);
+    RLX_RESETS(NAME)
+#if RLX_HAS_GREETS
+        NAME(CONNECT, RLX_TXT_CONNECT) /* behind the last cause */
+#endif
+    ;
 #undef NAME
 #endif
 
-static void greet(struct rlx_device *d, uint8_t link, rlx_rom row, enum rlx_reset cause)
+static void greet(struct rlx_device *d, uint8_t link, rlx_rom row, uint8_t cause)
 {
 #if RLX_HAS_GREETING
     rlx_rom name = (rlx_rom)reset_names;
     if (!rlx_needs(d, RLX_BIT_GREETING)) return;
-    rlx_reply_start(d, link, row); /* the ring is empty */
+    rlx_reply_start(d, link, row); /* there is room */
+#if RLX_HAS_OWN
+    enum rlx_own own = rlx_reply_own(d, row, RLX_OWN_READY);
+    if (own == RLX_OWN_EMPTY) return;
+    if (own == RLX_OWN_WRITTEN) {
+        rlx_reply_commit(d, row);
+        return;
+    }
+#endif
     rlx_reply_text(d, rlx_part(d, RLX_IMG_GREETING));
-    for (uint8_t n = (uint8_t)cause; n; n--)
+    for (uint8_t n = cause; n; n--)
         while (RLX_ROM8_NEXT(name)) {}
     while (RLX_ROM8(name)) rlx_reply_put(d, RLX_ROM8_NEXT(name));
     rlx_reply_commit(d, row);
@@ -163,7 +175,7 @@ int RLX_CONFIGURED(rlx_init)(struct rlx_device *d, enum rlx_reset cause, unsigne
     if (RLX_HAS_GREETING) {
         rlx_rom at = rlx_link_rows(d);
         for (uint8_t i = 0; i < rlx_n_links(d); i++, at += RLX_LNK_ROW)
-            if (greets(d, at)) greet(d, i, at, cause);
+            if (greets(d, at)) greet(d, i, at, (uint8_t)cause);
     }
     return 0;
 }
@@ -226,10 +238,29 @@ static uint32_t wait_of(const struct rlx_device *d, const struct rlx_link *link)
     return RLX_FOREVER;
 }
 
+#if RLX_HAS_GREETS
+static bool is_to_greet(const struct rlx_device *d, uint8_t link_no, rlx_rom row)
+{
+    const struct rlx_link *link = rlx_link_at(d, link_no);
+    return link->greets && rlx_ring_room(link) >= rlx_row8(row, RLX_LNK_REPLY);
+}
+
+/* It came up, and there is room by now. */
+static void greet_again(struct rlx_device *d, uint8_t link_no, rlx_rom row)
+{
+    if (!is_to_greet(d, link_no, row)) return;
+    rlx_link_at(d, link_no)->greets = false;
+    if (greets(d, row)) greet(d, link_no, row, RLX_RESET_UNKNOWN + 1);
+}
+#endif
+
 /* Sends what is pending; milliseconds until the link needs the next poll. */
 static uint32_t end_link(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
     uint32_t wait = RLX_HAS_TIMED ? wait_of(d, rlx_link_at(d, link_no)) : RLX_FOREVER;
+#if RLX_HAS_GREETS
+    greet_again(d, link_no, row);
+#endif
 #if RLX_HAS_EVENTS || RLX_HAS_NOTES
     uint32_t due = rlx_events_run(d, link_no, row);
     if (due < wait) wait = due;
@@ -295,6 +326,9 @@ uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
 static bool link_idle(const struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
     const struct rlx_link *link = rlx_link_at(d, link_no);
+#if RLX_HAS_GREETS
+    if (is_to_greet(d, link_no, row)) return false;
+#endif
 #if RLX_HAS_EVENTS || RLX_HAS_NOTES
     if (rlx_event_fits(d, link_no, row)) return false;
 #endif

@@ -101,8 +101,14 @@ static void put_end(struct rlx_device *d, rlx_rom row)
             rlx_reply_put(d, rlx_more8(more, RLX_MORE_CHAR));
     } else if (framing != RLX_FRAME_PACKET && framing != RLX_FRAME_GAP &&
                framing != RLX_FRAME_MESSAGE) {
+#if RLX_HAS_LINE_ENDS
+        uint8_t ways = rlx_ways(d, row);
+        if (!(ways & RLX_WAY_NO_CR)) rlx_reply_put(d, '\r');
+        if (!(ways & RLX_WAY_NO_LF)) rlx_reply_put(d, '\n');
+#else
         rlx_reply_put(d, '\r');
         rlx_reply_put(d, '\n');
+#endif
     }
     while (RLX_HAS_REPORT && framing == RLX_FRAME_REPORT && d->tx_next % RLX_REPORT)
         rlx_reply_put(d, 0);

@@ -258,7 +258,9 @@ void rlx_client_receive(struct rlx_client *c, const uint8_t *packet, uint8_t cou
     struct reader r = {packet, packet + count};
     uint16_t tag = 0;
     bool all = false, has_tag = false;
-    while (r.end != r.at && (r.end[-1] == ' ' || r.end[-1] == '\r' || r.end[-1] == '\n')) r.end--;
+    while (r.end != r.at && (r.end[-1] == ' ' || r.end[-1] == '\r' || r.end[-1] == '\n' ||
+                             (c->fixed && r.end[-1] == RLX_CLIENT_PAD)))
+        r.end--;
     bool its = CHECKS(c) && is_checked(&r, c->sum); /* the answer to the frame that was sent last */
     if (CHECKS(c) && !its && !is_checked(&r, RLX_CRC_START)) {
         if (c->damaged != UINT16_MAX) c->damaged++;

@@ -59,7 +59,8 @@ enum owed judge_owed(const struct outcome *o)
     for (unsigned i = 0; i < link->texts->len; i++) {
         const struct lex_text *text = link->texts->pdata[i];
         errs |= g_str_has_prefix(text->what, "err ");
-        mute |= !*text->text && !g_str_has_prefix(text->what, "ev ") && strcmp(text->what, "note");
+        mute |= !*text->text && !g_str_has_prefix(text->what, "ev ") &&
+                strcmp(text->what, "note") != 0 && strcmp(text->what, "ready") != 0;
     }
     if (!mute) return owed;
     bool ok_mute = ok && !*ok && (!already || !*already), err_mute = err && !*err && !errs;
@@ -500,6 +501,15 @@ static bool may_fail(const struct outcome *o, const char *answer)
            (strstr(answer, "busy") || strstr(answer, "failed") || own);
 }
 
+/* Answers that nothing ends run into one another, and into events: that there is one is all that
+ * can be told. What moved is judged as everywhere. */
+static char *judge_unended(const struct outcome *o, enum owed owed, char **came)
+{
+    if (!o->answers->len) return say(came, "none", "an answer");
+    if (o->move->what == MOVE_TYPE || owed == OWED_ONE) return NULL;
+    return owed == OWED_OK ? judge_obeyed(o, came) : judge_refused(o, came);
+}
+
 char *judge(const struct outcome *o, char **came, bool *wrong)
 {
     const struct move *move = o->move;
@@ -510,6 +520,8 @@ char *judge(const struct outcome *o, char **came, bool *wrong)
     *wrong = false;
     if (owed == OWED_ANY) return NULL;
     if (owed == OWED_PERHAPS) return judge_perhaps(o, came, wrong);
+    if (o->link->answer_end == LEX_END_NONE && !none && owed != OWED_SILENT)
+        return judge_unended(o, owed, came);
     if (o->bad) return say(came, "another envelope", "the envelope of an answer");
     if (none && answer) return say(came, answer, "no answer");
     if (owed == OWED_SILENT) {

@@ -137,9 +137,21 @@ size_t session_most(const struct lexicon *lx, const struct lex_link *link)
 
 /* ---- what happens ---- */
 
-static void answered(struct session *s, const char *text)
+/* Without the character that ends a frame, or those that fill it. */
+static void unframe(const struct lex_link *link, char *text)
+{
+    bool ended = link->frame == LEX_FRAME_ENDED, filled = link->length != 0;
+    const char last = ended ? link->end : link->pad;
+    for (size_t n = strlen(text); (ended || filled) && n && text[n - 1] == last; n--) {
+        text[n - 1] = 0;
+        if (ended) return;
+    }
+}
+
+static void answered(struct session *s, char *text)
 {
     struct outcome *o = &s->outcome;
+    unframe(s->end->of, text);
     char *inside = s->wrapped ? envelope_inside(s->end->of, s->tag, s->sum, text)
                               : envelope_unchecked(s->end->of, text);
     if (!inside) {

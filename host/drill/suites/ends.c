@@ -296,15 +296,18 @@ static void wired(const struct drill *drill, const struct drill_job *job, struct
 {
     const struct lex_link *link = drill_link(drill, job->link);
     GPtrArray *plain = plain_tries(drill, job->link);
+    /* answers that nothing ends cannot be told apart */
+    bool several =
+        link->frame == LEX_FRAME_LINE && !link->replies_drop && link->answer_end != LEX_END_NONE;
     if (plain->len) {
         if (link->frame == LEX_FRAME_LINE) line_ends(drill, job, yield, plain);
         pieces(drill, job, yield, plain);
-        if (link->frame == LEX_FRAME_LINE && !link->replies_drop) bursts(drill, job, yield, plain);
+        if (several) bursts(drill, job, yield, plain);
         if (link->frame != LEX_FRAME_GAP && link->receive) floods(drill, job, yield, plain);
-        if (link->frame == LEX_FRAME_LINE && !link->replies_drop) halts(drill, job, yield, plain);
+        if (several) halts(drill, job, yield, plain);
         rubbish(drill, job, yield, plain);
         if (link->frame == LEX_FRAME_LINE) typing_people(drill, job, yield, plain);
-        if (link->frame == LEX_FRAME_LINE && !link->replies_drop) newest(drill, job, yield, plain);
+        if (several) newest(drill, job, yield, plain);
     }
     g_ptr_array_free(plain, TRUE);
 }

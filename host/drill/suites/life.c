@@ -86,9 +86,11 @@ int life_link(const struct drill *drill)
         const struct lex_link *of = drill_link(drill, i);
         bool good = (life_is_spoken(drill, i) || (of->people && !drill_why_not(drill, i))) &&
                     of->replies == LEX_REPLIES_FULL && !of->only->len && !of->yields;
-        if (good && (found < 0 || of->medium == LEX_SERIAL)) {
+        /* a greeting or event cannot be told from an answer that nothing ends */
+        bool best = of->medium == LEX_SERIAL && of->answer_end != LEX_END_NONE;
+        if (good && (found < 0 || best)) {
             found = (int)i;
-            if (of->medium == LEX_SERIAL) break;
+            if (best) break;
         }
     }
     return found;

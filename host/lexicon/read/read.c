@@ -54,9 +54,10 @@ static void read_greeting(struct statement *st)
     struct token *token = statement_peek(st);
     st->lx->silent = statement_take_word(st, "off");
     if (!st->lx->silent && !statement_take_word(st, "on")) {
-        lex_fault(st->lx, token->place, "expected 'on' or 'off'");
+        lex_fault(st->lx, token->place, "expected 'on', 'on connect' or 'off'");
         return;
     }
+    st->lx->connects = !st->lx->silent && statement_take_word(st, "connect");
     g_free(statement_title(st));
 }
 

@@ -10,6 +10,17 @@
 #include "rlx/link.h"
 #include "rlx/pdu.h"
 
+const char *const lex_ends[] = {[LEX_END_CRLF] = "crlf",
+                                [LEX_END_CR] = "cr",
+                                [LEX_END_LF] = "lf",
+                                [LEX_END_NONE] = "none",
+                                NULL};
+const char *const lex_end_names[] = {
+    [LEX_END_CRLF] = "CR LF", [LEX_END_CR] = "CR", [LEX_END_LF] = "LF", [LEX_END_NONE] = "nothing"};
+const char *const lex_end_bytes[] = {[LEX_END_CRLF] = RLX_TXT_LINE_END,
+                                     [LEX_END_CR] = "\r",
+                                     [LEX_END_LF] = "\n",
+                                     [LEX_END_NONE] = ""};
 const char *const lex_media[LEX_MEDIA + 1] = {"serial", "bridge", "modem", "radio",
                                               "report", "sms",    NULL};
 
@@ -321,6 +332,15 @@ static bool link_replies(struct statement *st, void *target)
     return true;
 }
 
+/* end cr: default crlf */
+static bool link_end(struct statement *st, void *target)
+{
+    unsigned index;
+    if (!statement_one_of(st, "what stands behind an answer", lex_ends, &index)) return false;
+    ((struct lex_link *)target)->answer_end = (enum lex_end)index;
+    return true;
+}
+
 /* one way, open, yields to LINK [for T], state at link-up, state pin N, address... */
 static bool link_one(struct statement *st, void *target)
 {
@@ -411,6 +431,7 @@ static const struct attribute attributes[] = {{"frame", link_frame, 0},
                                               {"handed", link_handed, S(SMS)},
                                               {"only", link_only, 0},
                                               {"replies", link_replies, 0},
+                                              {"end", link_end, LEX_WIRED},
                                               {"one", link_one, ~S(SMS)},
                                               {"open", link_open, 0},
                                               {"yields", link_yields, 0},
@@ -515,6 +536,13 @@ void read_link(struct statement *st)
     if (medium == LEX_SMS) link->frame = LEX_FRAME_MESSAGE;
     if (!read_attributes(st, link)) return;
     link->title = statement_title(st);
+    if (link->answer_end && !lex_framing_of(link)->lines && !lex_is_keyed(link))
+        lex_fault(lx, link->place,
+                  "'%s': 'end' is for lines, keys and codes; other frames end as they are",
+                  link->name);
+    if (link->answer_end && link->people)
+        lex_fault(lx, link->place, "'%s' is for people, whose terminals want CR LF: drop 'end'",
+                  link->name);
     if (LEX_WIRED >> medium & 1 && !link->framed)
         lex_fault(lx, link->place, "'%s' has no framing; write 'frame line'", link->name);
     if (medium == LEX_RADIO && !link->payload)
@@ -661,7 +689,7 @@ static bool is_said(const struct lexicon *lx, const char *name)
 static GPtrArray *all_told(const struct lexicon *lx)
 {
     GPtrArray *all = g_ptr_array_new_with_free_func(g_free);
-    static const char *const plain[] = {"ok", "already", "err", "note"};
+    static const char *const plain[] = {"ok", "already", "err", "note", "ready"};
     for (unsigned i = 0; i < G_N_ELEMENTS(plain); i++) g_ptr_array_add(all, g_strdup(plain[i]));
 #define ADD(number, id, name, sentence) g_ptr_array_add(all, g_strdup("err " name));
     RLX_REPLY_ERRORS(ADD)
@@ -688,7 +716,7 @@ static void check_text(struct lexicon *lx, const struct lex_link *link, const st
         struct lex_fault *fault =
             lex_find(lx, LEX_F01, own->place,
                      "'%s' is no reply or event of '%s': ok, already, err, err "
-                     "NAME, note, ev EVENT, ev EVENT WORD",
+                     "NAME, note, ready, ev EVENT, ev EVENT WORD",
                      own->what, link->name);
         near = lex_nearest(own->what, known);
         char **words =

@@ -387,6 +387,7 @@ static char *envelope(const struct lex_link *link)
     add_word(text, "with the code in the setting %s", link->code);
     add_time(text, "not older than", link->stale);
     if (link->replies) add_word(text, "replies %s", link->replies == 1 ? "short" : "silent");
+    if (link->answer_end) add_word(text, "answers end with %s", lex_end_names[link->answer_end]);
     if (link->one_way) add_word(text, "%s", "one way");
     if (link->replies_drop) add_word(text, "%s", "drops answers without room");
     if (link->state_pin != LEX_NO_PIN)

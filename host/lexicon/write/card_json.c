@@ -155,6 +155,11 @@ static json_t *bytes_json(const char *text)
     return bytes;
 }
 
+static json_t *byte_json(char byte)
+{
+    return json_pack("[i]", (int)(guchar)byte);
+}
+
 static void set_text(json_t *object, const char *key, const char *text)
 {
     if (text) json_object_set_new(object, key, json_string(text));
@@ -167,17 +172,18 @@ static void set_number(json_t *object, const char *key, uint32_t number)
 
 static void add_framing(json_t *all, const struct lex_link *link)
 {
-    const char end[] = {link->end, 0}, pad[] = {link->pad, 0}, lead[] = {link->lead, 0};
     if (lex_framing_of(link)->lines) {
         json_object_set_new(all, "longest", json_integer(link->longest));
         json_object_set_new(all, "end", bytes_json("\r"));
     }
-    if (link->frame == LEX_FRAME_ENDED) json_object_set_new(all, "end", bytes_json(end));
+    if (link->frame == LEX_FRAME_ENDED) json_object_set_new(all, "end", byte_json(link->end));
     if (link->length) {
         json_object_set_new(all, "length", json_integer(link->length));
-        json_object_set_new(all, "pad", bytes_json(pad));
+        json_object_set_new(all, "pad", byte_json(link->pad));
     }
-    if (link->lead) json_object_set_new(all, "lead", bytes_json(lead));
+    if (link->lead) json_object_set_new(all, "lead", byte_json(link->lead));
+    if (link->answer_end)
+        json_object_set_new(all, "answers_end", bytes_json(lex_end_bytes[link->answer_end]));
     if (lex_is_keyed(link))
         json_object_set_new(all, "answers_begin", json_pack("[i]", RLX_REPLY_LEAD));
     set_number(all, "gap_ms", link->gap);

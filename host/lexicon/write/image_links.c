@@ -99,10 +99,8 @@ static int own_number(const struct lexicon *lx, const char *what)
     static const struct {
         const char *name;
         int number;
-    } names[] = {{"ok", RLX_OWN_OK},
-                 {"already", RLX_OWN_ALREADY},
-                 {"err", RLX_OWN_ERR},
-                 {"note", RLX_OWN_NOTE},
+    } names[] = {{"ok", RLX_OWN_OK},     {"already", RLX_OWN_ALREADY}, {"err", RLX_OWN_ERR},
+                 {"note", RLX_OWN_NOTE}, {"ready", RLX_OWN_READY},
 #define NAME(number, id, name, sentence) {"err " name, number},
                  RLX_REPLY_ERRORS(NAME)
 #undef NAME
@@ -220,11 +218,16 @@ static unsigned link_ways(struct build *b, const struct lex_link *link)
     if (link->people) build_need(b, RLX_BIT_PEOPLE);
     if (link->replies_drop) build_need(b, RLX_BIT_DROP);
     if (link->yields) build_need(b, RLX_BIT_YIELDS);
+    static const unsigned ends[] = {[LEX_END_CRLF] = 0,
+                                    [LEX_END_CR] = RLX_WAY_NO_LF,
+                                    [LEX_END_LF] = RLX_WAY_NO_CR,
+                                    [LEX_END_NONE] = RLX_WAY_NO_CR | RLX_WAY_NO_LF};
+    if (link->answer_end) build_need(b, RLX_BIT_LINE_ENDS);
     bool filled = link->frame == LEX_FRAME_PACKET && link->length;
     if (filled) build_need(b, RLX_BIT_MARKED);
     return (link->people ? RLX_WAY_PEOPLE : 0u) | (filled ? RLX_WAY_FILLED : 0u) |
            (link->replies_drop ? RLX_WAY_DROP : 0u) | (link->greets ? RLX_WAY_STATE_TOLD : 0u) |
-           (lex_has_notes(b->lx, link) ? RLX_WAY_ALOUD : 0u);
+           (lex_has_notes(b->lx, link) ? RLX_WAY_ALOUD : 0u) | ends[link->answer_end];
 }
 
 static bool output_names(const struct lex_output *out, const struct lex_link *link, bool shows)

@@ -141,6 +141,7 @@ static void put_greeting(struct build *b)
 {
     GByteArray *to = b->image->bytes;
     if (!b->lx->silent) build_need(b, RLX_BIT_GREETING);
+    if (b->lx->connects) build_need(b, RLX_BIT_GREETS);
     for (unsigned i = 0; i < 2 * RLX_FEATURE_WORDS; i++)
         build_set16(to, RLX_IMG_NEEDS + 2 * i, b->image->needs[i / 2] >> 16 * (i % 2) & 0xFFFF);
     char *sum = g_compute_checksum_for_data(G_CHECKSUM_SHA256, to->data, to->len);

@@ -71,9 +71,9 @@ static GString *answer_to(const struct lexicon *lx, const struct lex_link *link,
     }
     g_free(full);
     if (lex_is_keyed(link))
-        g_string_append(answer, RLX_TXT_LINE_END);
+        g_string_append(answer, lex_end_bytes[link->answer_end]);
     else
-        complete(link, answer, RLX_TXT_LINE_END);
+        complete(link, answer, lex_end_bytes[link->answer_end]);
     return answer;
 }
 
@@ -158,8 +158,10 @@ char *worked_shown(const GString *bytes)
             i = n - 1;
         } else if (c == '\r' || c == '\n') {
             g_string_append(out, c == '\r' ? "<CR>" : "<LF>");
-        } else {
+        } else if (g_ascii_isprint(c)) {
             g_string_append_c(out, (char)c);
+        } else {
+            g_string_append_printf(out, "<%02X>", c);
         }
     }
     return g_string_free(out, FALSE);

@@ -11,6 +11,7 @@ function meaning(lexicon, link, text, request) {
     if ((found = /^ev (?:#(\d+) )?(\S+)(?: (\S+))?$/.exec(plain)))
         return { what: "event", number: found[1] && Number(found[1]), event: found[2], word: found[3] };
     if (/^note(?: |$)/.test(plain)) return { what: "note" };
+    if (plain === "ready") return { what: "started", known: true }; /* in words of its own: nobody knows better */
     if ((found = /^ready (\S+) (\d+) ([0-9a-f]{8})(?: (\S+))?/.exec(plain)))
         return { what: "started", known: found[3] === lexicon.card.fingerprint, cause: found[4] };
     if (!request) return null;

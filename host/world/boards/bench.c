@@ -54,12 +54,19 @@ void bench_tell_about(struct board *board, struct end *end, enum sight_kind kind
 
 /* ---- what the devices do ---- */
 
+/* Whether a LF ends its answers. */
+static bool answers_lines(const struct lex_link *link)
+{
+    bool lf = link->answer_end == LEX_END_CRLF || link->answer_end == LEX_END_LF;
+    return lf && lex_framing_of(link)->answers_lines;
+}
+
 /* A text that no line end ends is looked at when the line was silent for so long. */
 static void await_rest(struct end *end)
 {
     struct bench *bench = end->board->bench;
-    bool lines = lex_framing_of(end->of)->answers_lines;
-    if (!lines && end->heard->len) bench->rest_at = MIN(bench->rest_at, end->last_us + REST_US + 1);
+    if (!answers_lines(end->of) && end->heard->len)
+        bench->rest_at = MIN(bench->rest_at, end->last_us + REST_US + 1);
 }
 
 /* A packet or message is reported when it is over; a line may come in several reports, whose unused
@@ -155,7 +162,8 @@ static void line_over(struct end *end)
     g_string_truncate(line, 0);
 }
 
-/* The device's lines end with CR LF, those of somebody else on its wire perhaps with CR alone. */
+/* The device's lines end with CR LF, or as its link has it; those of somebody else on its wire
+ * perhaps with CR alone. */
 static void on_byte(void *user, struct serial *serial, uint8_t byte)
 {
     struct end *end = user;
@@ -188,8 +196,9 @@ static void on_modem_lost(void *user, struct serial *serial, unsigned bytes, boo
 void bench_tell_rest(struct end *end)
 {
     GString *line = end->heard;
-    bool ended = end->unused && line->len && line->str[line->len - 1] == '\r';
-    if (ended) g_string_truncate(line, line->len - 1); /* what is said to a real modem */
+    /* what is said to a real modem, or by a device whose lines end so */
+    bool cr = end->unused || end->of->answer_end == LEX_END_CR;
+    if (cr && line->len && line->str[line->len - 1] == '\r') g_string_truncate(line, line->len - 1);
     if (!line->len) return;
     bench_tell_text(end, SIGHT_ANSWERED, end->heard->str, end->heard->len);
     g_string_truncate(end->heard, 0);
@@ -201,7 +210,8 @@ bool bench_is_unasked(const struct lex_link *link, const char *text)
     if (*text == RLX_REPLY_LEAD) text++;
     for (unsigned i = 0; link && i < link->texts->len; i++) {
         const struct lex_text *told = link->texts->pdata[i];
-        bool unasked = !strcmp(told->what, "note") || g_str_has_prefix(told->what, "ev ");
+        bool unasked = !strcmp(told->what, "note") || !strcmp(told->what, "ready") ||
+                       g_str_has_prefix(told->what, "ev ");
         if (strcmp(told->text, text) != 0) continue;
         own |= unasked;
         answer |= !unasked;
@@ -218,7 +228,7 @@ void bench_tell_rests(struct bench *bench)
     bench->rest_at = UINT64_MAX;
     for (unsigned i = 0; i < bench->ends->len; i++) {
         struct end *end = bench->ends->pdata[i];
-        bool lines = lex_framing_of(end->of)->answers_lines;
+        bool lines = answers_lines(end->of);
         if (!lines && end->heard->len && now - end->last_us > REST_US) bench_tell_rest(end);
         await_rest(end);
     }

@@ -198,6 +198,12 @@
 #ifndef RLX_HAS_ANSWERS
 #define RLX_HAS_ANSWERS 1
 #endif
+#ifndef RLX_HAS_GREETS
+#define RLX_HAS_GREETS 1
+#endif
+#ifndef RLX_HAS_LINE_ENDS
+#define RLX_HAS_LINE_ENDS 1
+#endif
 
 #ifndef RLX_BUILT_IN
 #define RLX_BUILT_IN 1023

@@ -1,5 +1,5 @@
-/* The private members of struct rlx_link, which includes this file in its midst. Each has one writer:
- * the interrupt side or the main side. Firmware uses none of them. */
+/* The private members of struct rlx_link, which includes this file in its midst. Each has one
+ * writer: the interrupt side or the main side. Firmware uses none of them. */
 
 /* Private, written by the interrupt side. */
 uint8_t rx_head; /* free-running index of the next byte in */
@@ -46,6 +46,9 @@ bool prompted;  /* ...behind what stands before them */
 #endif
 #if RLX_HAS_UP
 bool down; /* nobody is there: it sends no events */
+#endif
+#if RLX_HAS_GREETS
+bool greets; /* it came up, and the greeting is still to be sent */
 #endif
 #if RLX_HAS_PRESENCE
 bool pin_down;       /* its state pin is off */
