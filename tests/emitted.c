@@ -326,7 +326,8 @@ static bool try_one(unsigned number)
     bool ok = object != NULL;
     if (ok) {
         p.calls = dlsym(object, "emitted_calls");
-        rig->nv_area = (uint16_t)image_nv_area(rig->lx);
+        rig->nv_area = (uint16_t)lex_nv_area(rig->lx);
+        rig->board.nv_page = rig->lx->nv_page;
         uint32_t start = lines_chance(2) ? UINT32_MAX - 20000 : 0;
         ok = rig_start(rig, start) == 0 && p.calls->power(p.state, start) == 0;
         modem_begin(&p, number);

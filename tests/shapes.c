@@ -34,7 +34,8 @@ static const struct lex_link *link_of(const struct rig *rig, unsigned link)
 static void switch_on(struct rig *rig)
 {
     rig->packet_ends = true;
-    rig->nv_area = (uint16_t)image_nv_area(rig->lx);
+    rig->nv_area = (uint16_t)lex_nv_area(rig->lx);
+    rig->board.nv_page = rig->lx->nv_page;
     if (!CHECK_INT(rig_start(rig, 0), 0)) return;
     rig_run(rig);
     rig_forget(rig);

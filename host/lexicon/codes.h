@@ -151,7 +151,10 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
       "device counts the others as lost, and refuses the command that they belong to.")            \
     X(D48, WARNING, "what an input does and does not permit",                                      \
       "When the input changes, it commands an output that it does not permit to move just then: "  \
-      "the command is always refused.")
+      "the command is always refused.")                                                            \
+    X(D49, ERROR, "a memory too small for what is kept",                                           \
+      "An area of the non-volatile memory has to hold each setting twice, so that a change has "   \
+      "a place beside the values before it; for a modem, six messages too.")
 
 enum lex_code {
 #define LEX_CODE_ENUM(code, severity, title, text) LEX_##code,

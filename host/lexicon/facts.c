@@ -8,6 +8,7 @@
 #include "lexicon/model.h"
 #include "rlx/config.h"
 #include "rlx/image.h"
+#include "rlx/sms.h"
 
 bool lex_tells(const struct lex_command *command, unsigned output)
 {
@@ -179,4 +180,26 @@ char *lex_link_hears(const struct lex_link *link, const char *said)
         return text;
     }
     return NULL;
+}
+
+unsigned lex_nv_needs(const struct lexicon *lx)
+{
+    unsigned sum = 16;
+    for (unsigned i = 0; i < lx->settings->len; i++) {
+        const struct lex_element *slot = ((struct lex_setting *)lx->settings->pdata[i])->slot;
+        unsigned count = slot->kind == LEX_TEXT ? (unsigned)slot->high : 4;
+        sum += 2 * ((count + 4 + 7) / 8 * 8);
+    }
+    /* a message takes two records: an area has room for some */
+    for (unsigned i = 0; i < lx->links->len; i++)
+        sum += 12 * lex_drives_modem(lx->links->pdata[i]) * ((RLX_SMS_RECORD + 4 + 7) / 8 * 8);
+    return sum;
+}
+
+unsigned lex_nv_area(const struct lexicon *lx)
+{
+    unsigned area = 256;
+    if (lx->nv_pages) return lx->nv_pages / 2 * lx->nv_page;
+    while (area < lex_nv_needs(lx)) area *= 2;
+    return area;
 }

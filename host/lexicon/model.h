@@ -241,6 +241,8 @@ struct lex_built_in {
     bool said; /* it is a command of this word */
 };
 extern const struct lex_built_in lex_built_ins[];
+/* The one that is a command of this word; NULL: none. */
+const struct lex_built_in *lex_said_built_in(const char *word);
 
 /* query NAME {slots} [of {slots}] => FUNCTION(): asked as NAME?, with what stands behind `of` */
 struct lex_query {
@@ -452,10 +454,12 @@ struct lexicon {
     char *name, *title;
     unsigned version;
     struct lex_place place;
-    bool silent;       /* no greeting */
-    bool connects;     /* the greeting also comes when a link comes up */
-    unsigned built_in; /* RLX_BUILT_IN_... */
-    uint32_t poll;     /* ms between two polls, at most; 0: not given */
+    bool silent;                /* no greeting */
+    bool connects;              /* the greeting also comes when a link comes up */
+    unsigned built_in;          /* RLX_BUILT_IN_... */
+    uint32_t poll;              /* ms between two polls, at most; 0: not given */
+    unsigned nv_pages, nv_page; /* pages of non-volatile memory, and bytes of one; 0: not given */
+    struct lex_place nv_place;
     bool any_case;
     unsigned shorten; /* least letters of a shortened word; 0: words are never cut */
     GPtrArray *outputs, *inputs, *commands, *links;
@@ -536,6 +540,11 @@ char *lex_permits_text(const struct lex_output *out);
 const char *lex_permit_way(const struct lex_output *out, unsigned ways);
 /* Whether the firmware drives some output too. */
 bool lex_has_own(const struct lexicon *lx);
+/* Bytes that an area of non-volatile memory needs, to hold each setting twice, in whole records,
+ * and six messages of each modem; and those that it gets: half of `memory`, or a power of two from
+ * 256 on. */
+unsigned lex_nv_needs(const struct lexicon *lx);
+unsigned lex_nv_area(const struct lexicon *lx);
 /* Whether inputs permit what this output does, or an output of this group. */
 bool lex_is_permitted(const struct lexicon *lx, const struct lex_output *out);
 /* The commands, and what inputs do, that call a function. Owned by the caller; not its elements. */

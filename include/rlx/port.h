@@ -55,7 +55,8 @@ void rlx_port_kick(void *port, uint8_t link);
  * before the call returns. 1..255 bytes. */
 bool rlx_port_packet_send(void *port, uint8_t link, const uint8_t *bytes, uint8_t count);
 
-/* Non-volatile memory: erased bytes read 0xFF; a write can only clear bits. The calls start the
+/* Non-volatile memory: erased bytes read 0xFF; a write can only clear bits. A write begins at a
+ * multiple of 8 and has 8 to 208 bytes, a multiple of 8; it may cross a page. The calls start the
  * work, take what is written with them, and return; rlx_port_nv_state() returns when it is over.
  * False: not now (it is busy, or the supply is low); the same call is made again later, after
  * pauses of 1 ms up to 1 s, for as long as it takes, and what is not yet written is reported as

@@ -352,6 +352,7 @@ static void put_head(struct shape *s)
         MAYBE(" shorten 2"), MAYBE("greeting off\n"));
     for (unsigned i = 0; any && i < G_N_ELEMENTS(words); i++)
         if (lines_chance(2)) put(s, "built-in %s\n", words[i]);
+    put(s, "%s", MAYBE("memory 6 pages of 640 bytes\n"));
     put(s, "pattern sos 100ms 100ms 100ms 300ms\n");
 }
 

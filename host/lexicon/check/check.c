@@ -54,6 +54,7 @@ void lexicon_check(struct lexicon *lx, const struct image *image)
     check_links(lx);
     if (image) check_lengths(lx);
     check_senders(lx);
+    check_memory(lx);
     check_names(lx);
     accept_warnings(lx);
 }

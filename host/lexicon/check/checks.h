@@ -20,6 +20,7 @@ void check_motion(struct lexicon *lx);
 void check_links(struct lexicon *lx);
 void check_lengths(struct lexicon *lx);
 void check_senders(struct lexicon *lx);
+void check_memory(struct lexicon *lx);
 void check_names(struct lexicon *lx);
 
 #endif

@@ -36,11 +36,9 @@ static bool is_asked(const struct lexicon *lx, const char *text)
 /* Words that every device takes, and the names of routines. */
 static bool is_built_in(const struct lexicon *lx, const char *text)
 {
-    static const char *const words[] = {"halt",  "help", "about", "stats",
-                                        "heard", "log",  "bye",   NULL};
     for (unsigned i = 0; i < lx->routines->len; i++)
         if (!strcmp(((struct lex_routine *)lx->routines->pdata[i])->name, text)) return true;
-    return g_strv_contains(words, text);
+    return lex_said_built_in(text) != NULL;
 }
 
 /* The word that was probably meant at this place of the commands that begin alike; NULL: none, or

@@ -58,6 +58,9 @@ static void read_greeting(struct statement *st)
         return;
     }
     st->lx->connects = !st->lx->silent && statement_take_word(st, "connect");
+    token = statement_peek(st);
+    if (token->kind == TOKEN_WORD && !st->lx->silent && !st->lx->connects)
+        lex_fault(st->lx, statement_take(st)->place, "expected 'connect', or the end of the line");
     g_free(statement_title(st));
 }
 
@@ -71,11 +74,54 @@ static void read_poll(struct statement *st)
         g_free(statement_title(st));
 }
 
+/* memory 2 pages of 1024 bytes */
+static void read_memory(struct statement *st)
+{
+    struct lexicon *lx = st->lx;
+    unsigned pages, bytes;
+    struct lex_place place = statement_peek(st)->place, size;
+    if (lx->nv_pages) {
+        lex_fault(lx, place, "a second 'memory'");
+        return;
+    }
+    if (!statement_number(st, "how many pages there are", 2, 1024, &pages)) return;
+    if (!statement_take_word(st, "pages") || !statement_take_word(st, "of")) {
+        lex_fault(lx, statement_peek(st)->place, "expected like: memory %u pages of 1024 bytes",
+                  pages);
+        return;
+    }
+    size = statement_peek(st)->place;
+    if (!statement_number(st, "the bytes of a page", 8, 4096, &bytes)) return;
+    if (!statement_take_word(st, "bytes"))
+        lex_fault(lx, statement_peek(st)->place, "expected 'bytes'");
+    else if (pages % 2)
+        lex_fault(lx, place, "half of the pages are an area: %u or %u of them", pages - 1,
+                  pages + 1);
+    else if (bytes % 8)
+        lex_fault(lx, size, "a page has a multiple of 8 bytes");
+    else if (pages / 2 * bytes < 32 || pages / 2 * bytes > 4096)
+        lex_fault(lx, place, "half of the pages are %u bytes; an area has 32..4096",
+                  pages / 2 * bytes);
+    else {
+        lx->nv_pages = pages;
+        lx->nv_page = bytes;
+        lx->nv_place = place;
+        g_free(statement_title(st));
+    }
+}
+
 const struct lex_built_in lex_built_ins[] = {
 #define WORD(id, name, spoken, sentence) {name, sentence, RLX_BUILT_IN_##id, spoken},
     RLX_BUILT_INS(WORD)
 #undef WORD
         {NULL, NULL, 0, false}};
+
+const struct lex_built_in *lex_said_built_in(const char *word)
+{
+    for (const struct lex_built_in *b = lex_built_ins; b->word; b++)
+        if (b->said && !strcmp(b->word, word)) return b;
+    return NULL;
+}
 
 /* built-in halt about stats state batch */
 static void read_built_in(struct statement *st)
@@ -177,14 +223,31 @@ static void free_pattern(void *p)
 static void read_use(struct statement *st);
 
 static const struct lex_statement_kind statements[] = {
-    {"lexicon", read_lexicon}, {"letters", read_letters},   {"greeting", read_greeting},
-    {"poll", read_poll},       {"built-in", read_built_in}, {"use", read_use},
-    {"output", read_output},   {"input", read_input},       {"command", read_command},
-    {"number", read_number},   {"query", read_query},       {"event", read_event},
-    {"setting", read_setting}, {"routine", read_routine},   {"link", read_link},
-    {"texts", read_texts},     {"ignore", read_ignore},     {"handset", read_handset},
-    {"button", read_button},   {"slider", read_slider},     {"lamp", read_lamp},
-    {"accept", read_accept},   {"pattern", read_pattern},   {NULL, NULL},
+    {"lexicon", read_lexicon},
+    {"letters", read_letters},
+    {"greeting", read_greeting},
+    {"poll", read_poll},
+    {"memory", read_memory},
+    {"built-in", read_built_in},
+    {"use", read_use},
+    {"output", read_output},
+    {"input", read_input},
+    {"command", read_command},
+    {"number", read_number},
+    {"query", read_query},
+    {"event", read_event},
+    {"setting", read_setting},
+    {"routine", read_routine},
+    {"link", read_link},
+    {"texts", read_texts},
+    {"ignore", read_ignore},
+    {"handset", read_handset},
+    {"button", read_button},
+    {"slider", read_slider},
+    {"lamp", read_lamp},
+    {"accept", read_accept},
+    {"pattern", read_pattern},
+    {NULL, NULL},
 };
 
 const struct lex_statement_kind *lex_statements(void)

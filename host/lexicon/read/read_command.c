@@ -438,9 +438,9 @@ static char *reply_word_in(const struct lexicon *lx, const char *word)
 
 static void check_first_word(struct lexicon *lx, const struct lex_element *first, const char *word)
 {
-    for (const struct lex_built_in *b = lex_built_ins; b->word; b++)
-        if (b->said && lx->built_in & b->bit && !strcmp(word, b->word))
-            lex_find(lx, LEX_D04, first->place, "'%s' is built in already", word);
+    const struct lex_built_in *b = lex_said_built_in(word);
+    if (b && lx->built_in & b->bit)
+        lex_find(lx, LEX_D04, first->place, "'%s' is built in already", word);
     char *reply = reply_word_in(lx, word);
     if (!reply) return;
     struct lex_fault *fault;

@@ -1,5 +1,5 @@
-/* Reads `link`: its medium, framing, envelope, limits, own texts and keys.
- * What a framing has of its own is in host/framings.
+/* Reads `link`: its medium, framing, envelope and limits. Its keys are in read_key.c, its own texts
+ * in read_texts.c; what a framing has of its own is in host/framings.
  * Lengths and buffers are worked out in write/sizes.c. */
 #include "lexicon/framing.h"
 #include "lexicon/read/reader.h"
@@ -25,121 +25,6 @@ const char *const lex_media[LEX_MEDIA + 1] = {"serial", "bridge", "modem", "radi
                                               "report", "sms",    NULL};
 
 #define S LEX_IN
-
-static void free_key(void *p)
-{
-    g_free(((struct lex_key *)p)->text);
-    g_free(((struct lex_key *)p)->code);
-    g_free(p);
-}
-
-/* ---- keys and codes ---- */
-
-static bool is_bound(struct lexicon *lx, const struct lex_link *link, struct lex_place place,
-                     const char *code)
-{
-    for (unsigned i = 0; i < link->keys->len; i++) {
-        if (strcmp(((struct lex_key *)link->keys->pdata[i])->code, code) != 0) continue;
-        lex_fault(lx, place, "the %s '%s' is bound already", lex_framing_of(link)->unit, code);
-        return true;
-    }
-    return false;
-}
-
-static bool add_key(struct lexicon *lx, struct lex_link *link, struct lex_place place,
-                    struct lex_place text_place, const char *code, const char *text)
-{
-    if (is_bound(lx, link, place, code)) return false;
-    struct lex_key *key = g_new0(struct lex_key, 1);
-    *key = (struct lex_key){text_place, *code, g_strdup(code), g_strdup(text)};
-    g_ptr_array_add(link->keys, key);
-    return true;
-}
-
-static bool is_graph(const char *text)
-{
-    for (; *text; text++)
-        if (!g_ascii_isgraph(*text)) return false;
-    return true;
-}
-
-/* abcdefghijk = "feed {0..100 step 10}" */
-static bool add_run(struct lexicon *lx, struct lex_link *link, const struct token *token,
-                    const struct token *text)
-{
-    GPtrArray *texts = lex_step_texts(lx, text->place, text->text);
-    bool ok = texts != NULL;
-    if (ok && texts->len != strlen(token->text)) {
-        lex_fault(lx, token->place, "%zu keys for %u values", strlen(token->text), texts->len);
-        ok = false;
-    }
-    for (unsigned i = 0; ok && i < texts->len; i++) {
-        char code[2] = {token->text[i], 0};
-        ok = add_key(lx, link, token->place, text->place, code, texts->pdata[i]);
-    }
-    if (texts) g_ptr_array_free(texts, TRUE);
-    return ok;
-}
-
-/* `t => lamp toggle` is short for the command `lamp toggle => lamp toggle`, where there is none
- * for it, and the key t = "lamp toggle". */
-static char *bind_effect(struct statement *st)
-{
-    struct lexicon *lx = st->lx;
-    struct lex_command effect = {.place = statement_peek(st)->place};
-    unsigned faults = lx->faults->len;
-    if (!read_effect(st, &effect) || lx->faults->len != faults) {
-        g_free(effect.effect.handler);
-        return NULL;
-    }
-    if (effect.effect.kind == LEX_CALL || effect.effect.fixed < 0 || effect.effect.lasts ||
-        (effect.effect.kind == LEX_VERB && effect.effect.verb->behind != RLX_BEHIND_NONE)) {
-        lex_fault(
-            lx, effect.place,
-            "a key is a whole command: write an output and what it does, like '=> lamp toggle', or "
-            "= \"a command\"");
-        g_free(effect.effect.handler);
-        return NULL;
-    }
-    return lex_effect_command(lx, &effect);
-}
-
-/* KEY = "command", KEYS = "command {0..100 step 10}" or KEY => EFFECT */
-static bool read_key(struct statement *st, struct lex_link *link)
-{
-    struct lexicon *lx = st->lx;
-    struct token *token = statement_take(st), *mark = statement_take(st);
-    bool keys = link->frame == LEX_FRAME_KEYS;
-    if ((token->kind != TOKEN_WORD && token->kind != TOKEN_STRING) || !*token->text ||
-        strlen(token->text) > 64 || !is_graph(token->text) ||
-        (keys && mark->kind == TOKEN_ARROW && token->text[1])) {
-        lex_fault(
-            lx, token->place,
-            !keys ? "a code is 1 to 64 visible ASCII characters in quotes, without blanks%.0s"
-                  : "a key is one visible ASCII character; write \"%s\" for one that is a mark of "
-                    "the language",
-            "#");
-        return false;
-    }
-    if (mark->kind == TOKEN_ARROW) {
-        char *text = bind_effect(st);
-        bool ok = text && add_key(lx, link, token->place, token->place, token->text, text);
-        g_free(text);
-        return ok;
-    }
-    struct token *text = statement_take(st);
-    if (text->kind != TOKEN_STRING) {
-        lex_fault(lx, text->place, "expected the command in quotes, like \"pump on\"");
-        return false;
-    }
-    if (strchr(token->text, RLX_REPLY_LEAD)) {
-        lex_fault(lx, token->place, "'%c' begins the device's replies, and is no key",
-                  RLX_REPLY_LEAD);
-        return false;
-    }
-    if (keys && strlen(token->text) > 1) return add_run(lx, link, token, text);
-    return add_key(lx, link, token->place, text->place, token->text, text->text);
-}
 
 /* ---- framing ---- */
 
@@ -458,7 +343,7 @@ static bool read_attributes(struct statement *st, struct lex_link *link)
                 lex_fault(st->lx, token->place, "keys stand behind 'frame keys'");
                 return false;
             }
-            if (!read_key(st, link)) return false;
+            if (!lex_read_key(st, link)) return false;
             continue;
         }
         /* one attribute at a time: a key may follow */
@@ -488,23 +373,16 @@ void lex_link_free(void *p)
     g_free(link);
 }
 
-static void text_free(void *p)
-{
-    g_free(((struct lex_text *)p)->what);
-    g_free(((struct lex_text *)p)->text);
-    g_free(p);
-}
-
 /* link NAME MEDIUM [BAUD] attributes [KEY = "..."] ["title"] */
 void read_link(struct statement *st)
 {
     struct lexicon *lx = st->lx;
     struct lex_link *link = g_new0(struct lex_link, 1);
     unsigned medium;
-    link->keys = g_ptr_array_new_with_free_func(free_key);
+    link->keys = g_ptr_array_new_with_free_func(lex_key_free);
     link->only = g_ptr_array_new_with_free_func(g_free);
     link->allow = g_ptr_array_new_with_free_func(g_free);
-    link->texts = g_ptr_array_new_with_free_func(text_free);
+    link->texts = g_ptr_array_new_with_free_func(lex_text_free);
     link->window = 10000;
     link->address = -1;
     link->state_pin = LEX_NO_PIN;
@@ -570,89 +448,7 @@ void read_link(struct statement *st)
                   link->name, link->senders);
 }
 
-/* ---- texts of a link's own ---- */
-
-/* texts LINK  ok = "+"  err = "-"  ev call pressed = "P" */
-void lex_only_ascii(struct lexicon *lx, const struct token *text)
-{
-    for (const char *p = text->text; p && *p; p++) {
-        if (*p >= ' ' && *p <= '~') continue;
-        lex_fault(lx, text->place, "the tables have ASCII characters only, from blank to ~");
-        return;
-    }
-}
-
-void read_texts(struct statement *st)
-{
-    struct lexicon *lx = st->lx;
-    struct token *token = statement_peek(st);
-    char *name = statement_name(st, "the link whose texts these are");
-    struct lex_link *link = name ? lexicon_link(lx, name) : NULL;
-    if (name && !link) lex_fault(lx, token->place, "there is no link '%s' above", name);
-    g_free(name);
-    while (link && statement_peek(st)->kind == TOKEN_WORD) {
-        GString *what = g_string_new(NULL);
-        struct lex_place place = statement_peek(st)->place;
-        while (statement_peek(st)->kind == TOKEN_WORD)
-            g_string_append_printf(what, "%s%s", what->len ? " " : "", statement_take(st)->text);
-        struct token *equals = statement_take(st), *text = statement_take(st);
-        if (equals->kind != TOKEN_EQUALS || text->kind != TOKEN_STRING) {
-            lex_fault(lx, equals->place, "expected = and a text in quotes, like: ok = \"+\"");
-            g_string_free(what, TRUE);
-            return;
-        }
-        lex_only_ascii(lx, text);
-        struct lex_text *own = g_new0(struct lex_text, 1);
-        *own = (struct lex_text){place, g_string_free(what, FALSE), g_strdup(text->text)};
-        g_ptr_array_add(link->texts, own);
-    }
-    if (link && statement_peek(st)->kind != TOKEN_END)
-        lex_fault(lx, statement_peek(st)->place, "expected like: ok = \"+\"");
-}
-
 /* ---- when everything is read ---- */
-
-static bool anybody_says(const struct lexicon *lx, const char *text)
-{
-    for (unsigned i = 0; i < lx->commands->len; i++)
-        if (lex_command_says(lx, lx->commands->pdata[i], text)) return true;
-    for (const struct lex_built_in *b = lex_built_ins; b->word; b++)
-        if (b->said && lx->built_in & b->bit && !strcmp(text, b->word)) return true;
-    return false;
-}
-
-/* The key's text, with the code's digits all 0 or all 9 in the places of '#'. */
-static char *key_text(const struct lex_key *key, char digit)
-{
-    char *text = g_strdup(key->text);
-    return g_strdelimit(text, "#", digit);
-}
-
-static void check_key(struct lexicon *lx, const struct lex_link *link, const struct lex_key *key)
-{
-    const char *kind = lex_framing_of(link)->unit;
-    unsigned digits = 0, wanted = 0;
-    for (const char *p = key->code; link->frame == LEX_FRAME_CODES && *p; p++) digits += *p == '#';
-    for (const char *p = key->text; link->frame == LEX_FRAME_CODES && *p; p++) wanted += *p == '#';
-    if (digits > RLX_CODE_DIGITS)
-        lex_fault(lx, key->place, "the code '%s' has more than %d digits", key->code,
-                  RLX_CODE_DIGITS);
-    if (digits != wanted) {
-        lex_fault(lx, key->place, "the code '%s' has %u digits, its text \"%s\" takes %u",
-                  key->code, digits, key->text, wanted);
-        return;
-    }
-    char *text = digits ? key_text(key, '0') : g_strdup(key->text);
-    char *other = digits ? key_text(key, '9') : g_strdup(key->text);
-    if (!anybody_says(lx, text) && !anybody_says(lx, other)) {
-        struct lex_fault *fault = lex_find(lx, LEX_D15, key->place,
-                                           "the %s '%s' stands for \"%s\", which no command takes",
-                                           kind, key->code, key->text);
-        fault->witness = g_strdup(text);
-    }
-    g_free(text);
-    g_free(other);
-}
 
 static void want_setting(struct lexicon *lx, const struct lex_link *link, const char *name)
 {
@@ -668,9 +464,7 @@ static void want_setting(struct lexicon *lx, const struct lex_link *link, const 
  * word. */
 static bool is_said(const struct lexicon *lx, const char *name)
 {
-    static const char *const words[] = {"help", "about", "stats", "heard",
-                                        "log",  "halt",  "bye",   NULL};
-    bool said = g_strv_contains(words, name) || lexicon_output_index(lx, name) >= 0 ||
+    bool said = lex_said_built_in(name) || lexicon_output_index(lx, name) >= 0 ||
                 lexicon_setting(lx, name) || lexicon_input(lx, name);
     for (unsigned i = 0; !said && i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
@@ -685,70 +479,9 @@ static bool is_said(const struct lexicon *lx, const char *name)
     return said;
 }
 
-/* All that a text can stand for, as `texts` writes it. Ended by NULL; owned by the caller. */
-static GPtrArray *all_told(const struct lexicon *lx)
-{
-    GPtrArray *all = g_ptr_array_new_with_free_func(g_free);
-    static const char *const plain[] = {"ok", "already", "err", "note", "ready"};
-    for (unsigned i = 0; i < G_N_ELEMENTS(plain); i++) g_ptr_array_add(all, g_strdup(plain[i]));
-#define ADD(number, id, name, sentence) g_ptr_array_add(all, g_strdup("err " name));
-    RLX_REPLY_ERRORS(ADD)
-#undef ADD
-    for (unsigned i = 0; i < lx->reasons->len; i++)
-        g_ptr_array_add(all, g_strdup_printf("err %s", (char *)lx->reasons->pdata[i]));
-    for (unsigned i = 0; i < lx->events->len; i++) {
-        const struct lex_event *event = lx->events->pdata[i];
-        g_ptr_array_add(all, g_strdup_printf("ev %s", event->name));
-        GPtrArray *words = event->what ? event->what->words : NULL; /* a fault: no words */
-        for (unsigned k = 0; words && k < words->len; k++)
-            g_ptr_array_add(all, g_strdup_printf("ev %s %s", event->name, (char *)words->pdata[k]));
-    }
-    g_ptr_array_add(all, NULL);
-    return all;
-}
-
-static void check_text(struct lexicon *lx, const struct lex_link *link, const struct lex_text *own)
-{
-    GPtrArray *all = all_told(lx);
-    const char *const *known = (const char *const *)all->pdata;
-    const char *near = NULL;
-    if (!g_strv_contains(known, own->what)) {
-        struct lex_fault *fault =
-            lex_find(lx, LEX_F01, own->place,
-                     "'%s' is no reply or event of '%s': ok, already, err, err "
-                     "NAME, note, ready, ev EVENT, ev EVENT WORD",
-                     own->what, link->name);
-        near = lex_nearest(own->what, known);
-        char **words =
-            g_strsplit(own->what, " ", 2); /* ok lamp on: the words are not distinguished */
-        if (!near && g_strv_contains(known, words[0])) near = words[0];
-        if (near) fault->advice = g_strdup_printf("%s = \"%s\"", near, own->text);
-        g_strfreev(words);
-    }
-    for (unsigned i = 0; i < link->texts->len; i++) {
-        const struct lex_text *other = link->texts->pdata[i];
-        if (other == own) break;
-        if (!strcmp(other->what, own->what))
-            lex_fault(lx, own->place, "a second text for '%s' on '%s'", own->what, link->name);
-    }
-    g_ptr_array_free(all, TRUE);
-}
-
-/* Whether what begins a comment on the line looks like a key: # = "pump on". */
-static bool comments_key(const char *line)
-{
-    bool quoted = false;
-    for (; *line && (quoted || *line != '#'); line++) quoted ^= *line == '"';
-    if (!*line) return false;
-    line++;
-    while (*line == ' ' || *line == '\t') line++;
-    return *line == '=';
-}
-
 static void finish_link(struct lexicon *lx, struct lex_link *link)
 {
-    for (unsigned k = 0; k < link->keys->len; k++) check_key(lx, link, link->keys->pdata[k]);
-    for (unsigned k = 0; k < link->texts->len; k++) check_text(lx, link, link->texts->pdata[k]);
+    lex_finish_texts(lx, link);
     want_setting(lx, link, link->allow_setting);
     want_setting(lx, link, link->code);
     if (link->yields && !lexicon_link(lx, link->yields))
@@ -770,15 +503,7 @@ static void finish_link(struct lexicon *lx, struct lex_link *link)
             "'%s' answers with frames of %u bytes, but its transmit ring has %u: write 'transmit "
             "%u', shorter frames, or 'one way'",
             link->name, link->length, ring, RLX_RING_MAX);
-    bool keys = lex_is_keyed(link);
-    const char *line = lex_source_line(lx, link->place.file, link->place.line);
-    if (keys && comments_key(line))
-        lex_fault(lx, link->place,
-                  "a '#' without quotes begins a comment: write \"#\" = \"%s\" for the key",
-                  "pump on");
-    else if (keys && !link->keys->len && !link->lead && !lx->faults->len)
-        lex_fault(lx, link->place, "no %s is bound on '%s': write %s", lex_framing_of(link)->unit,
-                  link->name, lex_framing_of(link)->like);
+    lex_finish_keys(lx, link);
 }
 
 /* Links that a command's own answer goes to. */

@@ -85,7 +85,7 @@ static int knob_needs(const struct emit *e, unsigned knob)
     case KNOB_KEPT_REPLY_BYTES: return (int)emit_kept(e->lx);
     case KNOB_AHEAD_BYTES: return (int)emit_ahead(e->lx);
     case KNOB_SAYS_BYTES: return emit_says(e->lx);
-    case KNOB_NV_AREA_BYTES: return image_settings(e->lx) ? (int)image_nv_needs(e->lx) : -1;
+    case KNOB_NV_AREA_BYTES: return image_settings(e->lx) ? (int)lex_nv_needs(e->lx) : -1;
     case KNOB_FIRMWARE_SAFE: return lex_has_own(e->lx) ? 1 : -1;
     case KNOB_FIXED: return 1;
     default: return -1;
@@ -242,7 +242,7 @@ void emit_config(struct emit *e)
     for (unsigned i = 0; i < N_KNOBS; i++) { /* one of the command line goes before it */
         int needs = knob_needs(e, i);
         unsigned value = needs < 0                 ? knobs[i].normal
-                         : i == KNOB_NV_AREA_BYTES ? image_nv_area(e->lx)
+                         : i == KNOB_NV_AREA_BYTES ? lex_nv_area(e->lx)
                                                    : MAX((unsigned)needs, knobs[i].least);
         emit_put(e, "#ifndef RLX_%s /* %s */\n#define RLX_%s %u\n#endif\n", knobs[i].id,
                  knobs[i].counts, knobs[i].id, value);

@@ -61,26 +61,6 @@ unsigned image_settings(const struct lexicon *lx)
     return n;
 }
 
-unsigned image_nv_needs(const struct lexicon *lx)
-{
-    unsigned sum = 16;
-    for (unsigned i = 0; i < lx->settings->len; i++) {
-        const struct lex_element *slot = ((struct lex_setting *)lx->settings->pdata[i])->slot;
-        unsigned count = slot->kind == LEX_TEXT ? (unsigned)slot->high : 4;
-        sum += 2 * ((count + 4 + 7) / 8 * 8);
-    }
-    /* a message takes two records: an area has room for some */
-    sum += 12 * (image_settings(lx) - lx->settings->len) * ((RLX_SMS_RECORD + 4 + 7) / 8 * 8);
-    return sum;
-}
-
-unsigned image_nv_area(const struct lexicon *lx)
-{
-    unsigned area = 256;
-    while (area < image_nv_needs(lx)) area *= 2;
-    return area;
-}
-
 unsigned image_record_of(const struct lexicon *lx, const struct lex_link *link)
 {
     unsigned n = lx->settings->len;

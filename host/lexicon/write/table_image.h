@@ -50,9 +50,5 @@ bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigne
 unsigned image_settings(const struct lexicon *lx);
 /* The number of that of this link. */
 unsigned image_record_of(const struct lexicon *lx, const struct lex_link *link);
-/* Bytes that an area of non-volatile memory needs to hold all of them twice, in whole records... */
-unsigned image_nv_needs(const struct lexicon *lx);
-/* ...and those that it gets: a power of two, 256 or more. */
-unsigned image_nv_area(const struct lexicon *lx);
 
 #endif

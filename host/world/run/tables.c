@@ -148,10 +148,11 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
         .routines = device->tables->routines,
         .settings = device->tables->settings,
         .setting_texts = device->tables->setting_texts,
-        .nv_area = (uint16_t)image_nv_area(lx),
+        .nv_area = (uint16_t)lex_nv_area(lx),
         .port = &device->tables->board,
         .user = device,
     };
+    device->tables->board.nv_page = lx->nv_page;
     device->tables->fresh = device->tables->core;
     if (n > SIM_UARTS) {
         g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
