@@ -229,7 +229,9 @@ void *board_start_(struct rlx_link *links, unsigned count, uint32_t baud, size_t
     self.n_links = count;
     self.board.interrupts =
         (struct sim_interrupts){NULL, on_receive, on_transmit, on_packet, on_fault};
-    self.board.nv_page = RLX_NV_AREA_BYTES % 256 ? RLX_NV_AREA_BYTES : 256; /* in one area alone */
+#if RLX_NV_AREA_BYTES % 256
+    self.board.nv_page = RLX_NV_AREA_BYTES; /* each in one area alone */
+#endif
     self.world = fd ? atoi(fd) : -1;
     if (fd) {
         load_nv();
