@@ -276,9 +276,10 @@ static bool may_move(const char *what)
 static bool is_one_output(void)
 {
     const char *const files[] = {asked.w.html, asked.w.junit, asked.w.csv, asked.w.write};
-    bool also = asked.w.json;
-    for (unsigned i = 0; i < G_N_ELEMENTS(files); i++) also |= !g_strcmp0(files[i], "-");
-    if (!asked.w.stream || !also) return true;
+    bool taken = asked.w.json;
+    for (unsigned i = 0; i < G_N_ELEMENTS(files); i++)
+        if (!g_strcmp0(files[i], "-")) taken = true;
+    if (!asked.w.stream || !taken) return true;
     fprintf(stderr, "%s: with --stream nothing else goes to standard output\n", g_get_prgname());
     return false;
 }

@@ -229,9 +229,9 @@ struct lex_command {
     GPtrArray *says_on;   /* char *: links that send them; empty: all. NULL without `says` */
     const struct lex_query *query; /* that it asks; NULL: none */
     GPtrArray *refuses;            /* char *: its handler's own reasons; NULL: none */
-    GPtrArray *told;      /* struct lex_element *: what its handler answers with, of a query the
-                             query's; NULL: nothing */
-    GPtrArray *arguments; /* of its handler: its elements, then what is told; NULL: its elements */
+    GPtrArray *told;      /* struct lex_element *: the values that its handler answers with; those
+                             of a query are the query's; NULL: none */
+    GPtrArray *arguments; /* of its handler: elements, then told; NULL: elements alone */
 };
 
 /* What every lexicon can turn on, from RLX_BUILT_INS; ended by a NULL word. */
@@ -518,7 +518,7 @@ char *lex_command_longest(const struct lex_command *command, bool units);
  * or
  * "". Owned by the caller. */
 char *lex_effect_argument(const struct lexicon *lx, const struct lex_effect *effect);
-/* What its handler gets and fills in: its words and slots, then what is told. */
+/* The arguments of its handler: the values of its slots, then those that it fills in. */
 const GPtrArray *lex_arguments(const struct lex_command *command);
 /* Whether its handler fills it in. */
 bool lex_is_told(const struct lex_command *command, const struct lex_element *slot);

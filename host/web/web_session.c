@@ -42,17 +42,10 @@ static void drawn(void *user, int code, const char *wrong)
 static void draw(struct web_session *s, struct web_request *request)
 {
     const char *from = web_request_query(request, "from"), *to = web_request_query(request, "to");
-    const char *all[] = {"draw",
-                         s->file,
-                         "-o",
-                         s->picture,
-                         from ? "--from"
-                         : to ? "--to"
-                              : NULL,
-                         from ? from : to,
-                         from && to ? "--to" : NULL,
-                         to,
-                         NULL};
+    const char *all[9] = {"draw", s->file, "-o", s->picture};
+    unsigned n = 4;
+    if (from) all[n++] = "--from", all[n++] = from;
+    if (to) all[n++] = "--to", all[n++] = to;
     if (s->asks) {
         web_refuse(request, 503, "Another picture is being drawn: try again.\n");
         return;

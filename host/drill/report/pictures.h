@@ -6,7 +6,7 @@
 
 #include "lexicon/write/table_image.h"
 
-#define PICTURES_MOST 24u /* the first failure of each cause, up to so many */
+#define PICTURES_MOST 24u /* failures with a picture: the first of each cause */
 
 /* Plays the scenes of the failures again; what was drawn becomes their `picture`, SVG in base64
  * (RFC 4648). Where nothing can be drawn there is none. */

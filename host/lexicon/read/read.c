@@ -91,7 +91,8 @@ static void read_memory(struct statement *st)
         return;
     }
     size = statement_peek(st)->place;
-    if (!statement_number(st, "the bytes of a page", 8, 4096, &bytes)) return;
+    if (!statement_number(st, "the bytes of a page", 8, RLX_MOST_NV_AREA_BYTES, &bytes)) return;
+    unsigned area = pages / 2 * bytes;
     if (!statement_take_word(st, "bytes"))
         lex_fault(lx, statement_peek(st)->place, "expected 'bytes'");
     else if (pages % 2)
@@ -99,9 +100,9 @@ static void read_memory(struct statement *st)
                   pages + 1);
     else if (bytes % 8)
         lex_fault(lx, size, "a page has a multiple of 8 bytes");
-    else if (pages / 2 * bytes < 32 || pages / 2 * bytes > 4096)
-        lex_fault(lx, place, "half of the pages are %u bytes; an area has 32..4096",
-                  pages / 2 * bytes);
+    else if (area < RLX_LEAST_NV_AREA_BYTES || area > RLX_MOST_NV_AREA_BYTES)
+        lex_fault(lx, place, "half of the pages are %u bytes; an area has %d..%d", area,
+                  RLX_LEAST_NV_AREA_BYTES, RLX_MOST_NV_AREA_BYTES);
     else {
         lx->nv_pages = pages;
         lx->nv_page = bytes;

@@ -22,9 +22,10 @@
     X(FIXED, 1, 1, 0, 1, "1: for the one lexicon of NAME_config.h; 0: any tables")
 
 enum {
-#define RLX_KNOB_MOST(id, least, most, normal, zero, counts) RLX_MOST_##id = (most),
-    RLX_KNOBS(RLX_KNOB_MOST)
-#undef RLX_KNOB_MOST
+#define RLX_KNOB_RANGE(id, least, most, normal, zero, counts) \
+    RLX_LEAST_##id = (least), RLX_MOST_##id = (most),
+    RLX_KNOBS(RLX_KNOB_RANGE)
+#undef RLX_KNOB_RANGE
 };
 
 #endif
