@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "lexicon/names.h"
+#include "rlx/def/errors.h"
 #include "rlx/def/replies.h"
 
 /* The number of the slot with this name, of `length` characters; "" is that of the only slot. */
@@ -25,18 +26,53 @@ static int slot_named(const struct lex_command *command, const char *name, size_
     return found;
 }
 
-const char *answer_next(const struct lex_command *command, const char *at,
-                        struct answer_piece *piece)
+/* The next piece: what stands in braces, whose slot is -2 so far, or what stands before the next
+ * ones. */
+static const char *next_piece(const char *at, struct answer_piece *piece)
 {
     if (!*at) return NULL;
     const char *close = *at == '{' ? strchr(at, '}') : NULL;
     if (close) {
-        *piece = (struct answer_piece){at + 1, (size_t)(close - at - 1), 0};
-        piece->slot = slot_named(command, piece->text, piece->length);
+        *piece = (struct answer_piece){at + 1, (size_t)(close - at - 1), -2};
         return close + 1;
     }
     *piece = (struct answer_piece){at, *at == '{' ? strlen(at) : strcspn(at, "{"), -1};
     return at + piece->length;
+}
+
+const char *answer_next(const struct lex_command *command, const char *at,
+                        struct answer_piece *piece)
+{
+    at = next_piece(at, piece);
+    if (at && piece->slot != -1) piece->slot = slot_named(command, piece->text, piece->length);
+    return at;
+}
+
+const char *own_text_next(const struct lex_text *own, const char *at, struct answer_piece *piece)
+{
+    static const char *const names[] = {
+#define NAME(number, id, name, errors) [(number)] = (name),
+        RLX_ERROR_FIELDS(NAME)
+#undef NAME
+    };
+    if (!g_str_has_prefix(own->what, "err")) {
+        *piece = (struct answer_piece){at, strlen(at), -1};
+        return *at ? at + piece->length : NULL;
+    }
+    at = next_piece(at, piece);
+    for (unsigned i = 1; at && piece->slot == -2 && i < G_N_ELEMENTS(names); i++)
+        if (strlen(names[i]) == piece->length && !strncmp(names[i], piece->text, piece->length))
+            piece->slot = (int)i;
+    return at;
+}
+
+bool own_text_has_fields(const struct lex_text *own)
+{
+    struct answer_piece piece;
+    const char *at = own->text;
+    while ((at = own_text_next(own, at, &piece)))
+        if (piece.slot > 0) return true;
+    return false;
 }
 
 char *answer_text(const struct lex_command *command, const char *answer, char *const *slots)

@@ -8,7 +8,7 @@
 struct answer_piece {
     const char *text;
     size_t length;
-    int slot; /* -1: characters; -2: a slot that the command does not have */
+    int slot; /* -1: characters; -2: a slot, or field, that there is not */
 };
 
 /* The next piece of an answer from `at` on; behind it, or NULL at the end of the answer. */
@@ -21,6 +21,11 @@ char *answer_longest(const struct lex_command *command, const char *answer);
 /* Where the rest of a line stands behind such an answer; NULL: it does not begin with one. As the
  * device does it: a slot goes up to the character behind it. */
 const char *answer_behind(const struct lex_command *command, const char *answer, const char *line);
+/* The next piece of a link's own text from `at` on, likewise; the slot is an enum rlx_error_field
+ * where the text is of an error. */
+const char *own_text_next(const struct lex_text *own, const char *at, struct answer_piece *piece);
+/* Whether such a field stands in it. */
+bool own_text_has_fields(const struct lex_text *own);
 /* Whether the command has an answer of its own on this link. */
 bool answer_is_on(const struct lex_command *command, const struct lex_link *link);
 /* Whether the line is one of this lexicon's commands' own answers on this link, with ` waiting N

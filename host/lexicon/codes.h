@@ -135,7 +135,7 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
     X(D43, ERROR, "a text of a link's own that is a command",                                      \
       "A link never obeys its own reply texts as commands, so that two devices or "                \
       "an echo cannot command each other: the device could never receive a command with the same " \
-      "text.")                                                                                     \
+      "text, or one that begins like a text with values.")                                                                                     \
     X(D44, WARNING, "what moves, and only some commands expire",                                   \
       "One command to the output expires and another one does not. An expiry that runs is kept, "  \
       "so that it stops in time after the one; after the other alone it moves on when the sender " \

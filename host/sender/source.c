@@ -128,10 +128,17 @@ static bool is_own(const struct sender *s, const struct request *r)
 }
 
 /* `is` is C that says what an own text of the link stands for. */
-static void put_own_text(GString *out, const char *text, const char *is)
+static void put_own_text(GString *out, const struct lex_text *own, const char *is)
 {
-    if (!*text) return; /* it sends nothing */
-    put(out, "    if (is_text(h, ROM(\"%s\"))) {\n", text);
+    struct answer_piece piece;
+    if (!*own->text) return; /* it sends nothing */
+    own_text_next(own, own->text, &piece);
+    bool all = piece.length == strlen(own->text); /* else a field stands behind this piece */
+    char *text = g_strndup(own->text, piece.length);
+    put(out,
+        all ? "    if (is_text(h, ROM(\"%s\"))) {\n" : "    if (begins(h, ROM(\"%s\"))) {\n",
+        text);
+    g_free(text);
     g_string_append_printf(out, "%s        return true;\n    }\n", is);
 }
 
@@ -165,7 +172,7 @@ static void put_own_answers(struct sender *s, GString *out)
                     "        heard->what = %s_REFUSED;\n        heard->error = %d;\n"
                     "        heard->at = 255;\n",
                     s->upper, number < 0 ? 255 : number);
-            if (is) put_own_text(out, own->text, is);
+            if (is) put_own_text(out, own, is);
             g_free(is);
         }
 }
@@ -248,12 +255,12 @@ static void put_own_events(struct sender *s, GString *out)
         const struct lex_text *own = s->link->texts->pdata[i];
         if (!strcmp(own->what, "note")) {
             char *is = g_strdup_printf("        heard->what = %s_NOTE;\n", s->upper);
-            put_own_text(out, own->text, is);
+            put_own_text(out, own, is);
             g_free(is);
         }
         if (!strcmp(own->what, "ready")) { /* which lexicon it is nobody knows */
             char *is = g_strdup_printf("        heard->what = %s_STARTED;\n", s->upper);
-            put_own_text(out, own->text, is);
+            put_own_text(out, own, is);
             g_free(is);
         }
         for (unsigned k = 0; g_str_has_prefix(own->what, "ev ") && k < s->lx->events->len; k++) {
@@ -265,7 +272,7 @@ static void put_own_events(struct sender *s, GString *out)
                     g_ptr_array_find_with_equal_func(event->what->words, parts[2], g_str_equal,
                                                      &word);
                 char *is = event_is(s, k, word);
-                put_own_text(out, own->text, is);
+                put_own_text(out, own, is);
                 g_free(is);
             }
             g_strfreev(parts);

@@ -35,6 +35,8 @@
 #define RLX_HAS_BUILT_IN (RLX_BUILT_IN != 0)
 /* Whether outputs tell when they go on and off. */
 #define RLX_HAS_TOLD (RLX_HAS_OUTPUT_EVENTS && RLX_HAS_EVENTS)
+/* Whether a link's own texts of errors have values. */
+#define RLX_HAS_WORDED (RLX_HAS_FIELDS && RLX_HAS_OWN && RLX_HAS_ERRORS)
 /* Whether anything depends on the clock. */
 #define RLX_HAS_NOW                                                                           \
     (RLX_HAS_TIMED || RLX_HAS_TAGS || RLX_HAS_EXPIRY || RLX_HAS_PACED || RLX_HAS_YIELDS ||    \

@@ -255,7 +255,8 @@ enum {
     RLX_MORE_SENDERS = 8,   /* sources 1..N whose tags are kept */
     RLX_MORE_WAYS = 9,      /* RLX_WAY_... */
     RLX_MORE_ONLY = 10,     /* 16 bit: len16, texts: the first words that it accepts; 0: all */
-    RLX_MORE_TEXTS = 12,    /* 16 bit: len16, then what8 + text: own replies; 0: none */
+    RLX_MORE_TEXTS = 12,    /* 16 bit: len16, then what8 + text: own replies; 0: none. In
+                                those of errors a byte below RLX_FIELD_BELOW is an RLX_FIELD_... */
     RLX_MORE_IGNORED = 14,  /* 16 bit: len16, known texts, each with its answer or RLX_TEXT_END
                                 alone; 0: none */
     RLX_MORE_YIELDS = 16,   /* to which link, from 1; 0: to none... */

@@ -5,13 +5,16 @@
 
 #if RLX_HAS_LIMITED || RLX_HAS_OWN
 
-/* Whether the text of the image is the same as that of the frame, up to blanks at its end. */
+/* Whether the text of the image is the same as that of the frame, up to blanks at its end; from a
+ * field on, anything may stand there. */
 static bool is_text(const uint8_t *s, rlx_rom text)
 {
     uint8_t c;
     do {
         c = RLX_ROM8_NEXT(text);
-        if (*s++ != (c & ~RLX_TEXT_END)) return false;
+        uint8_t shown = (uint8_t)(c & ~RLX_TEXT_END);
+        if (RLX_HAS_WORDED && shown && shown < RLX_FIELD_BELOW) return true;
+        if (*s++ != shown) return false;
     } while (c < RLX_TEXT_END);
     while (*s == ' ') s++;
     return !*s;

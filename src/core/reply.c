@@ -212,50 +212,6 @@ static void put_short(struct rlx_device *d, uint8_t number)
 }
 #endif
 
-#if RLX_HAS_OWN
-/* Whether the own text for `own` stands for this. */
-static bool is_meant(uint8_t own, uint8_t what)
-{
-    if (own == RLX_OWN_ERR) return what != RLX_OWN_OK && what < RLX_OWN_ALREADY;
-    return own == what || (own == RLX_OWN_OK && what == RLX_OWN_ALREADY);
-}
-
-/* The link's own text for this, or NULL. */
-static rlx_rom own_text(const struct rlx_device *d, rlx_rom row, uint8_t what)
-{
-    rlx_rom end = 0, at = rlx_more_list(d, row, RLX_MORE_TEXTS, &end), best = 0;
-    for (; at != end; at++) {
-        uint8_t own = RLX_ROM8_NEXT(at);
-        if (is_meant(own, what) && (!best || own == what)) best = at;
-        while (RLX_ROM8(at) < RLX_TEXT_END) at++;
-    }
-    return best;
-}
-
-RLX_INTERNAL enum rlx_own rlx_reply_own(struct rlx_device *d, rlx_rom row, uint8_t what)
-{
-    rlx_rom own = rlx_has_texts(d, row) ? own_text(d, row, what) : 0;
-    bool done = what == RLX_OWN_OK || what == RLX_OWN_ALREADY;
-    if (own && RLX_ROM8(own) == RLX_TEXT_END) return RLX_OWN_EMPTY;
-    if (own) {
-        d->tx_next = rlx_reply_from(d);
-        rlx_reply_text(d, own);
-        return RLX_OWN_WRITTEN;
-    }
-    if (!(rlx_flags(d, row) & RLX_LINK_SHORT)) return RLX_OWN_NONE;
-    if (done) {
-        d->tx_next = rlx_reply_from(d);
-        rlx_reply_put(d, 'o');
-        rlx_reply_put(d, 'k');
-    } else if (what < RLX_OWN_ALREADY) {
-        put_short(d, what);
-    } else {
-        return RLX_OWN_NONE;
-    }
-    return RLX_OWN_WRITTEN;
-}
-#endif
-
 /* ---- errors ---- */
 
 /* A tenth without a division: exact for 16 bits by one product, for 32 by shifts and a correction
@@ -366,6 +322,12 @@ static void put_word(struct rlx_device *d)
     while (!rlx_ends_word(*s) && s != d->text + RLX_WORD_SHOWN) rlx_reply_put(d, *s++);
 }
 
+/* At which byte of the frame. */
+static void put_place(struct rlx_device *d)
+{
+    rlx_reply_number(d, (rlx_value)(d->text - rlx_frame_text(rlx_current(d))), 0);
+}
+
 /* From the reply's beginning on: err NAME. */
 static void put_name(struct rlx_device *d, uint8_t error)
 {
@@ -404,7 +366,7 @@ RLX_INTERNAL void rlx_reply_error(struct rlx_device *d, uint8_t error)
     }
     if (placed) {
         rlx_reply_nth(d, RLX_TEXT_AT);
-        rlx_reply_number(d, (rlx_value)(d->text - rlx_frame_text(rlx_current(d))), 0);
+        put_place(d);
     }
     put_hint(d, error);
 #if RLX_HAS_PERMITTED
@@ -421,5 +383,113 @@ RLX_INTERNAL void rlx_reply_error(struct rlx_device *d, uint8_t error)
 #endif
     if (!rlx_reply_fits(d)) put_name(d, error);
     if (!rlx_reply_fits(d)) put_short(d, error);
+}
+#endif
+
+/* ---- a link's own texts ---- */
+
+#if RLX_HAS_WORDED
+/* The number that was wrong, or the text's bounds: where they stand. */
+static rlx_rom bounded(const struct rlx_device *d)
+{
+    rlx_rom at = d->at;
+    uint8_t op = RLX_ROM8(at);
+    if (RLX_HAS_GLUE && op == RLX_OP_IF_GLUE) return rlx_behind(at + 3);
+    if (RLX_HAS_FAMILY && op == RLX_OP_IF_NUM) return at + 3;
+    return RLX_HAS_LIST && op == RLX_OP_LIST ? at + 2 : at;
+}
+
+/* Its name, or its lowest or highest value; of a text how many bytes. */
+static void put_bound(struct rlx_device *d, uint8_t field)
+{
+    rlx_rom at = bounded(d);
+    uint8_t op = RLX_ROM8(at);
+    bool text = RLX_HAS_TEXT && (op == RLX_OP_TEXT || op == RLX_OP_REST);
+    if (field == RLX_FIELD_SLOT)
+        rlx_reply_text(d, text ? at + 3 : rlx_number_name(at));
+    else if (text)
+        rlx_reply_number(d, RLX_ROM8(at + 1 + (field == RLX_FIELD_HIGH)), 0);
+    else
+        rlx_number_put(d, at,
+                       field == RLX_FIELD_HIGH ? rlx_number_high(at) : rlx_number_low(at));
+}
+
+static void put_field(struct rlx_device *d, uint8_t field, uint8_t error)
+{
+    switch (field) {
+    case RLX_FIELD_NAME: rlx_reply_nth(d, rlx_text_of_error(error)); break;
+    case RLX_FIELD_WORD: put_word(d); break;
+    case RLX_FIELD_WANTED: put_wanted(d); break;
+    case RLX_FIELD_AT: put_place(d); break;
+    case RLX_FIELD_INPUT:
+#if RLX_HAS_PERMITTED
+        if (d->blocked) rlx_reply_text(d, d->blocked);
+#endif
+        break;
+    default: put_bound(d, field);
+    }
+}
+
+/* A link's own text, with what was wrong where a field of it stands for that. */
+static void put_own(struct rlx_device *d, rlx_rom text, uint8_t error)
+{
+    uint8_t c;
+    do {
+        c = RLX_ROM8_NEXT(text);
+        uint8_t shown = (uint8_t)(c & ~RLX_TEXT_END);
+        if (shown < RLX_FIELD_BELOW)
+            put_field(d, shown, error);
+        else
+            rlx_reply_put(d, shown);
+    } while (c < RLX_TEXT_END);
+}
+#endif
+
+#if RLX_HAS_OWN
+/* Whether the own text for `own` stands for this. */
+static bool is_meant(uint8_t own, uint8_t what)
+{
+    if (own == RLX_OWN_ERR) return what != RLX_OWN_OK && what < RLX_OWN_ALREADY;
+    return own == what || (own == RLX_OWN_OK && what == RLX_OWN_ALREADY);
+}
+
+/* The link's own text for this, or NULL. */
+static rlx_rom own_text(const struct rlx_device *d, rlx_rom row, uint8_t what)
+{
+    rlx_rom end = 0, at = rlx_more_list(d, row, RLX_MORE_TEXTS, &end), best = 0;
+    for (; at != end; at++) {
+        uint8_t own = RLX_ROM8_NEXT(at);
+        if (is_meant(own, what) && (!best || own == what)) best = at;
+        while (RLX_ROM8(at) < RLX_TEXT_END) at++;
+    }
+    return best;
+}
+
+RLX_INTERNAL enum rlx_own rlx_reply_own(struct rlx_device *d, rlx_rom row, uint8_t what)
+{
+    rlx_rom own = rlx_has_texts(d, row) ? own_text(d, row, what) : 0;
+    bool done = what == RLX_OWN_OK || what == RLX_OWN_ALREADY;
+    if (own && RLX_ROM8(own) == RLX_TEXT_END) return RLX_OWN_EMPTY;
+    if (own) {
+        d->tx_next = rlx_reply_from(d);
+#if RLX_HAS_WORDED
+        put_own(d, own, what);
+        if (!rlx_reply_fits(d)) put_short(d, what);
+#else
+        rlx_reply_text(d, own);
+#endif
+        return RLX_OWN_WRITTEN;
+    }
+    if (!(rlx_flags(d, row) & RLX_LINK_SHORT)) return RLX_OWN_NONE;
+    if (done) {
+        d->tx_next = rlx_reply_from(d);
+        rlx_reply_put(d, 'o');
+        rlx_reply_put(d, 'k');
+    } else if (what < RLX_OWN_ALREADY) {
+        put_short(d, what);
+    } else {
+        return RLX_OWN_NONE;
+    }
+    return RLX_OWN_WRITTEN;
 }
 #endif

@@ -306,7 +306,12 @@ static void own_texts(struct shape *s, unsigned link)
                                         "err range", "note",    "ev e0", "err number"};
     static const char *const texts[] = {"+",  "-", "",    "?",  "on or off", "wrong",
                                         "ok", "x", "a b", "e1", "13",        "done; now"};
+    static const char *const worded[] = {
+        " err choice = \"wants {wanted}, got {word}\"", " err missing = \"wants {wanted}\"",
+        " err digits = \"as {slot}: {low} to {high}\"", " err extra = \"up to {at}\""};
     put(s, "texts l%u", link);
+    for (unsigned i = lines_chance(3) ? G_N_ELEMENTS(worded) : 0; i < G_N_ELEMENTS(worded); i++)
+        if (lines_chance(2)) put(s, "%s", worded[i]);
     for (unsigned i = 0; i < G_N_ELEMENTS(whats); i++)
         if (lines_chance(2) && (strcmp(whats[i], "ev e0") || strstr(s->text->str, "event e0")))
             put(s, " %s = \"%s\"", whats[i], ONE_OF(texts));

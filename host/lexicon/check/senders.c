@@ -6,6 +6,8 @@
 #include "lexicon/answers.h"
 #include "lexicon/check/checks.h"
 #include "lexicon/framing.h"
+#include "lexicon/read/reader.h"
+#include "lexicon/slot.h"
 #include "rlx/config.h"
 
 /* The command that takes the text, or NULL. */
@@ -209,10 +211,57 @@ static char *command_there(const struct lexicon *lx, const struct lex_link *link
     return command && lex_may_say(link, command) ? lex_command_text(command) : NULL;
 }
 
+/* Whether it is the beginning of one of the element's words, and that is enough. */
+static bool is_shortened(const struct lexicon *lx, const struct lex_element *e, const char *word)
+{
+    bool is = false;
+    if (!lx->shorten || strlen(word) < lx->shorten) return false;
+    if (e->kind == LEX_WORD || lex_has_words(e))
+        for (unsigned i = 0; i < lex_spellings(e); i++)
+            is |= !g_ascii_strncasecmp(lex_spelling(e, i), word, strlen(word));
+    return is;
+}
+
+/* The command that begins with the word, or the word where it is built in; NULL: nothing does.
+ * Owned by the caller. */
+static char *begun_there(const struct lexicon *lx, const struct lex_link *link, const char *word)
+{
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const struct lex_command *command = lx->commands->pdata[i];
+        const struct lex_element *e = command->elements->pdata[0];
+        int32_t value;
+        if (lex_may_say(link, command) &&
+            (lex_slot_of(e)->says(lx, e, word, &value) || is_shortened(lx, e, word) ||
+             (lex_has_numbers(e) && lex_number_shaped(e, word))))
+            return lex_command_text(command);
+    }
+    for (unsigned i = 0; i < lx->numbers->len; i++)
+        if (!strcmp(((struct lex_number *)lx->numbers->pdata[i])->digits, word))
+            return g_strdup(word);
+    return is_built_in(lx, word) || is_asked(lx, word) ? g_strdup(word) : NULL;
+}
+
+/* A text with values is known by what stands before the first of them. */
+static void check_begun(struct lexicon *lx, const struct lex_link *link, const struct lex_text *own)
+{
+    char *word = g_strndup(own->text, strcspn(own->text, " {"));
+    char *taken = begun_there(lx, link, word);
+    if (taken)
+        check_find(lx, LEX_D43, own->place, link->name, g_strdup(word),
+                   "\"%s\", which '%s' sends for '%s', begins like the command '%s'", own->text,
+                   link->name, own->what, taken);
+    g_free(word);
+    g_free(taken);
+}
+
 /* On links of keys and codes a lead stands before them. */
 static void check_own(struct lexicon *lx, const struct lex_link *link, const struct lex_text *own)
 {
     if (lex_is_keyed(link)) return;
+    if (own_text_has_fields(own)) {
+        check_begun(lx, link, own);
+        return;
+    }
     char **parts = g_strsplit(lx->built_in & RLX_BUILT_IN_BATCH ? own->text : "", ";", -1);
     char *taken = command_there(lx, link, own->text);
     for (unsigned i = 0; !taken && g_strv_length(parts) > 1 && parts[i]; i++)

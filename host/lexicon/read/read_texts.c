@@ -5,6 +5,7 @@
 
 #include <string.h>
 
+#include "lexicon/answers.h"
 #include "rlx/image.h"
 
 void lex_text_free(void *p)
@@ -76,8 +77,63 @@ static GPtrArray *all_told(const struct lexicon *lx)
     return all;
 }
 
+/* The errors that can know a field, as bits. */
+static uint64_t errors_of(const char *field, size_t length)
+{
+#define FIELD(number, id, name, errors) \
+    if (strlen(name) == length && !strncmp(field, name, length)) return (errors);
+    RLX_ERROR_FIELDS(FIELD)
+#undef FIELD
+    return 0;
+}
+
+/* The error that the text is for, as a bit; every one: for all of them, or for a reason. */
+static uint64_t error_of(const struct lex_text *own)
+{
+#define ERROR(number, id, name, sentence) \
+    if (!strcmp(own->what, "err " name)) return UINT64_C(1) << (number);
+    RLX_REPLY_ERRORS(ERROR)
+#undef ERROR
+    return ~UINT64_C(0);
+}
+
+/* Where a field stands in a text that has none, or one that its error does not know. */
+static void check_fields(struct lexicon *lx, const struct lex_text *own)
+{
+    GString *known = g_string_new(NULL);
+    uint64_t error = error_of(own);
+#define FIELD(number, id, name, errors) \
+    if (!(error & ~(errors))) g_string_append(known, " {" name "}");
+    RLX_ERROR_FIELDS(FIELD)
+#undef FIELD
+    bool of_error = g_str_has_prefix(own->what, "err");
+    const struct lex_text read = {.what = "err", .text = own->text};
+    struct answer_piece piece;
+    const char *at = own->text;
+    while ((at = own_text_next(&read, at, &piece))) {
+        if (piece.slot == -1 || (!of_error && piece.slot < 0)) continue;
+        if (!of_error)
+            lex_fault(lx, own->place, "'{%.*s}' can stand in the text of an error only",
+                      (int)piece.length, piece.text);
+        else if (error & ~errors_of(piece.text, piece.length))
+            lex_fault(lx, own->place, "'{%.*s}' cannot stand in the text of '%s'; it knows%s",
+                      (int)piece.length, piece.text, own->what, known->str);
+    }
+    g_string_free(known, TRUE);
+    if (!of_error || !own_text_has_fields(own)) return;
+    own_text_next(own, own->text, &piece);
+    const char *blank = memchr(piece.text, ' ', piece.length);
+    if (piece.slot == -1 && blank && blank != own->text) return;
+    lex_fault(
+        lx, own->place,
+        "a text with values begins with a word of its own, by which it is known when it comes "
+        "back, like: %s = \"not so: {name}\"",
+        own->what);
+}
+
 static void check_text(struct lexicon *lx, const struct lex_link *link, const struct lex_text *own)
 {
+    check_fields(lx, own);
     GPtrArray *all = all_told(lx);
     const char *const *known = (const char *const *)all->pdata;
     const char *near = NULL;

@@ -3,6 +3,7 @@
  * It has no layout. */
 #include <jansson.h>
 
+#include "lexicon/answers.h"
 #include "lexicon/write/card.h"
 #include "lexicon/framing.h"
 #include "lexicon/kind.h"
@@ -226,6 +227,18 @@ static void add_envelope(json_t *all, const struct lex_link *link)
 /* Keys, texts and line ends are given as the bytes to send and to expect; null in a code: any
  * digit.
  */
+/* Of a text with values what stands before the first one. */
+static json_t *own_text_json(const struct lex_text *own)
+{
+    struct answer_piece piece = {.length = 0};
+    own_text_next(own, own->text, &piece);
+    char *head = g_strndup(own->text, piece.length);
+    json_t *all = json_pack("{s:s, s:o}", "instead_of", own->what, "bytes", bytes_json(head));
+    if (piece.length != strlen(own->text)) json_object_set_new(all, "more", json_true());
+    g_free(head);
+    return all;
+}
+
 static json_t *link_json(const struct lexicon *lx, const struct lex_link *link)
 {
     json_t *all = json_pack("{s:s, s:s, s:s}", "name", link->name, "medium",
@@ -245,9 +258,7 @@ static json_t *link_json(const struct lexicon *lx, const struct lex_link *link)
         json_array_append_new(keys, json_pack("{s:o, s:s}", "bytes", bytes, "text", key->text));
     }
     for (unsigned i = 0; i < link->texts->len; i++) {
-        const struct lex_text *own = link->texts->pdata[i];
-        json_array_append_new(texts, json_pack("{s:s, s:o}", "instead_of", own->what, "bytes",
-                                               bytes_json(own->text)));
+        json_array_append_new(texts, own_text_json(link->texts->pdata[i]));
     }
     json_object_set_new(all, "keys", keys);
     struct worked worked;

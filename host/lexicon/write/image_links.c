@@ -5,6 +5,7 @@
 
 #include "lexicon/write/build.h"
 #include "rlx/pdu.h"
+#include "lexicon/answers.h"
 #include "lexicon/check/checks.h"
 #include "lexicon/framing.h"
 #include "lexicon/read/reader.h"
@@ -129,6 +130,22 @@ static void put_perhaps(GByteArray *to, const char *text)
         build_put8(to, RLX_TEXT_END);
 }
 
+/* A field becomes its number. */
+static void put_own_text(struct build *b, const struct lex_text *own)
+{
+    struct answer_piece piece;
+    GString *text = g_string_new(NULL);
+    const char *at = own->text;
+    while ((at = own_text_next(own, at, &piece)))
+        if (piece.slot > 0)
+            g_string_append_c(text, (char)piece.slot);
+        else
+            g_string_append_len(text, piece.text, (gssize)piece.length);
+    put_perhaps(b->image->bytes, text->str);
+    g_string_free(text, TRUE);
+    if (own_text_has_fields(own)) build_need(b, RLX_BIT_FIELDS);
+}
+
 static void put_own(struct build *b, const struct lex_link *link)
 {
     GByteArray *to = b->image->bytes;
@@ -139,7 +156,7 @@ static void put_own(struct build *b, const struct lex_link *link)
         int number = own_number(b->lx, own->what);
         for (unsigned n = own_words(b->lx, own->what); number >= 0 && n; n--, number++) {
             build_put8(to, (unsigned)number);
-            put_perhaps(to, own->text);
+            put_own_text(b, own);
         }
     }
     build_end_list(to, at);
@@ -171,12 +188,16 @@ static void put_ignored(struct build *b, const struct lex_link *link)
     build_end_list(to, at);
 }
 
-/* Whether errors are sent with their names on this link. */
+/* Whether errors are sent with their names on this link, or with what was wrong. */
 static bool names_errors(const struct lex_link *link)
 {
-    for (unsigned i = 0; i < link->texts->len; i++)
-        if (!strcmp(((struct lex_text *)link->texts->pdata[i])->what, "err")) return false;
-    return !link->replies && !link->one_way;
+    bool all = false;
+    for (unsigned i = 0; i < link->texts->len; i++) {
+        const struct lex_text *own = link->texts->pdata[i];
+        if (own_text_has_fields(own) && !link->one_way) return true;
+        all |= !strcmp(own->what, "err");
+    }
+    return !all && !link->replies && !link->one_way;
 }
 
 bool build_names_errors(const struct build *b)

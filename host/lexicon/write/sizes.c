@@ -38,8 +38,8 @@ static size_t longest_error(const struct lexicon *lx)
     return most;
 }
 
-/* Longest error about the words or values that can stand at one place. */
-static unsigned error_length(const struct lexicon *lx)
+/* The longest that an error can say about the words or values that can stand at one place. */
+static unsigned wanted_length(const struct lexicon *lx)
 {
     unsigned most = RLX_WORD_SHOWN, n_commands = lx->commands->len;
     GHashTable *families = g_hash_table_new(g_str_hash, g_str_equal);
@@ -65,7 +65,13 @@ static unsigned error_length(const struct lexicon *lx)
             most =
                 MAX(most, (unsigned)strlen(((struct lex_permit *)out->permits->pdata[k])->input));
     }
-    return (unsigned)(LENGTH("err ") + longest_error(lx) + 1 + most + LENGTH(RLX_LONGEST_ERROR_AT));
+    return most;
+}
+
+static unsigned error_length(const struct lexicon *lx)
+{
+    return (unsigned)(LENGTH("err ") + longest_error(lx) + 1 + wanted_length(lx) +
+                      LENGTH(RLX_LONGEST_ERROR_AT));
 }
 
 /* Longest cause of a reset. */
@@ -305,6 +311,60 @@ static unsigned longest_frame(const struct lex_link *link, unsigned command)
     return framing->longest ? framing->longest(link, command, enveloped) : MAX(enveloped, 48);
 }
 
+/* The longest name of a slot, and the longest bound of one. */
+struct bounds {
+    size_t slot, bound;
+};
+
+static void add_bounds(struct bounds *b, const GPtrArray *elements)
+{
+    for (unsigned i = 0; elements && i < elements->len; i++) {
+        const struct lex_element *e = elements->pdata[i];
+        if (!lex_has_numbers(e) && e->kind != LEX_TEXT) continue;
+        char *low = lex_value_text(e, e->low), *high = lex_value_text(e, e->high);
+        b->slot = MAX(b->slot, strlen(e->text));
+        b->bound = MAX(b->bound, MAX(strlen(low), strlen(high)));
+        g_free(low);
+        g_free(high);
+    }
+}
+
+static struct bounds longest_bounds(const struct lexicon *lx)
+{
+    struct bounds b = {0};
+    for (unsigned i = 0; i < lx->commands->len; i++)
+        add_bounds(&b, ((struct lex_command *)lx->commands->pdata[i])->elements);
+    for (unsigned i = 0; i < lx->queries->len; i++)
+        add_bounds(&b, ((struct lex_query *)lx->queries->pdata[i])->of);
+    return b;
+}
+
+/* The longest that a text of a link's own can be, with its line end. */
+static unsigned own_text_length(const struct lexicon *lx, const struct lex_text *own)
+{
+    struct answer_piece piece;
+    struct bounds bounds = longest_bounds(lx);
+    size_t sum = LENGTH(RLX_TXT_LINE_END);
+    const char *at = own->text;
+    while ((at = own_text_next(own, at, &piece))) {
+        if (piece.slot < 0) {
+            sum += piece.length;
+            continue;
+        }
+        switch ((enum rlx_error_field)piece.slot) {
+        case RLX_FIELD_NAME: sum += longest_error(lx); break;
+        case RLX_FIELD_WORD: sum += RLX_WORD_SHOWN; break;
+        case RLX_FIELD_WANTED:
+        case RLX_FIELD_INPUT: sum += wanted_length(lx); break;
+        case RLX_FIELD_SLOT: sum += bounds.slot; break;
+        case RLX_FIELD_LOW:
+        case RLX_FIELD_HIGH: sum += bounds.bound; break;
+        case RLX_FIELD_AT: sum += LENGTH("254"); break;
+        }
+    }
+    return (unsigned)sum;
+}
+
 static void size_link(const struct lexicon *lx, struct lex_link *link, unsigned reply,
                       unsigned command)
 {
@@ -314,8 +374,7 @@ static void size_link(const struct lexicon *lx, struct lex_link *link, unsigned 
     if (link->replies != LEX_REPLIES_FULL || link->one_way)
         reply = MAX(16, reply); /* it is written in full before it is cut */
     for (unsigned i = 0; i < link->texts->len; i++)
-        reply = MAX(reply, (unsigned)strlen(((struct lex_text *)link->texts->pdata[i])->text) +
-                               (unsigned)strlen("\r\n"));
+        reply = MAX(reply, own_text_length(lx, link->texts->pdata[i]));
     reply += lex_envelope_bytes(link);
     if (lex_is_keyed(link)) reply++; /* '<' */
     if (!lex_comes_whole(link)) reply = MAX(reply, link->length);

@@ -5,7 +5,8 @@ const QUEUE = 16, RENEWALS = 4;
 
 /* What a text of the device is: {what, ...}. `request`: the command that is under way. */
 function meaning(lexicon, link, text, request) {
-    const own = link.card.texts && link.card.texts.find(t => textOf(t.bytes) === text);
+    const own = link.card.texts && link.card.texts.find(t =>
+        t.more ? text.startsWith(textOf(t.bytes)) : text === textOf(t.bytes));
     const plain = own ? own.instead_of : text;
     let found;
     if ((found = /^ev (?:#(\d+) )?(\S+)(?: (\S+))?$/.exec(plain)))

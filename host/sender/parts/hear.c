@@ -31,6 +31,11 @@ static inline bool take_text(struct heard *h, rom_text text)
 }
 
 /* All of it is this text, and nothing else. */
+static inline bool begins(struct heard h, rom_text text)
+{
+    return take_text(&h, text);
+}
+
 static inline bool is_text(struct heard h, rom_text text)
 {
     return take_text(&h, text) && is_over(&h);

@@ -204,6 +204,9 @@
 #ifndef RLX_HAS_LINE_ENDS
 #define RLX_HAS_LINE_ENDS 1
 #endif
+#ifndef RLX_HAS_FIELDS
+#define RLX_HAS_FIELDS 1
+#endif
 
 #ifndef RLX_BUILT_IN
 #define RLX_BUILT_IN 1023

@@ -39,6 +39,26 @@
     X(66, BUILD, "build", "the image needs a feature this build lacks (see `lacks`)") \
     X(67, BUFFER, "buffer", "a link's buffers are missing or too small for its replies")
 
+/* What a link's own text of an error can have in it, as {name}: number, id, name, and the errors
+ * that know it. In the image its number stands for it. */
+#define RLX_ERROR_FIELDS(X)                                                                   \
+    X(1, NAME, "name", ~UINT64_C(0))                                                          \
+    X(2, WORD, "word",                                                                        \
+      RLX_ERROR_BIT(UNKNOWN) | RLX_ERROR_BIT(AMBIGUOUS) | RLX_ERROR_BIT(CHOICE) |             \
+          RLX_ERROR_BIT(EXTRA) | RLX_ERROR_BIT(DENIED) | RLX_ERRORS_OF_NUMBERS)               \
+    X(3, WANTED, "wanted",                                                                    \
+      RLX_ERROR_BIT(CHOICE) | RLX_ERROR_BIT(MISSING) | RLX_ERROR_BIT(TEXT) |                  \
+          RLX_ERRORS_OF_NUMBERS)                                                              \
+    X(4, SLOT, "slot", RLX_ERRORS_OF_NUMBERS)                                                 \
+    X(5, LOW, "low", RLX_ERRORS_OF_NUMBERS)                                                   \
+    X(6, HIGH, "high", RLX_ERRORS_OF_NUMBERS)                                                 \
+    X(7, AT, "at", RLX_ERRORS_PLACED | RLX_ERROR_BIT(TEXT) | RLX_ERROR_BIT(DENIED))           \
+    X(8, INPUT, "input", RLX_ERROR_BIT(BLOCKED))
+#define RLX_ERROR_BIT(id)     (UINT64_C(1) << RLX_ERR_##id)
+#define RLX_ERRORS_OF_NUMBERS (RLX_ERROR_BIT(NUMBER) | RLX_ERROR_BIT(RANGE) | RLX_ERROR_BIT(DIGITS))
+#define RLX_ERRORS_PLACED     ((UINT64_C(1) << RLX_ERR_FAILED) - 2) /* those before it */
+#define RLX_FIELD_BELOW       16u /* a character of a text below it is a field */
+
 /* The first number of the reasons that a lexicon's handlers refuse with, and how many there may be.
  */
 #define RLX_ERR_REASON  40
@@ -50,6 +70,12 @@ enum rlx_error {
     RLX_REPLY_ERRORS(RLX_ERROR_ENUM) RLX_ERR_REPLIES, /* their end */
     RLX_INIT_ERRORS(RLX_ERROR_ENUM)
 #undef RLX_ERROR_ENUM
+};
+
+enum rlx_error_field {
+#define RLX_FIELD_ENUM(number, id, name, errors) RLX_FIELD_##id = (number),
+    RLX_ERROR_FIELDS(RLX_FIELD_ENUM)
+#undef RLX_FIELD_ENUM
 };
 
 #endif

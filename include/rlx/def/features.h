@@ -72,7 +72,8 @@
     X(OUTPUT_EVENTS, "outputs that tell when they go on and off")      \
     X(ANSWERS, "commands that answer with values, queries with slots") \
     X(GREETS, "the greeting again when a link comes up")               \
-    X(LINE_ENDS, "answers that end otherwise than with CR LF")
+    X(LINE_ENDS, "answers that end otherwise than with CR LF")         \
+    X(FIELDS, "own texts of errors with what was wrong in them")
 
 enum {
 #define RLX_FEATURE_BIT(id, name) RLX_BIT_##id,
