@@ -154,7 +154,16 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
       "the command is always refused.")                                                            \
     X(D49, ERROR, "a memory too small for what is kept",                                           \
       "An area of the non-volatile memory has to hold each setting twice, so that a change has "   \
-      "a place beside the values before it; for a modem, six messages too.")
+      "a place beside the values before it; for a modem, six messages too.")                       \
+    X(D50, WARNING, "an event that is repeated at a price",                                        \
+      "A confirmed event is sent again until somebody answers `got`. Over text messages each time " \
+      "has its price, and `at most N a day` is what ends it.")                                     \
+    X(D51, WARNING, "an event that goes to a link with a price",                                   \
+      "An event without `to` goes to all links. Over text messages each one has its price; say "   \
+      "`to` and the links, these too where that is meant.")                                        \
+    X(D52, WARNING, "a lock that strangers can change",                                            \
+      "The setting holds the numbers or the code of those who may command by text message. A "     \
+      "link that is open to anybody can change it: limit that link with `only`.")
 
 enum lex_code {
 #define LEX_CODE_ENUM(code, severity, title, text) LEX_##code,

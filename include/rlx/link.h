@@ -43,6 +43,12 @@ struct rlx_link {
 
 #include "rlx/def/private_link.h"
 
+/* A confirmed event that nobody answers is told again after so many ms, the time doubling so often;
+ * over text messages so many times later. */
+#define RLX_EVENT_RETRY_MS       1000u
+#define RLX_EVENT_RETRY_DOUBLE   6u
+#define RLX_EVENT_RETRY_MESSAGES 60u
+
     /* Counters, read-only. They stay at 65535. */
     uint16_t rx_lost; /* bytes dropped or faulty; read it with rlx_link_lost() */
     uint16_t refused; /* frames answered with err */

@@ -39,10 +39,7 @@ static void end_event(struct rlx_device *d, rlx_rom row)
 
 #if RLX_HAS_EVENTS
 
-#define RETRY_MS       1000u /* one that waits for its acknowledgement comes again... */
-#define RETRY_DOUBLE   6u    /* ...after twice as long, so many times */
-#define DAY_MS         UINT32_C(86400000)
-#define MESSAGE_FACTOR 60u /* a message costs: from 1 min to 64 min, about 28 a day */
+#define DAY_MS UINT32_C(86400000)
 
 static uint8_t n_events(const struct rlx_device *d)
 {
@@ -168,11 +165,11 @@ static void pace(const struct rlx_device *d, rlx_rom row, struct rlx_pending *it
     uint32_t every = RLX_ROM16(row + RLX_EVT_EVERY) | (uint32_t)RLX_ROM16(row + RLX_EVT_EVERY + 2)
                                                           << 16;
     if (RLX_ROM8(row + RLX_EVT_FLAGS) & RLX_EVT_IS_CONFIRMED) {
-        uint32_t retry = (uint32_t)RETRY_MS
-                         << (its->tries < RETRY_DOUBLE ? its->tries : RETRY_DOUBLE);
-        if (its->tries < RETRY_DOUBLE) its->tries++;
+        uint32_t retry = (uint32_t)RLX_EVENT_RETRY_MS
+                         << (its->tries < RLX_EVENT_RETRY_DOUBLE ? its->tries : RLX_EVENT_RETRY_DOUBLE);
+        if (its->tries < RLX_EVENT_RETRY_DOUBLE) its->tries++;
 #if RLX_HAS_SMS
-        if (rlx_current(d)->sms) retry *= MESSAGE_FACTOR;
+        if (rlx_current(d)->sms) retry *= RLX_EVENT_RETRY_MESSAGES;
 #endif
         if (every < retry) every = retry;
     }

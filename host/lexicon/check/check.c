@@ -55,6 +55,7 @@ void lexicon_check(struct lexicon *lx, const struct image *image)
     if (image) check_lengths(lx);
     check_senders(lx);
     check_memory(lx);
+    check_paid(lx);
     check_names(lx);
     accept_warnings(lx);
 }

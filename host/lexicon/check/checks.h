@@ -13,6 +13,8 @@ struct lex_fault *check_find(struct lexicon *lx, enum lex_code code, struct lex_
 
 /* The first word of a command, or its slot's name. */
 const char *check_subject(const struct lex_command *command);
+/* Whether the event is told over the link. */
+bool check_goes_to(const struct lex_event *event, const struct lex_link *link);
 /* One file each. */
 void check_pins(struct lexicon *lx);
 void check_outputs(struct lexicon *lx);
@@ -20,6 +22,7 @@ void check_motion(struct lexicon *lx);
 void check_links(struct lexicon *lx);
 void check_lengths(struct lexicon *lx);
 void check_senders(struct lexicon *lx);
+void check_paid(struct lexicon *lx);
 void check_memory(struct lexicon *lx);
 void check_names(struct lexicon *lx);
 

@@ -138,7 +138,7 @@ static void check_reply(struct lexicon *lx, const struct lex_link *link,
     g_free(text);
 }
 
-static bool goes_to(const struct lex_event *event, const struct lex_link *link)
+bool check_goes_to(const struct lex_event *event, const struct lex_link *link)
 {
     return !event->to->len ||
            g_ptr_array_find_with_equal_func(event->to, link->name, g_str_equal, NULL);
@@ -153,7 +153,7 @@ static void check_event_length(struct lexicon *lx, const struct lex_event *event
     size_t ends = packets ? 0 : link->people ? strlen("\r\n\r\n") : strlen("\r\n");
     size_t length = strlen(text) + lex_envelope_bytes(link) + ends;
     unsigned most = packets ? MIN(link->payload, link->transmit) : link->transmit;
-    if (goes_to(event, link) && length > most)
+    if (check_goes_to(event, link) && length > most)
         check_find(lx, LEX_D24, event->place, event->name, g_strdup(text),
                    "\"%s\" has %zu bytes%s, but '%s' carries %u at once", text, length,
                    lex_envelope_bytes(link) ? " with its envelope" : "", link->name, most);
@@ -341,7 +341,7 @@ static void check_one_way(struct lexicon *lx, const struct lex_link *link)
     if (!link->one_way) return;
     for (unsigned i = 0; i < lx->events->len; i++) {
         const struct lex_event *event = lx->events->pdata[i];
-        if (event->to->len && goes_to(event, link))
+        if (event->to->len && check_goes_to(event, link))
             check_find(lx, LEX_D30, event->place, event->name, NULL,
                        "the event '%s' goes to '%s', which is one way, to the device", event->name,
                        link->name);
@@ -368,7 +368,7 @@ static void check_confirmed(struct lexicon *lx, const struct lex_link *link)
 {
     for (unsigned i = 0; i < lx->events->len; i++) {
         const struct lex_event *event = lx->events->pdata[i];
-        if (!event->confirmed || !goes_to(event, link) || link->one_way) continue;
+        if (!event->confirmed || !check_goes_to(event, link) || link->one_way) continue;
         bool mute = false;
         for (unsigned k = 0; k < link->texts->len; k++) {
             const struct lex_text *own = link->texts->pdata[k];
