@@ -135,7 +135,7 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
     X(D43, ERROR, "a text of a link's own that is a command",                                      \
       "A link never obeys its own reply texts as commands, so that two devices or "                \
       "an echo cannot command each other: the device could never receive a command with the same " \
-      "text, or one that begins like a text with values.")                                                                                     \
+      "text, or one that begins like a text with values.")                                         \
     X(D44, WARNING, "what moves, and only some commands expire",                                   \
       "One command to the output expires and another one does not. An expiry that runs is kept, "  \
       "so that it stops in time after the one; after the other alone it moves on when the sender " \
@@ -156,7 +156,8 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
       "An area of the non-volatile memory has to hold each setting twice, so that a change has "   \
       "a place beside the values before it; for a modem, six messages too.")                       \
     X(D50, WARNING, "an event that is repeated at a price",                                        \
-      "A confirmed event is sent again until somebody answers `got`. Over text messages each time " \
+      "A confirmed event is sent again until somebody answers `got`. Over text messages each "     \
+      "time "                                                                                      \
       "has its price, and `at most N a day` is what ends it.")                                     \
     X(D51, WARNING, "an event that goes to a link with a price",                                   \
       "An event without `to` goes to all links. Over text messages each one has its price; say "   \

@@ -26,7 +26,7 @@ bool lex_may_say(const struct lex_link *link, const struct lex_command *command)
     const struct lex_element *first = command->elements->pdata[0];
     if (!link->only->len) return true;
     for (unsigned i = 0; i < link->only->len; i++)
-        for (unsigned k = 0; first->kind == LEX_WORD && k < lex_spellings(first); k++) {
+        for (unsigned k = 0; lex_has_spellings(first) && k < lex_spellings(first); k++) {
             const char *word = command->query ? command->query->name : lex_spelling(first, k);
             if (!g_ascii_strcasecmp(link->only->pdata[i], word)) return true;
         }

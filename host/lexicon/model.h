@@ -505,7 +505,8 @@ int lexicon_pattern_index(const struct lexicon *lx, const char *name);
  * none. */
 struct lex_output *lex_effect_output(const struct lexicon *lx, const struct lex_effect *effect);
 
-/* How many spellings an element that is a word has, and each. */
+/* Whether an element is a word or a choice; how many spellings, or words, it has, and each. */
+bool lex_has_spellings(const struct lex_element *e);
 unsigned lex_spellings(const struct lex_element *word);
 char *lex_spelling(const struct lex_element *word, unsigned index);
 /* A command's pattern as the lexicon writes it: pump {on|off|toggle}. */

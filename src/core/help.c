@@ -13,12 +13,14 @@ static rlx_rom patterns(const struct rlx_device *d, rlx_rom *end)
     return at + 2;
 }
 
-/* Length of a pattern's first word. */
+/* Length of a pattern's first word, with its other spellings, or of its first slot. */
 static uint8_t first_word(rlx_rom at)
 {
+    bool slot = RLX_ROM8(at) == '{';
     for (uint8_t n = 0;; n++) {
         uint8_t c = RLX_ROM8(at + n);
-        if (c == ' ') return n;
+        if (c == ' ' && !slot) return n;
+        if (c == '}') slot = false;
         if (c >= RLX_TEXT_END) return (uint8_t)(n + 1);
     }
 }
@@ -53,6 +55,7 @@ static void write_words(struct rlx_device *d, uint8_t page)
     for (; at != end; last = at, at = rlx_behind(at)) {
         uint8_t n = first_word(at);
         if (last && same_first(last, at)) continue;
+        if (n > most) n = most;
         if (used && used + 1 + n > most) {
             used = 0;
             now++;
@@ -70,12 +73,24 @@ static void write_words(struct rlx_device *d, uint8_t page)
     if (now < page) rlx_reply_words(d, RLX_TXT_NO_MORE);
 }
 
-/* Whether the pattern's first word is the one at s. */
+/* Whether the word at s is a spelling of the pattern's first word, or a word of its first slot. */
 static bool begins_with(const struct rlx_device *d, rlx_rom at, const uint8_t *s)
 {
-    uint8_t n = first_word(at), i = 0;
-    while (i < n && rlx_folded(d, s[i]) == (RLX_ROM8(at + i) & (uint8_t)~RLX_TEXT_END)) i++;
-    return i == n && rlx_ends_word(s[n]);
+    uint8_t n = first_word(at), same = 0;
+    bool differs = false;
+    for (uint8_t i = 0; i <= n; i++) {
+        uint8_t c = i == n ? '|' : RLX_ROM8(at + i) & (uint8_t)~RLX_TEXT_END;
+        if (c == '|' || c == '{' || c == '}' || c == ' ') {
+            if (same && !differs && rlx_ends_word(s[same])) return true;
+            same = 0;
+            differs = false;
+        } else if (differs || rlx_folded(d, s[same]) != c) {
+            differs = true;
+        } else {
+            same++;
+        }
+    }
+    return false;
 }
 
 /* A pattern that is too long for an answer is cut. */

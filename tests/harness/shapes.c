@@ -238,9 +238,10 @@ static void handled(struct shape *s, unsigned i)
                                         "{a 0..9} {b -9..9}",
                                         "{r rest 1..6}",
                                         "{k 0..1} {n 0..9 = 7}",
-                                        "(the) {k a|b = b}"};
-    char word[8];
-    g_snprintf(word, sizeof word, "h%u", i);
+                                        "(the) {k a|b = b}",
+                                        "{k 3|12|a}"};
+    char word[24];
+    g_snprintf(word, sizeof word, lines_chance(4) ? "h%u" : "{p%u|q%u|%u}", i, i, i + 2);
     static const char *const told[] = {"", "", " answers {v 0..99}",
                                        " answers {v -2.0..9.5} {low|full}",
                                        " answers {on set x|y} {v 5..100000}"};

@@ -22,7 +22,7 @@ struct lex_fault *check_find(struct lexicon *lx, enum lex_code code, struct lex_
 const char *check_subject(const struct lex_command *command)
 {
     const struct lex_element *first = command->elements->pdata[0];
-    return first->text;
+    return lex_has_spellings(first) ? lex_spelling(first, 0) : first->text;
 }
 
 /* ---- accepted warnings ---- */

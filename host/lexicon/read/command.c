@@ -54,6 +54,11 @@ bool lex_is_told(const struct lex_command *command, const struct lex_element *sl
     return command->told && g_ptr_array_find(command->told, slot, NULL);
 }
 
+bool lex_has_spellings(const struct lex_element *e)
+{
+    return e->kind == LEX_WORD || e->kind == LEX_CHOICE;
+}
+
 unsigned lex_spellings(const struct lex_element *word)
 {
     return word->words ? word->words->len : 1;

@@ -187,11 +187,12 @@ void read_command(struct statement *st)
     struct lex_element *first = command->elements->len ? command->elements->pdata[0] : NULL;
     check_optional(lx, command);
     check_rest(lx, command);
-    if (!first || (first->kind != LEX_WORD && first->kind != LEX_NUMBER) || first->filler ||
+    if (!first || (first->kind != LEX_NUMBER && !lex_has_spellings(first)) || first->filler ||
         first->optional) {
-        lex_fault(lx, first ? first->place : token->place,
-                  "a command begins with a word or a number; write one before this, like 'pump "
-                  "{on|off}'");
+        lex_fault(
+            lx, first ? first->place : token->place,
+            "a command begins with a word, a choice or a number; write one before this, like 'pump "
+            "{on|off}'");
     } else if (command->elements->len > ELEMENTS_MAX) {
         lex_fault(lx, command->place, "more than %d words and slots in one command", ELEMENTS_MAX);
     } else if (ways_to_say(command) > WAYS_MAX) {
@@ -208,6 +209,12 @@ void read_command(struct statement *st)
         st->next++;
         if (read_effect(st, command) && read_command_attributes(st, command))
             command->title = statement_title(st);
+        if (first->kind == LEX_CHOICE && command->effect.kind != LEX_CALL &&
+            lx->faults->len == faults)
+            lex_fault(
+                lx, first->place,
+                "before a function, or alone before an output, a choice can come first; write "
+                "a word before this one");
     }
     if (lx->faults->len == faults)
         g_ptr_array_add(lx->commands, command);
@@ -480,8 +487,11 @@ static void check_number(struct lexicon *lx, const struct lex_number *number)
             command->elements->len > 1 ? command->elements->pdata[1] : NULL;
         said |= lex_command_says(lx, command, number->text);
         bool alone = !second || second->filler || second->optional;
-        if (first->kind != LEX_NUMBER || !alone || !lex_number_shaped(first, number->digits))
-            continue;
+        bool chosen =
+            first->kind == LEX_CHOICE &&
+            g_ptr_array_find_with_equal_func(first->words, number->digits, g_str_equal, NULL);
+        bool shaped = first->kind == LEX_NUMBER && lex_number_shaped(first, number->digits);
+        if (!alone || (!chosen && !shaped)) continue;
         char *text = lex_command_text(command);
         struct lex_fault *fault =
             lex_find(lx, LEX_D19, number->place, "%s is a value of '%s' in line %u, too",
@@ -501,7 +511,7 @@ void finish_commands(struct lexicon *lx)
     for (unsigned i = 0; i < lx->commands->len; i++) {
         struct lex_command *command = lx->commands->pdata[i];
         struct lex_element *first = command->elements->pdata[0];
-        for (unsigned k = 0; first->kind == LEX_WORD && k < lex_spellings(first); k++)
+        for (unsigned k = 0; lex_has_spellings(first) && k < lex_spellings(first); k++)
             check_first_word(lx, first, lex_spelling(first, k));
         const struct lex_element *which = command->effect.which;
         for (unsigned k = 0; which && k < which->words->len; k++)

@@ -469,7 +469,7 @@ static bool is_said(const struct lexicon *lx, const char *name)
     for (unsigned i = 0; !said && i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
         const struct lex_element *first = command->elements->pdata[0];
-        for (unsigned k = 0; first->kind == LEX_WORD && k < lex_spellings(first); k++)
+        for (unsigned k = 0; lex_has_spellings(first) && k < lex_spellings(first); k++)
             said |= !g_ascii_strcasecmp(lex_spelling(first, k), name);
     }
     for (unsigned i = 0; i < lx->queries->len; i++)

@@ -26,17 +26,35 @@ char *lex_spelt(const struct lexicon *lx, const char *word)
     return lx->any_case ? g_ascii_strdown(word, -1) : g_strdup(word);
 }
 
-void lex_read_words(struct lexicon *lx, struct lex_element *e, char *body)
+bool lex_is_digits(const char *word)
+{
+    return *word && !word[strspn(word, "0123456789")];
+}
+
+/* A choice of a command may have numbers among its words. None may be cut: 13 is not meant by 1. */
+static void check_word(struct lexicon *lx, const struct lex_element *e, const char *word)
 {
     const char *why;
+    bool digits = e->kind == LEX_CHOICE && lex_is_digits(word);
+    if (!digits && !lex_word_ok(word, &why))
+        lex_fault(lx, e->place, "'%s': %s", word, why);
+    else if (digits && strlen(word) > 9)
+        lex_fault(lx, e->place, "'%s': a number has at most 9 digits", word);
+    else if (digits && lx->shorten && strlen(word) > lx->shorten)
+        lex_fault(lx, e->place, "with 'shorten %u' a part of '%s' would be taken for it",
+                  lx->shorten, word);
+}
+
+void lex_read_words(struct lexicon *lx, struct lex_element *e, char *body)
+{
     e->words = g_ptr_array_new_with_free_func(g_free);
     char **words = g_strsplit(body, "|", -1);
     for (char **w = words; *w; w++) {
         g_strstrip(*w);
         if (!**w)
             lex_fault(lx, e->place, "a word is missing beside a '|'");
-        else if (!lex_word_ok(*w, &why))
-            lex_fault(lx, e->place, "'%s': %s", *w, why);
+        else
+            check_word(lx, e, *w);
         char *word = lex_spelt(lx, *w);
         for (unsigned i = 0; i < e->words->len; i++)
             if (!strcmp(word, e->words->pdata[i]))

@@ -173,12 +173,8 @@ static struct node *step_choice(struct lexicon *lx, struct node *node, const str
 static struct node *step_word(struct lexicon *lx, struct node *node, const struct lex_element *e,
                               char *text, GHashTable *root_words)
 {
-    if (root_words) {
-        struct node *to = g_hash_table_lookup(root_words, text);
-        if (!to) g_hash_table_insert(root_words, text, to = edge_add(node->words, e, text));
-        return to;
-    }
-    for (unsigned i = 0; i < node->words->len; i++) {
+    struct node *to = root_words ? g_hash_table_lookup(root_words, text) : NULL;
+    for (unsigned i = 0; !root_words && i < node->words->len; i++) {
         struct edge *edge = node->words->pdata[i];
         if (!strcmp(edge->text, text)) return edge->to;
     }
@@ -186,7 +182,10 @@ static struct node *step_word(struct lexicon *lx, struct node *node, const struc
         struct edge *edge = node->choices->pdata[i];
         if (choice_has(edge->element, text)) return clash(lx, e, text);
     }
-    return edge_add(node->words, e, text);
+    if (to) return to;
+    to = edge_add(node->words, e, text);
+    if (root_words) g_hash_table_insert(root_words, text, to);
+    return to;
 }
 
 static void add_end(struct lexicon *lx, struct node *node, const struct lex_command *command,
@@ -247,6 +246,23 @@ static void check_glued(struct lexicon *lx, const struct edge *glued, const stru
     }
 }
 
+/* A number among a choice's words and a slot's number: the parser takes digits for the slot's. */
+static void check_digits(struct lexicon *lx, const struct node *node)
+{
+    for (unsigned i = 0; node->number && i < node->choices->len; i++) {
+        const struct lex_element *e = ((struct edge *)node->choices->pdata[i])->element;
+        for (unsigned k = 0; k < e->words->len; k++) {
+            if (!lex_is_digits(e->words->pdata[k])) continue;
+            char *range = lex_range_text(node->number);
+            lex_find(lx, LEX_D01, e->place,
+                     "another command has a number here, %s, and '%s' is one, too", range,
+                     (char *)e->words->pdata[k]);
+            g_free(range);
+            return;
+        }
+    }
+}
+
 /* A slot that is alone has its place for itself: the parser reads it without looking on. */
 static void check_slots(struct lexicon *lx, const struct node *node)
 {
@@ -258,6 +274,7 @@ static void check_slots(struct lexicon *lx, const struct node *node)
                  "where %s stands, another command has a word or a number", text);
         g_free(text);
     }
+    check_digits(lx, node);
     for (unsigned i = 0; i < node->glued->len; i++) {
         for (unsigned k = 0; k < node->words->len; k++)
             check_glued(lx, node->glued->pdata[i], node->words->pdata[k]);

@@ -12,28 +12,73 @@
 /* From this many first words on they are hashed. */
 #define HASH_FROM 9
 
+/* A first word, and the node behind it; of a choice also the value of its slot. */
+struct first {
+    const char *text;
+    const struct node *to;
+    int value; /* -1: it is no choice's */
+};
+
+/* All of them; an array of struct first, owned by the caller. */
+static GArray *first_words(const struct node *root)
+{
+    GArray *all = g_array_new(FALSE, FALSE, sizeof(struct first));
+    for (unsigned i = 0; i < root->words->len; i++) {
+        const struct edge *edge = root->words->pdata[i];
+        struct first first = {edge->text, edge->to, -1};
+        g_array_append_val(all, first);
+    }
+    for (unsigned i = 0; i < root->choices->len; i++) {
+        const struct edge *edge = root->choices->pdata[i];
+        for (unsigned k = 0; k < edge->element->words->len; k++) {
+            struct first first = {edge->element->words->pdata[k], edge->to,
+                                  (int)image_choice_value(edge->element, k)};
+            g_array_append_val(all, first);
+        }
+    }
+    return all;
+}
+
+static const struct first *first_at(const GArray *all, unsigned i)
+{
+    return &g_array_index(all, struct first, i);
+}
+
+/* What comes behind it; a choice's value is pushed first. */
+static GByteArray *first_program(struct build *b, const struct first *first, unsigned operand)
+{
+    GByteArray *rest = build_program(b, first->to, operand), *to;
+    if (first->value < 0) return rest;
+    build_need(b, RLX_BIT_FAMILY);
+    to = g_byte_array_new();
+    build_put8(to, RLX_OP_PUSH);
+    build_put8(to, (unsigned)first->value);
+    build_put_all(to, rest);
+    g_byte_array_free(rest, TRUE);
+    return to;
+}
+
 /* One first word: its entry's bytes. */
-static void put_root_entry(struct build *b, GByteArray *to, const struct edge *edge,
+static void put_root_entry(struct build *b, GByteArray *to, const struct first *first,
                            bool with_operands)
 {
-    bool single = graph_ends(edge->to) == 1;
+    bool single = graph_ends(first->to) == 1;
     unsigned operand = b->by_group               ? RLX_OPERAND_GROUP
                        : with_operands && single ? RLX_OPERAND_ENTRY
                                                  : RLX_OPERAND_INLINE;
-    unsigned shape = build_shape(b, build_program(b, edge->to, operand), edge->to), value = 0;
-    if (operand == RLX_OPERAND_ENTRY) value = build_operand(b, build_some_end(edge->to));
+    unsigned shape = build_shape(b, first_program(b, first, operand), first->to), value = 0;
+    if (operand == RLX_OPERAND_ENTRY) value = build_operand(b, build_some_end(first->to));
     build_put_shape(b, to, shape);
     if (with_operands && b->many) build_put16(to, value);
     if (with_operands && !b->many) build_put8(to, value);
-    build_put_text(to, edge->text);
+    build_put_text(to, first->text);
 }
 
 /* Whether entries carry operands: where more than one command is alone with its first word. */
-static bool operands_pay(const struct build *b)
+static bool operands_pay(const struct build *b, const GArray *all)
 {
     unsigned singles = 0;
-    for (unsigned i = 0; i < b->root->words->len; i++)
-        singles += graph_ends(((struct edge *)b->root->words->pdata[i])->to) == 1;
+    for (unsigned i = 0; i < all->len; i++) singles += graph_ends(first_at(all, i)->to) == 1;
     return !b->by_group && singles > 1;
 }
 
@@ -49,12 +94,12 @@ static void begin_root(struct build *b, const GByteArray *number)
     build_put_all(to, number);
 }
 
-static void put_root_linear(struct build *b, const GByteArray *number)
+static void put_root_linear(struct build *b, const GArray *all, const GByteArray *number)
 {
     GByteArray *entries = g_byte_array_new();
-    bool with_operands = operands_pay(b);
-    for (unsigned i = 0; i < b->root->words->len; i++)
-        put_root_entry(b, entries, b->root->words->pdata[i], with_operands);
+    bool with_operands = operands_pay(b, all);
+    for (unsigned i = 0; i < all->len; i++)
+        put_root_entry(b, entries, first_at(all, i), with_operands);
     begin_root(b, number);
     build_row(b, "the first words");
     build_need(b, RLX_BIT_WORDS);
@@ -68,7 +113,8 @@ static void put_root_linear(struct build *b, const GByteArray *number)
 /* Whether every first word is one command that calls, alone in its group. */
 static bool groups_serve(const struct build *b, const struct hash_table *table)
 {
-    if (table->n_groups != b->root->words->len || b->root->number || b->root->glued->len)
+    if (table->n_groups != b->root->words->len || b->root->number || b->root->glued->len ||
+        b->root->choices->len)
         return false;
     for (unsigned i = 0; i < b->root->words->len; i++) {
         struct edge *edge = b->root->words->pdata[i];
@@ -78,17 +124,17 @@ static bool groups_serve(const struct build *b, const struct hash_table *table)
     return true;
 }
 
-static void put_root_hashed(struct build *b, const struct hash_table *table,
+static void put_root_hashed(struct build *b, const GArray *all, const struct hash_table *table,
                             const GByteArray *number)
 {
-    unsigned n = b->root->words->len, n_groups = table->n_groups;
-    bool with_operands = operands_pay(b);
+    unsigned n = all->len, n_groups = table->n_groups;
+    bool with_operands = operands_pay(b, all);
     GByteArray **entry = g_new(GByteArray *, n);
     for (unsigned i = 0; i < n; i++) {
-        struct edge *edge = b->root->words->pdata[i];
-        put_root_entry(b, entry[i] = g_byte_array_new(), edge, with_operands);
+        const struct first *first = first_at(all, i);
+        put_root_entry(b, entry[i] = g_byte_array_new(), first, with_operands);
         if (b->by_group)
-            b->image->handlers->pdata[table->group_of[i]] = (void *)build_some_end(edge->to);
+            b->image->handlers->pdata[table->group_of[i]] = (void *)build_some_end(first->to);
     }
     GByteArray *to = b->image->bytes;
     build_need(b, RLX_BIT_HASH);
@@ -111,7 +157,7 @@ static void put_root_hashed(struct build *b, const struct hash_table *table,
     for (unsigned g = 0; g < n_groups; g++) {
         build_set16(to, at + 2 * g, to->len);
         for (unsigned i = head[g]; i < n; i = next[i]) {
-            build_row(b, "%s", ((struct edge *)b->root->words->pdata[i])->text);
+            build_row(b, "%s", first_at(all, i)->text);
             build_put_all(to, entry[i]);
             g_byte_array_free(entry[i], TRUE);
         }
@@ -122,23 +168,22 @@ static void put_root_hashed(struct build *b, const struct hash_table *table,
     g_free(entry);
 }
 
-static bool put_root_words(struct build *b, const GByteArray *number)
+static bool put_root_words(struct build *b, const GArray *all, const GByteArray *number)
 {
-    unsigned n = b->root->words->len;
+    unsigned n = all->len;
     struct hash_table table;
     if (n < HASH_FROM) {
-        put_root_linear(b, number);
+        put_root_linear(b, all, number);
         return true;
     }
     GPtrArray *words = g_ptr_array_new();
-    for (unsigned i = 0; i < n; i++)
-        g_ptr_array_add(words, (char *)((struct edge *)b->root->words->pdata[i])->text);
+    for (unsigned i = 0; i < n; i++) g_ptr_array_add(words, (char *)first_at(all, i)->text);
     bool found =
         n <= WORDS_MAX && hash_arrange(&table, (char *const *)words->pdata, n, b->lx->shorten);
     if (found) {
         b->by_group = groups_serve(b, &table);
         if (b->by_group) g_ptr_array_set_size(b->image->handlers, (int)n);
-        put_root_hashed(b, &table, number);
+        put_root_hashed(b, all, &table, number);
     } else {
         lex_find(b->lx, LEX_D17, b->lx->place, "%u first words are more than the image can hold",
                  n);
@@ -174,12 +219,14 @@ static void put_root_number(struct build *b)
 
 bool build_put_root(struct build *b)
 {
-    if (b->root->number && !b->root->words->len && !b->root->glued->len) {
+    if (b->root->number && !b->root->words->len && !b->root->choices->len && !b->root->glued->len) {
         put_root_number(b);
         return true;
     }
     GByteArray *numbers = root_numbers(b);
-    bool ok = put_root_words(b, numbers);
+    GArray *all = first_words(b->root);
+    bool ok = put_root_words(b, all, numbers);
+    g_array_free(all, TRUE);
     if (numbers) g_byte_array_free(numbers, TRUE);
     return ok;
 }

@@ -45,12 +45,12 @@ static unsigned wanted_length(const struct lexicon *lx)
     GHashTable *families = g_hash_table_new(g_str_hash, g_str_equal);
     for (unsigned i = 0; i < n_commands; i++) {
         struct lex_command *command = lx->commands->pdata[i];
-        struct lex_element *first = command->elements->pdata[0];
-        unsigned sum = GPOINTER_TO_UINT(g_hash_table_lookup(families, first->text));
+        const char *first = check_subject(command);
+        unsigned sum = GPOINTER_TO_UINT(g_hash_table_lookup(families, first));
         for (unsigned k = 1; k < command->elements->len; k++)
             sum += lex_slot_of(command->elements->pdata[k])
                        ->wanted(command->elements->pdata[k]); /* at most all at one place */
-        g_hash_table_insert(families, first->text, GUINT_TO_POINTER(sum));
+        g_hash_table_insert(families, (char *)first, GUINT_TO_POINTER(sum));
         most = MAX(most, sum);
     }
     for (unsigned i = 0; i < lx->queries->len; i++) {
