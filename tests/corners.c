@@ -302,7 +302,7 @@ static void odd_outputs(void)
     CHECK_INT(rlx_output_act(&rig->device, 6, RLX_SPEED, (uint32_t)-30), 0);
     CHECK_INT(rlx_output_pulse(&rig->device, 8, 100), RLX_ALREADY); /* no narrower than its range */
     CHECK_INT(rlx_output_pulse(&rig->device, 8, 5000), 0);
-    CHECK_TALK(rig, 0, "weir?", "ok weir 2050us");
+    CHECK_TALK(rig, 0, "weir?", "ok weir 400mm");
     CHECK_TALK(rig, 0, "hatch open", "ok hatch open");
     CHECK_TALK(rig, 0, "hatch close", "ok hatch close waiting 100ms");
     heard = rig_talk(rig, 0, "hatch?");

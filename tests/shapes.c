@@ -263,7 +263,8 @@ static bool is_safe(struct rig *rig, unsigned output, bool off)
     case LEX_MOTOR: return !rlx_motor_percent(d, i, 0);
     case LEX_PAIR: return !rlx_motor_percent(d, i, 0) && !rlx_motor_percent(d, i, 1);
     case LEX_REVERSER: return !strstr(rlx_reverser_state(d, i), "ing");
-    case LEX_SERVO: return rig->output[i].level == 1000;
+    case LEX_SERVO:
+        return rig->output[i].level == lex_value_scaled(out->range, out->safe_value);
     case LEX_STEPPER: /* it stands, or slows down */
         return !rlx_output_is_on(d, i) || !rig->output[i].stepper.event;
     default: return rlx_output_percent(d, i) == (off ? 0 : out->safe) && !rig->output[i].steady.act;

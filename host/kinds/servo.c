@@ -41,6 +41,10 @@ static bool read_range(struct statement *st, struct lex_output *out)
     g_free(us.unit);
     if (lx->faults->len == faults && !ok)
         lex_fault(lx, token->place, "expected a pulse's width within 100..3000us, with its unit");
+    else if (lx->faults->len == faults && us.low == us.high)
+        lex_fault(lx, token->place, "a range of one width is no way");
+    else if (lx->faults->len == faults)
+        lex_check_scale(lx, e, us.high - us.low);
     e->scaled = true;
     e->to_low = down ? us.high : us.low;
     e->to_high = down ? us.low : us.high;
@@ -67,7 +71,7 @@ static bool read_safe(struct statement *st, struct lex_output *out)
 {
     struct token *token = statement_peek(st);
     if (token->kind == TOKEN_WORD && out->range &&
-        lex_value_said(out->range, token->text, &out->safe_value)) {
+        kind_value_said(out, token->text, &out->safe_value)) {
         st->next++;
         return true;
     }
@@ -101,6 +105,12 @@ static unsigned wires(const struct lex_output *out, struct lex_wire *all)
     return 1;
 }
 
+/* Where it is not told, the low end of its range. */
+static int32_t safe_value(const struct lex_output *out)
+{
+    return out->safe_told ? out->safe_value : out->range->low;
+}
+
 static bool put(struct build *b, const struct lex_output *out)
 {
     GByteArray *to = b->image->bytes;
@@ -113,15 +123,32 @@ static bool put(struct build *b, const struct lex_output *out)
     build_row(b, "the pulse of %s", out->name);
     build_put16(to, (unsigned)low);
     build_put16(to, (unsigned)high);
-    build_put16(to,
-                (unsigned)lex_value_scaled(range, out->safe_told ? out->safe_value : range->low));
+    build_put16(to, (unsigned)lex_value_scaled(range, safe_value(out)));
     build_put16(to, out->slew ? MAX((way + out->slew - 1) / out->slew, 1) : 0);
+    if (!(b->lx->built_in & RLX_BUILT_IN_STATE)) return true;
+    bool down = range->to_low > range->to_high;
+    build_put32(to, (uint32_t)(down ? range->high : range->low));
+    build_put32(to, (uint32_t)(down ? range->low : range->high));
+    build_put8(to, range->decimals);
+    if (range->unit)
+        build_put_text(to, range->unit);
+    else
+        build_put8(to, RLX_TEXT_END);
     return true;
+}
+
+/* The longest answer of src/drive/servo.c. */
+static size_t state_length(const struct lex_output *out)
+{
+    char *longest = lex_element_longest(out->range, true);
+    size_t length = strlen(longest) + (out->range->unit ? strlen(out->range->unit) : 0);
+    g_free(longest);
+    return MAX(length, strlen(RLX_TXT_PARKED));
 }
 
 static char *safe_text(const struct lex_output *out)
 {
-    char *value = lex_value_text(out->range, out->safe_told ? out->safe_value : out->range->low);
+    char *value = lex_value_text(out->range, safe_value(out));
     char *text = g_strdup_printf("safe %s%s", value, out->range->unit ? out->range->unit : "");
     g_free(value);
     return text;
@@ -129,7 +156,7 @@ static char *safe_text(const struct lex_output *out)
 
 static unsigned safe_us(const struct lex_output *out)
 {
-    return out->range ? (unsigned)lex_value_scaled(out->range, out->safe_value) : 0;
+    return out->range ? (unsigned)lex_value_scaled(out->range, safe_value(out)) : 0;
 }
 
 static char *state(const struct lex_driven *driven, const struct lex_output *out)
@@ -167,11 +194,15 @@ static char *state_at(const struct lex_output *out, unsigned percent)
     return out->range ? g_strdup_printf("%uus", safe_us(out)) : NULL;
 }
 
-static const struct attribute attributes[] = {
-    {"pwm", kind_read_pwm, 0},   {"safe", kind_read_safe, 0},
-    {"slew", read_slew, 0},      {"expires", kind_read_expires, 0},
-    {"lost", kind_read_lost, 0}, {"only", kind_read_only, 0},
-    {"by", kind_read_by, 0},     {NULL, NULL, 0}};
+static const struct attribute attributes[] = {{"pwm", kind_read_pwm, 0},
+                                              {"safe", kind_read_safe, 0},
+                                              {"slew", read_slew, 0},
+                                              {"expires", kind_read_expires, 0},
+                                              {"lost", kind_read_lost, 0},
+                                              {"only", kind_read_only, 0},
+                                              {"by", kind_read_by, 0},
+                                              {"positions", kind_read_positions, 0},
+                                              {NULL, NULL, 0}};
 
 const struct lex_kind lex_kind_servo = {.call = {"uint16_t us", "rlx_output_pulse", "us"},
                                         .levels = LEX_LEVELS_OWN,
@@ -193,6 +224,7 @@ const struct lex_kind lex_kind_servo = {.call = {"uint16_t us", "rlx_output_puls
                                         .slots = slots,
                                         .wires = wires,
                                         .put = put,
+                                        .state_length = state_length,
                                         .wiring = kind_wiring,
                                         .safe_text = safe_text,
                                         KIND_SEEN()};

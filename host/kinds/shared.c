@@ -143,6 +143,51 @@ bool kind_read_way_only(struct statement *st, struct lex_output *out, unsigned w
     return false;
 }
 
+/* closed = 0  half = 45 */
+bool kind_read_positions(struct statement *st, void *target)
+{
+    struct lexicon *lx = st->lx;
+    struct lex_output *out = target;
+    struct token *name = statement_peek(st);
+    if (!out->range || name->kind != TOKEN_WORD || name[1].kind != TOKEN_EQUALS) {
+        lex_fault(lx, name->place,
+                  out->range ? "expected names and values, like: positions closed = 0 open = 90"
+                             : "the range stands before the positions in it");
+        return false;
+    }
+    for (; name->kind == TOKEN_WORD && name[1].kind == TOKEN_EQUALS; name = statement_peek(st)) {
+        const char *why, *value = name[2].kind == TOKEN_WORD ? name[2].text : "";
+        struct lex_position *position = g_new0(struct lex_position, 1);
+        position->name = lex_spelt(lx, name->text);
+        st->next += 2;
+        if (!lex_word_ok(name->text, &why))
+            lex_fault(lx, name->place, "'%s': %s", name->text, why);
+        else if (lex_verb_of(out, name->text))
+            lex_fault(lx, name->place, "'%s' is what '%s' understands already", name->text,
+                      out->name);
+        else if (lex_position_of(out, name->text))
+            lex_fault(lx, name->place, "a second position '%s'", name->text);
+        if (!lex_value_said(out->range, value, &position->value)) {
+            char *range = lex_range_text(out->range);
+            lex_fault(lx, name[2].place, "expected one of the values of '%s', %s%s", out->name,
+                      range, out->range->unit ? out->range->unit : "");
+            g_free(range);
+        } else {
+            st->next++;
+        }
+        g_ptr_array_add(out->positions, position);
+    }
+    return true;
+}
+
+/* A value of an output's own range, or the name of one. */
+bool kind_value_said(const struct lex_output *out, const char *text, int32_t *value)
+{
+    const struct lex_position *position = lex_position_of(out, text);
+    if (position) *value = position->value;
+    return position || lex_value_said(out->range, text, value);
+}
+
 bool kind_read_lost(struct statement *st, void *target)
 {
     struct lex_output *out = target;

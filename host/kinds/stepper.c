@@ -133,14 +133,21 @@ static bool read_safe(struct statement *st, struct lex_output *out)
     return true;
 }
 
-static const struct attribute attributes[] = {
-    {"step", read_step, 0},         {"direction", read_direction, 0},
-    {"enable", read_enable, 0},     {"active", kind_read_active, 0},
-    {"reversed", read_reversed, 0}, {"speed", read_speed, 0},
-    {"ramp", read_ramp, 0},         {"home", read_home, 0},
-    {"safe", kind_read_safe, 0},    {"expires", kind_read_expires, 0},
-    {"lost", kind_read_lost, 0},    {"only", kind_read_only, 0},
-    {"by", kind_read_by, 0},        {NULL, NULL, 0}};
+static const struct attribute attributes[] = {{"step", read_step, 0},
+                                              {"direction", read_direction, 0},
+                                              {"enable", read_enable, 0},
+                                              {"active", kind_read_active, 0},
+                                              {"reversed", read_reversed, 0},
+                                              {"speed", read_speed, 0},
+                                              {"ramp", read_ramp, 0},
+                                              {"home", read_home, 0},
+                                              {"safe", kind_read_safe, 0},
+                                              {"expires", kind_read_expires, 0},
+                                              {"lost", kind_read_lost, 0},
+                                              {"only", kind_read_only, 0},
+                                              {"by", kind_read_by, 0},
+                                              {"positions", kind_read_positions, 0},
+                                              {NULL, NULL, 0}};
 
 /* Its range stands between the attributes, where no other word has two points. */
 static bool read_first(struct statement *st, struct lex_output *out)

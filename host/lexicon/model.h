@@ -82,6 +82,12 @@ enum lex_by {
     LEX_BY_FIRMWARE       /* it may switch it as it likes; by halt and expiry it is safe at first */
 };
 
+/* A value with a name: positions closed = 0 */
+struct lex_position {
+    char *name; /* as it is spelt in commands */
+    int32_t value;
+};
+
 struct lex_output {
     struct lex_place place;
     char *name, *title;
@@ -108,6 +114,7 @@ struct lex_output {
     struct lex_way home;          /* of a stepper */
     struct lex_element *range;    /* of a servo or stepper: its values, scaled to us or steps */
     unsigned enable, speed;       /* of a stepper: pin of its current, or none; steps a second */
+    GPtrArray *positions;         /* struct lex_position *: of a servo or stepper */
     GPtrArray *members;           /* char *: of a group */
     GPtrArray *permits;           /* struct lex_permit * */
     enum lex_by by;
@@ -213,7 +220,8 @@ struct lex_effect {
         *verb; /* of VERB, where it stands in the lexicon; else the slot's words */
     bool argument_fixed;
     int32_t argument; /* of a verb: count, milliseconds, hertz, percent, number of a pattern */
-    uint32_t lasts;   /* ms: for 20min; 0: until the next command */
+    const struct lex_position *position; /* of LEVEL: its name; NULL: the value was told */
+    uint32_t lasts;                      /* ms: for 20min; 0: until the next command */
 };
 
 struct lex_command {
@@ -505,6 +513,8 @@ int lexicon_pattern_index(const struct lexicon *lx, const char *name);
  * none. */
 struct lex_output *lex_effect_output(const struct lexicon *lx, const struct lex_effect *effect);
 
+/* The position of this name, or NULL. */
+const struct lex_position *lex_position_of(const struct lex_output *output, const char *name);
 /* Whether an element is a word or a choice; how many spellings, or words, it has, and each. */
 bool lex_has_spellings(const struct lex_element *e);
 unsigned lex_spellings(const struct lex_element *word);

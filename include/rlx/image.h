@@ -152,7 +152,11 @@ enum {
     RLX_SRV_HIGH = 2,
     RLX_SRV_SAFE = 4,
     RLX_SRV_STEP = 6, /* most change in a frame of 20 ms; 0: any */
-    RLX_SRV_SIZE = 8
+    /* only where it can be asked: its values at both widths, 32 bit, as whole numbers */
+    RLX_SRV_AT_LOW = 8,
+    RLX_SRV_AT_HIGH = 12,
+    RLX_SRV_DECIMALS = 16,
+    RLX_SRV_UNIT = 17 /* a text, or RLX_TEXT_END */
 };
 
 /* What a motor, or a pair of them, has instead. */

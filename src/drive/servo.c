@@ -111,14 +111,29 @@ RLX_INTERNAL uint8_t rlx_servo_going(const struct rlx_device *d, uint8_t output)
 #endif
 
 #if RLX_HAS_STATE
+/* A width in the unit of the lexicon. The products fit 32 bits: the lexicon's reader sees to it. */
+static rlx_value value_at(rlx_rom row, uint16_t us)
+{
+    uint16_t from = RLX_ROM16(row + RLX_SRV_LOW);
+    uint32_t low = rlx_rom32(row + RLX_SRV_AT_LOW), high = rlx_rom32(row + RLX_SRV_AT_HIGH);
+    bool down = (int32_t)high < (int32_t)low;
+    uint32_t span = down ? low - high : high - low,
+             reach = (uint32_t)RLX_ROM16(row + RLX_SRV_HIGH) - from,
+             part = ((uint32_t)(us - from) * span + reach / 2) / reach;
+    return (rlx_value)(int32_t)(down ? low - part : low + part);
+}
+
 RLX_INTERNAL void rlx_servo_describe(const struct rlx_device *d, uint8_t output,
                                      struct rlx_state *state)
 {
     uint16_t us = rlx_output_at(d, output)->level;
+    rlx_rom row = servo_row(d, output), unit = row + RLX_SRV_UNIT;
     state->word = us ? 0 : RLX_TXT_PARKED;
-    state->unit = us ? RLX_TXT_US : 0;
-    state->numbers = us != 0;
-    state->number[0] = (rlx_value)us;
+    if (!us) return;
+    state->numbers = 1;
+    state->number[0] = value_at(row, us);
+    state->decimals = RLX_ROM8(row + RLX_SRV_DECIMALS);
+    if (RLX_ROM8(unit) != RLX_TEXT_END) state->text = unit;
 }
 #endif
 #endif

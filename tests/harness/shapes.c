@@ -176,10 +176,12 @@ static void reverser(struct shape *s, const char *name)
 
 static void servo(struct shape *s, const char *name)
 {
-    put(s, "output %s servo pwm %u 0..90 as 1000..2000us %s safe 0\n", name, s->channels++,
-        MAYBE("slew 1s"));
+    bool named = lines_chance(2);
+    put(s, "output %s servo pwm %u 0..90 as %s %s safe %s\n", name, s->channels++,
+        lines_chance(2) ? "1000..2000us" : "2000..1000us", MAYBE("slew 1s"),
+        named ? "0 positions here = 7 there = 90" : "0");
     begin_command(s, name);
-    put(s, " {angle 0..90} => %s%s\n", name, expiry());
+    put(s, " %s => %s%s\n", named ? "{here|there|park}" : "{angle 0..90}", name, expiry());
 }
 
 static void stepper(struct shape *s, const char *name)

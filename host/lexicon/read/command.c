@@ -138,7 +138,10 @@ char *lex_effect_command(struct lexicon *lx, const struct lex_command *effect)
     g_ptr_array_add(command->elements, new_word(effect->place, name));
     g_ptr_array_add(command->elements, second);
     g_ptr_array_add(lx->commands, command);
-    if (effect->effect.kind == LEX_LEVEL) {
+    if (effect->effect.kind == LEX_LEVEL && effect->effect.position) {
+        second->text = g_strdup(effect->effect.position->name);
+        text = lex_command_text(command);
+    } else if (effect->effect.kind == LEX_LEVEL) {
         make_level(second, out);
         command->effect.fixed = -1;
         char *value = lex_value_text(second, effect->effect.argument);

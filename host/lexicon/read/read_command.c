@@ -145,26 +145,73 @@ static void check_optional(struct lexicon *lx, const struct lex_command *command
     }
 }
 
-/* command {forward|back|stop} => OUTPUT ...: a command for each of the words, as if each had a line
- * of its own. False: it is something else. */
+/* The output behind the arrow of a command, from which no effect stands there yet; NULL: there is
+ * none. *arrow: where it stands. */
+static const struct lex_output *plain_output(const struct statement *st, unsigned *arrow)
+{
+    const struct token *tokens = &g_array_index(st->tokens, struct token, 0);
+    unsigned n = st->next;
+    while (tokens[n].kind == TOKEN_WORD || tokens[n].kind == TOKEN_SLOT) n++;
+    int index = tokens[n].kind == TOKEN_ARROW && tokens[n + 1].kind == TOKEN_WORD
+                    ? lexicon_output_index(st->lx, tokens[n + 1].text)
+                    : -1;
+    *arrow = n;
+    return index < 0 ? NULL : st->lx->outputs->pdata[index];
+}
+
+/* Whether one of the words in a slot is a position. */
+static bool has_position(const struct lex_output *out, const char *slot)
+{
+    bool has = false;
+    char **words = g_strsplit_set(slot, "|= ", -1);
+    for (unsigned i = 0; words[i]; i++) has |= lex_position_of(out, words[i]) != NULL;
+    g_strfreev(words);
+    return has;
+}
+
+/* The choice that becomes a command for each of its words: it stands first before an output, or has
+ * the names of positions. NULL: there is none. */
+static struct token *choice_of_each(struct statement *st, unsigned *arrow)
+{
+    const struct lex_output *out = plain_output(st, arrow);
+    struct token *tokens = &g_array_index(st->tokens, struct token, 0), *choice = NULL;
+    for (unsigned n = st->next; out && n < *arrow; n++) {
+        if (tokens[n].kind != TOKEN_SLOT) continue;
+        bool first = n == st->next && n + 1 == *arrow && strchr(tokens[n].text, '|');
+        if (choice) return NULL; /* two slots */
+        if (!first && !has_position(out, tokens[n].text)) return NULL;
+        choice = &tokens[n];
+    }
+    return choice;
+}
+
+/* command {forward|back|stop} => OUTPUT ..., command weir {open|closed} => weir ...: a command for
+ * each of the words, as if each had a line of its own. False: it is something else. */
 static bool read_each(struct statement *st)
 {
-    struct token *slot = statement_peek(st);
-    bool each = slot->kind == TOKEN_SLOT && strchr(slot->text, '|') &&
-                slot[1].kind == TOKEN_ARROW && slot[2].kind == TOKEN_WORD &&
-                lexicon_output_index(st->lx, slot[2].text) >= 0;
-    unsigned faults = st->lx->faults->len;
-    struct lex_element *choice = each ? lex_read_slot(st->lx, slot) : NULL;
+    unsigned arrow = 0, faults = st->lx->faults->len;
+    struct token *slot = choice_of_each(st, &arrow);
+    struct lex_element *choice = slot ? lex_read_slot(st->lx, slot) : NULL;
     if (!choice) return false;
+    struct token *first = statement_peek(st),
+                 *effect = &g_array_index(st->tokens, struct token, arrow);
+    unsigned before = (unsigned)(slot - first), behind = (unsigned)(effect - slot) - 1;
+    unsigned rest = st->tokens->len - arrow - 2;
     bool wrong = st->lx->faults->len != faults;
-    each = choice->kind == LEX_CHOICE && !choice->optional && !wrong;
+    bool each = choice->kind == LEX_CHOICE && !choice->optional && !wrong;
+    if (choice->kind == LEX_CHOICE && choice->optional && before) {
+        lex_fault(st->lx, slot->place, "a choice of positions cannot be left out");
+        wrong = true;
+    }
     for (unsigned i = 0; each && i < choice->words->len; i++) {
         const struct token word = {TOKEN_WORD, slot->place, choice->words->pdata[i]};
         struct statement one = {st->lx, g_array_new(FALSE, FALSE, sizeof word), 0};
+        g_array_append_vals(one.tokens, first, before);
         g_array_append_val(one.tokens, word);
-        g_array_append_vals(one.tokens, slot + 1, 2);
+        g_array_append_vals(one.tokens, slot + 1, behind);
+        g_array_append_vals(one.tokens, effect, 2);
         g_array_append_val(one.tokens, word);
-        g_array_append_vals(one.tokens, slot + 3, st->tokens->len - st->next - 3);
+        g_array_append_vals(one.tokens, effect + 2, rest);
         read_command(&one);
         g_array_free(one.tokens, TRUE);           /* the texts are the statement's */
         if (st->lx->faults->len != faults) break; /* the others have the same */

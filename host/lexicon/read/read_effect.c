@@ -61,6 +61,9 @@ char *lex_verbs_of(const struct lex_output *out, bool plain)
     for (unsigned i = 0; i < LEX_VERBS; i++)
         if (knows(out, &lex_verbs[i]) && (!plain || lex_verbs[i].behind == RLX_BEHIND_NONE))
             g_string_append_printf(all, "%s%s", all->len ? ", " : "", lex_verbs[i].word);
+    for (unsigned i = 0; i < out->positions->len; i++)
+        g_string_append_printf(all, "%s%s", all->len ? ", " : "",
+                               ((struct lex_position *)out->positions->pdata[i])->name);
     return g_string_free(all, FALSE);
 }
 
@@ -142,8 +145,12 @@ static bool read_level(struct lex_effect *effect, const struct lex_output *out, 
     const struct lex_element *range = levels == LEX_LEVELS_OWN ? out->range : &any;
     int32_t value;
     if (levels == LEX_LEVELS_SIGNED) any.low = -100;
-    if (!lex_takes_level(out) || !range || !lex_value_said(range, text, &value)) return false;
+    const struct lex_position *position = lex_position_of(out, text);
+    if (position) value = position->value;
+    if (!lex_takes_level(out) || !range || (!position && !lex_value_said(range, text, &value)))
+        return false;
     effect->kind = LEX_LEVEL;
+    effect->position = position;
     effect->argument = value;
     effect->argument_fixed = true;
     effect->fixed = levels == LEX_LEVELS_PWM ? value : 0;
@@ -169,14 +176,17 @@ static void read_fixed(struct statement *st, struct lex_command *command,
         unsigned n = 0;
         for (unsigned i = 0; i < LEX_VERBS; i++)
             if (knows(out, &lex_verbs[i])) words[n++] = lex_verbs[i].word;
+        for (unsigned i = 0; i < out->positions->len && n < LEX_VERBS; i++)
+            words[n++] = ((struct lex_position *)out->positions->pdata[i])->name;
         words[n] = NULL;
         char *near = lex_did_you_mean(token->text, words), *all = lex_verbs_of(out, false);
         char *own = out->range ? lex_range_text(out->range) : NULL;
-        lex_fault(st->lx, token->place, "'%s' takes %s%s%s%s%s", out->name, all,
+        lex_fault(st->lx, token->place, "'%s' takes %s%s%s%s, not '%s'%s", out->name, all,
                   !lex_takes_level(out) ? ""
                   : own                 ? ", or "
                                         : ", or a level",
-                  own ? own : "", own && out->range->unit ? out->range->unit : "", near);
+                  own ? own : "", own && out->range->unit ? out->range->unit : "", token->text,
+                  near);
         g_free(own);
         g_free(near);
         g_free(all);

@@ -58,6 +58,21 @@ bool statement_permits(struct statement *st, struct lex_output *out, unsigned wa
     return true;
 }
 
+static void position_free(void *p)
+{
+    g_free(((struct lex_position *)p)->name);
+    g_free(p);
+}
+
+const struct lex_position *lex_position_of(const struct lex_output *out, const char *name)
+{
+    for (unsigned i = 0; i < out->positions->len; i++) {
+        const struct lex_position *position = out->positions->pdata[i];
+        if (!g_ascii_strcasecmp(position->name, name)) return position;
+    }
+    return NULL;
+}
+
 /* output NAME KIND attributes ["title"] */
 void read_output(struct statement *st)
 {
@@ -67,6 +82,7 @@ void read_output(struct statement *st)
     out->place = statement_peek(st)->place;
     out->members = g_ptr_array_new_with_free_func(g_free);
     out->permits = g_ptr_array_new_with_free_func(permit_free);
+    out->positions = g_ptr_array_new_with_free_func(position_free);
     out->left.direction = out->left.brake = out->left.other = LEX_NO_PIN;
     out->right = out->left;
     out->name = statement_name(st, "the output's name");
@@ -97,6 +113,7 @@ void lex_output_free(void *p)
     if (out->range) lex_element_free(out->range);
     g_ptr_array_free(out->members, TRUE);
     g_ptr_array_free(out->permits, TRUE);
+    g_ptr_array_free(out->positions, TRUE);
     g_free(out);
 }
 

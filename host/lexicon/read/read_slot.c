@@ -150,6 +150,18 @@ static bool within(int64_t low, int64_t high)
     return MIN(low, high) >= -NUMBER_MAX && MAX(low, high) <= NUMBER_MAX;
 }
 
+void lex_check_scale(struct lexicon *lx, const struct lex_element *e, int64_t reach)
+{
+    int64_t span = (int64_t)e->high - e->low;
+    if (span < 1)
+        lex_fault(lx, e->place, "a range of one number cannot be scaled");
+    else if (reach > ((int64_t)G_MAXUINT32 - span / 2) / span)
+        lex_fault(lx, e->place,
+                  "%" G_GINT64_FORMAT " steps as %" G_GINT64_FORMAT
+                  ": their product is beyond 32 bits",
+                  span, reach);
+}
+
 /* as LOW..HIGH, also backwards */
 static void read_scale(struct lexicon *lx, struct lex_element *e, const char *text)
 {
@@ -165,14 +177,7 @@ static void read_scale(struct lexicon *lx, struct lex_element *e, const char *te
     }
     e->to_low = (int32_t)low;
     e->to_high = (int32_t)high;
-    int64_t span = (int64_t)e->high - e->low, reach = high < low ? low - high : high - low;
-    if (span < 1)
-        lex_fault(lx, e->place, "a range of one number cannot be scaled");
-    else if (reach > ((int64_t)G_MAXUINT32 - span / 2) / span)
-        lex_fault(lx, e->place,
-                  "%" G_GINT64_FORMAT " steps as %" G_GINT64_FORMAT
-                  ": their product is beyond 32 bits",
-                  span, reach);
+    lex_check_scale(lx, e, high < low ? low - high : high - low);
 }
 
 /* LOW..HIGH, a unit, as LOW..HIGH */

@@ -78,7 +78,6 @@
 #define RLX_TXT_BLINK  "blink"
 #define RLX_TXT_FLASH  "flash"
 #define RLX_TXT_PARKED "parked"
-#define RLX_TXT_US     "us"
 
 /* NAME?; the name is added, of a group its outputs, of a setting its value. */
 #define RLX_TXT_SWITCHED     " switched "
