@@ -51,8 +51,9 @@ void rlx_port_tone(void *port, uint8_t channel, uint16_t hz);
 /* Link number `link` has bytes to send: switch its transmit interrupt on. */
 void rlx_port_kick(void *port, uint8_t link);
 
-/* Hands a packet to a radio; false while it is busy with another. The bytes are copied or sent
- * before the call returns. 1..255 bytes. */
+/* Hands a packet to a radio, or a report to its endpoint; false while it is busy with another: the
+ * next poll tries again, and the end of the other one has to wake the main loop for it. The bytes
+ * are copied or sent before the call returns. 1..255 bytes. */
 bool rlx_port_packet_send(void *port, uint8_t link, const uint8_t *bytes, uint8_t count);
 
 /* Non-volatile memory: erased bytes read 0xFF; a write can only clear bits. A write begins at a

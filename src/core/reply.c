@@ -173,8 +173,11 @@ RLX_INTERNAL void rlx_reply_packet(struct rlx_device *d, uint8_t link_no, rlx_ro
     if (link->sms) return; /* its driver takes it */
 #endif
     if (RLX_HAS_REPORT && rlx_framing(row) == RLX_FRAME_REPORT) count = RLX_REPORT;
-    if (!rlx_port_packet_send(d->port, link_no, rlx_tx_ring(link) + link->tx_tail, count)) return;
-    link->tx_tail = (uint8_t)(link->tx_tail + count);
+    do { /* as many reports as the port takes now: nothing may come that wakes for the others */
+        if (!rlx_port_packet_send(d->port, link_no, rlx_tx_ring(link) + link->tx_tail, count))
+            return;
+        link->tx_tail = (uint8_t)(link->tx_tail + count);
+    } while (RLX_HAS_REPORT && (uint8_t)(link->tx_head - link->tx_tail) >= RLX_REPORT);
     if (link->tx_tail == link->tx_head) link->tx_head = link->tx_tail = 0;
 #else
     (void)d, (void)link_no, (void)row;
