@@ -404,7 +404,7 @@ static char *oracle_say(struct oracle *o, const char *line, size_t *longest)
     unsigned n = 0;
     for (unsigned i = 0; i < o->lx->numbers->len; i++) {
         const struct lex_number *number = o->lx->numbers->pdata[i];
-        if (!strcmp(number->digits, trimmed)) line = number->text;
+        if (!strcmp(number->said, trimmed)) line = number->text;
     }
     g_free(trimmed);
     for (unsigned i = 0; i < o->variants->len; i++)

@@ -169,7 +169,7 @@ static void try_common(struct texts *t)
 static void try_numbers(struct texts *t)
 {
     for (unsigned i = 0; i < t->old->lx->numbers->len; i++)
-        try_text(t, ((struct lex_number *)t->old->lx->numbers->pdata[i])->digits, NULL, false);
+        try_text(t, ((struct lex_number *)t->old->lx->numbers->pdata[i])->said, NULL, false);
 }
 
 /* Routines: the same word must do the same. */

@@ -21,6 +21,16 @@ bool lex_tells(const struct lex_command *command, unsigned output)
     return !which && effect->output == output;
 }
 
+const char *lex_number_text(const struct lexicon *lx, const char *said)
+{
+    for (unsigned i = 0; i < lx->numbers->len; i++) {
+        const struct lex_number *number = lx->numbers->pdata[i];
+        if (lx->any_case ? !g_ascii_strcasecmp(number->said, said) : !strcmp(number->said, said))
+            return number->text;
+    }
+    return NULL;
+}
+
 bool lex_may_say(const struct lex_link *link, const struct lex_command *command)
 {
     const struct lex_element *first = command->elements->pdata[0];

@@ -311,7 +311,7 @@ struct lex_key {
 /* number 12 = gate close: digits that stand for a command. */
 struct lex_number {
     struct lex_place place;
-    char *digits, *text;
+    char *said, *text; /* digits, or words as commands have them; a command or a built-in word */
 };
 
 /* ---- over which links ---- */
@@ -513,6 +513,8 @@ int lexicon_pattern_index(const struct lexicon *lx, const char *name);
  * none. */
 struct lex_output *lex_effect_output(const struct lexicon *lx, const struct lex_effect *effect);
 
+/* What a number, or other words, stand for; NULL: they are none of the lexicon's. */
+const char *lex_number_text(const struct lexicon *lx, const char *said);
 /* The position of this name, or NULL. */
 const struct lex_position *lex_position_of(const struct lex_output *output, const char *name);
 /* Whether an element is a word or a choice; how many spellings, or words, it has, and each. */

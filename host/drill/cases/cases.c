@@ -327,6 +327,25 @@ static void try_asked(struct maker *m, const char *name)
     g_free(said);
 }
 
+/* A number or other words; what they stand for is a built-in word or a command. */
+static void try_number(struct maker *m, const struct lex_number *number)
+{
+    const struct lex_built_in *built_in = lex_said_built_in(number->text);
+    int32_t values[15];
+    unsigned given, before = m->cases->len;
+    m->of = built_in ? NULL : lex_command_taking(m->lx, number->text, values, &given);
+    if (built_in) {
+        try_word(m, built_in->word, number->said, true);
+    } else if (m->of && !m->of->query) {
+        m->word = NULL;
+        g_ptr_array_add(m->rows, g_strdup(number->said));
+        add_known(m, g_strdup(number->said), CASE_PLAIN, true);
+        if (m->cases->len > before)
+            ((struct drill_case *)m->cases->pdata[before])->says = g_strdup(number->text);
+    }
+    m->of = NULL;
+}
+
 static void try_others(struct maker *m)
 {
     const struct lexicon *lx = m->lx;
@@ -349,6 +368,7 @@ static void try_others(struct maker *m)
         if (b->said && lx->built_in & b->bit)
             try_word(m, b->word, b->word,
                      b->bit != RLX_BUILT_IN_HELP && b->bit != RLX_BUILT_IN_LOG);
+    for (unsigned i = 0; i < lx->numbers->len; i++) try_number(m, lx->numbers->pdata[i]);
 }
 
 static void case_free(void *p)

@@ -96,17 +96,18 @@ bool expect_words(const struct lexicon *lx, const struct lex_link *link,
                   const struct drill_case *test, const char *answer)
 {
     const struct lex_command *command = test->of;
+    const char *text = drill_text(test);
     bool plain = test->why == CASE_PLAIN || test->why == CASE_CHOICE || test->why == CASE_HIGHEST ||
                  test->why == CASE_MIDDLE || test->why == CASE_BETWEEN;
     if (!command) return true;
-    bool toggles = strstr(test->text, "toggle") ||
+    bool toggles = strstr(text, "toggle") ||
                    (command->effect.kind == LEX_SWITCH && command->effect.fixed == RLX_TOGGLE);
     if (!plain || toggles || !is_simple(lx, command)) return true;
-    if (answer_is_on(command, link)) return is_own(command, test->text, answer);
+    if (answer_is_on(command, link)) return is_own(command, text, answer);
     if (!g_str_has_prefix(answer, "ok ")) return !strcmp(answer, "ok"); /* its short form */
-    size_t n = strlen(test->text);
+    size_t n = strlen(text);
     const char *rest = answer + 3 + n;
-    if (strncmp(answer + 3, test->text, n) != 0) return false;
+    if (strncmp(answer + 3, text, n) != 0) return false;
     return command->told
                ? is_told(lx, command, rest)
                : (!*rest || !strcmp(rest, " already") || g_str_has_prefix(rest, " waiting "));

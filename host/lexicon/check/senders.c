@@ -15,11 +15,8 @@ static const struct lex_command *taken_by(const struct lexicon *lx, const char *
 {
     for (unsigned i = 0; i < lx->commands->len; i++)
         if (lex_command_says(lx, lx->commands->pdata[i], text)) return lx->commands->pdata[i];
-    for (unsigned i = 0; i < lx->numbers->len; i++) {
-        const struct lex_number *number = lx->numbers->pdata[i];
-        if (!strcmp(number->digits, text)) return taken_by(lx, number->text);
-    }
-    return NULL;
+    const char *meant = lex_number_text(lx, text);
+    return meant ? taken_by(lx, meant) : NULL;
 }
 
 static bool is_asked(const struct lexicon *lx, const char *text)
@@ -35,9 +32,17 @@ static bool is_asked(const struct lexicon *lx, const char *text)
     return asked;
 }
 
+/* The built-in word that a number or other words stand for; NULL: they stand for none. */
+static const char *meant_by(const struct lexicon *lx, const char *said)
+{
+    const char *text = lex_number_text(lx, said);
+    return text && lex_said_built_in(text) ? text : NULL;
+}
+
 /* Words that every device takes, and the names of routines. */
 static bool is_built_in(const struct lexicon *lx, const char *text)
 {
+    if (meant_by(lx, text)) return true;
     for (unsigned i = 0; i < lx->routines->len; i++)
         if (!strcmp(((struct lex_routine *)lx->routines->pdata[i])->name, text)) return true;
     return lex_said_built_in(text) != NULL;
@@ -207,6 +212,7 @@ static char *command_there(const struct lexicon *lx, const struct lex_link *link
     for (const struct lex_built_in *b = lex_built_ins; !command && b->word; b++)
         if (b->said && lx->built_in & b->bit && !g_ascii_strcasecmp(b->word, text))
             return g_strdup(b->word);
+    if (!command && meant_by(lx, text)) return g_strdup(text);
     if (!command && lx->built_in & RLX_BUILT_IN_STATE && is_asked(lx, text)) return g_strdup(text);
     return command && lex_may_say(link, command) ? lex_command_text(command) : NULL;
 }
@@ -236,8 +242,8 @@ static char *begun_there(const struct lexicon *lx, const struct lex_link *link, 
             return lex_command_text(command);
     }
     for (unsigned i = 0; i < lx->numbers->len; i++)
-        if (!strcmp(((struct lex_number *)lx->numbers->pdata[i])->digits, word))
-            return g_strdup(word);
+        if (g_str_has_prefix(((struct lex_number *)lx->numbers->pdata[i])->said, word))
+            return g_strdup(((struct lex_number *)lx->numbers->pdata[i])->said);
     return is_built_in(lx, word) || is_asked(lx, word) ? g_strdup(word) : NULL;
 }
 

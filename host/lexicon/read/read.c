@@ -175,7 +175,7 @@ static void read_number(struct statement *st)
         return;
     }
     for (unsigned i = 0; i < lx->numbers->len; i++)
-        if (!strcmp(((struct lex_number *)lx->numbers->pdata[i])->digits, token->text))
+        if (!strcmp(((struct lex_number *)lx->numbers->pdata[i])->said, token->text))
             lex_fault(lx, token->place, "%s stands for a command already", token->text);
     struct token *equals = statement_take(st);
     if (equals->kind != TOKEN_EQUALS) {
@@ -319,7 +319,7 @@ static void free_accept(void *p)
 static void free_number(void *p)
 {
     struct lex_number *number = p;
-    g_free(number->digits);
+    g_free(number->said);
     g_free(number->text);
     g_free(number);
 }

@@ -220,6 +220,28 @@ static bool read_each(struct statement *st)
     return each || wrong;
 }
 
+/* command quit => bye: other words for a built-in one. They are kept as a number's digits are. */
+static void read_other_word(struct statement *st, const struct lex_command *command)
+{
+    struct lexicon *lx = st->lx;
+    struct token *word = statement_peek(st) + 1;
+    char *text = lex_command_text(command);
+    st->next += 2;
+    for (unsigned i = 0; i < command->elements->len; i++) {
+        const struct lex_element *e = command->elements->pdata[i];
+        if (e->kind == LEX_WORD && !e->words && !e->filler) continue;
+        lex_fault(lx, e->place, "other words for '%s' have one spelling, and no slots", word->text);
+        break;
+    }
+    for (unsigned i = 0; i < lx->numbers->len; i++)
+        if (!strcmp(((struct lex_number *)lx->numbers->pdata[i])->said, text))
+            lex_fault(lx, command->place, "'%s' stands for something already", text);
+    struct lex_number *number = g_new0(struct lex_number, 1);
+    *number = (struct lex_number){command->place, text, g_strdup(word->text)};
+    g_ptr_array_add(lx->numbers, number);
+    g_free(statement_title(st));
+}
+
 /* command PATTERN => EFFECT ["title"] */
 void read_command(struct statement *st)
 {
@@ -227,6 +249,7 @@ void read_command(struct statement *st)
     if (read_each(st)) return;
     struct lex_command *command = g_new0(struct lex_command, 1);
     unsigned faults = lx->faults->len;
+    bool other = false;
     command->elements = g_ptr_array_new_with_free_func(lex_element_free);
     command->place = statement_peek(st)->place;
     read_pattern(st, command);
@@ -252,6 +275,10 @@ void read_command(struct statement *st)
                   SLOTS_MAX);
     } else if (token->kind != TOKEN_ARROW) {
         lex_fault(lx, token->place, "expected '=>' and what the command does");
+    } else if (token[1].kind == TOKEN_WORD && lex_said_built_in(token[1].text) &&
+               lexicon_output_index(lx, token[1].text) < 0) {
+        other = true;
+        read_other_word(st, command);
     } else {
         st->next++;
         if (read_effect(st, command) && read_command_attributes(st, command))
@@ -263,7 +290,7 @@ void read_command(struct statement *st)
                 "before a function, or alone before an output, a choice can come first; write "
                 "a word before this one");
     }
-    if (lx->faults->len == faults)
+    if (lx->faults->len == faults && !other)
         g_ptr_array_add(lx->commands, command);
     else
         lex_command_free(command);
@@ -523,32 +550,51 @@ static void drop_needless(struct lexicon *lx)
     }
 }
 
-/* A number stands for what a command takes, and for nothing else. */
+/* Whether the command takes the number, or reads it as one of its values out of range. */
+static bool takes_number(const struct lexicon *lx, const struct lex_command *command,
+                         const char *said)
+{
+    const struct lex_element *first = command->elements->pdata[0];
+    const struct lex_element *second =
+        command->elements->len > 1 ? command->elements->pdata[1] : NULL;
+    bool alone = !second || second->filler || second->optional;
+    bool shaped = first->kind == LEX_NUMBER && lex_number_shaped(first, said);
+    return (alone && shaped) || lex_command_says(lx, command, said);
+}
+
+/* A number, or other words, stand for what a command or a built-in word is, and for nothing else.
+ */
 static void check_number(struct lexicon *lx, const struct lex_number *number)
 {
-    bool said = false;
+    const struct lex_built_in *built_in = lex_said_built_in(number->text);
+    bool said = built_in, digits = lex_is_digits(number->said);
+    char *first = g_strndup(number->said, strcspn(number->said, " "));
+    char *reply = digits ? NULL : reply_word_in(lx, first);
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
-        const struct lex_element *first = command->elements->pdata[0];
-        const struct lex_element *second =
-            command->elements->len > 1 ? command->elements->pdata[1] : NULL;
         said |= lex_command_says(lx, command, number->text);
-        bool alone = !second || second->filler || second->optional;
-        bool chosen =
-            first->kind == LEX_CHOICE &&
-            g_ptr_array_find_with_equal_func(first->words, number->digits, g_str_equal, NULL);
-        bool shaped = first->kind == LEX_NUMBER && lex_number_shaped(first, number->digits);
-        if (!alone || (!chosen && !shaped)) continue;
+        if (!takes_number(lx, command, number->said)) continue;
         char *text = lex_command_text(command);
         struct lex_fault *fault =
-            lex_find(lx, LEX_D19, number->place, "%s is a value of '%s' in line %u, too",
-                     number->digits, text, command->place.line);
-        fault->witness = g_strdup(number->digits);
+            digits
+                ? lex_find(lx, LEX_D19, number->place, "%s is a value of '%s' in line %u, too",
+                           number->said, text, command->place.line)
+                : lex_find(lx, LEX_D03, number->place, "\"%s\" is also a text of '%s' in line %u",
+                           number->said, text, command->place.line);
+        fault->witness = g_strdup(number->said);
         g_free(text);
     }
     if (!said)
         lex_find(lx, LEX_D15, number->place, "%s stands for \"%s\", which no command takes",
-                 number->digits, number->text);
+                 number->said, number->text);
+    if (built_in && !(lx->built_in & built_in->bit))
+        lex_fault(lx, number->place, "'%s' is not built in; write 'built-in %s'", number->text,
+                  number->text);
+    if (reply || lex_said_built_in(number->said))
+        lex_find(lx, LEX_D04, number->place, "'%s' is how replies begin, or is built in already",
+                 number->said);
+    g_free(first);
+    g_free(reply);
 }
 
 void finish_commands(struct lexicon *lx)

@@ -131,6 +131,7 @@ static bool anybody_says(const struct lexicon *lx, const char *text)
 {
     for (unsigned i = 0; i < lx->commands->len; i++)
         if (lex_command_says(lx, lx->commands->pdata[i], text)) return true;
+    if (lex_number_text(lx, text)) return true; /* what that is, is checked there */
     const struct lex_built_in *b = lex_said_built_in(text);
     return b && lx->built_in & b->bit;
 }

@@ -132,9 +132,14 @@ static void put_place(struct abnf *a, const struct node *node, unsigned number)
 static void put_others(struct abnf *a)
 {
     const struct lexicon *lx = a->lx;
-    for (unsigned i = 0; i < lx->numbers->len; i++)
-        g_string_append_printf(a->out, " / \"%s\"",
-                               ((struct lex_number *)lx->numbers->pdata[i])->digits);
+    for (unsigned i = 0; i < lx->numbers->len; i++) {
+        char **words = g_strsplit(((struct lex_number *)lx->numbers->pdata[i])->said, " ", -1);
+        for (unsigned k = 0; words[k]; k++) {
+            g_string_append(a->out, k ? " 1*SP " : " / ");
+            put_literal(a, words[k], strlen(words[k]));
+        }
+        g_strfreev(words);
+    }
     for (const struct lex_built_in *b = lex_built_ins; b->word; b++) {
         if (!b->said || !(lx->built_in & b->bit)) continue;
         g_string_append(a->out, " / ");

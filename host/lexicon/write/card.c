@@ -124,14 +124,14 @@ static void put_commands(GString *out, const struct lexicon *lx, enum table_form
 
 static void put_numbers(GString *out, const struct lexicon *lx, enum table_form form)
 {
-    static const char *const heads[] = {"number", "stands for", NULL};
+    static const char *const heads[] = {"is said", "stands for", NULL};
     struct table table = table_new(heads);
     for (unsigned i = 0; i < lx->numbers->len; i++) {
         const struct lex_number *number = lx->numbers->pdata[i];
-        table_cell(&table, "%s", number->digits);
+        table_cell(&table, "%s", number->said);
         table_cell(&table, "%s", number->text);
     }
-    table_put(out, &table, "Numbers", form);
+    table_put(out, &table, "Short for", form);
 }
 
 static void put_built_in(GString *out, const struct lexicon *lx, enum table_form form)

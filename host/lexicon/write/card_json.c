@@ -4,6 +4,7 @@
 #include <jansson.h>
 
 #include "lexicon/answers.h"
+#include "lexicon/read/reader.h"
 #include "lexicon/write/card.h"
 #include "lexicon/framing.h"
 #include "lexicon/kind.h"
@@ -415,8 +416,9 @@ char *lexicon_card_json(const struct lexicon *lx, const struct image *image)
     json_t *numbers = json_array();
     for (unsigned i = 0; i < lx->numbers->len; i++) {
         const struct lex_number *number = lx->numbers->pdata[i];
-        json_array_append_new(
-            numbers, json_pack("{s:s, s:s}", "number", number->digits, "text", number->text));
+        json_array_append_new(numbers, json_pack("{s:s, s:s}",
+                                                 lex_is_digits(number->said) ? "number" : "words",
+                                                 number->said, "text", number->text));
     }
     json_t *all = json_pack("{s:s, s:i, s:s, s:b, s:i, s:o, s:o, s:o}", "lexicon", lx->name,
                             "version", (int)lx->version, "fingerprint", image->fingerprint,

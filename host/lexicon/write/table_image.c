@@ -97,8 +97,8 @@ static void put_numbered(struct build *b)
     build_put16(to, 0);
     for (unsigned i = 0; i < b->lx->numbers->len; i++) {
         const struct lex_number *number = b->lx->numbers->pdata[i];
-        build_row(b, "%s = %s", number->digits, number->text);
-        build_put_text(to, number->digits);
+        build_row(b, "%s = %s", number->said, number->text);
+        build_put_text(to, number->said);
         build_put_text(to, number->text);
     }
     build_set16(to, at, to->len - at - 2);
