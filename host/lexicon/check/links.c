@@ -239,7 +239,13 @@ static void check_message_texts(struct lexicon *lx, const struct lex_link *link)
 {
     for (unsigned i = 0; i < link->texts->len; i++) {
         const struct lex_text *own = link->texts->pdata[i];
-        check_characters(lx, link, own->place, own->text);
+        struct answer_piece piece;
+        const char *at = own->text;
+        while ((at = own_text_next(own, at, &piece))) {
+            char *text = piece.slot < 0 ? g_strndup(piece.text, piece.length) : NULL;
+            check_characters(lx, link, own->place, text);
+            g_free(text);
+        }
     }
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
