@@ -53,6 +53,44 @@ static void late_polls(void)
     rig_free(rig);
 }
 
+/* Three rounds of 200 and 300 ms, with polls on time; then one poll an hour: a round takes two. */
+static void rounds(void)
+{
+    for (unsigned late = 0; late < 2; late++) {
+        struct rig *rig = rig_started(LEXICONS "/repeats.lexicon", late ? UINT32_MAX - 700 : 5000);
+        CHECK_TALK(rig, 0, "beat", "ok beat");
+        uint32_t began = rig->now_ms - 1;
+        while (rig->now_ms - began < 1450) {
+            char wanted[64];
+            uint32_t asked = rig->now_ms - began, round = asked / 500;
+            snprintf(wanted, sizeof wanted, "ok beat step %u of 4 round %u of 3 left %ums",
+                     asked % 500 < 200 ? 2u : 4u, round + 1, 1500 - asked);
+            CHECK_TALK(rig, 0, "beat?", wanted);
+            CHECK_INT(rig->board.level[6], asked % 500 < 200);
+            rig_wait(rig, 29);
+        }
+        rig_forget(rig);
+        rig_wait(rig, 100);
+        CHECK_TEXT(rig->sent[0]->str, "ev beat done\r\n");
+        CHECK_TALK(rig, 0, "beat", "ok beat");
+        for (unsigned polls = 1; polls <= 6; polls++) {
+            rig->now_ms += 3600000;
+            rlx_poll(&rig->device, rig->now_ms);
+            CHECK_INT(rig->board.level[6], polls < 6 && polls % 2 == 0);
+        }
+        rig_wait(rig, 1);
+        rig_forget(rig);
+        CHECK_TALK(rig, 0, "beat?", "ok beat off");
+        CHECK_TALK(rig, 0, "watch", "ok watch");
+        for (unsigned n = 0; n < 70000; n++) {
+            rig->now_ms += 10000;
+            rlx_poll(&rig->device, rig->now_ms);
+        }
+        CHECK_TALK(rig, 0, "watch?", "ok watch step 2 of 2 round 60001");
+        rig_free(rig);
+    }
+}
+
 static void a_step_that_fails(void)
 {
     struct rig *rig = rig_started(LEXICONS "/dusk.lexicon", 0);
@@ -183,6 +221,7 @@ static void random_lines(void)
 static const struct test_case cases[] = {
     {"P11: steps at their times", asked_at_each_millisecond},
     {"P11: late polls", late_polls},
+    {"P11: rounds", rounds},
     {"a step that fails", a_step_that_fails},
     {"P5: what ends a routine, and what does not", random_lines},
     {"groups that wait", groups_that_wait},

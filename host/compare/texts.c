@@ -189,6 +189,10 @@ static void try_routines(struct texts *t)
                 else
                     g_string_append_printf(steps[n], "wait %u ms", step->wait);
             }
+        for (unsigned n = 0; n < 2; n++) {
+            const struct lex_routine *of = n ? is : was;
+            if (of && of->rounds != 1) g_string_append_printf(steps[n], "; %u times", of->rounds);
+        }
         if (is && strcmp(steps[0]->str, steps[1]->str) != 0)
             finding_add(t->c, FINDING_EFFECT, was->name, was->name, steps[0]->str, steps[1]->str,
                         was->place.line, is->place.line);

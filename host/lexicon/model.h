@@ -285,7 +285,8 @@ struct lex_setting {
 struct lex_routine {
     struct lex_place place;
     char *name, *title;
-    GPtrArray *steps; /* struct lex_step * */
+    GPtrArray *steps; /* struct lex_step *; a routine that is a step is its steps */
+    unsigned rounds;  /* how often they are done; 0: for ever */
 };
 struct lex_step {
     struct lex_place place;
@@ -513,6 +514,8 @@ int lexicon_pattern_index(const struct lexicon *lx, const char *name);
  * none. */
 struct lex_output *lex_effect_output(const struct lexicon *lx, const struct lex_effect *effect);
 
+/* How long it takes, in ms; UINT64_MAX: it has no end. */
+uint64_t lex_routine_ms(const struct lex_routine *routine);
 /* What a number, or other words, stand for; NULL: they are none of the lexicon's. */
 const char *lex_number_text(const struct lexicon *lx, const char *said);
 /* The position of this name, or NULL. */

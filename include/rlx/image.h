@@ -98,8 +98,9 @@ enum {
                             RLX_LASTS_MAX, until the output is safe, or off with RLX_LASTS_OFF */
     RLX_OP_WAIT = 16,    /* value32: in a routine, so many milliseconds */
     RLX_OP_OVER = 17,    /* the end of a routine */
-    RLX_OP_SAYS = 18,    /* at16: nothing; where the command's own answer stands */
-    RLX_OP_END = 0x80    /* | act | operand | RLX_END_APPEND */
+    RLX_OP_AGAIN = 19, /* rounds16: a routine begins again until there were so many; 0: for ever */
+    RLX_OP_SAYS = 18,  /* at16: nothing; where the command's own answer stands */
+    RLX_OP_END = 0x80  /* | act | operand | RLX_END_APPEND */
 };
 
 /* An own answer: 16 bit, on which links, one bit each; its text, and that where nothing changed, or
@@ -370,8 +371,9 @@ enum { RLX_PER_OUTPUT = 0, RLX_PER_WHAT = 1, RLX_PER_INPUT = 2, RLX_PER_NAME = 3
 enum { RLX_GOES_FORWARD = 1, RLX_GOES_BACK = 2, RLX_GOES_ANY = 3, RLX_PER_IF_ON = 0x80 };
 /* The routines: their number in a byte, then 16 bits for each: where it stands. There: the number
  * of outputs that it acts on, their numbers, the number of its steps, and its elements:
- * PUSH, LASTS, END with an inline operand, WAIT, up to an OVER. */
-#define RLX_ROUTINE_STEPS 64
+ * PUSH, LASTS, END with an inline operand, WAIT, up to an OVER, with an AGAIN before it or not. */
+#define RLX_ROUTINE_STEPS  64
+#define RLX_ROUTINE_ROUNDS 60000
 /* The settings: their number in a byte, 32 bits that identify their layout, then for each:
  */
 enum {

@@ -52,6 +52,12 @@ RLX_INTERNAL void rlx_routines_yield(struct rlx_device *d, uint8_t output)
         if (rlx_routine_at(d, i)->at && drives(d, i, output)) routine_over(d, i, RLX_EVT_OFF);
 }
 
+/* Where its first element stands. */
+static uint16_t beginning(const struct rlx_device *d, rlx_rom row)
+{
+    return (uint16_t)(row - rlx_image(d) + RLX_ROM8(row) + 2);
+}
+
 RLX_INTERNAL int rlx_routine_act(struct rlx_device *d, uint8_t routine, enum rlx_verb verb)
 {
     struct rlx_routine *r = rlx_routine_at(d, routine);
@@ -64,9 +70,12 @@ RLX_INTERNAL int rlx_routine_act(struct rlx_device *d, uint8_t routine, enum rlx
         return 0;
     }
     for (uint8_t i = 1; i <= n; i++) rlx_routines_yield(d, RLX_ROM8(row + i));
-    r->at = (uint16_t)(row - rlx_image(d) + n + 2);
+    r->at = beginning(d, row);
     r->step = 0;
     r->due = d->now;
+#if RLX_HAS_LOOPS
+    r->round = 0;
+#endif
     return 0;
 }
 
@@ -79,6 +88,16 @@ static void routine_step(struct rlx_device *d, uint8_t routine)
         routine_over(d, routine, RLX_EVT_ON);
         return;
     }
+#if RLX_HAS_LOOPS
+    if (RLX_ROM8(op) == RLX_OP_AGAIN) {
+        uint16_t rounds = RLX_ROM16(op + 1);
+        if (r->round < RLX_ROUTINE_ROUNDS) r->round++;
+        r->step = 0;
+        r->at = !rounds || r->round < rounds ? beginning(d, routine_row(d, routine))
+                                             : (uint16_t)(r->at + 3);
+        return;
+    }
+#endif
     r->step++;
     if (RLX_ROM8(op) == RLX_OP_WAIT) {
         r->due = d->now + rlx_rom32(op + 1);
@@ -103,13 +122,14 @@ RLX_INTERNAL uint32_t rlx_routines_run(struct rlx_device *d)
 }
 
 #if RLX_HAS_STATE
-/* The waits that are left, with the one that it is in. */
-static uint32_t left_of_routine(const struct rlx_device *d, const struct rlx_routine *r)
+/* The end of a routine, or where it begins again; adds the waits on the way there. */
+static rlx_rom end_of(const struct rlx_device *d, rlx_rom op, uint32_t *waits)
 {
-    uint32_t left = (int32_t)(r->due - d->now) > 0 ? r->due - d->now : 0;
-    rlx_rom op = rlx_image(d) + r->at;
     for (uint8_t kind; (kind = RLX_ROM8(op)) != RLX_OP_OVER;) {
-        if (kind == RLX_OP_WAIT) left += rlx_rom32(op + 1);
+#if RLX_HAS_LOOPS
+        if (kind == RLX_OP_AGAIN) break;
+#endif
+        if (kind == RLX_OP_WAIT) *waits += rlx_rom32(op + 1);
         if (kind & RLX_OP_END) {
             bool call = (kind & RLX_ACT_MASK) == RLX_ACT_CALL;
             bool is_inline = rlx_operand(kind) == RLX_OPERAND_INLINE;
@@ -118,13 +138,33 @@ static uint32_t left_of_routine(const struct rlx_device *d, const struct rlx_rou
             op += kind == RLX_OP_PUSH ? 2 : kind == RLX_OP_PUSH16 ? 3 : 5;
         }
     }
-    return left;
+    return op;
 }
+
+#if RLX_HAS_LOOPS
+/* In which round it is; adds the waits of the rounds behind it. True: it has no end. */
+static bool write_round(struct rlx_device *d, const struct rlx_routine *r, rlx_rom row, rlx_rom end,
+                        uint32_t *left)
+{
+    uint32_t whole = 0;
+    if (RLX_ROM8(end) != RLX_OP_AGAIN) return false;
+    uint16_t rounds = RLX_ROM16(end + 1);
+    rlx_reply_words(d, RLX_TXT_ROUND);
+    rlx_reply_number(d, (rlx_value)r->round + 1, 0);
+    if (!rounds) return true;
+    rlx_reply_words(d, RLX_TXT_OF);
+    rlx_reply_number(d, (rlx_value)rounds, 0);
+    end_of(d, rlx_image(d) + beginning(d, row), &whole);
+    for (uint16_t i = (uint16_t)(r->round + 1); i < rounds; i++) *left += whole;
+    return false;
+}
+#endif
 
 RLX_INTERNAL void rlx_write_routine(struct rlx_device *d, uint8_t routine)
 {
     const struct rlx_routine *r = rlx_routine_at(d, routine);
     rlx_rom row = routine_row(d, routine);
+    uint32_t left = (int32_t)(r->due - d->now) > 0 ? r->due - d->now : 0;
     if (!r->at && !r->failed) {
         rlx_reply_words(d, RLX_TXT_OFF);
         return;
@@ -134,8 +174,13 @@ RLX_INTERNAL void rlx_write_routine(struct rlx_device *d, uint8_t routine)
     if (r->failed) return;
     rlx_reply_words(d, RLX_TXT_OF);
     rlx_reply_number(d, RLX_ROM8(row + RLX_ROM8(row) + 1), 0);
+    rlx_rom end = end_of(d, rlx_image(d) + r->at, &left);
+#if RLX_HAS_LOOPS
+    if (write_round(d, r, row, end, &left)) return;
+#endif
+    (void)end;
     rlx_reply_words(d, RLX_TXT_LEFT);
-    rlx_reply_number(d, (rlx_value)left_of_routine(d, r), 0);
+    rlx_reply_number(d, (rlx_value)left, 0);
     rlx_reply_words(d, RLX_TXT_MS);
 }
 #endif

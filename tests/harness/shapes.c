@@ -390,7 +390,8 @@ char *lines_shape(void)
     if (!lines_chance(4))
         put(&s, "query tide {mm 0..99} {up|down} of {a|b|c} {day -70000..6} => read_tide()\n");
     bool first = strstr(s.text->str, "command first") != NULL;
-    if (first && !lines_chance(4)) put(&s, "routine dusk = \"first on; wait 2s; first off\"\n");
+    if (first && !lines_chance(4)) put(&s, "routine dusk = \"first on; wait 2s; first off\"%s\n",
+            lines_chance(3) ? "" : lines_chance(2) ? " repeat 3 times" : " repeat forever");
     if (first && !lines_chance(4)) put(&s, "number 12 = first on\n");
     events(&s);
     unsigned links = 1 + lines_chance(3);

@@ -318,19 +318,17 @@ static void routine(struct life *life, unsigned link, const struct lex_routine *
     const struct lex_event *e = event_of(lx, r->name);
     bool asked = lx->built_in & RLX_BUILT_IN_STATE;
     bool heard = e && is_told_over(e, drill_link(life->drill, link)) && !e->every;
-    uint64_t ms = 0;
+    uint64_t ms = lex_routine_ms(r);
     char *ask = g_strdup_printf("%s?", r->name), *off = g_strdup_printf("*ok %s off*", r->name);
     char *stop = g_strdup_printf("%s stop", r->name),
          *on = g_strdup_printf("*ok %s step*", r->name);
-    for (unsigned i = 0; i < r->steps->len; i++)
-        ms += ((struct lex_step *)r->steps->pdata[i])->wait;
-    if (ms > 3600000) ms = 0; /* not waited for */
+    const bool ends = ms <= 3600000; /* else it is not waited for */
     life_obeyed(life, link, text);
     if (asked && ms > 500) {
         life_say(life, link, ask);
         life_hear(life, link, on);
     }
-    if (ms) {
+    if (ms && ends) {
         life_put(life, "wait %" G_GUINT64_FORMAT "ms", ms + 200);
         if (heard && has_word(e, "done")) {
             char *done = g_strdup_printf("*ev %s%s done*", e->confirmed ? "#* " : "", e->name);
@@ -357,9 +355,7 @@ static void yields(struct life *life, unsigned link, const struct lex_routine *r
     const struct lexicon *lx = life->drill->lx;
     char *ask = g_strdup_printf("%s?", r->name), *off = g_strdup_printf("*ok %s off*", r->name),
          *on = g_strdup_printf("*ok %s step*", r->name);
-    uint64_t ms = 0;
-    for (unsigned i = 0; i < r->steps->len; i++)
-        ms += ((struct lex_step *)r->steps->pdata[i])->wait;
+    const uint64_t ms = lex_routine_ms(r);
     for (unsigned i = 0; i < lx->commands->len && ms >= 2000; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
         const struct lex_output *out = lex_effect_output(lx, &command->effect);

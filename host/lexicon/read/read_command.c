@@ -169,12 +169,29 @@ static bool has_position(const struct lex_output *out, const char *slot)
     return has;
 }
 
-/* The choice that becomes a command for each of its words: it stands first before an output, or has
- * the names of positions. NULL: there is none. */
+/* Whether the slot names a routine: {which dusk|dawn}, before '=> which'. */
+static bool names_routine(const struct lexicon *lx, const char *slot, const char *effect)
+{
+    size_t n = strlen(effect);
+    if (strncmp(slot, effect, n) != 0 || slot[n] != ' ') return false;
+    char *first = g_strndup(slot + n + 1, strcspn(slot + n + 1, "|"));
+    bool is = lexicon_routine_index(lx, g_strstrip(first)) >= 0;
+    g_free(first);
+    return is;
+}
+
+/* The choice that becomes a command for each of its words: it stands first before an output, has
+ * the names of positions or, before its own name, of routines. NULL: there is none. */
 static struct token *choice_of_each(struct statement *st, unsigned *arrow)
 {
     const struct lex_output *out = plain_output(st, arrow);
     struct token *tokens = &g_array_index(st->tokens, struct token, 0), *choice = NULL;
+    const char *effect = tokens[*arrow].kind == TOKEN_ARROW && tokens[*arrow + 1].kind == TOKEN_WORD
+                             ? tokens[*arrow + 1].text
+                             : "";
+    for (unsigned n = st->next; !out && n < *arrow; n++)
+        if (tokens[n].kind == TOKEN_SLOT && names_routine(st->lx, tokens[n].text, effect))
+            return &tokens[n];
     for (unsigned n = st->next; out && n < *arrow; n++) {
         if (tokens[n].kind != TOKEN_SLOT) continue;
         bool first = n == st->next && n + 1 == *arrow && strchr(tokens[n].text, '|');
@@ -197,6 +214,7 @@ static bool read_each(struct statement *st)
                  *effect = &g_array_index(st->tokens, struct token, arrow);
     unsigned before = (unsigned)(slot - first), behind = (unsigned)(effect - slot) - 1;
     unsigned rest = st->tokens->len - arrow - 2;
+    const bool runs = lexicon_output_index(st->lx, effect[1].text) < 0; /* the word is a routine */
     bool wrong = st->lx->faults->len != faults;
     bool each = choice->kind == LEX_CHOICE && !choice->optional && !wrong;
     if (choice->kind == LEX_CHOICE && choice->optional && before) {
@@ -209,7 +227,7 @@ static bool read_each(struct statement *st)
         g_array_append_vals(one.tokens, first, before);
         g_array_append_val(one.tokens, word);
         g_array_append_vals(one.tokens, slot + 1, behind);
-        g_array_append_vals(one.tokens, effect, 2);
+        g_array_append_vals(one.tokens, effect, runs ? 1 : 2);
         g_array_append_val(one.tokens, word);
         g_array_append_vals(one.tokens, effect + 2, rest);
         read_command(&one);

@@ -355,6 +355,50 @@ static bool read_wait(struct lexicon *lx, struct lex_step *step, const char *tex
     return true;
 }
 
+uint64_t lex_routine_ms(const struct lex_routine *routine)
+{
+    uint64_t ms = 0;
+    if (!routine->rounds) return UINT64_MAX;
+    for (unsigned i = 0; i < routine->steps->len; i++)
+        ms += ((struct lex_step *)routine->steps->pdata[i])->wait;
+    return ms * routine->rounds;
+}
+
+/* A step that is a routine above becomes its steps. */
+static bool read_inner(struct lexicon *lx, struct lex_routine *routine, struct lex_place place,
+                       const char *name)
+{
+    int index = lexicon_routine_index(lx, name);
+    const struct lex_routine *inner = index < 0 ? NULL : lx->routines->pdata[index];
+    if (!inner || inner == routine) return false;
+    if (inner->rounds != 1)
+        lex_fault(lx, place, "'%s' repeats: it cannot be a step of '%s'", name, routine->name);
+    for (unsigned i = 0; i < inner->steps->len; i++) {
+        const struct lex_step *from = inner->steps->pdata[i];
+        struct lex_step *step = g_new0(struct lex_step, 1);
+        *step = (struct lex_step){place, g_strdup(from->text), from->wait};
+        g_ptr_array_add(routine->steps, step);
+    }
+    return true;
+}
+
+/* repeat 3 times, repeat forever: it has to wait meanwhile */
+static void read_rounds(struct statement *st, struct lex_routine *routine)
+{
+    struct token *token = statement_peek(st);
+    uint64_t ms = lex_routine_ms(routine);
+    routine->rounds = 0;
+    if (!statement_take_word(st, "forever")) {
+        if (!statement_number(st, "how often", 2, RLX_ROUTINE_ROUNDS, &routine->rounds)) return;
+        if (!statement_take_word(st, "times"))
+            lex_fault(st->lx, statement_peek(st)->place, "expected 'times'");
+    }
+    if (!ms)
+        lex_fault(st->lx, token->place, "what repeats waits in each round, like: wait 1s");
+    else if (routine->rounds && ms * routine->rounds > INT32_MAX)
+        lex_fault(st->lx, token->place, "it lasts longer than 24 days; write 'repeat forever'");
+}
+
 /* What starts the routine, and what ends it: commands like others. */
 static void say_routine(struct lexicon *lx, const struct lex_routine *routine, int verb)
 {
@@ -374,12 +418,13 @@ static void say_routine(struct lexicon *lx, const struct lex_routine *routine, i
     g_ptr_array_add(lx->commands, command);
 }
 
-/* routine NAME = "command; wait 2s; command" */
+/* routine NAME = "command; wait 2s; command" [repeat N times | repeat forever] */
 void read_routine(struct statement *st)
 {
     struct lexicon *lx = st->lx;
     struct lex_routine *routine = g_new0(struct lex_routine, 1);
     routine->steps = g_ptr_array_new_with_free_func(step_free);
+    routine->rounds = 1;
     routine->place = statement_peek(st)->place;
     routine->name = statement_name(st, "the routine's name");
     g_ptr_array_add(lx->routines, routine);
@@ -400,16 +445,18 @@ void read_routine(struct statement *st)
     token = statement_take(st);
     char **parts = g_strsplit(token->text, ";", -1);
     for (char **part = parts; *part; part++) {
+        g_strstrip(*part);
+        if (read_inner(lx, routine, token->place, *part)) continue;
         struct lex_step *step = g_new0(struct lex_step, 1);
         step->place = token->place;
         g_ptr_array_add(routine->steps, step);
-        g_strstrip(*part);
         if (!**part) lex_fault(lx, token->place, "a step is missing beside a ';'");
         if (!read_wait(lx, step, *part)) step->text = g_strdup(*part);
     }
     g_strfreev(parts);
     if (routine->steps->len > RLX_ROUTINE_STEPS)
         lex_fault(lx, token->place, "a routine has at most %u steps", RLX_ROUTINE_STEPS);
+    if (statement_take_word(st, "repeat")) read_rounds(st, routine);
     say_routine(lx, routine, RLX_RUN);
     say_routine(lx, routine, RLX_CANCEL);
     routine->title = statement_title(st);
@@ -426,7 +473,8 @@ void lex_routine_free(void *p)
 
 /* ---- when everything is read ---- */
 
-/* A step is a command, and starts no routine: two could start each other for ever. */
+/* A step is a command, and starts no routine but by its name: two could start each other for ever.
+ */
 static void check_step(struct lexicon *lx, const struct lex_routine *routine,
                        const struct lex_step *step)
 {

@@ -160,6 +160,8 @@ static void put_routines(GString *out, const struct lexicon *lx, enum table_form
                                    step->text ? step->text : "wait ", wait ? wait : "");
             g_free(wait);
         }
+        if (routine->rounds > 1) g_string_append_printf(steps, "; %u times", routine->rounds);
+        if (!routine->rounds) g_string_append(steps, "; and again, for ever");
         table_cell(&table, "%s, %s stop", routine->name, routine->name);
         cell_of(&table, steps);
     }

@@ -44,6 +44,11 @@ static void put_routine(struct build *b, const struct lex_routine *routine)
     unsigned outputs = 0;
     for (unsigned i = 0; i < routine->steps->len; i++)
         put_step(b, steps, routine->steps->pdata[i], marked);
+    if (routine->rounds != 1) {
+        build_need(b, RLX_BIT_LOOPS);
+        build_put8(steps, RLX_OP_AGAIN);
+        build_put16(steps, routine->rounds);
+    }
     build_put8(steps, RLX_OP_OVER);
     for (unsigned i = 0; i < G_N_ELEMENTS(marked); i++) outputs += marked[i];
     build_row(b, "routine %s", routine->name);

@@ -220,9 +220,11 @@ static size_t state_length(const struct lexicon *lx, bool waits)
         most =
             MAX(most, strlen(setting->name) + said_length(setting->slot) + LENGTH(RLX_TXT_UNSAVED));
     }
-    for (unsigned i = 0; i < lx->routines->len; i++)
-        most = MAX(most, strlen(((struct lex_routine *)lx->routines->pdata[i])->name) +
-                             LENGTH(RLX_LONGEST_OF_ROUTINE));
+    for (unsigned i = 0; i < lx->routines->len; i++) {
+        const struct lex_routine *routine = lx->routines->pdata[i];
+        most = MAX(most, strlen(routine->name) + LENGTH(RLX_LONGEST_OF_ROUTINE) +
+                             (routine->rounds != 1 ? LENGTH(RLX_LONGEST_ROUND) : 0));
+    }
     for (unsigned i = 0; i < lx->inputs->len; i++)
         most = MAX(most,
                    strlen(((struct lex_input *)lx->inputs->pdata[i])->name) + LENGTH(RLX_TXT_OFF));

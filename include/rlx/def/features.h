@@ -73,7 +73,8 @@
     X(ANSWERS, "commands that answer with values, queries with slots") \
     X(GREETS, "the greeting again when a link comes up")               \
     X(LINE_ENDS, "answers that end otherwise than with CR LF")         \
-    X(FIELDS, "own texts of errors with what was wrong in them")
+    X(FIELDS, "own texts of errors with what was wrong in them")       \
+    X(LOOPS, "routines that repeat")
 
 enum {
 #define RLX_FEATURE_BIT(id, name) RLX_BIT_##id,

@@ -87,9 +87,11 @@
 #define RLX_TXT_FAILED       "failed "
 #define RLX_TXT_OF           " of "
 #define RLX_TXT_LEFT         " left "
+#define RLX_TXT_ROUND        " round "
 #define RLX_LONGEST_ASKED    RLX_TXT_OK "  " RLX_TXT_LINE_END
 #define RLX_LONGEST_SWITCHED RLX_TXT_SWITCHED "2147483647"
 #define RLX_LONGEST_OF_ROUTINE \
     RLX_TXT_STEP "64" RLX_TXT_OF "64" RLX_TXT_LEFT "2147483647" RLX_TXT_MS
+#define RLX_LONGEST_ROUND RLX_TXT_ROUND "60000" RLX_TXT_OF "60000"
 
 #endif

@@ -164,6 +164,9 @@ struct rlx_routine {
     uint8_t step;
     bool failed;  /* at that step */
     uint32_t due; /* when it goes on */
+#if RLX_HAS_LOOPS
+    uint16_t round; /* how often it was at its end */
+#endif
 };
 #endif
 
