@@ -31,6 +31,11 @@ const char *lex_number_text(const struct lexicon *lx, const char *said)
     return NULL;
 }
 
+bool lex_names_links(const struct lexicon *lx)
+{
+    return lx->built_in & (RLX_BUILT_IN_HEARD | RLX_BUILT_IN_LOG);
+}
+
 bool lex_may_say(const struct lex_link *link, const struct lex_command *command)
 {
     const struct lex_element *first = command->elements->pdata[0];

@@ -41,10 +41,8 @@ static void write_count(struct rlx_device *d, const char *what, uint16_t count)
     rlx_reply_number(d, (rlx_value)(count > RLX_COUNTER_MOST ? RLX_COUNTER_MOST : count), 0);
 }
 
-static void write_stats(struct rlx_device *d)
+static void write_stats(struct rlx_device *d, const struct rlx_link *link)
 {
-    rlx_reply_words(d, RLX_TXT_STATS);
-    const struct rlx_link *link = rlx_current(d);
     write_count(d, RLX_COUNTER_LOST, rlx_link_lost(link));
     write_count(d, RLX_COUNTER_REFUSED, link->refused);
     write_count(d, RLX_COUNTER_IGNORED, link->ignored);
@@ -195,7 +193,7 @@ static void write_state(struct rlx_device *d, uint16_t named)
 
 /* ---- words with a number behind them ---- */
 
-#if RLX_HAS_LOG || RLX_HAS_HELP || (RLX_HAS_EVENTS && RLX_HAS_PACED)
+#if RLX_HAS_LOG || RLX_HAS_HEARD || RLX_HAS_HELP || (RLX_HAS_EVENTS && RLX_HAS_PACED)
 /* Behind the word that the text begins with; NULL: it is another. */
 static const uint8_t *behind_word(const struct rlx_device *d, const char *word)
 {
@@ -220,6 +218,29 @@ static uint16_t number_behind(const uint8_t *s)
     return *s ? 256 : n;
 }
 #endif
+
+/* stats LINK: where the links have names. */
+static bool stats_of_link(struct rlx_device *d)
+{
+#if RLX_HAS_HEARD || RLX_HAS_LOG
+    bool has = HAS(STATS) && rlx_has_built_in(d, RLX_BUILT_IN_STATS);
+    const uint8_t *s = has ? behind_word(d, "stats") : 0;
+    if (!s) return false;
+    while (*s == ' ') s++;
+    uint16_t from = d->tx_next;
+    rlx_reply_words(d, RLX_TXT_STATS);
+    uint8_t link = rlx_link_named(d, s);
+    if (link == RLX_NO_LINK) {
+        d->tx_next = from;
+        return false;
+    }
+    write_stats(d, rlx_link_at(d, link));
+    return true;
+#else
+    (void)d;
+    return false;
+#endif
+}
 
 static bool write_log(struct rlx_device *d)
 {
@@ -280,9 +301,11 @@ static bool built_in_word(struct rlx_device *d, bool act)
         return true;
     }
     if (IS_WORD(STATS, "stats")) {
-        write_stats(d);
+        rlx_reply_words(d, RLX_TXT_STATS);
+        write_stats(d, rlx_current(d));
         return true;
     }
+    if (stats_of_link(d)) return true;
 #if RLX_HAS_HEARD
     if (IS_WORD(HEARD, "heard")) {
         rlx_write_heard(d);

@@ -146,6 +146,13 @@ static void put_others(struct abnf *a)
         put_literal(a, b->word, strlen(b->word));
         if (b->bit == RLX_BUILT_IN_HELP)
             g_string_append(a->out, " [1*SP helped] [1*SP 1*2%x30-39]");
+        for (unsigned i = 0;
+             b->bit == RLX_BUILT_IN_STATS && lex_names_links(lx) && i < lx->links->len; i++) {
+            const char *name = ((struct lex_link *)lx->links->pdata[i])->name;
+            g_string_append(a->out, i ? " / " : " [1*SP (");
+            put_literal(a, name, strlen(name));
+            if (i + 1 == lx->links->len) g_string_append(a->out, ")]");
+        }
         if (b->bit == RLX_BUILT_IN_LOG)
             g_string_append(a->out, " [1*SP (%x31-39 / \"1\" %x30-36)]");
     }

@@ -254,7 +254,8 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
     if (built_in & RLX_BUILT_IN_LOG)
         most = MAX(most, LENGTH(RLX_LONGEST_LOG) + longest_name(lx) + RLX_MOST_LOG_CHARACTERS +
                              longest_error(lx));
-    if (built_in & RLX_BUILT_IN_STATS) most = MAX(most, stats_length(lx));
+    if (built_in & RLX_BUILT_IN_STATS)
+        most = MAX(most, stats_length(lx) + (lex_names_links(lx) ? 1 + longest_name(lx) : 0));
     if (built_in & RLX_BUILT_IN_STATE) most = MAX(most, state_length(lx, waits));
     return (unsigned)most;
 }

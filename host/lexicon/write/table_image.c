@@ -128,7 +128,7 @@ static void put_help(struct build *b)
 static void put_link_names(struct build *b)
 {
     GByteArray *to = b->image->bytes;
-    if (!(b->lx->built_in & (RLX_BUILT_IN_HEARD | RLX_BUILT_IN_LOG))) return;
+    if (!lex_names_links(b->lx)) return;
     build_set16(to, RLX_IMG_LINK_NAMES, to->len);
     build_row(b, "names of the links");
     for (unsigned i = 0; i < b->lx->links->len; i++)
