@@ -98,6 +98,10 @@ static void add_others(GPtrArray *all, const struct lexicon *lx, const char *beg
         add_asked(all, ((struct lex_input *)lx->inputs->pdata[i])->name, begun);
     for (unsigned i = 0; state && i < lx->routines->len; i++)
         add_asked(all, ((struct lex_routine *)lx->routines->pdata[i])->name, begun);
+    for (unsigned i = 0; state && i < lx->links->len; i++) {
+        const struct lex_link *link = lx->links->pdata[i];
+        if (lex_drives_modem(link)) add_asked(all, link->name, begun);
+    }
     for (const struct lex_built_in *b = lex_built_ins; b->word; b++)
         if (b->said && lx->built_in & b->bit) add(all, g_strdup(b->word), false, begun);
 }

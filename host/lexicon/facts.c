@@ -31,9 +31,15 @@ const char *lex_number_text(const struct lexicon *lx, const char *said)
     return NULL;
 }
 
-bool lex_names_links(const struct lexicon *lx)
+bool lex_asks_modem(const struct lexicon *lx, const char *name)
 {
-    return lx->built_in & (RLX_BUILT_IN_HEARD | RLX_BUILT_IN_LOG);
+    const struct lex_link *link = lexicon_link(lx, name);
+    return link && lex_drives_modem(link) && lx->built_in & RLX_BUILT_IN_STATE;
+}
+
+bool lex_tells_links(const struct lexicon *lx)
+{
+    return lx->built_in & RLX_BUILT_IN_HEARD && lx->built_in & RLX_BUILT_IN_STATS;
 }
 
 bool lex_may_say(const struct lex_link *link, const struct lex_command *command)

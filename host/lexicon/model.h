@@ -514,8 +514,10 @@ int lexicon_pattern_index(const struct lexicon *lx, const char *name);
  * none. */
 struct lex_output *lex_effect_output(const struct lexicon *lx, const struct lex_effect *effect);
 
-/* Whether the device knows its links' names: for heard, log, and stats LINK. */
-bool lex_names_links(const struct lexicon *lx);
+/* Whether NAME? asks what the modem of a link is at. */
+bool lex_asks_modem(const struct lexicon *lx, const char *name);
+/* Whether `stats LINK` can be said. */
+bool lex_tells_links(const struct lexicon *lx);
 /* How long it takes, in ms; UINT64_MAX: it has no end. */
 uint64_t lex_routine_ms(const struct lex_routine *routine);
 /* What a number, or other words, stand for; NULL: they are none of the lexicon's. */

@@ -135,8 +135,7 @@ static void put_own_text(GString *out, const struct lex_text *own, const char *i
     own_text_next(own, own->text, &piece);
     bool all = piece.length == strlen(own->text); /* else a field stands behind this piece */
     char *text = g_strndup(own->text, piece.length);
-    put(out,
-        all ? "    if (is_text(h, ROM(\"%s\"))) {\n" : "    if (begins(h, ROM(\"%s\"))) {\n",
+    put(out, all ? "    if (is_text(h, ROM(\"%s\"))) {\n" : "    if (begins(h, ROM(\"%s\"))) {\n",
         text);
     g_free(text);
     g_string_append_printf(out, "%s        return true;\n    }\n", is);

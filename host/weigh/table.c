@@ -106,6 +106,8 @@ const struct weigh_term weigh_flash[] = {
     {WEIGH_HAS_TIMED, WEIGH_WORD_NOTES, {220.31f, 190.13f, 218.04f, 306.79f}},
     {WEIGH_WORD_HALT, WEIGH_WORD_ABOUT, {-219.43f, -204.93f, -181.53f, -289.25f}},
     {WEIGH_HAS_SETTINGS, WEIGH_HAS_SAYS, {218.12f, 187.63f, 403.59f, 265.65f}},
+    {WEIGH_WORD_STATS, WEIGH_WORD_HEARD, {164.00f, 144.00f, 328.00f, 240.00f}},
+    {WEIGH_WORD_STATE, WEIGH_HAS_SMS, {188.00f, 160.00f, 222.00f, 190.00f}},
 };
 
 const struct weigh_term weigh_ram[] = {
@@ -255,6 +257,7 @@ const struct weigh_term weigh_ram[] = {
     {WEIGH_KIND_STEPPER, WEIGH_HAS_OUTPUT_EVENTS, {0.00f, 0.00f, 17.72f, 0.00f}},
     {WEIGH_KIND_STEPPER, WEIGH_HAS_SERVOS, {6.51f, 7.74f, 0.00f, 6.61f}},
     {WEIGH_KIND_STEPPER, WEIGH_HAS_STEPPERS, {12.74f, 12.58f, 9.18f, 12.50f}},
+    {WEIGH_WORD_STATE, WEIGH_HAS_SMS, {0.00f, 0.00f, 72.00f, 0.00f}},
 };
 
 const unsigned weigh_n_flash = G_N_ELEMENTS(weigh_flash), weigh_n_ram = G_N_ELEMENTS(weigh_ram);

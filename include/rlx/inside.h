@@ -119,6 +119,10 @@ struct rlx_state {
 RLX_INTERNAL void rlx_out_state(const struct rlx_device *d, uint8_t output,
                                 struct rlx_state *state);
 #endif
+#if RLX_HAS_STATE && RLX_HAS_SMS
+/* sms.c: what the modem is at of which this setting is the record; NULL: it is of none. */
+RLX_INTERNAL const char *rlx_sms_state(const struct rlx_device *d, uint8_t record);
+#endif
 #if RLX_HAS_SAFE_CALL
 RLX_INTERNAL void rlx_out_safe(struct rlx_device *d, uint8_t output);
 #endif

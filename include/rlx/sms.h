@@ -8,6 +8,7 @@
 #ifndef RLX_SMS_H
 #define RLX_SMS_H
 
+#include "rlx/def/replies.h"
 #include "rlx/pdu.h"
 
 #ifdef __cplusplus
@@ -23,6 +24,12 @@ extern "C" {
  * the last four messages. */
 #define RLX_SMS_KEPT   4u
 #define RLX_SMS_RECORD (3u + 6u * RLX_SMS_KEPT)
+
+enum rlx_modem_state {
+#define RLX_MODEM_ENUM(id, word) RLX_MODEM_##id,
+    RLX_MODEM_STATES(RLX_MODEM_ENUM)
+#undef RLX_MODEM_ENUM
+};
 
 struct rlx_sms {
     /* Private, written by the interrupt side. */
@@ -70,6 +77,7 @@ struct rlx_sms {
     bool clock_known;
     uint32_t clock, clock_at; /* seconds since 2000, and when that was */
     bool registered;
+    uint8_t state; /* enum rlx_modem_state, but for the clock */
 
     /* Read-only: counters, which stay at 65535. */
     uint16_t strangers; /* messages from numbers that are not served: deleted, not answered */

@@ -75,7 +75,7 @@ static void write_stats(struct rlx_device *d, const struct rlx_link *link)
 #if RLX_HAS_STATE
 
 /* The inputs' names stand behind those of the outputs, and then those of the routines and the
- * settings. */
+ * settings; of a modem's record, which is one of these, its link's name. */
 static uint16_t n_named(const struct rlx_device *d)
 {
     uint16_t n = rlx_n_outputs(d);
@@ -87,7 +87,7 @@ static uint16_t n_named(const struct rlx_device *d)
 
 #define NOT_NAMED 0xFFFFu
 
-/* The output, input, routine or setting whose name and a '?' the text is. */
+/* The output, input, routine, setting or modem whose name and a '?' the text is. */
 static uint16_t asked(const struct rlx_device *d)
 {
     rlx_rom at = rlx_part(d, RLX_IMG_NAMES);
@@ -183,6 +183,13 @@ static void write_state(struct rlx_device *d, uint16_t named)
     }
     named = (uint16_t)(named - n);
 #endif
+#if RLX_HAS_SMS
+    const char *modem = rlx_sms_state(d, (uint8_t)named);
+    if (modem) {
+        rlx_reply_words(d, modem);
+        return;
+    }
+#endif
 #if RLX_HAS_SETTINGS
     d->tx_next--; /* the blank */
     rlx_write_setting(d, (uint8_t)named);
@@ -219,10 +226,10 @@ static uint16_t number_behind(const uint8_t *s)
 }
 #endif
 
-/* stats LINK: where the links have names. */
+/* stats LINK: with heard, for which the links have names. */
 static bool stats_of_link(struct rlx_device *d)
 {
-#if RLX_HAS_HEARD || RLX_HAS_LOG
+#if RLX_HAS_HEARD
     bool has = HAS(STATS) && rlx_has_built_in(d, RLX_BUILT_IN_STATS);
     const uint8_t *s = has ? behind_word(d, "stats") : 0;
     if (!s) return false;

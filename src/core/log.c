@@ -15,7 +15,9 @@ static void put_link(struct rlx_device *d, uint8_t link)
 {
     rlx_reply_text(d, name_of(d, link));
 }
+#endif
 
+#if RLX_HAS_HEARD
 RLX_INTERNAL uint8_t rlx_link_named(struct rlx_device *d, const uint8_t *s)
 {
     if (rlx_part(d, RLX_IMG_LINK_NAMES) == rlx_image(d)) return RLX_NO_LINK;

@@ -218,6 +218,7 @@ static void has_registered(struct rlx_device *d, struct rlx_link *link)
 {
     struct rlx_sms *s = link->sms;
     come_up(d, link, s->registered);
+    s->state = s->registered ? RLX_MODEM_READY : RLX_MODEM_NO_NETWORK;
     if (s->registered) {
         go_on(link);
         s->timed = false;
@@ -267,6 +268,9 @@ static void has_answered(struct rlx_device *d, struct rlx_link *link, rlx_rom ro
     s->asked = false;
     s->timed = false;
     s->result = RESULT_NONE;
+    if (result == RESULT_SILENT) s->state = RLX_MODEM_SILENT;
+    if (s->step == STEP_PIN && result != RESULT_SILENT && !s->registered)
+        s->state = ok ? RLX_MODEM_LOCKED : RLX_MODEM_NO_CARD;
     if (result == RESULT_PROMPT) {
         s->step = STEP_TEXT;
     } else if (s->step == STEP_TEXT || (s->step == STEP_SEND && !ok)) {
@@ -384,6 +388,25 @@ RLX_INTERNAL void rlx_sms_begin(struct rlx_device *d, struct rlx_link *link, rlx
     link->down = true; /* until it has registered */
 #endif
 }
+
+#if RLX_HAS_STATE
+RLX_INTERNAL const char *rlx_sms_state(const struct rlx_device *d, uint8_t record)
+{
+    static const char *const words[] = {
+#define WORD(id, word) [RLX_MODEM_##id] = (word),
+        RLX_MODEM_STATES(WORD)
+#undef WORD
+    };
+    rlx_rom row = rlx_link_rows(d);
+    for (uint8_t i = 0; i < rlx_n_links(d); i++, row += RLX_LNK_ROW) {
+        const struct rlx_sms *s = rlx_link_at(d, i)->sms;
+        if (!s || rlx_sms_record_of(d, row) != record) continue;
+        bool untimed = !s->clock_known && rlx_rom32(rlx_sms_row(d, row) + RLX_SMS_ROW_STALE);
+        return words[s->state == RLX_MODEM_READY && untimed ? RLX_MODEM_NO_CLOCK : s->state];
+    }
+    return 0;
+}
+#endif
 
 RLX_INTERNAL uint32_t rlx_sms_run(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {

@@ -363,6 +363,9 @@ static void try_others(struct maker *m)
             try_asked(m, ((struct lex_routine *)lx->routines->pdata[i])->name);
         for (unsigned i = 0; i < lx->settings->len; i++)
             try_asked(m, ((struct lex_setting *)lx->settings->pdata[i])->name);
+        for (unsigned i = 0; i < lx->links->len; i++)
+            if (lex_drives_modem(lx->links->pdata[i]))
+                try_asked(m, ((struct lex_link *)lx->links->pdata[i])->name);
     }
     for (const struct lex_built_in *b = lex_built_ins; b->word; b++)
         if (b->said && lx->built_in & b->bit)

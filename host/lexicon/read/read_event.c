@@ -485,7 +485,8 @@ static void check_step(struct lexicon *lx, const struct lex_routine *routine,
     if (command && command->effect.kind != LEX_RUN) return;
     struct lex_fault *fault =
         lex_find(lx, LEX_D21, step->place,
-                 command ? "\"%s\" is a step of '%s', but starts or ends a routine"
+                 command ? "\"%s\" is a step of '%s', but ends a routine, or starts one that "
+                           "does not stand above it"
                          : "\"%s\" is a step of '%s', but no command takes it",
                  step->text, routine->name);
     fault->witness = g_strdup(step->text);
@@ -494,17 +495,28 @@ static void check_step(struct lexicon *lx, const struct lex_routine *routine,
 /* NAME? is one thing only. */
 static void check_asked(struct lexicon *lx)
 {
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        const struct lex_link *link = lx->links->pdata[i];
+        if (lex_asks_modem(lx, link->name) &&
+            (lexicon_output_index(lx, link->name) >= 0 || lexicon_input(lx, link->name) ||
+             lexicon_routine_index(lx, link->name) >= 0 || lexicon_setting(lx, link->name)))
+            lex_find(lx, LEX_D04, link->place,
+                     "'%s?' asks something else already; it would ask what this link's modem is at",
+                     link->name);
+    }
     for (unsigned i = 0; i < lx->queries->len; i++) {
         const struct lex_query *query = lx->queries->pdata[i];
         bool output = lexicon_output_index(lx, query->name) >= 0;
         bool routine = lexicon_routine_index(lx, query->name) >= 0;
         bool setting = lexicon_setting(lx, query->name) != NULL;
-        if (lx->built_in & RLX_BUILT_IN_STATE && (output || routine || setting))
+        bool modem = lex_asks_modem(lx, query->name);
+        if (lx->built_in & RLX_BUILT_IN_STATE && (output || routine || setting || modem))
             lex_find(lx, LEX_D04, query->place, "'%s?' is built in already: it asks the %s",
                      query->name,
                      output    ? "output"
                      : routine ? "routine"
-                               : "setting");
+                     : setting ? "setting"
+                               : "modem");
     }
 }
 

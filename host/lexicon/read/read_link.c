@@ -465,7 +465,7 @@ static void want_setting(struct lexicon *lx, const struct lex_link *link, const 
 static bool is_said(const struct lexicon *lx, const char *name)
 {
     bool said = lex_said_built_in(name) || lexicon_output_index(lx, name) >= 0 ||
-                lexicon_setting(lx, name) || lexicon_input(lx, name);
+                lexicon_setting(lx, name) || lexicon_input(lx, name) || lex_asks_modem(lx, name);
     for (unsigned i = 0; !said && i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
         const struct lex_element *first = command->elements->pdata[0];

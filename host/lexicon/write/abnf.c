@@ -147,7 +147,7 @@ static void put_others(struct abnf *a)
         if (b->bit == RLX_BUILT_IN_HELP)
             g_string_append(a->out, " [1*SP helped] [1*SP 1*2%x30-39]");
         for (unsigned i = 0;
-             b->bit == RLX_BUILT_IN_STATS && lex_names_links(lx) && i < lx->links->len; i++) {
+             b->bit == RLX_BUILT_IN_STATS && lex_tells_links(lx) && i < lx->links->len; i++) {
             const char *name = ((struct lex_link *)lx->links->pdata[i])->name;
             g_string_append(a->out, i ? " / " : " [1*SP (");
             put_literal(a, name, strlen(name));
@@ -166,6 +166,15 @@ static void put_others(struct abnf *a)
     }
     for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->outputs->len; i++) {
         char *name = lex_spelt(lx, ((struct lex_output *)lx->outputs->pdata[i])->name);
+        g_string_append(a->out, " / ");
+        put_literal(a, name, strlen(name));
+        g_string_append(a->out, " \"?\"");
+        g_free(name);
+    }
+    for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->links->len; i++) {
+        const struct lex_link *link = lx->links->pdata[i];
+        if (!lex_drives_modem(link)) continue;
+        char *name = lex_spelt(lx, link->name);
         g_string_append(a->out, " / ");
         put_literal(a, name, strlen(name));
         g_string_append(a->out, " \"?\"");

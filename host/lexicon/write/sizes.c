@@ -207,6 +207,15 @@ static size_t output_state(const struct lexicon *lx, const struct lex_output *ou
     return MAX(sum, members);
 }
 
+static size_t longest_modem(void)
+{
+    size_t most = 0;
+#define STATE(id, word) most = MAX(most, LENGTH(word));
+    RLX_MODEM_STATES(STATE)
+#undef STATE
+    return most;
+}
+
 /* The longest answer to NAME?. */
 static size_t state_length(const struct lexicon *lx, bool waits)
 {
@@ -228,6 +237,10 @@ static size_t state_length(const struct lexicon *lx, bool waits)
     for (unsigned i = 0; i < lx->inputs->len; i++)
         most = MAX(most,
                    strlen(((struct lex_input *)lx->inputs->pdata[i])->name) + LENGTH(RLX_TXT_OFF));
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        const struct lex_link *link = lx->links->pdata[i];
+        if (lex_drives_modem(link)) most = MAX(most, strlen(link->name) + longest_modem());
+    }
     return LENGTH(RLX_LONGEST_ASKED) + most;
 }
 
@@ -255,7 +268,7 @@ static unsigned ok_length(const struct lexicon *lx, const char *greeting)
         most = MAX(most, LENGTH(RLX_LONGEST_LOG) + longest_name(lx) + RLX_MOST_LOG_CHARACTERS +
                              longest_error(lx));
     if (built_in & RLX_BUILT_IN_STATS)
-        most = MAX(most, stats_length(lx) + (lex_names_links(lx) ? 1 + longest_name(lx) : 0));
+        most = MAX(most, stats_length(lx) + (lex_tells_links(lx) ? 1 + longest_name(lx) : 0));
     if (built_in & RLX_BUILT_IN_STATE) most = MAX(most, state_length(lx, waits));
     return (unsigned)most;
 }

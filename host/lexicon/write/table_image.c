@@ -128,7 +128,7 @@ static void put_help(struct build *b)
 static void put_link_names(struct build *b)
 {
     GByteArray *to = b->image->bytes;
-    if (!lex_names_links(b->lx)) return;
+    if (!(b->lx->built_in & (RLX_BUILT_IN_HEARD | RLX_BUILT_IN_LOG))) return;
     build_set16(to, RLX_IMG_LINK_NAMES, to->len);
     build_row(b, "names of the links");
     for (unsigned i = 0; i < b->lx->links->len; i++)
@@ -247,7 +247,7 @@ static void put_names(struct build *b)
     GByteArray *to = b->image->bytes;
     if (!(b->lx->built_in & RLX_BUILT_IN_STATE)) return;
     build_set16(to, RLX_IMG_NAMES, to->len);
-    build_row(b, "names of the outputs, inputs, routines and settings");
+    build_row(b, "names of the outputs, inputs, routines, settings and modems");
     for (unsigned i = 0; i < b->lx->outputs->len; i++) {
         char *name = lex_spelt(b->lx, ((struct lex_output *)b->lx->outputs->pdata[i])->name);
         build_put_text(to, name);
@@ -266,6 +266,12 @@ static void put_names(struct build *b)
     for (unsigned i = 0; i < b->lx->settings->len; i++) {
         char *name = lex_spelt(b->lx, ((struct lex_setting *)b->lx->settings->pdata[i])->name);
         build_put_text(to, name);
+        g_free(name);
+    }
+    for (unsigned i = 0; i < b->lx->links->len; i++) {
+        const struct lex_link *link = b->lx->links->pdata[i];
+        char *name = lex_drives_modem(link) ? lex_spelt(b->lx, link->name) : NULL;
+        if (name) build_put_text(to, name);
         g_free(name);
     }
 }

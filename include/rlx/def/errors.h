@@ -41,18 +41,18 @@
 
 /* What a link's own text of an error can have in it, as {name}: number, id, name, and the errors
  * that know it. In the image its number stands for it. */
-#define RLX_ERROR_FIELDS(X)                                                                   \
-    X(1, NAME, "name", ~UINT64_C(0))                                                          \
-    X(2, WORD, "word",                                                                        \
-      RLX_ERROR_BIT(UNKNOWN) | RLX_ERROR_BIT(AMBIGUOUS) | RLX_ERROR_BIT(CHOICE) |             \
-          RLX_ERROR_BIT(EXTRA) | RLX_ERROR_BIT(DENIED) | RLX_ERRORS_OF_NUMBERS)               \
-    X(3, WANTED, "wanted",                                                                    \
-      RLX_ERROR_BIT(CHOICE) | RLX_ERROR_BIT(MISSING) | RLX_ERROR_BIT(TEXT) |                  \
-          RLX_ERRORS_OF_NUMBERS)                                                              \
-    X(4, SLOT, "slot", RLX_ERRORS_OF_NUMBERS)                                                 \
-    X(5, LOW, "low", RLX_ERRORS_OF_NUMBERS)                                                   \
-    X(6, HIGH, "high", RLX_ERRORS_OF_NUMBERS)                                                 \
-    X(7, AT, "at", RLX_ERRORS_PLACED | RLX_ERROR_BIT(TEXT) | RLX_ERROR_BIT(DENIED))           \
+#define RLX_ERROR_FIELDS(X)                                                         \
+    X(1, NAME, "name", ~UINT64_C(0))                                                \
+    X(2, WORD, "word",                                                              \
+      RLX_ERROR_BIT(UNKNOWN) | RLX_ERROR_BIT(AMBIGUOUS) | RLX_ERROR_BIT(CHOICE) |   \
+          RLX_ERROR_BIT(EXTRA) | RLX_ERROR_BIT(DENIED) | RLX_ERRORS_OF_NUMBERS)     \
+    X(3, WANTED, "wanted",                                                          \
+      RLX_ERROR_BIT(CHOICE) | RLX_ERROR_BIT(MISSING) | RLX_ERROR_BIT(TEXT) |        \
+          RLX_ERRORS_OF_NUMBERS)                                                    \
+    X(4, SLOT, "slot", RLX_ERRORS_OF_NUMBERS)                                       \
+    X(5, LOW, "low", RLX_ERRORS_OF_NUMBERS)                                         \
+    X(6, HIGH, "high", RLX_ERRORS_OF_NUMBERS)                                       \
+    X(7, AT, "at", RLX_ERRORS_PLACED | RLX_ERROR_BIT(TEXT) | RLX_ERROR_BIT(DENIED)) \
     X(8, INPUT, "input", RLX_ERROR_BIT(BLOCKED))
 #define RLX_ERROR_BIT(id)     (UINT64_C(1) << RLX_ERR_##id)
 #define RLX_ERRORS_OF_NUMBERS (RLX_ERROR_BIT(NUMBER) | RLX_ERROR_BIT(RANGE) | RLX_ERROR_BIT(DIGITS))

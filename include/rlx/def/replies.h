@@ -88,6 +88,16 @@
 #define RLX_TXT_OF           " of "
 #define RLX_TXT_LEFT         " left "
 #define RLX_TXT_ROUND        " round "
+/* What a modem for text messages is at. */
+#define RLX_MODEM_STATES(X)     \
+    X(STARTING, "starting")     \
+    X(SILENT, "silent")         \
+    X(NO_CARD, "no card")       \
+    X(LOCKED, "locked")         \
+    X(NO_NETWORK, "no network") \
+    X(NO_CLOCK, "no clock")     \
+    X(READY, "ready")
+
 #define RLX_LONGEST_ASKED    RLX_TXT_OK "  " RLX_TXT_LINE_END
 #define RLX_LONGEST_SWITCHED RLX_TXT_SWITCHED "2147483647"
 #define RLX_LONGEST_OF_ROUTINE \
