@@ -24,9 +24,8 @@ static bool is_asked(const struct lexicon *lx, const char *text)
     size_t n = strlen(text);
     if (!n || text[n - 1] != '?') return false;
     char *name = g_strndup(text, n - 1);
-    bool asked =
-        lexicon_output_index(lx, name) >= 0 || lexicon_input(lx, name) || lexicon_setting(lx, name) ||
-        lex_asks_modem(lx, name);
+    bool asked = lexicon_output_index(lx, name) >= 0 || lexicon_input(lx, name) ||
+                 lexicon_setting(lx, name) || lex_asks_modem(lx, name);
     for (unsigned i = 0; i < lx->queries->len; i++)
         asked |= !strcmp(((struct lex_query *)lx->queries->pdata[i])->name, name);
     g_free(name);
