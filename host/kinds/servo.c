@@ -71,7 +71,7 @@ static bool read_safe(struct statement *st, struct lex_output *out)
 {
     struct token *token = statement_peek(st);
     if (token->kind == TOKEN_WORD && out->range &&
-        kind_value_said(out, token->text, &out->safe_value)) {
+        lex_range_said(out, token->text, &out->safe_value)) {
         st->next++;
         return true;
     }

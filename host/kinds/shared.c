@@ -180,14 +180,6 @@ bool kind_read_positions(struct statement *st, void *target)
     return true;
 }
 
-/* A value of an output's own range, or the name of one. */
-bool kind_value_said(const struct lex_output *out, const char *text, int32_t *value)
-{
-    const struct lex_position *position = lex_position_of(out, text);
-    if (position) *value = position->value;
-    return position || lex_value_said(out->range, text, value);
-}
-
 bool kind_read_lost(struct statement *st, void *target)
 {
     struct lex_output *out = target;

@@ -19,7 +19,6 @@ bool kind_read_lost(struct statement *st, void *target);
 bool kind_read_by(struct statement *st, void *target);
 bool kind_read_only(struct statement *st, void *target); /* while ... */
 bool kind_read_positions(struct statement *st, void *target);
-bool kind_value_said(const struct lex_output *out, const char *text, int32_t *value);
 /* only while ..., of one way: RLX_GOES_... */
 bool kind_read_way_only(struct statement *st, struct lex_output *out, unsigned way);
 

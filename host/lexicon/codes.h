@@ -157,8 +157,7 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
       "a place beside the values before it; for a modem, six messages too.")                       \
     X(D50, WARNING, "an event that is repeated at a price",                                        \
       "A confirmed event is sent again until somebody answers `got`. Over text messages each "     \
-      "time "                                                                                      \
-      "has its price, and `at most N a day` is what ends it.")                                     \
+      "time has its price, and `at most N a day` is what ends it.")                                \
     X(D51, WARNING, "an event that goes to a link with a price",                                   \
       "An event without `to` goes to all links. Over text messages each one has its price; say "   \
       "`to` and the links, these too where that is meant.")                                        \

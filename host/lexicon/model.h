@@ -220,8 +220,9 @@ struct lex_effect {
         *verb; /* of VERB, where it stands in the lexicon; else the slot's words */
     bool argument_fixed;
     int32_t argument; /* of a verb: count, milliseconds, hertz, percent, number of a pattern */
-    const struct lex_position *position; /* of LEVEL: its name; NULL: the value was told */
-    uint32_t lasts;                      /* ms: for 20min; 0: until the next command */
+    const struct lex_position
+        *position;  /* of LEVEL: its name; NULL: the value itself stands there */
+    uint32_t lasts; /* ms: for 20min; 0: until the next command */
 };
 
 struct lex_command {
@@ -309,7 +310,7 @@ struct lex_key {
     char *text;
 };
 
-/* number 12 = gate close: digits that stand for a command. */
+/* number 12 = gate close, command quit => bye: a text that stands for another one. */
 struct lex_number {
     struct lex_place place;
     char *said, *text; /* digits, or words as commands have them; a command or a built-in word */

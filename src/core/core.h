@@ -43,6 +43,9 @@ RLX_INTERNAL bool rlx_frame_step(const struct rlx_device *device, struct rlx_lin
 /* There was a silence: it ends a frame that is not complete. */
 RLX_INTERNAL void rlx_frame_silence(const struct rlx_device *device, struct rlx_link *link,
                                     rlx_rom row);
+/* Behind the text of the image that what stands at s begins with; NULL: it begins otherwise. */
+RLX_INTERNAL const uint8_t *rlx_behind_text(const struct rlx_device *device, const uint8_t *s,
+                                            rlx_rom text);
 /* Puts a command in the place of the number that stands for it. */
 RLX_INTERNAL void rlx_frame_number(struct rlx_device *device);
 #if RLX_HAS_PEOPLE

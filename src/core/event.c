@@ -165,8 +165,9 @@ static void pace(const struct rlx_device *d, rlx_rom row, struct rlx_pending *it
     uint32_t every = RLX_ROM16(row + RLX_EVT_EVERY) | (uint32_t)RLX_ROM16(row + RLX_EVT_EVERY + 2)
                                                           << 16;
     if (RLX_ROM8(row + RLX_EVT_FLAGS) & RLX_EVT_IS_CONFIRMED) {
-        uint32_t retry = (uint32_t)RLX_EVENT_RETRY_MS
-                         << (its->tries < RLX_EVENT_RETRY_DOUBLE ? its->tries : RLX_EVENT_RETRY_DOUBLE);
+        uint32_t retry =
+            (uint32_t)RLX_EVENT_RETRY_MS
+            << (its->tries < RLX_EVENT_RETRY_DOUBLE ? its->tries : RLX_EVENT_RETRY_DOUBLE);
         if (its->tries < RLX_EVENT_RETRY_DOUBLE) its->tries++;
 #if RLX_HAS_SMS
         if (rlx_current(d)->sms) retry *= RLX_EVENT_RETRY_MESSAGES;

@@ -561,8 +561,8 @@ RLX_INTERNAL const uint8_t *rlx_frame_stray(const struct rlx_link *link)
     return 0;
 }
 
-/* Behind what the text begins with, or NULL where it is something else. */
-static const uint8_t *behind_text(const struct rlx_device *device, const uint8_t *s, rlx_rom text)
+RLX_INTERNAL const uint8_t *rlx_behind_text(const struct rlx_device *device, const uint8_t *s,
+                                            rlx_rom text)
 {
     uint8_t c;
     do {
@@ -580,7 +580,7 @@ RLX_INTERNAL void rlx_frame_number(struct rlx_device *device)
     if (at == rlx_image(device)) return; /* there are none */
     while (*s == ' ') s++;
     for (at += 2; at != end; at = rlx_behind(at)) {
-        end_of = behind_text(device, s, at);
+        end_of = rlx_behind_text(device, s, at);
         at = rlx_behind(at);
         while (end_of && *end_of == ' ') end_of++;
         if (!end_of || *end_of) continue;

@@ -22,15 +22,9 @@ RLX_INTERNAL uint8_t rlx_link_named(struct rlx_device *d, const uint8_t *s)
 {
     if (rlx_part(d, RLX_IMG_LINK_NAMES) == rlx_image(d)) return RLX_NO_LINK;
     for (uint8_t i = 0; i < rlx_n_links(d); i++) {
-        rlx_rom name = name_of(d, i);
-        const uint8_t *t = s;
-        uint8_t c;
-        do c = RLX_ROM8_NEXT(name);
-        while (rlx_folded(d, *t++) == rlx_folded(d, c & (uint8_t)~RLX_TEXT_END) &&
-               c < RLX_TEXT_END);
-        if (rlx_folded(d, t[-1]) != rlx_folded(d, c & (uint8_t)~RLX_TEXT_END)) continue;
-        while (*t == ' ') t++;
-        if (*t) continue;
+        const uint8_t *t = rlx_behind_text(d, s, name_of(d, i));
+        while (t && *t == ' ') t++;
+        if (!t || *t) continue;
         rlx_reply_put(d, ' ');
         put_link(d, i);
         return i;

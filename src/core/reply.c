@@ -413,8 +413,7 @@ static void put_bound(struct rlx_device *d, uint8_t field)
     else if (text)
         rlx_reply_number(d, RLX_ROM8(at + 1 + (field == RLX_FIELD_HIGH)), 0);
     else
-        rlx_number_put(d, at,
-                       field == RLX_FIELD_HIGH ? rlx_number_high(at) : rlx_number_low(at));
+        rlx_number_put(d, at, field == RLX_FIELD_HIGH ? rlx_number_high(at) : rlx_number_low(at));
 }
 
 static void put_field(struct rlx_device *d, uint8_t field, uint8_t error)
@@ -477,13 +476,13 @@ RLX_INTERNAL enum rlx_own rlx_reply_own(struct rlx_device *d, rlx_rom row, uint8
         d->tx_next = rlx_reply_from(d);
 #if RLX_HAS_WORDED
         put_own(d, own, what);
-        if (!rlx_reply_fits(d)) put_short(d, what);
 #else
         rlx_reply_text(d, own);
 #endif
-        return RLX_OWN_WRITTEN;
+        if (what > RLX_OWN_ALREADY || rlx_reply_fits(d)) return RLX_OWN_WRITTEN;
+    } else if (!(rlx_flags(d, row) & RLX_LINK_SHORT)) {
+        return RLX_OWN_NONE;
     }
-    if (!(rlx_flags(d, row) & RLX_LINK_SHORT)) return RLX_OWN_NONE;
     if (done) {
         d->tx_next = rlx_reply_from(d);
         rlx_reply_put(d, 'o');

@@ -241,10 +241,17 @@ static char *begun_there(const struct lexicon *lx, const struct lex_link *link, 
              (lex_has_numbers(e) && lex_number_shaped(e, word))))
             return lex_command_text(command);
     }
-    for (unsigned i = 0; i < lx->numbers->len; i++)
-        if (g_str_has_prefix(((struct lex_number *)lx->numbers->pdata[i])->said, word))
-            return g_strdup(((struct lex_number *)lx->numbers->pdata[i])->said);
-    return is_built_in(lx, word) || is_asked(lx, word) ? g_strdup(word) : NULL;
+    char *spelt = lex_spelt(lx, word), *taken = NULL;
+    for (unsigned i = 0; !taken && i < lx->numbers->len; i++) {
+        const char *said = ((struct lex_number *)lx->numbers->pdata[i])->said;
+        char *first = g_strndup(said, strcspn(said, " "));
+        if (!strcmp(first, spelt)) taken = g_strdup(said);
+        g_free(first);
+    }
+    if (!taken && (is_built_in(lx, spelt) || is_asked(lx, spelt) || !strcmp(spelt, "got")))
+        taken = g_strdup(word);
+    g_free(spelt);
+    return taken;
 }
 
 /* A text with values is known by what stands before the first of them. */

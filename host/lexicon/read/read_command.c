@@ -145,9 +145,8 @@ static void check_optional(struct lexicon *lx, const struct lex_command *command
     }
 }
 
-/* The output behind the arrow of a command, from which no effect stands there yet; NULL: there is
- * none. *arrow: where it stands. */
-static const struct lex_output *plain_output(const struct statement *st, unsigned *arrow)
+/* The output behind a command's arrow; NULL: something else stands there. *arrow: where that is. */
+static const struct lex_output *output_behind(const struct statement *st, unsigned *arrow)
 {
     const struct token *tokens = &g_array_index(st->tokens, struct token, 0);
     unsigned n = st->next;
@@ -184,7 +183,7 @@ static bool names_routine(const struct lexicon *lx, const char *slot, const char
  * the names of positions or, before its own name, of routines. NULL: there is none. */
 static struct token *choice_of_each(struct statement *st, unsigned *arrow)
 {
-    const struct lex_output *out = plain_output(st, arrow);
+    const struct lex_output *out = output_behind(st, arrow);
     struct token *tokens = &g_array_index(st->tokens, struct token, 0), *choice = NULL;
     const char *effect = tokens[*arrow].kind == TOKEN_ARROW && tokens[*arrow + 1].kind == TOKEN_WORD
                              ? tokens[*arrow + 1].text

@@ -142,15 +142,13 @@ static bool read_level(struct lex_effect *effect, const struct lex_output *out, 
 {
     enum lex_levels levels = lex_kind_of(out)->levels;
     struct lex_element any = {.kind = LEX_NUMBER, .high = 100, .unit = (char *)"%"};
-    const struct lex_element *range = levels == LEX_LEVELS_OWN ? out->range : &any;
     int32_t value;
     if (levels == LEX_LEVELS_SIGNED) any.low = -100;
-    const struct lex_position *position = lex_position_of(out, text);
-    if (position) value = position->value;
-    if (!lex_takes_level(out) || !range || (!position && !lex_value_said(range, text, &value)))
-        return false;
+    bool said = levels != LEX_LEVELS_OWN ? lex_value_said(&any, text, &value)
+                                         : out->range && lex_range_said(out, text, &value);
+    if (!said || !lex_takes_level(out)) return false;
     effect->kind = LEX_LEVEL;
-    effect->position = position;
+    effect->position = lex_position_of(out, text);
     effect->argument = value;
     effect->argument_fixed = true;
     effect->fixed = levels == LEX_LEVELS_PWM ? value : 0;

@@ -73,6 +73,13 @@ const struct lex_position *lex_position_of(const struct lex_output *out, const c
     return NULL;
 }
 
+bool lex_range_said(const struct lex_output *out, const char *text, int32_t *value)
+{
+    const struct lex_position *position = lex_position_of(out, text);
+    if (position) *value = position->value;
+    return position || lex_value_said(out->range, text, value);
+}
+
 /* output NAME KIND attributes ["title"] */
 void read_output(struct statement *st)
 {

@@ -152,6 +152,8 @@ bool lex_word_ok(const char *word, const char **why);
 char *lex_spelt(const struct lexicon *lx, const char *word);
 /* The products of a range and what it is scaled to fit 32 bits on the chip. */
 void lex_check_scale(struct lexicon *lx, const struct lex_element *e, int64_t reach);
+/* A value of an output's own range, or the name of one. */
+bool lex_range_said(const struct lex_output *output, const char *text, int32_t *value);
 bool lex_is_digits(const char *word);
 void lex_read_words(struct lexicon *lx, struct lex_element *e, char *body);
 /* 0 ms, 1 s, 2 min, 3 h; -1: none of them. */

@@ -127,6 +127,28 @@ static void put_place(struct abnf *a, const struct node *node, unsigned number)
     g_ptr_array_free(all, TRUE);
 }
 
+/* NAME? */
+static void put_asked(struct abnf *a, const char *name)
+{
+    char *spelt = lex_spelt(a->lx, name);
+    g_string_append(a->out, " / ");
+    put_literal(a, spelt, strlen(spelt));
+    g_string_append(a->out, " \"?\"");
+    g_free(spelt);
+}
+
+/* Behind `stats`. */
+static void put_links(struct abnf *a)
+{
+    for (unsigned i = 0; i < a->lx->links->len; i++) {
+        char *name = lex_spelt(a->lx, ((struct lex_link *)a->lx->links->pdata[i])->name);
+        g_string_append(a->out, i ? " / " : " [1*SP (");
+        put_literal(a, name, strlen(name));
+        g_free(name);
+    }
+    g_string_append(a->out, ")]");
+}
+
 /* What may stand for the whole line beside a command: numbers, built-in words, outputs that are
  * asked. */
 static void put_others(struct abnf *a)
@@ -146,13 +168,7 @@ static void put_others(struct abnf *a)
         put_literal(a, b->word, strlen(b->word));
         if (b->bit == RLX_BUILT_IN_HELP)
             g_string_append(a->out, " [1*SP helped] [1*SP 1*2%x30-39]");
-        for (unsigned i = 0;
-             b->bit == RLX_BUILT_IN_STATS && lex_tells_links(lx) && i < lx->links->len; i++) {
-            const char *name = ((struct lex_link *)lx->links->pdata[i])->name;
-            g_string_append(a->out, i ? " / " : " [1*SP (");
-            put_literal(a, name, strlen(name));
-            if (i + 1 == lx->links->len) g_string_append(a->out, ")]");
-        }
+        if (b->bit == RLX_BUILT_IN_STATS && lex_tells_links(lx)) put_links(a);
         if (b->bit == RLX_BUILT_IN_LOG)
             g_string_append(a->out, " [1*SP (%x31-39 / \"1\" %x30-36)]");
     }
@@ -164,29 +180,14 @@ static void put_others(struct abnf *a)
                                 "\"2\" %x30-34 %x30-39 / \"25\" %x30-35)]");
         break;
     }
-    for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->outputs->len; i++) {
-        char *name = lex_spelt(lx, ((struct lex_output *)lx->outputs->pdata[i])->name);
-        g_string_append(a->out, " / ");
-        put_literal(a, name, strlen(name));
-        g_string_append(a->out, " \"?\"");
-        g_free(name);
-    }
+    for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->outputs->len; i++)
+        put_asked(a, ((struct lex_output *)lx->outputs->pdata[i])->name);
     for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
-        if (!lex_drives_modem(link)) continue;
-        char *name = lex_spelt(lx, link->name);
-        g_string_append(a->out, " / ");
-        put_literal(a, name, strlen(name));
-        g_string_append(a->out, " \"?\"");
-        g_free(name);
+        if (lex_drives_modem(link)) put_asked(a, link->name);
     }
-    for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->inputs->len; i++) {
-        char *name = lex_spelt(lx, ((struct lex_input *)lx->inputs->pdata[i])->name);
-        g_string_append(a->out, " / ");
-        put_literal(a, name, strlen(name));
-        g_string_append(a->out, " \"?\"");
-        g_free(name);
-    }
+    for (unsigned i = 0; lx->built_in & RLX_BUILT_IN_STATE && i < lx->inputs->len; i++)
+        put_asked(a, ((struct lex_input *)lx->inputs->pdata[i])->name);
 }
 
 /* ---- frames ---- */

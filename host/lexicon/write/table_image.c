@@ -131,8 +131,11 @@ static void put_link_names(struct build *b)
     if (!(b->lx->built_in & (RLX_BUILT_IN_HEARD | RLX_BUILT_IN_LOG))) return;
     build_set16(to, RLX_IMG_LINK_NAMES, to->len);
     build_row(b, "names of the links");
-    for (unsigned i = 0; i < b->lx->links->len; i++)
-        build_put_text(to, ((struct lex_link *)b->lx->links->pdata[i])->name);
+    for (unsigned i = 0; i < b->lx->links->len; i++) {
+        char *name = lex_spelt(b->lx, ((struct lex_link *)b->lx->links->pdata[i])->name);
+        build_put_text(to, name);
+        g_free(name);
+    }
 }
 
 /* The fingerprint identifies an image: the first 32 bits of the SHA-256 (FIPS 180-4) of all bytes
