@@ -1,3 +1,9 @@
+# The library in one file, for the tests: many programs, each compiled for one lexicon, that run for moments.
+function(library_unoptimized)
+  set_source_files_properties(${PROJECT_SOURCE_DIR}/src/rlx.c PROPERTIES COMPILE_OPTIONS
+    "$<$<CONFIG:Debug>:-O0>;$<$<BOOL:${RLX_SANITIZE}>:-fsanitize=undefined>")
+endfunction()
+
 # tree_firmware(TARGET LEXICON FILE [NAME NAME] SOURCES FILE...); NAME: the lexicon's, where its file has another
 # For this tree's own examples and tests, a firmware program on the simulated port with the library as it stands here:
 # emits the lexicon's C and compiles the library with
