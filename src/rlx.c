@@ -18,7 +18,7 @@
 #include "core/says.c"
 #include "core/act.c"
 #include "core/routine.c"
-#include "core/input_act.c"
+#include "core/step_act.c"
 #include "core/settings.c"
 #include "core/event.c"
 #include "core/presence.c"

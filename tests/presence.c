@@ -7,7 +7,7 @@
 #include "rig.h"
 
 enum { BENCH, SKIFF, BAND };
-enum { PUMP = 4, VENT = 5, SEEN = 19, TIED = 20, STATE = 30 };
+enum { PUMP = 4, VENT = 5, SEEN = 19, TIED = 20, HORN = 21, WINK = 22, STATE = 30 };
 
 static bool high(const struct rig *rig, unsigned pin)
 {
@@ -84,6 +84,43 @@ static void a_pin(void)
     CHECK(high(rig, VENT) && high(rig, TIED));
     CHECK_TALK(rig, BAND, "vent?", "ok vent on"); /* said over the band: it is there again */
     CHECK(!high(rig, TIED));
+    rig_free(rig);
+}
+
+/* How often it changes in so long. */
+static unsigned changes(struct rig *rig, unsigned pin, unsigned ms)
+{
+    unsigned n = 0;
+    bool was = high(rig, pin);
+    for (uint32_t end = rig->now_ms + ms; (int32_t)(rig->now_ms - end) < 0; was = high(rig, pin)) {
+        rig_wait(rig, 1);
+        n += high(rig, pin) != was;
+    }
+    return n;
+}
+
+static void by_a_state_of_its_own(void)
+{
+    struct rig *rig = rig_started(LEXICONS "/presence.lexicon", UINT32_MAX - 4000);
+    CHECK_INT(changes(rig, HORN, 2000), 3); /* nobody was heard: two beeps, the first one began */
+    CHECK_INT(rig->board.duty[2], 0);       /* what is left out is off, whatever is safe */
+    CHECK(high(rig, WINK));
+    CHECK_TALK(rig, SKIFF, "pump on", "ok pump on");
+    CHECK(high(rig, HORN) && rig->board.duty[2] == 13107);
+    CHECK_TALK(rig, BENCH, "wink off", "ok wink off"); /* up to the next change */
+    CHECK(!high(rig, WINK));
+    rig_do(rig, "! down band");
+    rig_run(rig);
+    CHECK_INT(changes(rig, WINK, 2000), 8);
+    CHECK_TALK(rig, BENCH, "halt", "ok halt");
+    CHECK(rig->board.duty[2] == 13107); /* what shows a link goes on doing so */
+    CHECK_INT(changes(rig, WINK, 2000), 8);
+    rig_do(rig, "! up band");
+    rig_run(rig);
+    CHECK(high(rig, WINK));
+    CHECK_INT(changes(rig, WINK, 2000), 0);
+    rig_wait(rig, 3000); /* the skiff is silent */
+    CHECK_INT(rig->board.duty[2], 0);
     rig_free(rig);
 }
 
@@ -246,6 +283,7 @@ static const struct test_case cases[] = {
     {"P6, P11: silence", silence},
     {"P6: a goodbye", goodbye},
     {"P6: a state pin", a_pin},
+    {"a link's states, each shown by one of the output's own", by_a_state_of_its_own},
     {"P6: random lines and pins", random_days},
 };
 TEST_MAIN(cases)

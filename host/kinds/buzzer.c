@@ -54,9 +54,11 @@ static char *state_at(const struct lex_output *out, unsigned percent)
 }
 
 static const struct attribute attributes[] = {
-    {"pin", kind_read_pin, 0},   {"pwm", kind_read_pwm, 0},         {"active", kind_read_active, 0},
-    {"safe", kind_read_safe, 0}, {"expires", kind_read_expires, 0}, {"lost", kind_read_lost, 0},
-    {"only", kind_read_only, 0}, {"by", kind_read_by, 0},           {NULL, NULL, 0}};
+    {"pin", kind_read_pin, 0},         {"pwm", kind_read_pwm, 0},
+    {"active", kind_read_active, 0},   {"safe", kind_read_safe, 0},
+    {"expires", kind_read_expires, 0}, {"lost", kind_read_lost, 0},
+    {"only", kind_read_only, 0},       {"shows", kind_read_shows, 0},
+    {"by", kind_read_by, 0},           {NULL, NULL, 0}};
 
 const struct lex_kind lex_kind_buzzer = {.values = 1,
                                          .slot = "{on|off}",

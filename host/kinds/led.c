@@ -5,7 +5,6 @@
 
 KIND_READ_TIME(fade, "the time of a fade", 60000)
 KIND_READ_NAME(curve, "a curve: linear, eye, or a setting")
-KIND_READ_NAME(shows, "the link whose state it shows")
 
 static char *slots(const struct lex_output *out)
 {
@@ -18,10 +17,12 @@ static unsigned wires(const struct lex_output *out, struct lex_wire *all)
 }
 
 static const struct attribute attributes[] = {
-    {"pin", kind_read_pin, 0},   {"pwm", kind_read_pwm, 0},         {"active", kind_read_active, 0},
-    {"safe", kind_read_safe, 0}, {"curve", read_curve, 0},          {"fade", read_fade, 0},
-    {"shows", read_shows, 0},    {"expires", kind_read_expires, 0}, {"lost", kind_read_lost, 0},
-    {"only", kind_read_only, 0}, {"by", kind_read_by, 0},           {NULL, NULL, 0}};
+    {"pin", kind_read_pin, 0},       {"pwm", kind_read_pwm, 0},
+    {"active", kind_read_active, 0}, {"safe", kind_read_safe, 0},
+    {"curve", read_curve, 0},        {"fade", read_fade, 0},
+    {"shows", kind_read_shows, 0},   {"expires", kind_read_expires, 0},
+    {"lost", kind_read_lost, 0},     {"only", kind_read_only, 0},
+    {"by", kind_read_by, 0},         {NULL, NULL, 0}};
 
 const struct lex_kind lex_kind_led = {.levels = LEX_LEVELS_PWM,
                                       .values = 1,

@@ -187,6 +187,54 @@ bool kind_read_lost(struct statement *st, void *target)
     return (out->lost = statement_name(st, "the link whose loss makes it safe")) != NULL;
 }
 
+/* Which state of the link stands there; `lost` and a link's name is another attribute. */
+static bool takes_shown(struct statement *st, const struct lex_output *out, unsigned *state)
+{
+    const struct token *token = statement_peek(st);
+    for (*state = 0; *state < LEX_SHOWN; ++*state) {
+        if (token->kind != TOKEN_WORD || strcmp(token->text, lex_shown_words[*state])) continue;
+        if (*state == LEX_SHOWN_LOST && token[1].kind == TOKEN_WORD &&
+            !lex_verb_of(out, token[1].text) && !g_ascii_isdigit(*token[1].text))
+            return false;
+        st->next++;
+        return true;
+    }
+    return false;
+}
+
+bool kind_read_shows(struct statement *st, void *target)
+{
+    struct lex_output *out = target;
+    unsigned state;
+    g_free(out->shows);
+    for (state = 0; state < LEX_SHOWN; state++)
+        g_clear_pointer(&out->shown[state], lex_command_free);
+    if (!(out->shows = statement_name(st, "the link whose state it shows"))) return false;
+    while (takes_shown(st, out, &state)) {
+        struct lex_place place = statement_peek(st)->place;
+        struct lex_command *act = g_new0(struct lex_command, 1);
+        act->elements = g_ptr_array_new_with_free_func(lex_element_free);
+        act->place = out->place;
+        if (out->shown[state]) lex_command_free(out->shown[state]);
+        out->shown[state] = act;
+        if (!read_state(st, act, st->lx->outputs->len - 1)) return false;
+        if (!act->effect.verb || !act->effect.verb->steps || act->effect.verb->behind) continue;
+        lex_fault(st->lx, place, "a link's state is shown by a state, and '%s' is none",
+                  act->effect.verb->word);
+        return false;
+    }
+    for (state = 0; state < LEX_SHOWN && lex_shows_own(out); state++) { /* what it is otherwise */
+        if (out->shown[state]) continue;
+        out->shown[state] = g_new0(struct lex_command, 1);
+        out->shown[state]->elements = g_ptr_array_new_with_free_func(lex_element_free);
+        out->shown[state]->place = out->place;
+        out->shown[state]->effect.output = st->lx->outputs->len - 1;
+        out->shown[state]->effect.fixed = state == LEX_SHOWN_UP ? RLX_ON : RLX_OFF;
+        out->shown[state]->effect.verb = &lex_verbs[out->shown[state]->effect.fixed];
+    }
+    return true;
+}
+
 void kind_check_placed(struct lexicon *lx, const struct lex_output *out)
 {
     if (!out->placed)

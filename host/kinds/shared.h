@@ -16,6 +16,7 @@ bool kind_read_ramp(struct statement *st, void *target);
 bool kind_read_travel(struct statement *st, void *target);
 bool kind_read_expires(struct statement *st, void *target);
 bool kind_read_lost(struct statement *st, void *target);
+bool kind_read_shows(struct statement *st, void *target); /* LINK [connected STATE] [lost STATE] */
 bool kind_read_by(struct statement *st, void *target);
 bool kind_read_only(struct statement *st, void *target); /* while ... */
 bool kind_read_positions(struct statement *st, void *target);

@@ -94,6 +94,13 @@ GPtrArray *lex_callers(const struct lexicon *lx)
     return all;
 }
 
+const char *const lex_shown_words[] = {[LEX_SHOWN_UP] = "connected", [LEX_SHOWN_LOST] = "lost"};
+
+bool lex_shows_own(const struct lex_output *out)
+{
+    return out->shown[LEX_SHOWN_UP] || out->shown[LEX_SHOWN_LOST];
+}
+
 const char *const lex_input_words[] = {
 #define WORD(field, word) [LEX_WHEN_##field] = #word,
     LEX_INPUT_ACTS(WORD)

@@ -88,6 +88,10 @@ struct lex_position {
     int32_t value;
 };
 
+/* The states of a link that an output shows, and their words. */
+enum { LEX_SHOWN_UP, LEX_SHOWN_LOST, LEX_SHOWN };
+extern const char *const lex_shown_words[LEX_SHOWN];
+
 struct lex_output {
     struct lex_place place;
     char *name, *title;
@@ -99,24 +103,25 @@ struct lex_output {
     uint32_t hz;   /* PWM frequency */
     unsigned safe; /* percent */
     bool safe_told;
-    int32_t safe_value;           /* of a servo, in its own unit */
-    uint32_t min_on, min_off;     /* ms, of a relay */
-    uint32_t dead, ramp, travel;  /* ms, of what moves */
-    uint32_t fade, slew, expires; /* ms; slew: from end to end */
-    bool counted;                 /* a relay: how often it went on can be asked */
-    char *interlock;              /* name shared by relays that are never on together */
-    char *curve;                  /* linear, eye, or the name of a setting */
-    char *shows;                  /* a link whose state an led shows */
-    char *lost;                   /* a link whose loss makes it safe */
-    char *style;                  /* of a pair: brake, coast or oppose */
-    struct lex_drive left, right; /* of a pair; a motor is left */
-    struct lex_way open, close;   /* of a reverser */
-    struct lex_way home;          /* of a stepper */
-    struct lex_element *range;    /* of a servo or stepper: its values, scaled to us or steps */
-    unsigned enable, speed;       /* of a stepper: pin of its current, or none; steps a second */
-    GPtrArray *positions;         /* struct lex_position *: of a servo or stepper */
-    GPtrArray *members;           /* char *: of a group */
-    GPtrArray *permits;           /* struct lex_permit * */
+    int32_t safe_value;                   /* of a servo, in its own unit */
+    uint32_t min_on, min_off;             /* ms, of a relay */
+    uint32_t dead, ramp, travel;          /* ms, of what moves */
+    uint32_t fade, slew, expires;         /* ms; slew: from end to end */
+    bool counted;                         /* a relay: how often it went on can be asked */
+    char *interlock;                      /* name shared by relays that are never on together */
+    char *curve;                          /* linear, eye, or the name of a setting */
+    char *shows;                          /* a link whose state it shows... */
+    struct lex_command *shown[LEX_SHOWN]; /* ...each by a state of its own; NULL: on, and off */
+    char *lost;                           /* a link whose loss makes it safe */
+    char *style;                          /* of a pair: brake, coast or oppose */
+    struct lex_drive left, right;         /* of a pair; a motor is left */
+    struct lex_way open, close;           /* of a reverser */
+    struct lex_way home;                  /* of a stepper */
+    struct lex_element *range; /* of a servo or stepper: its values, scaled to us or steps */
+    unsigned enable, speed;    /* of a stepper: pin of its current, or none; steps a second */
+    GPtrArray *positions;      /* struct lex_position *: of a servo or stepper */
+    GPtrArray *members;        /* char *: of a group */
+    GPtrArray *permits;        /* struct lex_permit * */
     enum lex_by by;
 };
 
@@ -545,6 +550,8 @@ const GPtrArray *lex_arguments(const struct lex_command *command);
 bool lex_is_told(const struct lex_command *command, const struct lex_element *slot);
 /* How many slots it has. */
 unsigned lex_command_slots(const struct lex_command *command);
+/* Whether it has a state of its own for each state of the link that it shows. */
+bool lex_shows_own(const struct lex_output *out);
 /* Words that an input's event may have: on, off, held, and the other names of the first two. Ended
  * by NULL. */
 extern const char *const lex_input_words[LEX_WHENS + 3];

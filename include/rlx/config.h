@@ -76,8 +76,11 @@
 #define RLX_COUNTS_VALUES                                                                  \
     (!RLX_FIXED || RLX_SLOTS > 1 || RLX_HAS_FAMILY || RLX_HAS_VERBS || RLX_HAS_SETTINGS || \
      RLX_HAS_ROUTINES || RLX_HAS_EXPIRY || RLX_HAS_LIST || RLX_HAS_SAYS)
-/* Whether commands stand in the lexicon that nobody sends: in routines, or behind inputs. */
-#define RLX_HAS_STEPS (RLX_HAS_ROUTINES || (RLX_HAS_INPUT_ACTS && RLX_HAS_INPUTS))
+/* Whether commands stand in the lexicon that an input does, or a link that comes or is lost... */
+#define RLX_INPUTS_ACT (RLX_HAS_INPUT_ACTS && RLX_HAS_INPUTS)
+#define RLX_LINKS_ACT  (RLX_HAS_SHOWS && RLX_HAS_PRESENCE)
+/* ...or nobody sends: those, and the steps of routines. */
+#define RLX_HAS_STEPS (RLX_HAS_ROUTINES || RLX_INPUTS_ACT || RLX_LINKS_ACT)
 /* Whether single outputs are made safe, and whether by the firmware or a link. */
 #define RLX_HAS_SAFE_CALL (RLX_HAS_PRESENCE || RLX_FIRMWARE_SAFE)
 #define RLX_MAKES_SAFE    (RLX_HAS_EXPIRY || RLX_HAS_SAFE_CALL)

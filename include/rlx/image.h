@@ -362,9 +362,11 @@ enum {
     RLX_INP_ROW = 8
 };
 enum { RLX_INP_ACTIVE_LOW = 1, RLX_INP_PULL = 1 };
-/* What an input does: its number, when (RLX_EVT_ON, RLX_EVT_OFF or RLX_EVT_HELD), the length of
- * what stands there, and that: as a routine's step. */
-enum { RLX_ACT_INPUT = 0, RLX_ACT_WHEN = 1, RLX_ACT_LENGTH = 2, RLX_ACT_ELEMENTS = 3 };
+/* What an input or a link does: its number, when (RLX_EVT_ON, RLX_EVT_OFF or RLX_EVT_HELD; of a
+ * link RLX_ACT_UP or RLX_ACT_LOST), the length of what stands there, and that: as a routine's
+ * step. */
+enum { RLX_ACT_NUMBER = 0, RLX_ACT_WHEN = 1, RLX_ACT_LENGTH = 2, RLX_ACT_ELEMENTS = 3 };
+enum { RLX_ACT_UP = 16, RLX_ACT_LOST = 17 };
 /* What an input permits: the number of an output; the ways that it may not go otherwise, and
  * whether the input has to be on; the input's number, and its name. */
 enum { RLX_PER_OUTPUT = 0, RLX_PER_WHAT = 1, RLX_PER_INPUT = 2, RLX_PER_NAME = 3 };

@@ -29,9 +29,10 @@ RLX_INTERNAL bool rlx_source_event(struct rlx_device *device, uint8_t source, ui
 RLX_INTERNAL void rlx_outputs_curved(struct rlx_device *device, uint8_t setting);
 #endif
 
-#if RLX_HAS_INPUT_ACTS && RLX_HAS_INPUTS
-/* input_act.c: does what the lexicon has for this change of an input: RLX_EVT_ON, _OFF or _HELD. */
-RLX_INTERNAL void rlx_input_acts(struct rlx_device *device, uint8_t input, uint8_t when);
+#if RLX_INPUTS_ACT || RLX_LINKS_ACT
+/* step_act.c: does what the lexicon has for this change of an input: RLX_EVT_ON, _OFF or _HELD; or
+ * of a link: RLX_ACT_UP or RLX_ACT_LOST. */
+RLX_INTERNAL void rlx_acts(struct rlx_device *device, uint8_t number, uint8_t when);
 #endif
 
 #if RLX_HAS_PERMITTED

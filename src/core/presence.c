@@ -29,6 +29,9 @@ static void show(struct rlx_device *d, uint8_t link, rlx_rom lists)
     lists += RLX_ROM8(lists) + 1;
     for (uint8_t n = RLX_ROM8_NEXT(lists); n; n--, lists++)
         rlx_out_switch(d, RLX_ROM8(lists), rlx_link_at(d, link)->down ? RLX_OFF : RLX_ON);
+#if RLX_HAS_SHOWS
+    rlx_link_at(d, link)->shows = true; /* the others in a poll: a command may be in hand */
+#endif
 }
 
 RLX_INTERNAL void rlx_presence_lost(struct rlx_device *d, uint8_t link)
@@ -97,11 +100,14 @@ RLX_INTERNAL uint32_t rlx_presence_run(struct rlx_device *d)
             link->pin_down = pin_down;
             if (pin_down || !rlx_rom32(row + RLX_PRS_SILENCE)) rlx_link_set(d, i, !pin_down);
         }
-        if (!link->listens) continue;
-        if ((int32_t)(d->now - link->silent_due) >= 0)
+        if (link->listens && (int32_t)(d->now - link->silent_due) >= 0)
             rlx_link_set(d, i, false);
-        else if (link->silent_due - d->now < wait)
+        else if (link->listens && link->silent_due - d->now < wait)
             wait = link->silent_due - d->now;
+#if RLX_HAS_SHOWS
+        if (link->shows) rlx_acts(d, i, link->down ? RLX_ACT_LOST : RLX_ACT_UP);
+        link->shows = false;
+#endif
     }
     return wait;
 }

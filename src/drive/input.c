@@ -18,8 +18,8 @@ static rlx_rom input_row(const struct rlx_device *d, uint8_t input)
 static void send_change(struct rlx_device *d, uint8_t input, uint8_t field)
 {
     rlx_source_event(d, input, 0, field);
-#if RLX_HAS_INPUT_ACTS
-    rlx_input_acts(d, input, field);
+#if RLX_INPUTS_ACT
+    rlx_acts(d, input, field);
 #endif
 }
 

@@ -299,7 +299,10 @@ static void any_link(struct shape *s, unsigned i)
     default:
         put(s, "link l%u serial 9600 frame line %s %s", i, MAYBE("for people"), envelope(false));
     }
-    put(s, "%s\n", ONE_OF(replies));
+    const char *reply = ONE_OF(replies);
+    put(s, "%s\n", reply);
+    if (!strcmp(reply, " lost after 3s"))
+        put(s, "output seen%u led pin %u shows l%u connected blink 300ms lost on\n", i, s->pins++, i);
 }
 
 /* What a link says instead of its replies: short, empty, or like others' words. */
@@ -390,8 +393,11 @@ char *lines_shape(void)
     if (!lines_chance(4))
         put(&s, "query tide {mm 0..99} {up|down} of {a|b|c} {day -70000..6} => read_tide()\n");
     bool first = strstr(s.text->str, "command first") != NULL;
-    if (first && !lines_chance(4)) put(&s, "routine dusk = \"first on; wait 2s; first off\"%s\n",
-            lines_chance(3) ? "" : lines_chance(2) ? " repeat 3 times" : " repeat forever");
+    if (first && !lines_chance(4))
+        put(&s, "routine dusk = \"first on; wait 2s; first off\"%s\n",
+            lines_chance(3)   ? ""
+            : lines_chance(2) ? " repeat 3 times"
+                              : " repeat forever");
     if (first && !lines_chance(4)) put(&s, "number 12 = first on\n");
     events(&s);
     unsigned links = 1 + lines_chance(3);

@@ -295,7 +295,7 @@ void read_command(struct statement *st)
     } else if (token[1].kind == TOKEN_WORD && lex_said_built_in(token[1].text) &&
                lexicon_output_index(lx, token[1].text) < 0) {
         other = true;
-        read_other_word(st, command);
+        if (lx->faults->len == faults) read_other_word(st, command);
     } else {
         st->next++;
         if (read_effect(st, command) && read_command_attributes(st, command))

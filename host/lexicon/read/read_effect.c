@@ -283,6 +283,20 @@ bool read_effect(struct statement *st, struct lex_command *command)
     return statement_time(st, "how long it lasts", 10, 86400000, &command->effect.lasts);
 }
 
+bool read_state(struct statement *st, struct lex_command *command, unsigned output)
+{
+    const struct lex_output *out = st->lx->outputs->pdata[output];
+    struct lex_place place = statement_peek(st)->place;
+    unsigned faults = st->lx->faults->len;
+    command->effect.fixed = -1;
+    command->effect.output = output;
+    if (statement_peek(st)->kind == TOKEN_WORD) read_fixed(st, command, out);
+    if (st->lx->faults->len == faults && command->effect.fixed < 0 &&
+        !command->effect.argument_fixed)
+        lex_fault(st->lx, place, "expected a state of '%s', like on or blink 500ms", out->name);
+    return st->lx->faults->len == faults;
+}
+
 static bool is_attribute(const char *word)
 {
     return !strcmp(word, "expires") || !strcmp(word, "newest") || !strcmp(word, "says") ||

@@ -118,6 +118,8 @@ void lex_output_free(void *p)
                      out->lost, out->style, out->open.until, out->close.until, out->home.until};
     for (unsigned i = 0; i < G_N_ELEMENTS(texts); i++) g_free(texts[i]);
     if (out->range) lex_element_free(out->range);
+    for (unsigned i = 0; i < LEX_SHOWN; i++)
+        if (out->shown[i]) lex_command_free(out->shown[i]);
     g_ptr_array_free(out->members, TRUE);
     g_ptr_array_free(out->permits, TRUE);
     g_ptr_array_free(out->positions, TRUE);

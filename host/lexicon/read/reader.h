@@ -170,6 +170,8 @@ void lex_read_range(struct lexicon *lx, struct lex_element *e, char *body);
 bool statement_permits(struct statement *st, struct lex_output *out, unsigned ways);
 /* read_effect.c */
 bool read_effect(struct statement *st, struct lex_command *command);
+/* The state of an output, which the words of a command do not name: on, 40%, blink 500ms. */
+bool read_state(struct statement *st, struct lex_command *command, unsigned output);
 /* expires T, newest */
 bool read_command_attributes(struct statement *st, struct lex_command *command);
 bool lex_is_command_attribute(struct statement *st);

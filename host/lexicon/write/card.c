@@ -232,7 +232,7 @@ static void put_events(GString *out, const struct lexicon *lx, enum table_form f
 
 /* ---- what hangs on the pins ---- */
 
-static char *behaviour(const struct lex_output *out)
+static char *behaviour(const struct lexicon *lx, const struct lex_output *out)
 {
     GString *text = g_string_new(NULL);
     add_time(text, "min on", out->min_on);
@@ -256,6 +256,11 @@ static char *behaviour(const struct lex_output *out)
                                             : "the firmware may make it safe");
     g_free(permits);
     add_word(text, "shows %s", out->shows);
+    for (unsigned i = 0; i < LEX_SHOWN; i++) {
+        char *effect = out->shown[i] ? effect_text(lx, out->shown[i]) : NULL;
+        if (effect) g_string_append_printf(text, ", %s: %s", lex_shown_words[i], effect);
+        g_free(effect);
+    }
     if (out->range) {
         char *range = lex_range_text(out->range);
         g_string_append_printf(text, "%s%s%s as %d..%d%s", text->len ? ", " : "", range,
@@ -273,7 +278,7 @@ static void put_outputs(GString *out, const struct lexicon *lx, enum table_form 
     for (unsigned i = 0; i < lx->outputs->len; i++) {
         const struct lex_output *output = lx->outputs->pdata[i];
         char *wires = lex_kind_of(output)->wiring(output),
-             *safe = lex_kind_of(output)->safe_text(output), *does = behaviour(output);
+             *safe = lex_kind_of(output)->safe_text(output), *does = behaviour(lx, output);
         bool level = lex_kind_may_have(output, "active") && !output->range;
         GString *all = g_string_new(wires);
         if (level) add_word(all, "active %s", output->active_low ? "low" : "high");

@@ -279,7 +279,9 @@ static void put_presence(struct build *b, const struct lex_link *link)
         unsigned at = to->len;
         build_put8(to, 0);
         for (unsigned i = 0; i < b->lx->outputs->len; i++)
-            if (output_names(b->lx->outputs->pdata[i], link, shows)) build_put8(to, i);
+            if (output_names(b->lx->outputs->pdata[i], link, shows) &&
+                !(shows && lex_shows_own(b->lx->outputs->pdata[i])))
+                build_put8(to, i);
         to->data[at] = (guint8)(to->len - at - 1);
     }
 }

@@ -60,7 +60,26 @@ static void put_routine(struct build *b, const struct lex_routine *routine)
     g_byte_array_free(steps, TRUE);
 }
 
-/* What inputs do. */
+/* What an input or a link does; `list`: where the list begins, 0 before its first row. */
+static void put_act(struct build *b, unsigned *list, unsigned number, unsigned when,
+                    const struct lex_command *act)
+{
+    static const int32_t none[1];
+    GByteArray *to = b->image->bytes, *step = g_byte_array_new();
+    if (!*list) {
+        build_need(b, RLX_BIT_FAMILY);
+        build_row(b, "what inputs and links do");
+        build_set16(to, RLX_IMG_ACTS, to->len);
+        *list = build_begin_list(to);
+    }
+    build_put_end(b, step, act, 0, none, RLX_OPERAND_INLINE);
+    build_put8(to, number);
+    build_put8(to, when);
+    build_put8(to, step->len);
+    build_put_all(to, step);
+    g_byte_array_free(step, TRUE);
+}
+
 void build_put_acts(struct build *b)
 {
     static const unsigned fields[] = {
@@ -68,29 +87,23 @@ void build_put_acts(struct build *b)
         LEX_INPUT_ACTS(FIELD)
 #undef FIELD
     };
-    static const int32_t none[1];
-    GByteArray *to = b->image->bytes;
+    static const unsigned states[] = {[LEX_SHOWN_UP] = RLX_ACT_UP, [LEX_SHOWN_LOST] = RLX_ACT_LOST};
     unsigned list = 0;
     for (unsigned i = 0; i < LEX_WHENS * b->lx->inputs->len; i++) {
         const struct lex_input *in = b->lx->inputs->pdata[i / LEX_WHENS];
-        const struct lex_command *act = in->acts[i % LEX_WHENS];
-        if (!act) continue;
-        if (!list) {
-            build_need(b, RLX_BIT_INPUT_ACTS);
-            build_need(b, RLX_BIT_FAMILY);
-            build_row(b, "what inputs do");
-            build_set16(to, RLX_IMG_ACTS, to->len);
-            list = build_begin_list(to);
-        }
-        GByteArray *step = g_byte_array_new();
-        build_put_end(b, step, act, 0, none, RLX_OPERAND_INLINE);
-        build_put8(to, i / LEX_WHENS);
-        build_put8(to, fields[i % LEX_WHENS]);
-        build_put8(to, step->len);
-        build_put_all(to, step);
-        g_byte_array_free(step, TRUE);
+        if (!in->acts[i % LEX_WHENS]) continue;
+        build_need(b, RLX_BIT_INPUT_ACTS);
+        put_act(b, &list, i / LEX_WHENS, fields[i % LEX_WHENS], in->acts[i % LEX_WHENS]);
     }
-    if (list) build_end_list(to, list);
+    for (unsigned i = 0; i < LEX_SHOWN * b->lx->outputs->len; i++) {
+        const struct lex_output *out = b->lx->outputs->pdata[i / LEX_SHOWN];
+        guint link = 0;
+        if (!out->shown[i % LEX_SHOWN]) continue;
+        build_need(b, RLX_BIT_SHOWS);
+        g_ptr_array_find(b->lx->links, lexicon_link(b->lx, out->shows), &link);
+        put_act(b, &list, link, states[i % LEX_SHOWN], out->shown[i % LEX_SHOWN]);
+    }
+    if (list) build_end_list(b->image->bytes, list);
 }
 
 void build_put_routines(struct build *b)

@@ -210,6 +210,9 @@
 #ifndef RLX_HAS_LOOPS
 #define RLX_HAS_LOOPS 1
 #endif
+#ifndef RLX_HAS_SHOWS
+#define RLX_HAS_SHOWS 1
+#endif
 
 #ifndef RLX_BUILT_IN
 #define RLX_BUILT_IN 1023

@@ -74,7 +74,8 @@
     X(GREETS, "the greeting again when a link comes up")               \
     X(LINE_ENDS, "answers that end otherwise than with CR LF")         \
     X(FIELDS, "own texts of errors with what was wrong in them")       \
-    X(LOOPS, "routines that repeat")
+    X(LOOPS, "routines that repeat")                                   \
+    X(SHOWS, "outputs with a state of their own for each state of a link")
 
 enum {
 #define RLX_FEATURE_BIT(id, name) RLX_BIT_##id,

@@ -54,6 +54,9 @@ bool greets; /* it came up, and the greeting is still to be sent */
 bool pin_down;       /* its state pin is off */
 bool listens;        /* it is lost... */
 uint32_t silent_due; /* ...when nothing valid comes up to this time */
+#if RLX_HAS_SHOWS
+bool shows; /* what shows whether somebody is there has still to be changed */
+#endif
 #endif
 #if RLX_HAS_EVENTS && RLX_HAS_PACED
 uint8_t event_number; /* number of the last one that waits for its acknowledgement */
