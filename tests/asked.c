@@ -205,6 +205,38 @@ static void counters_stay(void)
     CHECK(!rlx_note(&none, "x"));
 }
 
+/* To one link, and to the one that asked; a step of a routine has none. */
+static void a_note_to_one(void)
+{
+    struct rig *rig = rig_of_text(TANK PUMP "command feed => feed()\nbuilt-in stats notes\n"
+                                            "routine dawn = \"pump on; feed\"\n"
+                                            "link bench serial 9600 frame line\n"
+                                            "link pad serial 9600 frame line\n"
+                                            "link far radio payload 60 open\n");
+    CHECK_TALK(rig, 1, "feed", "ok feed");
+    CHECK_INT(rig->asker, 1);
+    rig_forget(rig);
+    CHECK(rlx_note_to(&rig->device, rig->asker, "fed"));
+    CHECK(!rlx_note_to(&rig->device, 0, "and then")); /* the first one is not told yet */
+    rig_run(rig);
+    CHECK_TEXT(rig->sent[1]->str, "note fed\r\n");
+    CHECK_TEXT(rig->sent[0]->str, "");
+    CHECK(rlx_note_to(&rig->device, 2, "nobody tells it")); /* radios have no notes */
+    CHECK_INT(rig->link[2].unnoted, 1);
+    rlx_link_is_up(&rig->device, 0, false);
+    CHECK(rlx_note_to(&rig->device, 0, "nobody is there"));
+    rlx_link_is_up(&rig->device, 0, true);
+    rig_run(rig);
+    CHECK_TEXT(rig->sent[0]->str, "");
+    CHECK(!rlx_note_to(&rig->device, 3, "no such link"));
+    CHECK(!rlx_note_to(&rig->device, rlx_asker(&rig->device) + 200, "no such link"));
+    CHECK_TALK(rig, 0, "dawn", "ok dawn");
+    rig_wait(rig, 10);
+    CHECK_INT(rig->calls, 2);
+    CHECK_INT(rig->asker, RLX_NO_LINK);
+    rig_free(rig);
+}
+
 static void many_commands_and_queries(void)
 {
     GString *text = g_string_new("lexicon it 1\nletters any-case\n");
@@ -242,6 +274,7 @@ static const struct test_case cases[] = {
     {"P11: retries come on time", retries_come_on_time},
     {"numbers of tellings come round", numbers_come_round},
     {"P7: counters stay, and notes are replaced", counters_stay},
+    {"a note to one link, and to the one that asked", a_note_to_one},
     {"many commands and queries", many_commands_and_queries},
 };
 TEST_MAIN(cases)

@@ -202,35 +202,37 @@ static bool takes_shown(struct statement *st, const struct lex_output *out, unsi
     return false;
 }
 
+/* What it is in that state of the link, to be read. */
+static struct lex_command *shown_anew(struct lex_output *out, unsigned state)
+{
+    struct lex_command *act = g_new0(struct lex_command, 1);
+    act->elements = g_ptr_array_new_with_free_func(lex_element_free);
+    act->place = out->place;
+    if (out->shown[state]) lex_command_free(out->shown[state]);
+    return out->shown[state] = act;
+}
+
 bool kind_read_shows(struct statement *st, void *target)
 {
     struct lex_output *out = target;
-    unsigned state;
+    unsigned state, number = st->lx->outputs->len - 1;
     g_free(out->shows);
-    for (state = 0; state < LEX_SHOWN; state++)
-        g_clear_pointer(&out->shown[state], lex_command_free);
     if (!(out->shows = statement_name(st, "the link whose state it shows"))) return false;
     while (takes_shown(st, out, &state)) {
         struct lex_place place = statement_peek(st)->place;
-        struct lex_command *act = g_new0(struct lex_command, 1);
-        act->elements = g_ptr_array_new_with_free_func(lex_element_free);
-        act->place = out->place;
-        if (out->shown[state]) lex_command_free(out->shown[state]);
-        out->shown[state] = act;
-        if (!read_state(st, act, st->lx->outputs->len - 1)) return false;
-        if (!act->effect.verb || !act->effect.verb->steps || act->effect.verb->behind) continue;
+        struct lex_effect *effect = &shown_anew(out, state)->effect;
+        if (!read_state(st, out->shown[state], number)) return false;
+        if (!effect->verb || !effect->verb->steps || effect->verb->behind) continue;
         lex_fault(st->lx, place, "a link's state is shown by a state, and '%s' is none",
-                  act->effect.verb->word);
+                  effect->verb->word);
         return false;
     }
     for (state = 0; state < LEX_SHOWN && lex_shows_own(out); state++) { /* what it is otherwise */
         if (out->shown[state]) continue;
-        out->shown[state] = g_new0(struct lex_command, 1);
-        out->shown[state]->elements = g_ptr_array_new_with_free_func(lex_element_free);
-        out->shown[state]->place = out->place;
-        out->shown[state]->effect.output = st->lx->outputs->len - 1;
-        out->shown[state]->effect.fixed = state == LEX_SHOWN_UP ? RLX_ON : RLX_OFF;
-        out->shown[state]->effect.verb = &lex_verbs[out->shown[state]->effect.fixed];
+        struct lex_effect *effect = &shown_anew(out, state)->effect;
+        effect->output = number;
+        effect->fixed = state == LEX_SHOWN_UP ? RLX_ON : RLX_OFF;
+        effect->verb = &lex_verbs[effect->fixed];
     }
     return true;
 }

@@ -120,7 +120,18 @@ void rlx_link_is_up(struct rlx_device *device, uint8_t link, bool up);
  * (`notes` in their stats). If no link has notes, the first link counts it; true then. Also from a
  * handler. */
 bool rlx_note(struct rlx_device *device, const char *text);
+
+/* As rlx_note(), but on one link only; `link` is its emitted number, or rlx_asker(). Returns false
+ * while any link still has a note to send, and if there is no such link. A link without notes
+ * counts it, a link that is down does not hear of it; true then. */
+bool rlx_note_to(struct rlx_device *device, uint8_t link, const char *text);
 #endif
+
+/* No link. */
+#define RLX_NO_LINK 255u
+/* In a handler: the number of the link over which the command in hand came. RLX_NO_LINK in a step
+ * of a routine, and in what an input does. Elsewhere it has no meaning. */
+uint8_t rlx_asker(const struct rlx_device *device);
 
 #if RLX_HAS_SETTINGS
 /* The value of a setting that is no text: a number (a fraction without its point, a time in

@@ -294,7 +294,6 @@ RLX_INTERNAL bool rlx_is_superseded(struct rlx_device *device, rlx_rom row);
 /* log.c */
 #if RLX_HAS_HEARD
 /* The link whose name the text at s is, which is written to the reply; RLX_NO_LINK: none. */
-#define RLX_NO_LINK 255u
 RLX_INTERNAL uint8_t rlx_link_named(struct rlx_device *device, const uint8_t *s);
 #endif
 #if RLX_HAS_HEARD

@@ -339,6 +339,14 @@ static bool link_idle(const struct rlx_device *d, uint8_t link_no, rlx_rom row)
     return rlx_ring_room(link) < rlx_row8(row, RLX_LNK_REPLY);
 }
 
+uint8_t rlx_asker(const struct rlx_device *d)
+{
+#if RLX_HAS_STEPS
+    if (d->in_step) return RLX_NO_LINK;
+#endif
+    return rlx_current_number(d);
+}
+
 bool rlx_idle(const struct rlx_device *d)
 {
     rlx_rom row = rlx_link_rows(d);

@@ -293,9 +293,29 @@ static bool has_notes(const struct rlx_device *d, uint8_t link_no)
     return rlx_ways(d, rlx_link_row(d, link_no)) & RLX_WAY_ALOUD;
 }
 
+static void keep_note(struct rlx_device *d, const char *text)
+{
+    uint8_t n = 0;
+    for (; n < RLX_NOTE_BYTES && text[n]; n++)
+        d->note[n] = (uint8_t)(text[n] - ' ') > '~' - ' ' ? '?' : text[n];
+    d->note_length = n;
+}
+
+bool rlx_note_to(struct rlx_device *d, uint8_t link_no, const char *text)
+{
+    if (!rlx_started(d) || link_no >= rlx_n_links(d)) return false;
+    for (uint8_t i = 0; i < rlx_n_links(d); i++)
+        if (rlx_link_at(d, i)->note) return false;
+    struct rlx_link *link = rlx_link_at(d, link_no);
+    if (!has_notes(d, link_no)) rlx_count(&link->unnoted);
+    keep_note(d, text);
+    link->note = has_notes(d, link_no) && !link->down;
+    return true;
+}
+
 bool rlx_note(struct rlx_device *d, const char *text)
 {
-    uint8_t waits = 0, links = 0, n = 0;
+    uint8_t waits = 0, links = 0;
     if (!rlx_started(d)) return false;
     for (uint8_t i = 0; i < rlx_n_links(d); i++) {
         if (!has_notes(d, i)) continue;
@@ -307,9 +327,7 @@ bool rlx_note(struct rlx_device *d, const char *text)
         return true;
     }
     if (waits == links) return false;
-    for (; n < RLX_NOTE_BYTES && text[n]; n++)
-        d->note[n] = (uint8_t)(text[n] - ' ') > '~' - ' ' ? '?' : text[n];
-    d->note_length = n;
+    keep_note(d, text);
     for (uint8_t i = 0; i < rlx_n_links(d); i++) {
         if (rlx_link_at(d, i)->note) rlx_count(&rlx_link_at(d, i)->unnoted);
         rlx_link_at(d, i)->note = has_notes(d, i) && !rlx_link_at(d, i)->down;

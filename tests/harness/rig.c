@@ -48,6 +48,7 @@ static int handler(rlx_fn fn, void *user, rlx_value *value, const uint8_t *frame
     (void)fn;
     rig->frame = frame;
     rig->calls++;
+    rig->asker = rlx_asker(&rig->device);
     memcpy(rig->value, value, sizeof rig->value);
     unsigned given = 0;
 #if RLX_HAS_ANSWERS

@@ -58,7 +58,8 @@ struct rig {
 #endif
     rlx_fn handlers[4200], invokers[64];
     int returns;                /* what handlers return */
-    unsigned calls;             /* how often they were called */
+    unsigned calls;             /* how often they were called... */
+    uint8_t asker;              /* ...and over which link, the last time */
     rlx_value value[RLX_SLOTS]; /* what they got */
     bool asked;                 /* what is called next is a query... */
     rlx_value tells[RLX_SLOTS]; /* ...and tells this */
