@@ -96,6 +96,15 @@ GPtrArray *lex_callers(const struct lexicon *lx)
 
 const char *const lex_shown_words[] = {[LEX_SHOWN_UP] = "connected", [LEX_SHOWN_LOST] = "lost"};
 
+const struct lex_link *lex_input_link(const struct lexicon *lx, const struct lex_input *in)
+{
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        const struct lex_link *link = lx->links->pdata[i];
+        if (link->state_pin == in->pin) return link;
+    }
+    return NULL;
+}
+
 bool lex_shows_own(const struct lex_output *out)
 {
     return out->shown[LEX_SHOWN_UP] || out->shown[LEX_SHOWN_LOST];

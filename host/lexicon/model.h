@@ -550,6 +550,8 @@ const GPtrArray *lex_arguments(const struct lex_command *command);
 bool lex_is_told(const struct lex_command *command, const struct lex_element *slot);
 /* How many slots it has. */
 unsigned lex_command_slots(const struct lex_command *command);
+/* The link whose state pin the input's pin is; NULL: none. */
+const struct lex_link *lex_input_link(const struct lexicon *lx, const struct lex_input *in);
 /* Whether it has a state of its own for each state of the link that it shows. */
 bool lex_shows_own(const struct lex_output *out);
 /* Words that an input's event may have: on, off, held, and the other names of the first two. Ended

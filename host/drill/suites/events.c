@@ -94,7 +94,7 @@ void told_inputs(struct life *life)
         const struct lex_input *in = lx->inputs->pdata[i / LEX_WHENS];
         const struct lex_command *act = in->acts[i % LEX_WHENS];
         const struct lex_output *out;
-        char *state = act ? acted(life, act, &out) : NULL;
+        char *state = act && !lex_input_link(lx, in) ? acted(life, act, &out) : NULL;
         if (!state) continue;
         life_put(life, "push %s off\nwait %ums\npush %s on", in->name, in->debounce + 50, in->name);
         if (i % LEX_WHENS == LEX_WHEN_HELD) life_put(life, "wait %ums", in->debounce + in->held);

@@ -139,6 +139,7 @@ static void push(struct mixer *m)
     const GPtrArray *inputs = m->drill->lx->inputs;
     if (!inputs->len) return;
     const struct lex_input *in = inputs->pdata[below(m, inputs->len)];
+    if (lex_input_link(m->drill->lx, in)) return; /* the link's own move */
     moves_add(m->moves, MOVE_PUSH, 0, in->name)->us = below(m, 2);
     moves_wait(m->moves, 1000 * UINT64_C(1) * (1 + below(m, 2 * in->debounce + 60)));
 }

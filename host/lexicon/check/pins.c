@@ -49,13 +49,11 @@ void check_pins(struct lexicon *lx)
         for (unsigned k = 0; k < i; k++) {
             const struct use *other = &g_array_index(uses, struct use, k);
             if (other->channel != u->channel || other->number != u->number) continue;
-            struct lex_fault *fault =
-                check_find(lx, u->channel ? LEX_D07 : LEX_D06, u->place, u->name, NULL,
-                           "'%s' and '%s' (line %u) are both on %s %u", u->name, other->name,
-                           other->place.line, u->channel ? "PWM channel" : "pin", u->number);
-            if (lexicon_link(lx, u->name) && lexicon_input(lx, other->name)) /* its state pin */
-                fault->advice =
-                    g_strdup_printf("another pin for '%s', wired to the same signal", other->name);
+            if (lexicon_link(lx, u->name) && lexicon_input(lx, other->name))
+                continue; /* its state */
+            check_find(lx, u->channel ? LEX_D07 : LEX_D06, u->place, u->name, NULL,
+                       "'%s' and '%s' (line %u) are both on %s %u", u->name, other->name,
+                       other->place.line, u->channel ? "PWM channel" : "pin", u->number);
         }
     }
     g_array_free(uses, TRUE);
