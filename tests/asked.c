@@ -205,6 +205,35 @@ static void counters_stay(void)
     CHECK(!rlx_note(&none, "x"));
 }
 
+/* What was none on a shared medium, and why. A frame for others replaces nothing that was for this
+ * one. */
+static void heard_on_the_air(void)
+{
+    struct rig *rig = rig_of_text(TANK PUMP "built-in heard\nlink bench serial 9600 frame line\n"
+                                            "link far radio payload 60 address 3 senders 2 "
+                                            "check optional tags optional\n"
+                                            "link near radio payload 60 open check required\n");
+    static const struct {
+        unsigned link;
+        const char *said, *heard;
+    } tries[] = {
+        {1, "@4/1 pump on", "ok heard far address 40 34 2F 31 20 70 75 6D 70 20 6F 6E"},
+        {1, "@3/9 halt", "ok heard far address 40 33 2F 39 20 68 61 6C 74"},
+        {1, "pump on", "ok heard far address 70 75 6D 70 20 6F 6E"},
+        {1, "@3/1 pump*AAAA", "ok heard far check 40 33 2F 31 20 70 75 6D 70 2A 41 41 41 41"},
+        {1, "@4/1 pump off", "ok heard far check 40 33 2F 31 20 70 75 6D 70 2A 41 41 41 41"},
+        {1, "@3/1 pum\x07", "ok heard far damaged 40 33 2F 31 20 70 75 6D 07"},
+        {2, "pump off", "ok heard near check 70 75 6D 70 20 6F 66 66"},
+        {1, "@3/1 #99999 a", "ok heard far 40 33 2F 31 20 23 39 39 39 39 39 20 61"},
+        {1, "@3/1 glow", "ok heard far 40 33 2F 31 20 67 6C 6F 77"}};
+    for (unsigned i = 0; i < G_N_ELEMENTS(tries); i++) {
+        test_context("%s", tries[i].said);
+        rig_talk(rig, tries[i].link, tries[i].said);
+        CHECK_TALK(rig, 0, "heard", tries[i].heard);
+    }
+    rig_free(rig);
+}
+
 /* To one link, and to the one that asked; a step of a routine has none. */
 static void a_note_to_one(void)
 {
@@ -274,6 +303,7 @@ static const struct test_case cases[] = {
     {"P11: retries come on time", retries_come_on_time},
     {"numbers of tellings come round", numbers_come_round},
     {"P7: counters stay, and notes are replaced", counters_stay},
+    {"heard: what was none on the air, and why", heard_on_the_air},
     {"a note to one link, and to the one that asked", a_note_to_one},
     {"many commands and queries", many_commands_and_queries},
 };

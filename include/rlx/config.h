@@ -84,6 +84,8 @@
 /* Whether single outputs are made safe, and whether by the firmware or a link. */
 #define RLX_HAS_SAFE_CALL (RLX_HAS_PRESENCE || RLX_FIRMWARE_SAFE)
 #define RLX_MAKES_SAFE    (RLX_HAS_EXPIRY || RLX_HAS_SAFE_CALL)
+/* Whether frames are counted that are damaged, or not for this device. */
+#define RLX_COUNTS_OTHERS (RLX_HAS_ADDRESS || RLX_HAS_CHECK || RLX_HAS_PACKET || RLX_HAS_MESSAGE)
 /* Whether inputs permit what outputs do. */
 #define RLX_HAS_PERMITTED (RLX_HAS_PERMITS && RLX_HAS_INPUTS)
 /* Whether something may stand before a reply. */

@@ -473,6 +473,9 @@ static uint8_t read_frame(struct rlx_device *d, rlx_rom row)
     struct rlx_link *link = rlx_current(d);
     uint8_t error = link->frame_state & (uint8_t)~RLX_FRAME_READY;
     d->text = rlx_frame_text(link);
+#if RLX_HAS_HEARD && RLX_COUNTS_OTHERS
+    d->frame_why = error ? RLX_HEARD_DAMAGED : RLX_HEARD_ADDRESS;
+#endif
 #if RLX_HAS_SOURCE
     d->tagged = d->broadcast = false; /* also where this one is damaged */
     d->source = 0;
@@ -559,7 +562,12 @@ static void answer(struct rlx_device *d, rlx_rom row)
     if (what >= RLX_MATCH_REPEAT) {
         if (what == RLX_MATCH_REPLY) rlx_count(&link->ignored);
 #if RLX_COUNTS_OTHERS
-        if (what == RLX_MATCH_OTHERS) rlx_count(&link->others);
+        if (what == RLX_MATCH_OTHERS) {
+            rlx_count(&link->others);
+#if RLX_HAS_HEARD
+            rlx_heard_end(d, d->frame_why);
+#endif
+        }
 #endif
         return;
     }
@@ -567,7 +575,7 @@ static void answer(struct rlx_device *d, rlx_rom row)
     if (refused) {
         rlx_count(&link->refused);
 #if RLX_HAS_HEARD
-        rlx_heard_end(d);
+        rlx_heard_end(d, RLX_HEARD_REFUSED);
 #endif
     } else {
         link_used(d);

@@ -293,12 +293,14 @@ RLX_INTERNAL bool rlx_is_superseded(struct rlx_device *device, rlx_rom row);
 
 /* log.c */
 #if RLX_HAS_HEARD
+/* Why a frame was none: for what it says, or on a shared medium. */
+enum { RLX_HEARD_REFUSED, RLX_HEARD_DAMAGED, RLX_HEARD_CHECK, RLX_HEARD_ADDRESS };
 /* The link whose name the text at s is, which is written to the reply; RLX_NO_LINK: none. */
 RLX_INTERNAL uint8_t rlx_link_named(struct rlx_device *device, const uint8_t *s);
 #endif
 #if RLX_HAS_HEARD
-RLX_INTERNAL void rlx_heard_begin(struct rlx_device *device); /* the frame in hand... */
-RLX_INTERNAL void rlx_heard_end(struct rlx_device *device);   /* ...was refused */
+RLX_INTERNAL void rlx_heard_begin(struct rlx_device *device);            /* the frame in hand... */
+RLX_INTERNAL void rlx_heard_end(struct rlx_device *device, uint8_t why); /* ...was refused */
 RLX_INTERNAL void rlx_write_heard(struct rlx_device *device);
 #endif
 #if RLX_HAS_LOG
@@ -406,8 +408,6 @@ RLX_INTERNAL void rlx_reply_nth(struct rlx_device *device, uint8_t n);
 RLX_INTERNAL void rlx_reply_error(struct rlx_device *device, uint8_t error);
 #endif
 
-/* Whether the link's frames are counted as others' where they are damaged. */
-#define RLX_COUNTS_OTHERS (RLX_HAS_ADDRESS || RLX_HAS_CHECK || RLX_HAS_PACKET || RLX_HAS_MESSAGE)
 
 /* Which of several commands is in hand, from 1; 0: there is one. */
 #if RLX_HAS_BUILT_IN

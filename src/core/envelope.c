@@ -260,7 +260,12 @@ RLX_INTERNAL uint8_t rlx_envelope_read(struct rlx_device *d, rlx_rom row)
 #if RLX_HAS_TAGS
     if (!error && flags & (RLX_LINK_TAGS | RLX_LINK_TAGS_REQUIRED)) error = take_tag(d, flags);
 #endif
-    if (error == RLX_ERR_CHECK && flags & RLX_LINK_SHARED) error = RLX_MATCH_OTHERS;
+    if (error == RLX_ERR_CHECK && flags & RLX_LINK_SHARED) {
+        error = RLX_MATCH_OTHERS;
+#if RLX_HAS_HEARD && RLX_COUNTS_OTHERS
+        d->frame_why = RLX_HEARD_CHECK;
+#endif
+    }
     return error;
 }
 

@@ -50,8 +50,15 @@ RLX_INTERNAL void rlx_heard_begin(struct rlx_device *d)
     d->frame_count = n;
 }
 
-RLX_INTERNAL void rlx_heard_end(struct rlx_device *d)
+/* What was meant for others replaces nothing that was meant for this device. */
+RLX_INTERNAL void rlx_heard_end(struct rlx_device *d, uint8_t why)
 {
+#if RLX_COUNTS_OTHERS
+    if (!rlx_has_built_in(d, RLX_BUILT_IN_HEARD)) return;
+    if (why == RLX_HEARD_ADDRESS && d->heard_link && d->heard_why != RLX_HEARD_ADDRESS) return;
+    d->heard_why = why;
+#endif
+    (void)why;
     for (uint8_t i = 0; i < d->frame_count; i++) d->heard[i] = d->frame_begun[i];
     d->heard_count = d->frame_count;
     d->heard_link = (uint8_t)(rlx_current_number(d) + 1);
@@ -70,6 +77,11 @@ RLX_INTERNAL void rlx_write_heard(struct rlx_device *d)
         return;
     }
     put_link(d, (uint8_t)(d->heard_link - 1));
+#if RLX_COUNTS_OTHERS
+    if (d->heard_why == RLX_HEARD_DAMAGED) rlx_reply_words(d, RLX_TXT_HEARD_DAMAGED);
+    if (d->heard_why == RLX_HEARD_CHECK) rlx_reply_words(d, RLX_TXT_HEARD_CHECK);
+    if (d->heard_why == RLX_HEARD_ADDRESS) rlx_reply_words(d, RLX_TXT_HEARD_ADDRESS);
+#endif
     for (uint8_t i = 0; i < d->heard_count; i++) {
         rlx_reply_put(d, ' ');
         rlx_reply_put(d, hex(d->heard[i] >> 4));

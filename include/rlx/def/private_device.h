@@ -83,6 +83,9 @@ uint8_t frame_count;                  /* so many bytes of that */
 uint8_t heard[RLX_HEARD_BYTES];       /* how the last refused one began */
 uint8_t heard_count;
 uint8_t heard_link;
+#if RLX_COUNTS_OTHERS
+uint8_t frame_why, heard_why; /* RLX_HEARD_... */
+#endif
 #endif
 #if RLX_HAS_LOG
 struct rlx_log_entry log[RLX_LOG_ENTRIES]; /* of which the next one is written at... */

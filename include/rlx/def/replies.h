@@ -36,9 +36,12 @@
 #define RLX_TXT_NO_SUCH_WORD " no such word"
 #define RLX_LONGEST_HELP     RLX_TXT_OK RLX_TXT_HELP " " RLX_TXT_MORE "255" RLX_TXT_LINE_END
 
-/* heard; the link's name and the bytes are added. */
+/* heard; the link's name, why a frame on a shared medium was none, and the bytes are added. */
 #define RLX_TXT_HEARD          " heard "
-#define RLX_LONGEST_HEARD      RLX_TXT_OK RLX_TXT_HEARD RLX_TXT_LINE_END
+#define RLX_TXT_HEARD_DAMAGED  " damaged"
+#define RLX_TXT_HEARD_CHECK    " check"
+#define RLX_TXT_HEARD_ADDRESS  " address"
+#define RLX_LONGEST_HEARD      RLX_TXT_OK RLX_TXT_HEARD RLX_TXT_HEARD_ADDRESS RLX_TXT_LINE_END
 #define RLX_LONGEST_HEARD_BYTE " 00"
 
 /* log; the link's name, the command and the longest name of an error are added. */
@@ -80,14 +83,14 @@
 #define RLX_TXT_PARKED "parked"
 
 /* NAME?; the name is added, of a group its outputs, of a setting its value. */
-#define RLX_TXT_SWITCHED     " switched "
-#define RLX_TXT_UNSAVED      " unsaved"
-#define RLX_TXT_HIDDEN       " hidden"
-#define RLX_TXT_STEP         "step "
-#define RLX_TXT_FAILED       "failed "
-#define RLX_TXT_OF           " of "
-#define RLX_TXT_LEFT         " left "
-#define RLX_TXT_ROUND        " round "
+#define RLX_TXT_SWITCHED " switched "
+#define RLX_TXT_UNSAVED  " unsaved"
+#define RLX_TXT_HIDDEN   " hidden"
+#define RLX_TXT_STEP     "step "
+#define RLX_TXT_FAILED   "failed "
+#define RLX_TXT_OF       " of "
+#define RLX_TXT_LEFT     " left "
+#define RLX_TXT_ROUND    " round "
 /* What a modem for text messages is at. */
 #define RLX_MODEM_STATES(X)     \
     X(STARTING, "starting")     \
