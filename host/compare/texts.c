@@ -47,7 +47,11 @@ static char *lasting(const struct lexicon *lx, const struct lex_command *command
         command->effect.kind == LEX_CALL ? NULL : lex_effect_output(lx, &command->effect);
     uint32_t expires = command->expires ? command->expires : out ? out->expires : 0;
     GString *text = g_string_new(NULL);
-    if (expires) g_string_append_printf(text, "expires after %u ms", expires);
+    const char *by = command->expires ? command->expires_by : out ? out->expires_by : NULL;
+    if (by)
+        g_string_append_printf(text, "expires as setting %s says", by);
+    else if (expires)
+        g_string_append_printf(text, "expires after %u ms", expires);
     if (command->effect.lasts)
         g_string_append_printf(text, "%sfor %u ms", text->len ? ", " : "", command->effect.lasts);
     char *permits = out ? lex_permits_text(out) : NULL;

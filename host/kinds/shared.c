@@ -110,7 +110,12 @@ bool kind_read_pwm(struct statement *st, void *target)
 READ_TIME(dead, "the dead time", 60000)
 READ_TIME(ramp, "the time from stop to full", 60000)
 READ_TIME(travel, "the time from end to end", 3600000)
-READ_TIME(expires, "the time after which it goes to its safe state", MOST_TIME)
+
+bool kind_read_expires(struct statement *st, void *target)
+{
+    struct lex_output *out = target;
+    return read_expiry(st, &out->expires, &out->expires_by);
+}
 
 /* firmware [only safe] */
 bool kind_read_by(struct statement *st, void *target)

@@ -103,14 +103,15 @@ struct lex_output {
     uint32_t hz;   /* PWM frequency */
     unsigned safe; /* percent */
     bool safe_told;
-    int32_t safe_value;                   /* of a servo, in its own unit */
-    uint32_t min_on, min_off;             /* ms, of a relay */
-    uint32_t dead, ramp, travel;          /* ms, of what moves */
-    uint32_t fade, slew, expires;         /* ms; slew: from end to end */
-    bool counted;                         /* a relay: how often it went on can be asked */
-    char *interlock;                      /* name shared by relays that are never on together */
-    char *curve;                          /* linear, eye, or the name of a setting */
-    char *shows;                          /* a link whose state it shows... */
+    int32_t safe_value;           /* of a servo, in its own unit */
+    uint32_t min_on, min_off;     /* ms, of a relay */
+    uint32_t dead, ramp, travel;  /* ms, of what moves */
+    uint32_t fade, slew, expires; /* ms; slew: from end to end */
+    char *expires_by;             /* the setting that has that time, which is then its standard */
+    bool counted;                 /* a relay: how often it went on can be asked */
+    char *interlock;              /* name shared by relays that are never on together */
+    char *curve;                  /* linear, eye, or the name of a setting */
+    char *shows;                  /* a link whose state it shows... */
     struct lex_command *shown[LEX_SHOWN]; /* ...each by a state of its own; NULL: on, and off */
     char *lost;                           /* a link whose loss makes it safe */
     char *style;                          /* of a pair: brake, coast or oppose */
@@ -237,7 +238,8 @@ struct lex_command {
     char *title;
     bool made;            /* by a routine or setting, which it starts, ends or stores */
     char *implied;        /* the text of the key bound to an effect that asks for it; else NULL */
-    uint32_t expires;     /* ms; 0: never */
+    uint32_t expires;     /* ms; 0: never... */
+    char *expires_by;     /* ...or as the setting says; then this is its standard */
     bool newest;          /* a superseded frame of it need not run */
     char *says, *already; /* its own answers: answers.h; NULL: ok and the command */
     GPtrArray *says_on;   /* char *: links that send them; empty: all. NULL without `says` */

@@ -95,7 +95,8 @@ enum {
     RLX_OP_LIST = 13,  /* most8, a number: several joined by ',' */
     RLX_OP_IF_GLUE = 14, /* skip16, text: to be run where this and a digit or '-' are next */
     RLX_OP_LASTS = 15,   /* value32: nothing; what the command does lasts so many ms, up to
-                            RLX_LASTS_MAX, until the output is safe, or off with RLX_LASTS_OFF */
+                            RLX_LASTS_MAX, until the output is safe, or off with RLX_LASTS_OFF;
+                            with RLX_LASTS_SET as long as a setting says */
     RLX_OP_WAIT = 16,    /* value32: in a routine, so many milliseconds */
     RLX_OP_OVER = 17,    /* the end of a routine */
     RLX_OP_AGAIN = 19, /* rounds16: a routine begins again until there were so many; 0: for ever */

@@ -121,6 +121,9 @@ RLX_INTERNAL bool rlx_take_silent(struct rlx_device *d, rlx_rom *op)
 #if RLX_HAS_EXPIRY
     } else if (kind == RLX_OP_LASTS) {
         d->lasts = RLX_ROM16(at + 1) | (uint32_t)RLX_ROM16(at + 3) << 16;
+#if RLX_HAS_SET_TIMES && RLX_HAS_SETTINGS
+        if (d->lasts & RLX_LASTS_SET) d->lasts = (uint32_t)rlx_setting(d, (uint8_t)d->lasts);
+#endif
         at += 3;
 #endif
 #if RLX_HAS_SAYS

@@ -1,11 +1,11 @@
 /* Golden conversations on an emulated chip: each is said to a device that starts anew, and each
  * byte that it sends and each thing that it drives is compared as it comes. Prints "N passed, M
- * failed" and ends. The lexicon is LEXICON, its header HEADER; its handlers are rig_invoke()
+ * failed" and ends. The lexicon is LEXICON, its header EMITTED_HEADER; its handlers are rig_invoke()
  * (harness/rigged), and `script` is what rom_script made. */
 #include <stdbool.h>
 #include <stddef.h>
 
-#include HEADER
+#include EMITTED_HEADER
 #include "rlx/port.h"
 #include "rlx/tables.h"
 
@@ -185,6 +185,34 @@ void rlx_port_pin_watch(void *port, uint8_t pin, enum rlx_pull pull)
     (void)port;
     if (pull == RLX_PULL_UP) high[pin / 8] |= (uint8_t)(1u << pin % 8);
 }
+
+#if RLX_HAS_SETTINGS
+/* An erased memory that is never ready to be written. */
+bool rlx_port_nv_read(void *port, uint16_t offset, uint8_t *bytes, uint8_t count)
+{
+    (void)port, (void)offset;
+    while (count) bytes[--count] = 0xFF;
+    return true;
+}
+
+bool rlx_port_nv_write(void *port, uint16_t offset, const uint8_t *bytes, uint8_t count)
+{
+    (void)port, (void)offset, (void)bytes, (void)count;
+    return false;
+}
+
+bool rlx_port_nv_erase(void *port, uint16_t offset)
+{
+    (void)port, (void)offset;
+    return false;
+}
+
+enum rlx_nv rlx_port_nv_state(void *port)
+{
+    (void)port;
+    return RLX_NV_READY;
+}
+#endif
 
 void rlx_port_duty(void *port, uint8_t channel, uint16_t duty, uint32_t hz)
 {

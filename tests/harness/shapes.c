@@ -302,7 +302,8 @@ static void any_link(struct shape *s, unsigned i)
     const char *reply = ONE_OF(replies);
     put(s, "%s\n", reply);
     if (!strcmp(reply, " lost after 3s"))
-        put(s, "output seen%u led pin %u shows l%u connected blink 300ms lost on\n", i, s->pins++, i);
+        put(s, "output seen%u led pin %u shows l%u connected blink 300ms lost on\n", i, s->pins++,
+            i);
 }
 
 /* What a link says instead of its replies: short, empty, or like others' words. */
@@ -331,6 +332,9 @@ static void events(struct shape *s)
         put(s, "event e%u%s%s\n", k, MAYBE(" {low|high}"), ONE_OF(how));
     if (!lines_chance(3))
         put(s, "event told%s <= oa%s\n", lines_chance(2) ? " {on|off}" : "", ONE_OF(how));
+    const char *text = s->text->str;
+    bool plain = strstr(text, "output oa relay") || strstr(text, "output oa led");
+    if (plain && strstr(text, "setting se ")) put(s, "command lastly {on|off} => oa expires se\n");
     if (!lines_chance(3)) {
         static const char *const acts[] = {"",
                                            "",

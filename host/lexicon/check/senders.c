@@ -111,10 +111,15 @@ static const struct lex_command *check_said(struct lexicon *lx, const struct lex
     return command;
 }
 
+/* After how long it expires, at the soonest. */
 static uint32_t expiry_of(const struct lexicon *lx, const struct lex_command *command)
 {
     const struct lex_output *out = lex_effect_output(lx, &command->effect);
-    return command->expires || !out ? command->expires : out->expires;
+    bool own = command->expires || !out;
+    const char *by = own ? command->expires_by : out->expires_by;
+    const struct lex_setting *setting = by ? lexicon_setting(lx, by) : NULL;
+    if (setting && setting->slot) return (uint32_t)setting->slot->low;
+    return own ? command->expires : out->expires;
 }
 
 static void check_button(struct lexicon *lx, const struct lex_handset *handset,

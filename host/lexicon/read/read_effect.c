@@ -440,14 +440,22 @@ static bool read_answers(struct statement *st, struct lex_command *command)
     return told->len > 0;
 }
 
+bool read_expiry(struct statement *st, uint32_t *ms, char **by)
+{
+    const struct token *token = statement_peek(st);
+    g_clear_pointer(by, g_free);
+    if (token->kind == TOKEN_WORD && g_ascii_isalpha(*token->text))
+        return (*by = statement_name(st, "a time, or a setting that has one")) != NULL;
+    return statement_time(st, "the time after which it goes to its safe state", 10, RLX_LASTS_MAX,
+                          ms);
+}
+
 bool read_command_attributes(struct statement *st, struct lex_command *command)
 {
     for (;;) {
         if (statement_take_word(st, "expires")) {
             struct lex_place place = statement_peek(st)->place;
-            if (!statement_time(st, "the time after which it goes to its safe state", 10, 86400000,
-                                &command->expires))
-                return false;
+            if (!read_expiry(st, &command->expires, &command->expires_by)) return false;
             if (command->effect.kind == LEX_CALL || command->effect.kind == LEX_RUN)
                 lex_fault(st->lx, place,
                           "only a command to an output expires: nobody knows the "

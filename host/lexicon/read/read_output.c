@@ -114,8 +114,9 @@ void read_output(struct statement *st)
 void lex_output_free(void *p)
 {
     struct lex_output *out = p;
-    char *texts[] = {out->name, out->title, out->interlock,  out->curve,       out->shows,
-                     out->lost, out->style, out->open.until, out->close.until, out->home.until};
+    char *texts[] = {out->expires_by, out->name,        out->title,     out->interlock,
+                     out->curve,      out->shows,       out->lost,      out->style,
+                     out->open.until, out->close.until, out->home.until};
     for (unsigned i = 0; i < G_N_ELEMENTS(texts); i++) g_free(texts[i]);
     if (out->range) lex_element_free(out->range);
     for (unsigned i = 0; i < LEX_SHOWN; i++)
@@ -322,8 +323,48 @@ void finish_permits(struct lexicon *lx)
     }
 }
 
+/* The time that a setting has as long as nobody changed it; 0 after a fault. */
+static uint32_t set_time(struct lexicon *lx, struct lex_place place, const char *name)
+{
+    const struct lex_setting *setting = lexicon_setting(lx, name);
+    const struct lex_element *slot = setting ? setting->slot : NULL;
+    bool time = slot && slot->kind == LEX_NUMBER && slot->form == LEX_TIME && !slot->scaled;
+    if (!setting)
+        lex_fault(lx, place, "'expires %s': expected a time, like 2s, or a setting that has one",
+                  name);
+    else if (slot && (!time || slot->low < 10 || slot->high > RLX_LASTS_MAX))
+        lex_fault(lx, place,
+                  "what expires by setting '%s' needs a time of 10ms..24h there, like {time "
+                  "1s..10min}",
+                  name);
+    else if (slot)
+        return (uint32_t)setting->standard;
+    return 0;
+}
+
+/* Of a group's members the shortest expiry counts, which is known only where each is a time. */
+static void check_members(struct lexicon *lx, const struct lex_output *group)
+{
+    for (unsigned i = 0; i < group->members->len; i++) {
+        const struct lex_output *member = lexicon_output(lx, group->members->pdata[i]);
+        if (member && member->expires_by)
+            lex_fault(lx, group->place, "'%s' expires by setting '%s', and can be in no group",
+                      member->name, member->expires_by);
+    }
+}
+
 void finish_outputs(struct lexicon *lx)
 {
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        struct lex_command *command = lx->commands->pdata[i];
+        if (command->expires_by)
+            command->expires = set_time(lx, command->place, command->expires_by);
+    }
+    for (unsigned i = 0; i < lx->outputs->len; i++) {
+        struct lex_output *out = lx->outputs->pdata[i];
+        if (out->expires_by) out->expires = set_time(lx, out->place, out->expires_by);
+        check_members(lx, out);
+    }
     for (unsigned i = 0; i < lx->outputs->len; i++) {
         const struct lex_output *out = lx->outputs->pdata[i];
         check_interlock(lx, i);

@@ -170,6 +170,8 @@ void lex_read_range(struct lexicon *lx, struct lex_element *e, char *body);
 bool statement_permits(struct statement *st, struct lex_output *out, unsigned ways);
 /* read_effect.c */
 bool read_effect(struct statement *st, struct lex_command *command);
+/* A time, or the name of a setting that has it. */
+bool read_expiry(struct statement *st, uint32_t *ms, char **by);
 /* The state of an output, which the words of a command do not name: on, 40%, blink 500ms. */
 bool read_state(struct statement *st, struct lex_command *command, unsigned output);
 /* expires T, newest */

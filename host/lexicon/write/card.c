@@ -29,6 +29,12 @@ static void add_time(GString *out, const char *before, uint32_t ms)
     g_free(text);
 }
 
+static void add_expiry(GString *out, uint32_t ms, const char *by)
+{
+    add_time(out, "expires", ms);
+    if (by) g_string_append_printf(out, " or as %s says", by);
+}
+
 static void add_word(GString *out, const char *format, const char *word)
 {
     if (!word) return;
@@ -66,7 +72,7 @@ static char *effect_text(const struct lexicon *lx, const struct lex_command *com
                                argument);
         g_free(argument);
     }
-    add_time(text, "expires", command->expires);
+    add_expiry(text, command->expires, command->expires_by);
     if (command->newest) add_word(text, "%s wins", "newest");
     return g_string_free(text, FALSE);
 }
@@ -246,7 +252,7 @@ static char *behaviour(const struct lexicon *lx, const struct lex_output *out)
     add_word(text, "curve %s", out->curve);
     add_time(text, "fade", out->fade);
     add_time(text, "slew", out->slew);
-    add_time(text, "expires", out->expires);
+    add_expiry(text, out->expires, out->expires_by);
     add_word(text, "safe when %s is lost", out->lost);
     char *permits = lex_permits_text(out);
     add_word(text, "%s", permits);

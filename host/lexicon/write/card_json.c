@@ -114,6 +114,8 @@ static json_t *command_json(const struct lexicon *lx, const struct lex_command *
     g_free(text);
     if (command->title) json_object_set_new(all, "title", json_string(command->title));
     if (command->expires) json_object_set_new(all, "expires_ms", json_integer(command->expires));
+    if (command->expires_by)
+        json_object_set_new(all, "expires_by", json_string(command->expires_by));
     if (command->newest) json_object_set_new(all, "newest", json_true());
     if (command->refuses) json_object_set_new(all, "refuses", names_json(command->refuses));
     if (command->told) json_object_set_new(all, "answer", slots_json(command->told));

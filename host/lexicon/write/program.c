@@ -122,9 +122,11 @@ static void put_lasts(struct build *b, GByteArray *to, const struct lex_command 
 {
     const struct lex_effect *effect = &command->effect;
     uint32_t lasts = effect->lasts ? effect->lasts | RLX_LASTS_OFF : command->expires;
+    const char *by = effect->lasts ? NULL : command->expires_by;
     const struct lex_output *out = lex_effect_output(b->lx, effect);
+    guint setting = 0;
     if (!out) return;
-    if (!lasts && !effect->which) lasts = out->expires;
+    if (!lasts && !effect->which) lasts = out->expires, by = out->expires_by;
     for (unsigned i = 0; !effect->lasts && !command->expires && i < out->members->len; i++) {
         int member = lexicon_output_index(b->lx, out->members->pdata[i]);
         uint32_t expires = ((struct lex_output *)b->lx->outputs->pdata[member])->expires;
@@ -133,6 +135,12 @@ static void put_lasts(struct build *b, GByteArray *to, const struct lex_command 
     if (!lasts) return;
     build_need(b, RLX_BIT_EXPIRY);
     build_need(b, RLX_BIT_FAMILY);
+    if (by) {
+        build_need(b, RLX_BIT_SET_TIMES);
+        build_need(b, RLX_BIT_WIDE);
+        g_ptr_array_find(b->lx->settings, lexicon_setting(b->lx, by), &setting);
+        lasts = RLX_LASTS_SET | setting;
+    }
     build_put8(to, RLX_OP_LASTS);
     build_put32(to, lasts);
 }

@@ -213,6 +213,9 @@
 #ifndef RLX_HAS_SHOWS
 #define RLX_HAS_SHOWS 1
 #endif
+#ifndef RLX_HAS_SET_TIMES
+#define RLX_HAS_SET_TIMES 1
+#endif
 
 #ifndef RLX_BUILT_IN
 #define RLX_BUILT_IN 1023

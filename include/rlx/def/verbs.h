@@ -80,5 +80,7 @@ enum rlx_behind {
  * else to its safe state. */
 #define RLX_LASTS_MAX 86400000
 #define RLX_LASTS_OFF UINT32_C(0x80000000)
+/* In a table: the low byte is the number of the setting that has the time. */
+#define RLX_LASTS_SET UINT32_C(0x40000000)
 
 #endif
