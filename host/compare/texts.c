@@ -52,7 +52,10 @@ static char *lasting(const struct lexicon *lx, const struct lex_command *command
         g_string_append_printf(text, "expires as setting %s says", by);
     else if (expires)
         g_string_append_printf(text, "expires after %u ms", expires);
-    if (command->effect.lasts)
+    if (command->effect.lasts_by)
+        g_string_append_printf(text, "%sfor as long as setting %s says", text->len ? ", " : "",
+                               command->effect.lasts_by);
+    else if (command->effect.lasts)
         g_string_append_printf(text, "%sfor %u ms", text->len ? ", " : "", command->effect.lasts);
     char *permits = out ? lex_permits_text(out) : NULL;
     if (permits) g_string_append_printf(text, "%s%s", text->len ? ", " : "", permits);

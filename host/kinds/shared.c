@@ -114,7 +114,7 @@ READ_TIME(travel, "the time from end to end", 3600000)
 bool kind_read_expires(struct statement *st, void *target)
 {
     struct lex_output *out = target;
-    return read_expiry(st, &out->expires, &out->expires_by);
+    return read_expiry(st, LEX_EXPIRES, &out->expires, &out->expires_by);
 }
 
 /* firmware [only safe] */

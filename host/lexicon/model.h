@@ -228,7 +228,8 @@ struct lex_effect {
     int32_t argument; /* of a verb: count, milliseconds, hertz, percent, number of a pattern */
     const struct lex_position
         *position;  /* of LEVEL: its name; NULL: the value itself stands there */
-    uint32_t lasts; /* ms: for 20min; 0: until the next command */
+    uint32_t lasts; /* ms: for 20min; 0: until the next command... */
+    char *lasts_by; /* ...or as the setting says; then this is its standard */
 };
 
 struct lex_command {

@@ -122,7 +122,8 @@ RLX_INTERNAL bool rlx_take_silent(struct rlx_device *d, rlx_rom *op)
     } else if (kind == RLX_OP_LASTS) {
         d->lasts = RLX_ROM16(at + 1) | (uint32_t)RLX_ROM16(at + 3) << 16;
 #if RLX_HAS_SET_TIMES && RLX_HAS_SETTINGS
-        if (d->lasts & RLX_LASTS_SET) d->lasts = (uint32_t)rlx_setting(d, (uint8_t)d->lasts);
+        if (d->lasts & RLX_LASTS_SET)
+            d->lasts = (uint32_t)rlx_setting(d, (uint8_t)d->lasts) | (d->lasts & RLX_LASTS_OFF);
 #endif
         at += 3;
 #endif

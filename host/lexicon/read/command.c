@@ -26,6 +26,7 @@ void lex_command_free(void *p)
     g_free(command->effect.handler);
     g_free(command->title);
     g_free(command->expires_by);
+    g_free(command->effect.lasts_by);
     g_free(command->says);
     g_free(command->already);
     if (command->says_on) g_ptr_array_free(command->says_on, TRUE);

@@ -225,6 +225,15 @@ static bool read_which(struct lexicon *lx, struct lex_command *command, const ch
     return true;
 }
 
+bool read_expiry(struct statement *st, const char *what, uint32_t *ms, char **by)
+{
+    const struct token *token = statement_peek(st);
+    g_clear_pointer(by, g_free);
+    if (token->kind == TOKEN_WORD && g_ascii_isalpha(*token->text))
+        return (*by = statement_name(st, "a time, or a setting that has one")) != NULL;
+    return statement_time(st, what, 10, RLX_LASTS_MAX, ms);
+}
+
 /* OUTPUT [VERB | LEVEL], or the first slot's name instead of an output; FUNCTION(); ROUTINE [stop]
  */
 bool read_effect(struct statement *st, struct lex_command *command)
@@ -280,7 +289,7 @@ bool read_effect(struct statement *st, struct lex_command *command)
             out->name);
         return false;
     }
-    return statement_time(st, "how long it lasts", 10, 86400000, &command->effect.lasts);
+    return read_expiry(st, "how long it lasts", &command->effect.lasts, &command->effect.lasts_by);
 }
 
 bool read_state(struct statement *st, struct lex_command *command, unsigned output)
@@ -440,22 +449,13 @@ static bool read_answers(struct statement *st, struct lex_command *command)
     return told->len > 0;
 }
 
-bool read_expiry(struct statement *st, uint32_t *ms, char **by)
-{
-    const struct token *token = statement_peek(st);
-    g_clear_pointer(by, g_free);
-    if (token->kind == TOKEN_WORD && g_ascii_isalpha(*token->text))
-        return (*by = statement_name(st, "a time, or a setting that has one")) != NULL;
-    return statement_time(st, "the time after which it goes to its safe state", 10, RLX_LASTS_MAX,
-                          ms);
-}
-
 bool read_command_attributes(struct statement *st, struct lex_command *command)
 {
     for (;;) {
         if (statement_take_word(st, "expires")) {
             struct lex_place place = statement_peek(st)->place;
-            if (!read_expiry(st, &command->expires, &command->expires_by)) return false;
+            if (!read_expiry(st, LEX_EXPIRES, &command->expires, &command->expires_by))
+                return false;
             if (command->effect.kind == LEX_CALL || command->effect.kind == LEX_RUN)
                 lex_fault(st->lx, place,
                           "only a command to an output expires: nobody knows the "
@@ -506,7 +506,8 @@ char *lex_effect_argument(const struct lexicon *lx, const struct lex_effect *eff
     }
     if (effect->lasts) {
         struct lex_element ms = {.form = LEX_TIME};
-        char *value = lex_value_text(&ms, (int32_t)effect->lasts);
+        char *value = effect->lasts_by ? g_strdup(effect->lasts_by)
+                                       : lex_value_text(&ms, (int32_t)effect->lasts);
         g_string_append_printf(text, "%sfor %s", text->len ? " " : "", value);
         g_free(value);
     }

@@ -324,22 +324,30 @@ void finish_permits(struct lexicon *lx)
 }
 
 /* The time that a setting has as long as nobody changed it; 0 after a fault. */
-static uint32_t set_time(struct lexicon *lx, struct lex_place place, const char *name)
+static uint32_t set_time(struct lexicon *lx, struct lex_place place, const char *word,
+                         const char *name)
 {
     const struct lex_setting *setting = lexicon_setting(lx, name);
     const struct lex_element *slot = setting ? setting->slot : NULL;
     bool time = slot && slot->kind == LEX_NUMBER && slot->form == LEX_TIME && !slot->scaled;
     if (!setting)
-        lex_fault(lx, place, "'expires %s': expected a time, like 2s, or a setting that has one",
+        lex_fault(lx, place, "'%s %s': expected a time, like 2s, or a setting that has one", word,
                   name);
     else if (slot && (!time || slot->low < 10 || slot->high > RLX_LASTS_MAX))
         lex_fault(lx, place,
-                  "what expires by setting '%s' needs a time of 10ms..24h there, like {time "
-                  "1s..10min}",
+                  "'%s %s': the setting needs a time of 10ms..24h, like {time 1s..10min}", word,
                   name);
     else if (slot)
         return (uint32_t)setting->standard;
     return 0;
+}
+
+static void settle_times(struct lexicon *lx, struct lex_command *command)
+{
+    struct lex_effect *effect = &command->effect;
+    if (command->expires_by)
+        command->expires = set_time(lx, command->place, "expires", command->expires_by);
+    if (effect->lasts_by) effect->lasts = set_time(lx, command->place, "for", effect->lasts_by);
 }
 
 /* Of a group's members the shortest expiry counts, which is known only where each is a time. */
@@ -355,14 +363,14 @@ static void check_members(struct lexicon *lx, const struct lex_output *group)
 
 void finish_outputs(struct lexicon *lx)
 {
-    for (unsigned i = 0; i < lx->commands->len; i++) {
-        struct lex_command *command = lx->commands->pdata[i];
-        if (command->expires_by)
-            command->expires = set_time(lx, command->place, command->expires_by);
+    for (unsigned i = 0; i < lx->commands->len; i++) settle_times(lx, lx->commands->pdata[i]);
+    for (unsigned i = 0; i < LEX_WHENS * lx->inputs->len; i++) {
+        const struct lex_input *in = lx->inputs->pdata[i / LEX_WHENS];
+        if (in->acts[i % LEX_WHENS]) settle_times(lx, in->acts[i % LEX_WHENS]);
     }
     for (unsigned i = 0; i < lx->outputs->len; i++) {
         struct lex_output *out = lx->outputs->pdata[i];
-        if (out->expires_by) out->expires = set_time(lx, out->place, out->expires_by);
+        if (out->expires_by) out->expires = set_time(lx, out->place, "expires", out->expires_by);
         check_members(lx, out);
     }
     for (unsigned i = 0; i < lx->outputs->len; i++) {

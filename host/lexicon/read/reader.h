@@ -171,7 +171,8 @@ bool statement_permits(struct statement *st, struct lex_output *out, unsigned wa
 /* read_effect.c */
 bool read_effect(struct statement *st, struct lex_command *command);
 /* A time, or the name of a setting that has it. */
-bool read_expiry(struct statement *st, uint32_t *ms, char **by);
+#define LEX_EXPIRES "the time after which it goes to its safe state"
+bool read_expiry(struct statement *st, const char *what, uint32_t *ms, char **by);
 /* The state of an output, which the words of a command do not name: on, 40%, blink 500ms. */
 bool read_state(struct statement *st, struct lex_command *command, unsigned output);
 /* expires T, newest */

@@ -121,8 +121,8 @@ static void put_values(struct build *b, GByteArray *to, const struct lex_command
 static void put_lasts(struct build *b, GByteArray *to, const struct lex_command *command)
 {
     const struct lex_effect *effect = &command->effect;
-    uint32_t lasts = effect->lasts ? effect->lasts | RLX_LASTS_OFF : command->expires;
-    const char *by = effect->lasts ? NULL : command->expires_by;
+    uint32_t lasts = effect->lasts ? effect->lasts : command->expires;
+    const char *by = effect->lasts ? effect->lasts_by : command->expires_by;
     const struct lex_output *out = lex_effect_output(b->lx, effect);
     guint setting = 0;
     if (!out) return;
@@ -142,7 +142,7 @@ static void put_lasts(struct build *b, GByteArray *to, const struct lex_command 
         lasts = RLX_LASTS_SET | setting;
     }
     build_put8(to, RLX_OP_LASTS);
-    build_put32(to, lasts);
+    build_put32(to, effect->lasts ? lasts | RLX_LASTS_OFF : lasts);
 }
 
 /* The values of an answer: an element for each of them. */
