@@ -49,11 +49,11 @@ static char *lasting(const struct lexicon *lx, const struct lex_command *command
     GString *text = g_string_new(NULL);
     const char *by = command->expires ? command->expires_by : out ? out->expires_by : NULL;
     if (by)
-        g_string_append_printf(text, "expires as setting %s says", by);
+        g_string_append_printf(text, "expires after the time of setting %s", by);
     else if (expires)
         g_string_append_printf(text, "expires after %u ms", expires);
     if (command->effect.lasts_by)
-        g_string_append_printf(text, "%sfor as long as setting %s says", text->len ? ", " : "",
+        g_string_append_printf(text, "%sfor the time of setting %s", text->len ? ", " : "",
                                command->effect.lasts_by);
     else if (command->effect.lasts)
         g_string_append_printf(text, "%sfor %u ms", text->len ? ", " : "", command->effect.lasts);

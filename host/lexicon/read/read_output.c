@@ -251,8 +251,12 @@ void lex_input_free(void *p)
 static void want_link(struct lexicon *lx, const struct lex_output *out, const char *link,
                       const char *word)
 {
-    if (link && !lexicon_link(lx, link))
-        lex_fault(lx, out->place, "'%s %s': there is no link '%s'", word, link, link);
+    bool verb = false;
+    if (!link || lexicon_link(lx, link)) return;
+    for (unsigned i = 0; out->shows && i < LEX_VERBS; i++)
+        verb |= !g_strcmp0(lex_verbs[i].word, link);
+    lex_fault(lx, out->place, "'%s %s': there is no link '%s'%s%s%s", word, link, link,
+              verb ? ", and '" : "", verb ? out->name : "", verb ? "' has no such state" : "");
 }
 
 static void want_inputs(struct lexicon *lx, const struct lex_output *out)

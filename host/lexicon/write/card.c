@@ -32,7 +32,7 @@ static void add_time(GString *out, const char *before, uint32_t ms)
 static void add_expiry(GString *out, uint32_t ms, const char *by)
 {
     add_time(out, "expires", ms);
-    if (by) g_string_append_printf(out, " or as %s says", by);
+    if (by) g_string_append_printf(out, " (default of setting %s)", by);
 }
 
 static void add_word(GString *out, const char *format, const char *word)

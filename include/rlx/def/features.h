@@ -76,7 +76,7 @@
     X(FIELDS, "own texts of errors with what was wrong in them")           \
     X(LOOPS, "routines that repeat")                                       \
     X(SHOWS, "outputs with a state of their own for each state of a link") \
-    X(SET_TIMES, "what expires after the time that a setting has")
+    X(SET_TIMES, "expiry times from settings")
 
 enum {
 #define RLX_FEATURE_BIT(id, name) RLX_BIT_##id,
