@@ -108,6 +108,7 @@ const struct weigh_term weigh_flash[] = {
     {WEIGH_HAS_SETTINGS, WEIGH_HAS_SAYS, {218.12f, 187.63f, 403.59f, 265.65f}},
     /* measured apart, since these were fitted: */
     {WEIGH_WORD_STATS, WEIGH_WORD_HEARD, {172.00f, 156.00f, 150.00f, 246.00f}},
+    {WEIGH_WORD_HEARD, WEIGH_HAS_CHECK, {198.00f, 184.00f, 220.00f, 235.00f}},
     {WEIGH_WORD_STATE, WEIGH_HAS_SMS, {188.00f, 160.00f, 222.00f, 190.00f}},
 };
 

@@ -69,6 +69,11 @@ static uint8_t hex(uint8_t nibble)
     return (uint8_t)(nibble < 10 ? '0' + nibble : 'A' - 10 + nibble);
 }
 
+#if RLX_COUNTS_OTHERS
+/* In the order of RLX_HEARD_..., each up to the blank of the next. */
+static const uint8_t RLX_ROM heard_words[] = RLX_TXT_HEARD_WHYS;
+#endif
+
 RLX_INTERNAL void rlx_write_heard(struct rlx_device *d)
 {
     rlx_reply_words(d, RLX_TXT_HEARD);
@@ -78,9 +83,12 @@ RLX_INTERNAL void rlx_write_heard(struct rlx_device *d)
     }
     put_link(d, (uint8_t)(d->heard_link - 1));
 #if RLX_COUNTS_OTHERS
-    if (d->heard_why == RLX_HEARD_DAMAGED) rlx_reply_words(d, RLX_TXT_HEARD_DAMAGED);
-    if (d->heard_why == RLX_HEARD_CHECK) rlx_reply_words(d, RLX_TXT_HEARD_CHECK);
-    if (d->heard_why == RLX_HEARD_ADDRESS) rlx_reply_words(d, RLX_TXT_HEARD_ADDRESS);
+    rlx_rom why = heard_words;
+    for (uint8_t n = 0; n <= d->heard_why; why++) {
+        uint8_t c = RLX_ROM8(why);
+        n = (uint8_t)(n + (c == ' '));
+        if (n && n == d->heard_why) rlx_reply_put(d, c);
+    }
 #endif
     for (uint8_t i = 0; i < d->heard_count; i++) {
         rlx_reply_put(d, ' ');

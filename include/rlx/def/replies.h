@@ -38,10 +38,8 @@
 
 /* heard; the link's name, why a frame on a shared medium was none, and the bytes are added. */
 #define RLX_TXT_HEARD          " heard "
-#define RLX_TXT_HEARD_DAMAGED  " damaged"
-#define RLX_TXT_HEARD_CHECK    " check"
-#define RLX_TXT_HEARD_ADDRESS  " address"
-#define RLX_LONGEST_HEARD      RLX_TXT_OK RLX_TXT_HEARD RLX_TXT_HEARD_ADDRESS RLX_TXT_LINE_END
+#define RLX_TXT_HEARD_WHYS     " damaged check address "
+#define RLX_LONGEST_HEARD      RLX_TXT_OK RLX_TXT_HEARD " address" RLX_TXT_LINE_END
 #define RLX_LONGEST_HEARD_BYTE " 00"
 
 /* log; the link's name, the command and the longest name of an error are added. */
