@@ -188,7 +188,7 @@ static struct token *choice_of_each(struct statement *st, unsigned *arrow)
     const char *effect = tokens[*arrow].kind == TOKEN_ARROW && tokens[*arrow + 1].kind == TOKEN_WORD
                              ? tokens[*arrow + 1].text
                              : "";
-    for (unsigned n = st->next; !out && n < *arrow; n++)
+    for (unsigned n = st->next; !out && *effect && n < *arrow; n++)
         if (tokens[n].kind == TOKEN_SLOT && names_routine(st->lx, tokens[n].text, effect))
             return &tokens[n];
     for (unsigned n = st->next; out && n < *arrow; n++) {
