@@ -112,6 +112,11 @@ static void by_a_state_of_its_own(void)
     rig_do(rig, "! down band");
     rig_run(rig);
     CHECK_INT(changes(rig, WINK, 2000), 8);
+    rlx_link_is_up(&rig->device, SKIFF, false);
+    CHECK(!rlx_idle(&rig->device)); /* it is to be polled before it sleeps */
+    rig_run(rig);
+    CHECK(rlx_idle(&rig->device) && rig->board.duty[2] == 0);
+    CHECK_TALK(rig, SKIFF, "pump on", "ok pump on");
     CHECK_TALK(rig, BENCH, "halt", "ok halt");
     CHECK(rig->board.duty[2] == 13107); /* what shows a link goes on doing so */
     CHECK_INT(changes(rig, WINK, 2000), 8);

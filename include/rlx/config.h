@@ -81,7 +81,7 @@
 #define RLX_LINKS_ACT  (RLX_HAS_SHOWS && RLX_HAS_PRESENCE)
 /* ...or nobody sends: those, and the steps of routines. */
 #define RLX_HAS_STEPS (RLX_HAS_ROUTINES || RLX_INPUTS_ACT || RLX_LINKS_ACT)
-/* Whether single outputs are made safe, and whether by the firmware or a link. */
+/* Whether single outputs go to their safe state, and whether by the firmware or a link. */
 #define RLX_HAS_SAFE_CALL (RLX_HAS_PRESENCE || RLX_FIRMWARE_SAFE)
 #define RLX_MAKES_SAFE    (RLX_HAS_EXPIRY || RLX_HAS_SAFE_CALL)
 /* Whether frames are counted that are damaged, or not for this device. */

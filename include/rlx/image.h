@@ -292,7 +292,8 @@ enum {
     RLX_PRS_LISTS =
         6 /* count8, the outputs that go to their safe state; count8, those that show it */
 };
-enum { RLX_PRS_HAS_PIN = 1, RLX_PRS_ACTIVE_LOW = 2 };
+/* WATCHED: an input is on the pin, which watches it with its own pull. */
+enum { RLX_PRS_HAS_PIN = 1, RLX_PRS_ACTIVE_LOW = 2, RLX_PRS_WATCHED = 4 };
 enum {
     RLX_LINK_CHECK = 1,          /* a check may stand behind a frame... */
     RLX_LINK_CHECK_REQUIRED = 2, /* ...or must */

@@ -158,14 +158,14 @@ int RLX_CONFIGURED(rlx_init)(struct rlx_device *d, enum rlx_reset cause, unsigne
     rlx_settings_init(d);
 #endif
     if (RLX_HAS_SWITCH || RLX_HAS_LEVEL) rlx_drive_init(d);
-#if RLX_HAS_PRESENCE
-    rlx_presence_init(d); /* before the inputs: one on a state pin has its pull */
-#endif
 #if RLX_HAS_INPUTS
     rlx_inputs_init(d);
 #if RLX_HAS_EVENTS
     rlx_events_begin(d);
 #endif
+#endif
+#if RLX_HAS_PRESENCE
+    rlx_presence_init(d);
 #endif
 #if RLX_HAS_SMS
     rlx_rom row = rlx_link_rows(d);
@@ -326,6 +326,9 @@ uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
 static bool link_idle(const struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
     const struct rlx_link *link = rlx_link_at(d, link_no);
+#if RLX_LINKS_ACT
+    if (link->shows) return false;
+#endif
 #if RLX_HAS_GREETS
     if (is_to_greet(d, link_no, row)) return false;
 #endif

@@ -29,7 +29,7 @@ static void show(struct rlx_device *d, uint8_t link, rlx_rom lists)
     lists += RLX_ROM8(lists) + 1;
     for (uint8_t n = RLX_ROM8_NEXT(lists); n; n--, lists++)
         rlx_out_switch(d, RLX_ROM8(lists), rlx_link_at(d, link)->down ? RLX_OFF : RLX_ON);
-#if RLX_HAS_SHOWS
+#if RLX_LINKS_ACT
     rlx_link_at(d, link)->shows = true; /* the others in a poll: a command may be in hand */
 #endif
 }
@@ -80,7 +80,8 @@ RLX_INTERNAL void rlx_presence_init(struct rlx_device *d)
         struct rlx_link *link = rlx_link_at(d, i);
         rlx_rom row = presence_of(d, i);
         if (!row) continue;
-        if (RLX_ROM8(row + RLX_PRS_FLAGS) & RLX_PRS_HAS_PIN)
+        if ((RLX_ROM8(row + RLX_PRS_FLAGS) & (RLX_PRS_HAS_PIN | RLX_PRS_WATCHED)) ==
+            RLX_PRS_HAS_PIN)
             rlx_port_pin_watch(d->port, RLX_ROM8(row + RLX_PRS_PIN), RLX_PULL_NONE);
         link->pin_down = pin_is_down(d, row);
         link->down = link->pin_down || rlx_rom32(row + RLX_PRS_SILENCE); /* nobody was heard yet */
@@ -104,7 +105,7 @@ RLX_INTERNAL uint32_t rlx_presence_run(struct rlx_device *d)
             rlx_link_set(d, i, false);
         else if (link->listens && link->silent_due - d->now < wait)
             wait = link->silent_due - d->now;
-#if RLX_HAS_SHOWS
+#if RLX_LINKS_ACT
         if (link->shows) rlx_acts(d, i, link->down ? RLX_ACT_LOST : RLX_ACT_UP);
         link->shows = false;
 #endif

@@ -73,15 +73,18 @@ static char *bind_effect(struct statement *st)
     unsigned faults = lx->faults->len;
     if (!read_effect(st, &effect) || lx->faults->len != faults) {
         g_free(effect.effect.handler);
+        g_free(effect.effect.lasts_by);
         return NULL;
     }
     if (effect.effect.kind == LEX_CALL || effect.effect.fixed < 0 || effect.effect.lasts ||
+        effect.effect.lasts_by ||
         (effect.effect.kind == LEX_VERB && effect.effect.verb->behind != RLX_BEHIND_NONE)) {
         lex_fault(
             lx, effect.place,
             "a key is a whole command: write an output and what it does, like '=> lamp toggle', or "
             "= \"a command\"");
         g_free(effect.effect.handler);
+        g_free(effect.effect.lasts_by);
         return NULL;
     }
     return lex_effect_command(lx, &effect);

@@ -346,7 +346,7 @@ static uint32_t set_time(struct lexicon *lx, struct lex_place place, const char 
     return 0;
 }
 
-static void settle_times(struct lexicon *lx, struct lex_command *command)
+static void resolve_times(struct lexicon *lx, struct lex_command *command)
 {
     struct lex_effect *effect = &command->effect;
     if (command->expires_by)
@@ -367,10 +367,10 @@ static void check_members(struct lexicon *lx, const struct lex_output *group)
 
 void finish_outputs(struct lexicon *lx)
 {
-    for (unsigned i = 0; i < lx->commands->len; i++) settle_times(lx, lx->commands->pdata[i]);
+    for (unsigned i = 0; i < lx->commands->len; i++) resolve_times(lx, lx->commands->pdata[i]);
     for (unsigned i = 0; i < LEX_WHENS * lx->inputs->len; i++) {
         const struct lex_input *in = lx->inputs->pdata[i / LEX_WHENS];
-        if (in->acts[i % LEX_WHENS]) settle_times(lx, in->acts[i % LEX_WHENS]);
+        if (in->acts[i % LEX_WHENS]) resolve_times(lx, in->acts[i % LEX_WHENS]);
     }
     for (unsigned i = 0; i < lx->outputs->len; i++) {
         struct lex_output *out = lx->outputs->pdata[i];

@@ -266,13 +266,21 @@ static bool has_presence(const struct build *b, const struct lex_link *link)
     return link->lost || link->state_pin != LEX_NO_PIN;
 }
 
+static bool is_input(const struct lexicon *lx, unsigned pin)
+{
+    for (unsigned i = 0; i < lx->inputs->len; i++)
+        if (((struct lex_input *)lx->inputs->pdata[i])->pin == pin) return true;
+    return false;
+}
+
 static void put_presence(struct build *b, const struct lex_link *link)
 {
     GByteArray *to = b->image->bytes;
     bool pin = link->state_pin != LEX_NO_PIN;
     build_need(b, RLX_BIT_PRESENCE);
     build_row(b, "whether %s is there", link->name);
-    build_put8(to, (pin ? RLX_PRS_HAS_PIN : 0u) | (link->state_low ? RLX_PRS_ACTIVE_LOW : 0u));
+    build_put8(to, (pin ? RLX_PRS_HAS_PIN : 0u) | (link->state_low ? RLX_PRS_ACTIVE_LOW : 0u) |
+                       (is_input(b->lx, link->state_pin) ? RLX_PRS_WATCHED : 0u));
     build_put8(to, pin ? link->state_pin : 0);
     build_put32(to, link->lost);
     for (unsigned shows = 0; shows < 2; shows++) {
