@@ -222,7 +222,7 @@ static void answered_once(void)
 {
     unsigned found = 0, frames = 0;
     lines_seed = 21;
-    for (unsigned round = 0; found < 500 * test_rounds() && test_failures() < 5; round++) {
+    for (unsigned round = 0; found < 600 * test_rounds() && test_failures() < 5; round++) {
         struct rig *rig = shape_rig();
         if (!rig) continue;
         found++;

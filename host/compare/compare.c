@@ -11,7 +11,7 @@ const char *const finding_kinds[FINDING_KINDS] = {[FINDING_REFUSED] = "refused n
                                                   [FINDING_OTHER] = "something else now",
                                                   [FINDING_OBEYED] = "obeyed now",
                                                   [FINDING_ANSWER] = "another answer",
-                                                  [FINDING_EFFECT] = "not as long or not always",
+                                                  [FINDING_EFFECT] = "not as long, far or often",
                                                   [FINDING_FRAME] = "sent otherwise",
                                                   [FINDING_EVENT] = "another event"};
 

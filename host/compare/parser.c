@@ -77,11 +77,14 @@ void parser_free(struct parser *parser)
 
 /* ---- a text ---- */
 
-/* The answer to the text, by a device that was just switched on. Owned by the caller. */
+/* The answer to the text, by a device that was just switched on and has kept nothing. Owned by the
+ * caller. */
 static char *answer_to(struct parser *parser, const char *text)
 {
+    struct device *device = parser->end->board->device;
     parser->listens = false;
-    device_reset(parser->end->board->device, RLX_RESET_POWER);
+    device_board(device)->nv_kept = false;
+    device_reset(device, RLX_RESET_POWER);
     bench_until_all_quiet(parser->bench);
     parser->listens = true;
     bench_say(parser->end, text, strlen(text));

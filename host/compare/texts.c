@@ -57,6 +57,13 @@ static char *lasting(const struct lexicon *lx, const struct lex_command *command
                                command->effect.lasts_by);
     else if (command->effect.lasts)
         g_string_append_printf(text, "%sfor %u ms", text->len ? ", " : "", command->effect.lasts);
+    for (unsigned i = 0; i < command->elements->len; i++) {
+        const struct lex_element *e = command->elements->pdata[i];
+        if (e->from)
+            g_string_append_printf(text, "%sfrom setting %s", text->len ? ", " : "", e->from);
+        if (e->upto)
+            g_string_append_printf(text, "%sup to setting %s", text->len ? ", " : "", e->upto);
+    }
     char *permits = out ? lex_permits_text(out) : NULL;
     if (permits) g_string_append_printf(text, "%s%s", text->len ? ", " : "", permits);
     g_free(permits);

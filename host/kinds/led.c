@@ -3,7 +3,11 @@
  * Its behaviour on the chip is in src/drive/steady.c and lamp.c. */
 #include "kinds/shared.h"
 
-KIND_READ_TIME(fade, "the time of a fade", 60000)
+static bool read_fade(struct statement *st, void *target)
+{
+    struct lex_output *out = target;
+    return statement_time_by(st, "the time of a fade", 1, LEX_RAMP_MOST, &out->fade, &out->ramp_by);
+}
 KIND_READ_NAME(curve, "a curve: linear, eye, or a setting")
 
 static char *slots(const struct lex_output *out)

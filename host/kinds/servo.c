@@ -53,7 +53,12 @@ static bool read_range(struct statement *st, struct lex_output *out)
     return lx->faults->len == faults;
 }
 
-KIND_READ_TIME(slew, "the time from end to end", 60000)
+static bool read_slew(struct statement *st, void *target)
+{
+    struct lex_output *out = target;
+    return statement_time_by(st, "the time from end to end", 1, LEX_RAMP_MOST, &out->slew,
+                             &out->ramp_by);
+}
 
 /* Its range and its channel, in either order; the range stands before what is one of its values. */
 static bool read_first(struct statement *st, struct lex_output *out)
@@ -124,7 +129,8 @@ static bool put(struct build *b, const struct lex_output *out)
     build_put16(to, (unsigned)low);
     build_put16(to, (unsigned)high);
     build_put16(to, (unsigned)lex_value_scaled(range, safe_value(out)));
-    build_put16(to, out->slew ? MAX((way + out->slew - 1) / out->slew, 1) : 0);
+    unsigned step = out->slew ? MAX((way + out->slew - 1) / out->slew, 1) : 0;
+    build_put16(to, kind_ramp_by(b, out, MIN(step, RLX_BY_SETTING - 1)));
     if (!(b->lx->built_in & RLX_BUILT_IN_STATE)) return true;
     bool down = range->to_low > range->to_high;
     build_put32(to, (uint32_t)(down ? range->high : range->low));

@@ -108,13 +108,19 @@ bool kind_read_pwm(struct statement *st, void *target)
         return statement_time(st, what, 1, most, &((struct lex_output *)target)->name); \
     }
 READ_TIME(dead, "the dead time", 60000)
-READ_TIME(ramp, "the time from stop to full", 60000)
 READ_TIME(travel, "the time from end to end", 3600000)
+
+bool kind_read_ramp(struct statement *st, void *target)
+{
+    struct lex_output *out = target;
+    return statement_time_by(st, "the time from stop to full", 1, LEX_RAMP_MOST, &out->ramp,
+                             &out->ramp_by);
+}
 
 bool kind_read_expires(struct statement *st, void *target)
 {
     struct lex_output *out = target;
-    return read_expiry(st, LEX_EXPIRES, &out->expires, &out->expires_by);
+    return statement_time_by(st, LEX_EXPIRES, 10, RLX_LASTS_MAX, &out->expires, &out->expires_by);
 }
 
 /* firmware [only safe] */
@@ -341,17 +347,18 @@ static unsigned interlock_number(const struct lexicon *lx, const char *name)
     return 0;
 }
 
+unsigned kind_ramp_by(struct build *b, const struct lex_output *out, unsigned otherwise)
+{
+    if (!out->ramp_by) return otherwise;
+    build_need(b, RLX_BIT_SET_RAMPS);
+    build_need(b, RLX_BIT_WIDE);
+    return RLX_BY_SETTING | build_setting(b, out->ramp_by);
+}
+
 /* A curve by a setting. */
 static bool is_set_curve(const struct lex_output *out)
 {
     return out->curve && strcmp(out->curve, "linear") && strcmp(out->curve, "eye");
-}
-
-static unsigned setting_number(const struct lexicon *lx, const struct lex_setting *setting)
-{
-    guint index = 0;
-    g_ptr_array_find(lx->settings, setting, &index);
-    return index;
 }
 
 bool kind_put_steady(struct build *b, const struct lex_output *out)
@@ -378,14 +385,14 @@ bool kind_put_steady(struct build *b, const struct lex_output *out)
     build_put32(to, out->min_off);
     build_put32(to, out->dead);
     build_put32(to, MAX(MAX(out->min_on, out->min_off), out->dead));
-    build_put32(to, out->fade);
-    build_put32(to, out->fade ? share : 0);
+    build_put32(to, out->ramp_by ? RLX_LASTS_SET | (kind_ramp_by(b, out, 0) & 0xFF) : out->fade);
+    build_put32(to, out->fade && !out->ramp_by ? share : 0);
     build_put8(to, interlock_number(b->lx, out->interlock));
     build_put8(to, out->counted);
     struct lex_setting *curve = is_set_curve(out) ? lexicon_setting(b->lx, out->curve) : NULL;
     int32_t eye = 0;
     if (curve) lex_element_says(b->lx, curve->slot, "eye", &eye);
-    build_put8(to, curve ? setting_number(b->lx, curve) + 1 : 0);
+    build_put8(to, curve ? build_setting(b, out->curve) + 1 : 0);
     build_put8(to, curve ? image_choice_value(curve->slot, (unsigned)eye) : 0);
     return true;
 }
@@ -420,7 +427,8 @@ void kind_put_sides(struct build *b, const struct lex_output *out, unsigned side
     build_row(b, "the wires of %s", out->name);
     build_put8(to, sides);
     build_put8(to, turns);
-    build_put16(to, out->ramp > 10 ? (327670 + out->ramp - 1) / out->ramp : 0);
+    build_put16(to,
+                kind_ramp_by(b, out, out->ramp > 10 ? (327670 + out->ramp - 1) / out->ramp : 0));
     build_put32(to, out->dead);
     build_put32(to, out->travel);
     put_side(b, &out->left);

@@ -28,13 +28,7 @@ bool kind_read_channel(struct statement *st, unsigned *channel, uint32_t *hz, ui
 /* A fault where it has its pin already; it has one from now on. */
 bool kind_is_taken(struct statement *st, struct lex_output *out, bool *placed);
 
-/* What stands behind an attribute's word, for attributes of one kind: a time up to `most`, a name.
- */
-#define KIND_READ_TIME(name, what, most)                                                \
-    static bool read_##name(struct statement *st, void *target)                         \
-    {                                                                                   \
-        return statement_time(st, what, 1, most, &((struct lex_output *)target)->name); \
-    }
+/* What stands behind an attribute's word, for attributes of one kind: a name. */
 #define KIND_READ_NAME(name, what)                              \
     static bool read_##name(struct statement *st, void *target) \
     {                                                           \
@@ -92,6 +86,8 @@ char *kind_turning_state_at(const struct lex_output *out, unsigned percent);
 /* Motors and pairs. */
 unsigned kind_wires_of(const struct lex_drive *drive, const char *side, struct lex_wire *wires);
 void kind_drive_text(GString *text, const struct lex_drive *drive, const char *side);
+/* What comes of a ramp or slew time, or which setting has that time. */
+unsigned kind_ramp_by(struct build *b, const struct lex_output *out, unsigned otherwise);
 void kind_put_sides(struct build *b, const struct lex_output *out, unsigned sides);
 
 #endif

@@ -163,7 +163,15 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
       "`to` and the links, these too where that is meant.")                                        \
     X(D52, WARNING, "a lock that strangers can change",                                            \
       "The setting holds the numbers or the code of those who may command by text message. A "     \
-      "link that is open to anybody can change it: limit that link with `only`.")
+      "link that is open to anybody can change it: limit that link with `only`.")                  \
+    X(D53, WARNING, "settings that leave a range empty",                                           \
+      "Settings are the ends of a slot's range, and they can have values between which nothing "   \
+      "is left: then the command is always refused. Bound the settings by each other, like "       \
+      "`setting low {0..99 up to high}` and `setting high {0..99 from low}`, or narrow what they " \
+      "can be.")                                                                                   \
+    X(D54, WARNING, "beyond what a setting allows",                                                \
+      "A routine, a key, a number or a button sends a value that is beyond the range as it is "    \
+      "while nobody has changed the setting: it is refused until somebody does.")
 
 enum lex_code {
 #define LEX_CODE_ENUM(code, severity, title, text) LEX_##code,

@@ -107,11 +107,12 @@ struct lex_output {
     uint32_t min_on, min_off;     /* ms, of a relay */
     uint32_t dead, ramp, travel;  /* ms, of what moves */
     uint32_t fade, slew, expires; /* ms; slew: from end to end */
-    char *expires_by;             /* the setting that has that time, which is then its standard */
-    bool counted;                 /* a relay: how often it went on can be asked */
-    char *interlock;              /* name shared by relays that are never on together */
-    char *curve;                  /* linear, eye, or the name of a setting */
-    char *shows;                  /* a link whose state it shows... */
+    char *expires_by; /* the setting that has that time, which is then its standard... */
+    char *ramp_by;    /* ...and that of its ramp, fade or slew time */
+    bool counted;     /* a relay: how often it went on can be asked */
+    char *interlock;  /* name shared by relays that are never on together */
+    char *curve;      /* linear, eye, or the name of a setting */
+    char *shows;      /* a link whose state it shows... */
     struct lex_command *shown[LEX_SHOWN]; /* ...each by a state of its own; NULL: on, and off */
     char *lost;                           /* a link whose loss makes it safe */
     char *style;                          /* of a pair: brake, coast or oppose */
@@ -143,6 +144,7 @@ struct lex_input {
     bool placed, active_low;
     enum lex_pull pull;
     uint32_t debounce, held, repeat;     /* ms; 0: not given */
+    char *debounce_by;                   /* the setting that has that time, then its standard */
     struct lex_command *acts[LEX_WHENS]; /* what it does; NULL: nothing */
 };
 
@@ -184,15 +186,16 @@ struct lex_element {
     unsigned bare;     /* of a time without a unit: ms, s, min, h */
     bool scaled;       /* low..high become to_low..to_high */
     int32_t to_low, to_high;
-    unsigned most;    /* of a list: how many numbers */
-    bool rest;        /* of a text: to the end of the line, without quotes */
-    char *unit;       /* of a number; NULL without one */
-    bool glued;       /* the unit is required */
-    char *prefix;     /* a word that touches the number before it; NULL without one */
-    bool unnamed;     /* a slot whose name, "value" or "text", is ours */
-    bool filler;      /* a word that may be left out */
-    bool optional;    /* a slot that may be left out... */
-    int32_t fallback; /* ...and is then this number, or this word's index */
+    unsigned most;     /* of a list: how many numbers */
+    bool rest;         /* of a text: to the end of the line, without quotes */
+    char *unit;        /* of a number; NULL without one */
+    char *from, *upto; /* settings that narrow a number's bounds; NULL: none */
+    bool glued;        /* the unit is required */
+    char *prefix;      /* a word that touches the number before it; NULL without one */
+    bool unnamed;      /* a slot whose name, "value" or "text", is ours */
+    bool filler;       /* a word that may be left out */
+    bool optional;     /* a slot that may be left out... */
+    int32_t fallback;  /* ...and is then this number, or this word's index */
 };
 
 /* A verb of an output: a row of rlx/def/verbs.h. */
@@ -550,6 +553,13 @@ char *lex_effect_argument(const struct lexicon *lx, const struct lex_effect *eff
 /* The arguments of its handler: the values of its slots, then those that it fills in. */
 const GPtrArray *lex_arguments(const struct lex_command *command);
 /* Whether its handler fills it in. */
+/* Whether settings narrow its range. */
+bool lex_is_bound(const struct lex_element *slot);
+/* Its range as long as nobody has changed a setting. */
+/* The slot of a command's text whose value is beyond that; NULL: none is. */
+const struct lex_element *lex_beyond_now(const struct lexicon *lx, const char *text);
+void lex_bounds_now(const struct lexicon *lx, const struct lex_element *slot, int32_t *low,
+                    int32_t *high);
 bool lex_is_told(const struct lex_command *command, const struct lex_element *slot);
 /* How many slots it has. */
 unsigned lex_command_slots(const struct lex_command *command);

@@ -23,7 +23,8 @@ void cli_options_collect(GArray *usages);
 bool cli_options(int *argc, char ***argv, const GOptionEntry *entries, const char *parameters,
                  const char *description, int positional);
 
-/* Whether `word` is one of a choice of two and more like "png|svg"; false after a message that names the option. */
+/* Whether `word` is one of a choice of two and more like "png|svg"; false after a message that
+ * names the option. */
 bool cli_choice(const char *option, const char *choice, const char *word);
 
 #endif

@@ -102,6 +102,8 @@ char *slot_holds_range(const struct lex_element *e)
     char *range = lex_range_text(e);
     GString *out = g_string_new(range);
     if (e->unit && !e->glued) g_string_append(out, e->unit);
+    if (e->from) g_string_append_printf(out, " from %s", e->from);
+    if (e->upto) g_string_append_printf(out, " up to %s", e->upto);
     if (e->scaled) g_string_append_printf(out, " as %d..%d", e->to_low, e->to_high);
     g_free(range);
     return g_string_free(out, FALSE);

@@ -7,7 +7,8 @@ bool timeline_picture(const struct timeline *t, const char *file, bool svg, uint
                       uint64_t to_us, GError **error)
 {
     (void)t, (void)file, (void)svg, (void)from_us, (void)to_us;
-    g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_NOSYS,
-                "this rlx was built without Cairo and makes no pictures; vcd, csv and text it does");
+    g_set_error(
+        error, G_FILE_ERROR, G_FILE_ERROR_NOSYS,
+        "this rlx was built without Cairo and makes no pictures; vcd, csv and text it does");
     return false;
 }

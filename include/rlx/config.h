@@ -35,6 +35,13 @@
 #define RLX_HAS_BUILT_IN (RLX_BUILT_IN != 0)
 /* Whether outputs tell when they go on and off. */
 #define RLX_HAS_TOLD (RLX_HAS_OUTPUT_EVENTS && RLX_HAS_EVENTS)
+/* Whether settings narrow ranges; whether they have ramps, fades and slew times, and debounce
+ * times.
+ */
+#define RLX_HAS_BOUNDED   (RLX_HAS_BOUNDS && RLX_HAS_SETTINGS)
+#define RLX_TRIES_BOUNDS  (RLX_HAS_BOUNDED && RLX_HAS_BATCH)
+#define RLX_HAS_OWN_RAMPS (RLX_HAS_SET_RAMPS && RLX_HAS_SETTINGS)
+#define RLX_HAS_OWN_PAUSE (RLX_HAS_SET_DEBOUNCE && RLX_HAS_SETTINGS)
 /* Whether a link's own texts of errors have values. */
 #define RLX_HAS_WORDED (RLX_HAS_FIELDS && RLX_HAS_OWN && RLX_HAS_ERRORS)
 /* Whether anything depends on the clock. */

@@ -66,7 +66,11 @@ enum {
 #define RLX_NUM_UNIT   0x80u
 #define RLX_NUM_GLUED  0x40u
 /* A form8 stands behind the bounds: the form of a number that is no plain whole one. */
-#define RLX_NUM_FORM   0x10u
+#define RLX_NUM_FORM 0x10u
+/* Behind all of that stand from8 and upto8: the settings that narrow the bounds now, or
+ * RLX_NUM_FIXED. */
+#define RLX_NUM_BOUND  0x20u
+#define RLX_NUM_FIXED  255u
 #define RLX_FORM_LOW   0x07u /* decimals of a fraction, or the unit of a bare time */
 #define RLX_FORM_HEX   0x08u
 #define RLX_FORM_TIME  0x10u /* milliseconds, written with ms, s, min or h */
@@ -100,6 +104,8 @@ enum {
     RLX_OP_WAIT = 16,    /* value32: in a routine, so many milliseconds */
     RLX_OP_OVER = 17,    /* the end of a routine */
     RLX_OP_AGAIN = 19, /* rounds16: a routine begins again until there were so many; 0: for ever */
+    RLX_OP_WITHIN = 20,  /* from8, upto8, value32: a routine's step is refused where these settings
+                            do not allow the value; RLX_NUM_FIXED: none */
     RLX_OP_SAYS = 18,  /* at16: nothing; where the command's own answer stands */
     RLX_OP_END = 0x80  /* | act | operand | RLX_END_APPEND */
 };
@@ -148,12 +154,16 @@ enum {
 };
 enum { RLX_OUT_ACTIVE_LOW = 1, RLX_OUT_PWM = 2, RLX_OUT_EYE = 4, RLX_OUT_TONE = 8 };
 
+/* In what comes of a time, of 16 bit: with this bit, the low byte is the number of the setting that
+ * has the time. */
+#define RLX_BY_SETTING 0x8000u
+
 /* What a servo has instead: 16 bit each, microseconds. */
 enum {
     RLX_SRV_LOW = 0,
     RLX_SRV_HIGH = 2,
     RLX_SRV_SAFE = 4,
-    RLX_SRV_STEP = 6, /* most change in a frame of 20 ms; 0: any */
+    RLX_SRV_STEP = 6, /* most change in a frame of 20 ms; 0: any; or RLX_BY_SETTING */
     /* only where it can be asked: its values at both widths, 32 bit, as whole numbers */
     RLX_SRV_AT_LOW = 8,
     RLX_SRV_AT_HIGH = 12,
@@ -165,7 +175,8 @@ enum {
 enum {
     RLX_MOT_SIDES = 0,  /* 1, or 2: left, right */
     RLX_MOT_TURNS = 1,  /* RLX_TURNS_... */
-    RLX_MOT_STEP = 2,   /* 16 bit: change of level, of 32767, in 10 ms; 0: at once */
+    RLX_MOT_STEP = 2,   /* 16 bit: change of level, of 32767, in 10 ms; 0: at once; or
+                           RLX_BY_SETTING */
     RLX_MOT_DEAD = 4,   /* 32 bit: milliseconds between one direction and the other */
     RLX_MOT_TRAVEL = 8, /* 32 bit: it stops after so long; 0: never */
     RLX_MOT_FIRST = 12, /* then each side: */
@@ -227,8 +238,8 @@ enum {
     RLX_OUT_MIN_OFF = 4,
     RLX_OUT_DEAD = 8,        /* between it and another one of its interlock */
     RLX_OUT_REST = 12,       /* the longest of these three */
-    RLX_OUT_FADE = 16,       /* from one level to another */
-    RLX_OUT_FADE_SHARE = 20, /* 2^32 by that */
+    RLX_OUT_FADE = 16,       /* from one level to another; or RLX_LASTS_SET and a setting */
+    RLX_OUT_FADE_SHARE = 20, /* 2^32 by that; of a setting's time nothing */
     RLX_OUT_GROUP = 24,      /* number of its interlock, from 1; 0: none */
     RLX_OUT_COUNTED = 25,    /* 1: NAME? reports how often it went on */
     RLX_OUT_CURVE = 26,      /* number of the setting with its curve, from 1; 0: none... */
@@ -358,7 +369,8 @@ enum {
 enum {
     RLX_INP_FLAGS = 0, /* RLX_INP_ACTIVE_LOW, and enum rlx_pull from bit RLX_INP_PULL on */
     RLX_INP_PIN = 1,
-    RLX_INP_DEBOUNCE = 2, /* 16 bit: how long a level lasts before it counts */
+    RLX_INP_DEBOUNCE = 2, /* 16 bit: how long a level lasts before it counts; or
+                             RLX_BY_SETTING */
     RLX_INP_HELD = 4,     /* 16 bit: on for so long it is held; 0: never */
     RLX_INP_REPEAT = 6,   /* 16 bit: and sends it again that often; 0: once */
     RLX_INP_ROW = 8

@@ -379,6 +379,12 @@ static inline struct rlx_routine *rlx_routine_at(const struct rlx_device *d, uin
 #endif
 
 #if RLX_HAS_SETTINGS
+/* At least as many as there are. */
+#if RLX_FIXED
+#define RLX_SETTINGS_ROOM (RLX_FIXED_SETTINGS + 1)
+#else
+#define RLX_SETTINGS_ROOM RLX_SETTINGS_MOST
+#endif
 static inline rlx_value *rlx_setting_at(const struct rlx_device *d, uint8_t setting)
 {
 #if RLX_FIXED

@@ -100,8 +100,8 @@ RLX_INTERNAL int rlx_act(struct rlx_device *d)
 #endif
 }
 
-#if RLX_HAS_WAITS || RLX_HAS_ROUTINES
-/* The output of the matched command. */
+#if RLX_HAS_WAITS || RLX_HAS_ROUTINES || RLX_TRIES_BOUNDS || (RLX_HAS_LOG && RLX_HAS_SMS)
+/* The output, or setting, of the matched command. */
 static uint8_t output_of(const struct rlx_device *d)
 {
     return (uint8_t)operand(d, RLX_ROM8(d->at), d->at + 1);
@@ -141,7 +141,11 @@ static int act_there(struct rlx_device *d)
 {
     rlx_rom end = d->at;
     uint8_t what = RLX_ROM8(end);
+#if RLX_HAS_BOUNDED && RLX_HAS_ROUTINES
+    int done = d->outside ? -RLX_ERR_RANGE : rlx_act(d);
+#else
     int done = rlx_act(d);
+#endif
     d->at = end + 1 + ((what & RLX_ACT_MASK) == RLX_ACT_CALL);
     if (rlx_operand(what) == RLX_OPERAND_INLINE) d->at += rlx_is_many(d) ? 2 : 1;
     return done;
@@ -155,6 +159,9 @@ RLX_INTERNAL int rlx_step(struct rlx_device *d, rlx_rom at, bool ends)
 #endif
     rlx_set_current(d, rlx_link_at(d, 0), rlx_current_number(d)); /* it has no texts */
     d->at = at;
+#if RLX_HAS_BOUNDED && RLX_HAS_ROUTINES
+    d->outside = false;
+#endif
     while (rlx_take_silent(d, &at)) {}
 #if RLX_HAS_ROUTINES
     if (ends && is_of_output(d) && !is_blocked(d)) rlx_routines_yield(d, output_of(d));
@@ -271,14 +278,21 @@ static bool allowed(struct rlx_device *d, rlx_rom row, uint16_t start, const uin
 #endif
 }
 
+#if (RLX_HAS_LOG && RLX_HAS_SMS) || RLX_TRIES_BOUNDS
+/* Whether what was matched stores a setting. */
+static bool is_store(const struct rlx_device *d)
+{
+    return (RLX_ROM8(d->at) & RLX_ACT_MASK) == RLX_ACT_VERB &&
+           d->value[d->n_values - 1] == RLX_STORE;
+}
+#endif
+
 #if RLX_HAS_LOG
 /* Whether what was matched stores a code. */
 static bool is_secret(const struct rlx_device *d)
 {
 #if RLX_HAS_SMS
-    uint8_t end = RLX_ROM8(d->at);
-    return (end & RLX_ACT_MASK) == RLX_ACT_VERB && d->value[d->n_values - 1] == RLX_STORE &&
-           rlx_setting_is_code(d, (uint8_t)operand(d, end, d->at + 1));
+    return is_store(d) && rlx_setting_is_code(d, output_of(d));
 #else
     (void)d;
     return false;
@@ -410,6 +424,9 @@ static uint8_t obey_one(struct rlx_device *d, rlx_rom row, bool acts)
     if (!allowed(d, row, start, text)) return RLX_ERR_DENIED;
     error = held_up(d, row);
     if (error == RLX_ERR_BLOCKED) log_act(d, text, error);
+#if RLX_TRIES_BOUNDS
+    if (!error && !acts && is_store(d)) rlx_setting_try(d, output_of(d), d->value[d->n_values - 2]);
+#endif
     if (error || !acts) return error;
 #if RLX_HAS_NEWEST
     if (RLX_ROM8(d->at) & RLX_END_NEWEST && !RLX_PART(d)) {
@@ -426,27 +443,43 @@ static uint8_t obey_one(struct rlx_device *d, rlx_rom row, bool acts)
 }
 
 #if RLX_HAS_BUILT_IN
+/* Reads several commands, and obeys them if `acts`. An error, or 0 and how many there were. */
+static uint8_t obey_each(struct rlx_device *d, rlx_rom row, bool acts, uint8_t *count)
+{
+    const uint8_t *text = d->text;
+    uint16_t start = d->tx_next;
+    for (d->part = 1, *count = 0; text < d->text_end; d->part++) {
+        d->text = text;
+        d->tx_next = start;
+        uint8_t error = obey_one(d, row, acts);
+        if (error == RLX_MATCH_REPLY || (error && error < RLX_OWN_ALREADY)) return error;
+        if (error != RLX_MATCH_EMPTY) ++*count;
+        while (*text) text++;
+        text++;
+    }
+    d->tx_next = start;
+    return 0;
+}
+
 /* Several commands: all of them are read before the first one is obeyed. The reply is their count.
- */
+ * While they are read, a setting that bounds what follows has the value that it will have. */
 static uint8_t obey_all(struct rlx_device *d, rlx_rom row)
 {
     const uint8_t *first = d->text;
-    uint16_t start = d->tx_next;
-    uint8_t count = 0;
-    for (uint8_t acts = 0; acts < 2; acts++) {
-        const uint8_t *text = first;
-        for (d->part = 1, count = 0; text < d->text_end; d->part++) {
-            d->text = text;
-            d->tx_next = start;
-            uint8_t error = obey_one(d, row, acts);
-            if (error == RLX_MATCH_REPLY || (error && error < RLX_OWN_ALREADY)) return error;
-            if (error != RLX_MATCH_EMPTY) count++;
-            while (*text) text++;
-            text++;
-        }
-    }
+    uint8_t count;
+#if RLX_TRIES_BOUNDS
+    rlx_value before[RLX_SETTINGS_ROOM];
+    rlx_settings_copy(d, before);
+#endif
+    uint8_t error = obey_each(d, row, false, &count);
+#if RLX_TRIES_BOUNDS
+    rlx_settings_put_back(d, before);
+#endif
+    if (error) return error;
+    d->text = first;
+    error = obey_each(d, row, true, &count);
+    if (error) return error;
     d->part = 0;
-    d->tx_next = start;
     if (!count) return RLX_MATCH_EMPTY;
     write_ok(d);
     rlx_reply_put(d, ' ');
@@ -457,6 +490,9 @@ static uint8_t obey_all(struct rlx_device *d, rlx_rom row)
 
 static uint8_t obey(struct rlx_device *d, rlx_rom row)
 {
+#if RLX_TRIES_BOUNDS
+    d->out_of = 0;
+#endif
 #if RLX_HAS_BUILT_IN
     d->text_end = 0;
     d->part = 0;

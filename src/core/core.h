@@ -123,6 +123,14 @@ RLX_INTERNAL rlx_rom rlx_word_list(rlx_rom *at, uint8_t *before);
 /* number.c: the bounds, the name and the unit of a number element. */
 RLX_INTERNAL rlx_value rlx_number_low(rlx_rom op);
 RLX_INTERNAL rlx_value rlx_number_high(rlx_rom op);
+/* The bounds as settings narrow them now. */
+#if RLX_HAS_BOUNDED
+RLX_INTERNAL rlx_value rlx_number_least(const struct rlx_device *device, rlx_rom op);
+RLX_INTERNAL rlx_value rlx_number_most(const struct rlx_device *device, rlx_rom op);
+#else
+#define rlx_number_least(device, op) rlx_number_low(op)
+#define rlx_number_most(device, op)  rlx_number_high(op)
+#endif
 #if RLX_HAS_ERRORS
 RLX_INTERNAL rlx_rom rlx_number_name(rlx_rom op);
 #endif
@@ -254,6 +262,13 @@ RLX_INTERNAL bool rlx_write_value(struct rlx_device *device, rlx_rom *op, rlx_va
 RLX_INTERNAL void rlx_settings_init(struct rlx_device *device);
 /* It has this value, of a text its place in the frame; 0 or RLX_ALREADY. */
 RLX_INTERNAL int rlx_setting_store(struct rlx_device *device, uint8_t setting, rlx_value value);
+#if RLX_TRIES_BOUNDS
+/* While a line of several commands is read: the numbers are copied; one has the value that the line
+ * gives it; they are as before. */
+RLX_INTERNAL void rlx_settings_copy(const struct rlx_device *device, rlx_value *to);
+RLX_INTERNAL void rlx_setting_try(struct rlx_device *device, uint8_t setting, rlx_value value);
+RLX_INTERNAL void rlx_settings_put_back(struct rlx_device *device, const rlx_value *from);
+#endif
 /* Writes what has changed; milliseconds until it must go on. */
 RLX_INTERNAL uint32_t rlx_settings_run(struct rlx_device *device);
 #if RLX_HAS_SMS
@@ -407,7 +422,6 @@ RLX_INTERNAL void rlx_reply_nth(struct rlx_device *device, uint8_t n);
 /* Replaces what was written so far: err NAME, what is meant, where. */
 RLX_INTERNAL void rlx_reply_error(struct rlx_device *device, uint8_t error);
 #endif
-
 
 /* Which of several commands is in hand, from 1; 0: there is one. */
 #if RLX_HAS_BUILT_IN

@@ -127,6 +127,15 @@ RLX_INTERNAL bool rlx_take_silent(struct rlx_device *d, rlx_rom *op)
 #endif
         at += 3;
 #endif
+#if RLX_HAS_BOUNDED && RLX_HAS_ROUTINES
+    } else if (kind == RLX_OP_WITHIN) {
+        uint8_t from = RLX_ROM8(at + 1), upto = RLX_ROM8(at + 2);
+        rlx_value value = (rlx_value)rlx_rom32(at + 3);
+        if ((from != RLX_NUM_FIXED && value < *rlx_setting_at(d, from)) ||
+            (upto != RLX_NUM_FIXED && value > *rlx_setting_at(d, upto)))
+            d->outside = true;
+        at += 5;
+#endif
 #if RLX_HAS_SAYS
     } else if (kind == RLX_OP_SAYS) {
         d->says = rlx_image(d) + RLX_ROM16(at + 1);

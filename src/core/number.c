@@ -32,13 +32,43 @@ static uint8_t form_of(rlx_rom op)
     return RLX_ROM8(op + 3 + 2 * value_size(op));
 }
 
-RLX_INTERNAL rlx_rom rlx_number_unit(rlx_rom op)
+/* Behind the bounds, the form and the scale. */
+static rlx_rom behind_form(rlx_rom op)
 {
     rlx_rom at = op + 3 + 2 * value_size(op);
     if (RLX_HAS_FORM && RLX_ROM8(op + 2) & RLX_NUM_FORM)
         at += 1 + (RLX_ROM8(at) & RLX_FORM_SCALE ? 2 * value_size(op) : 0);
     return at;
 }
+
+RLX_INTERNAL rlx_rom rlx_number_unit(rlx_rom op)
+{
+    rlx_rom at = behind_form(op);
+    if (RLX_HAS_BOUNDED && RLX_ROM8(op + 2) & RLX_NUM_BOUND) at += 2;
+    return at;
+}
+
+#if RLX_HAS_BOUNDED
+RLX_INTERNAL rlx_value rlx_number_least(const struct rlx_device *d, rlx_rom op)
+{
+    rlx_value low = rlx_number_low(op);
+    uint8_t setting = RLX_NUM_FIXED;
+    if (RLX_ROM8(op + 2) & RLX_NUM_BOUND) setting = RLX_ROM8(behind_form(op));
+    if (setting != RLX_NUM_FIXED && *rlx_setting_at(d, setting) > low)
+        low = *rlx_setting_at(d, setting);
+    return low;
+}
+
+RLX_INTERNAL rlx_value rlx_number_most(const struct rlx_device *d, rlx_rom op)
+{
+    rlx_value high = rlx_number_high(op);
+    uint8_t setting = RLX_NUM_FIXED;
+    if (RLX_ROM8(op + 2) & RLX_NUM_BOUND) setting = RLX_ROM8(behind_form(op) + 1);
+    if (setting != RLX_NUM_FIXED && *rlx_setting_at(d, setting) < high)
+        high = *rlx_setting_at(d, setting);
+    return high;
+}
+#endif
 
 #if RLX_HAS_ERRORS
 RLX_INTERNAL rlx_rom rlx_number_name(rlx_rom op)
@@ -185,6 +215,20 @@ static void keep(struct rlx_device *d, const uint8_t *s, rlx_rom op, rlx_value v
     d->at = op + 2 + RLX_ROM8(op + 1);
 }
 
+/* Whether it is not in the slot's range as it is now; if so, the bounds are kept for the reply. */
+static bool is_out(struct rlx_device *d, rlx_rom op, rlx_number value)
+{
+    rlx_value least = rlx_number_least(d, op), most = rlx_number_most(d, op);
+    (void)d;
+    if (value >= least && value <= most) return false;
+#if RLX_TRIES_BOUNDS
+    d->out_of = op;
+    d->least = least;
+    d->most = most;
+#endif
+    return true;
+}
+
 /* A number with a form of its own: as rlx_take_number(). */
 static uint8_t take_formed(struct rlx_device *d, rlx_rom op, uint8_t comma)
 {
@@ -210,7 +254,7 @@ static uint8_t take_formed(struct rlx_device *d, rlx_rom op, uint8_t comma)
     if (!take_unit(d, &s, op, comma) || (minus && !sum)) return RLX_ERR_NUMBER;
     if (sum > RLX_VALUE_MAX) return RLX_ERR_RANGE;
     rlx_number value = minus ? -(rlx_number)sum : (rlx_number)sum;
-    if (value < rlx_number_low(op) || value > rlx_number_high(op)) return RLX_ERR_RANGE;
+    if (is_out(d, op, value)) return RLX_ERR_RANGE;
     if (wide) return RLX_ERR_DIGITS;
     rlx_number_put(d, op, (rlx_value)value);
     keep(d, s, op, form & RLX_FORM_SCALE ? scaled(op, value) : (rlx_value)value);
@@ -242,7 +286,7 @@ RLX_INTERNAL uint8_t rlx_take_number(struct rlx_device *d, rlx_rom op, uint8_t c
     width &= RLX_NUM_DIGITS;
     if (end - first > width || (may_overflow && sum > RLX_VALUE_MAX)) return RLX_ERR_RANGE;
     rlx_number value = minus ? -(rlx_number)sum : (rlx_number)sum;
-    if (value < rlx_number_low(op) || value > rlx_number_high(op)) return RLX_ERR_RANGE;
+    if (is_out(d, op, value)) return RLX_ERR_RANGE;
     if (end - digits > width) return RLX_ERR_DIGITS;
     if (minus) rlx_reply_put(d, '-');
     while (first != end) rlx_reply_put(d, *first++);

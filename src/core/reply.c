@@ -250,12 +250,24 @@ RLX_INTERNAL void rlx_reply_number(struct rlx_device *d, rlx_value value, uint8_
 }
 
 #if RLX_HAS_ERRORS
+/* The least or most that it takes now; of what was refused what it took then. */
+static void put_limit(struct rlx_device *d, rlx_rom at, bool most)
+{
+#if RLX_TRIES_BOUNDS
+    if (at == d->out_of) {
+        rlx_number_put(d, at, most ? d->most : d->least);
+        return;
+    }
+#endif
+    rlx_number_put(d, at, most ? rlx_number_most(d, at) : rlx_number_least(d, at));
+}
+
 static void put_bounds(struct rlx_device *d, rlx_rom at)
 {
-    rlx_number_put(d, at, rlx_number_low(at));
+    put_limit(d, at, false);
     rlx_reply_put(d, '.');
     rlx_reply_put(d, '.');
-    rlx_number_put(d, at, rlx_number_high(at));
+    put_limit(d, at, true);
     if (RLX_HAS_UNIT && RLX_ROM8(at + 2) & RLX_NUM_GLUED) rlx_reply_text(d, rlx_number_unit(at));
 }
 
@@ -413,7 +425,7 @@ static void put_bound(struct rlx_device *d, uint8_t field)
     else if (text)
         rlx_reply_number(d, RLX_ROM8(at + 1 + (field == RLX_FIELD_HIGH)), 0);
     else
-        rlx_number_put(d, at, field == RLX_FIELD_HIGH ? rlx_number_high(at) : rlx_number_low(at));
+        put_limit(d, at, field == RLX_FIELD_HIGH);
 }
 
 static void put_field(struct rlx_device *d, uint8_t field, uint8_t error)

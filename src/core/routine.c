@@ -135,7 +135,10 @@ static rlx_rom end_of(const struct rlx_device *d, rlx_rom op, uint32_t *waits)
             bool is_inline = rlx_operand(kind) == RLX_OPERAND_INLINE;
             op += 1 + call + (is_inline ? rlx_is_many(d) ? 2 : 1 : 0);
         } else {
-            op += kind == RLX_OP_PUSH ? 2 : kind == RLX_OP_PUSH16 ? 3 : 5;
+            op += kind == RLX_OP_PUSH     ? 2
+                  : kind == RLX_OP_PUSH16 ? 3
+                  : kind == RLX_OP_WITHIN ? 7
+                                          : 5;
         }
     }
     return op;

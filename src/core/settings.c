@@ -124,6 +124,23 @@ RLX_INTERNAL int rlx_setting_store(struct rlx_device *d, uint8_t setting, rlx_va
     return 0;
 }
 
+#if RLX_TRIES_BOUNDS
+RLX_INTERNAL void rlx_settings_copy(const struct rlx_device *d, rlx_value *to)
+{
+    for (uint8_t i = 0; i < n_settings(d); i++) to[i] = *rlx_setting_at(d, i);
+}
+
+RLX_INTERNAL void rlx_setting_try(struct rlx_device *d, uint8_t setting, rlx_value value)
+{
+    if (!is_text_setting(d, setting)) *rlx_setting_at(d, setting) = value;
+}
+
+RLX_INTERNAL void rlx_settings_put_back(struct rlx_device *d, const rlx_value *from)
+{
+    for (uint8_t i = 0; i < n_settings(d); i++) *rlx_setting_at(d, i) = from[i];
+}
+#endif
+
 static bool has_setting(const struct rlx_device *d, uint8_t setting, bool text)
 {
     return rlx_started(d) && setting < n_settings(d) && is_text_setting(d, setting) == text;

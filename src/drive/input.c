@@ -29,6 +29,16 @@ static bool pin_is_on(const struct rlx_device *d, rlx_rom row)
     return high != (RLX_ROM8(row + RLX_INP_FLAGS) & RLX_INP_ACTIVE_LOW);
 }
 
+static uint16_t debounce_ms(const struct rlx_device *d, rlx_rom row)
+{
+    uint16_t ms = RLX_ROM16(row + RLX_INP_DEBOUNCE);
+#if RLX_HAS_OWN_PAUSE
+    if (ms & RLX_BY_SETTING) ms = (uint16_t)*rlx_setting_at(d, (uint8_t)ms);
+#endif
+    (void)d;
+    return ms;
+}
+
 /* The level is debounced. */
 static void input_changed(struct rlx_device *d, uint8_t input, rlx_rom row)
 {
@@ -53,7 +63,7 @@ static uint32_t run_input(struct rlx_device *d, uint8_t input)
     if (raw != in->raw) { /* each change begins anew */
         in->raw = raw;
         in->bounces = true;
-        in->debounce_due = d->now + RLX_ROM16(row + RLX_INP_DEBOUNCE);
+        in->debounce_due = d->now + debounce_ms(d, row);
     }
     if (in->bounces && (int32_t)(d->now - in->debounce_due) >= 0) {
         in->bounces = false;

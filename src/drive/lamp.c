@@ -73,32 +73,61 @@ RLX_INTERNAL int rlx_act_begin(struct rlx_device *d, uint8_t output, enum rlx_ve
     return 0;
 }
 
+/* Milliseconds from one level to another; 0: none. */
+static uint32_t fade_ms(const struct rlx_device *d, rlx_rom more)
+{
+    uint32_t time = rlx_out_time(more, RLX_OUT_FADE);
+#if RLX_HAS_OWN_RAMPS
+    if (time & RLX_LASTS_SET) time = (uint32_t)*rlx_setting_at(d, (uint8_t)time);
+#endif
+    (void)d;
+    return time;
+}
+
+/* A fade has the time that it began with, in the upper half of act_ms where a setting has it. */
+#if RLX_HAS_OWN_RAMPS
+#define FADE_BEGINS(time)       ((time) << 16)
+#define FADE_SO_FAR(out)        ((out)->steady.act_ms & 0xFFFFu)
+#define FADE_TIME(d, out, more) ((out)->steady.act_ms >> 16)
+#else
+#define FADE_BEGINS(time)       0
+#define FADE_SO_FAR(out)        ((out)->steady.act_ms)
+#define FADE_TIME(d, out, more) fade_ms(d, more)
+#endif
+
 RLX_INTERNAL bool rlx_act_fade(struct rlx_device *d, uint8_t output)
 {
     struct rlx_output *out = rlx_output_at(d, output);
     rlx_rom more = rlx_out_more(d, output);
-    if (!more || !rlx_out_time(more, RLX_OUT_FADE)) return false;
+    uint32_t time = more ? fade_ms(d, more) : 0;
+    if (!time) return false;
     out->steady.act = RLX_FADE;
     out->steady.act_from = out->shown;
-    out->steady.act_ms = 0; /* so far */
+    out->steady.act_ms = FADE_BEGINS(time);
     act_next(d, output, STEP_MS);
     return true;
 }
 
-/* The share of the way that is behind it is a product: the lexicon has 2^32 / the fade's time. */
+/* The share of the way that is behind it is a product: the lexicon has 2^32 / the fade's time, but
+ * of a setting's. */
 static void fade_step(struct rlx_device *d, uint8_t output)
 {
     struct rlx_output *out = rlx_output_at(d, output);
     rlx_rom more = rlx_out_more(d, output);
-    uint32_t late = d->now - out->steady.act_due, time = rlx_out_time(more, RLX_OUT_FADE);
+    uint32_t late = d->now - out->steady.act_due, time = FADE_TIME(d, out, more);
     if (late > time) late = time;
-    out->steady.act_ms += STEP_MS + late;
-    if (out->steady.act_ms >= time) {
+    uint32_t so_far = FADE_SO_FAR(out) + STEP_MS + late;
+    if (so_far >= time) {
         out->steady.act = RLX_OFF;
         rlx_out_show(d, output, out->level);
         return;
     }
-    uint16_t share = (uint16_t)(out->steady.act_ms * rlx_out_time(more, RLX_OUT_FADE_SHARE) >> 16);
+    out->steady.act_ms = FADE_BEGINS(time) + so_far;
+    uint32_t whole = rlx_out_time(more, RLX_OUT_FADE_SHARE);
+#if RLX_HAS_OWN_RAMPS
+    if (!whole) whole = UINT32_MAX / time;
+#endif
+    uint16_t share = (uint16_t)(so_far * whole >> 16);
     bool down = out->level < out->steady.act_from;
     uint32_t way = down ? (uint32_t)(out->steady.act_from - out->level)
                         : (uint32_t)(out->level - out->steady.act_from);

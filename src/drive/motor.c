@@ -113,6 +113,17 @@ RLX_INTERNAL uint32_t rlx_motor_waits(const struct rlx_device *d, uint8_t output
     return wait;
 }
 
+/* Most change of its level in one step; 0: at once. */
+static uint16_t ramp_step(const struct rlx_device *d, rlx_rom row)
+{
+    uint16_t step = RLX_ROM16(row + RLX_MOT_STEP);
+#if RLX_HAS_OWN_RAMPS
+    if (step & RLX_BY_SETTING) step = rlx_step_of(d, (uint8_t)step, INT16_MAX, STEP_MS);
+#endif
+    (void)d;
+    return step;
+}
+
 /* One step towards its commanded level: never through 0, where it stops and rests. */
 static void side_step(struct rlx_device *d, uint8_t output, uint8_t side, uint16_t step)
 {
@@ -134,7 +145,7 @@ static uint32_t run_side(struct rlx_device *d, uint8_t output, uint8_t side)
 {
     struct rlx_side *s = &rlx_output_at(d, output)->motor.side[side];
     rlx_rom row = motor_row(d, output);
-    uint16_t step = RLX_ROM16(row + RLX_MOT_STEP);
+    uint16_t step = ramp_step(d, row);
     uint32_t dead = rlx_out_time(row, RLX_MOT_DEAD), since = d->now - s->stopped;
     if (s->rests && since >= dead) s->rests = false;
     while (s->now != s->want) {

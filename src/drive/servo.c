@@ -35,7 +35,14 @@ RLX_INTERNAL void rlx_servo_safe(struct rlx_device *d, uint8_t output, uint16_t 
 RLX_INTERNAL uint32_t rlx_servo_run(struct rlx_device *d, uint8_t output)
 {
     struct rlx_output *out = rlx_output_at(d, output);
-    uint16_t step = RLX_ROM16(servo_row(d, output) + RLX_SRV_STEP), to = out->level;
+    rlx_rom row = servo_row(d, output);
+    uint16_t step = RLX_ROM16(row + RLX_SRV_STEP), to = out->level;
+#if RLX_HAS_OWN_RAMPS
+    if (step & RLX_BY_SETTING)
+        step = rlx_step_of(d, (uint8_t)step,
+                           (uint16_t)(RLX_ROM16(row + RLX_SRV_HIGH) - RLX_ROM16(row + RLX_SRV_LOW)),
+                           FRAME_MS);
+#endif
     if (out->servo.pulse == to) return RLX_FOREVER;
     if ((int32_t)(d->now - out->servo.frame_due) < 0) return out->servo.frame_due - d->now;
     if (step && to > out->servo.pulse && to - out->servo.pulse > step)

@@ -29,6 +29,17 @@ RLX_INTERNAL bool rlx_steady_tells(const struct rlx_device *d, uint8_t output);
 /* Brings a level to the pin or the channel. */
 RLX_INTERNAL void rlx_out_show(struct rlx_device *d, uint8_t output, uint16_t level);
 
+#if RLX_HAS_OWN_RAMPS
+/* Most change in one step of `step_ms`, to go `way` in the time that a setting has; 0: at once. */
+static inline uint16_t rlx_step_of(const struct rlx_device *d, uint8_t setting, uint16_t way,
+                                   uint8_t step_ms)
+{
+    uint32_t ms = (uint32_t)*rlx_setting_at(d, setting);
+    if (ms <= step_ms) return 0;
+    return (uint16_t)(((uint32_t)way * step_ms + ms - 1) / ms);
+}
+#endif
+
 #if RLX_HAS_ACTS
 /* lamp.c: begins a blink, flash or pattern; `argument` is its milliseconds, count or number.
  * RLX_ALREADY where it goes on in its beat. */

@@ -335,6 +335,13 @@ static void events(struct shape *s)
     const char *text = s->text->str;
     bool plain = strstr(text, "output oa relay") || strstr(text, "output oa led");
     if (plain && strstr(text, "setting se ")) put(s, "command lastly {on|off} => oa expires se\n");
+    bool by = strstr(text, "setting sa ") != NULL;
+    if (by)
+        put(s,
+            "setting sf {t 1ms..500ms} = 20ms\nsetting sg {n 0..300 up to sa} = 3\n"
+            "command mostly {n 0..300 from sg up to sa} => h8()\n"
+            "output fades led pwm %u at 1kHz fade sf\ncommand fades {l 0..100%%} => fades\n",
+            s->pins++);
     if (!lines_chance(3)) {
         static const char *const acts[] = {"",
                                            "",
@@ -342,8 +349,8 @@ static void events(struct shape *s)
                                            "released => oa off",
                                            "pressed => h9() released => oa stop",
                                            "held 300ms held => oa on for 2s"};
-        put(s, "input in pin %u pull up debounce 20ms %s %s\n", s->pins++,
-            MAYBE("held 1s repeat 200ms"), ONE_OF(acts));
+        put(s, "input in pin %u pull up debounce %s %s %s\n", s->pins++,
+            by ? "sf" : "20ms", MAYBE("held 1s repeat 200ms"), ONE_OF(acts));
         put(s, "event pressed {pressed|released} <= in\n");
     }
 }

@@ -109,8 +109,9 @@ static char *quoted_text(const struct lex_element *e, int32_t length)
 }
 
 /* Its plainest form. */
-static char *plain(const struct lex_element *e)
+static char *plain(const struct lexicon *lx, const struct lex_element *e)
 {
+    int32_t low, high;
     switch (e->kind) {
     case LEX_WORD: return g_strdup(e->text);
     case LEX_CHOICE:
@@ -119,7 +120,8 @@ static char *plain(const struct lex_element *e)
     case LEX_NUMBER:
     case LEX_LIST: break;
     }
-    return number_text(e, e->low, 1, false);
+    lex_bounds_now(lx, e, &low, &high);
+    return number_text(e, low, 1, false);
 }
 
 static void with_own(struct maker *m, unsigned at, char *piece, enum case_why why)
@@ -145,9 +147,10 @@ static void vary_zeros(struct maker *m, unsigned at, const struct lex_element *e
 }
 
 /* Some between its ends, where what it becomes is rounded. */
-static void vary_between(struct maker *m, unsigned at, const struct lex_element *e)
+static void vary_between(struct maker *m, unsigned at, const struct lex_element *e, int64_t low,
+                         int64_t high)
 {
-    const int64_t low = e->low, way = (int64_t)e->high - low;
+    const int64_t way = high - low;
     const int64_t steps[] = {1, 2, 3, way / 3, 2 * way / 3, way - 1};
     for (unsigned i = 0; i < G_N_ELEMENTS(steps); i++)
         if (steps[i] > 0 && steps[i] < way)
@@ -156,7 +159,8 @@ static void vary_between(struct maker *m, unsigned at, const struct lex_element 
 
 static void vary_number(struct maker *m, unsigned at, const struct lex_element *e)
 {
-    int32_t low = e->low, high = e->high;
+    int32_t low, high;
+    lex_bounds_now(m->lx, e, &low, &high);
     with_own(m, at, number_text(e, high, 1, false), CASE_HIGHEST);
     with_own(m, at, number_text(e, (int32_t)(((int64_t)low + high) / 2), 1, false), CASE_MIDDLE);
     if (e->unit) with_own(m, at, number_text(e, high, 1, true), CASE_UNIT);
@@ -166,7 +170,9 @@ static void vary_number(struct maker *m, unsigned at, const struct lex_element *
         with_own(m, at, number_text(e, high, e->most, false), CASE_MOST);
         with_own(m, at, number_text(e, high, e->most + 1, false), CASE_MORE);
     }
-    vary_between(m, at, e);
+    vary_between(m, at, e, low, high);
+    if (low > e->low) with_own(m, at, number_text(e, e->low, 1, false), CASE_BETWEEN);
+    if (high < e->high) with_own(m, at, number_text(e, e->high, 1, false), CASE_BETWEEN);
     vary_zeros(m, at, e);
     with(m, at, "x1", CASE_NO_NUMBER);
     with(m, at, "1:", CASE_NO_NUMBER); /* the characters beside the digits */
@@ -282,7 +288,7 @@ static void cut_words(struct maker *m, const char *whole)
 static void try_command(struct maker *m)
 {
     m->n = MIN(m->of->elements->len, PIECES);
-    for (unsigned i = 0; i < m->n; i++) m->pieces[i] = plain(m->of->elements->pdata[i]);
+    for (unsigned i = 0; i < m->n; i++) m->pieces[i] = plain(m->lx, m->of->elements->pdata[i]);
     add(m, joined(m, m->n, 0, NULL), CASE_PLAIN);
     for (m->element = 0; m->element < m->n; m->element++)
         vary(m, m->element, m->of->elements->pdata[m->element]);

@@ -19,8 +19,9 @@ static bool is_simple(const struct lexicon *lx, const struct lex_command *comman
     for (unsigned i = 0; i < command->elements->len; i++) {
         const struct lex_element *e = command->elements->pdata[i];
         bool words = e->kind == LEX_WORD && (e->words || e->filler);
-        if (words || e->optional || e->prefix || e->glued || e->form != LEX_WHOLE || e->scaled ||
-            e->kind == LEX_LIST || e->kind == LEX_SET || e->kind == LEX_TEXT)
+        if (words || e->optional || lex_is_bound(e) || e->prefix || e->glued ||
+            e->form != LEX_WHOLE || e->scaled || e->kind == LEX_LIST || e->kind == LEX_SET ||
+            e->kind == LEX_TEXT)
             return false;
     }
     for (unsigned i = 0; i < lx->commands->len; i++) {

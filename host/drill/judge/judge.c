@@ -484,8 +484,8 @@ static bool may_block(const struct outcome *o, const char *answer)
     return (strstr(answer, "blocked") || has_own_errors(o->link)) && is_blocked(o);
 }
 
-/* Whether it was refused as it may be: by a firmware's own handler, or because a way would lead out
- * of its output's range. */
+/* Whether it was refused as it may be: by a firmware's own handler, because a setting narrows its
+ * range, or because a way would lead out of its output's range. */
 static bool may_fail(const struct outcome *o, const char *answer)
 {
     const struct drill_case *test = o->move->test;
@@ -493,6 +493,9 @@ static bool may_fail(const struct outcome *o, const char *answer)
     bool own = has_own_errors(o->link);
     if (!effect) return false;
     if (may_block(o, answer)) return true;
+    for (unsigned i = 0; i < test->of->elements->len; i++)
+        if (lex_is_bound(test->of->elements->pdata[i]) && (strstr(answer, "range") || own))
+            return true;
     if (effect->verb && effect->verb->behind == RLX_BEHIND_STEPS)
         return strstr(answer, "failed") || own;
     for (unsigned i = 0; test->of->refuses && !o->tables && i < test->of->refuses->len; i++)

@@ -274,8 +274,81 @@ static void cuts(struct life *life, const struct lex_setting *s, const GPtrArray
     g_free(asked);
 }
 
+/* The command's plain text with another value in one slot; NULL: its words are not its pieces. */
+static char *with_value(const struct life *life, unsigned link, const struct lex_command *command,
+                        unsigned at, int32_t value)
+{
+    const struct lex_element *e = command->elements->pdata[at];
+    const char *plain = life_text(life->drill, link, command, CASE_PLAIN);
+    char **words = g_strsplit(plain ? plain : "", " ", -1), *text = NULL;
+    if (g_strv_length(words) == command->elements->len) {
+        char *number = lex_value_text(e, value);
+        g_free(words[at]);
+        words[at] = g_strconcat(e->prefix ? e->prefix : "", number, e->glued ? e->unit : "", NULL);
+        text = g_strjoinv(" ", words);
+        g_free(number);
+    }
+    g_strfreev(words);
+    return text;
+}
+
+/* Sets one end of a slot's range to the middle: what is there is taken, what is beyond it is not;
+ * also where one line does both. */
+static void bound(struct life *life, unsigned link, const struct lex_command *command, unsigned at,
+                  bool high)
+{
+    const struct lexicon *lx = life->drill->lx;
+    const struct lex_element *e = command->elements->pdata[at];
+    const struct lex_setting *s = lexicon_setting(lx, high ? e->upto : e->from);
+    int32_t least, most, own_least, own_most, low, top;
+    lex_bounds_now(lx, e, &least, &most);
+    int32_t value = (int32_t)(((int64_t)least + most) / 2), beyond = high ? value + 1 : value - 1;
+    low = e->low, top = e->high;
+    lex_bounds_now(lx, s->slot, &own_least, &own_most);
+    if (least > most || value < own_least || value > own_most || beyond < low || beyond > top)
+        return;
+    char *number = lex_value_text(s->slot, value),
+         *store = g_strdup_printf("%s %s%s%s", s->name, s->slot->prefix ? s->slot->prefix : "",
+                                  number, s->slot->glued ? s->slot->unit : "");
+    char *text = with_value(life, link, command, at, value),
+         *refused = with_value(life, link, command, at, beyond);
+    if (text && refused) {
+        char *both = g_strdup_printf("%s; %s", store, refused);
+        if (lx->built_in & RLX_BUILT_IN_BATCH &&
+            strlen(both) <= session_most(lx, drill_link(life->drill, link))) {
+            life_say(life, link, both);
+            life_hear(life, link, "err*");
+        }
+        life_obeyed(life, link, store);
+        life_say(life, link, refused);
+        life_hear(life, link, "err*");
+        life_obeyed(life, link, text);
+        life_play(life, "a setting is a bound", "%s goes %s %s, and no further",
+                  command->implied ? command->implied : store, high ? "up to" : "from", number);
+        g_free(both);
+    }
+    g_free(number), g_free(store), g_free(text), g_free(refused);
+}
+
+static void told_bounds(struct life *life)
+{
+    const struct lexicon *lx = life->drill->lx;
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const struct lex_command *command = lx->commands->pdata[i];
+        const struct lex_output *out = lex_effect_output(lx, &command->effect);
+        bool free = command->effect.kind != LEX_CALL && !command->query &&
+                    !(out && (lex_is_permitted(lx, out) || drill_by(life->drill, out)));
+        for (unsigned k = 0; free && k < command->elements->len; k++) {
+            const struct lex_element *e = command->elements->pdata[k];
+            if (e->from) bound(life, life->job->link, command, k, false);
+            if (e->upto) bound(life, life->job->link, command, k, true);
+        }
+    }
+}
+
 void told_settings(struct life *life)
 {
+    told_bounds(life);
     const struct drill *drill = life->drill;
     unsigned link = life->job->link;
     GPtrArray **values = g_new0(GPtrArray *, drill->lx->settings->len + 1);
@@ -382,6 +455,13 @@ void told_routines(struct life *life)
         const struct lex_effect *effect = &command->effect;
         if (effect->kind != LEX_RUN || !command->made || effect->fixed != RLX_RUN) continue;
         const char *text = life_text(life->drill, link, command, CASE_PLAIN);
+        bool refused = false;
+        const struct lex_routine *r = lx->routines->pdata[effect->output];
+        for (unsigned k = 0; k < r->steps->len; k++) {
+            const char *step = ((struct lex_step *)r->steps->pdata[k])->text;
+            refused |= step && lex_beyond_now(lx, step);
+        }
+        if (refused) continue;
         if (text) routine(life, link, lx->routines->pdata[effect->output], text);
         if (text && lx->built_in & RLX_BUILT_IN_STATE)
             yields(life, link, lx->routines->pdata[effect->output], text);
@@ -402,7 +482,11 @@ void told_handsets(struct life *life)
         if (link == lx->links->len || !life_is_spoken(life->drill, link)) continue;
         for (unsigned k = 0; k < handset->buttons->len; k++) {
             const struct lex_button *button = handset->buttons->pdata[k];
-            if (!button->press || button->with) continue;
+            const char *said[] = {button->press, button->release, handset->idle};
+            bool refused = false;
+            for (unsigned n = 0; n < G_N_ELEMENTS(said); n++)
+                refused |= said[n] && lex_beyond_now(lx, said[n]);
+            if (!button->press || button->with || refused) continue;
             life_put(life, "press %s", button->name);
             life_hear(life, link,
                       answers_are_own(lx, drill_link(life->drill, link)) ? "*" : "*ok*");

@@ -13,6 +13,8 @@ void lex_element_free(void *p)
     struct lex_element *element = p;
     g_free(element->text);
     g_free(element->unit);
+    g_free(element->from);
+    g_free(element->upto);
     g_free(element->prefix);
     g_free(element->outputs);
     if (element->words) g_ptr_array_free(element->words, TRUE);

@@ -496,6 +496,7 @@ struct lexicon *lexicon_read_text(const char *file, char *text, size_t size)
     if (readable) {
         if (!lx->name && !lx->faults->len)
             lex_fault(lx, (struct lex_place){0}, "no 'lexicon NAME VERSION' in it");
+        finish_by_settings(lx);
         finish_outputs(lx);
         finish_commands(lx);
         finish_events(lx);

@@ -225,15 +225,6 @@ static bool read_which(struct lexicon *lx, struct lex_command *command, const ch
     return true;
 }
 
-bool read_expiry(struct statement *st, const char *what, uint32_t *ms, char **by)
-{
-    const struct token *token = statement_peek(st);
-    g_clear_pointer(by, g_free);
-    if (token->kind == TOKEN_WORD && g_ascii_isalpha(*token->text))
-        return (*by = statement_name(st, "a time, or a setting that has one")) != NULL;
-    return statement_time(st, what, 10, RLX_LASTS_MAX, ms);
-}
-
 /* OUTPUT [VERB | LEVEL], or the first slot's name instead of an output; FUNCTION(); ROUTINE [stop]
  */
 bool read_effect(struct statement *st, struct lex_command *command)
@@ -289,7 +280,8 @@ bool read_effect(struct statement *st, struct lex_command *command)
             out->name);
         return false;
     }
-    return read_expiry(st, "how long it lasts", &command->effect.lasts, &command->effect.lasts_by);
+    return statement_time_by(st, "how long it lasts", 10, RLX_LASTS_MAX, &command->effect.lasts,
+                             &command->effect.lasts_by);
 }
 
 bool read_state(struct statement *st, struct lex_command *command, unsigned output)
@@ -454,7 +446,8 @@ bool read_command_attributes(struct statement *st, struct lex_command *command)
     for (;;) {
         if (statement_take_word(st, "expires")) {
             struct lex_place place = statement_peek(st)->place;
-            if (!read_expiry(st, LEX_EXPIRES, &command->expires, &command->expires_by))
+            if (!statement_time_by(st, LEX_EXPIRES, 10, RLX_LASTS_MAX, &command->expires,
+                                   &command->expires_by))
                 return false;
             if (command->effect.kind == LEX_CALL || command->effect.kind == LEX_RUN)
                 lex_fault(st->lx, place,

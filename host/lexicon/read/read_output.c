@@ -114,9 +114,9 @@ void read_output(struct statement *st)
 void lex_output_free(void *p)
 {
     struct lex_output *out = p;
-    char *texts[] = {out->expires_by, out->name,        out->title,     out->interlock,
-                     out->curve,      out->shows,       out->lost,      out->style,
-                     out->open.until, out->close.until, out->home.until};
+    char *texts[] = {out->ramp_by,   out->expires_by, out->name,        out->title,
+                     out->interlock, out->curve,      out->shows,       out->lost,
+                     out->style,     out->open.until, out->close.until, out->home.until};
     for (unsigned i = 0; i < G_N_ELEMENTS(texts); i++) g_free(texts[i]);
     if (out->range) lex_element_free(out->range);
     for (unsigned i = 0; i < LEX_SHOWN; i++)
@@ -156,8 +156,9 @@ static bool input_pull(struct statement *st, void *target)
 
 static bool input_debounce(struct statement *st, void *target)
 {
-    return statement_time(st, "the time that a level lasts before it counts", 1, 1000,
-                          &((struct lex_input *)target)->debounce);
+    struct lex_input *in = target;
+    return statement_time_by(st, "the time that a level lasts before it counts", 1,
+                             LEX_DEBOUNCE_MOST, &in->debounce, &in->debounce_by);
 }
 
 /* pressed => EFFECT: what needs no value of a slot. */
@@ -241,6 +242,7 @@ void lex_input_free(void *p)
     struct lex_input *in = p;
     for (unsigned i = 0; i < LEX_WHENS; i++)
         if (in->acts[i]) lex_command_free(in->acts[i]);
+    g_free(in->debounce_by);
     g_free(in->name);
     g_free(in->title);
     g_free(in);
@@ -327,56 +329,8 @@ void finish_permits(struct lexicon *lx)
     }
 }
 
-/* The time that a setting has as long as nobody changed it; 0 after a fault. */
-static uint32_t set_time(struct lexicon *lx, struct lex_place place, const char *word,
-                         const char *name)
-{
-    const struct lex_setting *setting = lexicon_setting(lx, name);
-    const struct lex_element *slot = setting ? setting->slot : NULL;
-    bool time = slot && slot->kind == LEX_NUMBER && slot->form == LEX_TIME && !slot->scaled;
-    if (!setting)
-        lex_fault(lx, place, "'%s %s': expected a time, like 2s, or a setting that has one", word,
-                  name);
-    else if (slot && (!time || slot->low < 10 || slot->high > RLX_LASTS_MAX))
-        lex_fault(lx, place,
-                  "'%s %s': the setting needs a time of 10ms..24h, like {time 1s..10min}", word,
-                  name);
-    else if (slot)
-        return (uint32_t)setting->standard;
-    return 0;
-}
-
-static void resolve_times(struct lexicon *lx, struct lex_command *command)
-{
-    struct lex_effect *effect = &command->effect;
-    if (command->expires_by)
-        command->expires = set_time(lx, command->place, "expires", command->expires_by);
-    if (effect->lasts_by) effect->lasts = set_time(lx, command->place, "for", effect->lasts_by);
-}
-
-/* Of a group's members the shortest expiry counts, which is known only where each is a time. */
-static void check_members(struct lexicon *lx, const struct lex_output *group)
-{
-    for (unsigned i = 0; i < group->members->len; i++) {
-        const struct lex_output *member = lexicon_output(lx, group->members->pdata[i]);
-        if (member && member->expires_by)
-            lex_fault(lx, group->place, "'%s' expires by setting '%s', and can be in no group",
-                      member->name, member->expires_by);
-    }
-}
-
 void finish_outputs(struct lexicon *lx)
 {
-    for (unsigned i = 0; i < lx->commands->len; i++) resolve_times(lx, lx->commands->pdata[i]);
-    for (unsigned i = 0; i < LEX_WHENS * lx->inputs->len; i++) {
-        const struct lex_input *in = lx->inputs->pdata[i / LEX_WHENS];
-        if (in->acts[i % LEX_WHENS]) resolve_times(lx, in->acts[i % LEX_WHENS]);
-    }
-    for (unsigned i = 0; i < lx->outputs->len; i++) {
-        struct lex_output *out = lx->outputs->pdata[i];
-        if (out->expires_by) out->expires = set_time(lx, out->place, "expires", out->expires_by);
-        check_members(lx, out);
-    }
     for (unsigned i = 0; i < lx->outputs->len; i++) {
         const struct lex_output *out = lx->outputs->pdata[i];
         check_interlock(lx, i);

@@ -180,13 +180,25 @@ static void read_scale(struct lexicon *lx, struct lex_element *e, const char *te
     lex_check_scale(lx, e, high < low ? low - high : high - low);
 }
 
-/* LOW..HIGH, a unit, as LOW..HIGH */
+/* " KEYWORD X" at the end of a text: cut off, and X returned; NULL: it is not there. */
+static char *cut_behind(char *body, const char *keyword)
+{
+    char *at = strstr(body, keyword);
+    if (!at) return NULL;
+    *at = 0;
+    g_strchomp(body);
+    return g_strstrip(at + strlen(keyword));
+}
+
+/* LOW..HIGH, a unit, from SETTING, up to SETTING, as LOW..HIGH */
 void lex_read_range(struct lexicon *lx, struct lex_element *e, char *body)
 {
     const char *end;
     int64_t low, high;
-    char *as = strstr(body, " as ");
-    if (as) *as = 0;
+    char *as = cut_behind(body, " as "), *upto = cut_behind(body, " up to ");
+    char *from = cut_behind(body, " from ");
+    e->upto = g_strdup(upto);
+    e->from = g_strdup(from);
     g_strchomp(body);
     if (!lex_read_bounds(e, body, &end, &low, &high)) {
         lex_fault(lx, e->place,
@@ -210,7 +222,7 @@ void lex_read_range(struct lexicon *lx, struct lex_element *e, char *body)
         lex_fault(lx, e->place, "'%s': a time's units are ms, s, min and h", end);
     else if (*end)
         lex_read_unit(lx, e, end);
-    if (as) read_scale(lx, e, g_strchug(as + 4));
+    if (as) read_scale(lx, e, as);
 }
 
 /* " = X" at the end of a slot: cut off, and returned. */

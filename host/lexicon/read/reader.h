@@ -118,6 +118,8 @@ void read_lamp(struct statement *st);
 void read_ignore(struct statement *st);
 /* After the last line: the checks that need all of it. */
 void finish_outputs(struct lexicon *lx);
+/* by_setting.c: the settings that times and ranges name. */
+void finish_by_settings(struct lexicon *lx);
 void finish_commands(struct lexicon *lx);
 void finish_events(struct lexicon *lx);
 void finish_permits(struct lexicon *lx);
@@ -170,9 +172,12 @@ void lex_read_range(struct lexicon *lx, struct lex_element *e, char *body);
 bool statement_permits(struct statement *st, struct lex_output *out, unsigned ways);
 /* read_effect.c */
 bool read_effect(struct statement *st, struct lex_command *command);
-/* A time, or the name of a setting that has it. */
-#define LEX_EXPIRES "the time after which it goes to its safe state"
-bool read_expiry(struct statement *st, const char *what, uint32_t *ms, char **by);
+/* by_setting.c: a time of least..most ms, or the name of a setting that has it. */
+#define LEX_EXPIRES       "the time after which it goes to its safe state"
+#define LEX_RAMP_MOST     60000 /* ms, of ramps, fades and slew times */
+#define LEX_DEBOUNCE_MOST 1000
+bool statement_time_by(struct statement *st, const char *what, uint32_t least, uint32_t most,
+                       uint32_t *ms, char **by);
 /* The state of an output, which the words of a command do not name: on, 40%, blink 500ms. */
 bool read_state(struct statement *st, struct lex_command *command, unsigned output);
 /* expires T, newest */

@@ -33,6 +33,8 @@ void build_put_all(GByteArray *to, const GByteArray *from);
 void build_row(struct build *b, const char *format, ...) G_GNUC_PRINTF(2, 3);
 /* The image needs this feature: RLX_BIT_... */
 void build_need(struct build *b, unsigned bit);
+/* The number of the setting with this name. */
+unsigned build_setting(const struct build *b, const char *name);
 
 /* image_links.c: whether a link sends errors with their names. */
 bool build_names_errors(const struct build *b);

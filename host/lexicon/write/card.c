@@ -29,9 +29,10 @@ static void add_time(GString *out, const char *before, uint32_t ms)
     g_free(text);
 }
 
-static void add_expiry(GString *out, uint32_t ms, const char *by)
+static void add_time_by(GString *out, const char *before, uint32_t ms, const char *by)
 {
-    add_time(out, "expires", ms);
+    add_time(out, before, ms);
+    if (!ms) return;
     if (by) g_string_append_printf(out, " (default of setting %s)", by);
 }
 
@@ -72,7 +73,7 @@ static char *effect_text(const struct lexicon *lx, const struct lex_command *com
                                argument);
         g_free(argument);
     }
-    add_expiry(text, command->expires, command->expires_by);
+    add_time_by(text, "expires", command->expires, command->expires_by);
     if (command->newest) add_word(text, "%s wins", "newest");
     return g_string_free(text, FALSE);
 }
@@ -246,13 +247,13 @@ static char *behaviour(const struct lexicon *lx, const struct lex_output *out)
     if (out->counted) add_word(text, "%s", "counted");
     add_word(text, "interlock %s", out->interlock);
     add_time(text, "dead time", out->dead);
-    add_time(text, "ramp", out->ramp);
+    add_time_by(text, "ramp", out->ramp, out->ramp_by);
     add_time(text, "travel", out->travel);
     add_word(text, "turns: %s", out->style);
     add_word(text, "curve %s", out->curve);
-    add_time(text, "fade", out->fade);
-    add_time(text, "slew", out->slew);
-    add_expiry(text, out->expires, out->expires_by);
+    add_time_by(text, "fade", out->fade, out->ramp_by);
+    add_time_by(text, "slew", out->slew, out->ramp_by);
+    add_time_by(text, "expires", out->expires, out->expires_by);
     add_word(text, "safe when %s is lost", out->lost);
     char *permits = lex_permits_text(out);
     add_word(text, "%s", permits);
@@ -311,7 +312,7 @@ static void put_inputs(GString *out, const struct lexicon *lx, enum table_form f
         GString *text = g_string_new(NULL);
         g_string_append_printf(text, "pin %u, %s, active %s", in->pin, pulls[in->pull],
                                in->active_low ? "low" : "high");
-        add_time(text, "debounce", in->debounce);
+        add_time_by(text, "debounce", in->debounce, in->debounce_by);
         add_time(text, "held after", in->held);
         add_time(text, "repeats every", in->repeat);
         for (unsigned k = 0; k < LEX_WHENS; k++) {

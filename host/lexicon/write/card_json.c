@@ -47,6 +47,8 @@ static void add_range(json_t *slot, const struct lex_element *e)
     if (e->unit) json_object_set_new(slot, "unit", json_string(e->unit));
     if (e->glued) json_object_set_new(slot, "unit_required", json_true());
     if (e->prefix) json_object_set_new(slot, "behind", json_string(e->prefix));
+    if (e->from) json_object_set_new(slot, "low_by", json_string(e->from));
+    if (e->upto) json_object_set_new(slot, "high_by", json_string(e->upto));
 }
 
 static json_t *slot_json(const struct lex_element *e)
@@ -395,6 +397,7 @@ static json_t *input_json(const struct lex_input *in)
     json_t *all = json_pack("{s:s}", "name", in->name);
     set_text(all, "title", in->title);
     set_number(all, "debounce_ms", in->debounce);
+    set_text(all, "debounce_by", in->debounce_by);
     set_number(all, "held_ms", in->held);
     set_number(all, "repeat_ms", in->repeat);
     return all;

@@ -92,7 +92,7 @@ static bool same_range(const struct lex_element *a, const struct lex_element *b)
     return a->form == b->form && a->decimals == b->decimals && a->bare == b->bare &&
            a->low == b->low && a->high == b->high && a->scaled == b->scaled &&
            a->to_low == b->to_low && a->to_high == b->to_high && !g_strcmp0(a->unit, b->unit) &&
-           a->glued == b->glued;
+           !g_strcmp0(a->from, b->from) && !g_strcmp0(a->upto, b->upto) && a->glued == b->glued;
 }
 
 static struct node *two_numbers(struct lexicon *lx, const struct lex_element *e,

@@ -295,12 +295,9 @@ static void put_presence(struct build *b, const struct lex_link *link)
 }
 
 /* Of a setting, from 1; 0: no name. */
-static unsigned setting_number(const struct lexicon *lx, const char *name)
+static unsigned setting_number(const struct build *b, const char *name)
 {
-    guint index = 0;
-    if (!name) return 0;
-    g_ptr_array_find(lx->settings, lexicon_setting(lx, name), &index);
-    return index + 1;
+    return name ? build_setting(b, name) + 1 : 0;
 }
 
 /* Who may command by text message. */
@@ -310,8 +307,8 @@ static void put_sms(struct build *b, const struct lex_link *link)
     uint8_t address[RLX_PDU_ADDRESS];
     build_row(b, "who may command over %s", link->name);
     build_put32(to, link->stale / 1000);
-    build_put8(to, setting_number(b->lx, link->allow_setting));
-    build_put8(to, setting_number(b->lx, link->code));
+    build_put8(to, setting_number(b, link->allow_setting));
+    build_put8(to, setting_number(b, link->code));
     build_put8(to, image_record_of(b->lx, link));
     build_put8(to, link->allow->len);
     for (unsigned i = 0; i < link->allow->len; i++) {

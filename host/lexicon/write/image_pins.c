@@ -146,7 +146,9 @@ void build_put_inputs(struct build *b)
         build_put8(to,
                    (in->active_low ? RLX_INP_ACTIVE_LOW : 0u) | (unsigned)in->pull << RLX_INP_PULL);
         build_put8(to, in->pin);
-        build_put16(to, in->debounce);
+        if (in->debounce_by) build_need(b, RLX_BIT_SET_DEBOUNCE);
+        build_put16(to, in->debounce_by ? RLX_BY_SETTING | build_setting(b, in->debounce_by)
+                                        : in->debounce);
         build_put16(to, in->held);
         build_put16(to, in->repeat);
     }

@@ -9,6 +9,13 @@
 #include "rlx/sms.h"
 
 /* What a text is at first, where it stands. */
+unsigned build_setting(const struct build *b, const char *name)
+{
+    guint index = 0;
+    g_ptr_array_find(b->lx->settings, lexicon_setting(b->lx, name), &index);
+    return index;
+}
+
 static uint32_t put_text(struct build *b, const struct lex_setting *setting)
 {
     GByteArray *to = b->image->bytes;

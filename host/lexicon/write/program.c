@@ -100,6 +100,14 @@ int32_t image_said_value(const struct lex_element *e, int32_t said)
     return slot->value ? slot->value(e, said) : 0;
 }
 
+/* Which settings narrow a number's bounds. */
+static void put_bound(struct build *b, GByteArray *to, const struct lex_element *e)
+{
+    build_need(b, RLX_BIT_BOUNDS);
+    build_put8(to, e->from ? build_setting(b, e->from) : RLX_NUM_FIXED);
+    build_put8(to, e->upto ? build_setting(b, e->upto) : RLX_NUM_FIXED);
+}
+
 /* The values of slots that are not read: of all where they are known, else of those that were left
  * out. */
 static void put_values(struct build *b, GByteArray *to, const struct lex_command *command,
@@ -112,6 +120,11 @@ static void put_values(struct build *b, GByteArray *to, const struct lex_command
             put_push(b, to, image_said_value(e, e->fallback));
         else if (values)
             put_push(b, to, image_said_value(e, values[slot]));
+        if (values && lex_is_bound(e)) {
+            build_put8(to, RLX_OP_WITHIN);
+            put_bound(b, to, e);
+            build_put32(to, (uint32_t)values[slot]);
+        }
         slot++;
     }
 }
@@ -124,7 +137,6 @@ static void put_lasts(struct build *b, GByteArray *to, const struct lex_command 
     uint32_t lasts = effect->lasts ? effect->lasts : command->expires;
     const char *by = effect->lasts ? effect->lasts_by : command->expires_by;
     const struct lex_output *out = lex_effect_output(b->lx, effect);
-    guint setting = 0;
     if (!out) return;
     if (!lasts && !effect->which) lasts = out->expires, by = out->expires_by;
     for (unsigned i = 0; !effect->lasts && !command->expires && i < out->members->len; i++) {
@@ -138,8 +150,7 @@ static void put_lasts(struct build *b, GByteArray *to, const struct lex_command 
     if (by) {
         build_need(b, RLX_BIT_SET_TIMES);
         build_need(b, RLX_BIT_WIDE);
-        g_ptr_array_find(b->lx->settings, lexicon_setting(b->lx, by), &setting);
-        lasts = RLX_LASTS_SET | setting;
+        lasts = RLX_LASTS_SET | build_setting(b, by);
     }
     build_put8(to, RLX_OP_LASTS);
     build_put32(to, effect->lasts ? lasts | RLX_LASTS_OFF : lasts);
@@ -339,10 +350,12 @@ void build_put_number(struct build *b, GByteArray *to, const struct lex_element 
     unsigned at = to->len;
     build_put8(to, 0);
     build_put8(to, lex_number_digits(e) | (e->unit ? RLX_NUM_UNIT : 0) |
-                       (e->glued ? RLX_NUM_GLUED : 0) | (formed ? RLX_NUM_FORM : 0));
+                       (e->glued ? RLX_NUM_GLUED : 0) | (formed ? RLX_NUM_FORM : 0) |
+                       (lex_is_bound(e) ? RLX_NUM_BOUND : 0));
     put_value(to, wide, e->low);
     put_value(to, wide, e->high);
     if (formed) put_form(b, to, e, wide);
+    if (lex_is_bound(e)) put_bound(b, to, e);
     if (e->unit) build_put_text(to, e->unit);
     if (build_names_errors(b)) build_put_text(to, e->text);
     to->data[at] = (guint8)(to->len - at - 1);

@@ -216,6 +216,15 @@
 #ifndef RLX_HAS_SET_TIMES
 #define RLX_HAS_SET_TIMES 1
 #endif
+#ifndef RLX_HAS_BOUNDS
+#define RLX_HAS_BOUNDS 1
+#endif
+#ifndef RLX_HAS_SET_RAMPS
+#define RLX_HAS_SET_RAMPS 1
+#endif
+#ifndef RLX_HAS_SET_DEBOUNCE
+#define RLX_HAS_SET_DEBOUNCE 1
+#endif
 
 #ifndef RLX_BUILT_IN
 #define RLX_BUILT_IN 1023

@@ -76,7 +76,10 @@
     X(FIELDS, "own texts of errors with what was wrong in them")           \
     X(LOOPS, "routines that repeat")                                       \
     X(SHOWS, "outputs with a state of their own for each state of a link") \
-    X(SET_TIMES, "expiry times from settings")
+    X(SET_TIMES, "expiry times from settings")                             \
+    X(BOUNDS, "ranges whose ends are settings")                            \
+    X(SET_RAMPS, "ramps, fades and slew times from settings")              \
+    X(SET_DEBOUNCE, "debounce times from settings")
 
 enum {
 #define RLX_FEATURE_BIT(id, name) RLX_BIT_##id,

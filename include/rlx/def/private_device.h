@@ -19,7 +19,7 @@ uint16_t tx_word; /* tx_next where the last word of the reply began */
 rlx_rom says;            /* the command's own answer; NULL: it has none */
 uint8_t said[RLX_SLOTS]; /* where the reply has each value's text: low bits of tx_next */
 #endif
-uint16_t group;   /* where the first word was found in the hash */
+uint16_t group; /* where the first word was found in the hash */
 #if RLX_HAS_LONG_REPLY
 uint8_t tx_most; /* bytes of the reply before what stands behind it */
 #endif
@@ -30,8 +30,7 @@ uint16_t tx_start; /* where the reply begins, behind lead, address and tag */
 uint8_t source;    /* number of its sender; 0: unknown */
 uint16_t tag, sum; /* of the frame, that without its check */
 #if RLX_HAS_TAGS
-uint16_t
-    tag_hint; /* the last tag, where this one was not obeyed before; 65535: perhaps it was */
+uint16_t tag_hint; /* the last tag, where this one was not obeyed before; 65535: perhaps it was */
 #endif
 bool tagged, broadcast;
 #endif
@@ -56,6 +55,13 @@ bool asks;       /* outputs are asked what they would do, and do nothing */
 #endif
 #if RLX_HAS_SETTINGS
 struct rlx_keep keep;
+#endif
+#if RLX_HAS_BOUNDED && RLX_HAS_ROUTINES
+bool outside; /* a setting does not allow the step in hand */
+#endif
+#if RLX_TRIES_BOUNDS
+rlx_rom out_of;        /* the number element that was refused last, NULL: none... */
+rlx_value least, most; /* ...and its range then */
 #endif
 #if RLX_HAS_NOW
 uint32_t now; /* of this poll */
@@ -99,7 +105,7 @@ uint8_t note_length;
 #if RLX_REPLY_RING
 uint8_t *tx; /* its transmit ring */
 #endif
-rlx_rom at;    /* element of the program */
+rlx_rom at; /* element of the program */
 #if RLX_KEEPS_ENTRY
 rlx_rom entry; /* entry of the first word */
 #endif
