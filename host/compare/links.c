@@ -126,6 +126,8 @@ static void compare_replies(struct pair *p)
     if (a->one_way != b->one_way)
         found(p, FINDING_ANSWER, NULL, a->one_way ? "one way" : "answers",
               b->one_way ? "one way" : "answers");
+    static const char *const byes[] = {"bye leaves it connected", "bye hangs up"};
+    words(p, byes[a->hang_pin != LEX_NO_PIN], byes[b->hang_pin != LEX_NO_PIN]);
     for (unsigned n = 0; n < 2; n++) {
         const GPtrArray *texts = (n ? b : a)->texts;
         for (unsigned i = 0; i < texts->len; i++) {
@@ -236,6 +238,10 @@ static void compare_event(struct comparison *c, const struct parser *old,
     }
     if (b && !a->what && b->what)
         finding_add(c, FINDING_EVENT, subject, NULL, "without a word", "with a word", line, now);
+    if (b && a->kept != b->kept)
+        finding_add(c, FINDING_EVENT, subject, NULL,
+                    a->kept ? "kept over a power cut" : "lost with a power cut",
+                    b->kept ? "kept over a power cut" : "lost with a power cut", line, now);
     if (b && a->confirmed != b->confirmed)
         finding_add(c, FINDING_EVENT, subject, NULL, a->confirmed ? "confirmed" : "sent once",
                     b->confirmed ? "confirmed" : "sent once", line, now);

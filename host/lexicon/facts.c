@@ -219,6 +219,14 @@ char *lex_link_hears(const struct lex_link *link, const char *said)
     return NULL;
 }
 
+unsigned lex_kept_bytes(const struct lexicon *lx)
+{
+    unsigned kept = 0;
+    for (unsigned i = 0; i < lx->events->len; i++)
+        kept += ((struct lex_event *)lx->events->pdata[i])->kept;
+    return kept ? RLX_KEPT_HEAD + 2 * kept * lx->links->len : 0;
+}
+
 unsigned lex_nv_needs(const struct lexicon *lx)
 {
     unsigned sum = 16;
@@ -227,9 +235,10 @@ unsigned lex_nv_needs(const struct lexicon *lx)
         unsigned count = slot->kind == LEX_TEXT ? (unsigned)slot->high : 4;
         sum += 2 * ((count + 4 + 7) / 8 * 8);
     }
-    /* a message takes two records: an area has room for some */
+    /* a message takes two records, and so does an event: an area has room for some */
     for (unsigned i = 0; i < lx->links->len; i++)
         sum += 12 * lex_drives_modem(lx->links->pdata[i]) * ((RLX_SMS_RECORD + 4 + 7) / 8 * 8);
+    if (lex_kept_bytes(lx)) sum += 12 * ((lex_kept_bytes(lx) + 4 + 7) / 8 * 8);
     return sum;
 }
 

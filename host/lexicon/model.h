@@ -280,7 +280,8 @@ struct lex_event {
     struct lex_element *what; /* a choice, or NULL: it has no value */
     char *input;              /* its source; NULL: the firmware sends it */
     GPtrArray *to;            /* char *: links; empty: all */
-    bool confirmed;           /* sent again until it is acknowledged */
+    bool confirmed;           /* sent again until it is acknowledged... */
+    bool kept;                /* ...also after a power cut, and when its link is up again */
     uint32_t every;           /* ms: no oftener; 0: as it comes */
     unsigned per_day;         /* 0: as many as come */
 };
@@ -406,6 +407,9 @@ struct lex_link {
     unsigned yields_s;       /* ...for so many seconds after it was last used */
     unsigned state_pin;      /* is on while somebody is there; LEX_NO_PIN: none... */
     bool state_low;          /* ...and is then low */
+    unsigned hang_pin;       /* hangs it up behind bye; LEX_NO_PIN: none does... */
+    bool hang_low;           /* ...it is active low... */
+    uint32_t hang_ms;        /* ...for so long */
     uint32_t lost;           /* ms without a valid frame after which it is lost; 0: never */
     GPtrArray *texts;        /* struct lex_text * */
 };
@@ -586,6 +590,9 @@ bool lex_has_own(const struct lexicon *lx);
 /* Bytes that an area of non-volatile memory needs, to hold each setting twice, in whole records,
  * and six messages of each modem; and those that it gets: half of `memory`, or a power of two from
  * 256 on. */
+/* Bytes of the record of kept events, 0: none are; and as many as fit one. */
+#define LEX_KEPT_MOST 200u
+unsigned lex_kept_bytes(const struct lexicon *lx);
 unsigned lex_nv_needs(const struct lexicon *lx);
 unsigned lex_nv_area(const struct lexicon *lx);
 /* Whether inputs permit what this output does, or an output of this group. */

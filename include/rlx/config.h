@@ -35,6 +35,9 @@
 #define RLX_HAS_BUILT_IN (RLX_BUILT_IN != 0)
 /* Whether outputs tell when they go on and off. */
 #define RLX_HAS_TOLD (RLX_HAS_OUTPUT_EVENTS && RLX_HAS_EVENTS)
+/* Whether events are kept. */
+#define RLX_KEEPS_EVENTS \
+    (RLX_HAS_KEPT && RLX_HAS_EVENTS && RLX_HAS_PACED && RLX_HAS_SETTINGS && RLX_HAS_TEXT)
 /* Whether settings narrow ranges; whether they have ramps, fades and slew times, and debounce
  * times.
  */
@@ -86,6 +89,7 @@
 /* Whether commands stand in the lexicon that an input does, or a link that comes or is lost... */
 #define RLX_INPUTS_ACT (RLX_HAS_INPUT_ACTS && RLX_HAS_INPUTS)
 #define RLX_LINKS_ACT  (RLX_HAS_SHOWS && RLX_HAS_PRESENCE)
+#define RLX_HANGS_UP   (RLX_HAS_HANG_UP && RLX_HAS_PRESENCE && RLX_HAS_BYE)
 /* ...or nobody sends: those, and the steps of routines. */
 #define RLX_HAS_STEPS (RLX_HAS_ROUTINES || RLX_INPUTS_ACT || RLX_LINKS_ACT)
 /* Whether single outputs go to their safe state, and whether by the firmware or a link. */

@@ -103,11 +103,11 @@ enum {
                             with RLX_LASTS_SET as long as a setting says */
     RLX_OP_WAIT = 16,    /* value32: in a routine, so many milliseconds */
     RLX_OP_OVER = 17,    /* the end of a routine */
-    RLX_OP_AGAIN = 19, /* rounds16: a routine begins again until there were so many; 0: for ever */
-    RLX_OP_WITHIN = 20,  /* from8, upto8, value32: a routine's step is refused where these settings
-                            do not allow the value; RLX_NUM_FIXED: none */
-    RLX_OP_SAYS = 18,  /* at16: nothing; where the command's own answer stands */
-    RLX_OP_END = 0x80  /* | act | operand | RLX_END_APPEND */
+    RLX_OP_AGAIN = 19,  /* rounds16: a routine begins again until there were so many; 0: for ever */
+    RLX_OP_WITHIN = 20, /* from8, upto8, value32: a routine's step is refused where these settings
+                           do not allow the value; RLX_NUM_FIXED: none */
+    RLX_OP_SAYS = 18,   /* at16: nothing; where the command's own answer stands */
+    RLX_OP_END = 0x80   /* | act | operand | RLX_END_APPEND */
 };
 
 /* An own answer: 16 bit, on which links, one bit each; its text, and that where nothing changed, or
@@ -303,8 +303,15 @@ enum {
     RLX_PRS_LISTS =
         6 /* count8, the outputs that go to their safe state; count8, those that show it */
 };
-/* WATCHED: an input is on the pin, which watches it with its own pull. */
-enum { RLX_PRS_HAS_PIN = 1, RLX_PRS_ACTIVE_LOW = 2, RLX_PRS_WATCHED = 4 };
+/* WATCHED: an input is on the pin, which watches it with its own pull. HANGS_UP: behind the lists
+ * stand the pin8 that hangs up, and for how many milliseconds, of 16 bit. */
+enum {
+    RLX_PRS_HAS_PIN = 1,
+    RLX_PRS_ACTIVE_LOW = 2,
+    RLX_PRS_WATCHED = 4,
+    RLX_PRS_HANGS_UP = 8,
+    RLX_PRS_HANGS_LOW = 16 /* the pin is active low */
+};
 enum {
     RLX_LINK_CHECK = 1,          /* a check may stand behind a frame... */
     RLX_LINK_CHECK_REQUIRED = 2, /* ...or must */
@@ -362,7 +369,8 @@ enum {
 enum {
     RLX_EVT_IS_CONFIRMED = 1, /* sent again until it is acknowledged */
     RLX_EVT_IS_OUTPUTS = 2,   /* it comes from an output... */
-    RLX_EVT_IS_ROUTINES = 4   /* ...or from a routine; else from an input, or the firmware */
+    RLX_EVT_IS_ROUTINES = 4,  /* ...or from a routine; else from an input, or the firmware */
+    RLX_EVT_IS_KEPT = 8       /* it waits for its link, and outlasts a power cut */
 };
 
 /* The input rows: their number in a byte, then each. Times in milliseconds. */
@@ -376,6 +384,12 @@ enum {
     RLX_INP_ROW = 8
 };
 enum { RLX_INP_ACTIVE_LOW = 1, RLX_INP_PULL = 1 };
+/* What is pending of kept events is a setting, the last one, that no command stores: the
+ * RLX_KEPT_HEAD characters that tell these events from others, which are the name of its slot; then
+ * for each kept event and each link two characters with four bits each, of RLX_KEPT_NIBBLE. */
+#define RLX_KEPT_HEAD   4u
+#define RLX_KEPT_NIBBLE 0x40u
+
 /* What an input or a link does: its number, when (RLX_EVT_ON, RLX_EVT_OFF or RLX_EVT_HELD; of a
  * link RLX_ACT_UP or RLX_ACT_LOST), the length of what stands there, and that: as a routine's
  * step. */

@@ -559,6 +559,9 @@ static void link_used(struct rlx_device *d)
 #if RLX_HAS_UP
     bool up = !d->bye;
     d->bye = false;
+#if RLX_HANGS_UP
+    rlx_hang_up(d, rlx_current_number(d), !up);
+#endif
 #if RLX_HAS_PRESENCE
     if (up && rlx_current(d)->pin_down) return;
     if (!up && rlx_current(d)->down)

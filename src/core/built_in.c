@@ -82,6 +82,7 @@ static uint16_t n_named(const struct rlx_device *d)
     if (RLX_HAS_INPUTS) n = (uint16_t)(n + rlx_rows_of(d, RLX_IMG_INPUTS));
     if (RLX_HAS_ROUTINES) n = (uint16_t)(n + rlx_rows_of(d, RLX_IMG_ROUTINES));
     if (RLX_HAS_SETTINGS) n = (uint16_t)(n + rlx_rows_of(d, RLX_IMG_SETTINGS));
+    if (RLX_KEEPS_EVENTS && rlx_needs(d, RLX_BIT_KEPT)) n--; /* that of events has no name */
     return n;
 }
 

@@ -32,6 +32,11 @@ RLX_INTERNAL bool rlx_ring_waits(const struct rlx_link *link);
 /* Free bytes of the transmit ring. */
 RLX_INTERNAL uint8_t rlx_ring_room(const struct rlx_link *link);
 
+#if RLX_HANGS_UP
+/* Whether all of it was taken by the port. */
+RLX_INTERNAL bool rlx_ring_is_sent(const struct rlx_link *link);
+#endif
+
 /* Lets the interrupt side see what was written to the transmit ring up to this index. */
 RLX_INTERNAL void rlx_ring_publish(struct rlx_link *link, uint8_t head);
 
@@ -243,6 +248,10 @@ RLX_INTERNAL void rlx_link_set(struct rlx_device *device, uint8_t link, bool up)
 RLX_INTERNAL void rlx_presence_lost(struct rlx_device *device, uint8_t link);
 /* presence.c: which links are up at the start. */
 RLX_INTERNAL void rlx_presence_init(struct rlx_device *device);
+#if RLX_HANGS_UP
+/* presence.c: bye was said, or after it something else. */
+RLX_INTERNAL void rlx_hang_up(struct rlx_device *device, uint8_t link, bool bye);
+#endif
 /* Looks at pins and silences; milliseconds until it must again. */
 RLX_INTERNAL uint32_t rlx_presence_run(struct rlx_device *device);
 #if RLX_HAS_HALT
@@ -271,9 +280,17 @@ RLX_INTERNAL void rlx_settings_put_back(struct rlx_device *device, const rlx_val
 #endif
 /* Writes what has changed; milliseconds until it must go on. */
 RLX_INTERNAL uint32_t rlx_settings_run(struct rlx_device *device);
-#if RLX_HAS_SMS
+#if RLX_HAS_SMS || RLX_KEEPS_EVENTS
 /* Whether what is kept was read, or nobody knows when it can be. */
 RLX_INTERNAL bool rlx_settings_loaded(const struct rlx_device *device);
+/* A setting that only the library knows: its count8 and bytes, to be written to... */
+RLX_INTERNAL uint8_t *rlx_setting_record(const struct rlx_device *device, uint8_t setting);
+/* ...and then to be kept. */
+RLX_INTERNAL void rlx_setting_changed(struct rlx_device *device, uint8_t setting);
+#endif
+#if RLX_KEEPS_EVENTS
+/* The name of a text's slot. */
+RLX_INTERNAL rlx_rom rlx_setting_name(const struct rlx_device *device, uint8_t setting);
 #endif
 #if RLX_HAS_STATE
 /* The answer to NAME? */
@@ -343,6 +360,12 @@ RLX_INTERNAL bool rlx_event_fits(const struct rlx_device *device, uint8_t link, 
 /* The link went up or down: nothing is pending but the events that the lexicon wants then. */
 RLX_INTERNAL void rlx_events_up(struct rlx_device *device, uint8_t link, bool up);
 #endif
+#if RLX_KEEPS_EVENTS
+/* What was pending when it was kept is pending again. */
+RLX_INTERNAL void rlx_events_restore(struct rlx_device *device);
+/* What is pending now is to be kept, where that has changed. */
+RLX_INTERNAL void rlx_events_keep(struct rlx_device *device);
+#endif
 #if RLX_HAS_EVENTS && RLX_HAS_INPUTS
 /* The levels of inputs at the start are sent only if the lexicon wants it. */
 RLX_INTERNAL void rlx_events_begin(struct rlx_device *device);
@@ -367,10 +390,6 @@ RLX_INTERNAL bool rlx_sms_is_busy(const struct rlx_link *link);
 /* settings.c: whether it is the code of text messages, which is never sent. */
 RLX_INTERNAL bool rlx_setting_is_code(const struct rlx_device *device, uint8_t setting);
 #endif
-/* settings.c: a setting that only the library knows: its count8 and bytes, to be written to... */
-RLX_INTERNAL uint8_t *rlx_setting_record(const struct rlx_device *device, uint8_t setting);
-/* ...and then to be kept. */
-RLX_INTERNAL void rlx_setting_changed(struct rlx_device *device, uint8_t setting);
 /* reply.c: the verdict about a command without more: ok, ok already, err NAME. */
 RLX_INTERNAL void rlx_reply_verdict(struct rlx_device *device, uint8_t verdict);
 #endif

@@ -164,6 +164,9 @@ int RLX_CONFIGURED(rlx_init)(struct rlx_device *d, enum rlx_reset cause, unsigne
     rlx_events_begin(d);
 #endif
 #endif
+#if RLX_KEEPS_EVENTS
+    rlx_events_restore(d);
+#endif
 #if RLX_HAS_PRESENCE
     rlx_presence_init(d);
 #endif
@@ -307,6 +310,9 @@ uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
 #if RLX_HAS_PRESENCE
     uint32_t silent = rlx_presence_run(d);
     if (silent < wait) wait = silent;
+#endif
+#if RLX_KEEPS_EVENTS
+    rlx_events_keep(d);
 #endif
 #if RLX_HAS_SETTINGS
     uint32_t save = rlx_settings_run(d);

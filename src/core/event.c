@@ -69,9 +69,8 @@ static void want(struct rlx_link *link, struct rlx_pending *its, uint8_t word)
     its->pending |= bit;
 }
 
-/* Whether an event that happens while the link is down is sent when it is up: by message, as the
- * network comes and goes. */
-static bool waits_for(const struct rlx_link *link)
+/* Whether each event there is a text message. */
+static bool is_message(const struct rlx_link *link)
 {
 #if RLX_HAS_SMS
     return link->sms;
@@ -79,6 +78,17 @@ static bool waits_for(const struct rlx_link *link)
     (void)link;
     return false;
 #endif
+}
+
+/* Whether an event that happens while the link is down is sent when it is up: by message, as the
+ * network comes and goes, and what is kept. */
+static bool waits_for(const struct rlx_link *link, rlx_rom row)
+{
+    (void)link, (void)row;
+#if RLX_KEEPS_EVENTS
+    if (RLX_ROM8(row + RLX_EVT_FLAGS) & RLX_EVT_IS_KEPT) return true;
+#endif
+    return is_message(link);
 }
 
 int rlx_event(struct rlx_device *d, uint8_t event, uint8_t word)
@@ -92,7 +102,7 @@ int rlx_event(struct rlx_device *d, uint8_t event, uint8_t word)
         struct rlx_pending *its = rlx_link_at(d, i)->events;
         if (!(links & 1)) continue;
         its[event].last = (uint8_t)(word + 1);
-        if (!rlx_link_at(d, i)->down || waits_for(rlx_link_at(d, i)))
+        if (!rlx_link_at(d, i)->down || waits_for(rlx_link_at(d, i), row))
             want(rlx_link_at(d, i), &its[event], word);
     }
     return 0;
@@ -114,7 +124,7 @@ RLX_INTERNAL void rlx_events_up(struct rlx_device *d, uint8_t link_no, bool up)
     rlx_rom row = rlx_link_row(d, link_no);
     for (uint8_t e = 0; e < n_events(d); e++) {
         struct rlx_pending *its = &link->events[e];
-        if (!waits_for(link)) {
+        if (!waits_for(link, event_row(d, e))) {
             its->pending = 0;
 #if RLX_HAS_PACED
             its->number = 0;
@@ -122,10 +132,81 @@ RLX_INTERNAL void rlx_events_up(struct rlx_device *d, uint8_t link_no, bool up)
             its->armed = false;
 #endif
         }
+#if RLX_KEEPS_EVENTS
+        else if (!is_message(link))
+            its->armed = false; /* whoever comes hears it at once */
+#endif
         if (up && rlx_ways(d, row) & RLX_WAY_STATE_TOLD && its->last)
             its->pending = (uint8_t)(its->pending | 1u << (its->last - 1));
     }
 }
+
+#if RLX_KEEPS_EVENTS
+/* The record of what is pending: the last setting; NULL: nothing is kept. */
+static uint8_t *kept_record(const struct rlx_device *d)
+{
+    if (!rlx_needs(d, RLX_BIT_KEPT)) return 0;
+    return rlx_setting_record(d, (uint8_t)(rlx_rows_of(d, RLX_IMG_SETTINGS) - 1));
+}
+
+/* Whether the record is that of these events: it begins with what its slot is named. */
+static bool is_of_these(const struct rlx_device *d, const uint8_t *record)
+{
+    rlx_rom head = rlx_setting_name(d, (uint8_t)(rlx_rows_of(d, RLX_IMG_SETTINGS) - 1));
+    for (uint8_t i = 1; i <= RLX_KEPT_HEAD; i++)
+        if (record[i] != (RLX_ROM8_NEXT(head) & ~RLX_TEXT_END)) return false;
+    return *record != 0;
+}
+
+/* Each kept event on each link, one after the other. */
+static bool next_kept(const struct rlx_device *d, uint8_t *event, uint8_t *link)
+{
+    if (++*link < rlx_n_links(d)) return true;
+    *link = 0;
+    do
+        if (++*event >= n_events(d)) return false;
+    while (!(RLX_ROM8(event_row(d, *event) + RLX_EVT_FLAGS) & RLX_EVT_IS_KEPT));
+    return true;
+}
+
+RLX_INTERNAL void rlx_events_restore(struct rlx_device *d)
+{
+    const uint8_t *at = kept_record(d);
+    uint8_t event = 255, link = 254;
+    if (!at || !rlx_settings_loaded(d) || !is_of_these(d, at)) return;
+    for (at += RLX_KEPT_HEAD + 1; next_kept(d, &event, &link); at += 2) {
+        struct rlx_pending *its = &rlx_link_at(d, link)->events[event];
+        uint8_t was = (uint8_t)((at[0] & 15) << 4 | (at[1] & 15)), words = 0;
+        its->pending |= was;
+        while (was >> words) words++;
+        if (!its->last) its->last = words; /* nobody knows: in the order of the lexicon */
+    }
+}
+
+RLX_INTERNAL void rlx_events_keep(struct rlx_device *d)
+{
+    uint8_t *record = kept_record(d), event = 255, link = 254;
+    if (!record || !rlx_settings_loaded(d)) return;
+    const bool known = is_of_these(d, record);
+    bool any = false, changed = false;
+    uint8_t *at = record + RLX_KEPT_HEAD + 1;
+    for (; next_kept(d, &event, &link); at += 2) {
+        uint8_t now = rlx_link_at(d, link)->events[event].pending;
+        uint8_t high = (uint8_t)(RLX_KEPT_NIBBLE | now >> 4), low = RLX_KEPT_NIBBLE | (now & 15);
+        changed = changed || at[0] != high || at[1] != low;
+        any = any || now;
+        at[0] = high;
+        at[1] = low;
+    }
+    if (known ? !changed : !any) return;
+    uint8_t setting = (uint8_t)(rlx_rows_of(d, RLX_IMG_SETTINGS) - 1);
+    rlx_rom head = rlx_setting_name(d, setting);
+    for (uint8_t i = 1; i <= RLX_KEPT_HEAD; i++)
+        record[i] = (uint8_t)(RLX_ROM8_NEXT(head) & ~RLX_TEXT_END);
+    *record = (uint8_t)(at - record - 1);
+    rlx_setting_changed(d, setting);
+}
+#endif
 
 /* The word to send next: the one that came last comes last. */
 static uint8_t next_word(const struct rlx_pending *its)

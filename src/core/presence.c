@@ -74,6 +74,59 @@ static bool pin_is_down(const struct rlx_device *d, rlx_rom row)
                                           ((flags & RLX_PRS_ACTIVE_LOW) != 0);
 }
 
+#if RLX_HANGS_UP
+/* A link is hung up when the answer to bye has gone out: a pin of the bridge is active for some
+ * time. A command before that keeps it. */
+enum { HANG_NOT, HANG_SENDS, HANG_RESTS, HANG_ACTIVE };
+#define HANG_LOOK_MS 10u  /* whether the answer was taken... */
+#define HANG_REST_MS 100u /* ...and so long for its way through the bridge */
+
+/* Its pin; behind that, how long it is active. */
+static rlx_rom hang_row(rlx_rom row)
+{
+    rlx_rom lists = row + RLX_PRS_LISTS;
+    lists += RLX_ROM8(lists) + 1;
+    return lists + RLX_ROM8(lists) + 1;
+}
+
+static void hang_pin(struct rlx_device *d, rlx_rom row, bool active)
+{
+    bool low = RLX_ROM8(row + RLX_PRS_FLAGS) & RLX_PRS_HANGS_LOW;
+    rlx_port_pin_write(d->port, RLX_ROM8(hang_row(row)), active != low);
+}
+
+RLX_INTERNAL void rlx_hang_up(struct rlx_device *d, uint8_t link_no, bool bye)
+{
+    struct rlx_link *link = rlx_link_at(d, link_no);
+    rlx_rom row = presence_of(d, link_no);
+    if (!row || !(RLX_ROM8(row + RLX_PRS_FLAGS) & RLX_PRS_HANGS_UP)) return;
+    if (link->hangs == HANG_ACTIVE) return;
+    link->hangs = bye ? HANG_SENDS : HANG_NOT;
+    link->hang_due = d->now;
+}
+
+/* Goes on with it; milliseconds until there is more to do. */
+static uint32_t run_hang(struct rlx_device *d, struct rlx_link *link, rlx_rom row)
+{
+    while (link->hangs && (int32_t)(d->now - link->hang_due) >= 0) {
+        uint16_t pause = HANG_LOOK_MS;
+        if (link->hangs == HANG_SENDS && rlx_ring_is_sent(link)) {
+            pause = HANG_REST_MS;
+            link->hangs = HANG_RESTS;
+        } else if (link->hangs == HANG_RESTS) {
+            hang_pin(d, row, true);
+            pause = RLX_ROM16(hang_row(row) + 1);
+            link->hangs = HANG_ACTIVE;
+        } else if (link->hangs == HANG_ACTIVE) {
+            hang_pin(d, row, false);
+            link->hangs = HANG_NOT;
+        }
+        link->hang_due = d->now + pause;
+    }
+    return link->hangs ? link->hang_due - d->now : RLX_FOREVER;
+}
+#endif
+
 RLX_INTERNAL void rlx_presence_init(struct rlx_device *d)
 {
     for (uint8_t i = 0; i < rlx_n_links(d); i++) {
@@ -83,6 +136,9 @@ RLX_INTERNAL void rlx_presence_init(struct rlx_device *d)
         if ((RLX_ROM8(row + RLX_PRS_FLAGS) & (RLX_PRS_HAS_PIN | RLX_PRS_WATCHED)) ==
             RLX_PRS_HAS_PIN)
             rlx_port_pin_watch(d->port, RLX_ROM8(row + RLX_PRS_PIN), RLX_PULL_NONE);
+#if RLX_HANGS_UP
+        if (RLX_ROM8(row + RLX_PRS_FLAGS) & RLX_PRS_HANGS_UP) hang_pin(d, row, false);
+#endif
         link->pin_down = pin_is_down(d, row);
         link->down = link->pin_down || rlx_rom32(row + RLX_PRS_SILENCE); /* nobody was heard yet */
         show(d, i, row + RLX_PRS_LISTS);
@@ -105,6 +161,10 @@ RLX_INTERNAL uint32_t rlx_presence_run(struct rlx_device *d)
             rlx_link_set(d, i, false);
         else if (link->listens && link->silent_due - d->now < wait)
             wait = link->silent_due - d->now;
+#if RLX_HANGS_UP
+        uint32_t due = run_hang(d, link, row);
+        if (due < wait) wait = due;
+#endif
 #if RLX_LINKS_ACT
         if (link->shows) rlx_acts(d, i, link->down ? RLX_ACT_LOST : RLX_ACT_UP);
         link->shows = false;

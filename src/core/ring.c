@@ -187,6 +187,13 @@ RLX_INTERNAL uint8_t rlx_ring_room(const struct rlx_link *link)
     return (uint8_t)(rlx_tx_mask(link) + 1u - (uint8_t)(link->tx_head - THEIRS(link->tx_tail)));
 }
 
+#if RLX_HANGS_UP
+RLX_INTERNAL bool rlx_ring_is_sent(const struct rlx_link *link)
+{
+    return link->tx_head == THEIRS(link->tx_tail);
+}
+#endif
+
 RLX_INTERNAL void rlx_ring_publish(struct rlx_link *link, uint8_t head)
 {
     RLX_FENCE();

@@ -181,7 +181,7 @@ RLX_INTERNAL bool rlx_setting_is_code(const struct rlx_device *d, uint8_t settin
 }
 #endif
 
-#if RLX_HAS_SMS
+#if RLX_HAS_SMS || RLX_KEEPS_EVENTS
 RLX_INTERNAL uint8_t *rlx_setting_record(const struct rlx_device *d, uint8_t setting)
 {
     return text_of(d, setting);
@@ -321,13 +321,20 @@ static bool load(struct rlx_device *d)
     return !k->refused;
 }
 
+#if RLX_KEEPS_EVENTS
+RLX_INTERNAL rlx_rom rlx_setting_name(const struct rlx_device *d, uint8_t setting)
+{
+    return setting_slot(d, setting) + 3;
+}
+#endif
+
 RLX_INTERNAL void rlx_settings_init(struct rlx_device *d)
 {
     for (uint8_t i = 0; i < n_settings(d); i++) set_standard(d, i);
     if (n_settings(d) && !load(d)) d->keep.none = rlx_port_nv_state(d->port) == RLX_NV_FAILED;
 }
 
-#if RLX_HAS_SMS
+#if RLX_HAS_SMS || RLX_KEEPS_EVENTS
 RLX_INTERNAL bool rlx_settings_loaded(const struct rlx_device *d)
 {
     return d->keep.step != KEEP_LOAD || d->keep.none;
@@ -407,6 +414,9 @@ static enum came go_on_moving(struct rlx_device *d)
     switch (k->step) {
     case KEEP_LOAD:
         if (!load(d)) return REFUSED;
+#if RLX_KEEPS_EVENTS
+        rlx_events_restore(d);
+#endif
 #if RLX_HAS_CURVE
         for (uint8_t i = 0; i < n_settings(d); i++) rlx_outputs_curved(d, i);
 #endif

@@ -349,8 +349,8 @@ static void events(struct shape *s)
                                            "released => oa off",
                                            "pressed => h9() released => oa stop",
                                            "held 300ms held => oa on for 2s"};
-        put(s, "input in pin %u pull up debounce %s %s %s\n", s->pins++,
-            by ? "sf" : "20ms", MAYBE("held 1s repeat 200ms"), ONE_OF(acts));
+        put(s, "input in pin %u pull up debounce %s %s %s\n", s->pins++, by ? "sf" : "20ms",
+            MAYBE("held 1s repeat 200ms"), ONE_OF(acts));
         put(s, "event pressed {pressed|released} <= in\n");
     }
 }
@@ -416,6 +416,8 @@ char *lines_shape(void)
     for (unsigned i = 0; i < links; i++)
         if (!lines_chance(2)) own_texts(&s, i);
     if (!lines_chance(4)) put(&s, "ignore \"AT\"%s\n", MAYBE(" reply \"hello\""));
+    if (strstr(s.text->str, "setting sa "))
+        g_string_replace(s.text, " confirmed", " confirmed kept", 0);
     bind_keys(&s, first ? "first on" : "13 1", first ? "first off" : "12");
     return g_string_free(s.text, FALSE);
 }

@@ -11,7 +11,7 @@
 
 /* ---- events ---- */
 
-static bool is_told_over(const struct lex_event *event, const struct lex_link *link)
+bool life_is_told(const struct lex_event *event, const struct lex_link *link)
 {
     for (unsigned i = 0; i < event->to->len; i++)
         if (!strcmp(event->to->pdata[i], link->name)) return true;
@@ -25,6 +25,16 @@ static void hear_event(struct life *life, unsigned link, const struct lex_event 
                                  word ? " " : "", word ? word : "");
     life_hear(life, link, text);
     g_free(text);
+}
+
+/* It is heard, and acknowledged where it wants that: the next one waits for it. */
+static void get_event(struct life *life, unsigned link, const struct lex_event *event,
+                      const char *word)
+{
+    hear_event(life, link, event, word);
+    if (!event->confirmed) return;
+    life_say(life, link, "got");
+    life_hear(life, link, "*ok got*");
 }
 
 static bool has_word(const struct lex_event *event, const char *word)
@@ -58,15 +68,33 @@ static void event(struct life *life, unsigned link, const struct lex_event *e,
     life_put(life, "push %s on", in->name);
     if (in->debounce > 3) life_put(life, "wait %ums\npush %s off", in->debounce / 3, in->name);
     if (in->debounce > 3) life_put(life, "wait %ums\npush %s on", in->debounce / 3, in->name);
-    if (on || !e->what) hear_event(life, link, e, on);
+    if (on || !e->what) get_event(life, link, e, on);
     if (held && in->held) {
         life_put(life, "wait %ums", in->held);
-        hear_event(life, link, e, held);
+        get_event(life, link, e, held);
     }
     life_put(life, "wait %ums\npush %s off", rest, in->name);
-    if (off) hear_event(life, link, e, off);
+    if (off) get_event(life, link, e, off);
     life->link = link;
     life_play(life, "events", "%s sends %s over %s", in->name, e->name, of->name);
+}
+
+/* What is kept comes again after a power cut, until somebody says got; then never more. */
+static void kept(struct life *life, unsigned link, const struct lex_event *e,
+                 const struct lex_input *in)
+{
+    const char *on = word_of(e, 0), *name = drill_link(life->drill, link)->name;
+    uint32_t rest = in->debounce + e->every + 200;
+    if (e->what && !on) return;
+    life_put(life, "push %s off\nwait %ums\npush %s on", in->name, rest, in->name);
+    hear_event(life, link, e, on);
+    life_put(life, "wait 500ms\nnow reset power");
+    hear_event(life, link, e, on);
+    life_say(life, link, "got");
+    life_hear(life, link, "*ok got*");
+    life_put(life, "wait 500ms\nnow reset brownout\nwait 1s\nsilence %s 3s", name);
+    life->link = link;
+    life_play(life, "kept through a power cut", "%s is kept until %s hears it", e->name, name);
 }
 
 /* The state that an output has at once when an input acts on it: "on", "40%". NULL: it is not
@@ -158,11 +186,11 @@ static void event_of_output(struct life *life, unsigned link, const struct lex_e
             continue;
         life_put(life, "wait %ums", out->min_off + out->min_on + e->every + 100);
         life_obeyed(life, link, text);
-        if (on || !e->what) hear_event(life, link, e, on);
+        if (on || !e->what) get_event(life, link, e, on);
         life_obeyed(life, link, text);
         life_put(life, "silence %s 2s\nwait %ums", of->name, out->min_on + e->every + 1);
         life_obeyed(life, link, "halt");
-        if (off) hear_event(life, link, e, off);
+        if (off) get_event(life, link, e, off);
         life->link = link;
         life_play(life, "events", "%s sends %s over %s", out->name, e->name, of->name);
         return;
@@ -181,9 +209,13 @@ void told_events(struct life *life)
         if (in) many_events(life, in);
         for (unsigned link = 0; (in || out) && link < lx->links->len; link++) {
             const struct lex_link *of = drill_link(life->drill, link);
-            if (life_is_spoken(life->drill, link) && is_told_over(e, of) && of->medium != LEX_SMS &&
+            if (life_is_spoken(life->drill, link) && life_is_told(e, of) && of->medium != LEX_SMS &&
                 !of->texts->len && of->state_pin == LEX_NO_PIN && !e->per_day)
                 in ? event(life, link, e, in) : event_of_output(life, link, e, out);
+            if (in && e->kept && e->to->len == 1 && life_is_spoken(life->drill, link) &&
+                life_is_told(e, of) && !of->texts->len && of->state_pin == LEX_NO_PIN &&
+                of->medium != LEX_SMS && !e->per_day)
+                kept(life, link, e, in);
         }
     }
 }
@@ -390,7 +422,7 @@ static void routine(struct life *life, unsigned link, const struct lex_routine *
     const struct lexicon *lx = life->drill->lx;
     const struct lex_event *e = event_of(lx, r->name);
     bool asked = lx->built_in & RLX_BUILT_IN_STATE;
-    bool heard = e && is_told_over(e, drill_link(life->drill, link)) && !e->every;
+    bool heard = e && life_is_told(e, drill_link(life->drill, link)) && !e->every;
     uint64_t ms = lex_routine_ms(r);
     char *ask = g_strdup_printf("%s?", r->name), *off = g_strdup_printf("*ok %s off*", r->name);
     char *stop = g_strdup_printf("%s stop", r->name),

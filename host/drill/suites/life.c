@@ -372,11 +372,23 @@ static void lost(struct life *life, const struct lex_output *out)
 
 /* ---- an echo ---- */
 
+/* Whether a command there can lead to an event that comes until somebody says got. */
+static bool is_told_again(const struct lexicon *lx, const struct lex_link *link)
+{
+    bool any = false;
+    for (unsigned i = 0; i < lx->events->len; i++) {
+        const struct lex_event *event = lx->events->pdata[i];
+        any |= event->confirmed && event->input && !lexicon_input(lx, event->input) &&
+               life_is_told(event, link);
+    }
+    return any;
+}
+
 static void echoes(struct life *life, unsigned link)
 {
     const struct lex_link *of = drill_link(life->drill, link);
     const char *text = life_any(life->drill, link);
-    if (of->medium > LEX_MODEM || of->check || !text) return;
+    if (of->medium > LEX_MODEM || of->check || !text || is_told_again(life->drill->lx, of)) return;
     life_put(life, "now cable %s echo", of->name);
     life_say(life, link, text);
     life_put(life, "wait 2s\nsilence %s 2s", of->name);

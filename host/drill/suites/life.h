@@ -15,6 +15,8 @@ struct life {
 };
 
 void life_put(struct life *life, const char *format, ...) G_GNUC_PRINTF(2, 3);
+/* Whether the link hears of the event. */
+bool life_is_told(const struct lex_event *event, const struct lex_link *link);
 /* The scene ends: it is played. */
 void life_play(struct life *life, const char *row, const char *format, ...) G_GNUC_PRINTF(3, 4);
 /* Who speaks over the link in a scene. Owned by the caller. */

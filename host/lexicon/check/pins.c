@@ -15,12 +15,13 @@ struct use {
     unsigned number;
     const char *name;
     struct lex_place place;
+    bool state; /* of a link, which an input may have, too */
 };
 
 static void use(GArray *uses, bool channel, unsigned number, const char *name,
                 struct lex_place place)
 {
-    struct use u = {channel, number, name, place};
+    struct use u = {channel, number, name, place, false};
     if (number != LEX_NO_PIN) g_array_append_val(uses, u);
 }
 
@@ -42,15 +43,17 @@ void check_pins(struct lexicon *lx)
     }
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
+        use(uses, false, link->hang_pin, link->name, link->place);
         use(uses, false, link->state_pin, link->name, link->place);
+        if (link->state_pin != LEX_NO_PIN)
+            g_array_index(uses, struct use, uses->len - 1).state = true;
     }
     for (unsigned i = 0; i < uses->len; i++) {
         const struct use *u = &g_array_index(uses, struct use, i);
         for (unsigned k = 0; k < i; k++) {
             const struct use *other = &g_array_index(uses, struct use, k);
             if (other->channel != u->channel || other->number != u->number) continue;
-            if (lexicon_link(lx, u->name) && lexicon_input(lx, other->name))
-                continue; /* its state */
+            if (u->state && lexicon_input(lx, other->name)) continue; /* its state */
             check_find(lx, u->channel ? LEX_D07 : LEX_D06, u->place, u->name, NULL,
                        "'%s' and '%s' (line %u) are both on %s %u", u->name, other->name,
                        other->place.line, u->channel ? "PWM channel" : "pin", u->number);

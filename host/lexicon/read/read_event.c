@@ -33,6 +33,13 @@ static bool event_confirmed(struct statement *st, void *target)
     return true;
 }
 
+static bool event_kept(struct statement *st, void *target)
+{
+    (void)st;
+    ((struct lex_event *)target)->kept = true;
+    return true;
+}
+
 static bool event_every(struct statement *st, void *target)
 {
     return statement_time(st, "the minimum time between two of them", 1, 86400000,
@@ -51,11 +58,10 @@ bad:
     return false;
 }
 
-static const struct attribute event_attributes[] = {{"to", event_to, 0},
-                                                    {"confirmed", event_confirmed, 0},
-                                                    {"every", event_every, 0},
-                                                    {"at", event_at, 0},
-                                                    {NULL, NULL, 0}};
+static const struct attribute event_attributes[] = {
+    {"to", event_to, 0},     {"confirmed", event_confirmed, 0},
+    {"kept", event_kept, 0}, {"every", event_every, 0},
+    {"at", event_at, 0},     {NULL, NULL, 0}};
 
 bool lex_is_event_attribute(struct statement *st)
 {
@@ -99,7 +105,7 @@ static void check_source_words(struct lexicon *lx, const struct lex_event *event
     }
 }
 
-/* event NAME [{a|b}] [<= INPUT] [to LINK, LINK] [confirmed] [every T] [at most N a day] */
+/* event NAME [{a|b}] [<= INPUT] [to LINK, LINK] [confirmed [kept]] [every T] [at most N a day] */
 void read_event(struct statement *st)
 {
     struct lexicon *lx = st->lx;
@@ -130,6 +136,10 @@ void read_event(struct statement *st)
     }
     if (!statement_attributes(st, event_attributes, 0, statement_any_kind, "event", event)) return;
     event->title = statement_title(st);
+    if (event->kept && !event->confirmed)
+        lex_fault(lx, event->place,
+                  "'%s' is kept until somebody says that it came: write 'confirmed kept'",
+                  event->name);
 }
 
 void lex_event_free(void *p)
@@ -520,9 +530,28 @@ static void check_asked(struct lexicon *lx)
     }
 }
 
+/* Records that the library keeps are settings, too. */
+static void check_records(struct lexicon *lx)
+{
+    unsigned settings = lx->settings->len + (lex_kept_bytes(lx) > 0);
+    for (unsigned i = 0; i < lx->links->len; i++)
+        settings += lex_drives_modem(lx->links->pdata[i]);
+    if (settings > RLX_SETTINGS_MOST)
+        lex_fault(lx, ((struct lex_setting *)lx->settings->pdata[0])->place,
+                  "there are at most %u settings, modems for text messages and a record of kept "
+                  "events among them, and these are %u",
+                  RLX_SETTINGS_MOST, settings);
+    if (lex_kept_bytes(lx) > LEX_KEPT_MOST)
+        lex_fault(lx, lx->place,
+                  "at most %u events are kept where there are %u links; these are %u",
+                  (LEX_KEPT_MOST - RLX_KEPT_HEAD) / 2 / lx->links->len, lx->links->len,
+                  (lex_kept_bytes(lx) - RLX_KEPT_HEAD) / 2 / lx->links->len);
+}
+
 void finish_events(struct lexicon *lx)
 {
     check_asked(lx);
+    check_records(lx);
     if (lx->events->len && lx->links->len > RLX_EVENT_LINKS)
         lex_fault(lx, ((struct lex_event *)lx->events->pdata[0])->place,
                   "with events there are at most %u links", RLX_EVENT_LINKS);

@@ -274,16 +274,40 @@ static bool link_lost(struct statement *st, void *target)
     return statement_time(st, "the silence after which it is lost", 100, 86400000, &link->lost);
 }
 
+/* [active low|high] */
+static bool active_level(struct statement *st, bool *low)
+{
+    if (!statement_take_word(st, "active")) return true;
+    *low = statement_take_word(st, "low");
+    if (*low || statement_take_word(st, "high")) return true;
+    lex_fault(st->lx, statement_peek(st)->place, "expected 'low' or 'high'");
+    return false;
+}
+
+/* hang up pin N [active low] [for T] */
+static bool link_hang(struct statement *st, void *target)
+{
+    struct lex_link *link = target;
+    if (!statement_take_word(st, "up") || !statement_take_word(st, "pin")) {
+        lex_fault(st->lx, statement_peek(st)->place, "expected like: hang up pin 12 for 200ms");
+        return false;
+    }
+    link->hang_ms = 500;
+    if (!statement_pin(st, &link->hang_pin) || !active_level(st, &link->hang_low)) return false;
+    const struct token *token = statement_peek(st);
+    if (strcmp(token->text ? token->text : "", "for") ||
+        !strcmp(token[1].text ? token[1].text : "", "people"))
+        return true;
+    st->next++;
+    return statement_time(st, "how long the pin is active", 10, 10000, &link->hang_ms);
+}
+
 static bool link_state(struct statement *st, void *target)
 {
     struct lex_link *link = target;
     if (statement_take_word(st, "pin")) {
         if (!statement_pin(st, &link->state_pin)) return false;
-        if (!statement_take_word(st, "active")) return true;
-        link->state_low = statement_take_word(st, "low");
-        if (link->state_low || statement_take_word(st, "high")) return true;
-        lex_fault(st->lx, statement_peek(st)->place, "expected 'low' or 'high'");
-        return false;
+        return active_level(st, &link->state_low);
     }
     link->greets = true;
     if (statement_take_word(st, "told")) return true;
@@ -321,6 +345,7 @@ static const struct attribute attributes[] = {{"frame", link_frame, 0},
                                               {"open", link_open, 0},
                                               {"yields", link_yields, 0},
                                               {"state", link_state, 0},
+                                              {"hang", link_hang, 0},
                                               {"lost", link_lost, 0},
                                               {NULL, NULL, 0}};
 
@@ -385,7 +410,7 @@ void read_link(struct statement *st)
     link->texts = g_ptr_array_new_with_free_func(lex_text_free);
     link->window = 10000;
     link->address = -1;
-    link->state_pin = LEX_NO_PIN;
+    link->state_pin = link->hang_pin = LEX_NO_PIN;
     link->format = (struct lex_format){8, 1, LEX_PARITY_NONE};
     link->place = statement_peek(st)->place;
     link->name = statement_name(st, "the link's name");
@@ -496,6 +521,12 @@ static void finish_link(struct lexicon *lx, struct lex_link *link)
             "'%s': only lines are echoed and corrected; write 'frame line', or leave out 'for "
             "people'",
             link->name);
+    if (link->hang_pin != LEX_NO_PIN && link->medium != LEX_BRIDGE)
+        lex_fault(lx, link->place, "'%s' is no bridge: only a wireless bridge is hung up",
+                  link->name);
+    else if (link->hang_pin != LEX_NO_PIN && !(lx->built_in & RLX_BUILT_IN_BYE))
+        lex_fault(lx, link->place, "'%s' is hung up by 'bye', which is not built in: built-in bye",
+                  link->name);
     unsigned ring = link->transmit ? link->transmit : RLX_RING_MAX;
     if (link->frame == LEX_FRAME_FIXED && link->length > ring && !link->one_way)
         lex_fault(

@@ -227,6 +227,7 @@ static void put_events(GString *out, const struct lexicon *lx, enum table_form f
         add_word(when, "%s changes", event->input);
         if (!event->input) add_word(when, "%s", "the firmware sends it");
         if (event->confirmed) add_word(when, "%s", "again until \"got N\"");
+        if (event->kept) add_word(when, "%s", "also after a power cut");
         add_time(when, "at most every", event->every);
         if (event->per_day) g_string_append_printf(when, ", at most %u a day", event->per_day);
         cell_of(&table, when);
@@ -408,6 +409,11 @@ static char *envelope(const struct lex_link *link)
         g_string_append_printf(text, "%spin %u is %s while somebody is there",
                                text->len ? ", " : "", link->state_pin,
                                link->state_low ? "low" : "high");
+    if (link->hang_pin != LEX_NO_PIN) {
+        g_string_append_printf(text, "%sbye hangs up by pin %u%s", text->len ? ", " : "",
+                               link->hang_pin, link->hang_low ? ", active low" : "");
+        add_time(text, "for", link->hang_ms);
+    }
     add_time(text, "lost after", link->lost);
     if (link->greets) add_word(text, "%s", "sends the state of events when it comes up");
     if (link->yields) {

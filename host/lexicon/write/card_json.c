@@ -296,9 +296,10 @@ static json_t *events_json(const struct lexicon *lx)
             json_array_append_new(texts, json_string(text));
             g_free(text);
         }
-        json_array_append_new(all, json_pack("{s:s, s:o, s:o, s:b}", "name", event->name, "texts",
-                                             texts, "to", names_json(event->to), "confirmed",
-                                             (int)event->confirmed));
+        json_t *one = json_pack("{s:s, s:o, s:o, s:b}", "name", event->name, "texts", texts, "to",
+                                names_json(event->to), "confirmed", (int)event->confirmed);
+        if (event->kept) json_object_set_new(one, "kept", json_true());
+        json_array_append_new(all, one);
     }
     return all;
 }

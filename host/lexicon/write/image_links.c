@@ -263,7 +263,7 @@ static bool has_presence(const struct build *b, const struct lex_link *link)
         if (output_names(b->lx->outputs->pdata[i], link, false) ||
             output_names(b->lx->outputs->pdata[i], link, true))
             return true;
-    return link->lost || link->state_pin != LEX_NO_PIN;
+    return link->lost || link->state_pin != LEX_NO_PIN || link->hang_pin != LEX_NO_PIN;
 }
 
 static bool is_input(const struct lexicon *lx, unsigned pin)
@@ -277,9 +277,11 @@ static void put_presence(struct build *b, const struct lex_link *link)
 {
     GByteArray *to = b->image->bytes;
     bool pin = link->state_pin != LEX_NO_PIN;
+    bool hangs = link->hang_pin != LEX_NO_PIN;
     build_need(b, RLX_BIT_PRESENCE);
     build_row(b, "whether %s is there", link->name);
-    build_put8(to, (pin ? RLX_PRS_HAS_PIN : 0u) | (link->state_low ? RLX_PRS_ACTIVE_LOW : 0u) |
+    build_put8(to, (hangs ? RLX_PRS_HANGS_UP : 0u) | (link->hang_low ? RLX_PRS_HANGS_LOW : 0u) |
+                       (pin ? RLX_PRS_HAS_PIN : 0u) | (link->state_low ? RLX_PRS_ACTIVE_LOW : 0u) |
                        (is_input(b->lx, link->state_pin) ? RLX_PRS_WATCHED : 0u));
     build_put8(to, pin ? link->state_pin : 0);
     build_put32(to, link->lost);
@@ -292,6 +294,10 @@ static void put_presence(struct build *b, const struct lex_link *link)
                 build_put8(to, i);
         to->data[at] = (guint8)(to->len - at - 1);
     }
+    if (!hangs) return;
+    build_need(b, RLX_BIT_HANG_UP);
+    build_put8(to, link->hang_pin);
+    build_put16(to, link->hang_ms);
 }
 
 /* Of a setting, from 1; 0: no name. */

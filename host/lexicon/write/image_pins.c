@@ -101,7 +101,9 @@ static void put_event(struct build *b, const struct lex_event *event, unsigned f
     build_put8(to, first);
     int output = event->input ? lexicon_output_index(b->lx, event->input) : -1;
     int routine = event->input ? lexicon_routine_index(b->lx, event->input) : -1;
+    if (event->kept) build_need(b, RLX_BIT_KEPT);
     build_put8(to, (event->confirmed ? RLX_EVT_IS_CONFIRMED : 0u) |
+                       (event->kept ? RLX_EVT_IS_KEPT : 0u) |
                        (output >= 0    ? RLX_EVT_IS_OUTPUTS
                         : routine >= 0 ? RLX_EVT_IS_ROUTINES
                                        : 0u));

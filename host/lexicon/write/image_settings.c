@@ -8,7 +8,6 @@
 #include "lexicon/slot.h"
 #include "rlx/sms.h"
 
-/* What a text is at first, where it stands. */
 unsigned build_setting(const struct build *b, const char *name)
 {
     guint index = 0;
@@ -16,6 +15,7 @@ unsigned build_setting(const struct build *b, const char *name)
     return index;
 }
 
+/* What a text is at first, where it stands. */
 static uint32_t put_text(struct build *b, const struct lex_setting *setting)
 {
     GByteArray *to = b->image->bytes;
@@ -51,8 +51,8 @@ static uint32_t layout_of(const struct lexicon *lx)
         g_string_append_printf(all, "%s %s\n", setting->name, slot);
         g_free(slot);
     }
-    if (image_settings(lx) > lx->settings->len)
-        g_string_append_printf(all, "%u\n", image_settings(lx) - lx->settings->len);
+    unsigned records = image_settings(lx) - lx->settings->len - (lex_kept_bytes(lx) > 0);
+    if (records) g_string_append_printf(all, "%u\n", records);
     char *sum = g_compute_checksum_for_string(G_CHECKSUM_SHA256, all->str, -1);
     sum[8] = 0;
     uint32_t layout = (uint32_t)g_ascii_strtoull(sum, NULL, 16);
@@ -63,7 +63,7 @@ static uint32_t layout_of(const struct lexicon *lx)
 
 unsigned image_settings(const struct lexicon *lx)
 {
-    unsigned n = lx->settings->len;
+    unsigned n = lx->settings->len + (lex_kept_bytes(lx) > 0);
     for (unsigned i = 0; i < lx->links->len; i++) n += lex_drives_modem(lx->links->pdata[i]);
     return n;
 }
@@ -76,21 +76,41 @@ unsigned image_record_of(const struct lexicon *lx, const struct lex_link *link)
     return n;
 }
 
-/* The record of what a modem's driver has begun and done: a text that no command stores. */
-static void put_record(struct build *b, unsigned row)
+/* A record that the library keeps: a text that no command stores. */
+static void put_record(struct build *b, unsigned row, const char *what, unsigned most,
+                       const char *name)
 {
     GByteArray *to = b->image->bytes;
     build_need(b, RLX_BIT_TEXT);
-    build_row(b, "a record of messages, empty at first");
+    build_row(b, "a record of %s, empty at first", what);
     build_set16(to, row + RLX_SET_VALUE, to->len);
     build_put8(to, 0);
     build_set16(to, row + RLX_SET_SLOT, to->len);
     build_put8(to, RLX_OP_TEXT);
     build_put8(to, 0);
-    build_put8(to, RLX_SMS_RECORD);
-    build_put_text(to, "-");
+    build_put8(to, most);
+    build_put_text(to, name);
     build_set16(to, row + RLX_SET_AT, b->image->setting_texts);
-    b->image->setting_texts += 1 + RLX_SMS_RECORD;
+    b->image->setting_texts += 1 + most;
+}
+
+/* Of what is pending of kept events: its name tells these events and links from others. */
+static void put_kept(struct build *b, unsigned row)
+{
+    GString *all = g_string_new(NULL);
+    for (unsigned i = 0; i < b->lx->links->len; i++)
+        g_string_append_printf(all, "%s\n", ((struct lex_link *)b->lx->links->pdata[i])->name);
+    for (unsigned i = 0; i < b->lx->events->len; i++) {
+        const struct lex_event *event = b->lx->events->pdata[i];
+        char *what = event->kept && event->what ? lex_element_text(event->what) : NULL;
+        if (event->kept) g_string_append_printf(all, "%s %s\n", event->name, what ? what : "");
+        g_free(what);
+    }
+    char *sum = g_compute_checksum_for_string(G_CHECKSUM_SHA256, all->str, -1);
+    sum[RLX_KEPT_HEAD] = 0;
+    put_record(b, row, "what is pending", lex_kept_bytes(b->lx), sum);
+    g_free(sum);
+    g_string_free(all, TRUE);
 }
 
 void build_put_settings(struct build *b)
@@ -108,6 +128,8 @@ void build_put_settings(struct build *b)
     for (unsigned i = 0; i < n; i++)
         if (i < b->lx->settings->len)
             put_row(b, b->lx->settings->pdata[i], rows + i * RLX_SET_ROW);
+        else if (i == n - 1 && lex_kept_bytes(b->lx))
+            put_kept(b, rows + i * RLX_SET_ROW);
         else
-            put_record(b, rows + i * RLX_SET_ROW);
+            put_record(b, rows + i * RLX_SET_ROW, "messages", RLX_SMS_RECORD, "-");
 }

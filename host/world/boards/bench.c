@@ -135,6 +135,7 @@ static void on_out(void *user, struct sim_event event)
         return;
     }
     struct sight sight = {.kind = SIGHT_OUT, .board = board, .event = event};
+    bool changed = event.kind == SIM_PIN && board->driven.pin[event.index] != (event.value != 0);
     if (event.kind == SIM_PIN)
         board->driven.pin[event.index] = event.value != 0;
     else if (event.kind == SIM_DUTY)
@@ -143,6 +144,7 @@ static void on_out(void *user, struct sim_event event)
         board->driven.number[event.index] = (uint16_t)event.value;
     bench_tell(board->bench, &sight);
     if (board->loads) loads_out(board->loads, event);
+    if (changed) bench_hang_up(board, event.index);
 }
 
 /* Whether the line is the echo of what was typed, which a terminal shows already. */

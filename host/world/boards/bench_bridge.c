@@ -105,6 +105,21 @@ void bench_leave(struct end *end)
     set_partner(bridge, NULL);
 }
 
+void bench_hang_up(struct board *board, unsigned pin)
+{
+    for (unsigned i = 0; i < board->ends->len; i++) {
+        struct end *end = board->ends->pdata[i];
+        const struct lex_link *of = end->of;
+        if (of->hang_pin != pin || board->driven.pin[pin] == of->hang_low) continue;
+        tell(end, "hung up by the device");
+        struct end *partner = end->bridge ? end->bridge->partner : NULL;
+        if (partner)
+            bench_leave(partner);
+        else if (!end->bridge && of->state_pin != LEX_NO_PIN)
+            bench_set_pin(board, of->state_pin, of->state_low);
+    }
+}
+
 static void on_notice(void *data, uint32_t version)
 {
     struct bridge *bridge = data;

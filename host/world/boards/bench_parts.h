@@ -38,6 +38,8 @@ void bench_show_state(struct end *end);
 
 /* bench_bridge.c */
 void bench_begin_bridges(struct bench *bench);
+/* This pin of the board has another level: it may hang up bridges. */
+void bench_hang_up(struct board *board, unsigned pin);
 /* The other side came into reach or went out of it. */
 void bench_reach(struct end *end);
 

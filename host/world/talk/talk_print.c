@@ -50,13 +50,27 @@ static const struct lex_output *output_at(const struct board *board, enum lex_wi
     return output < 0 ? NULL : board->lx->outputs->pdata[output];
 }
 
+/* The link that the pin hangs up; NULL: none. */
+static const struct lex_link *hung_up_by(const struct board *board, unsigned pin)
+{
+    for (unsigned i = 0; i < board->lx->links->len; i++) {
+        const struct lex_link *link = board->lx->links->pdata[i];
+        if (link->hang_pin == pin) return link;
+    }
+    return NULL;
+}
+
 static void print_pin(struct talk *t, const struct board *board, unsigned pin, bool high)
 {
     struct lex_wire wire;
     const struct lex_output *out = output_at(board, LEX_WIRE_PIN, pin, &wire);
+    const struct lex_link *link = out ? NULL : hung_up_by(board, pin);
     const char *level = high ? "high" : "low";
-    stamp_of(t, board, t->bench->world->now_us, '=', out ? out->name : "?");
-    if (!out)
+    stamp_of(t, board, t->bench->world->now_us, '=', out ? out->name : link ? link->name : "?");
+    if (link)
+        fprintf(t->out, "hang up %-3s (pin %u %s)\n", high != link->hang_low ? "on" : "off", pin,
+                level);
+    else if (!out)
         fprintf(t->out, "%-6s (pin %u %s)\n", "", pin, level);
     else if (wire.drive)
         fprintf(t->out, "%s (pin %u %s)\n", wire.part, pin, level);

@@ -225,6 +225,12 @@
 #ifndef RLX_HAS_SET_DEBOUNCE
 #define RLX_HAS_SET_DEBOUNCE 1
 #endif
+#ifndef RLX_HAS_HANG_UP
+#define RLX_HAS_HANG_UP 1
+#endif
+#ifndef RLX_HAS_KEPT
+#define RLX_HAS_KEPT 1
+#endif
 
 #ifndef RLX_BUILT_IN
 #define RLX_BUILT_IN 1023

@@ -79,7 +79,9 @@
     X(SET_TIMES, "expiry times from settings")                             \
     X(BOUNDS, "ranges whose ends are settings")                            \
     X(SET_RAMPS, "ramps, fades and slew times from settings")              \
-    X(SET_DEBOUNCE, "debounce times from settings")
+    X(SET_DEBOUNCE, "debounce times from settings")                        \
+    X(HANG_UP, "links that bye hangs up")                                  \
+    X(KEPT, "confirmed events that outlast a power cut")
 
 enum {
 #define RLX_FEATURE_BIT(id, name) RLX_BIT_##id,

@@ -54,6 +54,10 @@ bool greets; /* it came up, and the greeting is still to be sent */
 bool pin_down;       /* its state pin is off */
 bool listens;        /* it is lost... */
 uint32_t silent_due; /* ...when nothing valid comes up to this time */
+#if RLX_HANGS_UP
+uint8_t hangs;     /* it is hung up: src/core/presence.c... */
+uint32_t hang_due; /* ...and what comes next is due then */
+#endif
 #if RLX_LINKS_ACT
 bool shows; /* what shows whether somebody is there has still to be changed */
 #endif
