@@ -345,7 +345,7 @@ static const struct attribute attributes[] = {{"frame", link_frame, 0},
                                               {"open", link_open, 0},
                                               {"yields", link_yields, 0},
                                               {"state", link_state, 0},
-                                              {"hang", link_hang, 0},
+                                              {"hang", link_hang, S(BRIDGE)},
                                               {"lost", link_lost, 0},
                                               {NULL, NULL, 0}};
 
@@ -521,10 +521,7 @@ static void finish_link(struct lexicon *lx, struct lex_link *link)
             "'%s': only lines are echoed and corrected; write 'frame line', or leave out 'for "
             "people'",
             link->name);
-    if (link->hang_pin != LEX_NO_PIN && link->medium != LEX_BRIDGE)
-        lex_fault(lx, link->place, "'%s' is no bridge: only a wireless bridge is hung up",
-                  link->name);
-    else if (link->hang_pin != LEX_NO_PIN && !(lx->built_in & RLX_BUILT_IN_BYE))
+    if (link->hang_pin != LEX_NO_PIN && !(lx->built_in & RLX_BUILT_IN_BYE))
         lex_fault(lx, link->place, "'%s' is hung up by 'bye', which is not built in: built-in bye",
                   link->name);
     unsigned ring = link->transmit ? link->transmit : RLX_RING_MAX;
