@@ -110,6 +110,19 @@ const struct weigh_term weigh_flash[] = {
     {WEIGH_WORD_STATS, WEIGH_WORD_HEARD, {172.00f, 156.00f, 150.00f, 246.00f}},
     {WEIGH_WORD_HEARD, WEIGH_HAS_CHECK, {198.00f, 184.00f, 220.00f, 235.00f}},
     {WEIGH_WORD_STATE, WEIGH_HAS_SMS, {188.00f, 160.00f, 222.00f, 190.00f}},
+    {WEIGH_HAS_FIELDS, WEIGH_ONE, {152.00f, 132.00f, 229.00f, 320.00f}},
+    {WEIGH_HAS_LOOPS, WEIGH_ONE, {260.00f, 256.00f, 324.00f, 344.00f}},
+    {WEIGH_HAS_SHOWS, WEIGH_ONE, {428.00f, 376.00f, 723.00f, 616.00f}},
+    {WEIGH_HAS_SET_TIMES, WEIGH_ONE, {56.00f, 48.00f, 120.00f, 96.00f}},
+    {WEIGH_HAS_BOUNDS, WEIGH_ONE, {160.00f, 136.00f, 256.00f, 220.00f}},
+    {WEIGH_HAS_BOUNDS, WEIGH_WORD_BATCH, {156.00f, 148.00f, 472.00f, 164.00f}},
+    {WEIGH_HAS_BOUNDS, WEIGH_HAS_ROUTINES, {52.00f, 68.00f, 198.00f, 124.00f}},
+    {WEIGH_HAS_SET_RAMPS, WEIGH_HAS_MOTORS, {45.00f, 32.00f, 117.00f, 61.00f}},
+    {WEIGH_HAS_SET_RAMPS, WEIGH_HAS_ACTS, {45.00f, 32.00f, 117.00f, 61.00f}},
+    {WEIGH_HAS_SET_RAMPS, WEIGH_HAS_SERVOS, {45.00f, 32.00f, 117.00f, 61.00f}},
+    {WEIGH_HAS_SET_DEBOUNCE, WEIGH_ONE, {16.00f, 16.00f, 32.00f, 30.00f}},
+    {WEIGH_HAS_HANG_UP, WEIGH_ONE, {250.00f, 220.00f, 366.00f, 260.00f}},
+    {WEIGH_HAS_KEPT, WEIGH_ONE, {560.00f, 544.00f, 752.00f, 672.00f}},
 };
 
 const struct weigh_term weigh_ram[] = {
@@ -260,6 +273,10 @@ const struct weigh_term weigh_ram[] = {
     {WEIGH_KIND_STEPPER, WEIGH_HAS_SERVOS, {6.51f, 7.74f, 0.00f, 6.61f}},
     {WEIGH_KIND_STEPPER, WEIGH_HAS_STEPPERS, {12.74f, 12.58f, 9.18f, 12.50f}},
     {WEIGH_WORD_STATE, WEIGH_HAS_SMS, {0.00f, 0.00f, 72.00f, 0.00f}},
+    /* measured apart, since these were fitted: */
+    {WEIGH_HAS_LOOPS, WEIGH_ROUTINES, {4.00f, 4.00f, 4.00f, 4.00f}},
+    {WEIGH_HAS_BOUNDS, WEIGH_WORD_BATCH, {12.00f, 12.00f, 10.00f, 12.00f}},
+    {WEIGH_HAS_HANG_UP, WEIGH_LINKS, {8.00f, 8.00f, 5.00f, 8.00f}},
 };
 
 const unsigned weigh_n_flash = G_N_ELEMENTS(weigh_flash), weigh_n_ram = G_N_ELEMENTS(weigh_ram);

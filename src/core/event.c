@@ -192,7 +192,8 @@ RLX_INTERNAL void rlx_events_keep(struct rlx_device *d)
     uint8_t *at = record + RLX_KEPT_HEAD + 1;
     for (; next_kept(d, &event, &link); at += 2) {
         uint8_t now = rlx_link_at(d, link)->events[event].pending;
-        uint8_t high = (uint8_t)(RLX_KEPT_NIBBLE | now >> 4), low = RLX_KEPT_NIBBLE | (now & 15);
+        uint8_t high = (uint8_t)(RLX_KEPT_NIBBLE | now >> 4),
+                low = (uint8_t)(RLX_KEPT_NIBBLE | (now & 15));
         changed = changed || at[0] != high || at[1] != low;
         any = any || now;
         at[0] = high;
