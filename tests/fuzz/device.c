@@ -9,14 +9,14 @@
 #include "fuzz.h"
 #include "rig.h"
 
-static struct rig *rigs[16];
+static struct rig *rigs[20];
 
 static struct rig *rig_number(unsigned n)
 {
-    static const char *const names[] = {"framings", "radio",   "built_in",       "slots",
-                                        "events",   "crowded", "framings_other", "asked",
-                                        "lamps",    "inputs",  "gate",           "motors",
-                                        "servos",   "dusk",    "presence",       "settings"};
+    static const char *const names[] = {
+        "framings", "radio",    "built_in", "slots", "events", "crowded", "framings_other",
+        "asked",    "lamps",    "inputs",   "gate",  "motors", "servos",  "dusk",
+        "presence", "settings", "bounds",   "hang",  "kept",   "permits"};
     if (!rigs[n]) {
         char *file = g_strdup_printf("%s/%s.lexicon", LEXICONS, names[n]);
         rigs[n] = rig_new(file);
@@ -60,10 +60,10 @@ static void drop_zeros(GString *sent)
 static void check(struct rig *rig, unsigned link, size_t came)
 {
     for (unsigned i = 0; i < rig->lx->links->len; i++) drop_zeros(rig->sent[i]);
-    bool by_itself = image_needs(rig->image, RLX_BIT_ACTS) ||
-                     image_needs(rig->image, RLX_BIT_REVERSERS) ||
-                     image_needs(rig->image, RLX_BIT_MOTORS) ||
-                     image_needs(rig->image, RLX_BIT_SERVOS); /* what was told before goes on */
+    bool by_itself =
+        image_needs(rig->image, RLX_BIT_ACTS) || image_needs(rig->image, RLX_BIT_REVERSERS) ||
+        image_needs(rig->image, RLX_BIT_MOTORS) || image_needs(rig->image, RLX_BIT_HANG_UP) ||
+        image_needs(rig->image, RLX_BIT_SERVOS); /* what was told before goes on */
     bool acted = (rig->pins->len && !by_itself) || rig->calls;
     if (by_itself && rig->board.level[7] && rig->board.level[8])
         fail(rig, link, "both relays of an interlock are on");
@@ -80,8 +80,8 @@ static void check(struct rig *rig, unsigned link, size_t came)
 static void happen(struct rig *rig, unsigned link, unsigned what)
 {
     static const char *const events[] = {
-        "! call pressed", "! call released", "! overflow",   "! flood",    "! tick b",
-        "! note x\x01y",  "! jam",           "! down bench", "! up bench", "! call on",
+        "! call pressed", "! call released", "! overflow",   "! flood high", "! tick b",
+        "! note x\x01y",  "! jam",           "! down bench", "! up bench",   "! call on",
         "! call off",     "! upper off",     "! upper on",   "! lower on"};
     switch (what) {
     case 0: rlx_link_gap(&rig->link[link]); break;
@@ -105,7 +105,10 @@ static void forget(struct rig *rig)
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
     if (size < 3) return 0;
-    struct rig *rig = rig_number(data[0] & 0x80 ? 8 + (data[0] & 7u) : data[0] & 7u);
+    unsigned low = data[0] & 7u;
+    struct rig *rig = rig_number(data[1] >> 5 == 5 ? 16 + (low & 3)
+                                 : data[0] & 0x80  ? 8 + low
+                                                   : low);
     unsigned link = (data[0] >> 3 & 15) % rig->lx->links->len;
     size_t came = 0;
     rig->hold_sent = false;
