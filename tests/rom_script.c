@@ -16,11 +16,37 @@ static void put_bytes(const char *bytes, size_t count)
     putchar('\n');
 }
 
-static void put_script(const struct script *script)
+/* What happens beside what is said: 'U' and 'D', a link comes up or goes down; 'E', an event of the
+ * firmware and its word. Others are nothing that the program could do. */
+static void put_happening(const struct lexicon *lx, const char *text)
+{
+    char **words = g_strsplit(text, " ", 2);
+    bool up = !strcmp(words[0], "up");
+    guint number = 0, word = 0;
+    const struct lex_event *event = lexicon_event(lx, words[0]);
+    if (words[1] && (up || !strcmp(words[0], "down")) &&
+        g_ptr_array_find(lx->links, lexicon_link(lx, words[1]), &number)) {
+        printf("'%c',1,%u,\n", up ? 'U' : 'D', number);
+    } else if (event && g_ptr_array_find(lx->events, event, &number) &&
+               (!words[1] || g_ptr_array_find_with_equal_func(event->what->words, words[1],
+                                                              g_str_equal, &word))) {
+        printf("'E',2,%u,%u,\n", number, word);
+    } else {
+        fprintf(stderr, "no program does this: %s\n", text);
+        exit(2);
+    }
+    g_strfreev(words);
+}
+
+static void put_script(const struct lexicon *lx, const struct script *script)
 {
     printf("'C',%u,\n", script->link);
     for (unsigned i = 0; i < script->lines->len; i++) {
         const struct script_line *line = &g_array_index(script->lines, struct script_line, i);
+        if (line->kind == '!') {
+            put_happening(lx, line->text->str);
+            continue;
+        }
         printf("'%c',", line->kind);
         put_bytes(line->text->str, line->text->len);
     }
@@ -39,7 +65,7 @@ int main(int argc, char **argv)
             const struct lex_link *link = lx->links->pdata[script->link];
             char *its = realpath(script->lexicon, NULL);
             bool plain = link->frame == LEX_FRAME_LINE || link->frame == LEX_FRAME_KEYS;
-            if (its && !strcmp(its, wanted) && plain) put_script(script), n++;
+            if (its && !strcmp(its, wanted) && plain) put_script(lx, script), n++;
             free(its);
         }
     }

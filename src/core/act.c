@@ -443,43 +443,36 @@ static uint8_t obey_one(struct rlx_device *d, rlx_rom row, bool acts)
 }
 
 #if RLX_HAS_BUILT_IN
-/* Reads several commands, and obeys them if `acts`. An error, or 0 and how many there were. */
-static uint8_t obey_each(struct rlx_device *d, rlx_rom row, bool acts, uint8_t *count)
-{
-    const uint8_t *text = d->text;
-    uint16_t start = d->tx_next;
-    for (d->part = 1, *count = 0; text < d->text_end; d->part++) {
-        d->text = text;
-        d->tx_next = start;
-        uint8_t error = obey_one(d, row, acts);
-        if (error == RLX_MATCH_REPLY || (error && error < RLX_OWN_ALREADY)) return error;
-        if (error != RLX_MATCH_EMPTY) ++*count;
-        while (*text) text++;
-        text++;
-    }
-    d->tx_next = start;
-    return 0;
-}
-
 /* Several commands: all of them are read before the first one is obeyed. The reply is their count.
  * While they are read, a setting that bounds what follows has the value that it will have. */
 static uint8_t obey_all(struct rlx_device *d, rlx_rom row)
 {
     const uint8_t *first = d->text;
-    uint8_t count;
+    uint16_t start = d->tx_next;
+    uint8_t count = 0, error = 0;
 #if RLX_TRIES_BOUNDS
     rlx_value before[RLX_SETTINGS_ROOM];
     rlx_settings_copy(d, before);
 #endif
-    uint8_t error = obey_each(d, row, false, &count);
+    for (uint8_t acts = 0; acts < 2 && !error; acts++) {
+        const uint8_t *text = first;
+        for (d->part = 1, count = 0; text < d->text_end; d->part++) {
+            d->text = text;
+            d->tx_next = start;
+            error = obey_one(d, row, acts);
+            if (error == RLX_MATCH_REPLY || (error && error < RLX_OWN_ALREADY)) break;
+            if (error != RLX_MATCH_EMPTY) count++;
+            error = 0;
+            while (*text) text++;
+            text++;
+        }
 #if RLX_TRIES_BOUNDS
-    rlx_settings_put_back(d, before);
+        if (!acts) rlx_settings_put_back(d, before);
 #endif
-    if (error) return error;
-    d->text = first;
-    error = obey_each(d, row, true, &count);
+    }
     if (error) return error;
     d->part = 0;
+    d->tx_next = start;
     if (!count) return RLX_MATCH_EMPTY;
     write_ok(d);
     rlx_reply_put(d, ' ');

@@ -216,16 +216,15 @@ static void keep(struct rlx_device *d, const uint8_t *s, rlx_rom op, rlx_value v
 }
 
 /* Whether it is not in the slot's range as it is now; if so, the bounds are kept for the reply. */
-static bool is_out(struct rlx_device *d, rlx_rom op, rlx_number value)
+static inline bool is_out(struct rlx_device *d, rlx_rom op, rlx_number value)
 {
-    rlx_value least = rlx_number_least(d, op), most = rlx_number_most(d, op);
-    (void)d;
-    if (value >= least && value <= most) return false;
+    if (value >= rlx_number_least(d, op) && value <= rlx_number_most(d, op)) return false;
 #if RLX_TRIES_BOUNDS
     d->out_of = op;
-    d->least = least;
-    d->most = most;
+    d->least = rlx_number_least(d, op);
+    d->most = rlx_number_most(d, op);
 #endif
+    (void)d;
     return true;
 }
 

@@ -1,7 +1,7 @@
 /* Golden conversations on an emulated chip: each is said to a device that starts anew, and each
  * byte that it sends and each thing that it drives is compared as it comes. Prints "N passed, M
- * failed" and ends. The lexicon is LEXICON, its header EMITTED_HEADER; its handlers are rig_invoke()
- * (harness/rigged), and `script` is what rom_script made. */
+ * failed" and ends. The lexicon is LEXICON, its header EMITTED_HEADER; its handlers are
+ * rig_invoke() (harness/rigged), and `script` is what rom_script made. */
 #include <stdbool.h>
 #include <stddef.h>
 
@@ -298,6 +298,21 @@ static void say(rlx_rom line)
         run();
 }
 
+/* An event of the firmware, or a link that comes up or goes down. */
+static void happen(rlx_rom line)
+{
+#if RLX_HAS_EVENTS
+    if (RLX_ROM8(line) == 'E')
+        wrong |= rlx_event(&it.device, RLX_ROM8(line + 2), RLX_ROM8(line + 3)) != 0;
+#endif
+#if RLX_HAS_UP
+    if (RLX_ROM8(line) == 'U' || RLX_ROM8(line) == 'D')
+        rlx_link_is_up(&it.device, RLX_ROM8(line + 2), RLX_ROM8(line) == 'U');
+#endif
+    (void)line;
+    run();
+}
+
 /* Returns where the next one begins. */
 static rlx_rom play(rlx_rom at)
 {
@@ -314,8 +329,13 @@ static rlx_rom play(rlx_rom at)
     greeted = RLX_HAS_GREETING == 0;
     if (JOINED(LEXICON, _init)(&it, NULL, RLX_RESET_WATCHDOG) != 0) wrong = true;
     run();
-    for (; !ends(at); at = behind(at))
-        if (RLX_ROM8(at) == '>' || RLX_ROM8(at) == '~') say(at);
+    for (; !ends(at); at = behind(at)) {
+        uint8_t kind = RLX_ROM8(at);
+        if (kind == '>' || kind == '~')
+            say(at);
+        else if (kind != '<' && kind != '=')
+            happen(at);
+    }
     if (!ends(reply.at) || !ends(doing.at)) wrong = true;
     return at;
 }
