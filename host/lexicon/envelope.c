@@ -66,7 +66,7 @@ unsigned envelope_sum(const char *frame)
 
 char *envelope_unchecked(const struct lex_link *link, const char *answer)
 {
-    bool checked = link->check == LEX_DEMAND_OPTIONAL && is_checked(answer, CRC_START);
+    bool checked = link->check && is_checked(answer, CRC_START);
     return g_strndup(answer, strlen(answer) - (checked ? 5 : 0));
 }
 
@@ -83,9 +83,10 @@ char *envelope_inside(const struct lex_link *link, unsigned tag, unsigned sum, c
     char source[24], unasked[24], number[16];
     size_t length = strlen(answer);
     const char *at = answer;
-    if (link->check == LEX_DEMAND_REQUIRED) {
-        if (!is_checked(answer, CRC_START) && !(link->tags && is_checked(answer, sum))) return NULL;
-        length -= 5;
+    if (link->check) {
+        bool checked = is_checked(answer, CRC_START) || (link->tags && is_checked(answer, sum));
+        if (!checked && link->check == LEX_DEMAND_REQUIRED) return NULL;
+        if (checked) length -= 5;
     }
     g_snprintf(source, sizeof source, "@%u/%d ", link->senders ? ENVELOPE_SOURCE : 0u,
                link->address);

@@ -39,12 +39,29 @@ bool judge_is_ok(const struct lexicon *lx, const struct lex_link *link, const ch
     return g_str_has_prefix(answer, RLX_TXT_OK) || answer_is_of(lx, link, answer);
 }
 
+/* Whether it is a link's own text of an error: each {value} in it stands for something. */
+static bool is_text(const char *text, const char *answer)
+{
+    GString *pattern = g_string_new("^");
+    for (const char *p = text; *p; p++)
+        if (*p == '{' && strchr(p, '}')) {
+            g_string_append(pattern, ".*");
+            p = strchr(p, '}');
+        } else {
+            g_string_append_printf(pattern, g_ascii_isalnum(*p) ? "%c" : "\\%c", *p);
+        }
+    g_string_append_c(pattern, '$');
+    bool is = g_regex_match_simple(pattern->str, answer, G_REGEX_RAW, 0);
+    g_string_free(pattern, TRUE);
+    return is;
+}
+
 bool judge_is_err(const struct lex_link *link, const char *answer)
 {
     answer = behind_lead(link, answer);
     for (unsigned i = 0; i < link->texts->len; i++) {
         const struct lex_text *text = link->texts->pdata[i];
-        if (g_str_has_prefix(text->what, "err") && !strcmp(answer, text->text)) return true;
+        if (g_str_has_prefix(text->what, "err") && is_text(text->text, answer)) return true;
     }
     return g_str_has_prefix(answer, "err") || (answer[0] == 'e' && g_ascii_isdigit(answer[1]));
 }
@@ -351,9 +368,18 @@ static char *judge_words(const struct outcome *o, const char *answer, char **cam
     return obeyed ? judge_level(o, came) : NULL;
 }
 
+/* Whether a setting narrows what may be sent in it. */
+static bool is_bounded(const struct outcome *o)
+{
+    const struct drill_case *test = o->move->test;
+    for (unsigned i = 0; test && test->of && i < test->of->elements->len; i++)
+        if (lex_is_bound(test->of->elements->pdata[i])) return true;
+    return false;
+}
+
 static char *judge_obeyed(const struct outcome *o, char **came)
 {
-    const char *calls = wrong_calls(o, 1);
+    const char *calls = wrong_calls(o, !is_bounded(o));
     const struct lex_output *other = stranger(o, false);
     if (calls) return say(came, calls, "one call of its handler, with its values");
     if (!other) return NULL;
@@ -493,9 +519,7 @@ static bool may_fail(const struct outcome *o, const char *answer)
     bool own = has_own_errors(o->link);
     if (!effect) return false;
     if (may_block(o, answer)) return true;
-    for (unsigned i = 0; i < test->of->elements->len; i++)
-        if (lex_is_bound(test->of->elements->pdata[i]) && (strstr(answer, "range") || own))
-            return true;
+    if (is_bounded(o) && (strstr(answer, "range") || own)) return true;
     if (effect->verb && effect->verb->behind == RLX_BEHIND_STEPS)
         return strstr(answer, "failed") || own;
     for (unsigned i = 0; test->of->refuses && !o->tables && i < test->of->refuses->len; i++)

@@ -106,8 +106,7 @@ char *session_world(const struct lexicon *lx)
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
         if (session_has_client(link))
-            g_string_append_printf(world, "controller by_%s on %s from 1\n", link->name,
-                                   link->name);
+            g_string_append_printf(world, "controller by_%s on %s\n", link->name, link->name);
         else if (link->medium == LEX_RADIO)
             g_string_append_printf(world, "air %s loss 0%%\n", link->name);
     }
@@ -350,6 +349,14 @@ static bool send(struct session *s, const struct move *move)
     return said;
 }
 
+/* What a frame and its answer take on a slow line, beyond the times above. */
+static uint64_t slow_us(const struct lex_link *link)
+{
+    uint64_t bytes = MAX(link->length, link->longest),
+             frame_us = link->baud ? bytes * 11 * 1000000 / link->baud : 0;
+    return frame_us > 2 * AFTER_US ? 2 * frame_us : 0;
+}
+
 static void wait_for_answers(struct session *s, const struct move *move, uint64_t began)
 {
     bool message = s->end->of->medium == LEX_SMS && s->end->modem;
@@ -358,7 +365,11 @@ static void wait_for_answers(struct session *s, const struct move *move, uint64_
     uint64_t patience = s->setup->patience_us ? s->setup->patience_us : PATIENCE;
     unsigned frames = MAX(move->frames, 1);
     if (message) patience = MAX(patience, MESSAGE);
-    const uint64_t slack_us = s->setup->real ? 0 : s->setup->slack_us; /* it would take minutes */
+    uint64_t slack_us = s->setup->real ? 0 : s->setup->slack_us; /* it would take minutes */
+    slack_us += slow_us(s->end->of);
+    patience += slow_us(s->end->of);
+    if (s->end->of->baud) /* until all of it was sent */
+        patience += strlen(move->text) * UINT64_C(11000000) / s->end->of->baud;
     if (none) patience = message ? MESSAGE : NONE_US + slack_us;
     while ((none || s->outcome.answers->len < frames) && !s->unknown &&
            s->bench->world->now_us - began < patience && !bench_failure(s->bench))
@@ -451,7 +462,7 @@ static void calm(struct session *s, const struct move *move)
     while (answers && !s->outcome.answers->len && s->bench->world->now_us < until &&
            !bench_failure(s->bench))
         pass(s, LOOK_US);
-    pass(s, AFTER_US);
+    pass(s, AFTER_US + slow_us(of));
 }
 
 static void do_move(struct session *s, const struct move *move, unsigned number)

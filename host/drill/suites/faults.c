@@ -5,6 +5,8 @@
 
 #include <string.h>
 
+#include "lexicon/envelope.h"
+
 #define TURNS          6u  /* of all texts, at each strength... */
 #define LEAST_MESSAGES 10u /* ...or, as each takes its time, until there are so many */
 
@@ -314,8 +316,10 @@ static bool is_excused(const struct lex_link *link, const struct fault *fault)
 {
     bool doubles =
         !strcmp(fault->name, "packets duplicated") || !strcmp(fault->name, "packets delayed");
-    if (doubles && !link->tags) return true; /* what comes twice is obeyed twice */
-    bool checked = link->check == LEX_DEMAND_REQUIRED || session_has_client(link);
+    bool client = session_has_client(link),
+         tagged = link->tags && (client || envelope_wanted(link));
+    if (doubles && !tagged) return true; /* what comes twice is obeyed twice */
+    bool checked = link->check == LEX_DEMAND_REQUIRED || (client && link->check);
     return fault->damages && !checked;
 }
 
@@ -339,12 +343,14 @@ static void say_all(const struct drill *drill, GArray *moves, const struct drill
     }
 }
 
-/* Said twice when all is well again: the first may still meet what is left of the fault. */
+/* Said again when all is well: the first may still meet what is left of the fault at the device,
+ * and its answer, or that to the second, what is left of it at the sender. */
+#define AFTER 3u
 static void say_after(const struct drill *drill, GArray *moves, const struct drill_job *job)
 {
     const struct lex_link *link = drill_link(drill, job->link);
     unsigned said = 0;
-    for (unsigned i = 0; i < drill->cases->len && said < 2; i++) {
+    for (unsigned i = 0; i < drill->cases->len && said < AFTER; i++) {
         const struct drill_case *test = drill->cases->pdata[i];
         if (!test->of || test->why != CASE_PLAIN || !test->valid || !drill_may_say(link, test))
             continue;
@@ -352,10 +358,10 @@ static void say_after(const struct drill *drill, GArray *moves, const struct dri
         if (!move) continue;
         bool lost =
             link->tags && link->check != LEX_DEMAND_REQUIRED; /* a damaged tag was a later one */
-        if (move->owed == OWED_OK && (!said || lost)) move->owed = OWED_PERHAPS;
-        move->excused = move->torn = move->busy = move->after = true;
         said++;
-        i -= said == 1; /* the same once more */
+        if (move->owed == OWED_OK && (said < AFTER || lost)) move->owed = OWED_PERHAPS;
+        move->excused = move->torn = move->busy = move->after = true;
+        i -= said < AFTER; /* the same once more */
     }
 }
 

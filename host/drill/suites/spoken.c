@@ -140,8 +140,11 @@ static void tags(struct life *life, unsigned number, const char *text, const cha
     life->link = number;
     life_play(life, "tags", "A tag over %s stands for one text", link->name);
     if (link->check != LEX_DEMAND_REQUIRED && !link->texts->len) {
-        life_put(life, "say %s \"@%d/%d %s\"", link->name, link->address, ENVELOPE_SOURCE, text);
-        if (link->address >= 0) life_put(life, "hear %s \"*e*\"", link->name);
+        char *head = link->address < 0 ? g_strdup("")
+                     : link->senders   ? g_strdup_printf("@%d/%d ", link->address, ENVELOPE_SOURCE)
+                                       : g_strdup_printf("@%d ", link->address);
+        life_put(life, "say %s \"%s%s\"\nhear %s \"*e*\"", link->name, head, text, link->name);
+        g_free(head);
         life->link = number;
         life_play(life, "tags", "Without a tag nothing is done over %s", link->name);
     }
@@ -206,7 +209,7 @@ static char *some_frame(struct draw *draw, const struct lex_link *link, const ch
     unsigned odd = draw_below(draw, 12);
     struct lex_link bare = {.address = -1, .check = link->check};
     if (link->address >= 0 && odd == 0) {
-        g_string_append_printf(head, "@%u/1 ", draw_below(draw, 256));
+        g_string_append_printf(head, link->senders ? "@%u/1 " : "@%u ", draw_below(draw, 256));
     } else if (link->address >= 0 && odd == 1) {
         static const char *const to_all[] = {"@*/1 ", "@* ", "@*1 "};
         g_string_append(head, to_all[draw_below(draw, 3)]);

@@ -103,6 +103,7 @@ static void add_speaker(struct bench *bench, const struct world_controller *c)
                             .pause_ms = (uint16_t)c->pause_ms,
                             .window_ms = end->of->window,
                             .fixed = (uint8_t)end->of->length,
+                            .pad = end->of->pad,
                             .check = end->of->check != LEX_DEMAND_OFF,
                             .one_way = c->one_way,
                             .all = c->all};

@@ -252,7 +252,7 @@ static const struct attribute controller[] = {
 static void read_controller(struct statement *st)
 {
     struct target *t = st->lx->target;
-    struct world_controller c = {.from = 1, .tries = 4, .pause_ms = 200};
+    struct world_controller c = {.tries = 4, .pause_ms = 200};
     c.name = statement_name(st, "the controller's name");
     if (!c.name) return;
     if (!statement_take_word(st, "on")) {
@@ -264,9 +264,16 @@ static void read_controller(struct statement *st)
     const struct lex_link *link = world_named_link(st, 1u << LEX_RADIO, &c.place);
     bool ok = link && statement_attributes(st, controller, 0, statement_any_kind, "controller", &c);
     if (link && (link->address < 0 || !link->tags)) {
-        lex_fault(st->lx, place, "a controller needs a link with address, senders and tags");
+        lex_fault(st->lx, place, "a controller needs a link with address and tags");
+        ok = false;
+    } else if (link && c.from > link->senders) {
+        lex_fault(st->lx, place,
+                  link->senders ? "'%s' has the senders 1..%u, and no %u"
+                                : "'%s' has no senders: leave 'from' out",
+                  link->name, link->senders, c.from);
         ok = false;
     }
+    if (link && link->senders && !c.from) c.from = 1;
     bool answered = !c.one_way && !c.all;
     uint32_t span = c.pause_ms * (answered ? (c.tries - 1) * c.tries / 2 : c.tries - 1);
     if (ok && span > link->window / 2) {

@@ -41,6 +41,7 @@ struct controller {
     struct rlx_client_command queue[ERRANDS];
     uint8_t packet[255];
     unsigned count;
+    char pad;
     uint32_t wake;
     controller_told told;
     void *user;
@@ -62,6 +63,12 @@ static void run(struct controller *c)
         world_at(c->world, (c->world->now_us / 1000 + wait) * 1000, on_wake, c, c->wake);
 }
 
+/* The retry client fills packets with blanks; the link may have another character for that. */
+static void fill(uint8_t *bytes, unsigned count, char from, char to)
+{
+    while (count && bytes[count - 1] == (uint8_t)from) bytes[--count] = (uint8_t)to;
+}
+
 static void on_board(void *user, struct sim_event event)
 {
     struct controller *c = user;
@@ -70,6 +77,7 @@ static void on_board(void *user, struct sim_event event)
         c->packet[c->count++] = (uint8_t)event.value;
         return;
     }
+    if (c->client.fixed) fill(c->packet, c->count, ' ', c->pad);
     radio_send(c->radio, c->node, c->packet, c->count);
     c->count = 0;
 }
@@ -78,7 +86,10 @@ static void on_packet(void *user, const uint8_t *bytes, unsigned count)
 {
     struct controller *c = user;
     if (c->client.one_way) return; /* it has no receiver */
-    rlx_client_receive(&c->client, bytes, (uint8_t)count);
+    uint8_t packet[255];
+    memcpy(packet, bytes, MIN(count, sizeof packet));
+    if (c->client.fixed) fill(packet, MIN(count, sizeof packet), c->pad, ' ');
+    rlx_client_receive(&c->client, packet, (uint8_t)MIN(count, sizeof packet));
     run(c);
 }
 
@@ -92,9 +103,11 @@ static void on_told(void *user, enum rlx_delivery what, uint16_t tag, const char
 void controller_restart(struct controller *c, struct manner manner)
 {
     c->wake++;
+    c->pad = manner.pad;
     c->client = (struct rlx_client){.port = &c->board,
                                     .to = manner.to,
                                     .from = manner.from,
+                                    .no_source = !manner.from,
                                     .check = manner.check,
                                     .one_way = manner.one_way,
                                     .all = manner.all,

@@ -26,7 +26,8 @@ typedef void (*controller_told)(void *user, enum rlx_delivery what, uint16_t tag
 
 /* How it speaks; the other members of the retry client are its own. */
 struct manner {
-    uint8_t to, from, fixed, tries;
+    uint8_t to, from, fixed, tries; /* from 0: frames name no sender */
+    char pad;                       /* what fills a fixed packet */
     bool check, one_way, all;
     uint16_t pause_ms;
     uint32_t window_ms;
