@@ -141,7 +141,7 @@ static void tags(struct life *life, unsigned number, const char *text, const cha
     life_play(life, "tags", "A tag over %s stands for one text", link->name);
     if (link->check != LEX_DEMAND_REQUIRED && !link->texts->len) {
         char *head = link->address < 0 ? g_strdup("")
-                     : link->senders   ? g_strdup_printf("@%d/%d ", link->address, ENVELOPE_SOURCE)
+                     : link->senders   ? g_strdup_printf("@%d/%u ", link->address, ENVELOPE_SOURCE)
                                        : g_strdup_printf("@%d ", link->address);
         life_put(life, "say %s \"%s%s\"\nhear %s \"*e*\"", link->name, head, text, link->name);
         g_free(head);
