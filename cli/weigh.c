@@ -7,6 +7,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "lexicon/layout/layout.h"
 #include "rlx_cli.h"
 
 #define MOST_SHOWN 12u /* parts that take most */
@@ -150,22 +151,23 @@ static unsigned longest_command(const struct lexicon *lx)
 
 static json_t *link_json(const struct lexicon *lx, const struct lex_link *link)
 {
+    unsigned answer = link->layout ? layout_most(link, true) : link->reply;
     json_t *one = json_pack("{s:s, s:s, s:i, s:i, s:i}", "link", link->name, "medium",
                             lex_media[link->medium], "buffers",
                             (int)(link->receive + link->transmit + link->longest), "longest_answer",
-                            (int)link->reply, "longest_event", (int)link->event);
+                            (int)answer, "longest_event", (int)link->event);
     double rate = bytes_a_second(link);
     if (rate > 0) {
-        unsigned command = longest_command(lx);
+        unsigned command = link->layout ? layout_most(link, false) : longest_command(lx);
         json_object_set_new(one, "bytes_a_second", json_real(rate));
-        json_object_set_new(one, "answer_ms", json_real(link->reply / rate * 1000));
+        json_object_set_new(one, "answer_ms", json_real(answer / rate * 1000));
         json_object_set_new(one, "event_ms", json_real(link->event / rate * 1000));
         json_object_set_new(one, "commands_a_second",
-                            json_real(rate / MAX(command, MAX(link->reply, 1))));
+                            json_real(rate / MAX(command, MAX(answer, 1))));
         json_object_set_new(one, "poll_within_ms", json_real(link->receive / rate * 1000));
     }
     if (link->medium == LEX_SMS)
-        json_object_set_new(one, "messages_an_answer", json_integer((link->reply + 159) / 160));
+        json_object_set_new(one, "messages_an_answer", json_integer((answer + 159) / 160));
     return one;
 }
 

@@ -14,6 +14,7 @@
 #include "core/help.c"
 #include "core/built_in.c"
 #include "core/frame.c"
+#include "core/layout.c"
 #include "core/ahead.c"
 #include "core/says.c"
 #include "core/act.c"

@@ -136,6 +136,8 @@ static void model_byte(struct model *m, char c)
             g_string_append_c(m->now, c);
         break;
     case LEX_FRAME_GAP:
+    case LEX_FRAME_STUFFED: /* frames of bytes: tests/layout.c */
+    case LEX_FRAME_COBS:
     case LEX_FRAMES:
         if (!line_end) g_string_append_c(m->now, c);
     }
@@ -273,7 +275,9 @@ static void every_short_string(void)
         printf("%s, link %u: %u moved an output\n", links[i].lexicon, links[i].link, acted);
         CHECK(acted > 1000);
     }
-    CHECK_INT(framings, (1u << LEX_FRAMES) - 1); /* each of them */
+    /* each of them that text has */
+    unsigned bytes = 1u << LEX_FRAME_STUFFED | 1u << LEX_FRAME_COBS;
+    CHECK_INT(framings, ((1u << LEX_FRAMES) - 1) & ~bytes);
 }
 
 /* ---- loops ---- */

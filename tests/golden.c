@@ -35,8 +35,7 @@ static void tidy(struct rig *rig, unsigned number, size_t from)
     const struct lex_link *link = rig->lx->links->pdata[number];
     GString *sent = rig->sent[number];
     bool ended = link->frame == LEX_FRAME_ENDED, fixed = link->frame == LEX_FRAME_FIXED;
-    if (sent->len == from || link->frame < LEX_FRAME_ENDED || link->frame >= LEX_FRAME_PACKET)
-        return;
+    if (sent->len == from || link->frame < LEX_FRAME_ENDED || lex_comes_whole(link)) return;
     if (ended && sent->str[sent->len - 1] == link->end) g_string_truncate(sent, sent->len - 1);
     while (fixed && sent->str[sent->len - 1] == link->pad) g_string_truncate(sent, sent->len - 1);
     g_string_append(sent, "\r\n");
@@ -61,7 +60,7 @@ static bool play(struct rig *rig, const struct script *script, const struct want
 {
     char *replies;
     const struct lex_link *link = rig->lx->links->pdata[script->link];
-    bool packets = link->frame >= LEX_FRAME_PACKET;
+    bool packets = lex_comes_whole(link);
     rig->asked = false;
     CHECK_INT(rig_start(rig, start), 0);
     rig_run(rig);
@@ -96,7 +95,7 @@ static void play_cuts(struct rig *rig, const struct script *script, const struct
     for (unsigned i = 0; i < script->lines->len; i++) {
         struct script_line *line = &g_array_index(script->lines, struct script_line, i);
         const struct lex_link *link = rig->lx->links->pdata[script->link];
-        if (line->kind != '>' || link->frame >= LEX_FRAME_PACKET) continue;
+        if (line->kind != '>' || lex_comes_whole(link)) continue;
         for (size_t a = 0; a <= line->text->len; a++)
             for (size_t b = a; b <= line->text->len; b++) {
                 test_context("%s: '%s' cut at %zu and %zu", script->title, line->text->str, a, b);

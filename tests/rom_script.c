@@ -1,6 +1,7 @@
 /* Golden conversations as bytes for a chip's program: rom_script LEXICON FILE... writes those of
- * this lexicon whose link has lines or keys, as initialisers: 'C' and the link, then for each line
- * its kind, its length and its bytes; 0 at the end. tests/chip/golden.c reads them. */
+ * this lexicon whose link has lines, keys or bytes after a silence, as initialisers: 'C' and the
+ * link, with 128 where it has bytes, which no line end ends; then for each line its kind, its
+ * length and its bytes; 0 at the end. tests/chip/golden.c reads them. */
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -40,7 +41,8 @@ static void put_happening(const struct lexicon *lx, const char *text)
 
 static void put_script(const struct lexicon *lx, const struct script *script)
 {
-    printf("'C',%u,\n", script->link);
+    const struct lex_link *link = lx->links->pdata[script->link];
+    printf("'C',%u,\n", script->link | (link->layout ? 128 : 0));
     for (unsigned i = 0; i < script->lines->len; i++) {
         const struct script_line *line = &g_array_index(script->lines, struct script_line, i);
         if (line->kind == '!') {
@@ -64,7 +66,8 @@ int main(int argc, char **argv)
             struct script *script = scripts->pdata[i];
             const struct lex_link *link = lx->links->pdata[script->link];
             char *its = realpath(script->lexicon, NULL);
-            bool plain = link->frame == LEX_FRAME_LINE || link->frame == LEX_FRAME_KEYS;
+            bool plain = link->frame == LEX_FRAME_LINE || link->frame == LEX_FRAME_KEYS ||
+                         (link->layout && link->frame == LEX_FRAME_GAP);
             if (its && !strcmp(its, wanted) && plain) put_script(lx, script), n++;
             free(its);
         }

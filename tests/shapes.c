@@ -43,8 +43,7 @@ static void switch_on(struct rig *rig)
 
 static bool in_packets(const struct rig *rig, unsigned link)
 {
-    enum lex_frame frame = link_of(rig, link)->frame;
-    return frame >= LEX_FRAME_PACKET || link_of(rig, link)->medium == LEX_RADIO;
+    return lex_comes_whole(link_of(rig, link)) || link_of(rig, link)->medium == LEX_RADIO;
 }
 
 /* What one has sent goes to the other; false: nothing was sent. */
@@ -163,8 +162,8 @@ static bool is_plain(const struct lex_link *link)
 {
     bool frame = link->frame == LEX_FRAME_LINE || link->frame == LEX_FRAME_ENDED ||
                  link->frame == LEX_FRAME_GAP || link->frame == LEX_FRAME_REPORT;
-    return frame && !link->texts->len && !link->check && !link->tags && link->address < 0 &&
-           link->replies != LEX_REPLIES_SILENT && !link->one_way;
+    return frame && !link->layout && !link->texts->len && !link->check && !link->tags &&
+           link->address < 0 && link->replies != LEX_REPLIES_SILENT && !link->one_way;
 }
 
 /* A line without the event that follows it at once, where nothing but silence ends a frame. */
@@ -175,11 +174,23 @@ static char *without_event(const char *line, size_t n)
     return text;
 }
 
+/* Behind "ev told" or "ev #12 told"; NULL: it is none. */
+static const char *behind_told(const char *heard)
+{
+    if (!g_str_has_prefix(heard, "ev ")) return NULL;
+    heard += strlen("ev ");
+    if (*heard == '#') {
+        heard += 1 + strspn(heard + 1, "0123456789");
+        heard += strspn(heard, " ");
+    }
+    return g_str_has_prefix(heard, "told") ? heard + strlen("told") : NULL;
+}
+
 /* Behind events that came first: an output has just expired. */
 static const char *behind_events(const char *heard)
 {
-    while (g_str_has_prefix(heard, "ev told")) {
-        heard += strlen("ev told");
+    for (const char *behind; (behind = behind_told(heard));) {
+        heard = behind;
         if (g_str_has_prefix(heard, " on")) heard += strlen(" on");
         if (g_str_has_prefix(heard, " off")) heard += strlen(" off");
         heard += strspn(heard, "\r\n");
@@ -263,8 +274,7 @@ static bool is_safe(struct rig *rig, unsigned output, bool off)
     case LEX_MOTOR: return !rlx_motor_percent(d, i, 0);
     case LEX_PAIR: return !rlx_motor_percent(d, i, 0) && !rlx_motor_percent(d, i, 1);
     case LEX_REVERSER: return !strstr(rlx_reverser_state(d, i), "ing");
-    case LEX_SERVO:
-        return rig->output[i].level == lex_value_scaled(out->range, out->safe_value);
+    case LEX_SERVO: return rig->output[i].level == lex_value_scaled(out->range, out->safe_value);
     case LEX_STEPPER: /* it stands, or slows down */
         return !rlx_output_is_on(d, i) || !rig->output[i].stepper.event;
     default: return rlx_output_percent(d, i) == (off ? 0 : out->safe) && !rig->output[i].steady.act;

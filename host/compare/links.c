@@ -5,6 +5,8 @@
 
 #include <string.h>
 
+#include "lexicon/layout/layout.h"
+
 struct pair {
     struct comparison *c;
     struct parser *old, *now;
@@ -166,7 +168,10 @@ static void hold_text(struct pair *p, const char *subject, const char *witness, 
     if (other) is = parser_read(p->now, other);
     if (was.obeyed && !is.obeyed)
         finding_add(p->c, FINDING_REFUSED, subject, witness, was.means,
-                    is.answer ? is.answer : "no such key", line, now);
+                    is.answer      ? is.answer
+                    : p->b->layout ? "no such frame"
+                                   : "no such key",
+                    line, now);
     else if (was.obeyed && strcmp(was.means, is.means) != 0)
         finding_add(p->c, FINDING_OTHER, subject, witness, was.means, is.means, line, now);
     reading_clear(&was);
@@ -185,6 +190,55 @@ static void compare_keys(struct pair *p)
     }
 }
 
+/* ---- frames of bytes ---- */
+
+/* What the new device reads where the old one read `text`: its bytes are the witness. */
+static void hold_bytes(struct pair *p, const struct lex_packed *row)
+{
+    char *text = layout_example(p->a, row);
+    char *subject = g_strdup_printf("%s, layout \"%s\"", p->subject, row->text);
+    GByteArray *bytes = layout_frame(p->a, text, 1);
+    char *hex = layout_hex(bytes->data, bytes->len);
+    char *now = layout_command(p->b, bytes->data, bytes->len);
+    hold_text(p, subject, hex, text, now && *now ? now : NULL, row->place.line,
+              p->b->layout->place.line);
+    g_byte_array_free(bytes, TRUE);
+    g_free(hex), g_free(now), g_free(text), g_free(subject);
+}
+
+/* The bytes of an answer, or of an event; NULL: there is none. Owned by the caller. */
+static char *sent_hex(const struct lex_link *link, const char *row, unsigned result)
+{
+    GByteArray *bytes = layout_answer(link, row, result, 1);
+    char *hex = bytes ? layout_hex(bytes->data, bytes->len) : NULL;
+    if (bytes) g_byte_array_free(bytes, TRUE);
+    return hex;
+}
+
+static void hold_sent(struct pair *p, const struct lex_packed *row, unsigned result)
+{
+    const char *text = row ? row->text : NULL;
+    char *was = sent_hex(p->a, text, result), *is = sent_hex(p->b, text, result);
+    if (was && g_strcmp0(was, is) != 0)
+        found(p, row && row->event ? FINDING_EVENT : FINDING_ANSWER, text, was,
+              is ? is : "nothing");
+    g_free(was), g_free(is);
+}
+
+static void compare_layouts(struct pair *p)
+{
+    const struct lex_layout *a = p->a->layout, *b = p->b->layout;
+    if (!a != !b) words(p, a ? "frames of bytes" : "frames of text", b ? "of bytes" : "of text");
+    if (!a || !b) return;
+    hold_sent(p, NULL, 0);
+    hold_sent(p, NULL, 4);
+    for (unsigned i = 0; i < a->rows->len; i++) {
+        const struct lex_packed *row = a->rows->pdata[i];
+        if (row->event || row->answers->len) hold_sent(p, row, 0);
+        if (!row->event) hold_bytes(p, row);
+    }
+}
+
 void compare_links(struct comparison *c, struct parser *old, struct parser *now)
 {
     for (unsigned i = 0; i + 1 < old->lx->links->len; i++) { /* the last one was added */
@@ -196,6 +250,7 @@ void compare_links(struct comparison *c, struct parser *old, struct parser *now)
             compare_access(&p);
             compare_replies(&p);
             if (p.a->frame == p.b->frame) compare_keys(&p);
+            compare_layouts(&p);
         } else {
             found(&p, FINDING_FRAME, NULL, "there", "no such link");
         }

@@ -171,7 +171,18 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
       "can be.")                                                                                   \
     X(D54, WARNING, "beyond what a setting allows",                                                \
       "A routine, a key, a number or a button sends a value that is beyond the range as it is "    \
-      "while nobody has changed the setting: it is refused until somebody does.")
+      "while nobody has changed the setting: it is refused until somebody does.")                  \
+    X(D55, ERROR, "the same bytes for two commands",                                               \
+      "Two rows of a layout have the same length, and no constant in one that differs from the "   \
+      "other. The device could not know which command such a frame is.")                           \
+    X(D56, ERROR, "an answer that is a command",                                                   \
+      "An answer or event of the device has the bytes of a frame on the same link. An echo, or "   \
+      "another device with this layout, would obey it, or answer it for ever. Begin frames and "   \
+      "answers with constants that differ.")                                                       \
+    X(D57, WARNING, "damage that nobody notices",                                                  \
+      "Frames of bytes hold any values, so that only a check shows damage. Without one a changed " \
+      "bit is another value or another command. A sum or xor of 8 bits lets some damage through "  \
+      "that radio and modem links do to frames; a crc16 does not.")
 
 enum lex_code {
 #define LEX_CODE_ENUM(code, severity, title, text) LEX_##code,

@@ -45,6 +45,9 @@ bool lex_tells_links(const struct lexicon *lx)
 bool lex_may_say(const struct lex_link *link, const struct lex_command *command)
 {
     const struct lex_element *first = command->elements->pdata[0];
+    for (unsigned i = 0; link->layout && i < link->layout->rows->len; i++)
+        if (((struct lex_packed *)link->layout->rows->pdata[i])->command == command) return true;
+    if (link->layout) return false;
     if (!link->only->len) return true;
     for (unsigned i = 0; i < link->only->len; i++)
         for (unsigned k = 0; lex_has_spellings(first) && k < lex_spellings(first); k++) {

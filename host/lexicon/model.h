@@ -367,6 +367,42 @@ enum lex_end { LEX_END_CRLF, LEX_END_CR, LEX_END_LF, LEX_END_NONE };
 /* Its word, what it is called in a sentence, its bytes. */
 extern const char *const lex_ends[], *const lex_end_names[], *const lex_end_bytes[];
 
+/* ---- binary frames ---- */
+
+struct lex_sum; /* a published check: layout.c */
+
+/* A field of a layout: `u16 little level 0..1000`. What it is: RLX_FLD_... of rlx/image.h. */
+struct lex_field {
+    struct lex_place place;
+    unsigned what, bits;
+    bool little, is_signed;
+    uint32_t constant;            /* of CONSTANT, cut to its bits */
+    int addend;                   /* of LENGTH: what it counts is the frame less this */
+    char *slot;                   /* of VALUE and SCALED: its name... */
+    const struct lex_element *of; /* ...and itself, when everything is read */
+    int32_t from, to;             /* of SCALED: in the frame, for the slot's low and high */
+    unsigned sum;                 /* of SUM: RLX_SUM_... */
+    const struct lex_sum *crc;    /* of CRC */
+};
+
+/* What a command or event is in the body of a frame. */
+struct lex_packed {
+    struct lex_place place;
+    char *text;                        /* as it was written: "glow {level}", "ev call pressed" */
+    GPtrArray *fields;                 /* struct lex_field * */
+    GPtrArray *answers;                /* the same: of the values that it is answered with */
+    char **pieces;                     /* of a command: its words, and slots in braces */
+    const struct lex_command *command; /* NULL: a built-in word, or an event */
+    bool event;
+};
+
+struct lex_layout {
+    struct lex_place place;
+    GPtrArray *frame, *answer, *event; /* struct lex_field *; empty: there is none */
+    GPtrArray *rows;                   /* struct lex_packed * */
+    bool misread;                      /* a statement of it had a fault */
+};
+
 struct lex_link {
     struct lex_place place;
     char *name, *title;
@@ -398,20 +434,21 @@ struct lex_link {
     uint32_t stale;      /* ms: older is refused; 0: never */
     bool handed;         /* the firmware hands the messages in: the library drives no modem */
     enum lex_replies replies;
-    bool replies_drop;       /* a reply without room is dropped instead of waited for */
-    bool one_way;            /* nothing can be sent back */
-    bool open;               /* anybody may command: `open` */
-    enum lex_end answer_end; /* of its lines */
-    bool greets;             /* it sends the state of every event source when it comes up */
-    char *yields;            /* the link that has precedence... */
-    unsigned yields_s;       /* ...for so many seconds after it was last used */
-    unsigned state_pin;      /* is on while somebody is there; LEX_NO_PIN: none... */
-    bool state_low;          /* ...and is then low */
-    unsigned hang_pin;       /* hangs it up behind bye; LEX_NO_PIN: none does... */
-    bool hang_low;           /* ...it is active low... */
-    uint32_t hang_ms;        /* ...for so long */
-    uint32_t lost;           /* ms without a valid frame after which it is lost; 0: never */
-    GPtrArray *texts;        /* struct lex_text * */
+    bool replies_drop;         /* a reply without room is dropped instead of waited for */
+    bool one_way;              /* nothing can be sent back */
+    bool open;                 /* anybody may command: `open` */
+    enum lex_end answer_end;   /* of its lines */
+    bool greets;               /* it sends the state of every event source when it comes up */
+    char *yields;              /* the link that has precedence... */
+    unsigned yields_s;         /* ...for so many seconds after it was last used */
+    unsigned state_pin;        /* is on while somebody is there; LEX_NO_PIN: none... */
+    bool state_low;            /* ...and is then low */
+    unsigned hang_pin;         /* hangs it up behind bye; LEX_NO_PIN: none does... */
+    bool hang_low;             /* ...it is active low... */
+    uint32_t hang_ms;          /* ...for so long */
+    uint32_t lost;             /* ms without a valid frame after which it is lost; 0: never */
+    GPtrArray *texts;          /* struct lex_text * */
+    struct lex_layout *layout; /* its frames are bytes by this; NULL: they are text */
 };
 
 /* Bytes that can come between two polls so many ms apart. Of a serial, bridge or modem link. */

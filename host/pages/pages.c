@@ -82,6 +82,15 @@ char *pages_sender(const struct lexicon *lx, const struct image *image)
 bool pages_write_sender(const struct lexicon *lx, const struct image *image, const char *directory,
                         GError **error)
 {
+    bool any = false;
+    for (unsigned i = 0; i < lx->links->len; i++) any |= sender_has_page(lx->links->pdata[i]);
+    if (!any) {
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
+                    "%s has no link that a page speaks over: seals and frames of bytes are not "
+                    "supported yet, and answers need an end",
+                    lx->name);
+        return false;
+    }
     char *name = g_strconcat(lx->name, ".html", NULL), *text = pages_sender(lx, image);
     bool ok = emit_write(directory, &name, &text, 1, error);
     g_free(name), g_free(text);

@@ -113,20 +113,23 @@ static json_t *errors_json(void)
     return all;
 }
 
+bool sender_has_page(const struct lex_link *link)
+{
+    return !link->seal && !link->layout && link->answer_end != LEX_END_NONE;
+}
+
 json_t *sender_json(const struct lexicon *lx, const struct image *image)
 {
     json_t *links = json_array(), *handsets = json_array();
     char *card = lexicon_card_json(lx, image);
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
-        if (!link->seal && link->answer_end != LEX_END_NONE)
-            json_array_append_new(links, link_json(lx, image, link));
+        if (sender_has_page(link)) json_array_append_new(links, link_json(lx, image, link));
     }
     for (unsigned i = 0; i < lx->handsets->len; i++) {
         const struct lex_handset *handset = lx->handsets->pdata[i];
         const struct lex_link *of = lexicon_link(lx, handset->link);
-        if (!of->seal && of->answer_end != LEX_END_NONE)
-            json_array_append_new(handsets, handset_json(lx, image, handset));
+        if (sender_has_page(of)) json_array_append_new(handsets, handset_json(lx, image, handset));
     }
     json_t *all = json_pack("{s:o, s:o, s:o, s:o}", "card", json_loads(card, 0, NULL), "links",
                             links, "handsets", handsets, "errors", errors_json());

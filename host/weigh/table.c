@@ -123,6 +123,11 @@ const struct weigh_term weigh_flash[] = {
     {WEIGH_HAS_SET_DEBOUNCE, WEIGH_ONE, {16.00f, 16.00f, 32.00f, 30.00f}},
     {WEIGH_HAS_HANG_UP, WEIGH_ONE, {250.00f, 220.00f, 366.00f, 260.00f}},
     {WEIGH_HAS_KEPT, WEIGH_ONE, {560.00f, 544.00f, 752.00f, 672.00f}},
+    {WEIGH_HAS_LAYOUT, WEIGH_ONE, {1334.00f, 1268.00f, 2251.00f, 1624.00f}},
+    {WEIGH_HAS_LAYOUT, WEIGH_HAS_QUERY, {88.00f, 52.00f, 106.00f, 114.00f}},
+    {WEIGH_HAS_STUFFED, WEIGH_ONE, {224.00f, 292.00f, 369.00f, 393.00f}},
+    {WEIGH_HAS_COBS, WEIGH_ONE, {164.00f, 232.00f, 316.00f, 287.00f}},
+    {WEIGH_HAS_SCALED, WEIGH_ONE, {568.00f, 72.00f, 388.00f, 108.00f}},
 };
 
 const struct weigh_term weigh_ram[] = {

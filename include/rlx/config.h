@@ -95,8 +95,13 @@
 /* Whether single outputs go to their safe state, and whether by the firmware or a link. */
 #define RLX_HAS_SAFE_CALL (RLX_HAS_PRESENCE || RLX_FIRMWARE_SAFE)
 #define RLX_MAKES_SAFE    (RLX_HAS_EXPIRY || RLX_HAS_SAFE_CALL)
+/* Whether links have frames of bytes: what answers them is what writes own replies. */
+#define RLX_HAS_BINARY (RLX_HAS_LAYOUT && RLX_HAS_OWN)
+/* ...and whether those can hold what a handler answers with. */
+#define RLX_BINARY_VALUES (RLX_HAS_BINARY && RLX_HAS_QUERY)
 /* Whether frames are counted that are damaged, or not for this device. */
-#define RLX_COUNTS_OTHERS (RLX_HAS_ADDRESS || RLX_HAS_CHECK || RLX_HAS_PACKET || RLX_HAS_MESSAGE)
+#define RLX_COUNTS_OTHERS \
+    (RLX_HAS_ADDRESS || RLX_HAS_CHECK || RLX_HAS_PACKET || RLX_HAS_MESSAGE || RLX_HAS_BINARY)
 /* Whether inputs permit what outputs do. */
 #define RLX_HAS_PERMITTED (RLX_HAS_PERMITS && RLX_HAS_INPUTS)
 /* Whether something may stand before a reply. */

@@ -329,8 +329,49 @@ enum {
     RLX_WAY_ALOUD = 8,      /* it sends notes */
     RLX_WAY_FILLED = 16,    /* packets have all their bytes, filled up */
     RLX_WAY_NO_CR = 32,     /* its lines end without a CR... */
-    RLX_WAY_NO_LF = 64      /* ...and without a LF */
+    RLX_WAY_NO_LF = 64,     /* ...and without a LF */
+    RLX_WAY_BINARY = 128    /* its frames are bytes, by a layout */
 };
+
+/* A layout stands where a link of keys has those: len16; the bytes behind the body of a frame, 8
+ * bit; the fields of a frame, of an answer, of an event; then rows, of the commands and events that
+ * have one. A row is what it is for: RLX_ROW_COMMAND or the event's RLX_OWN_...; its fields; that
+ * of a command a text, in which RLX_ROW_SLOT and then a slot's number and its decimals stand for
+ * its value. Fields are ended by RLX_FLD_END. A field is what it is, its size, and what follows. */
+enum {
+    RLX_FLD_END,
+    RLX_FLD_CONSTANT, /* 32 bit: it must be this */
+    RLX_FLD_VALUE,    /* 8 bit: of this slot */
+    RLX_FLD_SCALED,  /* 8 bit: the same; 4 times 32 bit: from, to in the frame; from, to of the slot
+                      */
+    RLX_FLD_LENGTH,  /* 8 bit: what the length of the whole frame is more than it */
+    RLX_FLD_NUMBER,  /* the sender's; the answer has it, too */
+    RLX_FLD_RESULT,  /* of an answer: 0, or the error's number */
+    RLX_FLD_BODY,    /* here stands the row's */
+    RLX_FLD_CHECKED, /* the check covers what follows; without it all of the frame */
+    RLX_FLD_SUM,     /* 8 bit: 0, or RLX_SUM_...: the sum of the bytes so far */
+    RLX_FLD_XOR,     /* of the bytes so far */
+    RLX_FLD_CRC      /* 16 bit each: polynomial, start, final xor; see RLX_SIZE_SIGNED */
+};
+/* Its size: bits less 1, most significant bit first, and: */
+enum {
+    RLX_SIZE_BITS = 31,
+    RLX_SIZE_LITTLE = 32, /* least significant byte first; whole bytes */
+    RLX_SIZE_SIGNED = 64  /* two's complement; of a CRC: reflected. One of 8 bits that is not stands
+                             in the upper byte of its numbers */
+};
+enum { RLX_SUM_PLAIN, RLX_SUM_INVERTED, RLX_SUM_NEGATED };
+#define RLX_ROW_COMMAND 0
+#define RLX_ROW_ANSWERS 1 /* a command; behind its text stand the fields of its answer's body */
+#define RLX_ROW_EVENTS  2 /* from here on it is an event's */
+#define RLX_ROW_SLOT    1u
+/* Of the byte behind RLX_ROW_SLOT: the slot, from 1, and its decimals above. */
+#define RLX_ROW_SLOT_BITS 4
+/* RFC 1662: what stands around a frame, and before a byte of it that is one of these, changed by...
+ */
+#define RLX_STUFF_FLAG   0x7Eu
+#define RLX_STUFF_ESCAPE 0x7Du
+#define RLX_STUFF_XOR    0x20u
 /* What stands before what is echoed, so that nobody takes it for a command. */
 #define RLX_ECHO_LEAD '>'
 /* What stands before a reply where each character could be a command, and is none itself. */
@@ -338,6 +379,9 @@ enum {
 
 /* Most digits of a code. */
 #define RLX_CODE_DIGITS 10
+
+/* Most decimals of a number. */
+#define RLX_DECIMALS_MOST 7
 
 /* What an own text stands for: an error's number, or RLX_OWN_... */
 enum {

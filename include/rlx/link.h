@@ -68,7 +68,7 @@ struct rlx_link {
 #if RLX_HAS_EVENTS
     uint16_t merged; /* events that came again before they were sent */
 #endif
-#if RLX_HAS_ADDRESS || RLX_HAS_CHECK || RLX_HAS_PACKET || RLX_HAS_MESSAGE
+#if RLX_COUNTS_OTHERS
     uint16_t others; /* frames that were damaged, for others or from others: not answered */
 #endif
 };

@@ -516,6 +516,12 @@ static uint8_t read_frame(struct rlx_device *d, rlx_rom row)
         d->text += link->frame_len;
         return RLX_COUNTS_OTHERS && rlx_flags(d, row) & RLX_LINK_SHARED ? RLX_MATCH_OTHERS : error;
     }
+#if RLX_HAS_BINARY
+    if (rlx_is_binary(d, row)) {
+        error = rlx_layout_read(d, row, &d->frame_number, RLX_FRAME_ANSWERS(d));
+        return error ? error : obey(d, row);
+    }
+#endif
     if (RLX_HAS_TEXT && rlx_frame_stray(link)) {
         d->text = rlx_frame_stray(link);
         return RLX_ERR_BYTE;

@@ -49,6 +49,11 @@ static bool ahead_open(struct rlx_device *d, struct ahead *a, rlx_rom row)
     rlx_set_current(d, &a->link, rlx_current_number(d));
     d->text = a->frame;
     if (a->link.frame_state != RLX_FRAME_READY) return false;
+#if RLX_HAS_BINARY
+    uint32_t number;
+    rlx_rom answers;
+    if (rlx_is_binary(d, row) && rlx_layout_read(d, row, &number, &answers)) return false;
+#endif
 #if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
     if (rlx_envelope_read(d, row)) return false;
 #endif

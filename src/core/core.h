@@ -425,6 +425,25 @@ RLX_INTERNAL void rlx_reply_packet(struct rlx_device *device, uint8_t link, rlx_
 enum rlx_own { RLX_OWN_NONE, RLX_OWN_WRITTEN, RLX_OWN_EMPTY };
 RLX_INTERNAL enum rlx_own rlx_reply_own(struct rlx_device *device, rlx_rom row, uint8_t what);
 #endif
+#if RLX_HAS_BINARY
+/* layout.c */
+/* Puts the text of the command in the place of a binary frame. RLX_MATCH_OTHERS: it is damaged or
+ * for others. The sender's number, where it has one, and the fields of its answer's body, or NULL.
+ */
+RLX_INTERNAL uint8_t rlx_layout_read(struct rlx_device *device, rlx_rom row, uint32_t *number,
+                                     rlx_rom *answers);
+#if RLX_BINARY_VALUES
+#define RLX_FRAME_ANSWERS(device) &(device)->frame_answers
+#else
+#define RLX_FRAME_ANSWERS(device) 0
+#endif
+/* In the place of what was written so far: an answer or event as rlx_reply_own(), in bytes. */
+RLX_INTERNAL enum rlx_own rlx_layout_write(struct rlx_device *device, rlx_rom row, uint8_t what);
+/* All bytes of a frame are there: takes off what stands around them. */
+RLX_INTERNAL void rlx_layout_unwrap(struct rlx_link *link, uint8_t framing);
+/* A tenth, without a division. */
+RLX_INTERNAL rlx_magnitude rlx_tenth(rlx_magnitude n);
+#endif
 RLX_INTERNAL void rlx_reply_put(struct rlx_device *device, uint8_t c);
 #if RLX_HAS_BUILT_IN || RLX_HAS_EVENTS || RLX_HAS_SMS || RLX_HAS_WAITS
 RLX_INTERNAL void rlx_reply_words(struct rlx_device *device, const char *text);
@@ -433,6 +452,8 @@ RLX_INTERNAL void rlx_reply_words(struct rlx_device *device, const char *text);
 RLX_INTERNAL bool rlx_reply_fits(const struct rlx_device *device);
 /* A text of the image; returns where it ends. */
 RLX_INTERNAL rlx_rom rlx_reply_text(struct rlx_device *device, rlx_rom text);
+/* The digits of the widest number, with the 0 before the most decimals that a slot has. */
+#define RLX_NUMBER_DIGITS (RLX_HAS_WIDE ? 10 : RLX_HAS_FORM ? RLX_DECIMALS_MOST + 1 : 5)
 /* A number with so many digits behind the point. */
 RLX_INTERNAL void rlx_reply_number(struct rlx_device *device, rlx_value value, uint8_t decimals);
 /* The nth of the image's texts of replies. */
@@ -491,6 +512,12 @@ static inline uint8_t rlx_flags(const struct rlx_device *device, rlx_rom row)
 static inline uint8_t rlx_ways(const struct rlx_device *device, rlx_rom row)
 {
     return rlx_perhaps8(device, row, RLX_MORE_WAYS);
+}
+
+/* Whether its frames are bytes, by a layout. */
+static inline bool rlx_is_binary(const struct rlx_device *device, rlx_rom row)
+{
+    return RLX_HAS_BINARY && rlx_ways(device, row) & RLX_WAY_BINARY;
 }
 
 /* A list that only some links have: where it begins and ends; NULL: it is empty. */

@@ -14,7 +14,7 @@ static bool is_control(const struct rlx_device *device, uint8_t byte)
 /* Whether the build has frames beside lines and keys. */
 #define OTHERS                                                                               \
     (RLX_HAS_CODES || RLX_HAS_MARKED || RLX_HAS_TIMED || RLX_HAS_PACKET || RLX_HAS_REPORT || \
-     RLX_HAS_MESSAGE)
+     RLX_HAS_MESSAGE || RLX_HAS_BINARY)
 
 /* A constant where the build has one framing only. */
 static uint8_t framing_of(rlx_rom row)
@@ -345,10 +345,57 @@ static void line_byte(const struct rlx_device *device, struct rlx_link *link, rl
     collect(device, link, byte, ends_line(byte));
 }
 
+#if RLX_HAS_BINARY
+/* Its bytes may be any. What is damaged lasts up to its end: of the rest no frame is made. */
+static void collect_bytes(struct rlx_link *link, uint8_t byte)
+{
+    if (link->frame_state) return;
+    if (link->frame_len == rlx_frame_most(link))
+        link->frame_state = RLX_ERR_LONG;
+    else
+        rlx_frame_text(link)[link->frame_len++] = byte;
+}
+
+static void finish_bytes(struct rlx_link *link, uint8_t framing)
+{
+    if (link->frame_state)
+        link->frame_state |= RLX_FRAME_READY;
+    else if (link->frame_len)
+        rlx_layout_unwrap(link, framing);
+}
+
+static void binary_byte(struct rlx_link *link, uint8_t byte, uint8_t framing)
+{
+#if RLX_HAS_PACKET
+    if (framing == RLX_FRAME_PACKET) {
+        if (!link->frame_need) {
+            link->frame_need = byte;
+            return;
+        }
+        collect_bytes(link, byte);
+        if (!--link->frame_need) finish_bytes(link, framing);
+        return;
+    }
+#endif
+    bool end = (RLX_HAS_STUFFED && framing == RLX_FRAME_STUFFED && byte == RLX_STUFF_FLAG) ||
+               (RLX_HAS_COBS && framing == RLX_FRAME_COBS && !byte);
+    if (end)
+        finish_bytes(link, framing);
+    else
+        collect_bytes(link, byte);
+}
+#endif
+
 /* Frames that are no lines and no keys. */
 static void other_byte(const struct rlx_device *device, struct rlx_link *link, rlx_rom row,
                        uint8_t byte, uint8_t framing)
 {
+#if RLX_HAS_BINARY
+    if (rlx_is_binary(device, row)) {
+        binary_byte(link, byte, framing);
+        return;
+    }
+#endif
 #if RLX_HAS_CODES
     if (framing == RLX_FRAME_CODES) {
         code_byte(device, link, row, byte);
@@ -415,10 +462,17 @@ static void frame_byte(const struct rlx_device *device, struct rlx_link *link, r
 
 /* Bytes were lost here. A line is refused when it ends; a key is a frame of its own, and so is
  * the gap in a run of keys; where nothing but a count or a silence ends a frame, this does. */
-static void frame_cut(struct rlx_link *link, rlx_rom row)
+static void frame_cut(const struct rlx_device *device, struct rlx_link *link, rlx_rom row)
 {
     uint8_t framing = framing_of(row);
     if (!link->frame_state) link->frame_state = RLX_ERR_LOST;
+#if RLX_HAS_BINARY
+    if (rlx_is_binary(device, row) && framing != RLX_FRAME_PACKET) {
+        if (RLX_HAS_TIMED) arm(device, link, row);
+        return;
+    }
+#endif
+    (void)device;
     if (framing != RLX_FRAME_LINE && framing != RLX_FRAME_ENDED)
         link->frame_state |= RLX_FRAME_READY;
 #if RLX_HAS_REPORT
@@ -439,6 +493,13 @@ RLX_INTERNAL void rlx_frame_silence(const struct rlx_device *device, struct rlx_
     uint8_t framing = rlx_framing(row);
     link->armed = false;
     if (link->frame_state & RLX_FRAME_READY || (!link->frame_len && !link->frame_state)) return;
+#if RLX_HAS_BINARY
+    if (rlx_is_binary(device, row)) {
+        if (framing != RLX_FRAME_GAP) link->frame_state = RLX_ERR_HALF;
+        finish_bytes(link, framing);
+        return;
+    }
+#endif
     if (framing == RLX_FRAME_GAP) collect(device, link, 0, true);
 #if RLX_HAS_MARKED
     if (framing == RLX_FRAME_FIXED)
@@ -544,7 +605,7 @@ RLX_INTERNAL bool rlx_frame_step(const struct rlx_device *device, struct rlx_lin
                                                   count < *budget ? count : *budget));
         return true;
     }
-    if (got == RLX_GOT_CUT) frame_cut(link, row);
+    if (got == RLX_GOT_CUT) frame_cut(device, link, row);
     if (RLX_HAS_TIMED && got == RLX_GOT_GAP) rlx_frame_silence(device, link, row);
     if (got != RLX_GOT_NONE) (*budget)--;
     return got != RLX_GOT_NONE;

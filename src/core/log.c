@@ -41,6 +41,9 @@ RLX_INTERNAL void rlx_heard_begin(struct rlx_device *d)
     uint8_t state = link->frame_state & (uint8_t)~RLX_FRAME_READY, n = 0;
     if (!rlx_has_built_in(d, RLX_BUILT_IN_HEARD)) return;
     bool whole = !state || state == RLX_ERR_HALF; /* up to its 0 */
+#if RLX_HAS_BINARY
+    if (rlx_is_binary(d, rlx_link_row(d, rlx_current_number(d)))) whole = false;
+#endif
     /* of a damaged frame what came before the damage, and the byte that did it; a key is that byte
      */
     bool byte = state == RLX_ERR_BYTE || state == RLX_ERR_UNKNOWN;

@@ -14,7 +14,7 @@ static uint8_t most_of(const struct rlx_device *d, rlx_rom row)
         framing == RLX_FRAME_FIXED || framing == RLX_FRAME_PACKET || framing == RLX_FRAME_MESSAGE;
     if (counted) most = rlx_more8(rlx_more(d, row), RLX_MORE_LENGTH);
     if (rlx_flags(d, row) & (RLX_LINK_CHECK | RLX_LINK_CHECK_REQUIRED)) most = (uint8_t)(most - 5);
-    if (counted || framing == RLX_FRAME_GAP) return most;
+    if (counted || framing == RLX_FRAME_GAP || rlx_is_binary(d, row)) return most;
     return (uint8_t)(most - (framing == RLX_FRAME_ENDED ? 1 : 2));
 }
 #endif
@@ -91,6 +91,7 @@ static void put_end(struct rlx_device *d, rlx_rom row)
 {
     const bool others =
         RLX_HAS_MARKED || RLX_HAS_PACKET || RLX_HAS_TIMED || RLX_HAS_REPORT || RLX_HAS_MESSAGE;
+    if (rlx_is_binary(d, row)) return; /* it has all of its bytes */
     uint8_t framing = others ? rlx_framing(row) : RLX_FRAME_LINE;
     if (RLX_HAS_MARKED && framing == RLX_FRAME_ENDED) {
         rlx_reply_put(d, rlx_more8(rlx_more(d, row), RLX_MORE_CHAR));
@@ -219,7 +220,7 @@ static void put_short(struct rlx_device *d, uint8_t number)
 
 /* A tenth without a division: exact for 16 bits by one product, for 32 by shifts and a correction
  * (n * 0.8 is n/2 + n/4, and then + 1/16, + 1/256, + 1/65536 of itself). */
-static rlx_magnitude tenth(rlx_magnitude n)
+RLX_INTERNAL rlx_magnitude rlx_tenth(rlx_magnitude n)
 {
     if (!RLX_HAS_WIDE) return (rlx_magnitude)(n * UINT32_C(52429) >> 19);
     uint32_t m = n, q = (m >> 1) + (m >> 2);
@@ -232,14 +233,14 @@ static rlx_magnitude tenth(rlx_magnitude n)
 
 RLX_INTERNAL void rlx_reply_number(struct rlx_device *d, rlx_value value, uint8_t decimals)
 {
-    uint8_t digit[RLX_HAS_WIDE ? 10 : 5], n = 0;
+    uint8_t digit[RLX_NUMBER_DIGITS], n = 0;
     rlx_magnitude left = (rlx_magnitude)value;
     if (value < 0) {
         rlx_reply_put(d, '-');
         left = (rlx_magnitude)(0u - left);
     }
     do {
-        rlx_magnitude rest = tenth(left);
+        rlx_magnitude rest = rlx_tenth(left);
         digit[n++] = (uint8_t)('0' + left - rest * 10u);
         left = rest;
     } while (left || (RLX_HAS_FORM && n <= decimals));
@@ -481,6 +482,9 @@ static rlx_rom own_text(const struct rlx_device *d, rlx_rom row, uint8_t what)
 
 RLX_INTERNAL enum rlx_own rlx_reply_own(struct rlx_device *d, rlx_rom row, uint8_t what)
 {
+#if RLX_HAS_BINARY
+    if (rlx_is_binary(d, row)) return rlx_layout_write(d, row, what);
+#endif
     rlx_rom own = rlx_has_texts(d, row) ? own_text(d, row, what) : 0;
     bool done = what == RLX_OWN_OK || what == RLX_OWN_ALREADY;
     if (own && RLX_ROM8(own) == RLX_TEXT_END) return RLX_OWN_EMPTY;

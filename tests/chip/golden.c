@@ -19,7 +19,7 @@ static const uint8_t script[] RLX_ROM = {
 static struct LEXICON it;
 static uint32_t now;
 static uint8_t link_in_hand;
-static bool greeted, wrong;
+static bool greeted, wrong, bytes; /* bytes: no line end ends its answers */
 
 /* ---- the chip: a character out, and the end ---- */
 
@@ -139,7 +139,8 @@ static void compare(struct cursor *c, char is)
     if (ends(c->at) || is != wanted) wrong = true;
     if (ends(c->at)) return;
     c->done++;
-    if (is == '\n') seek(c, behind(c->at));
+    bool over = bytes && c == &reply ? c->done == count : is == '\n';
+    if (over) seek(c, behind(c->at));
 }
 
 static void does(const char *what, unsigned number, const char *how, unsigned value)
@@ -251,7 +252,7 @@ static void take_all(void)
     uint8_t byte;
     for (uint8_t i = 0; i < RLX_FIXED_LINKS; i++)
         while (rlx_link_take(&it.link[i], &byte)) {
-            if (i != link_in_hand || byte == '\r') continue;
+            if (i != link_in_hand || (byte == '\r' && !bytes)) continue;
             if (greeted)
                 compare(&reply, (char)byte);
             else
@@ -318,7 +319,8 @@ static rlx_rom play(rlx_rom at)
 {
     for (size_t i = 0; i < sizeof it; i++) ((volatile uint8_t *)&it)[i] = 0;
     for (uint8_t i = 0; i < sizeof driven; i++) driven[i] = high[i] = 0;
-    link_in_hand = RLX_ROM8(at + 1);
+    link_in_hand = RLX_ROM8(at + 1) & 127;
+    bytes = RLX_ROM8(at + 1) > 127;
     at = behind(at);
     wrong = false;
     now = UINT32_MAX - 2;
@@ -326,7 +328,7 @@ static rlx_rom play(rlx_rom at)
     doing.kind = '=';
     seek(&reply, at);
     seek(&doing, at);
-    greeted = RLX_HAS_GREETING == 0;
+    greeted = RLX_HAS_GREETING == 0 || bytes;
     if (JOINED(LEXICON, _init)(&it, NULL, RLX_RESET_WATCHDOG) != 0) wrong = true;
     run();
     for (; !ends(at); at = behind(at)) {

@@ -9,14 +9,15 @@
 #include "fuzz.h"
 #include "rig.h"
 
-static struct rig *rigs[20];
+static struct rig *rigs[22];
 
 static struct rig *rig_number(unsigned n)
 {
     static const char *const names[] = {
-        "framings", "radio",    "built_in", "slots", "events", "crowded", "framings_other",
-        "asked",    "lamps",    "inputs",   "gate",  "motors", "servos",  "dusk",
-        "presence", "settings", "bounds",   "hang",  "kept",   "permits"};
+        "framings",       "radio",   "built_in", "slots",        "events", "crowded",
+        "framings_other", "asked",   "lamps",    "inputs",       "gate",   "motors",
+        "servos",         "dusk",    "presence", "settings",     "bounds", "hang",
+        "kept",           "permits", "layouts",  "layouts_other"};
     if (!rigs[n]) {
         char *file = g_strdup_printf("%s/%s.lexicon", LEXICONS, names[n]);
         rigs[n] = rig_new(file);
@@ -37,6 +38,7 @@ static bool says_done(const struct rig *rig, unsigned link)
 {
     const struct lex_link *row = rig->lx->links->pdata[link];
     const char *sent = rig->sent[link]->str;
+    if (row->layout) return row->replies == LEX_REPLIES_SILENT || *sent;
     return row->address >= 0 /* what goes to all is not answered */ ||
            rig->link[link].unheard /* dropped, and told so */ || strstr(sent, "ok") ||
            strchr(sent, '+') || strchr(sent, '=') || strstr(sent, "busy") || strstr(sent, "e13");
@@ -70,9 +72,12 @@ static void check(struct rig *rig, unsigned link, size_t came)
     const char *sent = rig->sent[link]->str;
     if (rig->hold_sent) return; /* a halt is done before its answer can be sent */
     if (acted && !says_done(rig, link)) fail(rig, link, "done without an answer");
+    const struct lex_link *of = rig->lx->links->pdata[link];
+    if (of->layout) return; /* bytes may be any */
     if (*sent && came == 0 && !is_told(sent)) fail(rig, link, "an answer to nothing");
     for (unsigned other = 0; other < rig->lx->links->len; other++)
-        if (other != link && !is_told(rig->sent[other]->str))
+        if (other != link && !((struct lex_link *)rig->lx->links->pdata[other])->layout &&
+            !is_told(rig->sent[other]->str))
             fail(rig, other, "an answer on another link");
 }
 
@@ -106,9 +111,10 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
     if (size < 3) return 0;
     unsigned low = data[0] & 7u;
-    struct rig *rig = rig_number(data[1] >> 5 == 5 ? 16 + (low & 3)
-                                 : data[0] & 0x80  ? 8 + low
-                                                   : low);
+    struct rig *rig = rig_number(data[1] >> 5 == 5   ? 16 + (low & 3)
+                                 : data[1] >> 5 == 6 ? 20 + (low & 1)
+                                 : data[0] & 0x80    ? 8 + low
+                                                     : low);
     unsigned link = (data[0] >> 3 & 15) % rig->lx->links->len;
     size_t came = 0;
     rig->hold_sent = false;

@@ -1,5 +1,6 @@
 #include "rig.h"
 
+#include "lexicon/layout/layout.h"
 #include "rlx/image.h"
 
 #include <stdio.h>
@@ -280,10 +281,32 @@ static const char *end_of(const struct lex_link *link)
     return link->frame == LEX_FRAME_ENDED ? ended : "";
 }
 
+/* The same in bytes. Takes the text over. */
+static char *talk_bytes(struct rig *rig, unsigned number, GString *said)
+{
+    const struct lex_link *link = rig->lx->links->pdata[number];
+    GByteArray *frame = layout_encode(link, said->str, 1);
+    GString *heard = g_string_new(NULL), *sent = rig->sent[number];
+    g_string_truncate(sent, 0);
+    if (frame) rig_feed(rig, number, (const char *)frame->data, frame->len);
+    rig_wait(rig, link->gap + 1);
+    for (size_t at = 0, used; at < sent->len; at += used) {
+        const guint8 *bytes = (const guint8 *)sent->str + at;
+        char *text = layout_decode(link, bytes, sent->len - at, &used);
+        g_string_append_printf(heard, "%s\n", text);
+        g_free(text);
+    }
+    if (frame) g_byte_array_free(frame, TRUE);
+    g_string_free(said, TRUE);
+    g_free(rig->heard);
+    return rig->heard = g_string_free(heard, FALSE);
+}
+
 char *rig_talk(struct rig *rig, unsigned number, const char *text)
 {
     const struct lex_link *link = rig->lx->links->pdata[number];
     GString *said = g_string_new(text), *sent = rig->sent[number];
+    if (link->layout) return talk_bytes(rig, number, said);
     g_string_append(said, end_of(link));
     while (link->frame == LEX_FRAME_FIXED && said->len < link->length)
         g_string_append_c(said, link->pad);

@@ -297,13 +297,41 @@ static void any_link(struct shape *s, unsigned i)
     case 6: put(s, "link l%u report", i); break;
     case 7: put(s, "link l%u sms handed open", i); break;
     default:
-        put(s, "link l%u serial 9600 frame line %s %s", i, MAYBE("for people"), envelope(false));
+        if (strstr(s->text->str, "built-in bye") && !lines_chance(3)) {
+            put(s, "link l%u bridge 9600 frame line state pin %u hang up pin %u for 200ms", i,
+                s->pins, s->pins + 1);
+            s->pins += 2;
+        } else
+            put(s, "link l%u serial 9600 frame line %s %s", i, MAYBE("for people"),
+                envelope(false));
     }
     const char *reply = ONE_OF(replies);
     put(s, "%s\n", reply);
     if (!strcmp(reply, " lost after 3s"))
         put(s, "output seen%u led pin %u shows l%u connected blink 300ms lost on\n", i, s->pins++,
             i);
+}
+
+/* A link of bytes, for the commands and events whose names are known. */
+static void layout(struct shape *s)
+{
+    static const char *const frames[] = {"gap 5ms", "stuffed", "cobs"};
+    static const char *const around[] = {"body", "u8 0xA5 u8 length u8 number body u8 sum",
+                                         "u3 5 u13 number checked u16 0x7E7D body u16 crc16 usb",
+                                         "u16 little length of all body u8 0 u8 xor"};
+    static const char *const answers[] = {"", "layout ll answer u8 0x5A u8 0x5B u8 result\n",
+                                          "layout ll answer u32 0 u8 result u16 crc16 dnp\n"};
+    const char *text = s->text->str;
+    bool first = strstr(text, "command first"), fades = strstr(text, "command fades");
+    bool pressed = strstr(text, "event pressed") != NULL;
+    if (!first && !fades) return;
+    put(s, "link ll serial 9600 frame %s%s\nlayout ll frame %s\n%s", ONE_OF(frames),
+        MAYBE(" lost after 3s"), ONE_OF(around), ONE_OF(answers));
+    if (first) put(s, "layout ll \"first on\" u8 1 u16 9\nlayout ll \"first off\" u8 2 u16 9\n");
+    if (fades) put(s, "layout ll \"fades {l}\" u8 0x7E u16 little l %s\n", MAYBE("0..1000"));
+    if (pressed)
+        put(s, "layout ll event u8 0xEE body\nlayout ll \"ev pressed pressed\" u8 0x7E\n"
+               "layout ll \"ev pressed released\" u8 0\n");
 }
 
 /* What a link says instead of its replies: short, empty, or like others' words. */
@@ -332,10 +360,10 @@ static void events(struct shape *s)
         put(s, "event e%u%s%s\n", k, MAYBE(" {low|high}"), ONE_OF(how));
     if (!lines_chance(3))
         put(s, "event told%s <= oa%s\n", lines_chance(2) ? " {on|off}" : "", ONE_OF(how));
-    const char *text = s->text->str;
-    bool plain = strstr(text, "output oa relay") || strstr(text, "output oa led");
-    if (plain && strstr(text, "setting se ")) put(s, "command lastly {on|off} => oa expires se\n");
-    bool by = strstr(text, "setting sa ") != NULL;
+    bool plain = strstr(s->text->str, "output oa relay") || strstr(s->text->str, "output oa led");
+    if (plain && strstr(s->text->str, "setting se "))
+        put(s, "command lastly {on|off} => oa expires se\n");
+    bool by = strstr(s->text->str, "setting sa ") != NULL;
     if (by)
         put(s,
             "setting sf {t 1ms..500ms} = 20ms\nsetting sg {n 0..300 up to sa} = 3\n"
@@ -415,6 +443,7 @@ char *lines_shape(void)
     for (unsigned i = 0; i < links; i++) any_link(&s, i);
     for (unsigned i = 0; i < links; i++)
         if (!lines_chance(2)) own_texts(&s, i);
+    if (!lines_chance(4)) layout(&s);
     if (!lines_chance(4)) put(&s, "ignore \"AT\"%s\n", MAYBE(" reply \"hello\""));
     if (strstr(s.text->str, "setting sa "))
         g_string_replace(s.text, " confirmed", " confirmed kept", 0);

@@ -127,6 +127,7 @@ bool session_greets(const struct setup *setup, const struct sight *sight)
 
 size_t session_most(const struct lexicon *lx, const struct lex_link *link)
 {
+    if (link->layout) return RLX_FRAME_MAX; /* bytes are what is counted there */
     const struct lex_setting *code = link->code ? lexicon_setting(lx, link->code) : NULL;
     unsigned most = lex_frame_bytes(link);
     if (session_has_client(link)) most = MIN(most, RLX_CLIENT_BYTES + lex_envelope_bytes(link));

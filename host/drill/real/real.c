@@ -428,6 +428,14 @@ static bool is_met(struct meeting *m, struct real *real, GError **error)
 
 struct real *real_meet(const struct drill *drill, GError **error)
 {
+    const struct lex_link *link = drill_link(drill, drill->options->board_link);
+    if (link->layout) {
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
+                    "%s has frames of bytes, over which no board can be drilled yet: drill it over "
+                    "a link of text, and talk to it over this one",
+                    link->name);
+        return NULL;
+    }
     struct real *real = g_new0(struct real, 1);
     real->moves = g_ptr_array_new_with_free_func(g_free);
     real->unjudged = g_ptr_array_new_with_free_func(g_free);

@@ -153,8 +153,19 @@ static void could(struct universe *u, const char *kind, const char *name, const 
     g_free(shown);
 }
 
-static void could_bounds(struct universe *u, const struct lex_command *command, const char *row)
+/* Whether some link takes text: bytes by a layout have no place for what is no value. */
+static bool takes_text(const struct lexicon *lx)
 {
+    bool text = false;
+    for (unsigned i = 0; i < lx->links->len; i++)
+        text |= !((struct lex_link *)lx->links->pdata[i])->layout;
+    return text;
+}
+
+static void could_bounds(struct universe *u, const struct lexicon *lx,
+                         const struct lex_command *command, const char *row)
+{
+    const bool text = takes_text(lx);
     for (unsigned i = 0; i < command->elements->len; i++) {
         const struct lex_element *e = command->elements->pdata[i];
         bool number = lex_has_numbers(e);
@@ -168,7 +179,8 @@ static void could_bounds(struct universe *u, const struct lex_command *command, 
                                          : number ? "value"
                                                   : "text",
                                          *p);
-            if (!below && !above) could(u, "bound", row, part);
+            bool beyond = g_str_has_prefix(*p, "one") && !text;
+            if (!below && !above && !beyond) could(u, "bound", row, part);
             g_free(part);
         }
     }
@@ -217,7 +229,7 @@ static void could_say(struct universe *u, const struct drill *drill)
         }
         could(u, "command", row, NULL);
         json_object_set_new(json_object_get(u->all, "command"), row, json_integer(said));
-        if (!command->query) could_bounds(u, command, row);
+        if (!command->query) could_bounds(u, lx, command, row);
         g_free(row);
     }
 }
@@ -255,15 +267,16 @@ static bool could_err(const struct lexicon *lx, unsigned number)
     for (unsigned i = 0; i < lx->outputs->len; i++)
         permits |= ((struct lex_output *)lx->outputs->pdata[i])->permits->len > 0;
     const unsigned numbers = 1u << LEX_NUMBER | 1u << LEX_LIST;
+    const bool text = takes_text(lx);
     switch ((enum rlx_error)number) {
-    case RLX_ERR_AMBIGUOUS: return lx->shorten > 0;
-    case RLX_ERR_CHOICE: return has_slot(lx, 1u << LEX_CHOICE | 1u << LEX_SET);
+    case RLX_ERR_AMBIGUOUS: return text && lx->shorten > 0;
+    case RLX_ERR_CHOICE: return text && has_slot(lx, 1u << LEX_CHOICE | 1u << LEX_SET);
     case RLX_ERR_NUMBER:
-    case RLX_ERR_DIGITS: return has_slot(lx, numbers);
+    case RLX_ERR_DIGITS: return text && has_slot(lx, numbers);
     case RLX_ERR_RANGE: return has_slot(lx, numbers | 1u << LEX_TEXT);
     case RLX_ERR_FAILED: return handlers || ways;
     case RLX_ERR_BUSY: return handlers;
-    case RLX_ERR_TEXT: return has_slot(lx, 1u << LEX_TEXT);
+    case RLX_ERR_TEXT: return text && has_slot(lx, 1u << LEX_TEXT);
     case RLX_ERR_HALF: return half;
     case RLX_ERR_CHECK: return check;
     case RLX_ERR_TAG:
@@ -275,13 +288,13 @@ static bool could_err(const struct lexicon *lx, unsigned number)
     case RLX_ERR_LATE: return late;
     case RLX_ERR_ALPHABET:
     case RLX_ERR_UNSURE: return sms;
-    case RLX_OK:
-    case RLX_ERR_UNKNOWN:
     case RLX_ERR_MISSING:
     case RLX_ERR_EXTRA:
     case RLX_ERR_BYTE:
     case RLX_ERR_LONG:
-    case RLX_ERR_LOST:
+    case RLX_ERR_LOST: return text;
+    case RLX_OK:
+    case RLX_ERR_UNKNOWN:
     case RLX_ERR_REPLIES: break;
     case RLX_ERR_VERSION:
     case RLX_ERR_IMAGE:

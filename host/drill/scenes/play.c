@@ -6,6 +6,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "lexicon/layout/layout.h"
 #include "drill/judge/seen.h"
 #include "lexicon/answers.h"
 #include "world/boards/trace.h"
@@ -415,7 +416,8 @@ static void begin_board(struct player *p)
     if (p->asked->board->reset) {
         device_reset(board->device, RLX_RESET_PIN);
         until(p, p->bench->world->now_us + PLAY_START_US, has_greeted);
-    } else if (p->file->lx->built_in & RLX_BUILT_IN_HALT && !lex_is_keyed(end->of)) {
+    } else if (p->file->lx->built_in & RLX_BUILT_IN_HALT && !lex_is_keyed(end->of) &&
+               (!end->of->layout || layout_says(end->of, "halt"))) {
         bench_say(end, "halt", 4);
     }
     bench_pass(p->bench, SETTLES_US);

@@ -15,7 +15,7 @@
 static bool is_wired(const struct lex_link *link)
 {
     bool medium = link->medium <= LEX_MODEM;
-    return medium && !envelope_wanted(link) && !lex_is_keyed(link);
+    return medium && !envelope_wanted(link) && !lex_is_keyed(link) && !link->layout;
 }
 
 static enum owed owed_of(const struct lex_link *link, enum owed owed)
@@ -364,7 +364,7 @@ void ends_jobs(struct drill *drill, unsigned link)
     const struct lex_link *of = drill_link(drill, link);
     if (is_wired(of)) drill_job_add(drill, "ends", link, 0, wired, "frames over %s", of->name);
     if (of->frame != LEX_FRAME_CODES && of->frame != LEX_FRAME_FIXED && !session_has_client(of) &&
-        of->medium != LEX_SMS)
+        of->medium != LEX_SMS && !of->layout)
         drill_job_add(drill, "ends", link, 0, others, "replies of others over %s", of->name);
     for (unsigned i = 0; i < link; i++) {
         const struct lex_link *other = drill_link(drill, i);

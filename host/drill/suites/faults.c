@@ -5,6 +5,7 @@
 
 #include <string.h>
 
+#include "lexicon/layout/layout.h"
 #include "lexicon/envelope.h"
 
 #define TURNS          6u  /* of all texts, at each strength... */
@@ -319,7 +320,8 @@ static bool is_excused(const struct lex_link *link, const struct fault *fault)
     bool client = session_has_client(link),
          tagged = link->tags && (client || envelope_wanted(link));
     if (doubles && !tagged) return true; /* what comes twice is obeyed twice */
-    bool checked = link->check == LEX_DEMAND_REQUIRED || (client && link->check);
+    bool checked = link->check == LEX_DEMAND_REQUIRED || (client && link->check) ||
+                   (link->layout && layout_check_bits(link) >= 16);
     return fault->damages && !checked;
 }
 
@@ -340,6 +342,8 @@ static void say_all(const struct drill *drill, GArray *moves, const struct drill
         move->torn = fault->damages || fault->delays || !strcmp(fault->name, "packets duplicated");
         if (link->gap && !strcmp(fault->name, "bytes in bursts")) move->torn = true;
         move->busy = fault->delays;
+        /* where the flag behind a frame is lost, the one before the next frame ends it */
+        if (link->frame == LEX_FRAME_STUFFED && fault->damages) move->busy = true;
     }
 }
 

@@ -8,6 +8,7 @@
 #include "lexicon/answers.h"
 
 #include "lexicon/envelope.h"
+#include "lexicon/layout/layout.h"
 #include "rlx/drive.h"
 
 void life_put(struct life *life, const char *format, ...)
@@ -25,7 +26,9 @@ void life_play(struct life *life, const char *row, const char *format, ...)
     va_start(args, format);
     char *title = g_strdup_vprintf(format, args);
     va_end(args);
-    yield_scene(life->yield, life->drill, life->job, life->link, row, title, life->text->str);
+    if (!life->unsayable)
+        yield_scene(life->yield, life->drill, life->job, life->link, row, title, life->text->str);
+    life->unsayable = false;
     life->link = life->job->link;
     g_string_truncate(life->text, 0);
     g_free(title);
@@ -52,6 +55,7 @@ void life_say(struct life *life, unsigned link, const char *text)
     const struct lex_link *of = drill_link(life->drill, link);
     const struct lex_setting *code = of->code ? lexicon_setting(life->drill->lx, of->code) : NULL;
     char *whole = code ? g_strdup_printf("%s %s", code->value, text) : g_strdup(text);
+    if (of->layout && !layout_says(of, whole)) life->unsayable = true;
     put_quoted(life, link, "say", whole);
     g_free(whole);
 }
@@ -388,7 +392,9 @@ static void echoes(struct life *life, unsigned link)
 {
     const struct lex_link *of = drill_link(life->drill, link);
     const char *text = life_any(life->drill, link);
-    if (of->medium > LEX_MODEM || of->check || !text || is_told_again(life->drill->lx, of)) return;
+    if (of->medium > LEX_MODEM || of->check || of->layout || !text ||
+        is_told_again(life->drill->lx, of))
+        return;
     life_put(life, "now cable %s echo", of->name);
     life_say(life, link, text);
     life_put(life, "wait 2s\nsilence %s 2s", of->name);
@@ -402,7 +408,7 @@ static void echoes(struct life *life, unsigned link)
 
 static void outputs(const struct drill *drill, const struct drill_job *job, struct yield *yield)
 {
-    struct life life = {drill, job, yield, g_string_new(NULL), job->link};
+    struct life life = {drill, job, yield, g_string_new(NULL), job->link, false};
     unsigned link = job->link;
     power_up(&life);
     resets(&life, link);
@@ -424,7 +430,7 @@ static void outputs(const struct drill *drill, const struct drill_job *job, stru
 
 static void told(const struct drill *drill, const struct drill_job *job, struct yield *yield)
 {
-    struct life life = {drill, job, yield, g_string_new(NULL), job->link};
+    struct life life = {drill, job, yield, g_string_new(NULL), job->link, false};
     told_events(&life);
     told_inputs(&life);
     told_settings(&life);
@@ -435,7 +441,7 @@ static void told(const struct drill *drill, const struct drill_job *job, struct 
 
 static void spoken(const struct drill *drill, const struct drill_job *job, struct yield *yield)
 {
-    struct life life = {drill, job, yield, g_string_new(NULL), job->link};
+    struct life life = {drill, job, yield, g_string_new(NULL), job->link, false};
     spoken_batches(&life);
     spoken_yields(&life);
     spoken_tags(&life);

@@ -10,8 +10,9 @@ struct life {
     const struct drill *drill;
     const struct drill_job *job;
     struct yield *yield;
-    GString *text; /* of the scene that is being written */
-    unsigned link; /* that it is about; default: the job's */
+    GString *text;  /* of the scene that is being written */
+    unsigned link;  /* that it is about; default: the job's */
+    bool unsayable; /* it says something that no frame of its link can be: it is not played */
 };
 
 void life_put(struct life *life, const char *format, ...) G_GNUC_PRINTF(2, 3);

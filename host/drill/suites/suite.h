@@ -57,6 +57,7 @@ void yield_cover(struct yield *yield, const char *format, ...) G_GNUC_PRINTF(2, 
 /* Adds the jobs of a suite for a link that is drilled. */
 void words_jobs(struct drill *drill, unsigned link);
 void ends_jobs(struct drill *drill, unsigned link);
+void layouts_jobs(struct drill *drill, unsigned link);
 void faults_jobs(struct drill *drill, unsigned link);
 /* Of the suite of faults: the statement of the nth at its kth strength over this link, like "cable
  * bench loss 5%"; "": not on this medium; NULL: there is no such strength, or for k 0 no such

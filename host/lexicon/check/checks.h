@@ -25,6 +25,7 @@ void check_senders(struct lexicon *lx);
 void check_paid(struct lexicon *lx);
 void check_memory(struct lexicon *lx);
 void check_bounds(struct lexicon *lx);
+void check_layouts(struct lexicon *lx);
 void check_names(struct lexicon *lx);
 
 #endif

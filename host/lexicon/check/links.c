@@ -12,14 +12,17 @@
 
 /* ---- commands that links accept ---- */
 
+/* Whether no text comes over it, but what stands for one. */
 static bool keyed(const struct lex_link *link)
 {
-    return (link->frame == LEX_FRAME_KEYS && !link->lead) || link->frame == LEX_FRAME_CODES;
+    return (link->frame == LEX_FRAME_KEYS && !link->lead) || link->frame == LEX_FRAME_CODES ||
+           link->layout;
 }
 
 static bool has_key(const struct lexicon *lx, const struct lex_link *link,
                     const struct lex_command *command)
 {
+    if (link->layout) return lex_may_say(link, command);
     for (unsigned k = 0; k < link->keys->len; k++) {
         char *text =
             g_strdelimit(g_strdup(((struct lex_key *)link->keys->pdata[k])->text), "#", '1');
@@ -48,7 +51,7 @@ static const char *unsayable(const struct lexicon *lx, const struct lex_command 
     bool all_keys = true;
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
-        all_keys = all_keys && keyed(link);
+        all_keys = all_keys && keyed(link) && !link->layout;
         if (lex_may_say(link, command) && (!keyed(link) || has_key(lx, link, command))) return NULL;
     }
     if (in_routine(lx, command)) return NULL;
@@ -453,7 +456,9 @@ static void check_open(struct lexicon *lx, const struct lex_link *link)
                    radio ? "everybody in range of '%s' may command"
                          : "everybody who knows the number of '%s' may command",
                    link->name);
-    fault->advice = g_strdup(radio ? "address 3 senders 2" : "allow +15550142");
+    fault->advice = g_strdup(link->layout ? "open"
+                             : radio      ? "address 3 senders 2"
+                                          : "allow +15550142");
 }
 
 /* ---- text to the end of the line ---- */

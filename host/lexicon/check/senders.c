@@ -6,6 +6,7 @@
 #include "lexicon/answers.h"
 #include "lexicon/check/checks.h"
 #include "lexicon/framing.h"
+#include "lexicon/layout/layout.h"
 #include "lexicon/read/reader.h"
 #include "lexicon/slot.h"
 #include "rlx/config.h"
@@ -103,7 +104,7 @@ static const struct lex_command *check_said(struct lexicon *lx, const struct lex
     else if (!command && !is_asked(lx, text) && !is_built_in(lx, text))
         fault = check_find(lx, LEX_D37, place, name, g_strdup(said),
                            "'%s' sends \"%s\", which no command takes", name, said);
-    else if (command && !lex_may_say(link, command))
+    else if (link->layout ? !layout_says(link, text) : command && !lex_may_say(link, command))
         fault = check_find(lx, LEX_D37, place, name, g_strdup(said),
                            "'%s' sends \"%s\", which '%s' does not accept", name, said, link->name);
     if (fault && text && !command) fault->advice = nearest_text(lx, text);
@@ -195,7 +196,7 @@ static void check_ignored(struct lexicon *lx, const struct lex_ignore *ignore)
 {
     for (unsigned i = 0; ignore->text && i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
-        if (ignore->link && strcmp(ignore->link, link->name) != 0) continue;
+        if (link->layout || (ignore->link && strcmp(ignore->link, link->name) != 0)) continue;
         char *text = lex_link_hears(link, ignore->text);
         const struct lex_command *command = text ? taken_by(lx, text) : NULL;
         g_free(text);

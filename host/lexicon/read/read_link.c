@@ -395,6 +395,7 @@ void lex_link_free(void *p)
     g_ptr_array_free(link->only, TRUE);
     g_ptr_array_free(link->allow, TRUE);
     g_ptr_array_free(link->texts, TRUE);
+    lex_layout_free(link->layout);
     g_free(link);
 }
 
@@ -507,6 +508,7 @@ static bool is_said(const struct lexicon *lx, const char *name)
 static void finish_link(struct lexicon *lx, struct lex_link *link)
 {
     lex_finish_texts(lx, link);
+    lex_finish_layout(lx, link);
     want_setting(lx, link, link->allow_setting);
     want_setting(lx, link, link->code);
     if (link->yields && !lexicon_link(lx, link->yields))

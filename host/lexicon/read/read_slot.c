@@ -7,6 +7,8 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "rlx/image.h"
+
 #define NUMBER_MAX INT32_MAX
 
 /* Words of commands: a letter or '_' first, so that none looks like a number. */
@@ -131,7 +133,7 @@ bool lex_read_bounds(struct lex_element *e, const char *p, const char **end, int
     *low = a.form == LEX_TIME ? in_milliseconds(&a) : a.value;
     *high = b.form == LEX_TIME ? in_milliseconds(&b) : b.value;
     *end = p;
-    return a.form == b.form && e->decimals <= 7;
+    return a.form == b.form && e->decimals <= RLX_DECIMALS_MOST;
 }
 
 void lex_read_unit(struct lexicon *lx, struct lex_element *e, const char *unit)

@@ -111,6 +111,7 @@ void read_setting(struct statement *st);
 void read_routine(struct statement *st);
 void read_link(struct statement *st);
 void read_texts(struct statement *st);
+void read_layout(struct statement *st);
 void read_handset(struct statement *st);
 void read_button(struct statement *st);
 void read_slider(struct statement *st);
@@ -128,6 +129,12 @@ void finish_links(struct lexicon *lx);
 bool lex_read_key(struct statement *st, struct lex_link *link);
 void lex_finish_keys(struct lexicon *lx, struct lex_link *link);
 void lex_finish_texts(struct lexicon *lx, struct lex_link *link);
+/* read_field.c: a field, which is added to the list; `row`: of a command or event. False after a
+ * fault. */
+bool lex_read_field(struct statement *st, GPtrArray *fields, bool row);
+void lex_field_free(void *field);
+void lex_finish_layout(struct lexicon *lx, struct lex_link *link);
+void lex_layout_free(struct lex_layout *layout);
 void lex_output_free(void *output);
 void lex_input_free(void *input);
 void lex_event_free(void *event);

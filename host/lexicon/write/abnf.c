@@ -213,6 +213,7 @@ static void put_frame(GString *out, const struct lex_link *link)
     char *name = g_strdelimit(g_strdup(link->name), "_.", '-');
     char *text = lex_framing_of(link)->text(link);
     g_string_append_printf(out, "; %s\nframe-%s =", text, name);
+    if (link->layout) g_string_append(out, " 1*%x00-FF ; by its layout, see the card");
     for (unsigned i = 0; i < link->keys->len; i++) {
         const struct lex_key *key = link->keys->pdata[i];
         g_string_append(out, i ? "\n    /" : "");
@@ -224,7 +225,7 @@ static void put_frame(GString *out, const struct lex_link *link)
     if (link->lead)
         g_string_append_printf(out, "%s %%x%02X line", link->keys->len ? "\n    /" : "",
                                (guchar)link->lead);
-    if (lex_is_keyed(link)) {
+    if (lex_is_keyed(link) || link->layout) {
         g_string_append_c(out, '\n');
     } else {
         if (link->address >= 0 && link->senders) {

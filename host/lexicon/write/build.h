@@ -52,6 +52,10 @@ unsigned build_input(const struct lexicon *lx, const char *name);
 void build_put_patterns(struct build *b);
 void build_put_events(struct build *b);
 void build_put_links(struct build *b);
+/* image_layout.c: the layout of a link, in the place of keys. */
+void build_put_layout(struct build *b, const struct lex_link *link);
+/* The number of what "ev call pressed" stands for, from RLX_OWN_EVENT on; -1: nothing. */
+int build_own_event(const struct lexicon *lx, const char *what);
 /* image_says.c: the commands' own answers, and where that of a command with so many slots given
  * stands. */
 void build_put_says(struct build *b);

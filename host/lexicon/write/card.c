@@ -2,10 +2,12 @@
  * Tables of commands, links, outputs and replies, from the model.
  * The JSON card is in card_json.c. */
 #include "lexicon/write/card.h"
+#include "lexicon/write/card_layouts.h"
 
 #include <string.h>
 
 #include "lexicon/framing.h"
+#include "lexicon/layout/layout.h"
 #include "lexicon/write/worked.h"
 #include "lexicon/kind.h"
 #include "lexicon/read/reader.h"
@@ -441,6 +443,13 @@ static void put_links(GString *out, const struct lexicon *lx, enum table_form fo
 }
 
 /* One command over each link, byte for byte. */
+/* The bytes as text, where they are that. Owned by the caller. */
+static char *shown(const struct lex_link *link, const GString *bytes)
+{
+    if (link->layout) return layout_hex((const guint8 *)bytes->str, bytes->len);
+    return worked_shown(bytes);
+}
+
 static void put_worked(GString *out, const struct lexicon *lx, enum table_form form)
 {
     static const char *const heads[] = {"link", "to say", "goes out as", "and comes back", NULL};
@@ -449,8 +458,8 @@ static void put_worked(GString *out, const struct lexicon *lx, enum table_form f
         const struct lex_link *link = lx->links->pdata[i];
         struct worked worked;
         if (!worked_example(lx, link, &worked)) continue;
-        char *frame = worked_shown(worked.frame);
-        char *answer = worked.answer ? worked_shown(worked.answer) : g_strdup("");
+        char *frame = shown(link, worked.frame);
+        char *answer = worked.answer ? shown(link, worked.answer) : g_strdup("");
         table_cell(&table, "%s", link->name);
         table_cell(&table, "%s", worked.command);
         table_cell(&table, "%s", frame);
@@ -566,6 +575,23 @@ static void put_handsets(GString *out, const struct lexicon *lx, enum table_form
 
 /* ---- what comes back ---- */
 
+/* Whether errors come as numbers over some link. */
+static bool has_short(const struct lexicon *lx)
+{
+    bool any = false;
+    for (unsigned i = 0; i < lx->links->len; i++)
+        any |= ((struct lex_link *)lx->links->pdata[i])->replies == LEX_REPLIES_SHORT;
+    return any;
+}
+
+static void error_cell(struct table *table, const char *name, unsigned number, bool numbered)
+{
+    if (numbered)
+        table_cell(table, "err %s, e%u", name, number);
+    else
+        table_cell(table, "err %s", name);
+}
+
 static void put_replies(GString *out, const struct lexicon *lx, const struct image *image,
                         enum table_form form)
 {
@@ -579,15 +605,15 @@ static void put_replies(GString *out, const struct lexicon *lx, const struct ima
     table_cell(&table, "done; for a toggle, with the result");
     table_cell(&table, "ok COMMAND already");
     table_cell(&table, "it was so before");
-#define ROW(number, id, name, sentence)      \
-    if (image_can_fail(lx, image, number)) { \
-        table_cell(&table, "err %s", name);  \
-        table_cell(&table, "%s", sentence);  \
+#define ROW(number, id, name, sentence)                  \
+    if (image_can_fail(lx, image, number)) {             \
+        error_cell(&table, name, number, has_short(lx)); \
+        table_cell(&table, "%s", sentence);              \
     }
     RLX_REPLY_ERRORS(ROW)
 #undef ROW
     for (unsigned i = 0; i < lx->reasons->len; i++) {
-        table_cell(&table, "err %s", (char *)lx->reasons->pdata[i]);
+        error_cell(&table, lx->reasons->pdata[i], RLX_ERR_REASON + i, has_short(lx));
         table_cell(&table, "the firmware refuses it: %s", (char *)lx->reasons->pdata[i]);
     }
     for (unsigned i = 0; i < lx->links->len; i++) {
@@ -653,6 +679,7 @@ static char *card(const struct lexicon *lx, const struct image *image, enum tabl
     put_links(out, lx, form);
     put_worked(out, lx, form);
     put_check(out, lx, form);
+    card_put_layouts(out, lx, form);
     if (form == TABLE_HTML) card_put_frames(out, lx);
     put_replies(out, lx, image, form);
     if (form == TABLE_HTML) g_string_append(out, "</body>\n</html>\n");

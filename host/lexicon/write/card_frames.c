@@ -4,9 +4,11 @@
 #include <string.h>
 
 #include "lexicon/framing.h"
+#include "lexicon/layout/layout.h"
 #include "lexicon/write/card.h"
 #include "lexicon/write/cells.h"
 #include "lexicon/write/worked.h"
+#include "rlx/image.h"
 
 #define CHECK_BYTES 5u /* '*' and four characters */
 
@@ -91,9 +93,75 @@ static void put_frame(GString *out, const struct lex_link *link, const GString *
     g_free(safe);
 }
 
+/* The fields up to a whole byte become one row. */
+static void part_fields(struct parts *p, const GPtrArray *fields, const GPtrArray *body,
+                        unsigned *bits, GString *means)
+{
+    for (unsigned i = 0; i < fields->len; i++) {
+        const struct lex_field *field = fields->pdata[i];
+        if (!field->bits) { /* the body's place, or where the check begins */
+            if (field->what == RLX_FLD_BODY && body) part_fields(p, body, NULL, bits, means);
+            continue;
+        }
+        char *what = layout_field_text(field), *type = layout_field_type(field);
+        g_string_append_printf(means, "%s%s (%s)", means->len ? ", " : "", what, type);
+        g_free(what);
+        g_free(type);
+        *bits += field->bits;
+        if (*bits % 8) continue;
+        part(p, *bits / 8, means->str);
+        g_string_truncate(means, 0);
+    }
+}
+
+/* A frame of bytes, without what is around it: field by field. */
+static void put_bytes(GString *out, const char *title, const GByteArray *bytes,
+                      const GPtrArray *fields, const GPtrArray *body)
+{
+    static const char *const heads[] = {"bytes", "characters", "hex", "", NULL};
+    GString *frame = g_string_new_len((const char *)bytes->data, bytes->len);
+    GString *means = g_string_new(NULL);
+    struct parts p = {.table = table_new(heads), .frame = frame};
+    unsigned bits = 0;
+    char *safe = g_markup_escape_text(title, -1);
+    part_fields(&p, fields, body, &bits, means);
+    g_string_append_printf(out, "<h3>%s</h3>\n<div class=\"frame\">\n", safe);
+    table_body(out, &p.table, TABLE_HTML);
+    g_string_append(out, "</div>\n");
+    g_string_free(means, TRUE);
+    g_string_free(frame, TRUE);
+    g_free(safe);
+}
+
+/* Each command and event of the layout, and an answer. */
+static void put_layout(GString *out, const struct lex_link *link)
+{
+    const struct lex_layout *layout = link->layout;
+    for (unsigned i = 0; i < layout->rows->len; i++) {
+        const struct lex_packed *row = layout->rows->pdata[i];
+        char *text = row->event ? g_strdup(row->text) : layout_example(link, row);
+        char *title = g_strdup_printf("%s: \"%s\"", link->name, text);
+        GByteArray *bytes =
+            row->event ? layout_answer(link, text, 0, 0) : layout_frame(link, text, 1);
+        put_bytes(out, title, bytes, row->event ? layout->event : layout->frame, row->fields);
+        g_byte_array_free(bytes, TRUE);
+        g_free(title);
+        g_free(text);
+    }
+    GByteArray *answer = layout_answer(link, NULL, 0, 1);
+    char *title = g_strdup_printf("%s: the answer ok", link->name);
+    if (answer) put_bytes(out, title, answer, layout->answer, NULL);
+    if (answer) g_byte_array_free(answer, TRUE);
+    g_free(title);
+}
+
 static void put_example(GString *out, const struct lexicon *lx, const struct lex_link *link)
 {
     struct worked worked;
+    if (link->layout) {
+        put_layout(out, link);
+        return;
+    }
     if (!worked_example(lx, link, &worked)) return;
     char *title = g_strdup_printf("%s: \"%s\"", link->name, worked.command);
     char *back = g_strdup_printf("%s: its answer", link->name);

@@ -8,6 +8,7 @@
 #include "lexicon/answers.h"
 #include "lexicon/check/checks.h"
 #include "lexicon/framing.h"
+#include "lexicon/layout/layout.h"
 #include "lexicon/read/reader.h"
 #include "rlx/error.h"
 
@@ -76,7 +77,7 @@ static void put_only(struct build *b, const struct lex_link *link)
 }
 
 /* The number of what an event's text stands for: "ev call" is its first word's. */
-static int own_event(const struct lexicon *lx, const char *what)
+int build_own_event(const struct lexicon *lx, const char *what)
 {
     char **parts = g_strsplit(what, " ", 3);
     int number = RLX_OWN_EVENT, found = -1;
@@ -110,7 +111,7 @@ static int own_number(const struct lexicon *lx, const char *what)
         if (!strcmp(names[i].name, what)) return names[i].number;
     for (unsigned i = 0; g_str_has_prefix(what, "err ") && i < lx->reasons->len; i++)
         if (!strcmp(lx->reasons->pdata[i], what + strlen("err "))) return RLX_ERR_REASON + (int)i;
-    return own_event(lx, what);
+    return build_own_event(lx, what);
 }
 
 /* How many words a text stands for: that of an event without a word all of them. */
@@ -217,6 +218,7 @@ static unsigned link_flags(struct build *b, const struct lex_link *link)
     static const unsigned replies[] = {0, RLX_LINK_SHORT, RLX_LINK_SILENT};
     unsigned flags = checks[link->check] | tags[link->tags] | replies[link->replies];
     bool silent = link->one_way;
+    if (link->layout) flags |= RLX_LINK_SHARED;
     if (link->check) build_need(b, RLX_BIT_CHECK);
     if (link->tags) build_need(b, RLX_BIT_TAGS);
     if (link->replies || link->texts->len || silent) build_need(b, RLX_BIT_OWN);
@@ -229,6 +231,7 @@ static unsigned link_flags(struct build *b, const struct lex_link *link)
 bool image_tells(const struct lex_event *event, const struct lex_link *link)
 {
     if (link->one_way) return false;
+    if (link->layout && !layout_has_event(link, event)) return false;
     return !event->to->len ||
            g_ptr_array_find_with_equal_func(event->to, link->name, g_str_equal, NULL);
 }
@@ -246,8 +249,9 @@ static unsigned link_ways(struct build *b, const struct lex_link *link)
     if (link->answer_end) build_need(b, RLX_BIT_LINE_ENDS);
     bool filled = link->frame == LEX_FRAME_PACKET && link->length;
     if (filled) build_need(b, RLX_BIT_MARKED);
-    return (link->people ? RLX_WAY_PEOPLE : 0u) | (filled ? RLX_WAY_FILLED : 0u) |
-           (link->replies_drop ? RLX_WAY_DROP : 0u) | (link->greets ? RLX_WAY_STATE_TOLD : 0u) |
+    return (link->people ? RLX_WAY_PEOPLE : 0u) | (link->layout ? RLX_WAY_BINARY : 0u) |
+           (filled ? RLX_WAY_FILLED : 0u) | (link->replies_drop ? RLX_WAY_DROP : 0u) |
+           (link->greets ? RLX_WAY_STATE_TOLD : 0u) |
            (lex_has_notes(b->lx, link) ? RLX_WAY_ALOUD : 0u) | ends[link->answer_end];
 }
 
@@ -362,6 +366,7 @@ static void put_more(struct build *b, const struct lex_link *link)
         unsigned field;
         void (*put)(struct build *b, const struct lex_link *link);
     } parts[] = {{link->keys->len != 0, RLX_MORE_KEYS, put_keys},
+                 {link->layout != NULL, RLX_MORE_KEYS, build_put_layout},
                  {link->only->len != 0, RLX_MORE_ONLY, put_only},
                  {link->texts->len != 0, RLX_MORE_TEXTS, put_own},
                  {ignores(b, link), RLX_MORE_IGNORED, put_ignored},

@@ -9,6 +9,7 @@
 #include "lexicon/check/checks.h"
 #include "lexicon/write/table_image.h"
 #include "lexicon/framing.h"
+#include "lexicon/layout/layout.h"
 #include "lexicon/kind.h"
 #include "lexicon/slot.h"
 #include "rlx/config.h"
@@ -141,7 +142,7 @@ static bool counts(const struct lexicon *lx, enum counter counter)
     bool others = false, drops = false, modem = false, newest = false;
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
-        others |= link->address >= 0 || link->check || lex_comes_whole(link);
+        others |= link->address >= 0 || link->check || lex_comes_whole(link) || link->layout;
         drops |= link->replies_drop;
         modem |= lex_drives_modem(link);
     }
@@ -319,10 +320,37 @@ static unsigned longest_of_keys(const struct lex_link *link)
     return (unsigned)MIN(most, RLX_FRAME_MAX);
 }
 
+static size_t longest_unit(const struct lex_command *command)
+{
+    size_t most = 0;
+    for (unsigned i = 0; i < command->elements->len; i++) {
+        const struct lex_element *e = command->elements->pdata[i];
+        most = MAX(most, (e->unit ? strlen(e->unit) : 0) + (e->prefix ? strlen(e->prefix) : 0));
+    }
+    return most;
+}
+
+/* Bytes of a binary frame as it comes, and of the text that takes its place. */
+static unsigned longest_of_layout(const struct lex_link *link)
+{
+    size_t most = layout_most(link, false);
+    for (unsigned i = 0; i < link->layout->rows->len; i++) {
+        const struct lex_packed *row = link->layout->rows->pdata[i];
+        size_t length = strlen(row->text);
+        for (unsigned k = 0; !row->event && k < row->fields->len; k++)
+            if (((struct lex_field *)row->fields->pdata[k])->of)
+                length +=
+                    LENGTH("-2147483648.ms") + (row->command ? longest_unit(row->command) : 0);
+        most = MAX(most, length);
+    }
+    return (unsigned)MIN(most, RLX_FRAME_MAX);
+}
+
 static unsigned longest_frame(const struct lex_link *link, unsigned command)
 {
     const struct lex_framing *framing = lex_framing_of(link);
     if (lex_is_keyed(link) && !link->lead) return longest_of_keys(link);
+    if (link->layout) return longest_of_layout(link);
     unsigned enveloped = MIN(command + lex_envelope_bytes(link), RLX_FRAME_MAX);
     return framing->longest ? framing->longest(link, command, enveloped) : MAX(enveloped, 48);
 }
@@ -395,6 +423,8 @@ static void size_link(const struct lexicon *lx, struct lex_link *link, unsigned 
     if (lex_is_keyed(link)) reply++; /* '<' */
     if (!lex_comes_whole(link)) reply = MAX(reply, link->length);
     link->event = event_length(lx, link);
+    if (link->layout) reply = MAX(reply, layout_most(link, true));
+    if (link->layout && link->event) link->event = MAX(link->event, layout_most(link, true));
     if (piece) reply = (reply + piece - 1) / piece * piece;
     if (!link->receive)
         link->receive = lex_drives_modem(link) ? RLX_RING_MAX

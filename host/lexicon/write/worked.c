@@ -2,6 +2,7 @@
  * The envelope is that of lexicon/envelope.c, which is written apart from the library; what ends a
  * frame is the framing's own.
  * It chooses the command; it does not know what it does. */
+#include "lexicon/layout/layout.h"
 #include "lexicon/write/worked.h"
 
 #include <string.h>
@@ -30,9 +31,21 @@ static void complete(const struct lex_link *link, GString *frame, const char *li
     while (framing->piece && frame->len % framing->piece) g_string_append_c(frame, 0);
 }
 
+/* Takes them over. */
+static GString *worked_bytes(GByteArray *bytes)
+{
+    GString *frame = g_string_new(NULL);
+    if (bytes) {
+        g_string_append_len(frame, (const char *)bytes->data, bytes->len);
+        g_byte_array_free(bytes, TRUE);
+    }
+    return frame;
+}
+
 GString *worked_frame(const struct lex_link *link, const char *text)
 {
     struct lex_link all = whole(link);
+    if (link->layout) return worked_bytes(layout_encode(link, text, 1));
     char *around = lex_is_keyed(link) ? g_strdup(text) : envelope_around(&all, RLX_TAG_OPENS, text);
     GString *frame = g_string_new(around);
     if (!lex_is_keyed(link)) complete(link, frame, "\r");
@@ -105,6 +118,14 @@ bool worked_example(const struct lexicon *lx, const struct lex_link *link, struc
     const struct lex_key *key = link->keys->len ? link->keys->pdata[0] : NULL;
     *worked = (struct worked){0};
     if (link->seal || link->code) return false; /* nobody is shown a code */
+    if (link->layout) {
+        GByteArray *answer = layout_answer(link, NULL, 0, 1);
+        worked->command = layout_example(link, NULL);
+        worked->frame = worked_frame(link, worked->command);
+        if (answer) layout_wrap(link, answer);
+        if (answer) worked->answer = worked_bytes(answer);
+        return true;
+    }
     if (lex_is_keyed(link)) {
         bool digits = !key || (link->frame == LEX_FRAME_CODES && strchr(key->code, '#'));
         if (digits || strstr(key->text, "toggle")) return false;
@@ -153,7 +174,7 @@ char *worked_shown(const GString *bytes)
         guchar c = (guchar)bytes->str[i];
         gsize n = i;
         while (n < bytes->len && (guchar)bytes->str[n] == c) n++;
-        if (!c) { /* what fills a report */
+        if (!c && n - i > 1) { /* what fills a report */
             g_string_append_printf(out, "<%" G_GSIZE_FORMAT " zeros>", n - i);
             i = n - 1;
         } else if (c == '\r' || c == '\n') {

@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "lexicon/framing.h"
+#include "lexicon/layout/layout.h"
 #include "rlx/image.h"
 
 /* A frame that no line end ends is over after this silence. */
@@ -28,16 +29,30 @@ void bench_tell(struct bench *bench, const struct sight *sight)
         bench->watchers[i].watcher(bench->watchers[i].user, sight);
 }
 
-void bench_tell_text(struct end *end, enum sight_kind kind, const char *text, size_t count)
+static void tell(struct end *end, enum sight_kind kind, const char *text, size_t count,
+                 const uint8_t *bytes, size_t n_bytes)
 {
     struct sight sight = {.kind = kind,
                           .board = end->board,
                           .end = end,
                           .name = end->name,
                           .text = text,
-                          .count = count};
+                          .count = count,
+                          .bytes = bytes,
+                          .n_bytes = n_bytes};
     bench_tell(end->board->bench, &sight);
     if (kind == SIGHT_ANSWERED) bench_lamps(end, text, count);
+}
+
+void bench_tell_text(struct end *end, enum sight_kind kind, const char *text, size_t count)
+{
+    tell(end, kind, text, count, NULL, 0);
+}
+
+void bench_tell_bytes(struct end *end, enum sight_kind kind, const char *text, const uint8_t *bytes,
+                      size_t n_bytes)
+{
+    tell(end, kind, text, strlen(text), bytes, n_bytes);
 }
 
 void bench_tell_about(struct board *board, struct end *end, enum sight_kind kind, const char *name,
@@ -69,6 +84,23 @@ static void await_rest(struct end *end)
         bench->rest_at = MIN(bench->rest_at, end->last_us + REST_US + 1);
 }
 
+/* What came back is over: an answer, or of bytes each of them that is there. */
+static void tell_answered(struct end *end)
+{
+    GString *heard = end->heard;
+    if (!end->of->layout) {
+        bench_tell_text(end, SIGHT_ANSWERED, heard->str, heard->len);
+    } else {
+        const guint8 *bytes = (const guint8 *)heard->str;
+        for (size_t at = 0, used; at < heard->len; at += used) {
+            char *text = layout_decode(end->of, bytes + at, heard->len - at, &used);
+            bench_tell_bytes(end, SIGHT_ANSWERED, text, bytes + at, used);
+            g_free(text);
+        }
+    }
+    g_string_truncate(heard, 0);
+}
+
 /* A packet or message is reported when it is over; a line may come in several reports, whose unused
  * bytes are 0. */
 static void on_packet(struct end *end, unsigned value)
@@ -84,9 +116,7 @@ static void on_packet(struct end *end, unsigned value)
         bench_tell_text(end, SIGHT_REPORT, end->report->str, end->report->len);
         g_string_truncate(end->report, 0);
     }
-    if (!over) return;
-    bench_tell_text(end, SIGHT_ANSWERED, end->heard->str, end->heard->len);
-    g_string_truncate(end->heard, 0);
+    if (over) tell_answered(end);
 }
 
 static void on_report(void *user, const uint8_t *report)
@@ -181,6 +211,14 @@ static void on_byte(void *user, struct serial *serial, uint8_t byte)
         return;
     }
     bench_tell(end->board->bench, &sight);
+    if (end->of->layout) {
+        guint8 last = end->of->frame == LEX_FRAME_STUFFED ? RLX_STUFF_FLAG : 0;
+        bool ends = end->of->frame != LEX_FRAME_GAP && byte == last && line->len > 1;
+        g_string_append_c(line, (char)byte);
+        if (ends) tell_answered(end);
+        await_rest(end);
+        return;
+    }
     if (byte == '\n' || (line->len && line->str[line->len - 1] == '\r')) line_over(end);
     if (byte != '\n') g_string_append_c(line, (char)byte);
     await_rest(end);
@@ -199,11 +237,9 @@ void bench_tell_rest(struct end *end)
 {
     GString *line = end->heard;
     /* what is said to a real modem, or by a device whose lines end so */
-    bool cr = end->unused || end->of->answer_end == LEX_END_CR;
+    bool cr = !end->of->layout && (end->unused || end->of->answer_end == LEX_END_CR);
     if (cr && line->len && line->str[line->len - 1] == '\r') g_string_truncate(line, line->len - 1);
-    if (!line->len) return;
-    bench_tell_text(end, SIGHT_ANSWERED, end->heard->str, end->heard->len);
-    g_string_truncate(end->heard, 0);
+    if (line->len) tell_answered(end);
 }
 
 bool bench_is_unasked(const struct lex_link *link, const char *text)

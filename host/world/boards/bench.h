@@ -102,7 +102,9 @@ struct sight {
     const struct end *end; /* NULL: about no link */
     const char *name;      /* whom it is about: of the link where there is one */
     const char *text;
-    size_t count; /* bytes of text */
+    size_t count;         /* bytes of text */
+    const uint8_t *bytes; /* that it went as, by a layout; NULL: it went as it is */
+    size_t n_bytes;
     struct sim_event event;
     enum radio_event air;
     bool own; /* SIGHT_AIR: the device's own packet begins to be sent, reported as answered already

@@ -24,6 +24,9 @@ struct bridge {
 /* bench.c */
 void bench_tell(struct bench *bench, const struct sight *sight);
 void bench_tell_text(struct end *end, enum sight_kind kind, const char *text, size_t count);
+/* The same of a text that went as these bytes. */
+void bench_tell_bytes(struct end *end, enum sight_kind kind, const char *text, const uint8_t *bytes,
+                      size_t n_bytes);
 /* Told with a name of its own. */
 void bench_tell_about(struct board *board, struct end *end, enum sight_kind kind, const char *name,
                       const char *text);

@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "lexicon/framing.h"
+#include "lexicon/layout/layout.h"
 #include "rlx/image.h"
 
 /* The sender goes on when the link was silent for this long... */
@@ -63,17 +64,48 @@ static void send_packet(struct end *end, const uint8_t *bytes, size_t count)
     }
 }
 
-/* The text with what ends its frame or fills it up. Owned by the caller. */
-static GString *frame_of(const struct lex_link *of, const char *text, size_t count)
+/* The bytes that a layout has for the text; NULL, and it is reported, where it has none. */
+static GString *bytes_of(struct end *end, const char *text, size_t count)
 {
+    char *said = g_strndup(text, count);
+    GByteArray *bytes = layout_encode(end->of, said, end->tags);
+    end->tags += bytes != NULL;
+    GString *frame = bytes ? g_string_new_len((const char *)bytes->data, bytes->len) : NULL;
+    if (!bytes) {
+        char *why = g_strdup_printf("\"%s\": no layout has it", said);
+        bench_tell_text(end, SIGHT_LOST, why, strlen(why));
+        g_free(why);
+    } else {
+        g_byte_array_free(bytes, TRUE);
+    }
+    g_free(said);
+    return frame;
+}
+
+/* The text with what ends its frame or fills it up; NULL: it cannot be sent. Owned by the caller.
+ */
+static GString *frame_of(struct end *end, const char *text, size_t count)
+{
+    const struct lex_link *of = end->of;
+    if (of->layout) return bytes_of(end, text, count);
     GString *frame = g_string_new_len(text, (gssize)count);
     if (lex_framing_of(of)->complete) lex_framing_of(of)->complete(of, frame, "\r");
     return frame;
 }
 
+static void tell_said(struct end *end, const char *text, size_t count, const GString *frame)
+{
+    if (end->of->layout)
+        bench_tell_bytes(end, SIGHT_SAID, text, (const uint8_t *)frame->str, frame->len);
+    else
+        bench_tell_text(end, SIGHT_SAID, text, count);
+}
+
 static bool say_packet(struct end *end, const char *text, size_t count)
 {
-    GString *packet = frame_of(end->of, text, count);
+    GString *packet = frame_of(end, text, count);
+    if (!packet) return false;
+    if (!end->medium) tell_said(end, text, count, packet);
     const uint8_t *bytes = (const uint8_t *)packet->str;
     bool said = true;
     if (end->medium)
@@ -105,13 +137,14 @@ bool bench_say(struct end *end, const char *text, size_t count)
     if (speaker) return speaker_say(speaker, text);
     if (end->modem) return bench_write(end, text);
     if (end->medium) return say_packet(end, text, count);
-    bench_tell_text(end, SIGHT_SAID, text, count);
     if (lex_comes_whole(end->of)) return say_packet(end, text, count);
     if (end->of->people) {
         g_free(end->typed);
         end->typed = g_strdup(text);
     }
-    GString *frame = frame_of(end->of, text, count);
+    GString *frame = frame_of(end, text, count);
+    if (!frame) return false;
+    tell_said(end, text, count, frame);
     bench_type(end, frame->str, frame->len);
     g_string_free(frame, TRUE);
     return true;
@@ -122,8 +155,13 @@ bool bench_say(struct end *end, const char *text, size_t count)
 void bench_pass(struct bench *bench, uint64_t us)
 {
     uint64_t until = bench->world->now_us + us;
-    while (until > bench->world->now_us && world_step(bench->world, until))
-        if (bench_failure(bench)) break;
+    while (until > bench->world->now_us) {
+        /* what no line end ends is reported when the line was silent behind it */
+        uint64_t next = MIN(until, MAX(bench->rest_at, bench->world->now_us + 1));
+        bool more = world_step(bench->world, next);
+        if (bench_failure(bench) || (!more && bench->world->now_us < next)) break;
+        bench_tell_rests(bench);
+    }
 }
 
 /* The silence that a device waits for before it obeys. */

@@ -263,7 +263,12 @@ static void read_controller(struct statement *st)
     struct lex_place place = statement_peek(st)->place;
     const struct lex_link *link = world_named_link(st, 1u << LEX_RADIO, &c.place);
     bool ok = link && statement_attributes(st, controller, 0, statement_any_kind, "controller", &c);
-    if (link && (link->address < 0 || !link->tags)) {
+    if (link && link->layout) {
+        lex_fault(st->lx, place,
+                  "'%s' has frames of bytes, which no controller repeats: say them in a scene",
+                  link->name);
+        ok = false;
+    } else if (link && (link->address < 0 || !link->tags)) {
         lex_fault(st->lx, place, "a controller needs a link with address and tags");
         ok = false;
     } else if (link && c.from > link->senders) {

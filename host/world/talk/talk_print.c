@@ -1,6 +1,7 @@
 /* Prints what a bench shows: what was sent and answered, and what each output does.
  * Steps of a ramp that follow each other closely are folded into one line.
  * It does not decide what happens. */
+#include "lexicon/layout/layout.h"
 #include "world/talk/talk_parts.h"
 
 #include <string.h>
@@ -215,6 +216,14 @@ static void print_text(struct talk *t, const struct sight *sight)
     if (sight->kind == SIGHT_RESET && *sight->board->name)
         fprintf(t->out, "%s: ", sight->board->name);
     fputs(kinds[sight->kind].before, t->out);
+    if (sight->bytes && !g_str_has_prefix(sight->text, "0x")) {
+        char *hex = layout_hex(sight->bytes, sight->n_bytes);
+        char *whole = g_strdup_printf("%-20s = %s", sight->text, hex);
+        talk_text(t, whole, strlen(whole));
+        g_free(whole);
+        g_free(hex);
+        return;
+    }
     if (!sight->number) {
         talk_text(t, sight->text, sight->count);
         return;
@@ -264,7 +273,7 @@ void talk_print_plain(void *user, const struct sight *sight)
 {
     struct talk *t = user;
     const struct lex_link *of = sight->end ? sight->end->of : NULL;
-    bool held = of && of->people && !t->options->raw;
+    bool held = of && ((of->people && !t->options->raw) || (of->layout && !lex_comes_whole(of)));
     if (sight->end != t->end) return;
     if (sight->kind == SIGHT_BYTE && !held) fputc((int)sight->event.value, t->out);
     if (sight->kind == SIGHT_ANSWERED && held) fprintf(t->out, "%s\r\n", sight->text);

@@ -231,6 +231,18 @@
 #ifndef RLX_HAS_KEPT
 #define RLX_HAS_KEPT 1
 #endif
+#ifndef RLX_HAS_LAYOUT
+#define RLX_HAS_LAYOUT 1
+#endif
+#ifndef RLX_HAS_STUFFED
+#define RLX_HAS_STUFFED 1
+#endif
+#ifndef RLX_HAS_COBS
+#define RLX_HAS_COBS 1
+#endif
+#ifndef RLX_HAS_SCALED
+#define RLX_HAS_SCALED 1
+#endif
 
 #ifndef RLX_BUILT_IN
 #define RLX_BUILT_IN 1023

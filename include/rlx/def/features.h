@@ -81,7 +81,11 @@
     X(SET_RAMPS, "ramps, fades and slew times from settings")              \
     X(SET_DEBOUNCE, "debounce times from settings")                        \
     X(HANG_UP, "links that bye hangs up")                                  \
-    X(KEPT, "confirmed events that outlast a power cut")
+    X(KEPT, "confirmed events that outlast a power cut")                   \
+    X(LAYOUT, "binary frames by layouts")                                  \
+    X(STUFFED, "frames between flags, with byte stuffing")                 \
+    X(COBS, "frames that a zero byte ends")                                \
+    X(SCALED, "values that a layout stretches over another range")
 
 enum {
 #define RLX_FEATURE_BIT(id, name) RLX_BIT_##id,

@@ -37,6 +37,12 @@ bool tagged, broadcast;
 #if RLX_HAS_EXPIRY
 uint32_t lasts; /* of the command in hand: ms, and RLX_LASTS_OFF; 0: it does not expire */
 #endif
+#if RLX_HAS_BINARY
+uint32_t frame_number; /* the sender's, of the frame in hand */
+#if RLX_BINARY_VALUES
+rlx_rom frame_answers; /* the fields of its answer's body; NULL: it has none */
+#endif
+#endif
 #if RLX_HAS_UP
 bool bye; /* the frame in hand is bye */
 #endif

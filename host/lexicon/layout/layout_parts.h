@@ -1,0 +1,49 @@
+/* What the files about layouts share. */
+#ifndef LAYOUT_PARTS_H
+#define LAYOUT_PARTS_H
+
+#include "lexicon/layout/layout.h"
+#include "rlx/config.h"
+#include "rlx/image.h"
+
+/* ---- fields.c ---- */
+
+/* Bits that are written one behind the other. */
+struct layout_bits {
+    GByteArray *bytes;
+    unsigned fill; /* bits of the last byte that are written */
+};
+
+/* Whether the field has bits: not the body's place, nor where the check begins. */
+bool layout_is_placed(const struct lex_field *field);
+void layout_put_bits(struct layout_bits *to, const struct lex_field *field, uint32_t value);
+uint32_t layout_bits_at(const struct lex_field *field, const guint8 *bytes, unsigned at);
+/* A slot's value as the frame has it, and back: to the nearest. */
+int64_t layout_between(int64_t value, int64_t from, int64_t to, int64_t low, int64_t high);
+
+/* ---- encode.c ---- */
+
+/* What a frame is written from. */
+struct layout_said {
+    uint32_t number, result;
+    unsigned length;       /* of the frame, in bytes */
+    const GPtrArray *body; /* the row's fields; NULL: none */
+    const int64_t *values; /* of its slots, in their order */
+};
+
+/* The bytes of fields, with those of the body in its place. Sets the length. Owned by the caller.
+ */
+GByteArray *layout_written(const GPtrArray *fields, struct layout_said *said);
+
+/* ---- decode.c ---- */
+
+/* What was read of a frame. */
+struct layout_got {
+    uint32_t number, result;
+    int64_t values[RLX_MOST_SLOTS];
+};
+
+/* A row's text with the values that were read. Owned by the caller. */
+char *layout_row_text(const struct lex_packed *row, const struct layout_got *got);
+
+#endif
