@@ -15,6 +15,7 @@
 #include "core/built_in.c"
 #include "core/frame.c"
 #include "core/layout.c"
+#include "core/channels.c"
 #include "core/ahead.c"
 #include "core/says.c"
 #include "core/act.c"

@@ -42,8 +42,8 @@ static struct end send_as(const uint8_t *bytes, unsigned count, const struct man
 static struct end send_all(const uint8_t *bytes, unsigned count, unsigned baud, unsigned receiver,
                            struct faults faults, unsigned gap, uint32_t seed)
 {
-    const struct manner_of_uart from = {baud, {8, 1, LEX_PARITY_NONE}},
-                                to = {receiver, {8, 1, LEX_PARITY_NONE}};
+    const struct manner_of_uart from = {baud, {8, 1, LEX_PARITY_NONE, false}},
+                                to = {receiver, {8, 1, LEX_PARITY_NONE, false}};
     return send_as(bytes, count, &from, &to, faults, gap, seed);
 }
 
@@ -101,14 +101,16 @@ static void half_the_rate(void)
  * what another one gives is worked out bit by bit. */
 static void formats(void)
 {
-    static const struct lex_format all[] = {{8, 1, LEX_PARITY_NONE}, {8, 2, LEX_PARITY_NONE},
-                                            {7, 1, LEX_PARITY_EVEN}, {7, 1, LEX_PARITY_ODD},
-                                            {8, 1, LEX_PARITY_EVEN}, {7, 2, LEX_PARITY_ODD}};
+    static const struct lex_format all[] = {
+        {8, 1, LEX_PARITY_NONE, false}, {8, 2, LEX_PARITY_NONE, false},
+        {7, 1, LEX_PARITY_EVEN, false}, {7, 1, LEX_PARITY_ODD, false},
+        {8, 1, LEX_PARITY_EVEN, false}, {7, 2, LEX_PARITY_ODD, false},
+        {8, 2, LEX_PARITY_EVEN, true}};
     static uint8_t bytes[128];
     for (unsigned i = 0; i < sizeof bytes; i++) bytes[i] = (uint8_t)i;
     for (unsigned f = 0; f < G_N_ELEMENTS(all); f++) {
         const struct manner_of_uart is = {9600, all[f]};
-        char text[4];
+        char text[LEX_FORMAT_TEXT];
         lex_format_text(&all[f], text);
         test_context("%s", text);
         struct end end = send_as(bytes, sizeof bytes, &is, &is, (struct faults){0}, 0, 1);
@@ -129,6 +131,12 @@ static void formats(void)
     g_byte_array_free(end.got, TRUE);
     end = send_as(bytes, sizeof bytes, &e71, &e71, (struct faults){.noise = BILLION / 50}, 20, 3);
     CHECK(end.faults > 8 && end.faults < 40); /* 1 - 0.98^9 = 16.6 % of 128: 21 */
+    g_byte_array_free(end.got, TRUE);
+    /* one side inverts: of eight bits of 1 the receiver sees the first as a start, and no stop */
+    const struct manner_of_uart inverted = {9600, {8, 1, LEX_PARITY_NONE, true}};
+    memset(bytes, 0xFF, 8);
+    end = send_as(bytes, 8, &n81, &inverted, (struct faults){0}, 20, 1);
+    CHECK_INT(end.faults, 8);
     g_byte_array_free(end.got, TRUE);
 }
 

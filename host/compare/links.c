@@ -50,7 +50,7 @@ static void demand(struct pair *p, const char *what, enum lex_demand was, enum l
 static void compare_frames(struct pair *p)
 {
     const struct lex_link *a = p->a, *b = p->b;
-    char was[4], is[4];
+    char was[LEX_FORMAT_TEXT], is[LEX_FORMAT_TEXT];
     words(p, lex_media[a->medium], lex_media[b->medium]);
     number(p, "baud", a->baud, b->baud);
     lex_format_text(&a->format, was), lex_format_text(&b->format, is);

@@ -171,7 +171,12 @@ static bool configure(struct board_line *line, const struct lex_link *link, GErr
 {
     struct sp_port_config *is = NULL;
     struct lex_format format = link->format;
-    if (!format.data) format = (struct lex_format){8, 1, LEX_PARITY_NONE};
+    if (!format.data) format = (struct lex_format){8, 1, LEX_PARITY_NONE, false};
+    if (format.inverted)
+        return refuse(error,
+                      "%s: a serial device of this computer cannot invert its line: put an "
+                      "inverter before it, and leave 'inverted' out",
+                      line->where);
     bool ok = sp_new_config(&is) == SP_OK && sp_set_config_baudrate(is, (int)link->baud) == SP_OK &&
               sp_set_config_bits(is, format.data) == SP_OK &&
               sp_set_config_stopbits(is, format.stop) == SP_OK &&

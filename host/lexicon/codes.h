@@ -174,7 +174,8 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
       "while nobody has changed the setting: it is refused until somebody does.")                  \
     X(D55, ERROR, "the same bytes for two commands",                                               \
       "Two rows of a layout have the same length, and no constant in one that differs from the "   \
-      "other. The device could not know which command such a frame is.")                           \
+      "other. The device could not know which command such a frame is. Or one channel moves two "  \
+      "commands, or one place of a switch chooses two.")                                           \
     X(D56, ERROR, "an answer that is a command",                                                   \
       "An answer or event of the device has the bytes of a frame on the same link. An echo, or "   \
       "another device with this layout, would obey it, or answer it for ever. Begin frames and "   \

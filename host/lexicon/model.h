@@ -356,9 +356,11 @@ enum lex_parity { LEX_PARITY_NONE, LEX_PARITY_EVEN, LEX_PARITY_ODD };
 struct lex_format {
     uint8_t data, stop; /* bits */
     enum lex_parity parity;
+    bool inverted; /* the line is low where nothing is sent */
 };
-/* 8N1 */
-void lex_format_text(const struct lex_format *format, char text[4]);
+/* 8N1, 8E2 inverted */
+#define LEX_FORMAT_TEXT 13
+void lex_format_text(const struct lex_format *format, char text[LEX_FORMAT_TEXT]);
 /* Bits of a byte: start, data, parity, stop. */
 unsigned lex_format_bits(const struct lex_format *format);
 
@@ -380,10 +382,19 @@ struct lex_field {
     int addend;                   /* of LENGTH: what it counts is the frame less this */
     char *slot;                   /* of VALUE and SCALED: its name... */
     const struct lex_element *of; /* ...and itself, when everything is read */
-    int32_t from, to;             /* of SCALED: in the frame, for the slot's low and high */
-    unsigned sum;                 /* of SUM: RLX_SUM_... */
-    const struct lex_sum *crc;    /* of CRC */
+    int32_t from,
+        to;       /* of SCALED and CHANNEL: in the frame, for the slot's low and high; of ZONE */
+    unsigned sum; /* of SUM: RLX_SUM_... */
+    const struct lex_sum *crc; /* of CRC */
+    unsigned channels;         /* of CHANNELS: so many, each of `each` bits... */
+    unsigned each;             /* ...their least significant bits first where it is little */
+    unsigned channel;          /* of CHANNEL and ZONE: its number, from 1 */
+    int32_t near_rest[2];      /* of CHANNEL: at rest from, to; of ZONE: kept from, to */
+    bool anywhere;             /* of CHANNEL: it needs not be at rest first: a change is obeyed */
 };
+
+/* Most channels of a frame. */
+#define LEX_CHANNELS_MOST 32u
 
 /* What a command or event is in the body of a frame. */
 struct lex_packed {
@@ -400,6 +411,7 @@ struct lex_layout {
     struct lex_place place;
     GPtrArray *frame, *answer, *event; /* struct lex_field *; empty: there is none */
     GPtrArray *rows;                   /* struct lex_packed * */
+    unsigned channels, each;           /* of a frame, and bits of one; 0: it has a body instead */
     bool misread;                      /* a statement of it had a fault */
 };
 

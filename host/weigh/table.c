@@ -128,6 +128,7 @@ const struct weigh_term weigh_flash[] = {
     {WEIGH_HAS_STUFFED, WEIGH_ONE, {224.00f, 292.00f, 369.00f, 393.00f}},
     {WEIGH_HAS_COBS, WEIGH_ONE, {164.00f, 232.00f, 316.00f, 287.00f}},
     {WEIGH_HAS_SCALED, WEIGH_ONE, {568.00f, 72.00f, 388.00f, 108.00f}},
+    {WEIGH_HAS_CHANNELS, WEIGH_ONE, {2050.00f, 1700.00f, 3400.00f, 2600.00f}},
 };
 
 const struct weigh_term weigh_ram[] = {

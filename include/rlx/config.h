@@ -99,6 +99,8 @@
 #define RLX_HAS_BINARY (RLX_HAS_LAYOUT && RLX_HAS_OWN)
 /* ...and whether those can hold what a handler answers with. */
 #define RLX_BINARY_VALUES (RLX_HAS_BINARY && RLX_HAS_QUERY)
+/* Whether some have proportional channels, which repeat for ever. */
+#define RLX_TAKES_CHANNELS (RLX_HAS_CHANNELS && RLX_HAS_BINARY && RLX_HAS_TIMED)
 /* Whether frames are counted that are damaged, or not for this device. */
 #define RLX_COUNTS_OTHERS \
     (RLX_HAS_ADDRESS || RLX_HAS_CHECK || RLX_HAS_PACKET || RLX_HAS_MESSAGE || RLX_HAS_BINARY)

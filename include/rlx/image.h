@@ -48,16 +48,17 @@ enum {
 /* Text: 7-bit characters, the last one with bit 7 set. Never empty. */
 #define RLX_TEXT_END 0x80u
 
-/* The texts of replies, one behind the other: those of errors have the error's number, those of
- * reasons come last. Texts that this lexicon never sends have one character; behind the last one
- * that it sends there is none. */
+/* The texts of replies, one behind the other: behind these five those of errors, by number, then
+ * those of reasons. Texts that this lexicon never sends have one character; behind the last one
+ * that it sends there is none, unless an error's number can come from non-volatile memory. */
 enum {
-    RLX_TEXT_ALREADY = 0,
-    RLX_TEXT_ERR = RLX_ERR_REPLIES,
-    RLX_TEXT_AT,
-    RLX_TEXT_OFF,
+    RLX_TEXT_ALREADY,
     RLX_TEXT_ON,
-    RLX_TEXTS
+    RLX_TEXT_OFF,
+    RLX_TEXT_ERR,
+    RLX_TEXT_AT,
+    RLX_TEXT_ERRORS, /* that of error 1 */
+    RLX_TEXTS = RLX_TEXT_ERRORS + RLX_ERR_REPLIES - 1
 };
 
 /* width8 of a number: most digits, whether a unit's text stands before the name's, and whether it
@@ -264,7 +265,8 @@ enum {
 enum {
     RLX_MORE_KEYS = 0,      /* 16 bit: len16, then char8 + text for each key, or two texts for each
                                code, '#' standing for a digit; 0: none */
-    RLX_MORE_CHAR = 2,      /* the last character, what fills a frame, or the lead of a line */
+    RLX_MORE_CHAR = 2,      /* the last character, what fills a frame, the lead of a line, or the
+                               bytes of a frame of channels */
     RLX_MORE_LENGTH = 3,    /* of a fixed frame */
     RLX_MORE_GAP = 4,       /* 16 bit: milliseconds of silence that end a frame; 0: none do */
     RLX_MORE_FLAGS = 6,     /* RLX_LINK_... */
@@ -349,9 +351,14 @@ enum {
     RLX_FLD_RESULT,  /* of an answer: 0, or the error's number */
     RLX_FLD_BODY,    /* here stands the row's */
     RLX_FLD_CHECKED, /* the check covers what follows; without it all of the frame */
-    RLX_FLD_SUM,     /* 8 bit: 0, or RLX_SUM_...: the sum of the bytes so far */
-    RLX_FLD_XOR,     /* of the bytes so far */
-    RLX_FLD_CRC      /* 16 bit each: polynomial, start, final xor; see RLX_SIZE_SIGNED */
+    RLX_FLD_CHANNELS, /* 8 bit: so many, each of its size; LITTLE: least significant bits first */
+    RLX_FLD_UNUSED,   /* whatever stands there */
+    RLX_FLD_FAILSAFE, /* not 0: the sender's radio lost its hand-held, and all else is stale */
+    RLX_FLD_CHANNEL,  /* RLX_CHN_...: a slot's value from a channel */
+    RLX_FLD_ZONE,     /* RLX_ZON_...: the channel is within these */
+    RLX_FLD_SUM,      /* 8 bit: 0, or RLX_SUM_...: the sum of the bytes so far */
+    RLX_FLD_XOR,      /* of the bytes so far */
+    RLX_FLD_CRC       /* 16 bit each: polynomial, start, final xor; see RLX_SIZE_SIGNED */
 };
 /* Its size: bits less 1, most significant bit first, and: */
 enum {
@@ -361,6 +368,35 @@ enum {
                              in the upper byte of its numbers */
 };
 enum { RLX_SUM_PLAIN, RLX_SUM_INVERTED, RLX_SUM_NEGATED };
+
+/* A frame of channels has no body. In its link's buffer stand this frame and the one before, each
+ * of RLX_MORE_CHAR bytes; a byte that is not 0 once there was one; a byte of flags for each row;
+ * and the text of a command, from where the byte that begins the layout's list says. */
+enum {
+    RLX_CHN_CHANNEL = 0, /* its number, and RLX_CHANNEL_... */
+    RLX_CHN_SLOT = 1,
+    RLX_CHN_FROM = 2,      /* 16 bit each: what the channel has for its low; */
+    RLX_CHN_REST_FROM = 4, /* while it is at rest; */
+    RLX_CHN_REST_TO = 6,
+    RLX_CHN_TO = 8,   /* for its high */
+    RLX_CHN_LOW = 10, /* 32 bit each: the slot's values there */
+    RLX_CHN_REST = 14,
+    RLX_CHN_HIGH = 18,
+    RLX_CHN_SIZE = 22
+};
+enum {
+    RLX_ZON_CHANNEL = 0,
+    RLX_ZON_FROM = 1, /* 16 bit each: it enters... */
+    RLX_ZON_TO = 3,
+    RLX_ZON_KEEP_FROM = 5, /* ...and has not left */
+    RLX_ZON_KEEP_TO = 7,
+    RLX_ZON_SIZE = 9
+};
+enum {
+    RLX_CHANNEL_NUMBER = 31,
+    RLX_CHANNEL_RENEWS = 64,   /* its command expires: each frame renews it */
+    RLX_CHANNEL_ANYWHERE = 128 /* it does not have to be at rest first: a change is obeyed */
+};
 #define RLX_ROW_COMMAND 0
 #define RLX_ROW_ANSWERS 1 /* a command; behind its text stand the fields of its answer's body */
 #define RLX_ROW_EVENTS  2 /* from here on it is an event's */

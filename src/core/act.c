@@ -481,7 +481,7 @@ static uint8_t obey_all(struct rlx_device *d, rlx_rom row)
 }
 #endif
 
-static uint8_t obey(struct rlx_device *d, rlx_rom row)
+RLX_INTERNAL uint8_t rlx_obey(struct rlx_device *d, rlx_rom row)
 {
 #if RLX_TRIES_BOUNDS
     d->out_of = 0;
@@ -517,9 +517,12 @@ static uint8_t read_frame(struct rlx_device *d, rlx_rom row)
         return RLX_COUNTS_OTHERS && rlx_flags(d, row) & RLX_LINK_SHARED ? RLX_MATCH_OTHERS : error;
     }
 #if RLX_HAS_BINARY
+#if RLX_TAKES_CHANNELS
+    if (rlx_channel_bytes(d, row)) return rlx_channels_read(d, row);
+#endif
     if (rlx_is_binary(d, row)) {
         error = rlx_layout_read(d, row, &d->frame_number, RLX_FRAME_ANSWERS(d));
-        return error ? error : obey(d, row);
+        return error ? error : rlx_obey(d, row);
     }
 #endif
     if (RLX_HAS_TEXT && rlx_frame_stray(link)) {
@@ -539,7 +542,7 @@ static uint8_t read_frame(struct rlx_device *d, rlx_rom row)
 #if RLX_HAS_SAYS
     if (rlx_is_said(d, row)) return RLX_MATCH_REPLY;
 #endif
-    return obey(d, row);
+    return rlx_obey(d, row);
 }
 
 /* A valid frame arrived: the link is up unless the frame was bye, and has priority over others. */

@@ -49,6 +49,9 @@ static bool ahead_open(struct rlx_device *d, struct ahead *a, rlx_rom row)
     rlx_set_current(d, &a->link, rlx_current_number(d));
     d->text = a->frame;
     if (a->link.frame_state != RLX_FRAME_READY) return false;
+#if RLX_TAKES_CHANNELS
+    if (rlx_channel_bytes(d, row)) return false; /* the next frame is there at once */
+#endif
 #if RLX_HAS_BINARY
     uint32_t number;
     rlx_rom answers;

@@ -98,13 +98,15 @@ static inline uint8_t rlx_text_of_error(uint8_t error)
 {
     return RLX_HAS_REASONS && error >= RLX_ERR_REASON
                ? (uint8_t)(error - RLX_ERR_REASON + RLX_TEXTS)
-               : error;
+               : (uint8_t)(error - 1 + RLX_TEXT_ERRORS);
 }
 #if RLX_HAS_STEPS
 /* act.c: does what stands at a place of the image that no frame leads to, without a reply, and
  * leaves device->at behind it. As rlx_act(). */
 RLX_INTERNAL int rlx_step(struct rlx_device *device, rlx_rom at, bool ends);
 #endif
+/* act.c: obeys d->text, as a frame's: 0, an error, RLX_MATCH_... or RLX_OWN_ALREADY. */
+RLX_INTERNAL uint8_t rlx_obey(struct rlx_device *device, rlx_rom row);
 /* match.c: the frame at device->text against the image. Writes the command as the lexicon
  * spells it into the reply, its values into device->value, leaves device->at at the END. 0 or an
  * error; then device->text is where it is and device->at what was wanted there. */
@@ -298,6 +300,10 @@ RLX_INTERNAL void rlx_write_setting(struct rlx_device *device, uint8_t setting);
 #endif
 #endif
 
+#if RLX_TAKES_CHANNELS
+/* No channel moves anything before it was at rest. */
+RLX_INTERNAL void rlx_channels_halt(struct rlx_device *device);
+#endif
 #if RLX_HAS_HALT
 /* All outputs go to their safe state, and what would move them again ends. */
 static inline void rlx_make_safe(struct rlx_device *device)
@@ -308,6 +314,9 @@ static inline void rlx_make_safe(struct rlx_device *device)
 #endif
 #if RLX_HAS_PRESENCE
     rlx_presence_show(device);
+#endif
+#if RLX_TAKES_CHANNELS
+    rlx_channels_halt(device);
 #endif
 }
 #endif
@@ -443,6 +452,54 @@ RLX_INTERNAL enum rlx_own rlx_layout_write(struct rlx_device *device, rlx_rom ro
 RLX_INTERNAL void rlx_layout_unwrap(struct rlx_link *link, uint8_t framing);
 /* A tenth, without a division. */
 RLX_INTERNAL rlx_magnitude rlx_tenth(rlx_magnitude n);
+
+/* One field of a layout. */
+struct rlx_field {
+    uint8_t what, size;
+    rlx_rom operand;
+};
+/* Steps to the next field; false behind the last one, with `at` behind the list. */
+RLX_INTERNAL bool rlx_field_next(rlx_rom *at, struct rlx_field *field);
+/* Behind the list. */
+RLX_INTERNAL rlx_rom rlx_fields_end(rlx_rom at);
+/* Behind a row of this kind, whose fields end here. */
+RLX_INTERNAL rlx_rom rlx_row_end(rlx_rom at, uint8_t what);
+/* The fields of an answer stand behind those of a frame, then those of an event, then the rows. */
+enum { RLX_OF_FRAME, RLX_OF_ANSWER, RLX_OF_EVENT, RLX_OF_ROWS };
+RLX_INTERNAL rlx_rom rlx_layout_fields(const struct rlx_device *device, rlx_rom row, uint8_t which,
+                                       rlx_rom *end);
+/* How much of a frame was read. */
+struct rlx_reading {
+    const uint8_t *bytes;
+    uint8_t length, checked; /* of the frame; where its check begins */
+    uint16_t bit;
+#if RLX_TAKES_CHANNELS
+    uint16_t channels; /* the first bit of the first one... */
+    uint8_t size;      /* ...and of each, as a field has it */
+    bool failsafe;
+#endif
+};
+/* Whether the fields around the body are as they must be; the reading is then where the body is.
+ * `behind`: bytes behind the body. */
+RLX_INTERNAL bool rlx_layout_take(struct rlx_reading *reading, rlx_rom at, uint8_t behind,
+                                  uint32_t *number);
+/* Puts a row's text there, with d->value in its slots. False: the frame's room is too small. */
+RLX_INTERNAL bool rlx_layout_text(struct rlx_device *device, uint8_t *to, rlx_rom text);
+#if RLX_HAS_SCALED || RLX_TAKES_CHANNELS
+/* to + (value - from) * other / range, to the nearest: the products fit (checked when the tables
+ * were made). */
+RLX_INTERNAL int32_t rlx_stretched(int32_t value, int32_t from, int32_t range, int32_t to,
+                                   int32_t other);
+#endif
+#endif
+#if RLX_TAKES_CHANNELS
+/* channels.c */
+/* Obeys what the frame in hand asks for. RLX_MATCH_OTHERS: it is damaged. RLX_MATCH_EMPTY: its
+ * sender hears nobody. Else 0. */
+RLX_INTERNAL uint8_t rlx_channels_read(struct rlx_device *device, rlx_rom row);
+/* From now on nothing moves before it was at rest: the link is new, silent, or all was made safe.
+ */
+RLX_INTERNAL void rlx_channels_forget(struct rlx_device *device, uint8_t link);
 #endif
 RLX_INTERNAL void rlx_reply_put(struct rlx_device *device, uint8_t c);
 #if RLX_HAS_BUILT_IN || RLX_HAS_EVENTS || RLX_HAS_SMS || RLX_HAS_WAITS
@@ -519,6 +576,15 @@ static inline bool rlx_is_binary(const struct rlx_device *device, rlx_rom row)
 {
     return RLX_HAS_BINARY && rlx_ways(device, row) & RLX_WAY_BINARY;
 }
+
+#if RLX_TAKES_CHANNELS
+/* Bytes of its frames; 0: it has no channels. */
+static inline uint8_t rlx_channel_bytes(const struct rlx_device *device, rlx_rom row)
+{
+    bool silence = rlx_framing(row) == RLX_FRAME_GAP && rlx_is_binary(device, row);
+    return silence ? rlx_more8(rlx_more(device, row), RLX_MORE_CHAR) : 0;
+}
+#endif
 
 /* A list that only some links have: where it begins and ends; NULL: it is empty. */
 static inline rlx_rom rlx_more_list(const struct rlx_device *device, rlx_rom row, uint8_t field,

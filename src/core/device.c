@@ -154,6 +154,9 @@ int RLX_CONFIGURED(rlx_init)(struct rlx_device *d, enum rlx_reset cause, unsigne
     if (sizes != RLX_INIT_SIZES) return -RLX_ERR_VERSION;
     int error = take_image(d);
     if (error) return error;
+#if RLX_TAKES_CHANNELS
+    rlx_channels_halt(d);
+#endif
 #if RLX_HAS_SETTINGS
     rlx_settings_init(d);
 #endif

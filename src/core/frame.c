@@ -347,10 +347,17 @@ static void line_byte(const struct rlx_device *device, struct rlx_link *link, rl
 
 #if RLX_HAS_BINARY
 /* Its bytes may be any. What is damaged lasts up to its end: of the rest no frame is made. */
-static void collect_bytes(struct rlx_link *link, uint8_t byte)
+static void collect_bytes(const struct rlx_device *device, struct rlx_link *link, rlx_rom row,
+                          uint8_t byte)
 {
+    uint8_t most = rlx_frame_most(link);
     if (link->frame_state) return;
-    if (link->frame_len == rlx_frame_most(link))
+#if RLX_TAKES_CHANNELS
+    uint8_t channels = rlx_channel_bytes(device, row);
+    if (channels && channels < most) most = channels;
+#endif
+    (void)device, (void)row;
+    if (link->frame_len == most)
         link->frame_state = RLX_ERR_LONG;
     else
         rlx_frame_text(link)[link->frame_len++] = byte;
@@ -364,7 +371,8 @@ static void finish_bytes(struct rlx_link *link, uint8_t framing)
         rlx_layout_unwrap(link, framing);
 }
 
-static void binary_byte(struct rlx_link *link, uint8_t byte, uint8_t framing)
+static void binary_byte(const struct rlx_device *device, struct rlx_link *link, rlx_rom row,
+                        uint8_t byte, uint8_t framing)
 {
 #if RLX_HAS_PACKET
     if (framing == RLX_FRAME_PACKET) {
@@ -372,7 +380,7 @@ static void binary_byte(struct rlx_link *link, uint8_t byte, uint8_t framing)
             link->frame_need = byte;
             return;
         }
-        collect_bytes(link, byte);
+        collect_bytes(device, link, row, byte);
         if (!--link->frame_need) finish_bytes(link, framing);
         return;
     }
@@ -382,7 +390,7 @@ static void binary_byte(struct rlx_link *link, uint8_t byte, uint8_t framing)
     if (end)
         finish_bytes(link, framing);
     else
-        collect_bytes(link, byte);
+        collect_bytes(device, link, row, byte);
 }
 #endif
 
@@ -392,7 +400,7 @@ static void other_byte(const struct rlx_device *device, struct rlx_link *link, r
 {
 #if RLX_HAS_BINARY
     if (rlx_is_binary(device, row)) {
-        binary_byte(link, byte, framing);
+        binary_byte(device, link, row, byte, framing);
         return;
     }
 #endif

@@ -5,25 +5,19 @@
 
 #if RLX_HAS_BINARY
 
-/* One field of a layout, and how much of the frame was read or written before it. */
-struct field {
-    uint8_t what, size;
-    rlx_rom operand;
-};
-
 /* ---- the fields of a list ---- */
 
-static uint8_t bits_of(const struct field *f)
+static uint8_t bits_of(const struct rlx_field *f)
 {
     return (uint8_t)((f->size & RLX_SIZE_BITS) + 1);
 }
 
-/* Steps to the next field; false behind the last one, with `at` behind the list. */
-static bool next_field(rlx_rom *at, struct field *f)
+RLX_INTERNAL bool rlx_field_next(rlx_rom *at, struct rlx_field *f)
 {
     static const uint8_t RLX_ROM operands[] = {
-        [RLX_FLD_CONSTANT] = 4, [RLX_FLD_VALUE] = 1, [RLX_FLD_SCALED] = 17,
-        [RLX_FLD_LENGTH] = 1,   [RLX_FLD_SUM] = 1,   [RLX_FLD_CRC] = 6};
+        [RLX_FLD_CONSTANT] = 4, [RLX_FLD_VALUE] = 1,           [RLX_FLD_SCALED] = 17,
+        [RLX_FLD_LENGTH] = 1,   [RLX_FLD_CHANNELS] = 1,        [RLX_FLD_CHANNEL] = RLX_CHN_SIZE,
+        [RLX_FLD_SUM] = 1,      [RLX_FLD_ZONE] = RLX_ZON_SIZE, [RLX_FLD_CRC] = 6};
     f->what = RLX_ROM8_NEXT(*at);
     if (f->what == RLX_FLD_END) return false;
     f->size = RLX_ROM8_NEXT(*at);
@@ -32,58 +26,63 @@ static bool next_field(rlx_rom *at, struct field *f)
     return true;
 }
 
-static rlx_rom behind_fields(rlx_rom at)
+RLX_INTERNAL rlx_rom rlx_fields_end(rlx_rom at)
 {
-    struct field f;
-    while (next_field(&at, &f)) {}
+    struct rlx_field f;
+    while (rlx_field_next(&at, &f)) {}
     return at;
+}
+
+/* Its bits, or those of all channels. */
+static uint16_t width_of(const struct rlx_field *f)
+{
+    bool many = RLX_TAKES_CHANNELS && f->what == RLX_FLD_CHANNELS;
+    return (uint16_t)(bits_of(f) * (many ? RLX_ROM8(f->operand) : 1));
 }
 
 /* Bits of all fields up to the body and behind it. */
 static uint16_t bits_in(rlx_rom at)
 {
-    struct field f;
+    struct rlx_field f;
     uint16_t bits = 0;
-    while (next_field(&at, &f))
+    while (rlx_field_next(&at, &f))
         if (f.what != RLX_FLD_BODY && f.what != RLX_FLD_CHECKED)
-            bits = (uint16_t)(bits + bits_of(&f));
+            bits = (uint16_t)(bits + width_of(&f));
     return bits;
 }
 
-static uint32_t number_at(rlx_rom at)
-{
-    return RLX_ROM16(at) | (uint32_t)RLX_ROM16(at + 2) << 16;
-}
-
 /* Its lowest bits as a number of two's complement. */
-static uint32_t with_sign(const struct field *f, uint32_t value)
+static uint32_t with_sign(const struct rlx_field *f, uint32_t value)
 {
     uint32_t sign = UINT32_C(1) << (bits_of(f) - 1);
     return f->size & RLX_SIZE_SIGNED ? (value ^ sign) - sign : value;
 }
 
-#if RLX_HAS_SCALED
-/* value - from, times a range, by another one, to the nearest: the products fit (checked when the
- * tables were made). */
-static int32_t slot_value(int32_t value, int32_t from, int32_t range, int32_t to, int32_t other)
+#if RLX_HAS_SCALED || RLX_TAKES_CHANNELS
+static uint32_t magnitude_of(int32_t n)
 {
-    if (range < 0) {
-        range = -range;
-        other = -other;
-    }
-    int32_t product = (value - from) * other, half = range / 2;
-    return to + (product < 0 ? product - half : product + half) / range;
+    return n < 0 ? 0u - (uint32_t)n : (uint32_t)n;
+}
+
+/* Without a sign, for on most chips that is the smaller division. */
+RLX_INTERNAL int32_t rlx_stretched(int32_t value, int32_t from, int32_t range, int32_t to,
+                                   int32_t other)
+{
+    int32_t product = (value - from) * other;
+    bool minus = (product < 0) != (range < 0);
+    uint32_t by = magnitude_of(range), n = (magnitude_of(product) + by / 2) / by;
+    return minus ? to - (int32_t)n : to + (int32_t)n;
 }
 #endif
 
 /* ---- checks ---- */
 
-static uint16_t check_begin(const struct field *f)
+static uint16_t check_begin(const struct rlx_field *f)
 {
     return f->what == RLX_FLD_CRC ? RLX_ROM16(f->operand + 2) : 0;
 }
 
-static uint16_t check_step(const struct field *f, uint16_t sum, uint8_t byte)
+static uint16_t check_step(const struct rlx_field *f, uint16_t sum, uint8_t byte)
 {
     if (f->what == RLX_FLD_SUM) return (uint16_t)(sum + byte);
     if (f->what == RLX_FLD_XOR) return sum ^ byte;
@@ -98,7 +97,7 @@ static uint16_t check_step(const struct field *f, uint16_t sum, uint8_t byte)
     return sum;
 }
 
-static uint16_t check_end(const struct field *f, uint16_t sum)
+static uint16_t check_end(const struct rlx_field *f, uint16_t sum)
 {
     if (f->what == RLX_FLD_SUM && RLX_ROM8(f->operand) != RLX_SUM_PLAIN) {
         sum = (uint16_t)~sum;
@@ -111,14 +110,8 @@ static uint16_t check_end(const struct field *f, uint16_t sum)
 
 /* ---- reading ---- */
 
-struct reading {
-    const uint8_t *bytes;
-    uint8_t length, checked; /* of the frame; where its check begins */
-    uint16_t bit;
-};
-
 /* What stands in the field, and steps behind it. */
-static uint32_t take_bits(struct reading *r, const struct field *f)
+static uint32_t take_bits(struct rlx_reading *r, const struct rlx_field *f)
 {
     uint8_t bits = bits_of(f);
     uint32_t value = 0;
@@ -132,7 +125,7 @@ static uint32_t take_bits(struct reading *r, const struct field *f)
     return value;
 }
 
-static bool is_check_right(const struct reading *r, const struct field *f, uint16_t at,
+static bool is_check_right(const struct rlx_reading *r, const struct rlx_field *f, uint16_t at,
                            uint32_t found)
 {
     uint16_t sum = check_begin(f);
@@ -140,13 +133,13 @@ static bool is_check_right(const struct reading *r, const struct field *f, uint1
     return check_end(f, sum) == found;
 }
 
-/* Whether the fields around the body are as they must be; the reading is then where the body is. */
-static bool take_frame(struct reading *r, rlx_rom at, uint8_t behind, uint32_t *number)
+RLX_INTERNAL bool rlx_layout_take(struct rlx_reading *r, rlx_rom at, uint8_t behind,
+                                  uint32_t *number)
 {
-    struct field f;
+    struct rlx_field f;
     uint16_t body = 0;
     if (r->length * 8u < bits_in(at)) return false;
-    while (next_field(&at, &f)) {
+    while (rlx_field_next(&at, &f)) {
         uint16_t from = r->bit;
         if (f.what == RLX_FLD_BODY) {
             body = r->bit;
@@ -157,8 +150,19 @@ static bool take_frame(struct reading *r, rlx_rom at, uint8_t behind, uint32_t *
             r->checked = (uint8_t)(r->bit >> 3);
             continue;
         }
+#if RLX_TAKES_CHANNELS
+        if (f.what == RLX_FLD_CHANNELS) {
+            r->channels = r->bit;
+            r->size = f.size;
+            r->bit = (uint16_t)(r->bit + width_of(&f));
+            continue;
+        }
+#endif
         uint32_t value = take_bits(r, &f);
-        if (f.what == RLX_FLD_CONSTANT && value != number_at(f.operand)) return false;
+#if RLX_TAKES_CHANNELS
+        if (f.what == RLX_FLD_FAILSAFE) r->failsafe = r->failsafe || value;
+#endif
+        if (f.what == RLX_FLD_CONSTANT && value != rlx_rom32(f.operand)) return false;
         if (f.what == RLX_FLD_LENGTH && value + RLX_ROM8(f.operand) != r->length) return false;
         if (f.what == RLX_FLD_NUMBER) *number = value;
         if (f.what >= RLX_FLD_SUM && !is_check_right(r, &f, from, value)) return false;
@@ -169,23 +173,23 @@ static bool take_frame(struct reading *r, rlx_rom at, uint8_t behind, uint32_t *
 }
 
 /* Whether the body is this row's; its values are then d->value. */
-static bool take_body(struct rlx_device *d, struct reading r, rlx_rom at)
+static bool take_body(struct rlx_device *d, struct rlx_reading r, rlx_rom at)
 {
-    struct field f;
+    struct rlx_field f;
     if (r.length * 8u != r.bit + (unsigned)bits_in(at)) return false;
-    while (next_field(&at, &f)) {
+    while (rlx_field_next(&at, &f)) {
         uint32_t value = take_bits(&r, &f);
         if (f.what == RLX_FLD_CONSTANT) {
-            if (value != number_at(f.operand)) return false;
+            if (value != rlx_rom32(f.operand)) return false;
             continue;
         }
         int32_t got = (int32_t)with_sign(&f, value);
 #if RLX_HAS_SCALED
         if (f.what == RLX_FLD_SCALED) {
-            int32_t from = (int32_t)number_at(f.operand + 1),
-                    to = (int32_t)number_at(f.operand + 9);
-            got = slot_value(got, from, (int32_t)number_at(f.operand + 5) - from, to,
-                             (int32_t)number_at(f.operand + 13) - to);
+            int32_t from = (int32_t)rlx_rom32(f.operand + 1),
+                    to = (int32_t)rlx_rom32(f.operand + 9);
+            got = rlx_stretched(got, from, (int32_t)rlx_rom32(f.operand + 5) - from, to,
+                                (int32_t)rlx_rom32(f.operand + 13) - to);
         }
 #endif
         d->value[RLX_ROM8(f.operand)] = (rlx_value)got;
@@ -213,11 +217,11 @@ static uint8_t *put_number(uint8_t *to, const uint8_t *last, rlx_value value, ui
     return to;
 }
 
-/* Puts the row's text, with its values, in the place of the frame. False: it has no room. */
-static bool put_command(struct rlx_device *d, rlx_rom text)
+RLX_INTERNAL bool rlx_layout_text(struct rlx_device *d, uint8_t *to, rlx_rom text)
 {
-    struct rlx_link *link = rlx_current(d);
-    uint8_t *to = rlx_frame_text(link), *last = to + rlx_frame_most(link), c;
+    const struct rlx_link *link = rlx_current(d);
+    const uint8_t *last = rlx_frame_text(link) + rlx_frame_most(link);
+    uint8_t c;
     do {
         c = RLX_ROM8_NEXT(text);
         if (c == RLX_ROW_SLOT) {
@@ -235,39 +239,37 @@ static bool put_command(struct rlx_device *d, rlx_rom text)
     return true;
 }
 
-/* The fields of an answer stand behind those of a frame, and those of an event behind them. */
-static rlx_rom fields_of(const struct rlx_device *d, rlx_rom row, uint8_t which, rlx_rom *end)
+RLX_INTERNAL rlx_rom rlx_layout_fields(const struct rlx_device *d, rlx_rom row, uint8_t which,
+                                       rlx_rom *end)
 {
     rlx_rom at = rlx_more_list(d, row, RLX_MORE_KEYS, end) + 1;
-    while (which--) at = behind_fields(at);
+    while (which--) at = rlx_fields_end(at);
     return at;
 }
-enum { OF_FRAME, OF_ANSWER, OF_EVENT, ROWS };
 
-/* Behind a row whose fields end here. */
-static rlx_rom behind_row(rlx_rom at, uint8_t what)
+RLX_INTERNAL rlx_rom rlx_row_end(rlx_rom at, uint8_t what)
 {
     while (what < RLX_ROW_EVENTS && RLX_ROM8_NEXT(at) < RLX_TEXT_END) {}
-    return RLX_BINARY_VALUES && what == RLX_ROW_ANSWERS ? behind_fields(at) : at;
+    return RLX_BINARY_VALUES && what == RLX_ROW_ANSWERS ? rlx_fields_end(at) : at;
 }
 
 RLX_INTERNAL uint8_t rlx_layout_read(struct rlx_device *d, rlx_rom row, uint32_t *number,
                                      rlx_rom *answers)
 {
     struct rlx_link *link = rlx_current(d);
-    rlx_rom end = 0, at = fields_of(d, row, OF_FRAME, &end);
-    struct reading r = {rlx_frame_text(link), link->frame_len, 0, 0};
-    if (!take_frame(&r, at, RLX_ROM8(at - 1), number)) return RLX_MATCH_OTHERS;
+    rlx_rom end = 0, at = rlx_layout_fields(d, row, RLX_OF_FRAME, &end);
+    struct rlx_reading r = {.bytes = rlx_frame_text(link), .length = link->frame_len};
+    if (!rlx_layout_take(&r, at, RLX_ROM8(at - 1), number)) return RLX_MATCH_OTHERS;
     if (RLX_BINARY_VALUES) *answers = 0;
-    for (at = fields_of(d, row, ROWS, &end); at != end;) {
+    for (at = rlx_layout_fields(d, row, RLX_OF_ROWS, &end); at != end;) {
         uint8_t what = RLX_ROM8_NEXT(at);
-        rlx_rom text = behind_fields(at);
+        rlx_rom text = rlx_fields_end(at);
         if (what < RLX_ROW_EVENTS && take_body(d, r, at)) {
             if (RLX_BINARY_VALUES && what == RLX_ROW_ANSWERS)
-                *answers = behind_row(text, RLX_ROW_COMMAND);
-            return put_command(d, text) ? 0 : RLX_ERR_LONG;
+                *answers = rlx_row_end(text, RLX_ROW_COMMAND);
+            return rlx_layout_text(d, rlx_frame_text(link), text) ? 0 : RLX_ERR_LONG;
         }
-        at = behind_row(text, what);
+        at = rlx_row_end(text, what);
     }
     *rlx_frame_text(link) = 0;
     return RLX_ERR_UNKNOWN;
@@ -292,7 +294,7 @@ static void put_bit(struct writing *w, bool on)
     w->fill = (w->fill + 1) & 7;
 }
 
-static void put_bits(struct writing *w, const struct field *f, uint32_t value)
+static void put_bits(struct writing *w, const struct rlx_field *f, uint32_t value)
 {
     uint8_t bits = bits_of(f);
     if (f->size & RLX_SIZE_LITTLE)
@@ -301,7 +303,7 @@ static void put_bits(struct writing *w, const struct field *f, uint32_t value)
         while (bits--) put_bit(w, value >> bits & 1);
 }
 
-static uint32_t check_of(const struct writing *w, const struct field *f)
+static uint32_t check_of(const struct writing *w, const struct rlx_field *f)
 {
     const struct rlx_device *d = w->d;
     uint16_t sum = check_begin(f);
@@ -312,7 +314,7 @@ static uint32_t check_of(const struct writing *w, const struct field *f)
 
 #if RLX_BINARY_VALUES
 /* What the handler answered with, behind the values that it got. */
-static uint32_t told_value(const struct rlx_device *d, const struct field *f)
+static uint32_t told_value(const struct rlx_device *d, const struct rlx_field *f)
 {
     uint8_t at = RLX_ROM8(f->operand);
 #if RLX_HAS_ANSWERS
@@ -321,21 +323,22 @@ static uint32_t told_value(const struct rlx_device *d, const struct field *f)
     int32_t value = d->value[at];
 #if RLX_HAS_SCALED
     if (f->what == RLX_FLD_SCALED) {
-        int32_t from = (int32_t)number_at(f->operand + 1), to = (int32_t)number_at(f->operand + 9);
-        value = slot_value(value, to, (int32_t)number_at(f->operand + 13) - to, from,
-                           (int32_t)number_at(f->operand + 5) - from);
+        int32_t from = (int32_t)rlx_rom32(f->operand + 1), to = (int32_t)rlx_rom32(f->operand + 9);
+        value = rlx_stretched(value, to, (int32_t)rlx_rom32(f->operand + 13) - to, from,
+                              (int32_t)rlx_rom32(f->operand + 5) - from);
     }
 #endif
     return (uint32_t)value;
 }
 #endif
 
-static uint32_t field_value(const struct writing *w, const struct field *f)
+static uint32_t field_value(const struct writing *w, const struct rlx_field *f)
 {
     switch (f->what) {
-    case RLX_FLD_CONSTANT: return number_at(f->operand);
+    case RLX_FLD_CONSTANT: return rlx_rom32(f->operand);
     case RLX_FLD_LENGTH: return w->length - RLX_ROM8(f->operand);
     case RLX_FLD_NUMBER: return w->d->frame_number;
+    case RLX_FLD_UNUSED: return 0;
     case RLX_FLD_RESULT: return w->result;
 #if RLX_BINARY_VALUES
     case RLX_FLD_VALUE:
@@ -348,10 +351,10 @@ static uint32_t field_value(const struct writing *w, const struct field *f)
 /* Fields, and those of the body in its place. */
 static void put_fields(struct writing *w, rlx_rom at)
 {
-    struct field f;
+    struct rlx_field f;
     rlx_rom behind = 0;
     for (;;) {
-        while (!next_field(&at, &f)) {
+        while (!rlx_field_next(&at, &f)) {
             if (!behind) return;
             at = behind;
             behind = 0;
@@ -415,7 +418,7 @@ static rlx_rom row_of(rlx_rom at, rlx_rom end, uint8_t what)
     while (at != end) {
         uint8_t is = RLX_ROM8_NEXT(at);
         if (is == what) return at;
-        at = behind_row(behind_fields(at), is);
+        at = rlx_row_end(rlx_fields_end(at), is);
     }
     return 0;
 }
@@ -423,12 +426,13 @@ static rlx_rom row_of(rlx_rom at, rlx_rom end, uint8_t what)
 RLX_INTERNAL enum rlx_own rlx_layout_write(struct rlx_device *d, rlx_rom row, uint8_t what)
 {
     bool answer = what < RLX_OWN_NOTE;
-    rlx_rom end = 0, fields = fields_of(d, row, answer ? OF_ANSWER : OF_EVENT, &end);
+    rlx_rom end = 0,
+            fields = rlx_layout_fields(d, row, answer ? RLX_OF_ANSWER : RLX_OF_EVENT, &end);
     struct writing w = {.d = d, .result = what < RLX_OWN_ALREADY ? what : 0};
 #if RLX_BINARY_VALUES
     if (answer && !w.result) w.body = d->frame_answers;
 #endif
-    if (!answer) w.body = row_of(fields_of(d, row, ROWS, &end), end, what);
+    if (!answer) w.body = row_of(rlx_layout_fields(d, row, RLX_OF_ROWS, &end), end, what);
     if (RLX_ROM8(fields) == RLX_FLD_END || (!answer && !w.body)) return RLX_OWN_EMPTY;
     w.length = (uint32_t)(bits_in(fields) + (w.body ? bits_in(w.body) : 0)) / 8;
     d->tx_next = rlx_current(d)->tx_head;

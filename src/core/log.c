@@ -111,6 +111,9 @@ RLX_INTERNAL void rlx_log_add(struct rlx_device *d, const uint8_t *text, uint8_t
     struct rlx_log_entry *entry = &d->log[d->log_next];
     uint8_t i = 0;
     if (!rlx_has_built_in(d, RLX_BUILT_IN_LOG)) return;
+#if RLX_TAKES_CHANNELS
+    if (d->renews) return;
+#endif
     while (*text == ' ') text++;
     for (; i < RLX_LOG_CHARACTERS && text[i] && !(secret && text[i] == ' '); i++)
         entry->what[i] = (char)text[i];

@@ -189,6 +189,9 @@ RLX_INTERNAL void rlx_link_set(struct rlx_device *d, uint8_t link_no, bool up)
     if (up) presence_heard(d, link_no);
 #endif
     if (was == up) return;
+#if RLX_TAKES_CHANNELS
+    if (!up) rlx_channels_forget(d, link_no);
+#endif
 #if RLX_HAS_GREETS
     link->greets = up && rlx_needs(d, RLX_BIT_GREETS);
 #endif

@@ -9,15 +9,15 @@
 #include "fuzz.h"
 #include "rig.h"
 
-static struct rig *rigs[22];
+static struct rig *rigs[24];
 
 static struct rig *rig_number(unsigned n)
 {
     static const char *const names[] = {
-        "framings",       "radio",   "built_in", "slots",        "events", "crowded",
-        "framings_other", "asked",   "lamps",    "inputs",       "gate",   "motors",
-        "servos",         "dusk",    "presence", "settings",     "bounds", "hang",
-        "kept",           "permits", "layouts",  "layouts_other"};
+        "framings",       "radio",   "built_in", "slots",         "events",   "crowded",
+        "framings_other", "asked",   "lamps",    "inputs",        "gate",     "motors",
+        "servos",         "dusk",    "presence", "settings",      "bounds",   "hang",
+        "kept",           "permits", "layouts",  "layouts_other", "channels", "raft"};
     if (!rigs[n]) {
         char *file = g_strdup_printf("%s/%s.lexicon", LEXICONS, names[n]);
         rigs[n] = rig_new(file);
@@ -112,7 +112,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
     if (size < 3) return 0;
     unsigned low = data[0] & 7u;
     struct rig *rig = rig_number(data[1] >> 5 == 5   ? 16 + (low & 3)
-                                 : data[1] >> 5 == 6 ? 20 + (low & 1)
+                                 : data[1] >> 5 == 6 ? 20 + (low & 3)
                                  : data[0] & 0x80    ? 8 + low
                                                      : low);
     unsigned link = (data[0] >> 3 & 15) % rig->lx->links->len;

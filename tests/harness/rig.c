@@ -1,6 +1,7 @@
 #include "rig.h"
 
 #include "lexicon/layout/layout.h"
+#include "lexicon/layout/sticks.h"
 #include "rlx/image.h"
 
 #include <stdio.h>
@@ -288,6 +289,14 @@ static char *talk_bytes(struct rig *rig, unsigned number, GString *said)
     GByteArray *frame = layout_encode(link, said->str, 1);
     GString *heard = g_string_new(NULL), *sent = rig->sent[number];
     g_string_truncate(sent, 0);
+    if (link->layout->channels) { /* which moves nothing before it was at rest */
+        struct sticks sticks;
+        sticks_rest(link, &sticks);
+        GByteArray *rest = sticks_frame(link, &sticks);
+        rig_feed(rig, number, (const char *)rest->data, rest->len);
+        rig_wait(rig, link->gap + 1);
+        g_byte_array_free(rest, TRUE);
+    }
     if (frame) rig_feed(rig, number, (const char *)frame->data, frame->len);
     rig_wait(rig, link->gap + 1);
     for (size_t at = 0, used; at < sent->len; at += used) {

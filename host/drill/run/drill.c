@@ -102,7 +102,7 @@ struct move *drill_say(const struct drill *drill, GArray *moves, unsigned link,
         (!g_strcmp0(stored->name, of->code) || !g_strcmp0(stored->name, of->allow_setting)))
         return NULL;
     if (strlen(test->text) > session_most(drill->lx, of)) return NULL;
-    if (of->layout && !layout_says(of, test->text)) return NULL;
+    if (of->layout && !layout_asks(of, test->text)) return NULL;
     struct move *move = moves_add(moves, MOVE_SAY, link, test->text);
     move->owed = drill_owed(drill, link, test);
     move->test = test;

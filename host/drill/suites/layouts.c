@@ -1,11 +1,13 @@
-/* The suite of damaged binary frames: of each command's frame every beginning, every single bit
- * changed, a byte more, and two frames without what stands between them.
+/* The suite of binary frames: of each command's frame every beginning, every single bit changed, a
+ * byte more, and two frames without what stands between them; of channels, that nothing moves
+ * before it was at rest.
  * What each must do follows from the layout alone; whole frames are in the suite of texts. */
 #include <string.h>
 
 #include "drill/suites/suite.h"
 #include "lexicon/framing.h"
 #include "lexicon/layout/layout.h"
+#include "lexicon/layout/sticks.h"
 
 /* Whether something stands around the bytes of a frame, and sets the next one apart. */
 static bool around(const struct lex_link *link)
@@ -97,7 +99,7 @@ static void damaged(const struct drill *drill, const struct drill_job *job, stru
     for (unsigned i = 0; i < drill->cases->len; i++) {
         const struct drill_case *test = drill->cases->pdata[i];
         if (!test->of || !test->valid || test->why != CASE_PLAIN) continue;
-        if (!layout_says(link, test->text)) continue;
+        if (!layout_asks(link, test->text)) continue;
         GArray *moves = moves_new();
         damage(drill, job, moves, test);
         struct conversation c = {
@@ -107,9 +109,37 @@ static void damaged(const struct drill *drill, const struct drill_job *job, stru
     }
 }
 
+/* A transmitter comes on with the stick where the command wants it, or the switch in its zone: that
+ * moves nothing. Then it is at rest, and the same place is obeyed. */
+static void at_rest_first(const struct drill *drill, const struct drill_job *job,
+                          struct yield *yield)
+{
+    const struct lex_link *link = drill_link(drill, job->link);
+    struct sticks sticks;
+    sticks_rest(link, &sticks);
+    for (unsigned i = 0; i < drill->cases->len; i++) {
+        const struct drill_case *test = drill->cases->pdata[i];
+        if (!test->of || !test->valid || !layout_asks(link, test->text)) continue;
+        GArray *moves = moves_new();
+        GByteArray *there = sticks_say(link, test->text), *rest = sticks_frame(link, &sticks);
+        say(moves, job->link, link, there)->owed = OWED_NONE;
+        say(moves, job->link, link, there)->owed = OWED_NONE;
+        say(moves, job->link, link, rest)->owed = OWED_NONE;
+        drill_say(drill, moves, job->link, test);
+        struct conversation c = {
+            .job = job, .row = "at rest first", .moves = moves, .seed = drill->options->seed};
+        yield_conversation(yield, drill, &c);
+        g_byte_array_free(there, TRUE);
+        g_byte_array_free(rest, TRUE);
+        g_array_free(moves, TRUE);
+    }
+}
+
 void layouts_jobs(struct drill *drill, unsigned link)
 {
     const struct lex_link *of = drill_link(drill, link);
     if (of->layout)
         drill_job_add(drill, "layouts", link, 0, damaged, "damaged frames over %s", of->name);
+    if (of->layout && of->layout->channels)
+        drill_job_add(drill, "layouts", link, 1, at_rest_first, "at rest first over %s", of->name);
 }

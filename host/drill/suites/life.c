@@ -55,7 +55,7 @@ void life_say(struct life *life, unsigned link, const char *text)
     const struct lex_link *of = drill_link(life->drill, link);
     const struct lex_setting *code = of->code ? lexicon_setting(life->drill->lx, of->code) : NULL;
     char *whole = code ? g_strdup_printf("%s %s", code->value, text) : g_strdup(text);
-    if (of->layout && !layout_says(of, whole)) life->unsayable = true;
+    if (of->layout && !layout_asks(of, whole)) life->unsayable = true;
     put_quoted(life, link, "say", whole);
     g_free(whole);
 }

@@ -70,6 +70,42 @@ static void check_rows(struct lexicon *lx, const struct lex_link *link, bool eve
     }
 }
 
+/* ---- channels ---- */
+
+/* Whether the first two of their channels that are one choose or move both; where, in words. */
+static char *both_at(const struct lex_packed *a, const struct lex_packed *b, char **witness)
+{
+    for (unsigned i = 0; i < a->fields->len; i++)
+        for (unsigned k = 0; k < b->fields->len; k++) {
+            const struct lex_field *one = a->fields->pdata[i], *other = b->fields->pdata[k];
+            bool zones = one->what == RLX_FLD_ZONE && other->what == RLX_FLD_ZONE;
+            int32_t at = MAX(one->from, other->from);
+            if (one->channel != other->channel || (zones && at > MIN(one->to, other->to))) continue;
+            *witness = g_strdup_printf("channel %u %d", one->channel, zones ? at : other->from);
+            return zones ? g_strdup_printf("chosen by channel %u at %d", one->channel, at)
+                         : g_strdup_printf("moved by channel %u", one->channel);
+        }
+    return NULL;
+}
+
+/* Two commands of one stick, or of one place of a switch. */
+static void check_channels(struct lexicon *lx, const struct lex_link *link)
+{
+    const GPtrArray *rows = link->layout->rows;
+    for (unsigned i = 0; i < rows->len; i++) {
+        const struct lex_packed *b = rows->pdata[i];
+        for (unsigned k = 0; k < i; k++) {
+            const struct lex_packed *a = rows->pdata[k];
+            char *witness = NULL, *how = a->event || b->event ? NULL : both_at(a, b, &witness);
+            if (how)
+                check_find(lx, LEX_D55, b->place, link->name, witness,
+                           "\"%s\" and \"%s\" in line %u are both %s", b->text, a->text,
+                           a->place.line, how);
+            g_free(how);
+        }
+    }
+}
+
 /* ---- answers ---- */
 
 #define RESULTS_TRIED 64u
@@ -176,7 +212,10 @@ void check_layouts(struct lexicon *lx)
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
         if (!link->layout) continue;
-        check_rows(lx, link, false);
+        if (link->layout->channels)
+            check_channels(lx, link);
+        else
+            check_rows(lx, link, false);
         check_rows(lx, link, true);
         check_answers(lx, link);
         check_damage(lx, link);

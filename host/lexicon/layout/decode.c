@@ -2,6 +2,7 @@
  * Holds the bytes against each row; nothing here calls the library.
  * What stands around them is taken off in wrap.c. */
 #include "lexicon/layout/layout_parts.h"
+#include "lexicon/layout/sticks.h"
 
 #include <string.h>
 
@@ -17,6 +18,11 @@ static bool is_fields(const GPtrArray *fields, const GPtrArray *body, const guin
             !is_fields(body, NULL, bytes, count, at, checked, got))
             return false;
         if (!layout_is_placed(field)) continue;
+        if (field->what == RLX_FLD_CHANNELS) {
+            layout_take_channels(field, bytes, *at, got->channels);
+            *at += layout_width(field);
+            continue;
+        }
         uint32_t value = layout_bits_at(field, bytes, *at);
         bool ok = true;
         switch (field->what) {
@@ -24,6 +30,8 @@ static bool is_fields(const GPtrArray *fields, const GPtrArray *body, const guin
         case RLX_FLD_LENGTH: ok = (int64_t)value + field->addend == (int64_t)count; break;
         case RLX_FLD_NUMBER: got->number = value; break;
         case RLX_FLD_RESULT: got->result = value; break;
+        case RLX_FLD_UNUSED: break;
+        case RLX_FLD_FAILSAFE: got->failsafe |= value != 0; break;
         case RLX_FLD_VALUE:
         case RLX_FLD_SCALED:
             got->values[slot] = value;
@@ -39,7 +47,7 @@ static bool is_fields(const GPtrArray *fields, const GPtrArray *body, const guin
     return true;
 }
 
-static bool is_frame(const GPtrArray *fields, const GPtrArray *body, const guint8 *bytes,
+bool layout_is_frame(const GPtrArray *fields, const GPtrArray *body, const guint8 *bytes,
                      size_t count, struct layout_got *got)
 {
     unsigned at = 0, checked = 0;
@@ -79,16 +87,17 @@ char *layout_row_text(const struct lex_packed *row, const struct layout_got *got
 char *layout_command(const struct lex_link *link, const guint8 *bytes, size_t count)
 {
     const struct lex_layout *layout = link->layout;
+    if (layout->channels) return sticks_heard(link, bytes, count);
     unsigned around = layout_bits(layout->frame) / 8;
     struct layout_got got = {0};
     GPtrArray *any = g_ptr_array_new();
     struct lex_field rest = {.what = RLX_FLD_RESULT, .bits = 8}; /* whatever it is */
     for (size_t i = around; i < count; i++) g_ptr_array_add(any, &rest);
-    bool ours = count >= around && is_frame(layout->frame, any, bytes, count, &got);
+    bool ours = count >= around && layout_is_frame(layout->frame, any, bytes, count, &got);
     g_ptr_array_free(any, TRUE);
     for (unsigned i = 0; i < layout->rows->len; i++) {
         const struct lex_packed *row = layout->rows->pdata[i];
-        if (!row->event && is_frame(layout->frame, row->fields, bytes, count, &got))
+        if (!row->event && layout_is_frame(layout->frame, row->fields, bytes, count, &got))
             return layout_row_text(row, &got);
     }
     return ours ? g_strdup("") : NULL;
@@ -96,12 +105,18 @@ char *layout_command(const struct lex_link *link, const guint8 *bytes, size_t co
 
 bool layout_says(const struct lex_link *link, const char *text)
 {
+    if (link->layout->channels) return sticks_says(link, text);
     GByteArray *frame = layout_frame(link, text, 0);
     char *read = frame ? layout_command(link, frame->data, frame->len) : NULL;
     bool says = read && !strcmp(read, text);
     g_free(read);
     if (frame) g_byte_array_free(frame, TRUE);
     return says;
+}
+
+bool layout_asks(const struct lex_link *link, const char *text)
+{
+    return layout_says(link, text) && (!link->layout->channels || sticks_moves(link, text));
 }
 
 /* The text of a value that a handler answered with. Owned by the caller. */
@@ -143,16 +158,16 @@ static char *answer_in(const struct lex_link *link, const guint8 *bytes, size_t 
 {
     const struct lex_layout *layout = link->layout;
     struct layout_got got = {0};
-    if (is_frame(layout->answer, NULL, bytes, count, &got))
+    if (layout_is_frame(layout->answer, NULL, bytes, count, &got))
         return got.result ? g_strdup_printf("e%u", got.result) : g_strdup("ok");
     for (unsigned i = 0; i < layout->rows->len; i++) {
         const struct lex_packed *row = layout->rows->pdata[i];
-        if (row->answers->len && is_frame(layout->answer, row->answers, bytes, count, &got))
+        if (row->answers->len && layout_is_frame(layout->answer, row->answers, bytes, count, &got))
             return told_values(row, &got);
     }
     for (unsigned i = 0; i < layout->rows->len; i++) {
         const struct lex_packed *row = layout->rows->pdata[i];
-        if (row->event && is_frame(layout->event, row->fields, bytes, count, &got))
+        if (row->event && layout_is_frame(layout->event, row->fields, bytes, count, &got))
             return g_strdup(row->text);
     }
     return NULL;

@@ -68,6 +68,19 @@ char *layout_field_text(const struct lex_field *field)
     case RLX_FLD_RESULT: return g_strdup("result");
     case RLX_FLD_BODY: return g_strdup("body");
     case RLX_FLD_CHECKED: return g_strdup("checked");
+    case RLX_FLD_CHANNELS:
+        return g_strdup_printf("channels 1 to %u of u%u %s first", field->channels, field->each,
+                               field->little ? "LSB" : "MSB");
+    case RLX_FLD_UNUSED: return g_strdup("unused");
+    case RLX_FLD_FAILSAFE: return g_strdup("failsafe");
+    case RLX_FLD_CHANNEL:
+        return g_strdup_printf("channel %u: %s from %d to %d, at rest %d to %d%s", field->channel,
+                               field->slot, field->from, field->to, field->near_rest[0],
+                               field->near_rest[1], field->anywhere ? ", from anywhere" : "");
+    case RLX_FLD_ZONE:
+        return g_strdup_printf("channel %u: from %d to %d, until it leaves %d to %d",
+                               field->channel, field->from, field->to, field->near_rest[0],
+                               field->near_rest[1]);
     case RLX_FLD_SUM: return g_strdup(sums[field->sum]);
     case RLX_FLD_XOR: return g_strdup("xor");
     default: return g_strdup(field->crc->published);
@@ -77,7 +90,7 @@ char *layout_field_text(const struct lex_field *field)
 char *layout_field_type(const struct lex_field *field)
 {
     const char *order = field->bits <= 8 ? "" : field->little ? " little" : " big";
-    if (!layout_is_placed(field)) return g_strdup("");
+    if (!layout_is_placed(field) || field->channels) return g_strdup("");
     return g_strdup_printf("%c%u%s", field->is_signed ? 'i' : 'u', field->bits, order);
 }
 

@@ -2,6 +2,7 @@
  * By the first row that has the text and takes its values.
  * What stands around the bytes of a frame is in wrap.c. */
 #include "lexicon/layout/layout_parts.h"
+#include "lexicon/layout/sticks.h"
 
 #include <string.h>
 
@@ -17,6 +18,9 @@ static void put_fields(struct layout_bits *to, const GPtrArray *fields,
             if (said->body) put_fields(to, said->body, said, checked);
             continue;
         case RLX_FLD_CHECKED: *checked = to->bytes->len; continue;
+        case RLX_FLD_CHANNELS: layout_put_channels(to, field, said->channels); continue;
+        case RLX_FLD_UNUSED: value = 0; break;
+        case RLX_FLD_FAILSAFE: value = said->failsafe; break;
         case RLX_FLD_VALUE:
         case RLX_FLD_SCALED: value = (uint32_t)said->values[slot++]; break;
         case RLX_FLD_LENGTH: value = (uint32_t)((int)said->length - field->addend); break;
@@ -38,8 +42,7 @@ GByteArray *layout_written(const GPtrArray *fields, struct layout_said *said)
     return to.bytes;
 }
 
-/* The number in a text, whatever its range: 40, -12.5, 120mm. False: it is none. */
-static bool number_said(const struct lex_element *e, const char *text, int64_t *value)
+bool layout_number_said(const struct lex_element *e, const char *text, int64_t *value)
 {
     struct lex_element any = *e;
     int32_t got;
@@ -67,7 +70,7 @@ static bool values_of(const struct lex_packed *row, char **words, int64_t *value
         if (!field->of) continue;
         unsigned i = 0;
         while (row->command->elements->pdata[i] != field->of) i++;
-        if (!number_said(field->of, words[i], &value)) return false;
+        if (!layout_number_said(field->of, words[i], &value)) return false;
         if (field->what == RLX_FLD_SCALED)
             value = layout_between(value, field->of->low, field->of->high, field->from, field->to);
         if (value < layout_low(field) || value > layout_high(field)) return false;
@@ -99,6 +102,7 @@ static GByteArray *hex_bytes(char **words)
 GByteArray *layout_frame(const struct lex_link *link, const char *text, uint32_t number)
 {
     const struct lex_layout *layout = link->layout;
+    if (layout->channels) return sticks_say(link, text);
     char **words = g_strsplit(text, " ", -1);
     GByteArray *frame = NULL;
     for (unsigned i = 0; !frame && i < layout->rows->len; i++) {
@@ -144,11 +148,15 @@ char *layout_example(const struct lex_link *link, const struct lex_packed *row)
 {
     struct layout_got got = {0};
     unsigned slot = 0;
+    if (link->layout->channels && !row) row = sticks_first(link);
     for (unsigned i = 0; !row || row->event; i++) row = link->layout->rows->pdata[i];
     for (unsigned i = 0; i < row->fields->len; i++) {
         const struct lex_field *field = row->fields->pdata[i];
-        if (field->of)
-            got.values[slot++] = field->what == RLX_FLD_SCALED ? field->to : field->of->high;
+        if (!field->of) continue;
+        bool low = field->channel && field->of->high <= 0; /* where a stick is not at rest */
+        got.values[slot++] = field->what == RLX_FLD_SCALED ? field->to
+                             : low                         ? field->of->low
+                                                           : field->of->high;
     }
     return layout_row_text(row, &got);
 }

@@ -7,15 +7,20 @@
 
 bool layout_is_placed(const struct lex_field *field)
 {
-    return field->what != RLX_FLD_BODY && field->what != RLX_FLD_CHECKED;
+    return field->what != RLX_FLD_BODY && field->what != RLX_FLD_CHECKED &&
+           field->what != RLX_FLD_CHANNEL && field->what != RLX_FLD_ZONE;
+}
+
+unsigned layout_width(const struct lex_field *field)
+{
+    return field->what == RLX_FLD_CHANNELS ? field->channels * field->each : field->bits;
 }
 
 unsigned layout_bits(const GPtrArray *fields)
 {
     unsigned bits = 0;
     for (unsigned i = 0; fields && i < fields->len; i++)
-        if (layout_is_placed(fields->pdata[i]))
-            bits += ((struct lex_field *)fields->pdata[i])->bits;
+        if (layout_is_placed(fields->pdata[i])) bits += layout_width(fields->pdata[i]);
     return bits;
 }
 
@@ -78,6 +83,41 @@ bool layout_has_event(const struct lex_link *link, const struct lex_event *event
         if (row->event && row->pieces[1] && !strcmp(row->pieces[1], event->name)) return true;
     }
     return false;
+}
+
+static size_t longest_unit(const struct lex_command *command)
+{
+    size_t most = 0;
+    for (unsigned i = 0; i < command->elements->len; i++) {
+        const struct lex_element *e = command->elements->pdata[i];
+        most = MAX(most, (e->unit ? strlen(e->unit) : 0) + (e->prefix ? strlen(e->prefix) : 0));
+    }
+    return most;
+}
+
+unsigned layout_text_most(const struct lex_packed *row)
+{
+    size_t length = strlen(row->text);
+    for (unsigned k = 0; !row->event && k < row->fields->len; k++)
+        if (((struct lex_field *)row->fields->pdata[k])->of)
+            length += strlen("-2147483648.ms") + (row->command ? longest_unit(row->command) : 0);
+    return (unsigned)length;
+}
+
+unsigned layout_text_place(const struct lex_link *link)
+{
+    unsigned rows = 0;
+    for (unsigned i = 0; i < link->layout->rows->len; i++)
+        rows += !((struct lex_packed *)link->layout->rows->pdata[i])->event;
+    return 2 * (layout_bits(link->layout->frame) / 8) + 1 + rows;
+}
+
+unsigned layout_room(const struct lex_link *link)
+{
+    unsigned most = 0;
+    for (unsigned i = 0; i < link->layout->rows->len; i++)
+        most = MAX(most, layout_text_most(link->layout->rows->pdata[i]));
+    return layout_text_place(link) + most;
 }
 
 unsigned layout_most(const struct lex_link *link, bool answers)

@@ -32,6 +32,8 @@ int64_t layout_high(const struct lex_field *field);
 GByteArray *layout_encode(const struct lex_link *link, const char *text, uint32_t number);
 /* Whether a frame says just this text, so that the device reads it as it stands here. */
 bool layout_says(const struct lex_link *link, const char *text);
+/* The same of one that the device then obeys: of sticks at rest it obeys nothing. */
+bool layout_asks(const struct lex_link *link, const char *text);
 /* The first thing in what the device sent, and how many bytes it is: "ok", "e4", "ev call pressed",
  * or the bytes in hex, where no layout has them. Owned by the caller. */
 char *layout_decode(const struct lex_link *link, const guint8 *bytes, size_t count, size_t *used);
@@ -48,6 +50,12 @@ void layout_wrap(const struct lex_link *link, GByteArray *frame);
 bool layout_unwrap(const struct lex_link *link, GByteArray *frame);
 /* The most bytes of a frame, and of an answer or event, as they go over the link. */
 unsigned layout_most(const struct lex_link *link, bool answers);
+/* Bytes that a link of channels keeps: two frames, flags of rows, and a command's text; and where
+ * in them the text begins. */
+unsigned layout_room(const struct lex_link *link);
+unsigned layout_text_place(const struct lex_link *link);
+/* The most characters of the command that a row becomes. */
+unsigned layout_text_most(const struct lex_packed *row);
 /* The lowest and highest value of its slot that a field can stand for. */
 void layout_reach(const struct lex_field *field, int64_t *low, int64_t *high);
 /* A text that the command of the row may be; NULL: of the first command that has one. Owned by the

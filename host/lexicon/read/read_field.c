@@ -16,7 +16,8 @@ void lex_field_free(void *p)
 }
 
 /* u8, i16, u3 */
-static bool read_type(struct lexicon *lx, const struct token *token, struct lex_field *field)
+static bool read_type(struct lexicon *lx, const struct token *token, struct lex_field *field,
+                      bool row)
 {
     guint64 bits = 0;
     bool word = token->kind == TOKEN_WORD && (*token->text == 'u' || *token->text == 'i') &&
@@ -26,7 +27,8 @@ static bool read_type(struct lexicon *lx, const struct token *token, struct lex_
     if (word && !(field->is_signed && bits == 1)) return true;
     lex_fault(lx, token->place,
               "expected a field: u8, i16 or another number of bits up to 32 and what stands there, "
-              "like 'u8 0xA5'; or 'body', or 'checked'");
+              "like 'u8 0xA5'; or %s",
+              row ? "'channel'" : "'body', 'checked' or 'channels'");
     return false;
 }
 
@@ -121,8 +123,8 @@ static bool read_value(struct statement *st, struct lex_field *field)
 /* What stands in a field around the body: a number of its own, the length, a check. */
 static bool read_around(struct statement *st, struct lex_field *field)
 {
-    static const char *const words[] = {"length", "number", "result", "sum",
-                                        "xor",    "crc8",   "crc16",  NULL};
+    static const char *const words[] = {"length", "number", "result", "sum",      "xor",
+                                        "crc8",   "crc16",  "unused", "failsafe", NULL};
     struct token *token = statement_peek(st);
     unsigned word;
     if (token->kind == TOKEN_WORD && !g_ascii_isalpha(*token->text))
@@ -153,6 +155,8 @@ static bool read_around(struct statement *st, struct lex_field *field)
         if (field->bits == 8) return true;
         lex_fault(st->lx, field->place, "an xor has 8 bits: u8");
         return false;
+    case 7: field->what = RLX_FLD_UNUSED; return true;
+    case 8: field->what = RLX_FLD_FAILSAFE; return true;
     default: field->what = RLX_FLD_CRC; return read_crc(st, field, word == 5 ? 8 : 16);
     }
 }
@@ -171,7 +175,9 @@ bool lex_read_field(struct statement *st, GPtrArray *fields, bool row)
         field->what = RLX_FLD_CHECKED;
         return true;
     }
-    if (!read_type(st->lx, statement_take(st), field)) return false;
+    if (!row && statement_take_word(st, "channels")) return lex_read_channels(st, field);
+    if (row && statement_take_word(st, "channel")) return lex_read_channel(st, field);
+    if (!read_type(st->lx, statement_take(st), field, row)) return false;
     bool big = statement_take_word(st, "big");
     field->little = !big && statement_take_word(st, "little");
     if ((big || field->little) && field->bits % 8) {

@@ -50,7 +50,8 @@ static bool are_whole(struct lexicon *lx, const GPtrArray *fields, struct lex_pl
     unsigned bits = 0;
     for (unsigned i = 0; i < fields->len; i++) {
         const struct lex_field *field = fields->pdata[i];
-        bool bytes = field->little || field->what >= RLX_FLD_BODY;
+        bool bytes = field->little || field->what == RLX_FLD_BODY ||
+                     field->what == RLX_FLD_CHECKED || field->what >= RLX_FLD_SUM;
         if (bytes && bits % 8) {
             lex_fault(lx, field->place,
                       "this begins at bit %u of a byte, and begins with one: fill "
@@ -58,7 +59,14 @@ static bool are_whole(struct lexicon *lx, const GPtrArray *fields, struct lex_pl
                       bits % 8, 8 - bits % 8);
             return false;
         }
-        bits += field->bits;
+        bits += field->what == RLX_FLD_CHANNELS ? field->channels * field->each : field->bits;
+        if (field->what == RLX_FLD_CHANNELS && field->little && bits % 8) {
+            lex_fault(lx, field->place,
+                      "channels that begin with their lsb are whole bytes, and "
+                      "%u of %u bits are none",
+                      field->channels, field->each);
+            return false;
+        }
     }
     if (bits % 8) {
         lex_fault(lx, place, "its fields have %u bits, which is no number of bytes", bits);
@@ -99,19 +107,23 @@ static void check_around(struct lexicon *lx, const GPtrArray *fields, struct lex
     static const struct {
         unsigned what;
         const char *word;
-    } once[] = {{RLX_FLD_BODY, "body"},
-                {RLX_FLD_CHECKED, "checked"},
-                {RLX_FLD_LENGTH, "length"},
-                {RLX_FLD_NUMBER, "number"},
-                {RLX_FLD_RESULT, "result"}};
+    } once[] = {{RLX_FLD_BODY, "body"},         {RLX_FLD_CHECKED, "checked"},
+                {RLX_FLD_CHANNELS, "channels"}, {RLX_FLD_LENGTH, "length"},
+                {RLX_FLD_NUMBER, "number"},     {RLX_FLD_RESULT, "result"}};
     bool frame = !strcmp(which, "frame"), answer = !strcmp(which, "answer");
     if (!are_whole(lx, fields, place)) return;
     for (unsigned i = 0; i < G_N_ELEMENTS(once); i++)
         if (count_of(fields, once[i].what) > 1)
             lex_fault(lx, place, "a second '%s' in one %s", once[i].word, which);
     if (checks_of(fields) > 1) lex_fault(lx, place, "a second check in one %s", which);
-    if (!answer && !count_of(fields, RLX_FLD_BODY))
+    unsigned channels = count_of(fields, RLX_FLD_CHANNELS);
+    if (channels && !frame) lex_fault(lx, place, "'channels' stand in a frame: an %s has none", which);
+    if (channels && count_of(fields, RLX_FLD_BODY))
+        lex_fault(lx, place, "a frame has 'channels' or a 'body', not both");
+    if (!answer && !channels && !count_of(fields, RLX_FLD_BODY))
         lex_fault(lx, place, "where do the fields of a command stand? Write 'body' there");
+    if (!channels && count_of(fields, RLX_FLD_FAILSAFE))
+        lex_fault(lx, place, "'failsafe' is of frames with channels");
     if (answer && !count_of(fields, RLX_FLD_RESULT))
         lex_fault(
             lx, place,
@@ -175,6 +187,12 @@ static void read_statement(struct statement *st, struct lex_link *link, struct l
         are_whole(lx, fields, token->place);
     else
         check_around(lx, fields, token->place, parts[part]);
+    for (unsigned i = 0; i < fields->len && fields == layout->frame; i++) {
+        const struct lex_field *field = fields->pdata[i];
+        if (field->what != RLX_FLD_CHANNELS) continue;
+        layout->channels = field->channels;
+        layout->each = field->each;
+    }
 }
 
 /* layout LINK frame|answer|event FIELDS, layout LINK "glow {level}" FIELDS */
@@ -276,7 +294,8 @@ static void finish_field(struct lexicon *lx, const struct lex_packed *row, struc
     int64_t low, high;
     range_of(e, &low, &high);
     field->of = e;
-    if (field->what == RLX_FLD_SCALED && e->kind != LEX_NUMBER) {
+    bool stretched = field->what == RLX_FLD_SCALED || field->what == RLX_FLD_CHANNEL;
+    if (stretched && e->kind != LEX_NUMBER) {
         lex_fault(lx, field->place, "only a number can be stretched");
         return;
     }
@@ -322,8 +341,10 @@ static void check_slots(struct lexicon *lx, const struct lex_packed *row)
     }
 }
 
-static void finish_command_row(struct lexicon *lx, struct lex_packed *row)
+static void finish_command_row(struct lexicon *lx, const struct lex_link *link,
+                               struct lex_packed *row)
 {
+    const struct lex_layout *layout = link->layout;
     for (unsigned i = 0; i < lx->commands->len && !row->command; i++)
         if (is_row_of(lx, row, lx->commands->pdata[i])) row->command = lx->commands->pdata[i];
     for (unsigned i = 0; i < lx->queries->len && !row->command; i++) {
@@ -342,6 +363,10 @@ static void finish_command_row(struct lexicon *lx, struct lex_packed *row)
     for (unsigned i = 0; i < row->fields->len; i++) {
         struct lex_field *field = row->fields->pdata[i];
         if (field->slot) finish_field(lx, row, field, false);
+        if (field->channel && !layout->channels)
+            lex_fault(lx, field->place,
+                      "the frame has no channels: write like 'layout %s frame channels 8 u10'",
+                      link->name);
     }
     for (unsigned i = 0; i < row->answers->len; i++) {
         struct lex_field *field = row->answers->pdata[i];
@@ -444,6 +469,7 @@ void lex_finish_layout(struct lexicon *lx, struct lex_link *link)
             "sum'",
             link->name, link->name);
     if (!layout || layout->misread) return; /* what follows could only confuse */
+    unsigned faults = lx->faults->len;
     check_link(lx, link);
     if (!layout->frame->len)
         lex_fault(lx, layout->place,
@@ -457,7 +483,7 @@ void lex_finish_layout(struct lexicon *lx, struct lex_link *link)
         if (row->event)
             finish_event_row(lx, link, row);
         else
-            finish_command_row(lx, row);
+            finish_command_row(lx, link, row);
         commands |= !row->event;
         bool fits = !row->answers->len || count_of(layout->answer, RLX_FLD_BODY);
         if (!fits)
@@ -474,6 +500,7 @@ void lex_finish_layout(struct lexicon *lx, struct lex_link *link)
     if (!commands)
         lex_fault(lx, layout->place,
                   "no command has a row: write like 'layout %s \"pump on\" u8 1'", link->name);
+    if (layout->channels && lx->faults->len == faults) lex_finish_channels(lx, link);
     unsigned most = MAX(layout_most(link, false), layout_most(link, true));
     if (packed && link->payload && most > link->payload)
         lex_fault(lx, layout->place, "its longest frame has %u bytes, but a packet of '%s' %u",

@@ -412,7 +412,7 @@ void read_link(struct statement *st)
     link->window = 10000;
     link->address = -1;
     link->state_pin = link->hang_pin = LEX_NO_PIN;
-    link->format = (struct lex_format){8, 1, LEX_PARITY_NONE};
+    link->format = (struct lex_format){8, 1, LEX_PARITY_NONE, false};
     link->place = statement_peek(st)->place;
     link->name = statement_name(st, "the link's name");
     if (!link->name) {

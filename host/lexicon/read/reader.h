@@ -132,6 +132,10 @@ void lex_finish_texts(struct lexicon *lx, struct lex_link *link);
 /* read_field.c: a field, which is added to the list; `row`: of a command or event. False after a
  * fault. */
 bool lex_read_field(struct statement *st, GPtrArray *fields, bool row);
+/* Of channels: those of a frame, one in a row, and what is known when everything is read. */
+bool lex_read_channels(struct statement *st, struct lex_field *field);
+bool lex_read_channel(struct statement *st, struct lex_field *field);
+void lex_finish_channels(struct lexicon *lx, struct lex_link *link);
 void lex_field_free(void *field);
 void lex_finish_layout(struct lexicon *lx, struct lex_link *link);
 void lex_layout_free(struct lex_layout *layout);

@@ -46,12 +46,12 @@ bool statement_hertz(struct statement *st, uint32_t *hz)
 }
 
 /* 12, or a port's letter and its pin: B5 is 16 * 1 + 5. */
-void lex_format_text(const struct lex_format *format, char text[4])
+void lex_format_text(const struct lex_format *format, char text[LEX_FORMAT_TEXT])
 {
     text[0] = (char)('0' + format->data);
     text[1] = "NEO"[format->parity];
     text[2] = (char)('0' + format->stop);
-    text[3] = 0;
+    g_strlcpy(text + 3, format->inverted ? " inverted" : "", LEX_FORMAT_TEXT - 3);
 }
 
 bool statement_format(struct statement *st, struct lex_format *format)
@@ -70,7 +70,8 @@ bool statement_format(struct statement *st, struct lex_format *format)
     *format = (struct lex_format){(uint8_t)(text[0] - '0'), (uint8_t)(text[2] - '0'),
                                   parity == 'E'   ? LEX_PARITY_EVEN
                                   : parity == 'O' ? LEX_PARITY_ODD
-                                                  : LEX_PARITY_NONE};
+                                                  : LEX_PARITY_NONE,
+                                  statement_take_word(st, "inverted")};
     return true;
 }
 

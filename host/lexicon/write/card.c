@@ -337,7 +337,7 @@ static void put_inputs(GString *out, const struct lexicon *lx, enum table_form f
 
 static char *carrier(const struct lex_link *link)
 {
-    char format[4];
+    char format[LEX_FORMAT_TEXT];
     lex_format_text(&link->format, format);
     switch (link->medium) {
     case LEX_SERIAL: return g_strdup_printf("serial, %u baud, %s", link->baud, format);

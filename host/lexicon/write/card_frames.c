@@ -99,15 +99,16 @@ static void part_fields(struct parts *p, const GPtrArray *fields, const GPtrArra
 {
     for (unsigned i = 0; i < fields->len; i++) {
         const struct lex_field *field = fields->pdata[i];
-        if (!field->bits) { /* the body's place, or where the check begins */
+        if (!field->bits && !field->channels) { /* the body's place, or where the check begins */
             if (field->what == RLX_FLD_BODY && body) part_fields(p, body, NULL, bits, means);
             continue;
         }
         char *what = layout_field_text(field), *type = layout_field_type(field);
-        g_string_append_printf(means, "%s%s (%s)", means->len ? ", " : "", what, type);
+        g_string_append_printf(means, *type ? "%s%s (%s)" : "%s%s", means->len ? ", " : "", what,
+                               type);
         g_free(what);
         g_free(type);
-        *bits += field->bits;
+        *bits += field->channels ? field->channels * field->each : field->bits;
         if (*bits % 8) continue;
         part(p, *bits / 8, means->str);
         g_string_truncate(means, 0);
@@ -143,7 +144,8 @@ static void put_layout(GString *out, const struct lex_link *link)
         char *title = g_strdup_printf("%s: \"%s\"", link->name, text);
         GByteArray *bytes =
             row->event ? layout_answer(link, text, 0, 0) : layout_frame(link, text, 1);
-        put_bytes(out, title, bytes, row->event ? layout->event : layout->frame, row->fields);
+        put_bytes(out, title, bytes, row->event ? layout->event : layout->frame,
+                  layout->channels && !row->event ? NULL : row->fields);
         g_byte_array_free(bytes, TRUE);
         g_free(title);
         g_free(text);

@@ -251,7 +251,7 @@ static json_t *link_json(const struct lexicon *lx, const struct lex_link *link)
                             lex_media[link->medium], "frame", lex_frames[link->frame]);
     json_t *keys = json_array(), *texts = json_array();
     set_number(all, "baud", link->baud);
-    char format[4];
+    char format[LEX_FORMAT_TEXT];
     lex_format_text(&link->format, format);
     if (link->baud) json_object_set_new(all, "format", json_string(format));
     add_framing(all, link);

@@ -26,7 +26,7 @@ static void add_fields(GString *text, const GPtrArray *fields, const GPtrArray *
         }
         if (whole) continue;
         char *what = layout_field_text(field), *type = layout_field_type(field);
-        g_string_append_printf(text, "%s %s", what, type);
+        g_string_append_printf(text, *type ? "%s %s" : "%s", what, type);
         g_free(what);
         g_free(type);
     }
@@ -69,10 +69,15 @@ void card_put_layouts(GString *out, const struct lexicon *lx, enum table_form fo
         const struct lex_link *link = lx->links->pdata[i];
         const struct lex_layout *layout = link->layout;
         if (!layout) continue;
+        if (layout->channels) put_row(&table, link, "(the frame)", layout->frame, NULL);
         for (unsigned k = 0; k < layout->rows->len; k++) {
             const struct lex_packed *row = layout->rows->pdata[k];
-            put_row(&table, link, row->text, row->event ? layout->event : layout->frame,
-                    row->fields);
+            bool chosen = layout->channels && !row->event;
+            put_row(&table, link, row->text,
+                    row->event ? layout->event
+                    : chosen   ? row->fields
+                               : layout->frame,
+                    chosen ? NULL : row->fields);
             if (row->answers->len)
                 put_row(&table, link, "(its answer)", layout->answer, row->answers);
         }
@@ -98,9 +103,13 @@ void card_put_layouts(GString *out, const struct lexicon *lx, enum table_form fo
 static json_t *field_json(const struct lex_field *field)
 {
     static const char *const kinds[] = {
-        [RLX_FLD_CONSTANT] = "constant", [RLX_FLD_VALUE] = "value",     [RLX_FLD_SCALED] = "value",
-        [RLX_FLD_LENGTH] = "length",     [RLX_FLD_NUMBER] = "number",   [RLX_FLD_RESULT] = "result",
-        [RLX_FLD_BODY] = "body",         [RLX_FLD_CHECKED] = "checked", [RLX_FLD_SUM] = "sum",
+        [RLX_FLD_CONSTANT] = "constant", [RLX_FLD_VALUE] = "value",
+        [RLX_FLD_SCALED] = "value",      [RLX_FLD_LENGTH] = "length",
+        [RLX_FLD_NUMBER] = "number",     [RLX_FLD_RESULT] = "result",
+        [RLX_FLD_BODY] = "body",         [RLX_FLD_CHECKED] = "checked",
+        [RLX_FLD_SUM] = "sum",           [RLX_FLD_CHANNELS] = "channels",
+        [RLX_FLD_UNUSED] = "unused",     [RLX_FLD_FAILSAFE] = "failsafe",
+        [RLX_FLD_CHANNEL] = "channel",   [RLX_FLD_ZONE] = "zone",
         [RLX_FLD_XOR] = "xor",           [RLX_FLD_CRC] = "crc"};
     static const char *const sums[] = {"plain", "inverted", "negated"};
     json_t *all = json_pack("{s:s}", "is", kinds[field->what]);
@@ -112,9 +121,21 @@ static json_t *field_json(const struct lex_field *field)
     if (field->what == RLX_FLD_CONSTANT)
         json_object_set_new(all, "constant", json_integer(field->constant));
     if (field->slot) json_object_set_new(all, "slot", json_string(field->slot));
-    if (field->what == RLX_FLD_SCALED) {
+    if (field->what == RLX_FLD_SCALED || field->channel) {
         json_object_set_new(all, "from", json_integer(field->from));
         json_object_set_new(all, "to", json_integer(field->to));
+    }
+    if (field->channels) {
+        json_object_set_new(all, "channels", json_integer(field->channels));
+        json_object_set_new(all, "bits", json_integer(field->each));
+        json_object_set_new(all, "lsb_first", json_boolean(field->little));
+    }
+    if (field->channel) {
+        bool zone = field->what == RLX_FLD_ZONE;
+        json_object_set_new(all, "channel", json_integer(field->channel));
+        json_object_set_new(all, zone ? "kept" : "rest",
+                            json_pack("[i, i]", field->near_rest[0], field->near_rest[1]));
+        if (!zone) json_object_set_new(all, "anywhere", json_boolean(field->anywhere));
     }
     if (field->what == RLX_FLD_LENGTH)
         json_object_set_new(all, "uncounted", json_integer(field->addend));

@@ -344,6 +344,7 @@ static void put_more(struct build *b, const struct lex_link *link)
     bool fixed = link->frame == LEX_FRAME_FIXED;
     const struct lex_framing *framing = lex_framing_of(link);
     char character = framing->character ? framing->character(link) : 0;
+    if (link->layout && link->layout->channels) character = (char)layout_most(link, false);
     build_row(b, "more of link %s", link->name);
     g_byte_array_append(to, zero, RLX_MORE_SIZE);
     to->data[at + RLX_MORE_CHAR] = (guint8)character;

@@ -320,30 +320,13 @@ static unsigned longest_of_keys(const struct lex_link *link)
     return (unsigned)MIN(most, RLX_FRAME_MAX);
 }
 
-static size_t longest_unit(const struct lex_command *command)
-{
-    size_t most = 0;
-    for (unsigned i = 0; i < command->elements->len; i++) {
-        const struct lex_element *e = command->elements->pdata[i];
-        most = MAX(most, (e->unit ? strlen(e->unit) : 0) + (e->prefix ? strlen(e->prefix) : 0));
-    }
-    return most;
-}
-
 /* Bytes of a binary frame as it comes, and of the text that takes its place. */
 static unsigned longest_of_layout(const struct lex_link *link)
 {
-    size_t most = layout_most(link, false);
-    for (unsigned i = 0; i < link->layout->rows->len; i++) {
-        const struct lex_packed *row = link->layout->rows->pdata[i];
-        size_t length = strlen(row->text);
-        for (unsigned k = 0; !row->event && k < row->fields->len; k++)
-            if (((struct lex_field *)row->fields->pdata[k])->of)
-                length +=
-                    LENGTH("-2147483648.ms") + (row->command ? longest_unit(row->command) : 0);
-        most = MAX(most, length);
-    }
-    return (unsigned)MIN(most, RLX_FRAME_MAX);
+    unsigned most = link->layout->channels ? layout_room(link) : layout_most(link, false);
+    for (unsigned i = 0; i < link->layout->rows->len; i++)
+        most = MAX(most, layout_text_most(link->layout->rows->pdata[i]));
+    return MIN(most, RLX_FRAME_MAX);
 }
 
 static unsigned longest_frame(const struct lex_link *link, unsigned command)

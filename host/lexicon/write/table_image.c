@@ -167,7 +167,6 @@ bool image_needs(const struct image *image, unsigned bit)
 
 bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigned number)
 {
-    if (number == RLX_TEXT_ON || number == RLX_TEXT_OFF) return image_needs(image, RLX_BIT_SWITCH);
     switch ((enum rlx_error)number) {
     case RLX_ERR_AMBIGUOUS: return lx->shorten != 0;
     case RLX_ERR_NUMBER:
@@ -193,6 +192,7 @@ bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigne
     case RLX_ERR_HALTED: return lx->built_in & RLX_BUILT_IN_HALT;
     case RLX_ERR_YIELDS: return image_needs(image, RLX_BIT_YIELDS);
     case RLX_ERR_BLOCKED: return image_needs(image, RLX_BIT_PERMITS);
+    case RLX_ERR_REST: return image_needs(image, RLX_BIT_CHANNELS);
     case RLX_ERR_LATE:
     case RLX_ERR_ALPHABET:
     case RLX_ERR_UNSURE: return image_needs(image, RLX_BIT_SMS);
@@ -213,17 +213,18 @@ bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigne
 }
 
 /* Whether a reply can have this text: without error names only few have one. */
-static bool is_sent(const struct build *b, unsigned number)
+static bool is_sent(const struct build *b, unsigned text)
 {
-    bool state = number == RLX_TEXT_ALREADY || number == RLX_TEXT_OFF || number == RLX_TEXT_ON;
-    return (state || image_needs(b->image, RLX_BIT_ERRORS)) &&
-           image_can_fail(b->lx, b->image, number);
+    if (text == RLX_TEXT_ALREADY) return true;
+    if (text == RLX_TEXT_ON || text == RLX_TEXT_OFF) return image_needs(b->image, RLX_BIT_SWITCH);
+    if (!image_needs(b->image, RLX_BIT_ERRORS)) return false;
+    return text < RLX_TEXT_ERRORS || image_can_fail(b->lx, b->image, text - RLX_TEXT_ERRORS + 1);
 }
 
 static void put_texts(struct build *b)
 {
     static const char *const texts[RLX_TEXTS] = {
-#define NAME(number, id, name, sentence) [(number)] = (name),
+#define NAME(number, id, name, sentence) [(number)-1 + RLX_TEXT_ERRORS] = (name),
         RLX_REPLY_ERRORS(NAME)
 #undef NAME
             [RLX_TEXT_ALREADY] = " already",
@@ -236,7 +237,8 @@ static void put_texts(struct build *b)
     build_set16(to, RLX_IMG_TEXTS, to->len);
     build_row(b, "texts of replies");
     unsigned n = RLX_TEXTS, reasons = b->lx->reasons->len;
-    while (n > 1 && !is_sent(b, n - 1) && !reasons) n--;
+    bool all = reasons || image_needs(b->image, RLX_BIT_SMS);
+    while (n > 1 && !is_sent(b, n - 1) && !all) n--;
     for (unsigned i = 0; i < n; i++) build_put_text(to, is_sent(b, i) ? texts[i] : "-");
     for (unsigned i = 0; i < reasons; i++) build_put_text(to, b->lx->reasons->pdata[i]);
     if (!reasons) return;

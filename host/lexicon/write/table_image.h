@@ -43,7 +43,7 @@ bool image_tells(const struct lex_event *event, const struct lex_link *link);
 
 /* Whether it needs a feature: RLX_BIT_... */
 bool image_needs(const struct image *image, unsigned bit);
-/* Whether a reply of this lexicon can have this text: RLX_ERR_... or RLX_TEXT_... */
+/* Whether a reply of this lexicon can have this error. */
 bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigned number);
 
 /* How many settings the library keeps: the lexicon's, and a record for each modem. */

@@ -343,6 +343,8 @@ static void end_free(void *p)
     g_free(end->number);
     g_free(end->from);
     g_free(end->typed);
+    if (end->next_frame) g_byte_array_free(end->next_frame, TRUE);
+    g_free(end->next_text);
     g_free(end->name);
     g_free(end);
 }

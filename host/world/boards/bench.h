@@ -8,6 +8,7 @@
 #include "world/run/running.h"
 #include "world/run/draw.h"
 #include "lexicon/kind.h"
+#include "lexicon/layout/sticks.h"
 #include "world/loads/loads.h"
 #include "world/modem/modem.h"
 #include "world/media/reports.h"
@@ -55,6 +56,11 @@ struct end {
     struct medium *medium; /* the air; NULL: it is perfect, or none */
     struct aerial *aerial;
     unsigned tags;            /* of frames that a handset without a controller sent */
+    struct sticks sticks;     /* of a sender of channels: where they stand... */
+    bool sticks_new;          /* ...they must be at rest before the board obeys them... */
+    uint64_t sticks_us;       /* ...when its last frame went; 0: none did... */
+    GByteArray *next_frame;   /* ...what goes behind a silence; NULL: nothing... */
+    char *next_text;          /* ...and says this */
     unsigned sender;          /* node that sends what no controller sends */
     struct reports *reports;  /* NULL: each report comes at once */
     bool changed, unplugged;  /* the world file has its port: as it is now */

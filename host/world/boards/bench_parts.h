@@ -39,6 +39,12 @@ void bench_power(struct board *board, enum rlx_reset cause);
 /* The state pin of a link, after its board was switched on. */
 void bench_show_state(struct end *end);
 
+/* bench_sticks.c */
+/* A sender of channels does what the text says: false, and it is reported, where it cannot. */
+bool bench_move_sticks(struct end *end, const char *text);
+/* The board forgets where they stood: it starts, or was told to halt. */
+void bench_renew_sticks(struct board *board);
+
 /* bench_bridge.c */
 void bench_begin_bridges(struct bench *bench);
 /* This pin of the board has another level: it may hang up bridges. */

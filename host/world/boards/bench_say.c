@@ -19,10 +19,14 @@
 /* A controller knows what became of a command after this time. */
 #define AIR_PATIENCE_US UINT64_C(7200000000)
 
+/* After it sticks must be at rest. */
+#define HALT "halt"
+
 /* ---- sending ---- */
 
 void bench_type(struct end *end, const char *bytes, size_t count)
 {
+    if (g_strstr_len(bytes, (gssize)count, HALT)) bench_renew_sticks(end->board);
     serial_type(end->serial, (const uint8_t *)bytes, count);
 }
 
@@ -134,6 +138,7 @@ bool bench_say_bytes(struct end *end, const char *bytes, size_t count)
 bool bench_say(struct end *end, const char *text, size_t count)
 {
     struct speaker *speaker = bench_speaker_to(end->board->bench, end);
+    if (strstr(text, HALT)) bench_renew_sticks(end->board);
     if (speaker) return speaker_say(speaker, text);
     if (end->modem) return bench_write(end, text);
     if (end->medium) return say_packet(end, text, count);
@@ -141,6 +146,13 @@ bool bench_say(struct end *end, const char *text, size_t count)
     if (end->of->people) {
         g_free(end->typed);
         end->typed = g_strdup(text);
+    }
+    if (end->of->layout && end->of->layout->channels && !g_str_has_prefix(text, "0x")) {
+        char *said = g_strndup(text, count);
+        bool moved = bench_move_sticks(end, said);
+        g_free(said);
+        if (strstr(text, HALT)) bench_renew_sticks(end->board);
+        return moved;
     }
     GString *frame = frame_of(end, text, count);
     if (!frame) return false;
@@ -183,7 +195,8 @@ void bench_until_quiet(struct end *end)
     uint64_t typed_us = world->now_us;
     end->last_us = typed_us;
     for (;;) {
-        bool typing = serial->typing || serial->to_device.free_us > world->now_us;
+        bool typing =
+            serial->typing || end->next_frame || serial->to_device.free_us > world->now_us;
         bool busy = device_is_busy(end->board->device);
         bool under_way =
             busy || !hop_is_empty(serial->hop) || (end->reports && reports_wait(end->reports));

@@ -173,6 +173,7 @@ void bench_power(struct board *board, enum rlx_reset cause)
     struct bench *bench = board->bench;
     const struct world_file *file = bench->options->world;
     uint32_t for_us = 0;
+    bench_renew_sticks(board);
     for (unsigned i = 0; file && i < file->loaders->len; i++) {
         const struct world_loader *l = &g_array_index(file->loaders, struct world_loader, i);
         if (board_at(bench, l->place) != board) continue;

@@ -25,7 +25,8 @@ struct sampler {
     struct manner_of_uart is;
     struct faults faults;
     struct draw *draw;
-    bool waits; /* for the end of a byte */
+    bool waits;   /* for the end of a byte */
+    bool flipped; /* one side inverts the line, and the other does not */
 };
 
 struct sampler *sampler_new(struct world *world, sampler_got got, void *user)
@@ -66,17 +67,17 @@ static uint64_t bit_time(const struct sent *sent, unsigned bit)
     return sent->start + bit * SECOND / sent->baud;
 }
 
-/* The line is high where nothing is sent. */
+/* What the receiver sees: high where nothing is sent, unless only one side inverts. */
 static bool level_at(const struct sampler *s, uint64_t ns)
 {
     for (unsigned i = 0; i < MIN(s->n, KEPT); i++) {
         const struct sent *sent = &s->sent[(s->n - 1 - i) % KEPT];
         if (ns < sent->start) continue;
         for (unsigned bit = 0; bit < sent->n; bit++)
-            if (ns < bit_time(sent, bit + 1)) return sent->bits >> bit & 1;
-        return true;
+            if (ns < bit_time(sent, bit + 1)) return (sent->bits >> bit & 1) != s->flipped;
+        break;
     }
-    return true;
+    return !s->flipped;
 }
 
 /* The first falling edge from `from` on; UINT64_MAX: there is none yet. */
@@ -88,8 +89,10 @@ static uint64_t next_edge(const struct sampler *s, uint64_t from)
         if (bit_time(sent, sent->n) < from) break; /* those before are over, too */
         for (unsigned bit = 0; bit < sent->n; bit++) {
             uint64_t at = bit_time(sent, bit);
-            bool before = bit ? sent->bits >> (bit - 1) & 1 : at == 0 || level_at(s, at - 1);
-            if (at >= from && at < first && before && !(sent->bits >> bit & 1)) first = at;
+            bool is = (sent->bits >> bit & 1) != s->flipped;
+            bool before = bit ? (sent->bits >> (bit - 1) & 1) != s->flipped
+                              : (at ? level_at(s, at - 1) : !s->flipped);
+            if (at >= from && at < first && before && !is) first = at;
         }
     }
     return first;
@@ -152,6 +155,7 @@ void sampler_send(struct sampler *s, uint8_t byte, const struct manner_of_uart *
 {
     s->sent[s->n++ % KEPT] = sent_of(byte, s->world->now_us * 1000, sender);
     s->is = *receiver;
+    s->flipped = sender->format.inverted != receiver->format.inverted;
     s->faults = *faults;
     s->draw = draw;
     if (!s->waits) listen(s, 0);

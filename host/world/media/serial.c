@@ -112,7 +112,7 @@ struct serial *serial_new(struct world *world, unsigned baud, uint8_t uart)
 {
     struct serial *s = g_new0(struct serial, 1);
     s->world = world;
-    s->is = (struct manner_of_uart){baud, {8, 1, LEX_PARITY_NONE}};
+    s->is = (struct manner_of_uart){baud, {8, 1, LEX_PARITY_NONE, false}};
     s->uart = uart;
     s->typed = g_byte_array_new();
     s->loading = g_byte_array_new();

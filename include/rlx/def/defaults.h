@@ -243,6 +243,9 @@
 #ifndef RLX_HAS_SCALED
 #define RLX_HAS_SCALED 1
 #endif
+#ifndef RLX_HAS_CHANNELS
+#define RLX_HAS_CHANNELS 1
+#endif
 
 #ifndef RLX_BUILT_IN
 #define RLX_BUILT_IN 1023

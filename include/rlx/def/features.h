@@ -85,7 +85,8 @@
     X(LAYOUT, "binary frames by layouts")                                  \
     X(STUFFED, "frames between flags, with byte stuffing")                 \
     X(COBS, "frames that a zero byte ends")                                \
-    X(SCALED, "values that a layout stretches over another range")
+    X(SCALED, "values that a layout stretches over another range")         \
+    X(CHANNELS, "frames of proportional channels")
 
 enum {
 #define RLX_FEATURE_BIT(id, name) RLX_BIT_##id,

@@ -42,6 +42,9 @@ uint32_t frame_number; /* the sender's, of the frame in hand */
 #if RLX_BINARY_VALUES
 rlx_rom frame_answers; /* the fields of its answer's body; NULL: it has none */
 #endif
+#if RLX_TAKES_CHANNELS
+bool renews; /* the command in hand is the one before once more */
+#endif
 #endif
 #if RLX_HAS_UP
 bool bye; /* the frame in hand is bye */
