@@ -16,6 +16,7 @@
 #include "core/frame.c"
 #include "core/layout.c"
 #include "core/channels.c"
+#include "core/raw.c"
 #include "core/ahead.c"
 #include "core/says.c"
 #include "core/act.c"

@@ -138,6 +138,7 @@ static void model_byte(struct model *m, char c)
     case LEX_FRAME_GAP:
     case LEX_FRAME_STUFFED: /* frames of bytes: tests/layout.c */
     case LEX_FRAME_COBS:
+    case LEX_FRAME_RAW: /* no frames: tests/raw_bytes.c */
     case LEX_FRAMES:
         if (!line_end) g_string_append_c(m->now, c);
     }
@@ -276,7 +277,7 @@ static void every_short_string(void)
         CHECK(acted > 1000);
     }
     /* each of them that text has */
-    unsigned bytes = 1u << LEX_FRAME_STUFFED | 1u << LEX_FRAME_COBS;
+    unsigned bytes = 1u << LEX_FRAME_STUFFED | 1u << LEX_FRAME_COBS | 1u << LEX_FRAME_RAW;
     CHECK_INT(framings, ((1u << LEX_FRAMES) - 1) & ~bytes);
 }
 

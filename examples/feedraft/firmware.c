@@ -1,4 +1,4 @@
-/* The feed raft is moved by the lexicon alone, by cable or by the receiver of its remote control. */
+/* The feed raft: the lexicon alone moves it, by cable or by its remote control. */
 #include "board.h"
 #include "feedraft.h"
 

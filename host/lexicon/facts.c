@@ -67,7 +67,7 @@ unsigned lex_envelope_bytes(const struct lex_link *link)
 
 bool lex_has_notes(const struct lexicon *lx, const struct lex_link *link)
 {
-    return lx->built_in & RLX_BUILT_IN_NOTES && !link->one_way && link->address < 0 &&
+    return lx->built_in & RLX_BUILT_IN_NOTES && !lex_is_raw(link) && !link->one_way && link->address < 0 &&
            link->medium != LEX_RADIO && link->medium != LEX_SMS;
 }
 

@@ -413,6 +413,7 @@ struct lex_layout {
     GPtrArray *rows;                   /* struct lex_packed * */
     unsigned channels, each;           /* of a frame, and bits of one; 0: it has a body instead */
     bool misread;                      /* a statement of it had a fault */
+    bool raw;                          /* the firmware reads the bytes: there is nothing of it */
 };
 
 struct lex_link {
@@ -470,6 +471,11 @@ unsigned lex_bytes_within(const struct lex_link *link, uint32_t ms);
 bool lex_is_keyed(const struct lex_link *link);
 bool lex_ends_itself(const struct lex_link *link);
 bool lex_comes_whole(const struct lex_link *link);
+/* Whether the firmware reads its bytes, and no command comes over it. */
+static inline bool lex_is_raw(const struct lex_link *link)
+{
+    return link->layout && link->layout->raw;
+}
 /* Whether the library drives the modem of this link. */
 static inline bool lex_drives_modem(const struct lex_link *link)
 {

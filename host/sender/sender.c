@@ -407,6 +407,11 @@ static bool can_write(const struct lexicon *lx, const struct lex_link *link,
         g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
                     "link %s has no sender: its frames have a seal, which is not supported yet",
                     link->name);
+    else if (lex_is_raw(link))
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
+                    "link %s has no sender: the firmware reads its bytes, and no command goes over "
+                    "it",
+                    link->name);
     else if (link->layout)
         g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
                     "link %s has no sender: its frames are bytes by a layout, which is not "

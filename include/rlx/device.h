@@ -127,6 +127,18 @@ bool rlx_note(struct rlx_device *device, const char *text);
 bool rlx_note_to(struct rlx_device *device, uint8_t link, const char *text);
 #endif
 
+#if RLX_HAS_RAW
+/* Of a link with `frame raw`: takes at most `most` of the bytes that came, and returns how many.
+ * *lost: bytes were lost before them, because the ring was full or the receiver reported a fault.
+ * It never waits. Call it from the main loop, behind rlx_poll(), until it returns 0: rlx_idle() is
+ * false as long as bytes wait. 0 for any other link. Not from an interrupt. */
+uint8_t rlx_raw_read(struct rlx_device *device, uint8_t link, uint8_t *bytes, uint8_t most,
+                     bool *lost);
+/* Sends bytes over such a link: all of them, or none and false if the transmit ring has no room for
+ * all, or if the link is another one. Not from an interrupt. */
+bool rlx_raw_write(struct rlx_device *device, uint8_t link, const uint8_t *bytes, uint8_t count);
+#endif
+
 /* No link. */
 #define RLX_NO_LINK 255u
 /* In a handler: the number of the link over which the command in hand came. RLX_NO_LINK in a step

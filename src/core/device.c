@@ -42,6 +42,7 @@ static void greet(struct rlx_device *d, uint8_t link, rlx_rom row, uint8_t cause
 static bool greets(const struct rlx_device *d, rlx_rom row)
 {
     if (RLX_HAS_MESSAGE && rlx_framing(row) == RLX_FRAME_MESSAGE) return false; /* it costs */
+    if (RLX_HAS_RAW && rlx_framing(row) == RLX_FRAME_RAW) return false;
     return !(RLX_HAS_OWN || RLX_HAS_ADDRESS || RLX_HAS_CHECK || RLX_HAS_PACKET) ||
            !(rlx_flags(d, row) & (RLX_LINK_SILENT | RLX_LINK_ADDRESSED | RLX_LINK_SHARED));
 }
@@ -218,6 +219,7 @@ static bool run_link(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 #if RLX_HAS_SMS
     if (link->sms) return false; /* its driver takes it */
 #endif
+    if (RLX_HAS_RAW && rlx_framing(row) == RLX_FRAME_RAW) return false; /* the firmware takes it */
     rlx_reply_packet(d, link_no, row);
     if (RLX_HAS_TIMED) run_timer(d, link, row);
 #if RLX_HAS_YIELDS

@@ -244,6 +244,20 @@ uint32_t rig_poll(struct rig *rig)
     return rlx_poll(&rig->device, rig->now_ms);
 }
 
+/* Raw bytes that no test has read: nothing else takes them, and the device would not come to rest.
+ */
+static void drop_raw(struct rig *rig)
+{
+#if RLX_HAS_RAW
+    uint8_t bytes[RLX_RING_MAX];
+    bool lost;
+    for (unsigned i = 0; i < rig->lx->links->len; i++)
+        while (rlx_raw_read(&rig->device, (uint8_t)i, bytes, sizeof bytes, &lost)) {}
+#else
+    (void)rig;
+#endif
+}
+
 uint32_t rig_run(struct rig *rig)
 {
     uint32_t wait;
@@ -251,6 +265,7 @@ uint32_t rig_run(struct rig *rig)
         wait = rig_poll(rig);
         rig->now_ms++;
         drain(rig);
+        drop_raw(rig);
     } while (!wait || !rlx_idle(&rig->device));
     return wait;
 }

@@ -510,21 +510,34 @@ static bool may_block(const struct outcome *o, const char *answer)
     return (strstr(answer, "blocked") || has_own_errors(o->link)) && is_blocked(o);
 }
 
+/* The command of the case, or what a query is asked as; NULL: another word. */
+static const struct lex_command *command_of(const struct outcome *o)
+{
+    const struct drill_case *test = o->move->test;
+    const GPtrArray *queries = o->setup->lx->queries;
+    if (!test || test->of) return test ? test->of : NULL;
+    for (unsigned i = 0; test->word && i < queries->len; i++) {
+        const struct lex_query *query = queries->pdata[i];
+        if (!strcmp(query->name, test->word)) return query->asked;
+    }
+    return NULL;
+}
+
 /* Whether it was refused as it may be: by a firmware's own handler, because a setting narrows its
  * range, or because a way would lead out of its output's range. */
 static bool may_fail(const struct outcome *o, const char *answer)
 {
-    const struct drill_case *test = o->move->test;
-    const struct lex_effect *effect = test && test->of ? &test->of->effect : NULL;
+    const struct lex_command *of = command_of(o);
+    const struct lex_effect *effect = of ? &of->effect : NULL;
     bool own = has_own_errors(o->link);
     if (!effect) return false;
     if (may_block(o, answer)) return true;
     if (is_bounded(o) && (strstr(answer, "range") || own)) return true;
     if (effect->verb && effect->verb->behind == RLX_BEHIND_STEPS)
         return strstr(answer, "failed") || own;
-    for (unsigned i = 0; test->of->refuses && !o->tables && i < test->of->refuses->len; i++)
-        if (strstr(answer, test->of->refuses->pdata[i])) return true;
-    return (effect->kind == LEX_CALL || test->of->query) && !o->tables &&
+    for (unsigned i = 0; of->refuses && !o->tables && i < of->refuses->len; i++)
+        if (strstr(answer, of->refuses->pdata[i])) return true;
+    return (effect->kind == LEX_CALL || of->query) && !o->tables &&
            (strstr(answer, "busy") || strstr(answer, "failed") || own);
 }
 

@@ -137,9 +137,15 @@ static bool is_own(const struct lexicon *lx, const char *text)
     return event && !event->input;
 }
 
-/* Whether it is an answer with values of a handler. */
+/* Whether it is an answer with values of a handler, or a reason of its own. */
 static bool tells_query(const struct lexicon *lx, const char *text)
 {
+    for (unsigned i = 0; i < lx->reasons->len; i++) {
+        char *refused = g_strdup_printf("err %s", (char *)lx->reasons->pdata[i]);
+        bool is = strstr(text, refused) != NULL;
+        g_free(refused);
+        if (is) return true;
+    }
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
         const struct lex_element *first = command->elements->pdata[0];
@@ -198,6 +204,13 @@ static bool changes_by_itself(const struct lexicon *lx, unsigned output)
  * setting is saved: cut off. */
 static void cut_state(const struct record *r, char *text)
 {
+    /* handlers that refuse with reasons of their own do so when they have one */
+    char *refused = r->lx->reasons->len ? strstr(text, " refused ") : NULL;
+    if (refused) {
+        char *count = refused + strlen(" refused "), *behind = count;
+        while (g_ascii_isdigit(*behind)) behind++;
+        memmove(count, behind, strlen(behind) + 1);
+    }
     char *unsaved = r->slack_us ? strstr(text, " unsaved") : NULL;
     char *check = r->slack_us ? strrchr(text, '*') : NULL;
     if (unsaved) *unsaved = 0;
@@ -226,7 +239,7 @@ void record_sight(void *user, const struct sight *sight)
         struct mark *last = &g_array_index(r->marks, struct mark, r->marks->len - 1);
         last->value = sight->event.value;
         last->from_safe = output_from_safe(out, sight->event);
-    } else if (sight->kind == SIGHT_ANSWERED && sight->end) {
+    } else if (sight->kind == SIGHT_ANSWERED && sight->end && !lex_is_raw(sight->end->of)) {
         char *text = g_strndup(sight->text, sight->count);
         bool unasked = strstr(text, "ev ") || strstr(text, "ready ");
         guint said = g_str_hash(text);

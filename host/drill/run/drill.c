@@ -34,6 +34,7 @@ const char *drill_why_not(const struct drill *drill, unsigned link)
         return "it was not chosen";
     if (drill->options->board && link != drill->options->board_link)
         return "it does not lead to the board";
+    if (lex_is_raw(of)) return "the firmware reads its bytes";
     if (of->medium == LEX_SMS && of->handed && drill->options->firmware)
         return "its messages are handed in by the firmware";
     return NULL;

@@ -211,7 +211,7 @@ void check_layouts(struct lexicon *lx)
 {
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
-        if (!link->layout) continue;
+        if (!link->layout || lex_is_raw(link)) continue;
         if (link->layout->channels)
             check_channels(lx, link);
         else

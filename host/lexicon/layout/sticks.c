@@ -236,7 +236,7 @@ bool sticks_leave(const struct lex_link *link, struct sticks *sticks, const char
         }
     }
     if (!same) *sticks = before;
-    return memcmp(sticks, &before, sizeof before) != 0;
+    return memcmp(sticks->at, before.at, sizeof before.at) != 0;
 }
 
 GByteArray *sticks_frame(const struct lex_link *link, const struct sticks *sticks)
@@ -290,7 +290,7 @@ bool sticks_moves(const struct lex_link *link, const char *text)
     struct sticks rest, said;
     sticks_rest(link, &rest);
     said = rest;
-    return sticks_set(link, &said, text) && memcmp(&rest, &said, sizeof said) != 0;
+    return sticks_set(link, &said, text) && memcmp(rest.at, said.at, sizeof said.at) != 0;
 }
 
 char *sticks_heard(const struct lex_link *link, const guint8 *bytes, size_t count)

@@ -44,6 +44,11 @@ static struct lex_layout *layout_of(struct lex_link *link, struct lex_place plac
     return link->layout = layout;
 }
 
+void lex_make_raw(struct lex_link *link)
+{
+    layout_of(link, link->place)->raw = true;
+}
+
 /* Bits before each field: whole bytes where it needs those, and in all. */
 static bool are_whole(struct lexicon *lx, const GPtrArray *fields, struct lex_place place)
 {
@@ -117,7 +122,8 @@ static void check_around(struct lexicon *lx, const GPtrArray *fields, struct lex
             lex_fault(lx, place, "a second '%s' in one %s", once[i].word, which);
     if (checks_of(fields) > 1) lex_fault(lx, place, "a second check in one %s", which);
     unsigned channels = count_of(fields, RLX_FLD_CHANNELS);
-    if (channels && !frame) lex_fault(lx, place, "'channels' stand in a frame: an %s has none", which);
+    if (channels && !frame)
+        lex_fault(lx, place, "'channels' stand in a frame: an %s has none", which);
     if (channels && count_of(fields, RLX_FLD_BODY))
         lex_fault(lx, place, "a frame has 'channels' or a 'body', not both");
     if (!answer && !channels && !count_of(fields, RLX_FLD_BODY))
@@ -457,9 +463,37 @@ static void check_link(struct lexicon *lx, const struct lex_link *link)
             "gap 5ms', 'frame stuffed' or 'frame cobs', or a radio's packets");
 }
 
+/* Of raw bytes the device knows nothing. */
+static void finish_raw(struct lexicon *lx, const struct lex_link *link)
+{
+    const struct {
+        bool given;
+        const char *what;
+    } not [] = {{link->check || link->seal, "check"},
+                {link->tags, "tags"},
+                {link->address >= 0, "address"},
+                {link->only->len, "only"},
+                {link->texts->len, "texts"},
+                {link->keys->len, "keys"},
+                {link->people, "for people"},
+                {link->greets, "state told"},
+                {link->lost, "lost after"},
+                {link->layout->rows->len || link->layout->frame->len, "layout"}};
+    for (unsigned i = 0; i < G_N_ELEMENTS(not ); i++)
+        if (not [i].given)
+            lex_fault(lx, link->place,
+                      "the firmware reads the bytes of '%s', of which the device knows nothing: it "
+                      "has no '%s'",
+                      link->name, not [i].what);
+}
+
 void lex_finish_layout(struct lexicon *lx, struct lex_link *link)
 {
     struct lex_layout *layout = link->layout;
+    if (layout && layout->raw) {
+        finish_raw(lx, link);
+        return;
+    }
     bool wants = link->frame == LEX_FRAME_STUFFED || link->frame == LEX_FRAME_COBS;
     bool packed = link->frame == LEX_FRAME_PACKET;
     if (!layout && wants)

@@ -138,6 +138,8 @@ bool lex_read_channel(struct statement *st, struct lex_field *field);
 void lex_finish_channels(struct lexicon *lx, struct lex_link *link);
 void lex_field_free(void *field);
 void lex_finish_layout(struct lexicon *lx, struct lex_link *link);
+/* A link of raw bytes has a layout without rows: no text goes over it. */
+void lex_make_raw(struct lex_link *link);
 void lex_layout_free(struct lex_layout *layout);
 void lex_output_free(void *output);
 void lex_input_free(void *input);

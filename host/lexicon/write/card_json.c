@@ -267,7 +267,7 @@ static json_t *link_json(const struct lexicon *lx, const struct lex_link *link)
         json_array_append_new(texts, own_text_json(link->texts->pdata[i]));
     }
     json_object_set_new(all, "keys", keys);
-    if (link->layout) json_object_set_new(all, "layout", card_layout_json(link));
+    if (link->layout && !lex_is_raw(link)) json_object_set_new(all, "layout", card_layout_json(link));
     struct worked worked;
     if (worked_example(lx, link, &worked)) {
         json_t *example =

@@ -68,7 +68,7 @@ void card_put_layouts(GString *out, const struct lexicon *lx, enum table_form fo
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
         const struct lex_layout *layout = link->layout;
-        if (!layout) continue;
+        if (!layout || lex_is_raw(link)) continue;
         if (layout->channels) put_row(&table, link, "(the frame)", layout->frame, NULL);
         for (unsigned k = 0; k < layout->rows->len; k++) {
             const struct lex_packed *row = layout->rows->pdata[k];

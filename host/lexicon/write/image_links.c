@@ -218,7 +218,7 @@ static unsigned link_flags(struct build *b, const struct lex_link *link)
     static const unsigned replies[] = {0, RLX_LINK_SHORT, RLX_LINK_SILENT};
     unsigned flags = checks[link->check] | tags[link->tags] | replies[link->replies];
     bool silent = link->one_way;
-    if (link->layout) flags |= RLX_LINK_SHARED;
+    if (link->layout && !lex_is_raw(link)) flags |= RLX_LINK_SHARED;
     if (link->check) build_need(b, RLX_BIT_CHECK);
     if (link->tags) build_need(b, RLX_BIT_TAGS);
     if (link->replies || link->texts->len || silent) build_need(b, RLX_BIT_OWN);
@@ -249,7 +249,7 @@ static unsigned link_ways(struct build *b, const struct lex_link *link)
     if (link->answer_end) build_need(b, RLX_BIT_LINE_ENDS);
     bool filled = link->frame == LEX_FRAME_PACKET && link->length;
     if (filled) build_need(b, RLX_BIT_MARKED);
-    return (link->people ? RLX_WAY_PEOPLE : 0u) | (link->layout ? RLX_WAY_BINARY : 0u) |
+    return (link->people ? RLX_WAY_PEOPLE : 0u) | (link->layout && !lex_is_raw(link) ? RLX_WAY_BINARY : 0u) |
            (filled ? RLX_WAY_FILLED : 0u) | (link->replies_drop ? RLX_WAY_DROP : 0u) |
            (link->greets ? RLX_WAY_STATE_TOLD : 0u) |
            (lex_has_notes(b->lx, link) ? RLX_WAY_ALOUD : 0u) | ends[link->answer_end];
@@ -367,7 +367,7 @@ static void put_more(struct build *b, const struct lex_link *link)
         unsigned field;
         void (*put)(struct build *b, const struct lex_link *link);
     } parts[] = {{link->keys->len != 0, RLX_MORE_KEYS, put_keys},
-                 {link->layout != NULL, RLX_MORE_KEYS, build_put_layout},
+                 {link->layout && !lex_is_raw(link), RLX_MORE_KEYS, build_put_layout},
                  {link->only->len != 0, RLX_MORE_ONLY, put_only},
                  {link->texts->len != 0, RLX_MORE_TEXTS, put_own},
                  {ignores(b, link), RLX_MORE_IGNORED, put_ignored},

@@ -118,6 +118,7 @@ bool worked_example(const struct lexicon *lx, const struct lex_link *link, struc
     const struct lex_key *key = link->keys->len ? link->keys->pdata[0] : NULL;
     *worked = (struct worked){0};
     if (link->seal || link->code) return false; /* nobody is shown a code */
+    if (lex_is_raw(link)) return false;
     if (link->layout) {
         GByteArray *answer = layout_answer(link, NULL, 0, 1);
         worked->command = layout_example(link, NULL);

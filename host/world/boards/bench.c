@@ -84,11 +84,27 @@ static void await_rest(struct end *end)
         bench->rest_at = MIN(bench->rest_at, end->last_us + REST_US + 1);
 }
 
+/* As somebody would say it: a text as it is, other bytes in hex. */
+static void tell_raw(struct end *end)
+{
+    GString *heard = end->heard, *hex = g_string_new(NULL);
+    bool text = true;
+    for (gsize i = 0; i < heard->len; i++) {
+        text &= g_ascii_isprint(heard->str[i]);
+        g_string_append_printf(hex, "%s0x%02X", i ? " " : "", (guchar)heard->str[i]);
+    }
+    const GString *told = text ? heard : hex;
+    bench_tell_text(end, SIGHT_ANSWERED, told->str, told->len);
+    g_string_free(hex, TRUE);
+}
+
 /* What came back is over: an answer, or of bytes each of them that is there. */
 static void tell_answered(struct end *end)
 {
     GString *heard = end->heard;
-    if (!end->of->layout) {
+    if (lex_is_raw(end->of)) {
+        tell_raw(end);
+    } else if (!end->of->layout) {
         bench_tell_text(end, SIGHT_ANSWERED, heard->str, heard->len);
     } else {
         const guint8 *bytes = (const guint8 *)heard->str;
@@ -213,7 +229,8 @@ static void on_byte(void *user, struct serial *serial, uint8_t byte)
     bench_tell(end->board->bench, &sight);
     if (end->of->layout) {
         guint8 last = end->of->frame == LEX_FRAME_STUFFED ? RLX_STUFF_FLAG : 0;
-        bool ends = end->of->frame != LEX_FRAME_GAP && byte == last && line->len > 1;
+        bool marked = end->of->frame == LEX_FRAME_STUFFED || end->of->frame == LEX_FRAME_COBS;
+        bool ends = marked && byte == last && line->len > 1;
         g_string_append_c(line, (char)byte);
         if (ends) tell_answered(end);
         await_rest(end);

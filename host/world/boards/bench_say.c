@@ -73,6 +73,10 @@ static GString *bytes_of(struct end *end, const char *text, size_t count)
 {
     char *said = g_strndup(text, count);
     GByteArray *bytes = layout_encode(end->of, said, end->tags);
+    if (!bytes && lex_is_raw(end->of)) { /* the characters themselves */
+        bytes = g_byte_array_new();
+        g_byte_array_append(bytes, (const guint8 *)text, (guint)count);
+    }
     end->tags += bytes != NULL;
     GString *frame = bytes ? g_string_new_len((const char *)bytes->data, bytes->len) : NULL;
     if (!bytes) {
@@ -99,7 +103,7 @@ static GString *frame_of(struct end *end, const char *text, size_t count)
 
 static void tell_said(struct end *end, const char *text, size_t count, const GString *frame)
 {
-    if (end->of->layout)
+    if (end->of->layout && !lex_is_raw(end->of))
         bench_tell_bytes(end, SIGHT_SAID, text, (const uint8_t *)frame->str, frame->len);
     else
         bench_tell_text(end, SIGHT_SAID, text, count);

@@ -81,6 +81,15 @@ static void table_sink(void *user, struct sim_event event)
     device->out(device->user, event);
 }
 
+/* Raw bytes are the firmware's, and there is none. */
+static void drop_raw(struct rlx_device *core)
+{
+    uint8_t bytes[RLX_RING_MAX];
+    bool lost;
+    for (uint8_t i = 0; i < core->n_links; i++)
+        while (rlx_raw_read(core, i, bytes, sizeof bytes, &lost)) {}
+}
+
 static void run_tables(struct device *device)
 {
     device->tables->board.now_us = device->world->now_us;
@@ -89,6 +98,7 @@ static void run_tables(struct device *device)
     do {
         uint32_t now = device->start_ms + (uint32_t)device_counted_ms(device);
         wait = rlx_poll(&device->tables->core, now);
+        drop_raw(&device->tables->core);
         if (++polls == POLLS_MAX) {
             device_fail(device, "the device does not come to rest");
             return;

@@ -246,6 +246,9 @@
 #ifndef RLX_HAS_CHANNELS
 #define RLX_HAS_CHANNELS 1
 #endif
+#ifndef RLX_HAS_RAW
+#define RLX_HAS_RAW 1
+#endif
 
 #ifndef RLX_BUILT_IN
 #define RLX_BUILT_IN 1023

@@ -86,7 +86,8 @@
     X(STUFFED, "frames between flags, with byte stuffing")                 \
     X(COBS, "frames that a zero byte ends")                                \
     X(SCALED, "values that a layout stretches over another range")         \
-    X(CHANNELS, "frames of proportional channels")
+    X(CHANNELS, "frames of proportional channels")                         \
+    X(RAW, "raw bytes, which the firmware reads")
 
 enum {
 #define RLX_FEATURE_BIT(id, name) RLX_BIT_##id,

@@ -15,7 +15,8 @@
     X(REPORT, report, REPORT, 0, 0, 1)    \
     X(MESSAGE, message, MESSAGE, 0, 0, 1) \
     X(STUFFED, stuffed, STUFFED, 0, 1, 0) \
-    X(COBS, cobs, COBS, 0, 1, 0)
+    X(COBS, cobs, COBS, 0, 1, 0)          \
+    X(RAW, raw, RAW, 0, 0, 0)
 
 enum {
 #define RLX_FRAME_ENUM(id, word, feature, keyed, ends, whole) RLX_FRAME_##id,
