@@ -386,8 +386,8 @@ struct lex_field {
         to;       /* of SCALED and CHANNEL: in the frame, for the slot's low and high; of ZONE */
     unsigned sum; /* of SUM: RLX_SUM_... */
     const struct lex_sum *crc; /* of CRC */
-    unsigned channels;         /* of CHANNELS: so many, each of `each` bits... */
-    unsigned each;             /* ...their least significant bits first where it is little */
+    unsigned channels;         /* of CHANNELS: how many... */
+    unsigned each;             /* ...and bits of each; little: the least significant one first */
     unsigned channel;          /* of CHANNEL and ZONE: its number, from 1 */
     int32_t near_rest[2];      /* of CHANNEL: at rest from, to; of ZONE: kept from, to */
     bool anywhere;             /* of CHANNEL: it needs not be at rest first: a change is obeyed */
@@ -453,7 +453,7 @@ struct lex_link {
     enum lex_end answer_end;   /* of its lines */
     bool greets;               /* it sends the state of every event source when it comes up */
     char *yields;              /* the link that has precedence... */
-    unsigned yields_s;         /* ...for so many seconds after it was last used */
+    unsigned yields_s;         /* ...for this many seconds after it was last used */
     unsigned state_pin;        /* is on while somebody is there; LEX_NO_PIN: none... */
     bool state_low;            /* ...and is then low */
     unsigned hang_pin;         /* hangs it up behind bye; LEX_NO_PIN: none does... */

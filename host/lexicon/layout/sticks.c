@@ -38,7 +38,8 @@ void layout_take_channels(const struct lex_field *field, const guint8 *bytes, un
 
 /* ---- one stick ---- */
 
-static bool is_at_rest(const struct lex_field *field, uint16_t at)
+/* At rest; of a zone, not outside it and its hysteresis. */
+static bool is_near(const struct lex_field *field, uint16_t at)
 {
     return at >= field->near_rest[0] && at <= field->near_rest[1];
 }
@@ -46,11 +47,6 @@ static bool is_at_rest(const struct lex_field *field, uint16_t at)
 static bool is_inside(const struct lex_field *field, uint16_t at)
 {
     return at >= field->from && at <= field->to;
-}
-
-static bool is_kept(const struct lex_field *field, uint16_t at)
-{
-    return at >= field->near_rest[0] && at <= field->near_rest[1];
 }
 
 /* The slot's value while the stick is at rest: 0, or what is nearest to it. */
@@ -71,7 +67,7 @@ static uint16_t rest_place(const struct lex_field *field)
 int64_t sticks_value(const struct lex_field *field, uint16_t at)
 {
     int64_t rest = at_rest(field), from = field->from, to = field->to;
-    if (is_at_rest(field, at)) return rest;
+    if (is_near(field, at)) return rest;
     bool below = at < field->near_rest[0];
     bool to_low = from < to ? below : !below;
     int64_t begin = field->near_rest[!below], end = to_low ? from : to;
@@ -101,7 +97,7 @@ static bool find_place(const struct lex_field *field, int64_t value, uint16_t *a
 
 /* ---- all ---- */
 
-/* Calls for each field of each row that has one of this kind; ends with the first that is true. */
+/* The next field of this kind, from there on; NULL: there is none. */
 static const struct lex_field *next_field(const struct lex_link *link, unsigned what, unsigned *row,
                                           unsigned *i)
 {
@@ -133,7 +129,7 @@ static bool find_nowhere(const struct lex_link *link, unsigned channel, uint16_t
         const struct lex_field *zone;
         bool in = false;
         while ((zone = next_field(link, RLX_FLD_ZONE, &row, &i)))
-            in |= zone->channel == channel && is_kept(zone, (uint16_t)place);
+            in |= zone->channel == channel && is_near(zone, (uint16_t)place);
         run = in ? 0 : run + 1;
         if (run > best) *at = (uint16_t)(place - run / 2);
         best = MAX(best, run);
@@ -207,14 +203,15 @@ bool sticks_set(const struct lex_link *link, struct sticks *sticks, const char *
 {
     char **words = g_strsplit(text, " ", -1);
     sticks->failsafe = !strcmp(text, "failsafe") && has_failsafe(link);
-    bool is = sticks->failsafe || set_channel(link, sticks, words) || row_saying(link, words, sticks);
+    bool is =
+        sticks->failsafe || set_channel(link, sticks, words) || row_saying(link, words, sticks);
     g_strfreev(words);
     return is;
 }
 
 static void leave_zone(const struct lex_link *link, const struct lex_field *zone, uint16_t *at)
 {
-    if (is_kept(zone, *at) && !find_nowhere(link, zone->channel, at))
+    if (is_near(zone, *at) && !find_nowhere(link, zone->channel, at))
         *at = zone->near_rest[0] > 0 ? 0 : (uint16_t)((1u << link->layout->each) - 1);
 }
 
@@ -262,7 +259,7 @@ static char *row_now(const struct lex_packed *row, const struct sticks *first,
         const struct lex_field *field = row->fields->pdata[k];
         uint16_t at = got->channels[field->channel - 1];
         *rests &= field->what == RLX_FLD_CHANNEL
-                      ? is_at_rest(field, at)
+                      ? is_near(field, at)
                       : !is_inside(field, at) || is_inside(field, first->at[field->channel - 1]);
         if (field->of) got->values[slot++] = sticks_value(field, at);
     }

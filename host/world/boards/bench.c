@@ -329,6 +329,7 @@ static struct end *add_end(struct board *board, unsigned link)
     end->of = of;
     end->name = *board->name ? g_strdup_printf("%s.%s", board->name, of->name) : g_strdup(of->name);
     end->heard = g_string_new(NULL);
+    end->frames = g_ptr_array_new_with_free_func(bench_free_frame);
     end->report = g_string_new(NULL);
     end->serial = serial_new(bench->world, of->baud ? of->baud : 9600, (uint8_t)link);
     if (of->format.data) end->serial->is.format = of->format;
@@ -360,8 +361,7 @@ static void end_free(void *p)
     g_free(end->number);
     g_free(end->from);
     g_free(end->typed);
-    if (end->next_frame) g_byte_array_free(end->next_frame, TRUE);
-    g_free(end->next_text);
+    g_ptr_array_free(end->frames, TRUE);
     g_free(end->name);
     g_free(end);
 }

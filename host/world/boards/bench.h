@@ -59,8 +59,8 @@ struct end {
     struct sticks sticks;     /* of a sender of channels: where they stand... */
     bool sticks_new;          /* ...they must be at rest before the board obeys them... */
     uint64_t sticks_us;       /* ...when its last frame went; 0: none did... */
-    GByteArray *next_frame;   /* ...what goes behind a silence; NULL: nothing... */
-    char *next_text;          /* ...and says this */
+    GPtrArray *frames;        /* ...those that wait, each for a silence behind the one before... */
+    uint64_t free_us;         /* ...and when the next one may go */
     unsigned sender;          /* node that sends what no controller sends */
     struct reports *reports;  /* NULL: each report comes at once */
     bool changed, unplugged;  /* the world file has its port: as it is now */

@@ -200,7 +200,7 @@ void bench_until_quiet(struct end *end)
     end->last_us = typed_us;
     for (;;) {
         bool typing =
-            serial->typing || end->next_frame || serial->to_device.free_us > world->now_us;
+            serial->typing || end->frames->len || serial->to_device.free_us > world->now_us;
         bool busy = device_is_busy(end->board->device);
         bool under_way =
             busy || !hop_is_empty(serial->hop) || (end->reports && reports_wait(end->reports));

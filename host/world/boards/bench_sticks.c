@@ -18,14 +18,42 @@ static void send_frame(struct end *end, const char *text, const GByteArray *fram
     end->sticks_us = end->board->bench->world->now_us;
 }
 
+struct waiting {
+    GByteArray *frame;
+    char *text;
+};
+
+void bench_free_frame(void *p)
+{
+    struct waiting *waiting = p;
+    g_byte_array_free(waiting->frame, TRUE);
+    g_free(waiting->text);
+    g_free(waiting);
+}
+
 static void on_next_frame(void *data, uint32_t argument)
 {
     struct end *end = data;
-    GByteArray *frame = g_steal_pointer(&end->next_frame);
+    const struct waiting *first = end->frames->pdata[0];
     (void)argument;
-    send_frame(end, end->next_text, frame);
-    g_byte_array_free(frame, TRUE);
-    g_clear_pointer(&end->next_text, g_free);
+    send_frame(end, first->text, first->frame);
+    g_ptr_array_remove_index(end->frames, 0);
+}
+
+/* Now, or behind the frames before it and their silence. Takes the frame over. */
+static void add_frame(struct end *end, const char *text, GByteArray *frame)
+{
+    struct world *world = end->board->bench->world;
+    uint64_t at_us = MAX(world->now_us, end->free_us);
+    uint64_t bits = lex_format_bits(&end->of->format) * UINT64_C(1000000) * frame->len;
+    struct waiting *waiting = g_new0(struct waiting, 1);
+    *waiting = (struct waiting){frame, g_strdup(text)};
+    end->free_us = at_us + bits / end->of->baud + end->of->gap * UINT64_C(1000) + BETWEEN_US;
+    g_ptr_array_add(end->frames, waiting);
+    if (at_us == world->now_us)
+        on_next_frame(end, 0);
+    else
+        world_at(world, at_us, on_next_frame, end, 0);
 }
 
 void bench_renew_sticks(struct board *board)
@@ -52,22 +80,9 @@ bool bench_move_sticks(struct end *end, const char *text)
         return false;
     }
     bool first = sticks_leave(of, &before, text) || gone;
-    GByteArray *frame = sticks_frame(of, &after), *rest = first ? sticks_frame(of, &before) : NULL;
+    if (first) add_frame(end, "(at rest)", sticks_frame(of, &before));
+    add_frame(end, text, sticks_frame(of, &after));
     end->sticks = after;
     end->sticks_new = after.failsafe;
-    if (!rest) {
-        send_frame(end, text, frame);
-        g_byte_array_free(frame, TRUE);
-        return true;
-    }
-    unsigned bits = lex_format_bits(&of->format) * rest->len;
-    uint64_t pause = bits * UINT64_C(1000000) / of->baud + of->gap * UINT64_C(1000) + BETWEEN_US;
-    if (end->next_frame) g_byte_array_free(end->next_frame, TRUE);
-    end->next_frame = frame;
-    g_free(end->next_text);
-    end->next_text = g_strdup(text);
-    send_frame(end, "(at rest)", rest);
-    g_byte_array_free(rest, TRUE);
-    world_at(world, world->now_us + pause, on_next_frame, end, 0);
     return true;
 }
