@@ -522,7 +522,8 @@ static char *text_with(const struct lex_command *command, char c)
     }
     for (unsigned i = 0; i < command->elements->len; i++) {
         const struct lex_element *e = command->elements->pdata[i];
-        bool text = e->kind == LEX_TEXT, minus = c == '-' && e->kind == LEX_NUMBER && e->low < 0;
+        bool text = e->kind == LEX_TEXT && c >= ' ' && c <= '~'; /* others are refused */
+        bool minus = c == '-' && e->kind == LEX_NUMBER && e->low < 0;
         bool digit = g_ascii_isdigit(c) && lex_has_numbers(e);
         if (text || minus || digit) return lex_command_text(command);
         for (unsigned k = 0; e->words && k < e->words->len; k++)
