@@ -133,6 +133,13 @@ bool cli_can_write(const char *option, const char *file, const char *const *inpu
     return true;
 }
 
+bool cli_with(const char *option, bool given, const char *needs, const char *value)
+{
+    if (!given || value) return true;
+    fprintf(stderr, "%s: %s needs %s\n", g_get_prgname(), option, needs);
+    return false;
+}
+
 bool cli_is_file(const char *option, const char *file, const char *why)
 {
     if (!file || strcmp(file, "-") != 0) return true;

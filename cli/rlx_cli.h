@@ -23,6 +23,9 @@ bool cli_can_write(const char *option, const char *file, const char *const *inpu
 #define CLI_TYPES  "the lines for the board come from there"
 bool cli_is_file(const char *option, const char *file, const char *why);
 
+/* False after a message where the option is given, and what it needs is not. */
+bool cli_with(const char *option, bool given, const char *needs, const char *value);
+
 /* "2.5", "2.5s", "300ms", "2min" in microseconds, up to CLI_TIME_MOST_US; false after a message. */
 #define CLI_TIME_MOST_US UINT64_C(100000000000000) /* three years */
 bool cli_time(const char *option, const char *text, uint64_t *us);
@@ -51,6 +54,7 @@ unsigned cli_columns(void);
 
 struct trace;
 struct cli_trace;
+#define CLI_BYTES "the trace also has the bytes that reach the board: for rlx learn"
 /* Begins a trace (JSON Lines) and a value change dump, each NULL where it is not wanted. NULL and
  * an error where one cannot be written. The names are read until its end. */
 struct cli_trace *cli_trace_begin(const struct lexicon *lx, const char *json, const char *vcd,

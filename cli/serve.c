@@ -110,7 +110,7 @@ struct wanted {
     char **terminals, **ports, **sockets;
     char **devices;
     char *firmware, *world, *json, *vcd, *length, *link, *modem, *from, *web;
-    gboolean loads, anywhere, quiet, wire;
+    gboolean loads, anywhere, quiet, wire, bytes;
     gint64 seed;
     double speed;
     uint64_t until_us;
@@ -347,6 +347,7 @@ int verb_serve(int argc, char **argv)
          "what hangs on the pins moves: gates reach their switches, relays bounce", NULL},
         {"trace", 't', 0, G_OPTION_ARG_FILENAME, &w.json,
          "write all that happens here, as JSON Lines", "FILE"},
+        {"bytes", 0, 0, G_OPTION_ARG_NONE, &w.bytes, CLI_BYTES, NULL},
         {"vcd", 0, 0, G_OPTION_ARG_FILENAME, &w.vcd,
          "write pins and duties here, for a waveform viewer", "FILE"},
         {"seed", 's', 0, G_OPTION_ARG_INT64, &w.seed, "of what is random about the loads", "N"},
@@ -361,6 +362,7 @@ int verb_serve(int argc, char **argv)
         return 2;
     if (!cli_can_write("--trace", w.json, inputs, 3) || !cli_can_write("--vcd", w.vcd, inputs, 3))
         return 2;
+    if (!cli_with("--bytes", w.bytes, "--trace", w.json)) return 2;
     GError *error = NULL;
     struct image *image;
     struct world_file *world = NULL;
@@ -371,6 +373,7 @@ int verb_serve(int argc, char **argv)
     if (!lx) return code;
     options.bench.firmware = w.firmware;
     options.wire = w.wire;
+    options.bytes = w.bytes;
     options.from = w.from;
     options.bench.loads = w.loads || w.web; /* a page shows what hangs on the pins */
     options.bench.seed = (uint32_t)w.seed;

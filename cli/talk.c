@@ -75,7 +75,7 @@ int verb_talk(int argc, char **argv)
     struct talk_options options = {0};
     g_autofree char *link = NULL, *firmware = NULL, *world = NULL, *json = NULL, *vcd = NULL;
     g_autofree char *from = NULL;
-    gboolean plain = FALSE, raw = FALSE, loads = FALSE, wire = FALSE;
+    gboolean plain = FALSE, raw = FALSE, loads = FALSE, wire = FALSE, bytes = FALSE;
     gint64 start_ms = 0, seed = 1;
     double speed = 1;
     static struct cli_board board; /* until the program ends */
@@ -91,6 +91,7 @@ int verb_talk(int argc, char **argv)
          "what the links go through: noise, loss, another baud rate", "FILE"},
         {"trace", 't', 0, G_OPTION_ARG_FILENAME, &json,
          "write all that happens here, as JSON Lines", "FILE"},
+        {"bytes", 0, 0, G_OPTION_ARG_NONE, &bytes, CLI_BYTES, NULL},
         {"vcd", 0, 0, G_OPTION_ARG_FILENAME, &vcd,
          "write pins and duties here, for a waveform viewer", "FILE"},
         {"loads", 'L', 0, G_OPTION_ARG_NONE, &loads,
@@ -118,10 +119,12 @@ int verb_talk(int argc, char **argv)
         return 2;
     if (!cli_can_write("--trace", json, inputs, 3) || !cli_can_write("--vcd", vcd, inputs, 3))
         return 2;
+    if (!cli_with("--bytes", bytes, "--trace", json)) return 2;
     bool mistyped = false;
     options.mistyped = &mistyped;
     options.bench.loads = loads;
     options.wire = wire;
+    options.bytes = bytes;
     options.from = from;
     options.bench.seed = (uint32_t)seed;
     options.link = link;

@@ -197,6 +197,19 @@ bool lex_has_own(const struct lexicon *lx)
     return false;
 }
 
+char *lex_visible(const char *text, size_t count)
+{
+    GString *out = g_string_new(NULL);
+    for (size_t i = 0; i < count; i++) {
+        unsigned char c = (unsigned char)text[i];
+        if (c >= ' ' && c <= '~' && c != '\\')
+            g_string_append_c(out, (char)c);
+        else
+            g_string_append_printf(out, "\\x%02X", c);
+    }
+    return g_string_free(out, FALSE);
+}
+
 char *lex_link_hears(const struct lex_link *link, const char *said)
 {
     bool codes = link->frame == LEX_FRAME_CODES;

@@ -682,6 +682,9 @@ bool lex_may_say(const struct lex_link *link, const struct lex_command *command)
 /* The text that the device makes of what the link brings: of a key or a code what it stands for.
  * NULL: nothing. Owned by the caller. */
 char *lex_link_hears(const struct lex_link *link, const char *said);
+/* Bytes as a trace has them: what cannot be seen, and a backslash, as "\\x0D". Owned by the caller.
+ */
+char *lex_visible(const char *text, size_t count);
 /* Bytes that stand around a frame of the link: address, tag, check, seal. */
 unsigned lex_envelope_bytes(const struct lex_link *link);
 /* Whether the link sends notes: to one person at a terminal, not to many and not as text messages.

@@ -443,6 +443,30 @@ void bench_free(struct bench *bench)
     g_free(bench);
 }
 
+static void on_heard(void *user, enum sim_kind kind, uint8_t link, const uint8_t *bytes,
+                     unsigned count)
+{
+    const struct board *board = user;
+    if (link >= board->ends->len) return;
+    const struct end *end = board->ends->pdata[link];
+    struct sight sight = {.kind = SIGHT_HEARD,
+                          .board = board,
+                          .end = end,
+                          .name = end->name,
+                          .text = (const char *)bytes,
+                          .count = count,
+                          .event = {(uint8_t)kind, link, 0, 0}};
+    bench_tell(board->bench, &sight);
+}
+
+void bench_hears(struct bench *bench)
+{
+    for (unsigned i = 0; i < bench->boards->len; i++) {
+        struct board *board = bench->boards->pdata[i];
+        device_on_heard(board->device, on_heard, board);
+    }
+}
+
 void bench_start(struct bench *bench)
 {
     for (unsigned i = 0; i < bench->boards->len; i++)

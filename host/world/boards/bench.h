@@ -98,7 +98,9 @@ enum sight_kind {
     SIGHT_LOST,     /* what a modem or a port of reports could not take */
     SIGHT_WIRE,     /* a line between device and modem; own: the device's */
     SIGHT_RESET,
-    SIGHT_BUSY, /* its code ran for so long without a sleep: event.value, us */
+    SIGHT_HEARD, /* bytes reached the device: event.kind is SIM_RECEIVED, SIM_FAULT or SIM_PACKET_IN;
+                    only behind bench_hears() */
+    SIGHT_BUSY,  /* its code ran for so long without a sleep: event.value, us */
     SIGHT_FIRST_OF_DEVICE = SIGHT_OUT
 };
 
@@ -148,6 +150,8 @@ struct bench *bench_new(struct lexicon *lx, const struct image *image,
 void bench_free(struct bench *bench);
 /* From before bench_start() on. */
 void bench_watch(struct bench *bench, bench_watcher watcher, void *user);
+/* From now on the watchers are told each byte that reaches a board: before bench_start(). */
+void bench_hears(struct bench *bench);
 /* Switches the boards on. */
 void bench_start(struct bench *bench);
 /* NULL, or why a board no longer runs. */

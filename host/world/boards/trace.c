@@ -20,6 +20,11 @@ struct trace {
     struct states *states;
     uint64_t looked_us; /* the last look */
     bool lively;        /* something happened then, or since */
+    struct {
+        char *link; /* NULL: none */
+        uint64_t from_us, to_us;
+        GString *bytes;
+    } run; /* bytes that came one behind the other */
 };
 
 /* ---- JSON Lines ---- */
@@ -83,8 +88,13 @@ static void put_begin(const struct trace *t)
     json_t *links = json_array(), *outputs = json_array(), *inputs = json_array();
     for (unsigned i = 0; i < t->lx->links->len; i++) {
         const struct lex_link *link = t->lx->links->pdata[i];
-        json_array_append_new(
-            links, json_pack("{s:s, s:s}", "name", link->name, "medium", lex_media[link->medium]));
+        char format[LEX_FORMAT_TEXT];
+        lex_format_text(&link->format, format);
+        json_t *is = json_pack("{s:s, s:s}", "name", link->name, "medium", lex_media[link->medium]);
+        if (link->baud)
+            json_object_update_new(
+                is, json_pack("{s:i, s:s}", "baud", (int)link->baud, "format", format));
+        json_array_append_new(links, is);
     }
     for (unsigned i = 0; i < t->lx->outputs->len; i++)
         put_output(outputs, t->lx->outputs->pdata[i]);
@@ -99,17 +109,55 @@ static void put_begin(const struct trace *t)
 static void put_text(const struct trace *t, uint64_t now_us, const char *what,
                      const struct sight *sight)
 {
-    GString *shown = g_string_new(NULL);
-    for (size_t i = 0; i < sight->count; i++) {
-        unsigned char c = (unsigned char)sight->text[i];
-        if (c >= ' ' && c <= '~' && c != '\\')
-            g_string_append_c(shown, (char)c);
-        else
-            g_string_append_printf(shown, "\\x%02X", c);
-    }
+    char *text = lex_visible(sight->text, sight->count);
     put_line(t, json_pack("{s:I, s:s, s:s, s:s, s:s*}", "t_us", (json_int_t)now_us, "what", what,
-                          "name", sight->name, "text", shown->str, "number", sight->number));
-    g_string_free(shown, TRUE);
+                          "name", sight->name, "text", text, "number", sight->number));
+    g_free(text);
+}
+
+/* ---- bytes that reach a board ---- */
+
+static void put_run(struct trace *t)
+{
+    if (!t->run.link) return;
+    char *text = lex_visible(t->run.bytes->str, t->run.bytes->len);
+    put_line(t, json_pack("{s:I, s:s, s:s, s:s, s:I}", "t_us", (json_int_t)t->run.from_us, "what",
+                          "heard", "name", t->run.link, "text", text, "us",
+                          (json_int_t)(t->run.to_us - t->run.from_us)));
+    g_string_truncate(t->run.bytes, 0);
+    g_clear_pointer(&t->run.link, g_free);
+    g_free(text);
+}
+
+/* A run goes on as long as no byte is missing, with one byte's time to spare for its clock. */
+static void put_heard(struct trace *t, uint64_t now_us, const struct sight *sight)
+{
+    const struct serial *serial = sight->end->serial;
+    uint64_t byte_us =
+        serial ? lex_format_bits(&serial->is.format) * UINT64_C(1000000) / serial->is.baud : 0;
+    bool packet = sight->event.kind == SIM_PACKET_IN;
+    if (g_strcmp0(t->run.link, sight->name) != 0 || packet ||
+        now_us > t->run.to_us + 3 * byte_us / 2)
+        put_run(t);
+    if (sight->event.kind == SIM_FAULT) {
+        put_run(t);
+        put_text(t, now_us, "noise", sight);
+        return;
+    }
+    if (!t->run.link) {
+        t->run.from_us = now_us;
+        t->run.link = g_strdup(sight->name);
+    }
+    t->run.to_us = now_us;
+    g_string_append_len(t->run.bytes, sight->text, (gssize)sight->count);
+    if (packet) put_run(t);
+}
+
+void trace_bytes(struct trace *t, struct bench *bench)
+{
+    if (!t || t->run.bytes) return;
+    t->run.bytes = g_string_new(NULL);
+    bench_hears(bench);
 }
 
 static void put_event(const struct trace *t, uint64_t now_us, const struct board *board,
@@ -194,6 +242,11 @@ void trace_sight(void *user, const struct sight *sight)
     struct trace *t = user;
     uint64_t now = sight->board->bench->world->now_us;
     const char *word = trace_word(sight);
+    if (sight->kind == SIGHT_HEARD) {
+        if (t->run.bytes) put_heard(t, now, sight);
+        return;
+    }
+    if (word || sight->kind == SIGHT_OUT || sight->kind == SIGHT_IN) put_run(t);
     if (sight->kind == SIGHT_OUT || sight->kind == SIGHT_IN)
         put_event(t, now, sight->board, sight->event);
     else if (word)
@@ -233,6 +286,8 @@ bool trace_end(struct trace *t, GError **error)
 {
     if (!t) return true;
     states_free(t->states);
+    put_run(t);
+    if (t->run.bytes) g_string_free(t->run.bytes, TRUE);
     bool ok = !ferror(t->json);
     ok = !fclose(t->json) && ok;
     g_free(t);

@@ -15,6 +15,8 @@ struct trace *trace_begin(const struct lexicon *lx, const char *file, GError **e
  * input and link is: what changed, at most 60 times a second. Nothing may happen after the bench is
  * gone. */
 void trace_states(struct trace *trace, const struct bench *bench);
+/* From before bench_start() on, it also has the bytes that reach each board, with their times. */
+void trace_bytes(struct trace *trace, struct bench *bench);
 /* What moves by itself is looked at: call it as time goes by. NULL is fine. */
 void trace_look(struct trace *trace);
 /* The same, however short the last look is ago: nothing follows. */

@@ -117,9 +117,25 @@ static void interrupt(struct device *device)
     if (!device->busy_us) run(device);
 }
 
+static void tell_heard(struct device *device, enum sim_kind kind, uint8_t link,
+                       const uint8_t *bytes, unsigned count)
+{
+    if (device->heard && device->on && !device->failure)
+        device->heard(device->heard_user, kind, link, bytes, count);
+}
+
+void device_on_heard(struct device *device, device_heard heard, void *user)
+{
+    device->heard = heard;
+    device->heard_user = user;
+}
+
 void device_in(struct device *device, enum sim_kind kind, uint8_t index, uint32_t value)
 {
     struct sim_event event = {(uint8_t)kind, index, 0, value};
+    const uint8_t byte = (uint8_t)value;
+    if (kind == SIM_RECEIVED || kind == SIM_FAULT)
+        tell_heard(device, kind, index, &byte, kind == SIM_RECEIVED);
     if (kind == SIM_PIN_IN) device->pin_told[index] = true, device->pin[index] = value != 0;
     if (!device->failure && device->on && device->kind->hand(device, event)) interrupt(device);
 }
@@ -138,6 +154,7 @@ void device_on_call(struct device *device, device_called called, void *user)
 
 void device_packet(struct device *device, uint8_t index, const uint8_t *bytes, unsigned count)
 {
+    tell_heard(device, SIM_PACKET_IN, index, bytes, count);
     for (unsigned i = 0; i <= count && device->on && !device->failure; i++) {
         struct sim_event event = {SIM_PACKET_IN, index, 0, i < count ? bytes[i] : 256u};
         if (!device->kind->hand(device, event)) return;

@@ -61,6 +61,12 @@ bool device_note(struct device *device, const char *text);
 typedef void (*device_called)(void *user, unsigned handler, const rlx_value *values);
 void device_on_call(struct device *device, device_called called, void *user);
 
+/* Told what reaches the device while it is on: each byte (SIM_RECEIVED), each one that was damaged
+ * (SIM_FAULT, no bytes), each packet, report or message (SIM_PACKET_IN). Before device_start(). */
+typedef void (*device_heard)(void *user, enum sim_kind kind, uint8_t link, const uint8_t *bytes,
+                             unsigned count);
+void device_on_heard(struct device *device, device_heard heard, void *user);
+
 /* A packet, report or message comes in on a link, now. */
 void device_packet(struct device *device, uint8_t index, const uint8_t *bytes, unsigned count);
 

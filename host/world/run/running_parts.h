@@ -25,6 +25,8 @@ struct device {
     void *user;
     device_called called; /* NULL: nobody asks */
     void *called_user;
+    device_heard heard; /* the same */
+    void *heard_user;
     char *failure;
     int32_t ppm;       /* its clock is faster by these */
     uint32_t start_ms; /* of its clock, where the world's began... */

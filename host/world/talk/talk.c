@@ -230,6 +230,7 @@ static void begin(struct talk *t, const struct lexicon *lx)
 {
     const struct talk_options *options = t->options;
     if (options->trace) bench_watch(t->bench, trace_sight, options->trace);
+    if (options->bytes) trace_bytes(options->trace, t->bench);
     if (options->where) bench_watch(t->bench, tell_identity, t);
     bench_watch(t->bench, options->plain ? talk_print_plain : talk_print, t);
     if (options->plain) return;

@@ -16,6 +16,7 @@ struct talk_options {
     bool wire;               /* what goes between a device and its modem is printed too */
     const char *from;        /* whose text messages the input is; NULL: of the first who may */
     struct trace *trace;     /* NULL: nobody wants one */
+    bool bytes;              /* the trace has the bytes that reach the board */
     bool live;               /* its clock goes by itself: nothing is waited for */
     const char *where;       /* of a board outside: how one gets there */
     const char *fingerprint; /* of a board outside: what it should say that it is */

@@ -248,6 +248,7 @@ void talk_print(void *user, const struct sight *sight)
     switch (sight->kind) {
     case SIGHT_BYTE:
     case SIGHT_REPORT:
+    case SIGHT_HEARD:
     case SIGHT_IN: break;
     case SIGHT_OUT: print_out(t, sight); break;
     case SIGHT_AIR: print_air(t, sight); break;
