@@ -12,6 +12,7 @@
     X(serve, "open a simulated board, live, for terminals and sockets") \
     X(play, "play scenes: scripted tests")                              \
     X(drill, "try every command over every link")                       \
+    X(learn, "find out what a sender sends, from recordings")           \
     X(compare, "say which senders a change of the lexicon breaks")      \
     X(draw, "draw a trace: a picture, or other forms of it")
 

@@ -60,9 +60,7 @@ build/release/bin/rlx talk --loads --trace /tmp/sluice.jsonl $moves/sluice.lexic
 build/release/bin/rlx draw /tmp/sluice.jsonl -o docs/screenshots/timeline.png
 deck=examples/deck
 shot deck "cd $deck; say 'rlx play deck.scene'; echo; say \"printf '! deck.feed on\\\\n~ 700\\\\n! deck.feed off\\\\n~ 300\\\\n' | rlx talk --loads --world deck.world --link skiff ../nursery/nursery.lexicon | sed 1,22d\"" 5
-camera=examples/carriage
-build/release/bin/rlx talk --loads --trace /tmp/carriage.jsonl $camera/carriage.lexicon <$camera/conversation.txt >/dev/null
-build/release/bin/rlx draw /tmp/carriage.jsonl -o docs/screenshots/carriage.png
+shot learn "cd examples/workboat; say 'rlx learn hand.txt --lexicon workboat.lexicon'"
 cp $tank /tmp/tidetank.lexicon
 shot play "say 'rlx play examples/tide_tank/tidetank.scene examples/shore/shore.scene'; echo; cd /tmp; say 'cat wrong.scene'; echo; say 'rlx play wrong.scene'"
 cat >/tmp/faulty.lexicon <<'EOF'

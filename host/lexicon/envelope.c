@@ -49,25 +49,30 @@ char *envelope_around(const struct lex_link *link, unsigned tag, const char *tex
 static bool is_checked(const char *answer, unsigned start)
 {
     size_t length = strlen(answer);
-    if (length < 5) return false;
-    GString *own = g_string_new_len(answer, (gssize)length - 5);
+    if (length < ENVELOPE_CHECK) return false;
+    GString *own = g_string_new_len(answer, (gssize)(length - ENVELOPE_CHECK));
     envelope_check(own, start);
     bool right = !strcmp(own->str, answer);
     g_string_free(own, TRUE);
     return right;
 }
 
+bool envelope_is_checked(const char *frame)
+{
+    return is_checked(frame, CRC_START);
+}
+
 unsigned envelope_sum(const char *frame)
 {
     size_t length = strlen(frame);
     bool checked = is_checked(frame, CRC_START);
-    return crc_of(CRC_START, frame, length - (checked ? 5 : 0));
+    return crc_of(CRC_START, frame, length - (checked ? ENVELOPE_CHECK : 0));
 }
 
 char *envelope_unchecked(const struct lex_link *link, const char *answer)
 {
     bool checked = link->check && is_checked(answer, CRC_START);
-    return g_strndup(answer, strlen(answer) - (checked ? 5 : 0));
+    return g_strndup(answer, strlen(answer) - (checked ? ENVELOPE_CHECK : 0));
 }
 
 /* Passes over a piece where it stands there. */
@@ -86,7 +91,7 @@ char *envelope_inside(const struct lex_link *link, unsigned tag, unsigned sum, c
     if (link->check) {
         bool checked = is_checked(answer, CRC_START) || (link->tags && is_checked(answer, sum));
         if (!checked && link->check == LEX_DEMAND_REQUIRED) return NULL;
-        if (checked) length -= 5;
+        if (checked) length -= ENVELOPE_CHECK;
     }
     g_snprintf(source, sizeof source, "@%u/%d ", link->senders ? ENVELOPE_SOURCE : 0u,
                link->address);

@@ -6,6 +6,7 @@
 #include "lexicon/model.h"
 
 #define ENVELOPE_SOURCE 1u
+#define ENVELOPE_CHECK  5u /* bytes of a check */
 
 /* Whether the link wants one from a sender that the bench has none for. */
 bool envelope_wanted(const struct lex_link *link);
@@ -13,6 +14,8 @@ bool envelope_wanted(const struct lex_link *link);
 char *envelope_around(const struct lex_link *link, unsigned tag, const char *text);
 /* Puts the check of all that stands in it behind it, begun with this sum. */
 void envelope_check(GString *frame, unsigned start);
+/* Whether a check stands behind the frame that is right for it. */
+bool envelope_is_checked(const char *frame);
 /* What is in an answer to a frame with that tag, owned by the caller; NULL: its envelope is wrong.
  * Events and notes have no tag. */
 char *envelope_inside(const struct lex_link *link, unsigned tag, unsigned sum, const char *answer);
