@@ -260,7 +260,7 @@ static void put_results(const struct sender *s, GString *out)
         "    %s_OUT_OF_RANGE, /* a value is beyond its bounds: nothing is sent */\n"
         "    %s_BAD_TEXT,     /* a text has a character that it cannot have */\n"
         "    %s_TOO_LONG,     /* the command is longer than the link takes */\n"
-        "    %s_NO_KEY,       /* the link has no key for this command */\n"
+        "    %s_NO_KEY,       /* the link has no key, or no row of bytes, for this command */\n"
         "    %s_QUEUE_FULL    /* try again after the next answer */\n"
         "};\n\n",
         s->prefix, u, u, u, u, u, u);
@@ -287,6 +287,8 @@ static void put_struct(const struct sender *s, GString *out, const char *client)
                                "    uint8_t frame[%u], received, looked;\n"
                                "    bool overflow;\n    uint32_t since;\n",
                                frame);
+    if (s->link->layout)
+        g_string_append(out, "    uint32_t number, awaited, now, free;\n    uint8_t row;\n");
     g_string_append(out, "    uint16_t confirmed;\n};\n\n");
 }
 

@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "lexicon/framing.h"
+#include "lexicon/layout/layout.h"
 #include "lexicon/names.h"
 #include "lexicon/slot.h"
 #include "rlx/def/built_ins.h"
@@ -13,12 +14,13 @@
 
 bool sender_is_answered(const struct lex_link *link)
 {
+    if (link->layout && !link->layout->answer->len) return false;
     return !link->one_way && link->replies != LEX_REPLIES_SILENT;
 }
 
 bool sender_has_event(const struct sender *s, const struct lex_event *event)
 {
-    if (s->link->one_way) return false;
+    if (s->link->one_way || (s->link->layout && !layout_has_event(s->link, event))) return false;
     return !event->to->len ||
            g_ptr_array_find_with_equal_func(event->to, s->link->name, g_str_equal, NULL);
 }
@@ -171,8 +173,21 @@ static bool may_say(const struct sender *s, const char *word)
     return any;
 }
 
+/* Whether a row of bytes is this command, or this text. */
+static bool has_row(const struct sender *s, const struct lex_command *command, const char *text)
+{
+    const GPtrArray *rows = s->link->layout->rows;
+    bool found = false;
+    for (unsigned i = 0; i < rows->len && !found; i++) {
+        const struct lex_packed *row = rows->pdata[i];
+        found = !row->event && (command ? row->command == command : !strcmp(row->text, text));
+    }
+    return found;
+}
+
 static bool can_say(const struct sender *s, const struct lex_command *command, const char *text)
 {
+    if (s->link->layout) return has_row(s, command, text);
     return !lex_is_keyed(s->link) || s->link->lead || has_key(s, command, text);
 }
 
@@ -225,12 +240,14 @@ static void add_commands(struct sender *s)
     }
 }
 
+/* `command`: of a query what asks it. */
 static struct request *add_asked(struct sender *s, enum request_kind kind, const char *word,
-                                 const char *title, const GPtrArray *slots)
+                                 const char *title, const GPtrArray *slots,
+                                 const struct lex_command *command)
 {
     struct request *r = NULL;
     char *name = g_strconcat("ask_", word, NULL), *text = g_strconcat(word, "?", NULL);
-    if (may_say(s, word) && can_say(s, NULL, text)) {
+    if (may_say(s, word) && can_say(s, command, text)) {
         r = add(s, kind, name, g_strdup(text));
         r->word = word;
         r->title = title;
@@ -249,7 +266,8 @@ static void add_query(struct sender *s, const struct lex_query *query)
     for (unsigned i = 0; i < query->of->len; i++) g_ptr_array_add(slots, query->of->pdata[i]);
     for (unsigned i = 0; i < query->elements->len; i++)
         g_ptr_array_add(slots, query->elements->pdata[i]);
-    struct request *r = add_asked(s, REQUEST_QUERY, query->name, query->title, slots);
+    struct request *r = add_asked(s, REQUEST_QUERY, query->name, query->title, slots,
+                                  s->link->layout ? query->asked : NULL);
     if (!r) return;
     g_free(r->text);
     r->text = lex_command_text(query->asked);
@@ -268,11 +286,11 @@ static void add_queries(struct sender *s)
         g_ptr_array_add(slot, setting->slot);
         g_ptr_array_add(s->own, slot);
         if (!lexicon_is_code(s->lx, setting))
-            add_asked(s, REQUEST_SETTING, setting->name, setting->title, slot);
+            add_asked(s, REQUEST_SETTING, setting->name, setting->title, slot, NULL);
     }
     for (unsigned i = 0; s->lx->built_in & RLX_BUILT_IN_STATE && i < s->lx->outputs->len; i++) {
         const struct lex_output *out = s->lx->outputs->pdata[i];
-        add_asked(s, REQUEST_STATE, out->name, out->title, NULL);
+        add_asked(s, REQUEST_STATE, out->name, out->title, NULL, NULL);
     }
     for (const struct lex_built_in *b = lex_built_ins; b->word; b++) {
         if (!b->said || !(s->lx->built_in & b->bit) || !may_say(s, b->word) ||

@@ -9,9 +9,11 @@
 #include "bundle/fold.h"
 #include "bundle/sources.h"
 #include "lexicon/framing.h"
+#include "lexicon/layout/layout.h"
 #include "lexicon/names.h"
 #include "lexicon/write/emit.h"
 #include "rlx/def/errors.h"
+#include "rlx/image.h"
 #include "rlx/wire.h"
 #include "sender/sender_parts.h"
 
@@ -46,7 +48,10 @@ static bool comes_whole(const struct lex_link *link)
 
 unsigned sender_frame_bytes(const struct lex_link *link)
 {
-    return comes_whole(link) ? 0 : CLAMP(MAX(MAX(link->reply, link->event), link->length), 64, 255);
+    unsigned bytes = link->layout ? layout_most(link, true) : link->length;
+    return comes_whole(link) && !link->layout
+               ? 0
+               : CLAMP(MAX(MAX(link->reply, link->event), bytes), 64, 255);
 }
 
 /* Commands are as long as the device's frames, and the client, take them. */
@@ -89,9 +94,41 @@ static void set_framing(const struct sender *s, GHashTable *tokens)
     set_number(tokens, "RLX_SENDER_LEAD", keyed && link->lead ? 1 : 0);
     if (keyed && link->lead) set(tokens, "RLX_SENDER_LEAD_CHARACTER", character(link->lead));
     set(tokens, "RLX_SENDER_IS_END",
-        ended                     ? g_strdup_printf("c == %d", (guchar)link->end)
-        : keyed || framing->lines ? g_strdup("c == '\\r' || c == '\\n' || !c")
-                                  : g_strdup("(void)c, false"));
+        link->frame == LEX_FRAME_STUFFED ? g_strdup("c == 0x7E")
+        : link->frame == LEX_FRAME_COBS  ? g_strdup("!c")
+        : ended                          ? g_strdup_printf("c == %d", (guchar)link->end)
+        : keyed || framing->lines        ? g_strdup("c == '\\r' || c == '\\n' || !c")
+                                         : g_strdup("(void)c, false"));
+}
+
+static void set_layout(const struct sender *s, GHashTable *tokens)
+{
+    const struct lex_link *link = s->link;
+    const struct lex_layout *layout = link->layout;
+    unsigned longest = 1, number = 0;
+    for (unsigned i = 0; layout && i < layout->rows->len; i++) {
+        const struct lex_packed *row = layout->rows->pdata[i];
+        if (!row->event)
+            longest = MAX(longest, (layout_bits(layout->frame) + layout_bits(row->fields)) / 8);
+    }
+    for (unsigned i = 0; layout && i < layout->frame->len; i++) {
+        const struct lex_field *field = layout->frame->pdata[i];
+        if (field->what == RLX_FLD_NUMBER) number = field->bits;
+    }
+    set_number(tokens, "RLX_SENDER_BYTES", layout != NULL);
+    set_number(tokens, "RLX_SENDER_STUFFED", layout && link->frame == LEX_FRAME_STUFFED);
+    set_number(tokens, "RLX_SENDER_COBS", layout && link->frame == LEX_FRAME_COBS);
+    set_number(tokens, "RLX_SENDER_LONGEST", longest);
+    set_number(tokens, "RLX_SENDER_WRAPPED", 2 * longest + 2);
+    set_number(tokens, "RLX_SENDER_TOLD", 128);
+    set(tokens, "RLX_SENDER_NUMBERS",
+        g_strdup_printf("0x%Xu", (unsigned)((UINT64_C(1) << number) - 1)));
+    set_number(tokens, "RLX_SENDER_SILENCE_MS", link->frame == LEX_FRAME_GAP ? link->gap + 1 : 0);
+    set(tokens, "RLX_SENDER_BYTE_US",
+        g_strdup_printf("%uu", link->baud
+                                   ? (lex_format_bits(&link->format) * 1000000u + link->baud - 1) /
+                                         link->baud
+                                   : 0));
 }
 
 static void set_errors(const struct sender *s, GHashTable *tokens)
@@ -119,6 +156,7 @@ static GHashTable *tokens_of(const struct sender *s)
     GHashTable *tokens = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free);
     bool sourced = link->senders > 0, addressed = link->address >= 0;
     set_framing(s, tokens);
+    set_layout(s, tokens);
     set_errors(s, tokens);
     set_number(tokens, "RLX_CLIENT_BYTES", sender_command_bytes(s));
     unsigned frame =
@@ -324,6 +362,10 @@ static char *code(struct sender *s, struct folding *f, const char *calls)
     put_folded(f, "host/sender/parts/hear.c", out);
     g_string_append_printf(out, "\n/* ---- the retry client ---- */\n\n%s", calls);
     put_folded(f, "src/links/client.c", out);
+    if (s->link->layout) {
+        put_folded(f, "host/sender/parts/bytes.c", out);
+        sender_put_rows(s, out);
+    }
     put_folded(f, "host/sender/parts/link.c", out);
     sender_put_readers(s, out);
     sender_put_functions(s, out);
@@ -412,10 +454,10 @@ static bool can_write(const struct lexicon *lx, const struct lex_link *link,
                     "link %s has no sender: the firmware reads its bytes, and no command goes over "
                     "it",
                     link->name);
-    else if (link->layout)
+    else if (link->layout && link->layout->channels)
         g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
-                    "link %s has no sender: its frames are bytes by a layout, which is not "
-                    "supported yet; rlx card has each frame",
+                    "link %s has no sender: a radio control sends its channels; rlx card has the "
+                    "frame",
                     link->name);
     else if (link->answer_end == LEX_END_NONE)
         g_set_error(

@@ -81,6 +81,10 @@ void sender_put_member(const struct sender *s, GString *out, const struct reques
                        const struct lex_element *e);
 /* The statements that write it. */
 void sender_put_say(GString *out, const struct request *r, const struct lex_element *e);
+/* The same of a variable or member of this name. */
+void sender_put_value(GString *out, const struct lex_element *e, const char *name);
+/* Of a number: the condition that reads it into this variable. */
+void sender_put_take(GString *out, const struct lex_element *e, const char *to);
 /* The statements that read it: `return false;` where it is something else; `behind`: what stands
  * behind it in an answer of the lexicon's own, or 0; -1: an answer as the device has it. */
 void sender_put_hear(const struct sender *s, GString *out, const struct request *r,
@@ -97,6 +101,8 @@ char *sender_header(struct sender *s, const char *client);
 char *sender_defines(struct sender *s);
 void sender_put_readers(struct sender *s, GString *out);
 void sender_put_functions(struct sender *s, GString *out);
+/* bytes.c: of frames by a layout, texts to bytes and back. */
+void sender_put_rows(const struct sender *s, GString *out);
 /* The texts of a slider's steps, as the sender writes them. Owned by the caller. */
 GPtrArray *handset_steps(const struct sender *s, const struct lex_slider *slider);
 /* handset.c: the header, and what is particular in the source. */

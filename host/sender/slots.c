@@ -176,7 +176,14 @@ static void say_text(GString *out, const char *indent, const char *text)
 
 void sender_put_say(GString *out, const struct request *r, const struct lex_element *e)
 {
-    char *name = sender_slot_name(r->slots, e), *words = NULL, *each = NULL;
+    char *name = sender_slot_name(r->slots, e);
+    sender_put_value(out, e, name);
+    g_free(name);
+}
+
+void sender_put_value(GString *out, const struct lex_element *e, const char *name)
+{
+    char *words = NULL, *each = NULL;
     switch (e->kind) {
     case LEX_WORD: say_text(out, "    ", lex_spelling(e, 0)); break;
     case LEX_CHOICE:
@@ -209,7 +216,16 @@ void sender_put_say(GString *out, const struct request *r, const struct lex_elem
                                name, e->low, e->high);
         break;
     }
-    g_free(name), g_free(words), g_free(each);
+    g_free(words), g_free(each);
+}
+
+void sender_put_take(GString *out, const struct lex_element *e, const char *to)
+{
+    char *last = g_strdup_printf(", &%s", to);
+    if (e->prefix) literal_call(out, "take_text(&h, ROM(\"%s\")) && ", e->prefix);
+    number_call(out, "take", e, "&h", last, NULL);
+    if (e->glued) literal_call(out, " && take_text(&h, ROM(\"%s\"))", e->unit);
+    g_free(last);
 }
 
 static void hear_text(GString *out, const char *indent, const char *text)

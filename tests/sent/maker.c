@@ -7,6 +7,7 @@
 #include "lexicon/answers.h"
 #include "lexicon/framing.h"
 #include "lexicon/slot.h"
+#include "rlx/image.h"
 #include "sender/sender_parts.h"
 
 static const struct lexicon *lx;
@@ -84,6 +85,22 @@ static unsigned sent_of(const struct request *r)
     return sent;
 }
 
+/* How far off an answer's value may be: a field of bytes that is narrower than its slot has not all
+ * of its values. */
+static unsigned off_by(const struct lex_element *e)
+{
+    for (unsigned i = 0; s.link->layout && i < s.link->layout->rows->len; i++) {
+        const struct lex_packed *row = s.link->layout->rows->pdata[i];
+        for (unsigned k = 0; k < row->answers->len; k++) {
+            const struct lex_field *field = row->answers->pdata[k];
+            int64_t range = (int64_t)e->high - e->low, width = (int64_t)field->to - field->from;
+            if (field->of != e || field->what != RLX_FLD_SCALED) continue;
+            return (unsigned)(range / (2 * (width < 0 ? -width : width)) + 1);
+        }
+    }
+    return 0;
+}
+
 /* The functions that send it and look at what was heard. */
 static void put_functions(const struct request *r, unsigned number)
 {
@@ -142,7 +159,10 @@ static void put_functions(const struct request *r, unsigned number)
                    "        if (%s[i] != d[%u].list[i]) return false;\n",
                    member, i, i, member, i);
         else
-            printf("    if (!same_value((int32_t)%s, &d[%u], h->on)) return false;\n", member, i);
+            printf(
+                "    if (!same_value((int32_t)%s, &d[%u], h->on) && !is_near((int32_t)%s, &d[%u], "
+                "%u)) return false;\n",
+                member, i, member, i, off_by(slots[i]));
         g_free(member), g_free(name);
     }
     printf("    return true;\n}\n");
@@ -217,7 +237,8 @@ static bool is_full(const struct lex_link *link)
     bool says = false;
     for (unsigned i = 0; i < lx->commands->len; i++)
         says |= answer_is_on(lx->commands->pdata[i], link);
-    return link->replies == LEX_REPLIES_FULL && !link->texts->len && !says && !link->may_not_fit;
+    return link->replies == LEX_REPLIES_FULL && !link->layout && !link->texts->len && !says &&
+           !link->may_not_fit;
 }
 
 int main(int argc, char **argv)
@@ -236,13 +257,15 @@ int main(int argc, char **argv)
            "#define SENDER_TYPE struct %s\n#define HEARD_TYPE struct %s_heard\n"
            "#define TAGGED %d\n#define SOURCED %d\n#define SILENT %d\n#define FULL %d\n#define "
            "PACKETS %d\n#define REPORTS %d\n#define MESSAGES %d\n"
-           "#define GAP_MS %u\n#define KEYS %u\n#define KEYED %d\n#define CODED %d\n#define LINKS "
+           "#define GAP_MS %u\n#define KEYS %u\n#define KEYED %d\n#define CODED %d\n#define BYTES "
+           "%d\n#define LINKS "
            "%s_LINKS\n#include \"sent.h\"\n",
            lx->name, both, lx->name, lx->name, large, link, both, upper, both, both,
            s.link->tags != 0, s.link->senders > 0, !sender_is_answered(s.link), is_full(s.link),
            lex_packet_bytes(s.link) != 0, s.link->frame == LEX_FRAME_REPORT,
            s.link->medium == LEX_SMS, s.link->gap, plain_keys(),
-           lex_is_keyed(s.link) && !s.link->lead, s.link->code != NULL, large);
+           lex_is_keyed(s.link) && !s.link->lead, s.link->code != NULL, s.link->layout != NULL,
+           large);
     GHashTable *done = g_hash_table_new(g_str_hash, g_str_equal);
     GPtrArray *callers = lex_callers(lx);
     for (unsigned i = 0; i < callers->len; i++) put_handler(callers->pdata[i], done);

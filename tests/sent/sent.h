@@ -87,6 +87,10 @@ static inline bool same_value(int32_t value, const struct drawn *d, int8_t on)
     if (d->of->is == IS_CHOICE && !strcmp(d->of->words[d->value].word, "toggle")) return on >= 0;
     return value == d->value;
 }
+static inline bool is_near(int32_t value, const struct drawn *d, int32_t most)
+{
+    return most && d->of->is == IS_NUMBER && labs((long)value - d->value) <= most;
+}
 #define LIST(name, type)                                              \
     static inline const type *list_##name(const struct drawn *d)      \
     {                                                                 \
@@ -330,7 +334,7 @@ static void try_drawn(const struct tried *t)
     heard_some = 0;
     in_hand = t;
     int result = t->send(drawn);
-    if (KEYED && result == SENDER_IS(NO_KEY)) return; /* no key says that */
+    if ((KEYED || BYTES) && result == SENDER_IS(NO_KEY)) return; /* no key or row says that */
     bool long_text = false;
     for (unsigned i = 0; i < t->slots; i++)
         long_text |= t->slot[i].is == IS_TEXT || t->slot[i].is == IS_REST;
@@ -353,7 +357,8 @@ static void try_drawn(const struct tried *t)
         fail(t, "the handler was not called once");
     else if (t->handler && handled.calls && !handler_got_it(t))
         fail(t, "the handler got something else");
-    else if (FULL && !SILENT && !unknown && t->slots && !last_same)
+    else if ((FULL || (BYTES && t->slots > t->sent)) && !SILENT && !unknown && t->slots &&
+             !last_same)
         fail(t, "something else was heard");
     last.text = "";
     last.count = 0;

@@ -80,11 +80,36 @@ static void on_report(void *user, enum rlx_delivery what, uint16_t tag, const ch
     rlx_sender_on_heard(s, &heard);
 }
 
+#if RLX_SENDER_BYTES
+/* The text of a command goes out as the bytes of its row, behind a silence where that is what ends
+ * the frame before it. */
+bool rlx_port_packet_send(void *port, uint8_t link, const uint8_t *packet, uint8_t count)
+{
+    struct rlx_sender *s = (struct rlx_sender *)port;
+    uint8_t frame[RLX_SENDER_LONGEST], row = 0, size;
+    (void)link;
+    if ((int32_t)(s->now - s->free) < 0) return false;
+    size = to_bytes(heard_of((const char *)packet, count), s->number & RLX_SENDER_NUMBERS, frame,
+                    &row);
+#if RLX_SENDER_STUFFED || RLX_SENDER_COBS
+    uint8_t wrapped[RLX_SENDER_WRAPPED];
+    size = wrap(frame, size, wrapped);
+    if (!rlx_sender_on_write(s, wrapped, size)) return false;
+#else
+    if (!rlx_sender_on_write(s, frame, size)) return false;
+#endif
+    s->row = row;
+    s->awaited = s->number++ & RLX_SENDER_NUMBERS;
+    s->free = s->now + RLX_SENDER_SILENCE_MS + size * RLX_SENDER_BYTE_US / 1000u;
+    return true;
+}
+#else
 bool rlx_port_packet_send(void *port, uint8_t link, const uint8_t *packet, uint8_t count)
 {
     (void)link;
     return rlx_sender_on_write((struct rlx_sender *)port, packet, count);
 }
+#endif
 
 int rlx_sender_init(RLX_SENDER_INIT)
 {
@@ -109,6 +134,11 @@ int rlx_sender_init(RLX_SENDER_INIT)
     s->client.sent = s->client.damaged = 0;
     s->client.first = s->client.waiting = s->client.tried = s->client.renewed = 0;
     s->confirmed = 0;
+#if RLX_SENDER_BYTES
+    s->number = s->awaited = 0;
+    s->row = 0;
+    s->now = s->free = 0;
+#endif
 #if !RLX_SENDER_WHOLE
     s->received = s->looked = 0;
     s->overflow = false;
@@ -116,6 +146,27 @@ int rlx_sender_init(RLX_SENDER_INIT)
     return rlx_client_init(&s->client, RLX_SENDER_START) ? RLX_SENDER_OUT_OF_RANGE
                                                          : RLX_SENDER_QUEUED;
 }
+
+#if RLX_SENDER_BYTES
+/* Takes all that can be read of these bytes. What is none of it is passed over, byte by byte, where
+ * several frames can stand behind each other. */
+static void take_bytes(struct rlx_sender *s, uint8_t *bytes, uint8_t count, bool several)
+{
+    const struct rlx_client_command *first = &s->queue[s->client.first];
+    while (count) {
+        struct told told;
+        uint8_t used = to_text(bytes, count, s->row, s->awaited,
+                               heard_of(first->text, s->client.waiting ? first->count : 0), &told);
+        bool whole = used && (several || used == count);
+        if (whole) rlx_client_receive(&s->client, (const uint8_t *)told.text, told.count);
+        if (!whole && s->client.damaged != UINT16_MAX) s->client.damaged++;
+        if (!several) return;
+        if (!whole) used = 1;
+        bytes += used;
+        count = (uint8_t)(count - used);
+    }
+}
+#endif
 
 #if !RLX_SENDER_WHOLE
 /* What was received of a frame is all of it. */
@@ -135,7 +186,16 @@ static void frame_over(struct rlx_sender *s)
     if (!count || s->frame[0] != '<') return; /* every answer begins so */
     from = 1;
 #endif
+#if RLX_SENDER_BYTES
+#if RLX_SENDER_STUFFED || RLX_SENDER_COBS
+    take_bytes(s, s->frame, unwrap(s->frame, count), false);
+#else
+    take_bytes(s, s->frame, count, true);
+#endif
+    (void)from;
+#else
     if (count > from) rlx_client_receive(&s->client, s->frame + from, (uint8_t)(count - from));
+#endif
 }
 
 static void collect(struct rlx_sender *s, uint8_t byte)
@@ -149,7 +209,12 @@ static void collect(struct rlx_sender *s, uint8_t byte)
 
 void rlx_sender_receive(struct rlx_sender *s, const uint8_t *bytes, uint16_t count)
 {
-#if RLX_SENDER_WHOLE
+#if RLX_SENDER_WHOLE && RLX_SENDER_BYTES
+    uint8_t packet[RLX_SENDER_FRAME];
+    if (count > sizeof packet) return;
+    for (uint8_t i = 0; i < count; i++) packet[i] = bytes[i];
+    take_bytes(s, packet, (uint8_t)count, false);
+#elif RLX_SENDER_WHOLE
     if (count <= 255) rlx_client_receive(&s->client, bytes, (uint8_t)count);
 #else
     for (; count; count--, bytes++) {
@@ -166,6 +231,9 @@ void rlx_sender_receive(struct rlx_sender *s, const uint8_t *bytes, uint16_t cou
 
 uint32_t rlx_sender_poll(struct rlx_sender *s, uint32_t now_ms)
 {
+#if RLX_SENDER_BYTES
+    s->now = now_ms;
+#endif
     uint32_t wait = rlx_client_poll(&s->client, now_ms);
 #if RLX_SENDER_GAP_MS
     /* a silence ends a frame, or drops half of one */
@@ -265,6 +333,12 @@ static enum rlx_sender_result queue(struct rlx_sender *s, struct line *line, uin
     for (uint8_t i = 0; i < line->count; i++) put_char(&coded, line->text[i]);
     if (coded.result) return coded.result;
     *line = coded;
+#endif
+#if RLX_SENDER_BYTES
+    {
+        uint8_t frame[RLX_SENDER_LONGEST], row;
+        if (!to_bytes(heard_of(line->text, line->count), 0, frame, &row)) return RLX_SENDER_NO_KEY;
+    }
 #endif
     bool dropped = newest && overtake(s, request);
     s->client.request_next = request;
