@@ -13,7 +13,7 @@
 #include "lexicon/check/check.h"
 #include "rlx_cli.h"
 
-#define ROUNDS      3      /* a button is used so often */
+#define ROUNDS      3u     /* a button is used so often */
 #define CLOCK_US    20000u /* a USB converter keeps bytes for up to 16 ms */
 #define PACKET_MOST 255u
 

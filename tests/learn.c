@@ -346,9 +346,113 @@ static void bytes(void)
     test_context("%s", "");
 }
 
+/* ---- radio controls ---- */
+
+struct control {
+    unsigned each, count, mark;
+    bool lsb, checked;
+};
+
+static void put_channel(GByteArray *out, const struct control *c, unsigned channel, unsigned value)
+{
+    for (unsigned i = 0; i < c->each; i++) {
+        unsigned at = channel * c->each + i, bit = value >> (c->lsb ? i : c->each - 1 - i) & 1;
+        unsigned place = c->lsb ? at % 8 : 7 - at % 8;
+        if (bit) out->data[c->mark + at / 8] |= (guint8)(1u << place);
+    }
+}
+
+static void send_channels(struct recording *r, const struct control *c, uint64_t at_us,
+                          const unsigned *values)
+{
+    GByteArray *out = g_byte_array_new();
+    unsigned bytes = c->mark + (c->each * c->count + 7) / 8 + 1; /* flags behind them */
+    g_byte_array_set_size(out, bytes);
+    memset(out->data, 0, bytes);
+    if (c->mark) out->data[0] = 0xA5;
+    for (unsigned i = 0; i < c->count; i++) put_channel(out, c, i, values[i]);
+    struct lex_field check = {.what = RLX_FLD_CRC, .bits = 16, .crc = &lex_sums[7], .little = true};
+    if (c->checked) put_value(out, layout_sum(&check, out->data, out->len), 16, true);
+    for (guint i = 0; i < out->len; i++)
+        recording_hear(r, at_us + 100 * i, at_us + 100 * i, &out->data[i], 1, false);
+    g_byte_array_free(out, TRUE);
+}
+
+/* Two sticks from end to end and a switch, each frame 14 ms behind the one before. */
+static struct recording *control_recording(const struct control *c)
+{
+    struct recording *r = recording_new();
+    const unsigned most = (1u << c->each) - 1, middle = most / 2;
+    unsigned values[16];
+    uint64_t now = 1000000;
+    r->baud = 100000;
+    for (unsigned i = 0; i < c->count; i++) values[i] = middle;
+    values[2] = 0;
+    for (unsigned stick = 0; stick < 2; stick++) {
+        recording_mark(r, now, ACT_SLID, stick ? "speed" : "way");
+        for (unsigned n = 0; n <= 160; n++) {
+            double part = n <= 40 ? n / 40. : n <= 120 ? (80. - n) / 40. : (n - 160.) / 40.;
+            values[stick] = (unsigned)(middle + part * (middle - 1));
+            send_channels(r, c, now += 14000, values);
+        }
+        now += 1;
+    }
+    for (unsigned n = 0; n < 200; n++) {
+        if (n == 0) recording_mark(r, now, ACT_PRESSED, "horn");
+        if (n == 100) recording_mark(r, now, ACT_RELEASED, "horn");
+        values[2] = n < 100 ? most : 0;
+        send_channels(r, c, now += 14000, values);
+    }
+    return r;
+}
+
+static void check_control(const struct control *c)
+{
+    struct recording *r = control_recording(c);
+    struct learnt *l = learn(r, NULL);
+    if (CHECK(l->channels.found)) {
+        CHECK_INT(l->channels.each, c->each);
+        CHECK_INT(l->channels.mark, c->mark);
+        if (c->each != 8) CHECK_INT(l->channels.lsb, c->lsb);
+        CHECK_INT(l->sticks->len, 3);
+        for (unsigned i = 0; i < l->sticks->len; i++) {
+            const struct learnt_stick *s = l->sticks->pdata[i];
+            CHECK_INT(s->channel, i);
+            CHECK_INT(s->is_switch, i == 2);
+        }
+    }
+    char *text = learnt_lexicon(l), *report = learnt_report(l);
+    struct lexicon *lx = lexicon_read_text("learnt", g_strdup(text), strlen(text));
+    struct image *image = image_build(lx);
+    lexicon_check(lx, image);
+    if (!CHECK(!lexicon_has(lx, false)))
+        printf("%s\n%s%s", report, text, lexicon_faults_text(lx, 5));
+    image_free(image);
+    lexicon_free(lx);
+    g_free(report);
+    g_free(text);
+    learnt_free(l);
+    recording_free(r);
+}
+
+/* Channels of every width, in both orders of bits. */
+static void channels(void)
+{
+    for (unsigned each = 8; each <= 16; each++)
+        for (unsigned way = 0; way < 8; way++) {
+            bool lsb = way & 1; /* those of a lexicon are whole bytes */
+            struct control c = {each, way & 4 || lsb ? 8 : 6, 1, lsb, way & 2};
+            test_context("%u channels of %u bits, %s, %s", c.count, each, c.lsb ? "lsb" : "msb",
+                         c.checked ? "with a check" : "without one");
+            check_control(&c);
+        }
+    test_context("%s", "");
+}
+
 static const struct test_case cases[] = {
     {"own traffic", own_traffic},
     {"says doubts", says_doubts},
     {"bytes", bytes},
+    {"channels", channels},
 };
 TEST_MAIN(cases)

@@ -148,7 +148,10 @@ void commands_add(struct commands *c, const char *text, bool slides)
         if (!one && !has_word(c->odd, text)) g_ptr_array_add(c->odd, g_strdup(text));
     }
     for (unsigned i = 0; one && i < c->patterns->len; i++)
-        if (merge(c->patterns->pdata[i], one)) g_clear_pointer(&one, pattern_free);
+        if (merge(c->patterns->pdata[i], one)) {
+            pattern_free(one);
+            one = NULL;
+        }
     if (one) g_ptr_array_add(c->patterns, one);
     g_free(asked);
 }

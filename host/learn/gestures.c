@@ -238,7 +238,8 @@ static void share_idle(struct learnt *l)
         struct learnt_button *b = l->buttons->pdata[i];
         l->idle_votes += b->phase[PHASE_RELEASE].votes;
         l->idle_of += b->phase[PHASE_RELEASE].of;
-        g_clear_pointer(&b->phase[PHASE_RELEASE].bytes, g_bytes_unref);
+        g_bytes_unref(b->phase[PHASE_RELEASE].bytes);
+        b->phase[PHASE_RELEASE].bytes = NULL;
     }
     learn_doubt(l, "all buttons end with the same text, which is taken for that of no button "
                    "pressed: hold two, release one, and see whether it comes");

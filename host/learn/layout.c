@@ -12,7 +12,8 @@
 #define ENDS_MOST    2u   /* constant bytes behind a check */
 #define TRIED_MOST   400u /* frames that a check is tried on... */
 #define LENGTH_MOST  256u /* ...and bytes of the longest one */
-#define SURE_BITS    24   /* a wrong one would fit once in so many powers of two */
+#define LIKELY_BITS  8u   /* a wrong one would fit once in so many powers of two... */
+#define SURE_BITS    24u  /* ...and of one that is sure */
 
 static const guint8 *data_of(const struct frame *f, size_t *count)
 {
@@ -44,10 +45,12 @@ static bool fits(const struct trial *t, const guint8 *data, size_t n)
     return sum == there;
 }
 
-/* How many frames it fits, and how many different ones of these there are. */
+/* How many frames it fits, and how many different bytes it covers there: those that are the same in
+ * all frames show nothing. */
 static void try(const struct learnt *l, struct trial *t)
 {
-    GHashTable *seen = g_hash_table_new(g_bytes_hash, g_bytes_equal);
+    GHashTable *seen =
+        g_hash_table_new_full(g_bytes_hash, g_bytes_equal, (GDestroyNotify)g_bytes_unref, NULL);
     t->fit = t->of = 0;
     for (unsigned i = 0; i < l->frames->len && t->of < TRIED_MOST; i++) {
         const struct frame *f = frame_at(l, i);
@@ -57,10 +60,17 @@ static void try(const struct learnt *l, struct trial *t)
         t->of++;
         if (!fits(t, data, n)) continue;
         t->fit++;
-        g_hash_table_add(seen, f->whole);
+        g_hash_table_add(seen,
+                         g_bytes_new_from_bytes(f->whole, t->skipped, n - t->skipped - t->ends));
     }
     t->distinct = g_hash_table_size(seen);
     g_hash_table_unref(seen);
+}
+
+/* Whether a wrong one would fit by chance only once in so many powers of two. */
+static bool is_shown(const struct trial *t, unsigned bits)
+{
+    return t->distinct > 1 && (t->distinct - 1) * t->field.bits >= bits;
 }
 
 static bool is_better(const struct trial *a, const struct trial *b)
@@ -252,7 +262,6 @@ static void reverse(struct learnt_byte *bytes, unsigned n)
 static void take_check(struct learnt *l, const struct trial *check)
 {
     struct learnt_layout *y = &l->layout;
-    int evidence = (int)(check->distinct - 1) * (int)check->field.bits;
     y->check = check->field;
     y->skipped = check->skipped;
     y->of = l->frames->len;
@@ -267,7 +276,7 @@ static void take_check(struct learnt *l, const struct trial *check)
     }
     take_around(l, true, 0, y->n_end, y->end);
     reverse(y->end, y->n_end);
-    if (evidence < SURE_BITS)
+    if (!is_shown(check, SURE_BITS))
         learn_doubt(l,
                     "the check fits %u different frames: record more buttons or values, to be "
                     "sure that it is this one",
@@ -322,7 +331,7 @@ static void find(struct learnt *l)
 {
     struct learnt_layout *y = &l->layout;
     struct trial check = find_check(l);
-    if (check.fit * 4 >= check.of * 3 && check.distinct > 1)
+    if (check.fit * 4 >= check.of * 3 && is_shown(&check, LIKELY_BITS))
         take_check(l, &check);
     else
         learn_doubt(l, "no check was found: %s",

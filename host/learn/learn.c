@@ -162,6 +162,12 @@ static void doubt_others(struct learnt *l)
     g_hash_table_unref(seen);
 }
 
+static void stick_free(void *stick)
+{
+    g_free(((struct learnt_stick *)stick)->name);
+    g_free(stick);
+}
+
 struct learnt *learn(const struct recording *r, const struct learnt *known)
 {
     struct learnt *l = g_new0(struct learnt, 1);
@@ -169,6 +175,7 @@ struct learnt *learn(const struct recording *r, const struct learnt *known)
     l->doubts = g_ptr_array_new_with_free_func(g_free);
     l->buttons = g_ptr_array_new();
     l->sliders = g_ptr_array_new();
+    l->sticks = g_ptr_array_new_with_free_func(stick_free);
     l->envelope = (struct learnt_envelope){-1, -1, false, false, 0, 0};
     if (r->bytes->len)
         l->span_us = g_array_index(r->bytes, struct heard, r->bytes->len - 1).at_us -
@@ -182,8 +189,17 @@ struct learnt *learn(const struct recording *r, const struct learnt *known)
         drop_unreadable(l);
         learn_envelope(l, known ? &known->envelope : NULL);
     }
-    learn_gestures(l);
-    doubt_others(l);
+    uint64_t every_us = 0;
+    bool stream = learn_is_stream(l, &every_us);
+    if (!stream || !learn_sticks(l, every_us)) {
+        learn_gestures(l);
+        doubt_others(l);
+    }
+    if (stream && !l->channels.found)
+        learn_doubt(l,
+                    "a frame comes every %.3g ms, whether the sender is used or not: if it is a "
+                    "radio control, move one stick or switch at a time",
+                    (double)every_us / 1000);
     for (unsigned i = 0; i < l->frames->len; i++)
         l->damaged += ((struct frame *)l->frames->pdata[i])->damaged;
     return l;
@@ -214,6 +230,7 @@ void learnt_free(struct learnt *l)
     for (unsigned i = 0; i < l->sliders->len; i++) learnt_slider_free(l->sliders->pdata[i]);
     g_ptr_array_free(l->buttons, TRUE);
     g_ptr_array_free(l->sliders, TRUE);
+    g_ptr_array_free(l->sticks, TRUE);
     g_ptr_array_free(l->frames, TRUE);
     g_ptr_array_free(l->doubts, TRUE);
     if (l->idle) g_bytes_unref(l->idle);

@@ -78,6 +78,21 @@ struct learnt_layout {
     unsigned fit, of, distinct;
 };
 
+/* The frames of a radio control. */
+struct learnt_channels {
+    bool found;
+    unsigned mark, each, count, rest; /* bytes before them; bits of one; how many; bits behind */
+    bool lsb;                         /* the least significant bit first */
+    uint64_t every_us;
+};
+struct learnt_stick {
+    char *name;
+    unsigned channel, low, high; /* from 0; of its values */
+    unsigned rest, on;           /* before it moves; of a switch that is on */
+    unsigned times;
+    bool is_switch, moved;
+};
+
 struct learnt {
     const struct recording *recording;
     struct learnt_framing framing;
@@ -90,10 +105,12 @@ struct learnt {
     unsigned others;   /* that are whole and nothing that was learnt */
     uint64_t span_us;
     GPtrArray *buttons, *sliders; /* struct learnt_button *, learnt_slider * */
-    uint32_t repeat_ms;           /* 0: nothing repeats */
-    uint32_t first_ms;            /* before the first repeat, where that is another time */
-    unsigned repeats;             /* intervals heard */
-    GBytes *idle;                 /* NULL: none */
+    struct learnt_channels channels;
+    GPtrArray *sticks;  /* struct learnt_stick *: instead of buttons and sliders */
+    uint32_t repeat_ms; /* 0: nothing repeats */
+    uint32_t first_ms;  /* before the first repeat, where that is another time */
+    unsigned repeats;   /* intervals heard */
+    GBytes *idle;       /* NULL: none */
     unsigned idle_votes, idle_of;
     bool marked;       /* somebody told which button it was */
     GPtrArray *doubts; /* char *: what is not sure, and what would make it so */

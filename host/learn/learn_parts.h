@@ -21,6 +21,10 @@ void learn_framing(struct learnt *l, const struct learnt_framing *known);
 void learn_envelope(struct learnt *l, const struct learnt_envelope *known);
 void learn_layout(struct learnt *l, const struct learnt_layout *known);
 void learn_gestures(struct learnt *l);
+/* Whether its frames come at one and the same time apart, used or not. */
+bool learn_is_stream(const struct learnt *l, uint64_t *every_us);
+/* False: its bits are no channels. */
+bool learn_sticks(struct learnt *l, uint64_t every_us);
 /* The frames (struct frame *) of one slider. */
 void learn_slider(struct learnt *l, const char *name, const GPtrArray *frames, unsigned times);
 /* Whether these bytes are what the slider sends, at any value; and at which. */

@@ -390,6 +390,73 @@ static void put_odd(struct writing *w)
     }
 }
 
+/* ---- channels ---- */
+
+/* A stick whose rest is at one end has values from 0 on. */
+static bool is_throttle(const struct learnt_stick *s)
+{
+    unsigned range = s->high - s->low;
+    return (s->rest - s->low) * 10 < range || (s->high - s->rest) * 10 < range;
+}
+
+static void put_unused(GString *out, unsigned bits)
+{
+    for (; bits > 32; bits -= 32) g_string_append(out, "  u32 unused");
+    if (bits) g_string_append_printf(out, "  u%u unused", bits);
+}
+
+/* The zones of a switch, each up to a quarter of the way from its own value to the other. */
+static void put_switch(struct writing *w, const struct learnt_stick *s)
+{
+    unsigned most = (1u << w->l->channels.each) - 1, on = s->on, off = s->rest;
+    unsigned quarter = (on > off ? on - off : off - on) / 4;
+    const char *link = link_of(w->l);
+    if (on > off) {
+        g_string_append_printf(w->out, "layout %s \"%s on\"  channel %u %u..%u\n", link, s->name,
+                               s->channel + 1, on - quarter, most);
+        g_string_append_printf(w->out, "layout %s \"%s off\"  channel %u 0..%u\n", link, s->name,
+                               s->channel + 1, off + quarter);
+    } else {
+        g_string_append_printf(w->out, "layout %s \"%s on\"  channel %u 0..%u\n", link, s->name,
+                               s->channel + 1, on + quarter);
+        g_string_append_printf(w->out, "layout %s \"%s off\"  channel %u %u..%u\n", link, s->name,
+                               s->channel + 1, off - quarter, most);
+    }
+}
+
+static void put_channels(struct writing *w)
+{
+    const struct learnt *l = w->l;
+    const struct learnt_channels *c = &l->channels;
+    for (unsigned i = 0; i < l->sticks->len; i++) {
+        const struct learnt_stick *s = l->sticks->pdata[i];
+        if (s->moved && s->is_switch)
+            g_string_append_printf(w->out, "command %s {on|off}  => %s()\n", s->name, s->name);
+        else if (s->moved)
+            g_string_append_printf(w->out, "command %s {value %d..100%%}  => %s()\n", s->name,
+                                   is_throttle(s) ? 0 : -100, s->name);
+    }
+    put_link(w);
+    g_string_append_printf(w->out, "  lost after 500ms\nlayout %s frame", link_of(l));
+    put_around(w, l->layout.head, MIN(c->mark, l->layout.n_head), false);
+    for (unsigned i = l->layout.n_head; i < c->mark; i++) g_string_append(w->out, "  u8 unused");
+    g_string_append_printf(w->out, "  channels %u u%u%s", c->count, c->each, c->lsb ? " lsb" : "");
+    put_unused(w->out, c->rest);
+    put_check(w->out, &l->layout.check);
+    put_around(w, l->layout.end, l->layout.n_end, false);
+    g_string_append_c(w->out, '\n');
+    for (unsigned i = 0; i < l->sticks->len; i++) {
+        const struct learnt_stick *s = l->sticks->pdata[i];
+        bool turned = is_throttle(s) && (s->high - s->rest) * 10 < s->high - s->low;
+        if (s->moved && s->is_switch)
+            put_switch(w, s);
+        else if (s->moved)
+            g_string_append_printf(w->out, "layout %s \"%s {value}\"  channel %u value %u..%u\n",
+                                   link_of(l), s->name, s->channel + 1, turned ? s->high : s->low,
+                                   turned ? s->low : s->high);
+    }
+}
+
 /* Codes end by themselves: a silence is none of theirs, and they pass over line ends. */
 static bool is_codeable(const struct learnt *l)
 {
@@ -399,6 +466,10 @@ static bool is_codeable(const struct learnt *l)
 char *learnt_lexicon(struct learnt *l)
 {
     struct writing w = {.l = l, .out = g_string_new("lexicon learnt 1\n")};
+    if (l->channels.found) {
+        put_channels(&w);
+        return g_string_free(w.out, FALSE);
+    }
     add_texts(&w);
     w.coded = w.commands->odd->len && is_codeable(l);
     if (w.coded) { /* the same texts are codes now */

@@ -222,7 +222,11 @@ static bool take_head(struct reading *in, char **words)
     if (!words[1]) return true;
     if (!g_ascii_string_to_unsigned(words[1], 10, 50, 10000000, &baud, NULL)) return false;
     in->r->baud = (unsigned)baud;
-    return !words[2] || recording_format(words[2], &in->r->format);
+    if (!words[2]) return true;
+    char *format = g_strjoinv(" ", words + 2);
+    bool ok = recording_format(format, &in->r->format);
+    g_free(format);
+    return ok;
 }
 
 static bool is_byte(const char *word, guint8 *byte)

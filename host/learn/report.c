@@ -90,6 +90,19 @@ static char *layout_text(const struct learnt_layout *y)
     return g_strchomp(g_string_free(text, FALSE));
 }
 
+/* "A5 channels CRC-16/MODBUS little". Owned by the caller. */
+static char *channels_text(const struct learnt *l)
+{
+    struct learnt_layout y = l->layout;
+    y.n_head = MIN(l->channels.mark, y.n_head);
+    y.n_tail = 0;
+    char *text = layout_text(&y), **parts = g_strsplit(text, "body", 2);
+    char *channels = g_strjoinv("channels", parts);
+    g_strfreev(parts);
+    g_free(text);
+    return channels;
+}
+
 /* The heads are a row, too: a text has no others. */
 static struct table titled(const char *const *heads)
 {
@@ -114,7 +127,17 @@ static void put_frames(GString *out, const struct learnt *l)
         table_cell(&table, "%u of %u", l->envelope.fit, l->envelope.of);
         g_free(around);
     }
-    if (l->binary) {
+    if (l->channels.found) {
+        char *around = channels_text(l);
+        table_cell(&table, "channels");
+        table_cell(&table, "%u of %u bits, %s significant first", l->channels.count,
+                   l->channels.each, l->channels.lsb ? "least" : "most");
+        table_cell(&table, "every %.3g ms", (double)l->channels.every_us / 1000);
+        table_cell(&table, "bytes");
+        table_cell(&table, "%s", around);
+        table_cell(&table, "%u of %u", l->layout.fit, l->frames->len);
+        g_free(around);
+    } else if (l->binary) {
         char *layout = layout_text(&l->layout);
         table_cell(&table, "bytes");
         table_cell(&table, "%s", layout);
@@ -172,6 +195,30 @@ static void put_buttons(GString *out, const struct learnt *l)
     table_body(out, &table, TABLE_TEXT);
 }
 
+static void put_sticks(GString *out, const struct learnt *l)
+{
+    static const char *const heads[] = {"", "channel", "values", "at rest", "moved", NULL};
+    if (!l->sticks->len) return;
+    struct table table = titled(heads);
+    for (unsigned i = 0; i < l->sticks->len; i++) {
+        const struct learnt_stick *s = l->sticks->pdata[i];
+        table_cell(&table, "%s", s->name);
+        if (!s->moved) {
+            for (unsigned k = 0; k < 3; k++) table_cell(&table, "-");
+        } else {
+            table_cell(&table, "%u", s->channel + 1);
+            if (s->is_switch)
+                table_cell(&table, "%u, off %u", s->on, s->rest);
+            else
+                table_cell(&table, "%u..%u", s->low, s->high);
+            table_cell(&table, "%u", s->rest);
+        }
+        table_cell(&table, "%u", s->times);
+    }
+    g_string_append_c(out, '\n');
+    table_body(out, &table, TABLE_TEXT);
+}
+
 static void put_sliders(GString *out, const struct learnt *l)
 {
     static const char *const heads[] = {"slider", "sends", "values", "", NULL};
@@ -202,6 +249,7 @@ char *learnt_report(const struct learnt *l)
     put_frames(out, l);
     put_buttons(out, l);
     put_sliders(out, l);
+    put_sticks(out, l);
     if (l->doubts->len) g_string_append(out, "\nNot sure\n");
     for (unsigned i = 0; i < l->doubts->len; i++)
         g_string_append_printf(out, "  %s\n", (char *)l->doubts->pdata[i]);
@@ -254,6 +302,34 @@ static const struct learnt_slider *slider_named(const struct learnt *l, const ch
     return NULL;
 }
 
+/* "channel 3, 100..923". Owned by the caller. */
+static char *stick_text(const struct learnt_stick *s)
+{
+    if (!s->moved) return g_strdup("nothing");
+    return s->is_switch
+               ? g_strdup_printf("channel %u, on %u, off %u", s->channel + 1, s->on, s->rest)
+               : g_strdup_printf("channel %u, %u..%u", s->channel + 1, s->low, s->high);
+}
+
+static unsigned confirm_sticks(const struct learnt *l, const struct learnt *other, GString *out,
+                               const char *second)
+{
+    unsigned differs = compare_owned(
+        out, g_strdup("channels"), g_strdup_printf("%u bits", l->channels.each),
+        other->channels.found ? g_strdup_printf("%u bits", other->channels.each) : g_strdup("none"),
+        second);
+    for (unsigned i = 0; i < l->sticks->len; i++) {
+        const struct learnt_stick *s = l->sticks->pdata[i];
+        for (unsigned k = 0; k < other->sticks->len; k++) {
+            const struct learnt_stick *same = other->sticks->pdata[k];
+            if (!strcmp(s->name, same->name))
+                differs +=
+                    compare_owned(out, g_strdup(s->name), stick_text(s), stick_text(same), second);
+        }
+    }
+    return differs;
+}
+
 unsigned learnt_confirm(const struct learnt *l, const struct learnt *other, GString *out)
 {
     static const char second[] = "the second time";
@@ -261,6 +337,7 @@ unsigned learnt_confirm(const struct learnt *l, const struct learnt *other, GStr
     unsigned differs = whole * 4 < other->frames->len * 3;
     g_string_append_printf(out, "%c frames: %u of %u have the same form\n", differs ? '!' : ' ',
                            whole, other->frames->len);
+    if (l->channels.found) differs += confirm_sticks(l, other, out, second);
     for (unsigned i = 0; i < l->buttons->len; i++) {
         const struct learnt_button *b = l->buttons->pdata[i], *same = button_named(other, b->name);
         for (unsigned p = 0; same && p < PHASES; p++)

@@ -259,7 +259,8 @@ static bool moving_bytes(const GPtrArray *frames, size_t length, unsigned *first
             const guint8 *data = body(frames, i, &n);
             if (n != length) continue;
             of++;
-            most = MAX(most, ++counts[data[at]]);
+            counts[data[at]]++;
+            most = MAX(most, counts[data[at]]);
         }
         if (most * 10 >= of * 9) continue;
         if (!any) *first = at;
