@@ -139,12 +139,15 @@ static void on_sight(void *user, const struct sight *sight)
         bool packets = lex_comes_whole(place->end->of) && !place->device;
         if (place->end != sight->end || whole != packets) continue;
         const guint8 one = (guint8)sight->event.value;
+        const guint8 *packet = sight->bytes ? sight->bytes : (const guint8 *)sight->text;
         if (place->device) {
             const struct outside_line *out = board_line_outside(place->device);
             out->give(out->user, &one, 1);
         } else {
-            endpoint_send(place->endpoint, byte ? &one : (const guint8 *)sight->text,
-                          byte ? 1 : sight->count);
+            endpoint_send(place->endpoint, byte ? &one : packet,
+                          byte           ? 1
+                          : sight->bytes ? sight->n_bytes
+                                         : sight->count);
         }
     }
 }

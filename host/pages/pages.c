@@ -74,8 +74,8 @@ static char *page(const struct lexicon *lx, const struct image *image, const cha
 char *pages_sender(const struct lexicon *lx, const struct image *image)
 {
     static const char *const styles[] = {"base.css", "sender.css", NULL};
-    static const char *const scripts[] = {"base.js",  "frames.js", "client.js", "lines.js",
-                                          "slots.js", "sender.js", NULL};
+    static const char *const scripts[] = {"base.js",  "layout.js", "frames.js", "client.js",
+                                          "lines.js", "slots.js",  "sender.js", NULL};
     return page(lx, image, "", "sender.html", styles, scripts);
 }
 
@@ -86,8 +86,8 @@ bool pages_write_sender(const struct lexicon *lx, const struct image *image, con
     for (unsigned i = 0; i < lx->links->len; i++) any |= sender_has_page(lx->links->pdata[i]);
     if (!any) {
         g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
-                    "%s has no link that a page speaks over: seals and frames of bytes are not "
-                    "supported yet, and answers need an end",
+                    "%s has no link that a page speaks over: seals are not supported yet, channels "
+                    "are a radio control's, and answers need an end",
                     lx->name);
         return false;
     }

@@ -206,7 +206,7 @@ static void put_to_bytes(const struct sender *s, GString *out)
         "static uint8_t to_bytes(struct heard text, uint32_t number, uint8_t *to, uint8_t "
         "*row)\n{\n"
         "    struct heard h;\n    struct bits b;\n    int32_t v[%u] = {0};\n    (void)v;\n",
-        RLX_MOST_SLOTS);
+        (unsigned)RLX_MOST_SLOTS);
     for (unsigned i = 0; i < layout->rows->len; i++) {
         const struct lex_packed *row = layout->rows->pdata[i];
         if (row->event) continue;
@@ -370,7 +370,7 @@ static void put_to_text(const struct sender *s, GString *out)
         "    int32_t v[%u] = {0};\n    t->count = 0;\n"
         "    (void)frame, (void)count, (void)row, (void)said;\n"
         "    (void)b, (void)line, (void)got, (void)v;\n",
-        RLX_MOST_SLOTS);
+        (unsigned)RLX_MOST_SLOTS);
     if (layout->answer->len) put_plain(s, out);
     if (layout->answer->len) put_valued(s, out);
     if (layout->event->len) put_events(s, out);

@@ -115,7 +115,8 @@ static json_t *errors_json(void)
 
 bool sender_has_page(const struct lex_link *link)
 {
-    return !link->seal && !link->layout && link->answer_end != LEX_END_NONE;
+    bool talks = !link->layout || (!lex_is_raw(link) && !link->layout->channels);
+    return !link->seal && talks && link->answer_end != LEX_END_NONE;
 }
 
 json_t *sender_json(const struct lexicon *lx, const struct image *image)

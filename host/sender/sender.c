@@ -85,7 +85,9 @@ static void set_framing(const struct sender *s, GHashTable *tokens)
     set_number(tokens, "RLX_SENDER_KEYED", keyed);
     set_number(tokens, "RLX_SENDER_PADDED", padded);
     set_number(tokens, "RLX_SENDER_GAP_MS",
-               whole || framing->lines || keyed || ended ? 0 : link->gap);
+               whole || framing->lines || keyed || ended ? 0
+               : link->layout && link->gap               ? link->gap + 100
+                                                         : link->gap);
     set_number(tokens, "RLX_SENDER_FILLED", link->length);
     set_number(tokens, "RLX_CLIENT_PIECE", framing->piece);
     set(tokens, "RLX_CLIENT_PAD", link->length ? character(link->pad) : g_strdup("' '"));

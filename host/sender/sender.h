@@ -15,8 +15,8 @@ bool sender_write(const struct lexicon *lx, const struct image *image, const str
 /* The same, and NAME_HANDSET.h and NAME_HANDSET.c: buttons, sliders and lamps on top of it. */
 bool sender_write_handset(const struct lexicon *lx, const struct image *image,
                           const struct lex_handset *handset, const char *directory, GError **error);
-/* Whether a page speaks over the link: not in frames of bytes or with seals, nor where nothing ends
- * its answers. */
+/* Whether a page speaks over the link: not by channels, raw bytes or with seals, nor where nothing
+ * ends its answers. */
 bool sender_has_page(const struct lex_link *link);
 /* The lexicon for a page: {"card", "links", "handsets", "errors"}, with the links that have one.
  * Owned by the caller. */

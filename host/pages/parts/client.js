@@ -58,13 +58,16 @@ class Client {
         this.tag = Math.floor(Math.random() * TAG_OPENS) | TAG_OPENS;
         this.opens = link.answered;
         this.sum = CRC_START;
+        this.number = 0; /* of frames of bytes... */
+        this.free = 0;   /* ...which a silence parts */
+        this.begun = []; /* what came of one */
         this.collector = new Collector(link, bytes => this.frame(bytes));
     }
 
     /* A request, or {why} where it cannot be sent. */
     send(text, { command = null, newest = false, quiet = false } = {}) {
         const request = { text, command, quiet, tried: 0, renewed: 0, state: "waits" };
-        const frame = frameOf(this.link, this.coded(text), { from: this.from, tag: TAG_MOST });
+        const frame = this.framed(text, TAG_MOST);
         if (frame.why) return frame;
         if (text.length > this.link.command_bytes && !this.link.keyed)
             return { why: `longer than ${this.link.command_bytes} bytes` };
@@ -101,6 +104,15 @@ class Client {
         return this.link.code ? `${this.code || ""} ${text}` : text;
     }
 
+    /* The frame of a text: {bytes}, or {why} there is none. */
+    framed(text, tag) {
+        if (!this.link.card.layout) return frameOf(this.link, this.coded(text), { from: this.from, tag });
+        const numbers = this.link.card.layout.frame.find(f => f.is === "number");
+        const number = numbers ? this.number % 2 ** numbers.bits : 0;
+        const made = layoutBytes(this.lexicon, this.link, text, number);
+        return made ? { ...made, number, sum: CRC_START } : { why: `this link has no bytes for "${text}"` };
+    }
+
     over(request, state) {
         request.state = state;
         this.calls.changed(request);
@@ -133,11 +145,16 @@ class Client {
             this.poll();
             return;
         }
-        const frame = frameOf(this.link, this.coded(request.text), { from: this.from, tag: this.tag });
+        const frame = this.framed(request.text, this.tag), { card } = this.link;
         this.sum = frame.sum;
-        if (!this.calls.write(frame.bytes, request)) {
+        if (now < this.free || !this.calls.write(frame.bytes, request)) {
             this.timer = setTimeout(() => this.poll(), 20);
             return;
+        }
+        if (card.layout) {
+            this.number++;
+            this.asked = { text: request.text, row: frame.row, number: frame.number };
+            this.free = now + (card.gap_ms || 0) + 1 + (card.baud ? frame.bytes.length * 12000 / card.baud : 0);
         }
         if (!request.tried++) request.began = now;
         request.state = "sent";
@@ -151,7 +168,39 @@ class Client {
     }
 
     frame(bytes) {
-        const heard = unframe(this.link, bytes, this);
+        if (this.link.card.layout) this.layout(bytes);
+        else this.hear(unframe(this.link, bytes, this), bytes);
+    }
+
+    /* With flags, and in packets, a frame is all of it. */
+    layout(given) {
+        if (this.link.card.frame === "gap") {
+            this.begun.push(...given);
+            clearTimeout(this.silence);
+            this.take(false);
+            this.silence = setTimeout(() => this.take(true), this.link.card.gap_ms + 100);
+            return;
+        }
+        const bytes = unwrapped(this.link, given), is = layoutText(this.lexicon, this.link, bytes, this.awaited);
+        const whole = is && is.used === bytes.length;
+        if (bytes.length) this.hear(whole ? { text: is.text, tag: 0, own: true } : { damaged: true }, bytes);
+    }
+
+    /* Frames that stand behind each other, as far as they have come; `over`: what is none is passed over. */
+    take(over) {
+        while (this.begun.length) {
+            const is = layoutText(this.lexicon, this.link, this.begun, this.awaited);
+            if (!is && !over && this.begun.length < 256) return;
+            const bytes = this.begun.splice(0, is ? is.used : 1);
+            if (is) this.hear({ text: is.text, tag: 0, own: true }, bytes);
+        }
+    }
+
+    get awaited() {
+        return this.waiting.length && this.waiting[0].tried ? this.asked : null;
+    }
+
+    hear(heard, bytes) {
         if (!heard || heard.damaged) {
             this.calls.heard({ what: heard ? "damaged" : "others" }, textOf(bytes), null);
             return;

@@ -72,11 +72,13 @@ class Collector {
 
     take(bytes) {
         const { card, packet, piece, keyed } = this.link;
-        if (packet && !piece) {
+        const ready = card.layout && card.frame === "gap"; /* each is known by its bytes, however they come */
+        if ((packet && !piece) || ready) {
             this.over(Array.from(bytes));
             return;
         }
-        const ends = card.end && card.frame === "ended" ? card.end
+        const ends = card.frame === "stuffed" ? [FLAG] : card.frame === "cobs" ? [0]
+                   : card.end && card.frame === "ended" ? card.end
                    : card.end || keyed ? LINE_ENDS : [];
         for (const byte of bytes) {
             if (ends.includes(byte)) this.end();

@@ -62,7 +62,8 @@ function heard(is, text, request) {
                     damaged: "   damaged", renewed: "   the device knows an earlier start of this sender" }[is.what] || "";
     tell("<", text + extra, is.what);
     if (request) {
-        const plain = text.replace(/^ok /, "").replace(/ waiting \d+ms$/, is.waits ? ` in ${is.waits / 1000} s` : "");
+        const short = text === "ok" ? request.text : text; /* which says no more */
+        const plain = short.replace(/^ok /, "").replace(/ waiting \d+ms$/, is.waits ? ` in ${is.waits / 1000} s` : "");
         result(request.row, is.what === "refused" ? text + extra : plain, is.what);
     }
     if (is.what === "started") {

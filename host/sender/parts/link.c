@@ -168,6 +168,23 @@ static void take_bytes(struct rlx_sender *s, uint8_t *bytes, uint8_t count, bool
 }
 #endif
 
+#if RLX_SENDER_BYTES && RLX_SENDER_SILENCE_MS
+/* Frames that are complete, however slowly their bytes came. */
+static void take_ready(struct rlx_sender *s)
+{
+    struct told told;
+    uint8_t used = 1;
+    while (s->received && used) {
+        const struct rlx_client_command *first = &s->queue[s->client.first];
+        used = to_text(s->frame, s->received, s->row, s->awaited,
+                       heard_of(first->text, s->client.waiting ? first->count : 0), &told);
+        if (used) rlx_client_receive(&s->client, (const uint8_t *)told.text, told.count);
+        for (uint8_t i = used; used && i < s->received; i++) s->frame[i - used] = s->frame[i];
+        s->received = (uint8_t)(s->received - used);
+    }
+}
+#endif
+
 #if !RLX_SENDER_WHOLE
 /* What was received of a frame is all of it. */
 static void frame_over(struct rlx_sender *s)
@@ -226,6 +243,9 @@ void rlx_sender_receive(struct rlx_sender *s, const uint8_t *bytes, uint16_t cou
         if (s->received == RLX_SENDER_FILLED) frame_over(s);
 #endif
     }
+#if RLX_SENDER_BYTES && RLX_SENDER_SILENCE_MS
+    take_ready(s);
+#endif
 #endif
 }
 
