@@ -444,6 +444,8 @@ static void put_channels(struct writing *w)
     put_unused(w->out, c->rest);
     put_check(w->out, &l->layout.check);
     put_around(w, l->layout.end, l->layout.n_end, false);
+    unsigned every = (unsigned)((c->every_us + 500) / 1000);
+    if (every && every <= 160) g_string_append_printf(w->out, "  every %ums", every);
     g_string_append_c(w->out, '\n');
     for (unsigned i = 0; i < l->sticks->len; i++) {
         const struct learnt_stick *s = l->sticks->pdata[i];

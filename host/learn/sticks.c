@@ -138,8 +138,8 @@ static double roughness(const struct lies *h, const GPtrArray *frames, unsigned 
     return high > low ? way / (high - low) : 0;
 }
 
-/* Whether each use moves one channel, each name one of its own, and how roughly; -1: it does not lie
- * so. */
+/* Whether each use moves one channel, each name one of its own, and how roughly; -1: it does not
+ * lie so. */
 static double score(const struct lies *h, const GPtrArray *uses, unsigned bits)
 {
     const char *names[8 * 64] = {NULL}; /* by channel */

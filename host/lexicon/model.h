@@ -412,6 +412,7 @@ struct lex_layout {
     GPtrArray *frame, *answer, *event; /* struct lex_field *; empty: there is none */
     GPtrArray *rows;                   /* struct lex_packed * */
     unsigned channels, each;           /* of a frame, and bits of one; 0: it has a body instead */
+    uint32_t every;                    /* ms: its sender repeats the frame for ever; 0: not given */
     bool misread;                      /* a statement of it had a fault */
     bool raw;                          /* the firmware reads the bytes: there is nothing of it */
 };

@@ -551,7 +551,8 @@ char *session_run(const struct setup *setup, const GArray *moves,
     g_assert(!lexicon_has(world->read, false));
     world->seed = setup->seed;
     s.world = world;
-    s.bench_options = (struct bench_options){.firmware = setup->firmware,
+    s.bench_options = (struct bench_options){.single = true,
+                                             .firmware = setup->firmware,
                                              .outside = setup->board,
                                              .outside_link = setup->board_link,
                                              .world = world,

@@ -284,7 +284,7 @@ static void put_unjudged(const struct drill *drill, struct real *real)
 static bool is_safe_behind(const struct drill *drill, unsigned output, const char *first,
                            const char *second, uint64_t us)
 {
-    struct bench_options options = {.seed = 1};
+    struct bench_options options = {.single = true, .seed = 1};
     struct bench *bench = bench_new(drill->lx, drill->image, &options, NULL);
     struct end *end = bench->ends->pdata[drill->options->board_link];
     const char *const texts[] = {first, second};

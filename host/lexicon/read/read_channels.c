@@ -112,7 +112,8 @@ static void finish_stick(struct lexicon *lx, const struct lex_layout *layout,
     bool at_from = both ? false : e->low >= 0; /* at rest where the slot is lowest */
     int32_t center = both ? (low + high + 1) / 2 : at_from ? field->from : field->to;
     if (field->constant != UINT_MAX && !both) {
-        lex_fault(lx, field->place, "'%s' is at rest at the end of its range: leave 'center' out", field->slot);
+        lex_fault(lx, field->place, "'%s' is at rest at the end of its range: leave 'center' out",
+                  field->slot);
         return;
     }
     if (field->constant != UINT_MAX) center = (int32_t)field->constant;
@@ -178,6 +179,26 @@ static void finish_row(struct lexicon *lx, const struct lex_link *link, struct l
                   "a zone chooses a command, and gives it no values: write them in its text");
 }
 
+/* Each frame, with the silence that ends it, has to fit its time; and one that is lost is not yet
+ * the link. */
+static void check_rate(struct lexicon *lx, const struct lex_link *link)
+{
+    const struct lex_layout *layout = link->layout;
+    unsigned bytes = layout_bits(layout->frame) / 8, baud = MAX(link->baud, 1);
+    uint32_t takes = (bytes * lex_format_bits(&link->format) * 1000 + baud - 1) / baud;
+    if (!layout->every) return;
+    if (takes + link->gap > layout->every)
+        lex_fault(lx, layout->place,
+                  "a frame takes %u ms and needs a silence of %u ms behind it, but the next one "
+                  "comes after %u ms",
+                  takes, link->gap, layout->every);
+    if (link->lost < 3 * layout->every)
+        lex_fault(lx, link->place,
+                  "two lost frames would be a lost link: write 'lost after %ums' or more, or a "
+                  "shorter 'every'",
+                  3 * layout->every);
+}
+
 void lex_finish_channels(struct lexicon *lx, struct lex_link *link)
 {
     const struct lex_layout *layout = link->layout;
@@ -190,6 +211,7 @@ void lex_finish_channels(struct lexicon *lx, struct lex_link *link)
                   "when has the sender of '%s' gone? Its sticks must be at rest before they move "
                   "anything again: write like 'lost after 500ms'",
                   link->name);
+    if (link->frame == LEX_FRAME_GAP && link->lost) check_rate(lx, link);
     if (layout->answer->len)
         lex_fault(lx, layout->place, "nobody answers frames of channels, which repeat for ever");
     for (unsigned i = 0; i < layout->rows->len; i++) {

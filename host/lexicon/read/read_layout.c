@@ -178,6 +178,11 @@ static void read_statement(struct statement *st, struct lex_link *link, struct l
         row ? ((struct lex_packed *)layout->rows->pdata[layout->rows->len - 1])->answers : NULL;
     bool behind = false;
     while (statement_peek(st)->kind == TOKEN_WORD) {
+        if (fields == layout->frame && statement_take_word(st, "every")) {
+            if (!statement_time(st, "the time from one frame to the next", 1, 1000, &layout->every))
+                return;
+            break;
+        }
         if (row && !behind && (behind = statement_take_word(st, "answers"))) continue;
         if (!lex_read_field(st, behind ? answers : fields, row)) return;
     }
@@ -534,6 +539,9 @@ void lex_finish_layout(struct lexicon *lx, struct lex_link *link)
     if (!commands)
         lex_fault(lx, layout->place,
                   "no command has a row: write like 'layout %s \"pump on\" u8 1'", link->name);
+    if (layout->every && !layout->channels)
+        lex_fault(lx, layout->place,
+                  "'every' is of frames with channels, which their sender repeats for ever");
     if (layout->channels && lx->faults->len == faults) lex_finish_channels(lx, link);
     unsigned most = MAX(layout_most(link, false), layout_most(link, true));
     if (packed && link->payload && most > link->payload)

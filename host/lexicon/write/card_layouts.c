@@ -69,7 +69,10 @@ void card_put_layouts(GString *out, const struct lexicon *lx, enum table_form fo
         const struct lex_link *link = lx->links->pdata[i];
         const struct lex_layout *layout = link->layout;
         if (!layout || lex_is_raw(link)) continue;
-        if (layout->channels) put_row(&table, link, "(the frame)", layout->frame, NULL);
+        char *frame = layout->every ? g_strdup_printf("(the frame, every %u ms)", layout->every)
+                                    : g_strdup("(the frame)");
+        if (layout->channels) put_row(&table, link, frame, layout->frame, NULL);
+        g_free(frame);
         for (unsigned k = 0; k < layout->rows->len; k++) {
             const struct lex_packed *row = layout->rows->pdata[k];
             bool chosen = layout->channels && !row->event;
@@ -188,7 +191,10 @@ json_t *card_layout_json(const struct lex_link *link)
                             (int)row->event, "fields", fields_json(row->fields), "answers",
                             fields_json(row->answers), "example", example_json(link, row)));
     }
-    return json_pack("{s:o, s:o, s:o, s:o, s:o}", "frame", fields_json(layout->frame), "answer",
-                     fields_json(layout->answer), "event", fields_json(layout->event), "rows", rows,
-                     "ok", bytes_json(layout_answer(link, NULL, 0, 1)));
+    json_t *all =
+        json_pack("{s:o, s:o, s:o, s:o, s:o}", "frame", fields_json(layout->frame), "answer",
+                  fields_json(layout->answer), "event", fields_json(layout->event), "rows", rows,
+                  "ok", bytes_json(layout_answer(link, NULL, 0, 1)));
+    if (layout->every) json_object_set_new(all, "every_ms", json_integer(layout->every));
+    return all;
 }

@@ -22,6 +22,7 @@ struct bench_options {
     unsigned outside_link;          /* ...and all that leads to it is this link */
     const struct world_file *world; /* what the links go through; NULL: they are perfect */
     bool loads;                     /* what hangs on the pins moves */
+    bool single;                    /* senders of channels send each frame once, as in the drill */
     uint32_t seed;                  /* of its bounces */
     uint32_t start_ms;              /* what the devices' clocks begin with */
     int32_t clock_ppm;              /* how much faster the clock of the first one is */
@@ -41,6 +42,9 @@ struct board {
     struct lex_driven driven; /* by now */
 };
 
+/* Whether a sender of channels sends for ever: not yet, yes, no more from its next frame on. */
+enum repeats { REPEATS_NONE, REPEATS_ON, REPEATS_OFF };
+
 /* The other end of a link. */
 struct end {
     struct board *board;
@@ -59,6 +63,7 @@ struct end {
     struct sticks sticks;     /* of a sender of channels: where they stand... */
     bool sticks_new;          /* ...they must be at rest before the board obeys them... */
     uint64_t sticks_us;       /* ...when its last frame went; 0: none did... */
+    enum repeats repeats;     /* ...by itself, too... */
     GPtrArray *frames;        /* ...those that wait, each for a silence behind the one before... */
     uint64_t free_us;         /* ...and when the next one may go */
     unsigned sender;          /* node that sends what no controller sends */
@@ -98,8 +103,8 @@ enum sight_kind {
     SIGHT_LOST,     /* what a modem or a port of reports could not take */
     SIGHT_WIRE,     /* a line between device and modem; own: the device's */
     SIGHT_RESET,
-    SIGHT_HEARD, /* bytes reached the device: event.kind is SIM_RECEIVED, SIM_FAULT or SIM_PACKET_IN;
-                    only behind bench_hears() */
+    SIGHT_HEARD, /* bytes reached the device: event.kind is SIM_RECEIVED, SIM_FAULT or
+                    SIM_PACKET_IN; only behind bench_hears() */
     SIGHT_BUSY,  /* its code ran for so long without a sleep: event.value, us */
     SIGHT_FIRST_OF_DEVICE = SIGHT_OUT
 };

@@ -42,6 +42,8 @@ void bench_show_state(struct end *end);
 /* bench_sticks.c */
 /* A sender of channels does what the text says: false, and it is reported, where it cannot. */
 bool bench_move_sticks(struct end *end, const char *text);
+/* Whether its sender sends for ever: the link is never quiet. */
+bool bench_repeats(const struct end *end);
 /* A frame that waits. */
 void bench_free_frame(void *frame);
 /* The board forgets where they stood: it starts, or was told to halt. */

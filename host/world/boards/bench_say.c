@@ -194,6 +194,13 @@ void bench_until_quiet(struct end *end)
         bench_until_messages(end);
         return;
     }
+    if (bench_repeats(end)) { /* until its commands have gone, and the device had time for them */
+        uint64_t after = QUIET_US + waited(end->of) + 2000 * (uint64_t)end->of->layout->every;
+        while (end->frames->len && !bench_failure(end->board->bench) &&
+               world_step(world, UINT64_MAX)) {}
+        bench_pass(end->board->bench, after);
+        return;
+    }
     uint64_t latest = world->now_us + PATIENCE_US;
     const bool outside = device_is_outside(end->board->device);
     uint64_t typed_us = world->now_us;
