@@ -54,10 +54,35 @@ unsigned cli_columns(void);
 
 struct trace;
 struct cli_trace;
-#define CLI_BYTES "the trace also has the bytes that reach the board: for rlx learn"
-/* Begins a trace (JSON Lines) and a value change dump, each NULL where it is not wanted. NULL and
- * an error where one cannot be written. The names are read until its end. */
-struct cli_trace *cli_trace_begin(const struct lexicon *lx, const char *json, const char *vcd,
+/* What the verbs that trace ask of it: entries for cli_options(). */
+struct cli_traced {
+    char *json, *vcd;
+    gboolean bytes;
+};
+#define CLI_TRACE_OPTIONS(traced)                                            \
+    {"trace",                                                                \
+     't',                                                                    \
+     0,                                                                      \
+     G_OPTION_ARG_FILENAME,                                                  \
+     &(traced).json,                                                         \
+     "write all that happens here, as JSON Lines",                           \
+     "FILE"},                                                                \
+        {"bytes",                                                            \
+         0,                                                                  \
+         0,                                                                  \
+         G_OPTION_ARG_NONE,                                                  \
+         &(traced).bytes,                                                    \
+         "the trace also has the bytes that reach the board: for rlx learn", \
+         NULL},                                                              \
+    {                                                                        \
+        "vcd", 0, 0, G_OPTION_ARG_FILENAME, &(traced).vcd,                   \
+            "write pins and duties here, for a waveform viewer", "FILE"      \
+    }
+/* Whether they can be written beside the files that are read; false after a message. */
+bool cli_trace_asked(const struct cli_traced *traced, const char *const *inputs, unsigned count);
+/* Begins a trace (JSON Lines) and a value change dump, each where it is wanted. NULL and an error
+ * where one cannot be written. The names are read until its end. */
+struct cli_trace *cli_trace_begin(const struct lexicon *lx, const struct cli_traced *traced,
                                   GError **error);
 /* For a bench; NULL where there is none. */
 struct trace *cli_trace_of(const struct cli_trace *trace);

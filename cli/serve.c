@@ -109,8 +109,9 @@ static bool open_links(char **links, enum serve_at at, bool anywhere, GError **e
 struct wanted {
     char **terminals, **ports, **sockets;
     char **devices;
-    char *firmware, *world, *json, *vcd, *length, *link, *modem, *from, *web;
-    gboolean loads, anywhere, quiet, wire, bytes;
+    char *firmware, *world, *length, *link, *modem, *from, *web;
+    struct cli_traced traced;
+    gboolean loads, anywhere, quiet, wire;
     gint64 seed;
     double speed;
     uint64_t until_us;
@@ -254,7 +255,7 @@ static bool run(struct lexicon *lx, const struct image *image, const struct want
                 struct talk_options *options, GError **error)
 {
     FILE *out = w->quiet ? fopen("/dev/null", "w") : stdout;
-    struct cli_trace *trace = cli_trace_begin(lx, w->json, w->vcd, error);
+    struct cli_trace *trace = cli_trace_begin(lx, &w->traced, error);
     options->trace = cli_trace_of(trace);
     bool ok = !*error && out && (s.talk = talk_new(lx, image, options, out, error)) != NULL &&
               open_all(lx, image, w, options->mistyped, error) && go(w, error);
@@ -345,11 +346,7 @@ int verb_serve(int argc, char **argv)
          "what the links go through: noise, loss, another baud rate", "FILE"},
         {"loads", 'L', 0, G_OPTION_ARG_NONE, &w.loads,
          "what hangs on the pins moves: gates reach their switches, relays bounce", NULL},
-        {"trace", 't', 0, G_OPTION_ARG_FILENAME, &w.json,
-         "write all that happens here, as JSON Lines", "FILE"},
-        {"bytes", 0, 0, G_OPTION_ARG_NONE, &w.bytes, CLI_BYTES, NULL},
-        {"vcd", 0, 0, G_OPTION_ARG_FILENAME, &w.vcd,
-         "write pins and duties here, for a waveform viewer", "FILE"},
+        CLI_TRACE_OPTIONS(w.traced),
         {"seed", 's', 0, G_OPTION_ARG_INT64, &w.seed, "of what is random about the loads", "N"},
         {"quiet", 'q', 0, G_OPTION_ARG_NONE, &w.quiet, "print no conversation", NULL},
         {0}};
@@ -357,12 +354,9 @@ int verb_serve(int argc, char **argv)
         !cli_paced(w.speed, w.seed) || (w.length && !cli_time("--for", w.length, &w.until_us)))
         return 2;
     const char *const inputs[] = {argv[1], w.world, w.firmware};
-    if (!cli_is_file("--trace", w.json, CLI_PRINTS) || !cli_is_file("--vcd", w.vcd, CLI_PRINTS) ||
-        !cli_is_file("LEXICON", argv[1], CLI_TYPES) || !cli_is_file("--world", w.world, CLI_TYPES))
+    if (!cli_is_file("LEXICON", argv[1], CLI_TYPES) ||
+        !cli_is_file("--world", w.world, CLI_TYPES) || !cli_trace_asked(&w.traced, inputs, 3))
         return 2;
-    if (!cli_can_write("--trace", w.json, inputs, 3) || !cli_can_write("--vcd", w.vcd, inputs, 3))
-        return 2;
-    if (!cli_with("--bytes", w.bytes, "--trace", w.json)) return 2;
     GError *error = NULL;
     struct image *image;
     struct world_file *world = NULL;
@@ -373,7 +367,7 @@ int verb_serve(int argc, char **argv)
     if (!lx) return code;
     options.bench.firmware = w.firmware;
     options.wire = w.wire;
-    options.bytes = w.bytes;
+    options.bytes = w.traced.bytes;
     options.from = w.from;
     options.bench.loads = w.loads || w.web; /* a page shows what hangs on the pins */
     options.bench.seed = (uint32_t)w.seed;

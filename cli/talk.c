@@ -11,7 +11,8 @@
 
 /* What is read and written beside the conversation; each may be NULL. */
 struct files {
-    const char *world, *json, *vcd;
+    const char *world;
+    const struct cli_traced *traced;
     double speed; /* of a live conversation */
     int board;    /* where a real board's bytes come in; -1: it is simulated */
 };
@@ -32,7 +33,7 @@ static bool converse(struct lexicon *lx, const struct image *image, struct talk_
     struct world_file *world = NULL;
     if (files.world && !cli_world(files.world, lx, &world)) return false;
     options->bench.world = world;
-    struct cli_trace *trace = cli_trace_begin(lx, files.json, files.vcd, &error);
+    struct cli_trace *trace = cli_trace_begin(lx, files.traced, &error);
     options->trace = cli_trace_of(trace);
     bool talked = !error && (options->prompt
                                  ? console_run(lx, image, options, files.speed, files.board, &error)
@@ -73,9 +74,9 @@ static const char description[] =
 int verb_talk(int argc, char **argv)
 {
     struct talk_options options = {0};
-    g_autofree char *link = NULL, *firmware = NULL, *world = NULL, *json = NULL, *vcd = NULL;
-    g_autofree char *from = NULL;
-    gboolean plain = FALSE, raw = FALSE, loads = FALSE, wire = FALSE, bytes = FALSE;
+    g_autofree char *link = NULL, *firmware = NULL, *world = NULL, *from = NULL;
+    static struct cli_traced traced; /* until the program ends */
+    gboolean plain = FALSE, raw = FALSE, loads = FALSE, wire = FALSE;
     gint64 start_ms = 0, seed = 1;
     double speed = 1;
     static struct cli_board board; /* until the program ends */
@@ -89,11 +90,7 @@ int verb_talk(int argc, char **argv)
         {"raw", 0, 0, G_OPTION_ARG_NONE, &raw, "send the input byte for byte", NULL},
         {"world", 'w', 0, G_OPTION_ARG_FILENAME, &world,
          "what the links go through: noise, loss, another baud rate", "FILE"},
-        {"trace", 't', 0, G_OPTION_ARG_FILENAME, &json,
-         "write all that happens here, as JSON Lines", "FILE"},
-        {"bytes", 0, 0, G_OPTION_ARG_NONE, &bytes, CLI_BYTES, NULL},
-        {"vcd", 0, 0, G_OPTION_ARG_FILENAME, &vcd,
-         "write pins and duties here, for a waveform viewer", "FILE"},
+        CLI_TRACE_OPTIONS(traced),
         {"loads", 'L', 0, G_OPTION_ARG_NONE, &loads,
          "what hangs on the pins moves: gates reach their switches, relays bounce", NULL},
         {"from", 0, 0, G_OPTION_ARG_STRING, &from, "who writes the text messages", "+NUMBER"},
@@ -114,17 +111,14 @@ int verb_talk(int argc, char **argv)
     }
     if (!cli_paced(speed, seed)) return 2;
     const char *const inputs[] = {argv[1], world, firmware};
-    if (!cli_is_file("--trace", json, CLI_PRINTS) || !cli_is_file("--vcd", vcd, CLI_PRINTS) ||
-        !cli_is_file("LEXICON", argv[1], CLI_TYPES) || !cli_is_file("--world", world, CLI_TYPES))
+    if (!cli_is_file("LEXICON", argv[1], CLI_TYPES) || !cli_is_file("--world", world, CLI_TYPES) ||
+        !cli_trace_asked(&traced, inputs, 3))
         return 2;
-    if (!cli_can_write("--trace", json, inputs, 3) || !cli_can_write("--vcd", vcd, inputs, 3))
-        return 2;
-    if (!cli_with("--bytes", bytes, "--trace", json)) return 2;
     bool mistyped = false;
     options.mistyped = &mistyped;
     options.bench.loads = loads;
     options.wire = wire;
-    options.bytes = bytes;
+    options.bytes = traced.bytes;
     options.from = from;
     options.bench.seed = (uint32_t)seed;
     options.link = link;
@@ -145,7 +139,7 @@ int verb_talk(int argc, char **argv)
         options.fingerprint = image->fingerprint;
         options.link = of->name;
     }
-    const struct files files = {world, json, vcd, speed, line ? board_line_fd(line) : -1};
+    const struct files files = {world, &traced, speed, line ? board_line_fd(line) : -1};
     code = !opened || !converse(lx, image, &options, files) ? 2 : mistyped ? 1 : code;
     board_line_free(line);
     image_free(image);

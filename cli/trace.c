@@ -17,9 +17,19 @@ struct cli_trace {
     bool temporary;
 };
 
-struct cli_trace *cli_trace_begin(const struct lexicon *lx, const char *json, const char *vcd,
+bool cli_trace_asked(const struct cli_traced *traced, const char *const *inputs, unsigned count)
+{
+    return cli_is_file("--trace", traced->json, CLI_PRINTS) &&
+           cli_is_file("--vcd", traced->vcd, CLI_PRINTS) &&
+           cli_can_write("--trace", traced->json, inputs, count) &&
+           cli_can_write("--vcd", traced->vcd, inputs, count) &&
+           cli_with("--bytes", traced->bytes, "--trace", traced->json);
+}
+
+struct cli_trace *cli_trace_begin(const struct lexicon *lx, const struct cli_traced *traced,
                                   GError **error)
 {
+    const char *json = traced->json, *vcd = traced->vcd;
     struct cli_trace *t = g_new0(struct cli_trace, 1);
     int made = -1;
     t->vcd = vcd;

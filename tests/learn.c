@@ -150,7 +150,7 @@ static const struct {
 static void own_traffic(void)
 {
     for (unsigned i = 0; i < G_N_ELEMENTS(links); i++) {
-        for (unsigned seed = 0; seed < 4 * test_rounds(); seed++) {
+        for (unsigned seed = 0; seed < 4 * test_rounds(); seed += test_stride()) {
             struct image *image;
             struct lexicon *lx = nursery(links[i].link, &image);
             const struct lex_handset *deck = lx->handsets->pdata[0];
@@ -321,7 +321,7 @@ static void check_binary(const struct sends *s)
 static void bytes(void)
 {
     for (unsigned seed = 1; seed <= 3 * test_rounds(); seed++)
-        for (unsigned i = 0; i < lex_n_sums + 4; i++) {
+        for (unsigned i = seed % test_stride(); i < lex_n_sums + 4; i += test_stride()) {
             struct sends s = {.seed = seed * 100 + i,
                               .check = {.what = RLX_FLD_SUM, .bits = 8, .sum = i}};
             if (i == 3) s.check = (struct lex_field){.what = RLX_FLD_XOR, .bits = 8};
@@ -438,7 +438,7 @@ static void check_control(const struct control *c)
 /* Channels of every width, in both orders of bits. */
 static void channels(void)
 {
-    for (unsigned each = 8; each <= 16; each++)
+    for (unsigned each = 8; each <= 16; each += test_stride())
         for (unsigned way = 0; way < 8; way++) {
             bool lsb = way & 1; /* those of a lexicon are whole bytes */
             struct control c = {each, way & 4 || lsb ? 8 : 6, 1, lsb, way & 2};
