@@ -13,7 +13,7 @@
 #include "lexicon/check/check.h"
 #include "rlx_cli.h"
 
-#define ROUNDS      3u     /* a button is used so often */
+#define ROUNDS      3u     /* times that each button is pressed */
 #define CLOCK_US    20000u /* a USB converter keeps bytes for up to 16 ms */
 #define PACKET_MOST 255u
 
@@ -131,13 +131,6 @@ static bool ask_slider(struct session *s, const char *name)
     return ok;
 }
 
-static bool is_name(const char *name)
-{
-    bool ok = g_ascii_isalpha(*name);
-    for (const char *p = name; *p; p++) ok = ok && (g_ascii_isalnum(*p) || *p == '_');
-    return ok;
-}
-
 /* Buttons and sliders, until an empty line. */
 static void ask_all(struct session *s)
 {
@@ -153,8 +146,9 @@ static void ask_all(struct session *s)
         bool slider = g_str_has_prefix(line, "slider ");
         const char *name = slider ? line + 7 : line;
         bool ok = true;
-        if (!is_name(name))
-            fprintf(stderr, "'%s' is no name: a letter, then letters, digits or '_'\n", name);
+        if (!lex_name_ok(name))
+            fprintf(stderr, "'%s' is no name: a letter, then letters, digits or '_', 31 at most\n",
+                    name);
         else
             ok = slider ? ask_slider(s, name) : ask_button(s, name);
         g_free(line);
@@ -178,7 +172,7 @@ static struct recording *record(void)
     GError *error = NULL;
     guint64 baud = 9600;
     if ((w.baud && !g_ascii_string_to_unsigned(w.baud, 10, 50, 10000000, &baud, NULL)) ||
-        (w.format && !recording_format(w.format, &link.format))) {
+        (w.format && !lex_format_read(w.format, &link.format))) {
         fprintf(stderr, "%s: --baud takes 50..10000000, --format like 8N1, 7E1 or 8E2\n",
                 g_get_prgname());
         return NULL;
@@ -229,7 +223,7 @@ static struct recording *record(void)
     return NULL;
 }
 
-/* ---- what came of it ---- */
+/* ---- results ---- */
 
 /* The proposal as rlx check sees it: its faults are what a person has to correct. */
 static void check_proposal(const char *lexicon)
@@ -298,7 +292,7 @@ static int show(const struct recording *r, char **again, int count)
 {
     struct learnt *l = learn(r, NULL);
     char *lexicon = learnt_lexicon(l), *report = learnt_report(l);
-    int differs = 0, told = 0;
+    int differs = 0, others = 0;
     bool ok = true;
     fputs(report, stdout);
     for (int i = 0; i < count && ok; i++) {
@@ -312,8 +306,8 @@ static int show(const struct recording *r, char **again, int count)
         g_clear_error(&error);
         recording_free(second);
     }
-    if (ok && w.lexicon) told = against(l, w.lexicon);
-    ok = ok && told >= 0;
+    if (ok && w.lexicon) others = against(l, w.lexicon);
+    ok = ok && others >= 0;
     if (ok && w.output) {
         GError *error = NULL;
         ok = files_write(w.output, lexicon, strlen(lexicon), &error);
@@ -326,7 +320,7 @@ static int show(const struct recording *r, char **again, int count)
     g_free(report);
     g_free(lexicon);
     learnt_free(l);
-    return !ok ? 2 : differs || told;
+    return !ok ? 2 : differs || others;
 }
 
 static const char description[] =
@@ -343,7 +337,9 @@ static const char description[] =
 /* False after a message. */
 static bool is_asked_well(int argc, char **argv)
 {
-    const char *const inputs[] = {argv[1], argc > 1 ? argv[2] : NULL, w.lexicon};
+    const char *const lexicon[] = {w.lexicon};
+    const char *const *files = (const char *const *)argv + 1;
+    const unsigned count = argc > 1 ? (unsigned)argc - 1 : 0;
     if (!w.device && argc < 2) {
         fprintf(stderr, "%s: expected a recording, or --device\n", g_get_prgname());
         return false;
@@ -354,8 +350,10 @@ static bool is_asked_well(int argc, char **argv)
            cli_with("--packets", w.packets, "--device", w.device) &&
            cli_with("--baud", w.baud != NULL, "--device", w.device) &&
            cli_with("--format", w.format != NULL, "--device", w.device) &&
-           cli_can_write("-o", w.output, inputs, 3) &&
-           cli_can_write("--record", w.record, inputs, 3);
+           cli_can_write("-o", w.output, files, count) &&
+           cli_can_write("-o", w.output, lexicon, 1) &&
+           cli_can_write("--record", w.record, files, count) &&
+           cli_can_write("--record", w.record, lexicon, 1);
 }
 
 int verb_learn(int argc, char **argv)
@@ -367,7 +365,8 @@ int verb_learn(int argc, char **argv)
         {"format", 0, 0, G_OPTION_ARG_STRING, &w.format, "its bits (default: 8N1)", "8N1"},
         {"packets", 0, 0, G_OPTION_ARG_NONE, &w.packets,
          "packets come, each with its length before it, as from rlx serve", NULL},
-        {"for", 0, 0, G_OPTION_ARG_STRING, &w.length, "listen so long, and ask nothing", "TIME"},
+        {"for", 0, 0, G_OPTION_ARG_STRING, &w.length, "listen for this time and ask nothing",
+         "TIME"},
         {"anywhere", 0, 0, G_OPTION_ARG_NONE, &w.anywhere, "also a TCP port of another machine",
          NULL},
         {"record", 'r', 0, G_OPTION_ARG_FILENAME, &w.record, "keep the recording here", "FILE"},

@@ -39,7 +39,7 @@ static bool is_word(const char *text)
     return !*text;
 }
 
-/* "40%", "-7", "{0..100 step 10}mm" of a slider. NULL: neither a word nor a number. */
+/* "40%", "-7", "{0..100}mm" of a slider. NULL: neither a word nor a number. */
 static struct place *place_of(const char *text)
 {
     struct place *place = g_new0(struct place, 1);
@@ -66,23 +66,9 @@ static struct place *place_of(const char *text)
     return NULL;
 }
 
-/* A blank within braces does not part two words. */
-static char **split(const char *text)
-{
-    char *copy = g_strdup(text);
-    bool in = false;
-    for (char *p = copy; *p; p++) {
-        in = *p == '{' || (in && *p != '}');
-        if (in && *p == ' ') *p = '\x01';
-    }
-    char **words = g_strsplit(copy, " ", -1);
-    g_free(copy);
-    return words;
-}
-
 static struct pattern *pattern_of(const char *text)
 {
-    char **words = split(text);
+    char **words = g_strsplit(text, " ", -1);
     struct pattern *p = g_new0(struct pattern, 1);
     p->places = g_ptr_array_new_with_free_func(place_free);
     bool ok = words[0] != NULL;

@@ -48,13 +48,6 @@ static struct around read_around(const char *text)
     return a;
 }
 
-static char *text_of(const struct frame *f)
-{
-    size_t n;
-    const char *data = g_bytes_get_data(f->whole, &n);
-    return g_strndup(data ? data : "", n);
-}
-
 /* How many frames have it: three of five make it a rule. */
 struct counted {
     unsigned of, address, source, tag, check;
@@ -64,7 +57,7 @@ static struct counted count_all(const struct learnt *l, struct around *usual)
 {
     struct counted n = {0};
     for (unsigned i = 0; i < l->frames->len; i++) {
-        char *text = text_of(l->frames->pdata[i]);
+        char *text = learn_text(frame_at(l->frames, i)->whole);
         struct around a = read_around(text);
         n.of++;
         n.address += a.address >= 0;
@@ -85,7 +78,7 @@ static bool is_rule(unsigned has, unsigned of)
 
 static void take_off(struct learnt *l, struct frame *f)
 {
-    char *text = text_of(f);
+    char *text = learn_text(f->whole);
     struct around a = read_around(text);
     const struct learnt_envelope *e = &l->envelope;
     bool fits =

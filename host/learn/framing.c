@@ -18,7 +18,7 @@ static bool is_most(unsigned fit, unsigned of)
 
 /* ---- silences ---- */
 
-static int compare_us(const void *a, const void *b)
+int learn_compare_us(const void *a, const void *b)
 {
     uint64_t x = *(const uint64_t *)a, y = *(const uint64_t *)b;
     return x < y ? -1 : x > y;
@@ -54,7 +54,7 @@ static uint64_t silence_of(const struct recording *r)
         g_array_append_val(gaps, gap);
         line_ends += all[i].byte == '\r' || all[i].byte == '\n';
     }
-    g_array_sort(gaps, compare_us);
+    g_array_sort(gaps, learn_compare_us);
     bool single = is_single(gaps, least, line_ends);
     if (single) found = least;
     for (unsigned i = 1; i < gaps->len && !single; i++) {
@@ -126,18 +126,6 @@ static void cut_all(struct learnt *l, const char *ends, size_t n_ends, bool each
     g_byte_array_free(c.bytes, TRUE);
 }
 
-static const guint8 *data_of(GBytes *bytes, size_t *count)
-{
-    static const guint8 none = 0;
-    const guint8 *data = g_bytes_get_data(bytes, count);
-    return data ? data : &none;
-}
-
-static const struct frame *frame_at(const struct learnt *l, unsigned i)
-{
-    return l->frames->pdata[i];
-}
-
 /* ---- what stands at the end ---- */
 
 /* The last byte of most frames; how many have it. */
@@ -146,7 +134,7 @@ static unsigned last_of(const struct learnt *l, guint8 *byte)
     unsigned counts[256] = {0}, best = 0;
     for (unsigned i = 0; i < l->frames->len; i++) {
         size_t n;
-        const guint8 *data = data_of(frame_at(l, i)->whole, &n);
+        const guint8 *data = learn_data(frame_at(l->frames, i)->whole, &n);
         counts[data[n - 1]]++;
     }
     for (unsigned b = 1; b < 256; b++)
@@ -155,12 +143,11 @@ static unsigned last_of(const struct learnt *l, guint8 *byte)
     return counts[best];
 }
 
-/* How many frames have as many bytes as most have. */
-static unsigned common_length(const struct learnt *l, unsigned *length)
+unsigned learn_common_length(const GPtrArray *frames, unsigned *length)
 {
     unsigned counts[256] = {0}, best = 0;
-    for (unsigned i = 0; i < l->frames->len; i++)
-        counts[MIN(g_bytes_get_size(frame_at(l, i)->whole), 255)]++;
+    for (unsigned i = 0; i < frames->len; i++)
+        counts[MIN(g_bytes_get_size(frame_at(frames, i)->said), 255)]++;
     for (unsigned n = 1; n < 255; n++)
         if (counts[n] > counts[best]) best = n;
     *length = best;
@@ -171,7 +158,7 @@ static unsigned common_length(const struct learnt *l, unsigned *length)
 static size_t run_of(GBytes *bytes, guint8 pad)
 {
     size_t n, run = 0;
-    const guint8 *data = data_of(bytes, &n);
+    const guint8 *data = learn_data(bytes, &n);
     while (run < n && data[n - 1 - run] == pad) run++;
     return run;
 }
@@ -179,13 +166,13 @@ static size_t run_of(GBytes *bytes, guint8 pad)
 /* Frames of one length, filled up with one character: the fills have two lengths or more. */
 static bool is_fixed(struct learnt *l)
 {
-    unsigned length, fit = common_length(l, &length), filled = 0;
+    unsigned length, fit = learn_common_length(l->frames, &length), filled = 0;
     size_t longest = 0, shortest = SIZE_MAX;
     guint8 pad;
     last_of(l, &pad);
     if (length < 3 || fit * 2 < l->frames->len) return false;
     for (unsigned i = 0; i < l->frames->len; i++) {
-        GBytes *whole = frame_at(l, i)->whole;
+        GBytes *whole = frame_at(l->frames, i)->whole;
         if (g_bytes_get_size(whole) > length) return false;
         if (g_bytes_get_size(whole) < length) continue; /* bytes of it were lost */
         size_t run = run_of(whole, pad);
@@ -193,7 +180,7 @@ static bool is_fixed(struct learnt *l)
         longest = MAX(longest, run);
         shortest = MIN(shortest, run);
         size_t n;
-        const guint8 *data = data_of(whole, &n);
+        const guint8 *data = learn_data(whole, &n);
         for (size_t k = 0; k < n - run; k++)
             if (data[k] < ' ' || data[k] > '~') return false;
     }
@@ -208,7 +195,7 @@ static bool is_fixed(struct learnt *l)
 static GBytes *unstuffed(GBytes *bytes)
 {
     size_t n;
-    const guint8 *data = data_of(bytes, &n);
+    const guint8 *data = learn_data(bytes, &n);
     GByteArray *out = g_byte_array_new();
     for (size_t i = 0; i < n; i++) {
         bool escape = data[i] == 0x7D;
@@ -226,7 +213,7 @@ static GBytes *unstuffed(GBytes *bytes)
 static GBytes *uncobbed(GBytes *bytes)
 {
     size_t n;
-    const guint8 *data = data_of(bytes, &n);
+    const guint8 *data = learn_data(bytes, &n);
     GByteArray *out = g_byte_array_new();
     bool ok = true;
     for (size_t i = 0; i < n && ok;) {
@@ -268,7 +255,7 @@ static unsigned framed_by(const struct learnt *l, guint8 byte, bool begin)
     unsigned fit = 0;
     for (unsigned i = 0; i < l->frames->len; i++) {
         size_t n;
-        const guint8 *data = data_of(frame_at(l, i)->whole, &n);
+        const guint8 *data = learn_data(frame_at(l->frames, i)->whole, &n);
         fit += n > 2 && (!begin || data[0] == byte) && data[n - 1] == byte;
     }
     return fit;
@@ -296,7 +283,7 @@ static bool is_cobs(struct learnt *l)
 static unsigned count_whole(const struct learnt *l)
 {
     unsigned n = 0;
-    for (unsigned i = 0; i < l->frames->len; i++) n += !frame_at(l, i)->damaged;
+    for (unsigned i = 0; i < l->frames->len; i++) n += !frame_at(l->frames, i)->damaged;
     return n;
 }
 
@@ -336,7 +323,7 @@ static bool is_line(struct learnt *l)
     if (!is_text(l->recording, n.texts + n.cr + n.lf) || lines * 2 < l->frames->len) return false;
     for (unsigned i = 0; i < l->frames->len; i++) {
         size_t count;
-        const guint8 *data = data_of(frame_at(l, i)->whole, &count);
+        const guint8 *data = learn_data(frame_at(l->frames, i)->whole, &count);
         quiet += data[count - 1] == '\r' || data[count - 1] == '\n';
     }
     l->framing.end = n.both * 2 > lines ? LEX_END_CRLF : n.cr > n.lf ? LEX_END_CR : LEX_END_LF;
@@ -369,7 +356,7 @@ static bool is_ended(struct learnt *l)
 
 static bool is_keys(struct learnt *l)
 {
-    unsigned length, fit = common_length(l, &length);
+    unsigned length, fit = learn_common_length(l->frames, &length);
     if (length != 1 || !is_most(fit, l->frames->len)) return false;
     l->framing.frame = LEX_FRAME_KEYS;
     return true;

@@ -26,11 +26,6 @@ static void gesture_free(void *p)
     g_free(g);
 }
 
-static const struct frame *frame_in(const GPtrArray *frames, unsigned i)
-{
-    return frames->pdata[i];
-}
-
 /* The frames from a time on, up to another one. */
 static GPtrArray *frames_within(const struct learnt *l, uint64_t from_us, uint64_t to_us)
 {
@@ -38,13 +33,13 @@ static GPtrArray *frames_within(const struct learnt *l, uint64_t from_us, uint64
     unsigned low = 0, high = l->frames->len;
     while (low < high) { /* they are in order */
         unsigned middle = low + (high - low) / 2;
-        if (frame_in(l->frames, middle)->at_us < from_us)
+        if (frame_at(l->frames, middle)->at_us < from_us)
             low = middle + 1;
         else
             high = middle;
     }
-    for (; low < l->frames->len && frame_in(l->frames, low)->at_us < to_us; low++)
-        if (!frame_in(l->frames, low)->again) g_ptr_array_add(found, l->frames->pdata[low]);
+    for (; low < l->frames->len && frame_at(l->frames, low)->at_us < to_us; low++)
+        if (!frame_at(l->frames, low)->again) g_ptr_array_add(found, l->frames->pdata[low]);
     return found;
 }
 
@@ -83,7 +78,7 @@ static struct learnt_text vote_press(const GPtrArray *gestures)
     GPtrArray *all = g_ptr_array_new();
     for (unsigned i = 0; i < gestures->len; i++) {
         const struct gesture *g = gestures->pdata[i];
-        const struct frame *first = g->down->len ? frame_in(g->down, 0) : NULL;
+        const struct frame *first = g->down->len ? frame_at(g->down, 0) : NULL;
         if (!first || !first->damaged) g_ptr_array_add(all, first ? first->said : NULL);
     }
     struct learnt_text best = vote(all);
@@ -98,7 +93,7 @@ static struct learnt_text vote_held(const GPtrArray *gestures)
     for (unsigned i = 0; i < gestures->len; i++) {
         const struct gesture *g = gestures->pdata[i];
         for (unsigned k = 1; k < g->down->len; k++)
-            if (!frame_in(g->down, k)->damaged) g_ptr_array_add(all, frame_in(g->down, k)->said);
+            if (!frame_at(g->down, k)->damaged) g_ptr_array_add(all, frame_at(g->down, k)->said);
         if (g->down->len < 2 && g->up_us - g->from_us >= HELD_US) g_ptr_array_add(all, NULL);
     }
     struct learnt_text best = vote(all);
@@ -112,9 +107,9 @@ static bool release_of(const struct gesture *g, GBytes *held, const struct frame
                        unsigned *next)
 {
     unsigned i = 0;
-    while (held && i < g->up->len && is_same(frame_in(g->up, i)->said, held)) i++;
+    while (held && i < g->up->len && is_same(frame_at(g->up, i)->said, held)) i++;
     *next = i + 1;
-    *is = i < g->up->len ? frame_in(g->up, i) : NULL;
+    *is = i < g->up->len ? frame_at(g->up, i) : NULL;
     return !*is || !(*is)->damaged;
 }
 
@@ -141,12 +136,12 @@ static unsigned copies_of(const GPtrArray *gestures, GBytes *press)
         const struct gesture *g = gestures->pdata[i];
         unsigned n = g->down->len;
         if (n < 2 || n > COPY_MOST || g->up_us - g->from_us < HELD_US) continue;
-        uint64_t span = frame_in(g->down, n - 1)->at_us - frame_in(g->down, 0)->at_us;
+        uint64_t span = frame_at(g->down, n - 1)->at_us - frame_at(g->down, 0)->at_us;
         uint64_t every = span / (n - 1);
-        bool over = g->up_us - frame_in(g->down, n - 1)->end_us > 4 * every;
+        bool over = g->up_us - frame_at(g->down, n - 1)->end_us > 4 * every;
         of++;
         votes += over;
-        if (over && is_same(frame_in(g->down, n - 1)->said, press)) copies = MAX(copies, n);
+        if (over && is_same(frame_at(g->down, n - 1)->said, press)) copies = MAX(copies, n);
     }
     return votes && votes * 3 >= of * 2 ? MAX(copies, 1) : 1;
 }
@@ -209,7 +204,7 @@ static void take_idle(struct learnt *l, const GPtrArray *gestures)
             if (b->copies > 1) continue;
             const struct frame *f;
             release_of(g, b->phase[PHASE_HELD].bytes, &f, &next);
-            f = next < g->up->len ? frame_in(g->up, next) : NULL;
+            f = next < g->up->len ? frame_at(g->up, next) : NULL;
             if (f && f->damaged) continue;
             g_ptr_array_add(all, f ? f->said : NULL);
         }
@@ -245,15 +240,9 @@ static void share_idle(struct learnt *l)
                    "pressed: hold two, release one, and see whether it comes");
 }
 
-static int compare_us(const void *a, const void *b)
-{
-    uint64_t x = *(const uint64_t *)a, y = *(const uint64_t *)b;
-    return x < y ? -1 : x > y;
-}
-
 static uint64_t median(GArray *all)
 {
-    g_array_sort(all, compare_us);
+    g_array_sort(all, learn_compare_us);
     return all->len ? g_array_index(all, uint64_t, all->len / 2) : 0;
 }
 
@@ -280,7 +269,7 @@ static void take_repeat(struct learnt *l, const GPtrArray *gestures)
             repeats |= !strcmp(b->name, g->name) && b->phase[PHASE_HELD].bytes;
         }
         for (unsigned k = 1; repeats && k < g->down->len; k++) {
-            uint64_t us = frame_in(g->down, k)->at_us - frame_in(g->down, k - 1)->at_us;
+            uint64_t us = frame_at(g->down, k)->at_us - frame_at(g->down, k - 1)->at_us;
             g_array_append_val(k == 1 ? first : later, us);
         }
     }
@@ -358,7 +347,7 @@ static void take_sliders(struct learnt *l)
             if (mark_at(l, k)->act != ACT_SLID || strcmp(mark_at(l, k)->name, name) != 0) continue;
             GPtrArray *some = frames_within(l, mark_at(l, k)->at_us, next_us(l, k));
             for (unsigned n = 0; n < some->len; n++)
-                if (!frame_in(some, n)->damaged) g_ptr_array_add(all, some->pdata[n]);
+                if (!frame_at(some, n)->damaged) g_ptr_array_add(all, some->pdata[n]);
             g_ptr_array_free(some, TRUE);
             times++;
         }
@@ -375,13 +364,13 @@ static void take_texts(struct learnt *l)
 {
     GHashTable *counts = g_hash_table_new(g_bytes_hash, g_bytes_equal);
     for (unsigned i = 0; i < l->frames->len; i++) {
-        GBytes *said = frame_in(l->frames, i)->said;
+        GBytes *said = frame_at(l->frames, i)->said;
         unsigned n = GPOINTER_TO_UINT(g_hash_table_lookup(counts, said));
-        if (!frame_in(l->frames, i)->damaged && !frame_in(l->frames, i)->again)
+        if (!frame_at(l->frames, i)->damaged && !frame_at(l->frames, i)->again)
             g_hash_table_insert(counts, said, GUINT_TO_POINTER(n + 1));
     }
     for (unsigned i = 0; i < l->frames->len && l->buttons->len < BUTTONS_MOST; i++) {
-        const struct frame *f = frame_in(l->frames, i);
+        const struct frame *f = frame_at(l->frames, i);
         unsigned times = GPOINTER_TO_UINT(g_hash_table_lookup(counts, f->said));
         if (f->damaged || !times || (times < 2 && l->frames->len > 8)) continue;
         g_hash_table_remove(counts, f->said);

@@ -12,18 +12,8 @@
 #define ENDS_MOST    2u   /* constant bytes behind a check */
 #define TRIED_MOST   400u /* frames that a check is tried on... */
 #define LENGTH_MOST  256u /* ...and bytes of the longest one */
-#define LIKELY_BITS  8u   /* a wrong one would fit once in so many powers of two... */
-#define SURE_BITS    24u  /* ...and of one that is sure */
-
-static const guint8 *data_of(const struct frame *f, size_t *count)
-{
-    return g_bytes_get_data(f->whole, count);
-}
-
-static const struct frame *frame_at(const struct learnt *l, unsigned i)
-{
-    return l->frames->pdata[i];
-}
+#define LIKELY_BITS  8u   /* bits of evidence: a wrong check fits once in 256 recordings... */
+#define SURE_BITS    24u  /* ...and one that is called sure once in 2^24 */
 
 /* ---- the check ---- */
 
@@ -53,9 +43,9 @@ static void try(const struct learnt *l, struct trial *t)
         g_hash_table_new_full(g_bytes_hash, g_bytes_equal, (GDestroyNotify)g_bytes_unref, NULL);
     t->fit = t->of = 0;
     for (unsigned i = 0; i < l->frames->len && t->of < TRIED_MOST; i++) {
-        const struct frame *f = frame_at(l, i);
+        const struct frame *f = frame_at(l->frames, i);
         size_t n;
-        const guint8 *data = data_of(f, &n);
+        const guint8 *data = learn_data(f->whole, &n);
         if (n > LENGTH_MOST) continue;
         t->of++;
         if (!fits(t, data, n)) continue;
@@ -67,7 +57,7 @@ static void try(const struct learnt *l, struct trial *t)
     g_hash_table_unref(seen);
 }
 
-/* Whether a wrong one would fit by chance only once in so many powers of two. */
+/* Whether the chance that a wrong one fits is below 1 in 2^bits. */
 static bool is_shown(const struct trial *t, unsigned bits)
 {
     return t->distinct > 1 && (t->distinct - 1) * t->field.bits >= bits;
@@ -116,7 +106,7 @@ static struct trial find_check(const struct learnt *l)
 static int byte_at(const struct frame *f, unsigned at, bool back)
 {
     size_t n;
-    const guint8 *data = data_of(f, &n);
+    const guint8 *data = learn_data(f->whole, &n);
     return at < n ? data[back ? n - 1 - at : at] : -1;
 }
 
@@ -125,7 +115,7 @@ static bool is_constant(const struct learnt *l, unsigned at, bool back, int *val
 {
     unsigned counts[256] = {0}, of = 0, best = 0;
     for (unsigned i = 0; i < l->frames->len; i++) {
-        const struct frame *f = frame_at(l, i);
+        const struct frame *f = frame_at(l->frames, i);
         int byte = f->damaged ? -1 : byte_at(f, at, back);
         of += !f->damaged;
         if (byte >= 0) counts[byte]++;
@@ -140,7 +130,7 @@ static bool is_constant(const struct learnt *l, unsigned at, bool back, int *val
 static int more_than(const struct frame *f, unsigned at)
 {
     size_t n;
-    data_of(f, &n);
+    learn_data(f->whole, &n);
     int byte = byte_at(f, at, false), less = (int)n - byte;
     return byte >= 0 && less >= 0 && less < (int)LEARN_AROUND ? less : -1;
 }
@@ -152,7 +142,7 @@ static bool is_length(const struct learnt *l, unsigned at, int *less)
     unsigned counts[LEARN_AROUND] = {0}, of = 0, best = 0;
     size_t shortest = SIZE_MAX, longest = 0;
     for (unsigned i = 0; i < l->frames->len; i++) {
-        const struct frame *f = frame_at(l, i);
+        const struct frame *f = frame_at(l->frames, i);
         of += !f->damaged;
         if (!f->damaged && more_than(f, at) >= 0) counts[more_than(f, at)]++;
     }
@@ -160,7 +150,7 @@ static bool is_length(const struct learnt *l, unsigned at, int *less)
         if (counts[n] > counts[best]) best = n;
     *less = (int)best;
     for (unsigned i = 0; i < l->frames->len; i++) {
-        const struct frame *f = frame_at(l, i);
+        const struct frame *f = frame_at(l->frames, i);
         size_t n = g_bytes_get_size(f->whole);
         if (f->damaged || more_than(f, at) != *less) continue;
         shortest = MIN(shortest, n);
@@ -191,7 +181,7 @@ static bool is_number(const struct learnt *l, unsigned at, bool back, int step)
     int carries = 0; /* less those that are none */
     unsigned steps = 0, ones = 0;
     for (unsigned i = 0; i < l->frames->len; i++) {
-        const struct frame *f = frame_at(l, i);
+        const struct frame *f = frame_at(l->frames, i);
         if (f->damaged) continue;
         int high = byte_at(f, at, back), low = step ? byte_at(f, at + (unsigned)step, back) : 0;
         int value = step ? high << 8 | low : high;
@@ -217,13 +207,13 @@ static unsigned shortest_of(const struct learnt *l)
 {
     size_t shortest = 0;
     for (unsigned i = 0; i < l->frames->len; i++) {
-        size_t n = g_bytes_get_size(frame_at(l, i)->whole);
-        if (!frame_at(l, i)->damaged && (!shortest || n < shortest)) shortest = n;
+        size_t n = g_bytes_get_size(frame_at(l->frames, i)->whole);
+        if (!frame_at(l->frames, i)->damaged && (!shortest || n < shortest)) shortest = n;
     }
     return (unsigned)shortest;
 }
 
-/* All that is no body from one end on; at most so many bytes. */
+/* All that is no body from one end on, up to `most` bytes. */
 static unsigned take_around(const struct learnt *l, bool back, unsigned from, unsigned most,
                             struct learnt_byte *bytes)
 {
@@ -270,7 +260,7 @@ static void take_check(struct learnt *l, const struct trial *check)
     for (unsigned i = 0; i < l->frames->len; i++) {
         struct frame *f = l->frames->pdata[i];
         size_t n;
-        const guint8 *data = data_of(f, &n);
+        const guint8 *data = learn_data(f->whole, &n);
         f->damaged = !fits(check, data, n);
         y->fit += !f->damaged;
     }
@@ -291,7 +281,7 @@ static void take_bodies(struct learnt *l)
     for (unsigned i = 0; i < l->frames->len; i++) {
         struct frame *f = l->frames->pdata[i];
         size_t n;
-        data_of(f, &n);
+        learn_data(f->whole, &n);
         if (n < y->n_head + behind) f->damaged = true;
         if (f->damaged) continue;
         g_bytes_unref(f->said);
@@ -355,7 +345,7 @@ static void find(struct learnt *l)
 static bool has_around(const struct learnt_layout *y, const struct frame *f)
 {
     size_t n;
-    const guint8 *data = data_of(f, &n);
+    const guint8 *data = learn_data(f->whole, &n);
     unsigned behind = y->n_tail + y->check.bits / 8 + y->n_end;
     bool ok = n > y->n_head + behind;
     for (unsigned i = 0; i < y->n_head && ok; i++) {

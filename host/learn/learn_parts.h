@@ -13,6 +13,23 @@ struct frame {
     bool again; /* the same tag and text as the frame before: it was not answered */
 };
 
+static inline const struct frame *frame_at(const GPtrArray *frames, unsigned i)
+{
+    return (const struct frame *)frames->pdata[i];
+}
+
+/* Never NULL, also of no bytes. */
+static inline const guint8 *learn_data(GBytes *bytes, size_t *count)
+{
+    const guint8 *data = (const guint8 *)g_bytes_get_data(bytes, count);
+    return data ? data : (const guint8 *)"";
+}
+
+/* The count of bytes that most frames say, up to 254; how many of them do. */
+unsigned learn_common_length(const GPtrArray *frames, unsigned *length);
+/* Two uint64_t, for g_array_sort(). */
+int learn_compare_us(const void *a, const void *b);
+
 void learn_doubt(struct learnt *l, const char *format, ...) G_GNUC_PRINTF(2, 3);
 void learnt_slider_free(void *slider);
 
@@ -44,7 +61,7 @@ struct commands {
 };
 struct commands *commands_new(void);
 void commands_free(struct commands *commands);
-/* `slides`: the text of a slider, with its range in braces: "glow {0..100 step 10}". */
+/* `slides`: the text of a slider, with its range in braces: "glow {0..100}". */
 void commands_add(struct commands *commands, const char *text, bool slides);
 void commands_put(const struct commands *commands, struct learnt *l, GString *out);
 

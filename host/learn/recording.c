@@ -103,18 +103,6 @@ static bool is_chosen(char **name, const char *wanted, const char *is)
     return *name && !strcmp(*name, is);
 }
 
-bool recording_format(const char *text, struct lex_format *format)
-{
-    unsigned data = 0, stop = 0;
-    char parity = 0, word[10] = "";
-    int n = text ? sscanf(text, "%1u%c%1u %9s", &data, &parity, &stop, word) : 0;
-    const char *const parities = "NEO", *at = parity ? strchr(parities, parity) : NULL;
-    if (n < 3 || !at || data < 7 || data > 8 || stop < 1 || stop > 2) return false;
-    *format = (struct lex_format){(uint8_t)data, (uint8_t)stop, (enum lex_parity)(at - parities),
-                                  !strcmp(word, "inverted")};
-    return n == 3 || format->inverted;
-}
-
 static const char *text_of(const json_t *line, const char *member)
 {
     const char *text = json_string_value(json_object_get(line, member));
@@ -137,7 +125,7 @@ static void take_link(struct reading *in)
             if (!strcmp(lex_media[m], text_of(is, "medium"))) in->r->medium = (enum lex_medium)m;
         in->r->baud = (unsigned)MIN(number_of(is, "baud"), 10000000);
         in->r->clock_us = MIN(number_of(is, "clock_us"), SPAN_US);
-        recording_format(text_of(is, "format"), &in->r->format);
+        lex_format_read(text_of(is, "format"), &in->r->format);
     }
 }
 
@@ -224,7 +212,7 @@ static bool take_head(struct reading *in, char **words)
     in->r->baud = (unsigned)baud;
     if (!words[2]) return true;
     char *format = g_strjoinv(" ", words + 2);
-    bool ok = recording_format(format, &in->r->format);
+    bool ok = lex_format_read(format, &in->r->format);
     g_free(format);
     return ok;
 }

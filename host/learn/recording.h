@@ -22,7 +22,7 @@ struct recording {
     enum lex_medium medium;
     unsigned baud; /* 0: not known */
     struct lex_format format;
-    uint64_t clock_us; /* two times may be so far apart without a silence between them */
+    uint64_t clock_us; /* resolution of the times: a shorter gap is no silence */
     GArray *bytes;     /* struct heard */
     GArray *marks;     /* struct mark */
     unsigned noise;    /* bytes that were none */
@@ -34,9 +34,6 @@ void recording_free(struct recording *recording);
 void recording_hear(struct recording *recording, uint64_t from_us, uint64_t to_us,
                     const guint8 *bytes, size_t count, bool packet);
 void recording_mark(struct recording *recording, uint64_t at_us, enum act act, const char *name);
-
-/* "8N1", "8E2 inverted"; false: it is none. */
-bool recording_format(const char *text, struct lex_format *format);
 
 /* Reads a trace with `heard` lines, or a text file of times and bytes. `link` and `handset` choose
  * among several; each may be NULL. NULL and an error where there is none. */

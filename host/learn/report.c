@@ -361,7 +361,7 @@ unsigned learnt_confirm(const struct learnt *l, const struct learnt *other, GStr
 }
 
 /* What a button of a lexicon sends in a phase, as it would be shown. */
-static char *told(const char *text)
+static char *sent_text(const char *text)
 {
     return text ? g_strdup_printf("\"%s\"", text) : g_strdup("nothing");
 }
@@ -377,7 +377,7 @@ static char *as_read(const struct learnt *l, const struct lex_link *link, GBytes
         const guint8 *data = g_bytes_get_data(f->whole, &n);
         if (!f->damaged && g_bytes_equal(f->said, is)) text = layout_command(link, data, n);
     }
-    char *shown = text && *text ? told(text) : learn_shown(l, is);
+    char *shown = text && *text ? sent_text(text) : learn_shown(l, is);
     g_free(text);
     return shown;
 }
@@ -393,9 +393,9 @@ static unsigned against_button(const struct learnt *l, const struct lex_link *li
         return 0;
     }
     for (unsigned p = 0; p < PHASES; p++)
-        differs +=
-            compare_owned(out, g_strdup_printf("%s, %s", b->name, learn_phases[p]),
-                          as_read(l, link, b->phase[p].bytes), told(texts[p]), "the lexicon has");
+        differs += compare_owned(out, g_strdup_printf("%s, %s", b->name, learn_phases[p]),
+                                 as_read(l, link, b->phase[p].bytes), sent_text(texts[p]),
+                                 "the lexicon has");
     return differs;
 }
 
@@ -408,10 +408,10 @@ unsigned learnt_against(const struct learnt *l, const struct lexicon *lx,
         differs += against_button(l, link, handset->buttons->pdata[i], out);
     for (unsigned i = 0; i < l->buttons->len; i++) {
         const struct learnt_button *b = l->buttons->pdata[i];
-        bool is_told = false;
+        bool is_known = false;
         for (unsigned k = 0; k < handset->buttons->len; k++)
-            is_told |= !strcmp(((struct lex_button *)handset->buttons->pdata[k])->name, b->name);
-        if (is_told) continue;
+            is_known |= !strcmp(((struct lex_button *)handset->buttons->pdata[k])->name, b->name);
+        if (is_known) continue;
         g_string_append_printf(out, "! %s: no button of %s\n", b->name, handset->name);
         differs++;
     }
@@ -419,8 +419,8 @@ unsigned learnt_against(const struct learnt *l, const struct lexicon *lx,
         const struct lex_slider *is = handset->sliders->pdata[i];
         const struct learnt_slider *s = slider_named(l, is->name);
         if (s && !l->binary && !s->keys)
-            differs += compare_owned(out, g_strdup(s->name), learn_slides(l, s), told(is->text),
-                                     "the lexicon has");
+            differs += compare_owned(out, g_strdup(s->name), learn_slides(l, s),
+                                     sent_text(is->text), "the lexicon has");
         else
             g_string_append_printf(out, "  %s: %s\n", is->name,
                                    s ? "its steps are not compared" : "not recorded");
@@ -428,8 +428,8 @@ unsigned learnt_against(const struct learnt *l, const struct lexicon *lx,
     if (l->repeat_ms && handset->repeat)
         differs += compare_owned(out, g_strdup("repeat"), g_strdup_printf("%u ms", l->repeat_ms),
                                  g_strdup_printf("%u ms", handset->repeat), "the lexicon has");
-    differs += compare_owned(out, g_strdup("idle"), as_read(l, link, l->idle), told(handset->idle),
-                             "the lexicon has");
+    differs += compare_owned(out, g_strdup("idle"), as_read(l, link, l->idle),
+                             sent_text(handset->idle), "the lexicon has");
     if (link && !l->binary && link->address != l->envelope.address) {
         g_string_append_printf(out, "! address: heard %d, the lexicon has %d\n",
                                l->envelope.address, link->address);

@@ -24,18 +24,11 @@ static void clear_numbered(void *p)
     g_bytes_unref(n->after);
 }
 
-static const guint8 *data_of(GBytes *bytes, size_t *count)
-{
-    static const guint8 none = 0;
-    const guint8 *data = g_bytes_get_data(bytes, count);
-    return data ? data : &none;
-}
-
 /* The last number of a text, with a minus where a blank or nothing is before it. */
 static bool read_digits(GBytes *said, struct numbered *n)
 {
     size_t count, end, from;
-    const char *text = (const char *)data_of(said, &count);
+    const char *text = (const char *)learn_data(said, &count);
     for (end = count; end && !g_ascii_isdigit(text[end - 1]); end--) {}
     for (from = end; from && g_ascii_isdigit(text[from - 1]); from--) {}
     if (from == end || end - from > 6) return false;
@@ -56,8 +49,8 @@ static unsigned vote_around(const GArray *all, const struct numbered **best)
     for (unsigned i = 0; i < all->len; i++) {
         const struct numbered *n = &g_array_index(all, struct numbered, i);
         size_t before, after;
-        const char *b = (const char *)data_of(n->before, &before);
-        const char *a = (const char *)data_of(n->after, &after);
+        const char *b = (const char *)learn_data(n->before, &before);
+        const char *a = (const char *)learn_data(n->after, &after);
         char *key = g_strdup_printf("%.*s\n%.*s", (int)before, b, (int)after, a);
         unsigned is = GPOINTER_TO_UINT(g_hash_table_lookup(votes, key)) + 1;
         g_hash_table_insert(votes, key, GUINT_TO_POINTER(is));
@@ -150,7 +143,7 @@ static bool take_text(struct learnt_slider *s, const GPtrArray *frames)
     g_array_set_clear_func(all, clear_numbered);
     for (unsigned i = 0; i < frames->len; i++) {
         struct numbered n = {NULL, NULL, 0};
-        bool has = read_digits(((const struct frame *)frames->pdata[i])->said, &n);
+        bool has = read_digits(frame_at(frames, i)->said, &n);
         if (has)
             g_array_append_val(all, n);
         else if (n.before)
@@ -179,7 +172,7 @@ static bool take_keys(struct learnt_slider *s, const GPtrArray *frames)
     GArray *values = g_array_new(FALSE, FALSE, sizeof(int32_t));
     for (unsigned i = 0; i < frames->len; i++) {
         size_t n;
-        const guint8 *data = data_of(((const struct frame *)frames->pdata[i])->said, &n);
+        const guint8 *data = learn_data(frame_at(frames, i)->said, &n);
         int32_t value = *data;
         if (n == 1) g_array_append_val(values, value);
     }
@@ -212,7 +205,7 @@ static int64_t number_in(const struct lies *lies, const guint8 *data)
 
 static const guint8 *body(const GPtrArray *frames, unsigned i, size_t *count)
 {
-    return data_of(((const struct frame *)frames->pdata[i])->said, count);
+    return learn_data(frame_at(frames, i)->said, count);
 }
 
 /* How far it goes in all: a slider that is moved slowly goes there and back, while bytes in a wrong
@@ -232,20 +225,6 @@ static double roughness(const struct lies *lies, const GPtrArray *frames, size_t
         any = true;
     }
     return way;
-}
-
-/* The length that most have. */
-static size_t usual_length(const GPtrArray *frames)
-{
-    unsigned counts[256] = {0}, best = 0;
-    for (unsigned i = 0; i < frames->len; i++) {
-        size_t n;
-        body(frames, i, &n);
-        counts[MIN(n, 255)]++;
-    }
-    for (unsigned n = 1; n < 255; n++)
-        if (counts[n] > counts[best]) best = n;
-    return best;
 }
 
 /* The first and last byte that are not the same in nearly all. */
@@ -273,8 +252,8 @@ static bool moving_bytes(const GPtrArray *frames, size_t length, unsigned *first
 /* A number in bytes, where the body of a frame moves. */
 static bool take_bytes(struct learnt *l, struct learnt_slider *s, const GPtrArray *frames)
 {
-    size_t length = usual_length(frames);
-    unsigned first, last;
+    unsigned length, first, last;
+    learn_common_length(frames, &length);
     if (!length || !moving_bytes(frames, length, &first, &last) || last - first > 3) return false;
     unsigned bytes = last - first == 2 ? 4 : last - first + 1;
     if (first + bytes > length) first = (unsigned)length - bytes;
@@ -314,8 +293,8 @@ static bool take_bytes(struct learnt *l, struct learnt_slider *s, const GPtrArra
 bool learn_slid(const struct learnt_slider *s, GBytes *said, int32_t *value)
 {
     size_t n, before, after;
-    const guint8 *data = data_of(said, &n);
-    const guint8 *b = data_of(s->before, &before), *a = data_of(s->after, &after);
+    const guint8 *data = learn_data(said, &n);
+    const guint8 *b = learn_data(s->before, &before), *a = learn_data(s->after, &after);
     unsigned bits = s->bits + s->top_bits;
     if (!bits || n != before + after + bits / 8) return false;
     if (memcmp(data, b, before) != 0 || memcmp(data + n - after, a, after) != 0) return false;

@@ -10,11 +10,6 @@
 #define WIDTH_LEAST  4u
 #define WIDTH_MOST   16u
 
-static const struct frame *frame_at(const GPtrArray *frames, unsigned i)
-{
-    return frames->pdata[i];
-}
-
 bool learn_is_stream(const struct learnt *l, uint64_t *every_us)
 {
     unsigned n = l->frames->len, even = 0;

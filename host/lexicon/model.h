@@ -352,6 +352,10 @@ struct lex_text {
 
 enum lex_parity { LEX_PARITY_NONE, LEX_PARITY_EVEN, LEX_PARITY_ODD };
 
+/* Of links, outputs, buttons: a letter, then letters, digits or '_'. */
+#define LEX_NAME_MOST 31u
+bool lex_name_ok(const char *text);
+
 /* Of a byte on a serial line. */
 struct lex_format {
     uint8_t data, stop; /* bits */
@@ -361,6 +365,8 @@ struct lex_format {
 /* 8N1, 8E2 inverted */
 #define LEX_FORMAT_TEXT 13
 void lex_format_text(const struct lex_format *format, char text[LEX_FORMAT_TEXT]);
+/* Reads what that writes; false: it is none, and `format` is as it was. */
+bool lex_format_read(const char *text, struct lex_format *format);
 /* Bits of a byte: start, data, parity, stop. */
 unsigned lex_format_bits(const struct lex_format *format);
 

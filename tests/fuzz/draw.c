@@ -1,20 +1,15 @@
 /* Any bytes as a trace: lines, values, a dump and pictures of it, or an error that says why not.
  * Never a crash, a hang, or an axis that never ends. */
-#include <glib/gstdio.h>
 #include <stdlib.h>
-#include <unistd.h>
 
 #include "fuzz.h"
 #include "draw/timeline.h"
 
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
-    char *name = NULL;
+    char *name = fuzz_file(data, size);
     GError *error = NULL;
-    int file = g_file_open_tmp("rlx_draw_XXXXXX", &name, NULL);
-    if (file < 0) return 0;
-    close(file);
-    g_file_set_contents(name, (const char *)data, (gssize)size, NULL);
+    if (!name) return 0;
     struct timeline *t = timeline_read(name, &error);
     if (!t && !error) abort();
     if (t) {
@@ -27,7 +22,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
         timeline_free(t);
     }
     g_clear_error(&error);
-    remove(name);
+    g_remove(name);
     g_free(name);
     return 0;
 }

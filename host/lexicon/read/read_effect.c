@@ -20,9 +20,7 @@ char *lex_read_function(struct lexicon *lx, const struct token *token)
         "return",  "short",  "signed",   "sizeof", "static",   "struct",   "switch",
         "typedef", "union",  "unsigned", "void",   "volatile", "while",    NULL};
     char *name = g_strndup(token->text, strlen(token->text) - 2);
-    bool ok = g_ascii_isalpha(*name) && strlen(name) <= 31;
-    for (const char *p = name; *p; p++) ok = ok && (g_ascii_isalnum(*p) || *p == '_');
-    if (!ok || g_strv_contains(keywords, name))
+    if (!lex_name_ok(name) || g_strv_contains(keywords, name))
         lex_fault(lx, token->place, "'%s' cannot be the name of a C function", name);
     return name;
 }

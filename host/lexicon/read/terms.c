@@ -45,7 +45,6 @@ bool statement_hertz(struct statement *st, uint32_t *hz)
     return true;
 }
 
-/* 12, or a port's letter and its pin: B5 is 16 * 1 + 5. */
 void lex_format_text(const struct lex_format *format, char text[LEX_FORMAT_TEXT])
 {
     text[0] = (char)('0' + format->data);
@@ -54,27 +53,31 @@ void lex_format_text(const struct lex_format *format, char text[LEX_FORMAT_TEXT]
     g_strlcpy(text + 3, format->inverted ? " inverted" : "", LEX_FORMAT_TEXT - 3);
 }
 
+bool lex_format_read(const char *text, struct lex_format *format)
+{
+    static const char parities[] = "NEO";
+    const char *parity = *text && text[1] ? strchr(parities, g_ascii_toupper(text[1])) : NULL;
+    bool ok = parity && (text[0] == '7' || text[0] == '8') && (text[2] == '1' || text[2] == '2');
+    bool inverted = ok && !strcmp(text + 3, " inverted");
+    if (!ok || (text[3] && !inverted)) return false;
+    *format = (struct lex_format){(uint8_t)(text[0] - '0'), (uint8_t)(text[2] - '0'),
+                                  (enum lex_parity)(parity - parities), inverted};
+    return true;
+}
+
 bool statement_format(struct statement *st, struct lex_format *format)
 {
     struct token *token = statement_take(st);
-    const char *text = token->kind == TOKEN_WORD ? token->text : "";
-    char parity = *text ? g_ascii_toupper(text[1]) : 0;
-    bool ok = strlen(text) == 3 && (text[0] == '7' || text[0] == '8') &&
-              (parity == 'N' || parity == 'E' || parity == 'O') &&
-              (text[2] == '1' || text[2] == '2');
-    if (!ok) {
+    if (token->kind != TOKEN_WORD || !lex_format_read(token->text, format)) {
         lex_fault(st->lx, token->place,
                   "expected data bits, parity and stop bits, like 8N1, 7E1 or 8O2");
         return false;
     }
-    *format = (struct lex_format){(uint8_t)(text[0] - '0'), (uint8_t)(text[2] - '0'),
-                                  parity == 'E'   ? LEX_PARITY_EVEN
-                                  : parity == 'O' ? LEX_PARITY_ODD
-                                                  : LEX_PARITY_NONE,
-                                  statement_take_word(st, "inverted")};
+    format->inverted = statement_take_word(st, "inverted");
     return true;
 }
 
+/* 12, or a port's letter and its pin: B5 is 16 * 1 + 5. */
 bool statement_pin(struct statement *st, unsigned *pin)
 {
     struct token *token = statement_peek(st);

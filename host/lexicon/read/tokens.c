@@ -127,18 +127,23 @@ bool statement_number(struct statement *st, const char *what, unsigned low, unsi
     return false;
 }
 
+bool lex_name_ok(const char *text)
+{
+    bool ok = g_ascii_isalpha(*text) && strlen(text) <= LEX_NAME_MOST;
+    for (const char *p = text; *p; p++) ok = ok && (g_ascii_isalnum(*p) || *p == '_');
+    return ok;
+}
+
 char *statement_name(struct statement *st, const char *what)
 {
     struct token *token = statement_peek(st);
-    bool ok = token->kind == TOKEN_WORD && g_ascii_isalpha(token->text[0]);
-    for (const char *p = ok ? token->text : ""; *p; p++)
-        ok = ok && (g_ascii_isalnum(*p) || *p == '_');
-    if (!ok) {
-        lex_fault(st->lx, token->place, "expected %s: a letter, then letters, digits or '_'", what);
+    const char *text = token->kind == TOKEN_WORD ? token->text : "";
+    if (strlen(text) > LEX_NAME_MOST) {
+        lex_fault(st->lx, token->place, "%s is longer than %u characters", what, LEX_NAME_MOST);
         return NULL;
     }
-    if (strlen(token->text) > 31) {
-        lex_fault(st->lx, token->place, "%s is longer than 31 characters", what);
+    if (!lex_name_ok(text)) {
+        lex_fault(st->lx, token->place, "expected %s: a letter, then letters, digits or '_'", what);
         return NULL;
     }
     st->next++;
