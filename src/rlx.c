@@ -8,6 +8,7 @@
 #include "core/number.c"
 #include "core/slot.c"
 #include "core/match.c"
+#include "core/seal.c"
 #include "core/envelope.c"
 #include "core/admit.c"
 #include "core/log.c"

@@ -174,33 +174,21 @@ static void non_volatile_memory(void)
     g_free(board);
 }
 
-static void mac_and_random(void)
+static void random_numbers(void)
 {
     struct sink sink;
     struct sim_board *board = board_new(&sink);
-    static const uint8_t text[] = "gate open";
-    uint8_t mac[8], sum[32];
-    gsize length = sizeof sum;
-    GHmac *hmac = g_hmac_new(G_CHECKSUM_SHA256, (const guchar *)"simulated key 01", 16);
-    g_hmac_update(hmac, text, sizeof text);
-    g_hmac_get_digest(hmac, sum, &length);
-    CHECK(rlx_port_mac(board, 1, text, sizeof text, mac));
-    CHECK(!memcmp(mac, sum, 8)); /* another library's HMAC says the same */
-    CHECK(rlx_port_mac(board, 0, text, sizeof text, mac));
-    CHECK(memcmp(mac, sum, 8) != 0);
-    CHECK(!rlx_port_mac(board, 2, text, sizeof text, mac));
     uint32_t first = rlx_port_random(board), second = rlx_port_random(board);
     CHECK(first != second);
     sim_board_init(board, on_event, &sink, 0, RLX_RESET_POWER);
     CHECK_INT(rlx_port_random(board), first); /* the same run again */
-    g_hmac_unref(hmac);
     g_string_free(sink.text, TRUE);
     g_free(board);
 }
 
 static const struct test_case cases[] = {
-    {"P9: events in order", events_in_order},   {"bytes take their time", bytes_take_their_time},
-    {"pins and channels", pins_and_channels},   {"non-volatile memory", non_volatile_memory},
-    {"MAC and random numbers", mac_and_random},
+    {"P9: events in order", events_in_order}, {"bytes take their time", bytes_take_their_time},
+    {"pins and channels", pins_and_channels}, {"non-volatile memory", non_volatile_memory},
+    {"random numbers", random_numbers},
 };
 TEST_MAIN(cases)

@@ -47,6 +47,28 @@ static void demand(struct pair *p, const char *what, enum lex_demand was, enum l
     g_free(a), g_free(b);
 }
 
+/* A key is said by its number, and a code covers the lexicon's name and version. */
+static void compare_seals(struct pair *p)
+{
+    const struct lexicon *old = p->old->lx, *now = p->now->lx;
+    GPtrArray *keys = lex_keys_of(old, p->a), *others = lex_keys_of(now, p->b);
+    char *was = lex_seal_context(old, p->a), *is = lex_seal_context(now, p->b);
+    words(p, was, is);
+    for (unsigned i = 0; i < keys->len; i++) {
+        const struct lex_seal_key *a = keys->pdata[i],
+                                  *b = i < others->len ? others->pdata[i] : NULL;
+        char *one = g_strdup_printf("key %u is %s of sender %u", i + 1, a->name, a->sender);
+        char *other = b ? g_strdup_printf("key %u is %s of sender %u", i + 1, b->name, b->sender)
+                        : g_strdup_printf("there is no key %u", i + 1);
+        words(p, one, other);
+        g_free(one), g_free(other);
+    }
+    if (p->b->seal_halt && !p->a->seal_halt) words(p, "seal required", "seal everything");
+    g_free(was), g_free(is);
+    g_ptr_array_free(keys, TRUE);
+    g_ptr_array_free(others, TRUE);
+}
+
 static void compare_frames(struct pair *p)
 {
     const struct lex_link *a = p->a, *b = p->b;
@@ -73,6 +95,7 @@ static void compare_frames(struct pair *p)
     demand(p, "check", a->check, b->check);
     demand(p, "tags", a->tags, b->tags);
     demand(p, "seal", a->seal, b->seal);
+    if (a->seal && b->seal) compare_seals(p);
     if (a->tags && b->window < a->window) number(p, "tag window in ms", a->window, b->window);
     if (b->payload < a->payload) number(p, "bytes of a packet", a->payload, b->payload);
 }

@@ -45,6 +45,8 @@ bool lex_tells_links(const struct lexicon *lx)
 bool lex_may_say(const struct lex_link *link, const struct lex_command *command)
 {
     const struct lex_element *first = command->elements->pdata[0];
+    const bool local = link->medium == LEX_SERIAL || link->medium == LEX_REPORT;
+    if (command->secret && !local && !link->only->len) return false;
     for (unsigned i = 0; link->layout && i < link->layout->rows->len; i++)
         if (((struct lex_packed *)link->layout->rows->pdata[i])->command == command) return true;
     if (link->layout) return false;
@@ -61,7 +63,7 @@ unsigned lex_envelope_bytes(const struct lex_link *link)
 {
     return (link->address >= 0 ? (unsigned)strlen("@254/31 ") : 0) +
            (link->tags ? (unsigned)strlen("#32767 ") : 0) +
-           (link->seal ? (unsigned)strlen("!65535.0123456789ABCDEF ") : 0) +
+           (link->seal ? (unsigned)strlen("!16.65535.ABCDEFGHIJK ") : 0) +
            (link->check ? (unsigned)strlen("*ABCD") : 0);
 }
 
@@ -254,6 +256,7 @@ unsigned lex_nv_needs(const struct lexicon *lx)
     /* a message takes two records, and so does an event: an area has room for some */
     for (unsigned i = 0; i < lx->links->len; i++)
         sum += 12 * lex_drives_modem(lx->links->pdata[i]) * ((RLX_SMS_RECORD + 4 + 7) / 8 * 8);
+    if (lex_has_seals(lx)) sum += 4 * ((LEX_OWN_NUMBERS + 4 + 7) / 8 * 8);
     if (lex_kept_bytes(lx)) sum += 12 * ((lex_kept_bytes(lx) + 4 + 7) / 8 * 8);
     return sum;
 }

@@ -240,6 +240,7 @@ struct lex_command {
     GPtrArray *elements; /* struct lex_element * */
     struct lex_effect effect;
     char *title;
+    bool secret; /* it stores a key: over wired links only, and those whose `only` names it */
     bool made;            /* by a routine or setting, which it starts, ends or stores */
     char *implied;        /* the text of the key bound to an effect that asks for it; else NULL */
     uint32_t expires;     /* ms; 0: never... */
@@ -446,7 +447,8 @@ struct lex_link {
     int address;      /* of this device; -1: none */
     unsigned senders; /* sources whose tags are remembered */
     enum lex_demand check, tags, seal;
-    uint32_t window;     /* ms that a tag is remembered */
+    bool seal_halt;      /* even a halt needs a seal */
+    uint32_t window;     /* ms that a tag is remembered, or a session goes on */
     GPtrArray *only;     /* char *: commands that it accepts; empty: all */
     GPtrArray *allow;    /* char *: numbers served; empty: all */
     char *allow_setting; /* the setting that holds them */
@@ -493,6 +495,14 @@ static inline bool lex_drives_modem(const struct lex_link *link)
 struct lex_ignore {
     struct lex_place place;
     char *text, *link, *reply;
+};
+
+/* key NAME over LINK [sender N]: a setting, whose number is its place among the link's, from 1. */
+#define LEX_SEAL_KEYS_MOST 16u
+struct lex_seal_key {
+    struct lex_place place;
+    char *name, *link;
+    unsigned sender; /* 0: it seals what goes to all, or the link has no senders */
 };
 
 /* ---- what the sender has ---- */
@@ -551,6 +561,7 @@ struct lexicon {
     unsigned shorten; /* least letters of a shortened word; 0: words are never cut */
     GPtrArray *outputs, *inputs, *commands, *links;
     GPtrArray *queries, *events, *settings, *routines, *ignores, *handsets;
+    GPtrArray *seal_keys;   /* struct lex_seal_key * */
     GPtrArray *patterns;    /* struct lex_pattern * */
     GPtrArray *reasons;     /* char *: that handlers refuse with; the first is RLX_ERR_REASON */
     GPtrArray *numbers;     /* struct lex_number * */
@@ -582,7 +593,15 @@ struct lex_link *lexicon_link(const struct lexicon *lx, const char *name);
 struct lex_input *lexicon_input(const struct lexicon *lx, const char *name);
 struct lex_event *lexicon_event(const struct lexicon *lx, const char *name);
 struct lex_setting *lexicon_setting(const struct lexicon *lx, const char *name);
-/* Whether it is the code of some link, which nobody is shown. */
+/* Whether it is a key... */
+bool lex_is_key(const struct lexicon *lx, const char *setting);
+/* ...and those of a link, struct lex_seal_key *. Owned by the caller; not its elements. */
+GPtrArray *lex_keys_of(const struct lexicon *lx, const struct lex_link *link);
+/* "nursery 3 skiff": what each code of the link covers besides. Owned by the caller. */
+char *lex_seal_context(const struct lexicon *lx, const struct lex_link *link);
+/* Whether some link has seals. */
+bool lex_has_seals(const struct lexicon *lx);
+/* Whether it is a key, or the code of some link, which nobody is shown. */
 bool lexicon_is_code(const struct lexicon *lx, const struct lex_setting *setting);
 struct lex_output *lexicon_output(const struct lexicon *lx, const char *name);
 int lexicon_output_index(const struct lexicon *lx, const char *name);
@@ -654,6 +673,8 @@ bool lex_has_own(const struct lexicon *lx);
  * 256 on. */
 /* Bytes of the record of kept events, 0: none are; and as many as fit one. */
 #define LEX_KEPT_MOST 200u
+/* Bytes of the record of the numbers that a device with seals gives. */
+#define LEX_OWN_NUMBERS 8u
 unsigned lex_kept_bytes(const struct lexicon *lx);
 unsigned lex_nv_needs(const struct lexicon *lx);
 unsigned lex_nv_area(const struct lexicon *lx);

@@ -9,6 +9,7 @@
 #include "lexicon/names.h"
 #include "lexicon/slot.h"
 #include "lexicon/write/emit_parts.h"
+#include "rlx/hmac.h"
 #include "rlx/def/errors.h"
 #include "sender/sender.h"
 
@@ -276,6 +277,12 @@ static void put_struct(const struct sender *s, GString *out, const char *client)
     if (s->link->code)
         g_string_append(
             out, "    const char *code; /* set it: the code that each command begins with */\n");
+    if (s->link->seal)
+        g_string_append(
+            out,
+            "    /* Set it, where this sender has another key than the first one: the text of the\n"
+            "     * first one, with which the device seals events. NULL: it hears none. */\n"
+            "    const char *key_to_all;\n");
     g_string_append_printf(out,
                            "    /* Private. */\n"
                            "    struct %s_client client;\n"
@@ -292,20 +299,66 @@ static void put_struct(const struct sender *s, GString *out, const char *client)
     g_string_append(out, "    uint16_t confirmed;\n};\n\n");
 }
 
+char *sender_init_arguments(const struct sender *s)
+{
+    if (s->link->seal)
+        return g_strdup_printf(", enum %s_key key, const char *text, uint32_t random", s->prefix);
+    return g_strconcat(s->link->senders ? ", uint8_t source" : "",
+                       s->link->tags ? ", uint16_t start" : "", NULL);
+}
+
+char *sender_init_given(const struct sender *s)
+{
+    if (s->link->seal) return g_strdup(", key, text, random");
+    return g_strconcat(s->link->senders ? ", source" : "", s->link->tags ? ", start" : "", NULL);
+}
+
+/* The keys of a link with seals. */
+static void put_key_names(const struct sender *s, GString *out)
+{
+    GPtrArray *keys = lex_keys_of(s->lx, s->link);
+    g_string_append_printf(out, "/* The keys of the link. */\nenum %s_key {\n", s->prefix);
+    for (unsigned i = 0; i < keys->len; i++) {
+        const struct lex_seal_key *key = keys->pdata[i];
+        char *name = lex_identifier(key->name, true);
+        g_string_append_printf(out, "    %s_KEY_%s = %u%s", s->upper, name, i + 1,
+                               i + 1 < keys->len ? "," : "");
+        if (key->sender) g_string_append_printf(out, " /* of sender %u */", key->sender);
+        g_string_append_c(out, '\n');
+        g_free(name);
+    }
+    g_string_append(out, "};\n\n");
+    g_ptr_array_free(keys, TRUE);
+}
+
+/* What init wants to know. */
+static char *starts_with(const struct sender *s)
+{
+    if (s->link->seal)
+        return g_strdup_printf(
+            " `key`: which key this sender has. `text`: its %u..%u characters, ended by a 0; they "
+            "are kept where they are. `random`: another number at each start, from a noise source "
+            "if there is one; with a number that was used before, recorded answers can deceive "
+            "this sender.",
+            RLX_HMAC_KEY_LEAST, RLX_HMAC_KEY_MOST);
+    return g_strconcat(s->link->senders
+                           ? " `source`: the number of this sender, 1..32, which nobody else has."
+                           : "",
+                       s->link->tags ? " `start`: its first tag, best a random number." : "", NULL);
+}
+
 /* What the main loop calls, and what it has to have. */
 static void put_loop(const struct sender *s, GString *out)
 {
     const char *p = s->prefix;
-    bool sourced = s->link->senders > 0, tagged = s->link->tags != LEX_DEMAND_OFF;
-    char *starts = g_strdup_printf(
-        "Starts it; keeps `user`.%s%s Returns 0, or %s_OUT_OF_RANGE.",
-        sourced ? " `source`: the number of this sender, 1..32, which nobody else has." : "",
-        tagged ? " `start`: its first tag, best a random number." : "", s->upper);
+    char *arguments = sender_init_arguments(s), *with = starts_with(s);
+    char *starts = g_strdup_printf("Starts it; keeps `user`%s.%s Returns 0, or %s_OUT_OF_RANGE.",
+                                   s->link->seal ? " and `key_to_all`" : "", with, s->upper);
     put_comment(out, starts);
-    g_free(starts);
+    g_free(starts), g_free(with);
     g_string_append_printf(
         out,
-        "int %s_init(struct %s *s%s%s);\n\n"
+        "int %s_init(struct %s *s%s);\n\n"
         "/* Takes received bytes: %s. */\n"
         "void %s_receive(struct %s *s, const uint8_t *bytes, uint16_t count);\n\n"
         "/* Sends what is due. Returns the milliseconds until the next call is due; UINT32_MAX: "
@@ -317,8 +370,9 @@ static void put_loop(const struct sender *s, GString *out)
         "bool %s_on_write(struct %s *s, const uint8_t *bytes, uint8_t count);\n"
         "/* A result or an event came. It may send. */\n"
         "void %s_on_heard(struct %s *s, const struct %s_heard *heard);\n\n",
-        p, p, sourced ? ", uint8_t source" : "", tagged ? ", uint16_t start" : "",
-        unit_of(s->link, false), p, p, p, p, unit_of(s->link, true), p, p, p, p, p);
+        p, p, arguments, unit_of(s->link, false), p, p, p, p, unit_of(s->link, true), p, p, p, p,
+        p);
+    g_free(arguments);
 }
 
 char *sender_header(struct sender *s, const char *client)
@@ -331,6 +385,7 @@ char *sender_header(struct sender *s, const char *client)
     put_events(s, out);
     put_heard(s, out);
     put_results(s, out);
+    if (s->link->seal) put_key_names(s, out);
     put_struct(s, out, client);
     put_loop(s, out);
     g_string_append_printf(out,

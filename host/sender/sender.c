@@ -152,6 +152,23 @@ static void set_errors(const struct sender *s, GHashTable *tokens)
     set(tokens, "RLX_SENDER_REASON_NAMES", g_string_free(g_string_append_c(reasons, ')'), FALSE));
 }
 
+/* Which sender has each key, and what each code covers besides. */
+static void set_seal(const struct sender *s, GHashTable *tokens)
+{
+    GString *senders = g_string_new("{");
+    GPtrArray *keys = lex_keys_of(s->lx, s->link);
+    char *context = lex_seal_context(s->lx, s->link);
+    for (unsigned i = 0; i < keys->len; i++)
+        g_string_append_printf(senders, "%s%u", i ? ", " : "",
+                               ((struct lex_seal_key *)keys->pdata[i])->sender);
+    set(tokens, "RLX_SENDER_KEY_SENDERS", g_string_free(g_string_append_c(senders, '}'), FALSE));
+    set_number(tokens, "RLX_SENDER_KEYS", keys->len);
+    set(tokens, "RLX_SENDER_CONTEXT", g_strdup_printf("\"%s\"", context));
+    set(tokens, "RLX_SENDER_HALT_SEALED", g_strdup(s->link->seal_halt ? "true" : "false"));
+    g_free(context);
+    g_ptr_array_free(keys, TRUE);
+}
+
 static GHashTable *tokens_of(const struct sender *s)
 {
     const struct lex_link *link = s->link;
@@ -167,17 +184,22 @@ static GHashTable *tokens_of(const struct sender *s)
     set_number(tokens, "RLX_CLIENT_NO_ADDRESS", !addressed);
     set_number(tokens, "RLX_CLIENT_NO_SOURCE", !sourced);
     set_number(tokens, "RLX_CLIENT_NO_TAGS", !link->tags);
+    set_number(tokens, "RLX_CLIENT_SEAL", link->seal != LEX_DEMAND_OFF);
+    set_seal(s, tokens);
     set_number(tokens, "RLX_CLIENT_CHECK", link->check != LEX_DEMAND_OFF);
     set_number(tokens, "RLX_SENDER_ADDRESS", (unsigned)MAX(link->address, 0));
-    set(tokens, "RLX_SENDER_SOURCE", g_strdup(sourced ? "source" : "0"));
+    char *arguments = sender_init_arguments(s);
+    set(tokens, "RLX_SENDER_SOURCE",
+        g_strdup(link->seal ? "key_senders[key - 1]"
+                 : sourced  ? "source"
+                            : "0"));
     set(tokens, "RLX_SENDER_START", g_strdup(link->tags ? "start" : "0"));
-    set(tokens, "RLX_SENDER_INIT",
-        g_strdup_printf("struct %s *s%s%s", s->prefix, sourced ? ", uint8_t source" : "",
-                        link->tags ? ", uint16_t start" : ""));
+    set(tokens, "RLX_SENDER_INIT", g_strdup_printf("struct %s *s%s", s->prefix, arguments));
+    g_free(arguments);
     set(tokens, "RLX_SENDER_SILENT", g_strdup(!sender_is_answered(link) ? "true" : "false"));
     set_number(tokens, "RLX_SENDER_WINDOW_MS", link->window);
     set_number(tokens, "RLX_SENDER_CONFIRMS", has_confirmed(s));
-    if (!link->tags) set_number(tokens, "RLX_SENDER_TRIES", 1);
+    if (!sender_repeats(link)) set_number(tokens, "RLX_SENDER_TRIES", 1);
     set_number(tokens, "RLX_SENDER_CODED", link->code != NULL);
     set_number(tokens, "RLX_SENDER_FRAME", sender_frame_bytes(link));
     return tokens;
@@ -186,7 +208,7 @@ static GHashTable *tokens_of(const struct sender *s)
 char *sender_defines(struct sender *s)
 {
     const char *u = s->upper;
-    if (!s->link->tags)
+    if (!sender_repeats(s->link))
         return g_strdup_printf(
             "/* How long an answer may take, in ms, 1..60000. */\n#ifndef %s_PAUSE_MS\n"
             "#define %s_PAUSE_MS %u\n#endif\n\n",
@@ -252,6 +274,13 @@ static const struct {
     {"rlx/port.h",
      "/* Sends a frame. False: not now. */\nbool rlx_port_packet_send(void *port, uint8_t link, "
      "const uint8_t *packet, uint8_t count);\n"},
+    {"rlx/rom.h", "#if defined(__AVR__) && defined(__GNUC__)\n"
+                  "#define RLX_ROM8(at) pgm_read_byte(at)\n"
+                  "#else\n"
+                  "#define RLX_ROM8(at) (*(at))\n"
+                  "#endif\n"
+                  "#define RLX_ROM IN_ROM\n"
+                  "typedef const uint8_t *rlx_rom;\n"},
     {"rlx/error.h", ""},
     {"rlx/def/replies.h", ""}};
 
@@ -410,9 +439,9 @@ static void add_sender(struct files *files, struct sender *s)
 
 static void add_handset(struct files *files, struct sender *s, const struct lex_handset *handset)
 {
-    bool sourced = s->link->senders > 0, tagged = s->link->tags != LEX_DEMAND_OFF;
     struct folding f;
     begin(&f, s);
+    char *arguments = sender_init_arguments(s), *given = sender_init_given(s);
     const struct {
         const char *name;
         char *text;
@@ -422,11 +451,9 @@ static void add_handset(struct files *files, struct sender *s, const struct lex_
         {"RLX_HANDSET_REPEAT_MS", g_strdup_printf("%uu", handset->repeat)},
         {"RLX_HANDSET_IDLE", g_strdup(handset->idle ? "1" : "0")},
         {"RLX_HANDSET_ROWS", g_strdup_printf("%u", handset->buttons->len)},
-        {"RLX_HANDSET_INIT",
-         g_strdup_printf("struct %s *h%s%s", s->handset_prefix, sourced ? ", uint8_t source" : "",
-                         tagged ? ", uint16_t start" : "")},
-        {"RLX_HANDSET_BEGIN", g_strdup_printf("%s_init(&h->sender%s%s)", s->prefix,
-                                              sourced ? ", source" : "", tagged ? ", start" : "")}};
+        {"RLX_HANDSET_INIT", g_strdup_printf("struct %s *h%s", s->handset_prefix, arguments)},
+        {"RLX_HANDSET_BEGIN", g_strdup_printf("%s_init(&h->sender%s)", s->prefix, given)}};
+    g_free(arguments), g_free(given);
     for (unsigned i = 0; i < G_N_ELEMENTS(tokens); i++) {
         set(f.tokens, tokens[i].name, tokens[i].text);
         fold_define(f.fold, tokens[i].name, tokens[i].text);
@@ -447,11 +474,7 @@ static bool can_write(const struct lexicon *lx, const struct lex_link *link,
                       const struct lex_handset *handset, GError **error)
 {
     const char *config = "config";
-    if (link->seal)
-        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
-                    "link %s has no sender: its frames have a seal, which is not supported yet",
-                    link->name);
-    else if (lex_is_raw(link))
+    if (lex_is_raw(link))
         g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
                     "link %s has no sender: the firmware reads its bytes, and no command goes over "
                     "it",

@@ -62,6 +62,7 @@ bool sender_has_event(const struct sender *s, const struct lex_event *event);
 
 /* times.c: how often a command is sent, and the pause before the second try; each further one is
  * longer by as much. All are at most half of the window. */
+bool sender_repeats(const struct lex_link *link); /* the device obeys it once */
 unsigned sender_tries(const struct lex_link *link);
 unsigned sender_pause_ms(const struct lex_link *link);
 
@@ -97,6 +98,10 @@ unsigned sender_frame_bytes(const struct lex_link *link);
 /* Bytes of the longest command that it takes. */
 unsigned sender_command_bytes(const struct sender *s);
 /* header.c, source.c. Owned by the caller. */
+/* ", uint8_t source, uint16_t start": what init has behind the struct, and what a handset gives it.
+ */
+char *sender_init_arguments(const struct sender *s);
+char *sender_init_given(const struct sender *s);
 char *sender_header(struct sender *s, const char *client);
 char *sender_defines(struct sender *s);
 void sender_put_readers(struct sender *s, GString *out);

@@ -24,15 +24,20 @@ static unsigned answer_ms(const struct lex_link *link)
     if (link->medium == LEX_SMS) return 60000;
     unsigned bytes = lex_frame_bytes(link) + link->reply + link->event;
     unsigned time = wire_ms(link, bytes) + 3 * link->gap +
-                    (link->baud   ? 200
-                     : link->tags ? 150
-                                  : 500);
+                    (link->baud             ? 200
+                     : sender_repeats(link) ? 150
+                                            : 500);
     return MIN((time + 49) / 50 * 50, 10000);
+}
+
+bool sender_repeats(const struct lex_link *link)
+{
+    return link->tags || link->seal;
 }
 
 unsigned sender_tries(const struct lex_link *link)
 {
-    return !link->tags ? 1 : is_silent(link) ? 3 : 4;
+    return !sender_repeats(link) ? 1 : is_silent(link) ? 3 : 4;
 }
 
 /* The pause before the second try; each further one is longer by as much. All are at most half of
@@ -43,15 +48,15 @@ unsigned sender_pause_ms(const struct lex_link *link)
              pauses = is_silent(link) ? tries - 1 : (tries - 1) * tries / 2;
     unsigned pause = is_silent(link) ? wire_ms(link, lex_frame_bytes(link)) + 2 * link->gap + 50
                                      : answer_ms(link);
-    return link->tags ? CLAMP(pause, 1, link->window / 2 / pauses) : pause;
+    return sender_repeats(link) ? CLAMP(pause, 1, link->window / 2 / pauses) : pause;
 }
 
 char *sender_manner(const struct lex_link *link)
 {
     const char *silent = "Nobody answers on this link: what was obeyed nobody knows.";
-    if (!link->tags && is_silent(link))
+    if (!sender_repeats(link) && is_silent(link))
         return g_strdup_printf("Each command is sent once. %s", silent);
-    if (!link->tags)
+    if (!sender_repeats(link))
         return g_strdup_printf(
             "The link has no tags: each command is sent once, and %u ms without an "
             "answer leave it open whether it was obeyed.",
@@ -61,9 +66,8 @@ char *sender_manner(const struct lex_link *link)
             "Each command is sent %u times with one tag, %u ms apart, and obeyed "
             "once. %s",
             sender_tries(link), sender_pause_ms(link), silent);
-    return g_strdup_printf(
-        "Each command is sent up to %u times with one tag, after %u ms, %u ms, %u "
-        "ms, and obeyed once at most.",
-        sender_tries(link), sender_pause_ms(link), 2 * sender_pause_ms(link),
-        3 * sender_pause_ms(link));
+    return g_strdup_printf("Each command is sent up to %u times with one %s, after %u ms, %u ms, "
+                           "%u ms, and obeyed once at most.",
+                           sender_tries(link), link->seal ? "seal" : "tag", sender_pause_ms(link),
+                           2 * sender_pause_ms(link), 3 * sender_pause_ms(link));
 }

@@ -9,6 +9,10 @@
 #include <stdbool.h>
 #include <stdint.h>
 
+#ifndef RLX_CLIENT_SEAL /* 1: it can seal its frames */
+#define RLX_CLIENT_SEAL 0
+#endif
+
 #ifdef __cplusplus
 extern "C" {
 #endif
@@ -32,11 +36,15 @@ extern "C" {
 
 /* ---- the client ---- */
 
+#if RLX_CLIENT_SEAL
+#include "rlx/hmac.h"
+#endif
+
 /* The result of a command, or what the device sent by itself. */
 enum rlx_delivery {
     RLX_CLIENT_ANSWERED, /* the answer of the device: ok ..., err ... */
     RLX_CLIENT_UNKNOWN,  /* no answer: the device obeyed it once, or not at all */
-    RLX_CLIENT_DROPPED,  /* it was never sent: rlx_client_drop() */
+    RLX_CLIENT_DROPPED,  /* it was never sent: rlx_client_drop(), or no session for a seal */
     RLX_CLIENT_EVENT,    /* no command: an event of the device, ev ... */
     RLX_CLIENT_SENT      /* one way, or to all devices: sent as often as `tries`; nobody answers */
 };
@@ -69,7 +77,19 @@ struct rlx_client {
     /* How long the device remembers a tag: NAME_LINK_WINDOW_MS of the emitted header, 500..3600000.
      * The client sends no try later than half of it after the first one; the other half is for
      * delayed packets. All pauses together are at most that half. */
-    uint32_t window_ms;               /* of no use without tags */
+    uint32_t window_ms; /* of no use without tags or seals; also how long a session
+                           goes on without a command */
+#if RLX_CLIENT_SEAL
+    /* Of a link with seals; NULL: it has none. Frames then have no tags. The key is the same text
+     * as in the device, the context "NAME VERSION LINK" of its lexicon, ended by a 0. */
+    const char *key, *context;
+    uint8_t key_count, key_number; /* characters, 20..32; its number among the link's, 1..16 */
+    /* With what the device seals what goes to all, where that is another key; NULL: the same. */
+    const char *key_to_all;
+    uint8_t key_to_all_count, key_to_all_number;
+    bool halt_sealed; /* the link takes no halt without a seal */
+    uint32_t random;  /* another number at each start, from a noise source if there is one */
+#endif
     struct rlx_client_command *queue; /* your memory for the queue... */
     uint8_t queue_size;               /* ...of so many commands, 1..255 */
     void *user;
@@ -88,6 +108,15 @@ struct rlx_client {
 #endif
     bool opens; /* no tag was answered yet */
     uint32_t due, began;
+#if RLX_CLIENT_SEAL
+    bool opening, asks;               /* it asks for a session, or will */
+    bool plain;                       /* meanwhile it sent a halt without a seal */
+    uint8_t mac[RLX_HMAC_CHARACTERS]; /* of the frame that was sent last */
+    uint16_t counter;                 /* of that, in the session... */
+    uint32_t session;                 /* ...of this number... */
+    bool live;                        /* ...if it still is one */
+    uint32_t proved, heard;           /* when it was in use; the last number that went to all */
+#endif
 };
 
 /* ---- calls ---- */

@@ -32,6 +32,14 @@
 #define RLX_HAS_MESSAGE  1
 #endif
 
+/* Keys, and what must not come again after a power cut, are kept as settings. */
+#if RLX_HAS_SEAL
+#undef RLX_HAS_SETTINGS
+#undef RLX_HAS_TEXT
+#define RLX_HAS_SETTINGS 1
+#define RLX_HAS_TEXT     1
+#endif
+
 #define RLX_HAS_BUILT_IN (RLX_BUILT_IN != 0)
 /* Whether outputs tell when they go on and off. */
 #define RLX_HAS_TOLD (RLX_HAS_OUTPUT_EVENTS && RLX_HAS_EVENTS)
@@ -58,7 +66,9 @@
     (RLX_HAS_EXPIRY || RLX_HAS_ACTS || RLX_HAS_RESTS || RLX_HAS_MOVING || RLX_HAS_TOLD)
 #define RLX_HAS_WAITS  (RLX_HAS_RESTS || RLX_HAS_MOVING)
 #define RLX_HAS_VERBS  (RLX_HAS_ACTS || RLX_HAS_DRIVES)
-#define RLX_HAS_SOURCE (RLX_HAS_ADDRESS || RLX_HAS_TAGS || RLX_HAS_CHECK || RLX_HAS_MESSAGE)
+/* Whether something stands around a frame, and whether a frame has a source. */
+#define RLX_HAS_ENVELOPE (RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS || RLX_HAS_SEAL)
+#define RLX_HAS_SOURCE   (RLX_HAS_ENVELOPE || RLX_HAS_MESSAGE)
 /* Whether links are up or down. */
 #define RLX_HAS_UP (RLX_HAS_EVENTS || RLX_HAS_PRESENCE || RLX_HAS_NOTES || RLX_HAS_GREETS)
 /* Whether frames are looked at before it is their turn. */
@@ -102,8 +112,9 @@
 /* Whether some have proportional channels, which repeat for ever. */
 #define RLX_TAKES_CHANNELS (RLX_HAS_CHANNELS && RLX_HAS_BINARY && RLX_HAS_TIMED)
 /* Whether frames are counted that are damaged, or not for this device. */
-#define RLX_COUNTS_OTHERS \
-    (RLX_HAS_ADDRESS || RLX_HAS_CHECK || RLX_HAS_PACKET || RLX_HAS_MESSAGE || RLX_HAS_BINARY)
+#define RLX_COUNTS_OTHERS                                                                     \
+    (RLX_HAS_ADDRESS || RLX_HAS_CHECK || RLX_HAS_SEAL || RLX_HAS_PACKET || RLX_HAS_MESSAGE || \
+     RLX_HAS_BINARY)
 /* Whether inputs permit what outputs do. */
 #define RLX_HAS_PERMITTED (RLX_HAS_PERMITS && RLX_HAS_INPUTS)
 /* Whether something may stand before a reply. */

@@ -151,6 +151,13 @@ uint8_t rlx_asker(const struct rlx_device *device);
  * The emitted NAME_SETTING() functions call it. */
 rlx_value rlx_setting(const struct rlx_device *device, uint8_t setting);
 
+#if RLX_HAS_SEAL
+/* Gives a key to the device, as the command of its name does: at the factory, or from a switch.
+ * 20..32 printable characters but '"'; they are copied. Returns 0, RLX_ALREADY if it is the key so
+ * far, or -RLX_ERR_RANGE. The emitted NAME_key_KEY() functions call it. */
+int rlx_key_store(struct rlx_device *device, uint8_t setting, const char *key, uint8_t count);
+#endif
+
 /* The bytes of a setting that is a text, and in *count how many; 0 bytes for another one. The text
  * is not ended by a 0. The device owns it; it stays until the setting changes. */
 const char *rlx_setting_text(const struct rlx_device *device, uint8_t setting, uint8_t *count);

@@ -283,8 +283,9 @@ enum {
     RLX_MORE_YIELDS_S = 18, /* 16 bit: ...so many seconds after it was last used */
     RLX_MORE_PRESENCE = 20, /* 16 bit: how a loss is detected, and what follows; 0: nothing */
     RLX_MORE_SMS = 22,    /* 16 bit: who may command by text message; 0: no modem is driven here */
-    RLX_MORE_WINDOW = 24, /* 32 bit: milliseconds that a tag is remembered */
-    RLX_MORE_SIZE = 28
+    RLX_MORE_WINDOW = 24, /* 32 bit: milliseconds that a tag is remembered, or a session lasts */
+    RLX_MORE_SIZE = 28,
+    RLX_MORE_SEAL = 28 /* only where the flags have RLX_LINK_SEALED: */
 };
 
 /* Who may command by text message. */
@@ -295,6 +296,20 @@ enum {
     RLX_SMS_ROW_RECORD = 6,  /* of the one that holds what was begun and done, from 0 */
     RLX_SMS_ROW_NUMBERS = 7, /* so many numbers: */
     RLX_SMS_ROW_FIRST = 8    /* 12 bytes each, an address of 3GPP TS 23.040 */
+};
+
+/* Who may seal frames: behind RLX_MORE_SIZE of a link with seals. */
+enum {
+    RLX_SEAL_MODE = 0,  /* RLX_SEAL_REQUIRED, RLX_SEAL_HALT */
+    RLX_SEAL_OWN = 1,   /* the record of the device's own numbers */
+    RLX_SEAL_LINKS = 2, /* 16 bit: the links over which keys are written, one bit each */
+    RLX_SEAL_KEYS = 4,  /* so many keys: */
+    RLX_SEAL_ROWS = 5 /* 8 bit: the setting that holds it; 8 bit: its sender, 0: none; then a text:
+                        the lexicon's name and version, and the link's name */
+};
+enum {
+    RLX_SEAL_REQUIRED = 1, /* what has no seal is refused, but for a halt... */
+    RLX_SEAL_HALT = 2      /* ...or with it */
 };
 
 /* How the loss of a link is detected, and what follows. */
@@ -318,7 +333,8 @@ enum {
     RLX_LINK_CHECK = 1,          /* a check may stand behind a frame... */
     RLX_LINK_CHECK_REQUIRED = 2, /* ...or must */
     RLX_LINK_TAGS = 4,           /* a tag may stand before it... */
-    RLX_LINK_TAGS_REQUIRED = 8,  /* ...or must */
+    RLX_LINK_TAGS_REQUIRED = 8,  /* ...or must; both: there are no tags, but seals... */
+    RLX_LINK_SEALED = 12,        /* ...as RLX_MORE_SEAL has it */
     RLX_LINK_ADDRESSED = 16,     /* an address must stand before that */
     RLX_LINK_SHORT = 32,         /* ok, e7 */
     RLX_LINK_SILENT = 64,        /* no replies */

@@ -34,6 +34,10 @@ struct rlx_link {
 #if RLX_HAS_TAGS
     struct rlx_sender *senders; /* as many as the link has; NULL if its frames have no tags */
 #endif
+#if RLX_HAS_SEAL
+    struct rlx_session
+        *sessions; /* as many as the link has keys; NULL if its frames have no seal */
+#endif
 #if RLX_HAS_SMS
     struct rlx_sms *sms; /* one for a link with a modem for text messages, else NULL */
 #endif

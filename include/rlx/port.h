@@ -71,11 +71,8 @@ bool rlx_port_nv_write(void *port, uint16_t offset, const uint8_t *bytes, uint8_
 bool rlx_port_nv_erase(void *port, uint16_t offset); /* the page around offset, of any size */
 enum rlx_nv rlx_port_nv_state(void *port);
 
-/* Message authentication code of `count` bytes under key number `key`, RFC 2104 HMAC with
- * SHA-256 (FIPS 180-4), its first 8 bytes into mac. False: no such key. */
-bool rlx_port_mac(void *port, uint8_t key, const uint8_t *bytes, size_t count, uint8_t mac[8]);
-
-/* A number nobody can foresee, from the machine's noise source. */
+/* A number nobody can foresee, from the machine's noise source. The library calls it never: a
+ * sender of sealed frames starts with one. */
 uint32_t rlx_port_random(void *port);
 
 #ifdef __cplusplus

@@ -100,7 +100,8 @@ RLX_INTERNAL int rlx_act(struct rlx_device *d)
 #endif
 }
 
-#if RLX_HAS_WAITS || RLX_HAS_ROUTINES || RLX_TRIES_BOUNDS || (RLX_HAS_LOG && RLX_HAS_SMS)
+#if RLX_HAS_WAITS || RLX_HAS_ROUTINES || RLX_TRIES_BOUNDS || (RLX_HAS_LOG && RLX_HAS_SMS) || \
+    RLX_HAS_SEAL
 /* The output, or setting, of the matched command. */
 static uint8_t output_of(const struct rlx_device *d)
 {
@@ -264,6 +265,15 @@ static void write_ok(struct rlx_device *d)
     rlx_reply_put(d, 'k');
 }
 
+#if (RLX_HAS_LOG && RLX_HAS_SMS) || RLX_HAS_SEAL || RLX_TRIES_BOUNDS
+/* Whether what was matched stores a setting. */
+static bool is_store(const struct rlx_device *d)
+{
+    return (RLX_ROM8(d->at) & RLX_ACT_MASK) == RLX_ACT_VERB &&
+           d->value[d->n_values - 1] == RLX_STORE;
+}
+#endif
+
 /* Whether this link accepts the matched command; if not, d->text is where it begins. */
 static bool allowed(struct rlx_device *d, rlx_rom row, uint16_t start, const uint8_t *text)
 {
@@ -278,20 +288,11 @@ static bool allowed(struct rlx_device *d, rlx_rom row, uint16_t start, const uin
 #endif
 }
 
-#if (RLX_HAS_LOG && RLX_HAS_SMS) || RLX_TRIES_BOUNDS
-/* Whether what was matched stores a setting. */
-static bool is_store(const struct rlx_device *d)
-{
-    return (RLX_ROM8(d->at) & RLX_ACT_MASK) == RLX_ACT_VERB &&
-           d->value[d->n_values - 1] == RLX_STORE;
-}
-#endif
-
 #if RLX_HAS_LOG
 /* Whether what was matched stores a code. */
 static bool is_secret(const struct rlx_device *d)
 {
-#if RLX_HAS_SMS
+#if RLX_HAS_SMS || RLX_HAS_SEAL
     return is_store(d) && rlx_setting_is_code(d, output_of(d));
 #else
     (void)d;
@@ -422,6 +423,13 @@ static uint8_t obey_one(struct rlx_device *d, rlx_rom row, bool acts)
     uint8_t error = rlx_match(d);
     if (error) return error;
     if (!allowed(d, row, start, text)) return RLX_ERR_DENIED;
+#if RLX_HAS_SEAL
+    if (is_store(d) && rlx_seal_denies(d, output_of(d))) {
+        d->text = text;
+        while (*d->text == ' ') d->text++;
+        return RLX_ERR_DENIED;
+    }
+#endif
     error = held_up(d, row);
     if (error == RLX_ERR_BLOCKED) log_act(d, text, error);
 #if RLX_TRIES_BOUNDS
@@ -509,6 +517,9 @@ static uint8_t read_frame(struct rlx_device *d, rlx_rom row)
     d->tagged = d->broadcast = false; /* also where this one is damaged */
     d->source = 0;
 #endif
+#if RLX_HAS_SEAL
+    d->seal_key = 0;
+#endif
 #if RLX_HAS_MESSAGE
     d->source = link->source;
 #endif
@@ -532,7 +543,7 @@ static uint8_t read_frame(struct rlx_device *d, rlx_rom row)
 #if RLX_HAS_LIMITED
     if (rlx_is_known(d, row)) return RLX_MATCH_KNOWN;
 #endif
-#if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
+#if RLX_HAS_ENVELOPE
     error = rlx_envelope_open(d, row);
     if (error) return error;
 #endif
@@ -631,7 +642,7 @@ static void answer(struct rlx_device *d, rlx_rom row)
     if (refused) rlx_reply_error(d, what);
 #endif
     (void)refused;
-#if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
+#if RLX_HAS_ENVELOPE
     if (d->broadcast) return;
     rlx_envelope_close(d, row);
 #endif

@@ -57,7 +57,7 @@ static bool ahead_open(struct rlx_device *d, struct ahead *a, rlx_rom row)
     rlx_rom answers;
     if (rlx_is_binary(d, row) && rlx_layout_read(d, row, &number, &answers)) return false;
 #endif
-#if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
+#if RLX_HAS_ENVELOPE
     if (rlx_envelope_read(d, row)) return false;
 #endif
     (void)row;
@@ -138,6 +138,9 @@ static bool is_same(struct rlx_device *d, struct ahead *a, rlx_rom row,
 #if RLX_HAS_TAGS
     if (rlx_envelope_judge(d, row)) return false;
 #endif
+#if RLX_HAS_SEAL
+    if (rlx_seal_judge(d)) return false;
+#endif
 #if RLX_HAS_BUILT_IN
     if (rlx_split(d)) return false;
     d->text_end = 0;
@@ -155,10 +158,15 @@ RLX_INTERNAL bool rlx_is_superseded(struct rlx_device *d, rlx_rom row)
     const struct command command = command_of(d);
     struct ahead a;
     bool same = ahead_begin(&a, link, row) && ahead_next(d, &a, row);
-#if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
+#if RLX_HAS_ENVELOPE
     uint8_t source = d->source;
     uint16_t tag = d->tag, sum = d->sum;
     bool tagged = d->tagged, broadcast = d->broadcast;
+#if RLX_HAS_SEAL
+    uint8_t key = d->seal_key, kind = d->seal_kind;
+    uint32_t session = d->seal_session, counter = d->seal_counter;
+    const uint8_t *mac = d->seal_mac;
+#endif
     d->tagged = d->broadcast = false;
     d->source = 0;
     same = same && is_same(d, &a, row, &command) && d->source == source;
@@ -167,6 +175,14 @@ RLX_INTERNAL bool rlx_is_superseded(struct rlx_device *d, rlx_rom row)
     d->sum = sum;
     d->tagged = tagged;
     d->broadcast = broadcast;
+#if RLX_HAS_SEAL
+    same = same && d->seal_key == key;
+    d->seal_key = key;
+    d->seal_kind = kind;
+    d->seal_session = session;
+    d->seal_counter = counter;
+    d->seal_mac = mac;
+#endif
 #else
     same = same && is_same(d, &a, row, &command);
 #endif

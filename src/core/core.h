@@ -116,7 +116,7 @@ RLX_INTERNAL uint8_t rlx_match(struct rlx_device *device);
 /* Takes an element that reads nothing; false: it is another, where *op stays. */
 RLX_INTERNAL bool rlx_take_silent(struct rlx_device *device, rlx_rom *op);
 #define RLX_MATCH_NEWER 250 /* the same command waits behind it */
-#if RLX_HAS_PEOPLE || RLX_HAS_TAGS
+#if RLX_HAS_PEOPLE || RLX_HAS_TAGS || RLX_HAS_SEAL
 /* Whether a line that begins with these bytes is a reply of others; `over`: it is all of it. */
 enum rlx_begun { RLX_BEGUN_OTHER, RLX_BEGUN_PERHAPS, RLX_BEGUN_REPLY };
 RLX_INTERNAL enum rlx_begun rlx_reply_begun(const struct rlx_device *device, const uint8_t *bytes,
@@ -163,7 +163,7 @@ RLX_INTERNAL bool rlx_put_set(struct rlx_device *device, uint16_t bits, rlx_rom 
  * error, or RLX_MATCH_OTHERS; RLX_MATCH_REPEAT: the reply was sent again. */
 #define RLX_MATCH_OTHERS 253 /* not for this device, or damaged on a shared medium */
 #define RLX_MATCH_REPEAT 252
-#if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
+#if RLX_HAS_ENVELOPE
 RLX_INTERNAL uint8_t rlx_envelope_open(struct rlx_device *device, rlx_rom row);
 /* Only takes it off: its fields are then in the device, and nothing else has changed. */
 RLX_INTERNAL uint8_t rlx_envelope_read(struct rlx_device *device, rlx_rom row);
@@ -171,12 +171,51 @@ RLX_INTERNAL uint8_t rlx_envelope_read(struct rlx_device *device, rlx_rom row);
 /* Whether the tag that was read is new: 0, RLX_ERR_OLD, or RLX_MATCH_REPEAT. */
 RLX_INTERNAL uint8_t rlx_envelope_judge(struct rlx_device *device, rlx_rom row);
 #endif
-#if RLX_HAS_EVENTS || RLX_HAS_NOTES
+#if RLX_HAS_EVENTS || RLX_HAS_NOTES || RLX_HAS_SEAL
 /* Begins what nobody asked for: to all. */
 RLX_INTERNAL void rlx_envelope_to_all(struct rlx_device *device, rlx_rom row);
 #endif
 /* The check behind the reply; the reply is kept for a repeat. */
 RLX_INTERNAL void rlx_envelope_close(struct rlx_device *device, rlx_rom row);
+#endif
+#if RLX_HAS_TAGS || RLX_HAS_SEAL
+/* Whether what is left of the frame is somebody's reply. Nothing is written: the frame may only be
+ * looked at, while there is no room for a reply. */
+RLX_INTERNAL bool rlx_is_answer(struct rlx_device *device);
+#endif
+
+#if RLX_HAS_SEAL
+/* seal.c; `more` is of a link with seals. */
+/* Takes the seal off the frame, whose address is off: 0, RLX_ERR_SEAL or RLX_MATCH_REPLY. Nothing
+ * else has changed. */
+RLX_INTERNAL uint8_t rlx_seal_read(struct rlx_device *device, rlx_rom more);
+/* Whether that frame is new: 0, RLX_MATCH_REPEAT, or RLX_MATCH_OTHERS for an older one. */
+RLX_INTERNAL uint8_t rlx_seal_judge(const struct rlx_device *device);
+/* Whether it opens a session: it is then to be answered, but where device->seal_key is 0. */
+RLX_INTERNAL bool rlx_seal_opens(struct rlx_device *device, rlx_rom more);
+/* The frame is obeyed, `fresh`, or answered once more. */
+RLX_INTERNAL void rlx_seal_take(struct rlx_device *device, rlx_rom more, bool fresh);
+/* The session that the reply in hand is of; NULL: none. */
+RLX_INTERNAL struct rlx_session *rlx_seal_session(const struct rlx_device *device);
+/* The seal before the reply in hand, and later its code. */
+RLX_INTERNAL void rlx_seal_put(struct rlx_device *device);
+RLX_INTERNAL void rlx_seal_close(struct rlx_device *device, rlx_rom more);
+/* Whether something can be sealed to all; begins it. */
+RLX_INTERNAL bool rlx_seal_is_ready(const struct rlx_device *device, rlx_rom row);
+RLX_INTERNAL void rlx_seal_to_all(struct rlx_device *device, rlx_rom row);
+/* Sends what is still to be sent of a start. */
+RLX_INTERNAL void rlx_seal_greet(struct rlx_device *device, uint8_t link, rlx_rom row);
+/* Ends sessions, and keeps numbers ready. Milliseconds until the next call. */
+RLX_INTERNAL uint32_t rlx_seal_run(struct rlx_device *device);
+/* Whether the setting is a key of the link. */
+RLX_INTERNAL bool rlx_seal_has_key(const struct rlx_device *device, rlx_rom row, uint8_t setting);
+/* Whether it is a key that is not written over the link in hand. */
+RLX_INTERNAL bool rlx_seal_denies(const struct rlx_device *device, uint8_t setting);
+/* Whether even a halt needs a seal. */
+static inline bool rlx_seal_needs_halt(rlx_rom more)
+{
+    return RLX_ROM8(more + RLX_MORE_SEAL + RLX_SEAL_MODE) & RLX_SEAL_HALT;
+}
 #endif
 
 #if RLX_HAS_SAYS
@@ -282,7 +321,7 @@ RLX_INTERNAL void rlx_settings_put_back(struct rlx_device *device, const rlx_val
 #endif
 /* Writes what has changed; milliseconds until it must go on. */
 RLX_INTERNAL uint32_t rlx_settings_run(struct rlx_device *device);
-#if RLX_HAS_SMS || RLX_KEEPS_EVENTS
+#if RLX_HAS_SMS || RLX_KEEPS_EVENTS || RLX_HAS_SEAL
 /* Whether what is kept was read, or nobody knows when it can be. */
 RLX_INTERNAL bool rlx_settings_loaded(const struct rlx_device *device);
 /* A setting that only the library knows: its count8 and bytes, to be written to... */
@@ -335,7 +374,7 @@ RLX_INTERNAL bool rlx_is_superseded(struct rlx_device *device, rlx_rom row);
 /* log.c */
 #if RLX_HAS_HEARD
 /* Why a frame was none: for what it says, or on a shared medium. */
-enum { RLX_HEARD_REFUSED, RLX_HEARD_DAMAGED, RLX_HEARD_CHECK, RLX_HEARD_ADDRESS };
+enum { RLX_HEARD_REFUSED, RLX_HEARD_DAMAGED, RLX_HEARD_CHECK, RLX_HEARD_ADDRESS, RLX_HEARD_SEAL };
 /* The link whose name the text at s is, which is written to the reply; RLX_NO_LINK: none. */
 RLX_INTERNAL uint8_t rlx_link_named(struct rlx_device *device, const uint8_t *s);
 #endif
@@ -502,7 +541,7 @@ RLX_INTERNAL uint8_t rlx_channels_read(struct rlx_device *device, rlx_rom row);
 RLX_INTERNAL void rlx_channels_forget(struct rlx_device *device, uint8_t link);
 #endif
 RLX_INTERNAL void rlx_reply_put(struct rlx_device *device, uint8_t c);
-#if RLX_HAS_BUILT_IN || RLX_HAS_EVENTS || RLX_HAS_SMS || RLX_HAS_WAITS
+#if RLX_HAS_BUILT_IN || RLX_HAS_EVENTS || RLX_HAS_SMS || RLX_HAS_WAITS || RLX_HAS_SEAL
 RLX_INTERNAL void rlx_reply_words(struct rlx_device *device, const char *text);
 #endif
 /* Whether what was written, with what comes behind it, is not too long for the link. */
@@ -513,6 +552,10 @@ RLX_INTERNAL rlx_rom rlx_reply_text(struct rlx_device *device, rlx_rom text);
 #define RLX_NUMBER_DIGITS (RLX_HAS_WIDE ? 10 : RLX_HAS_FORM ? RLX_DECIMALS_MOST + 1 : 5)
 /* A number with so many digits behind the point. */
 RLX_INTERNAL void rlx_reply_number(struct rlx_device *device, rlx_value value, uint8_t decimals);
+/* A tenth of 32 bits. */
+#if RLX_HAS_WIDE || RLX_HAS_SEAL
+RLX_INTERNAL uint32_t rlx_tenth32(uint32_t n);
+#endif
 /* The nth of the image's texts of replies. */
 RLX_INTERNAL void rlx_reply_nth(struct rlx_device *device, uint8_t n);
 #if RLX_HAS_ERRORS

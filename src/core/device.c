@@ -55,6 +55,9 @@ static void link_init(const struct rlx_device *d, struct rlx_link *link, rlx_rom
 #else
     (void)d, (void)row;
 #endif
+#if RLX_HAS_SEAL
+    link->starts = (rlx_flags(d, row) & RLX_LINK_SEALED) == RLX_LINK_SEALED;
+#endif
 }
 
 /* ---- the start ---- */
@@ -112,8 +115,11 @@ static bool has_memory(const struct rlx_device *d, const struct rlx_link *link, 
 {
     (void)d, (void)link, (void)row;
 #if RLX_HAS_TAGS
-    if (rlx_flags(d, row) & (RLX_LINK_TAGS | RLX_LINK_TAGS_REQUIRED) && !link->senders)
-        return false;
+    uint8_t tags = rlx_flags(d, row) & RLX_LINK_SEALED;
+    if (tags && tags != RLX_LINK_SEALED && !link->senders) return false;
+#endif
+#if RLX_HAS_SEAL
+    if ((rlx_flags(d, row) & RLX_LINK_SEALED) == RLX_LINK_SEALED && !link->sessions) return false;
 #endif
 #if RLX_HAS_EVENTS
     if (rlx_head16(d, RLX_IMG_EVENTS) && !link->events) return false;
@@ -269,6 +275,9 @@ static uint32_t end_link(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 #if RLX_HAS_GREETS
     greet_again(d, link_no, row);
 #endif
+#if RLX_HAS_SEAL
+    rlx_seal_greet(d, link_no, row);
+#endif
 #if RLX_HAS_EVENTS || RLX_HAS_NOTES
     uint32_t due = rlx_events_run(d, link_no, row);
     if (due < wait) wait = due;
@@ -322,6 +331,10 @@ uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
 #if RLX_HAS_SETTINGS
     uint32_t save = rlx_settings_run(d);
     if (save < wait) wait = save;
+#endif
+#if RLX_HAS_SEAL
+    uint32_t ends = rlx_seal_run(d);
+    if (ends < wait) wait = ends;
 #endif
 #if RLX_HAS_ROUTINES
     uint32_t step = rlx_routines_run(d);

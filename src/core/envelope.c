@@ -3,7 +3,7 @@
  * It does not look at the command. */
 #include "core.h"
 
-#if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
+#if RLX_HAS_ENVELOPE
 
 /* ---- the check ---- */
 
@@ -47,8 +47,9 @@ static void put_check(struct rlx_device *d)
 
 /* ---- numbers before the command ---- */
 
-#if RLX_HAS_ADDRESS || RLX_HAS_TAGS
 #define NONE UINT16_MAX
+
+#if RLX_HAS_ADDRESS || RLX_HAS_TAGS
 
 /* 0..most without leading zeros, up to this character or the end; NONE: something else. */
 static uint16_t take_number(struct rlx_device *d, uint8_t end, uint16_t most)
@@ -165,17 +166,34 @@ static struct rlx_tags *tags_of(const struct rlx_device *d, struct rlx_sender *s
     return &sender->tags;
 }
 
+#endif
+
+#if RLX_HAS_TAGS || RLX_HAS_SEAL
 /* The reply to the last frame of this sender, once more. */
-static void send_again(struct rlx_device *d, const struct rlx_sender *sender, rlx_rom row)
+static void send_again(struct rlx_device *d, const uint8_t *kept, uint8_t length, rlx_rom row)
 {
     d->tx_next = rlx_current(d)->tx_head;
-    for (uint8_t i = 0; i < sender->length; i++) rlx_reply_put(d, sender->kept[i]);
-    if (sender->length) rlx_reply_commit(d, row);
+    for (uint8_t i = 0; i < length; i++) rlx_reply_put(d, kept[i]);
+    if (length) rlx_reply_commit(d, row);
 }
 
-/* Whether what is left of the frame is somebody's reply. Nothing is written: the frame may only be
- * looked at, while there is no room for a reply. */
-static bool is_answer(struct rlx_device *d)
+/* Keeps the reply in hand, if it is not too long; returns its length then. */
+static uint8_t keep_reply(const struct rlx_device *d, uint8_t *kept)
+{
+    uint16_t length = (uint16_t)(d->tx_next - rlx_current(d)->tx_head);
+    if (length > RLX_KEPT_REPLY_BYTES) return 0;
+    for (uint8_t i = 0; i < length; i++)
+        kept[i] = rlx_reply_ring(d)[(rlx_current(d)->tx_head + i) & rlx_reply_mask(d)];
+    return (uint8_t)length;
+}
+#endif
+
+#if RLX_HAS_TAGS || RLX_HAS_SEAL
+
+#endif
+
+#if RLX_HAS_TAGS || RLX_HAS_SEAL
+RLX_INTERNAL bool rlx_is_answer(struct rlx_device *d)
 {
     const uint8_t *end = d->text;
 #if RLX_HAS_OWN
@@ -188,20 +206,22 @@ static bool is_answer(struct rlx_device *d)
     return *d->text == RLX_ECHO_LEAD ||
            rlx_reply_begun(d, d->text, (uint8_t)(end - d->text), true) == RLX_BEGUN_REPLY;
 }
+#endif
 
+#if RLX_HAS_TAGS
 /* A halt needs none. */
 static uint8_t take_tag(struct rlx_device *d, uint8_t flags)
 {
     while (*d->text == ' ') d->text++;
     if (*d->text != '#') {
         if (!(flags & RLX_LINK_TAGS_REQUIRED) || rlx_halts(d)) return 0;
-        return is_answer(d) ? RLX_MATCH_REPLY : RLX_ERR_TAG;
+        return rlx_is_answer(d) ? RLX_MATCH_REPLY : RLX_ERR_TAG;
     }
     d->text++;
     uint16_t tag = take_number(d, ' ', RLX_TAG_MOST);
     if (tag == NONE) return RLX_ERR_TAG;
     while (*d->text == ' ') d->text++;
-    if (is_answer(d)) return RLX_MATCH_REPLY; /* somebody's, to a tag of this number */
+    if (rlx_is_answer(d)) return RLX_MATCH_REPLY; /* somebody's, to a tag of this number */
     d->tag = tag;
     d->tagged = true;
     d->tag_hint = NONE;
@@ -244,6 +264,10 @@ static void put_prefix(struct rlx_device *d, uint8_t flags, rlx_rom more)
         rlx_reply_number(d, (rlx_value)d->tag, 0);
         rlx_reply_put(d, ' ');
     }
+#if RLX_HAS_SEAL
+    rlx_seal_put(d);
+#endif
+    (void)more;
     rlx_set_reply_from(d);
 }
 
@@ -257,17 +281,50 @@ RLX_INTERNAL uint8_t rlx_envelope_read(struct rlx_device *d, rlx_rom row)
 #if RLX_HAS_ADDRESS
     if (!error && flags & RLX_LINK_ADDRESSED) error = take_address(d, more);
 #endif
+#if RLX_HAS_SEAL
+    bool sealed = (flags & RLX_LINK_SEALED) == RLX_LINK_SEALED;
+    if (sealed && !error) error = rlx_seal_read(d, more);
+#else
+    const bool sealed = false;
+#endif
 #if RLX_HAS_TAGS
-    if (!error && flags & (RLX_LINK_TAGS | RLX_LINK_TAGS_REQUIRED)) error = take_tag(d, flags);
+    if (!error && !sealed && flags & RLX_LINK_SEALED) error = take_tag(d, flags);
 #endif
-    if (error == RLX_ERR_CHECK && flags & RLX_LINK_SHARED) {
-        error = RLX_MATCH_OTHERS;
+    (void)sealed;
+    bool wrong =
+        (RLX_HAS_CHECK && error == RLX_ERR_CHECK) || (RLX_HAS_SEAL && error == RLX_ERR_SEAL);
+    if (wrong && flags & RLX_LINK_SHARED) {
 #if RLX_HAS_HEARD && RLX_COUNTS_OTHERS
-        d->frame_why = RLX_HEARD_CHECK;
+        d->frame_why = RLX_HAS_SEAL && error == RLX_ERR_SEAL ? RLX_HEARD_SEAL : RLX_HEARD_CHECK;
 #endif
+        error = RLX_MATCH_OTHERS;
     }
     return error;
 }
+
+#if RLX_HAS_SEAL
+/* What a seal that is right leads to: 0, it is obeyed, or RLX_MATCH_... */
+static uint8_t open_sealed(struct rlx_device *d, rlx_rom row, rlx_rom more)
+{
+    if (rlx_seal_opens(d, more)) {
+        if (!d->seal_key) return RLX_MATCH_REPEAT;
+        put_prefix(d, rlx_flags(d, row), more);
+        rlx_envelope_close(d, row);
+        rlx_reply_commit(d, row);
+        return RLX_MATCH_REPEAT;
+    }
+    uint8_t what = rlx_seal_judge(d);
+    if (what == RLX_MATCH_OTHERS && !rlx_seal_needs_halt(more) && rlx_halts(d)) {
+        d->seal_key = 0; /* as one without a seal */
+        return 0;
+    }
+    if (what == RLX_MATCH_OTHERS) return what;
+    rlx_seal_take(d, more, !what);
+    const struct rlx_session *s = rlx_seal_session(d);
+    if (what == RLX_MATCH_REPEAT && s) send_again(d, s->kept, s->length, row);
+    return what;
+}
+#endif
 
 RLX_INTERNAL uint8_t rlx_envelope_open(struct rlx_device *d, rlx_rom row)
 {
@@ -275,11 +332,15 @@ RLX_INTERNAL uint8_t rlx_envelope_open(struct rlx_device *d, rlx_rom row)
     uint8_t error = rlx_envelope_read(d, row);
     rlx_set_reply_from(d);
     if (!more) return 0;
+#if RLX_HAS_SEAL
+    if (!error) error = open_sealed(d, row, more);
+#endif
 #if RLX_HAS_TAGS
     bool kept = !error && is_kept(d, more);
     struct rlx_sender *sender = kept ? sender_of(d, more) : 0;
     if (kept) error = rlx_envelope_judge(d, row);
-    if (error == RLX_MATCH_REPEAT && sender && !d->broadcast) send_again(d, sender, row);
+    if (error == RLX_MATCH_REPEAT && sender && !d->broadcast)
+        send_again(d, sender->kept, sender->length, row);
 #endif
     put_prefix(d, rlx_flags(d, row), more);
 #if RLX_HAS_TAGS
@@ -295,13 +356,16 @@ RLX_INTERNAL uint8_t rlx_envelope_open(struct rlx_device *d, rlx_rom row)
     return error;
 }
 
-#if RLX_HAS_EVENTS || RLX_HAS_NOTES
+#if RLX_HAS_EVENTS || RLX_HAS_NOTES || RLX_HAS_SEAL
 RLX_INTERNAL void rlx_envelope_to_all(struct rlx_device *d, rlx_rom row)
 {
     rlx_rom more = rlx_more(d, row);
     d->tagged = false;
     d->source = 0;
     d->broadcast = true;
+#if RLX_HAS_SEAL
+    rlx_seal_to_all(d, row);
+#endif
     put_prefix(d, rlx_flags(d, row), more);
 }
 #endif
@@ -310,15 +374,18 @@ RLX_INTERNAL void rlx_envelope_close(struct rlx_device *d, rlx_rom row)
 {
     rlx_rom more = rlx_more(d, row);
     uint8_t flags = rlx_flags(d, row);
+#if RLX_HAS_SEAL
+    rlx_seal_close(d, more);
+#endif
     if (RLX_HAS_CHECK && flags & (RLX_LINK_CHECK | RLX_LINK_CHECK_REQUIRED)) put_check(d);
+#if RLX_HAS_SEAL
+    struct rlx_session *session = rlx_seal_session(d);
+    if (session && !session->length) session->length = keep_reply(d, session->kept);
+#endif
 #if RLX_HAS_TAGS
     struct rlx_sender *sender = more && d->tagged ? sender_of(d, more) : 0;
-    uint16_t length = (uint16_t)(d->tx_next - rlx_current(d)->tx_head);
-    if (!sender || sender->tags.sum != d->sum || sender->length || length > RLX_KEPT_REPLY_BYTES)
-        return;
-    sender->length = (uint8_t)length;
-    for (uint8_t i = 0; i < sender->length; i++)
-        sender->kept[i] = rlx_reply_ring(d)[(rlx_current(d)->tx_head + i) & rlx_reply_mask(d)];
+    if (sender && sender->tags.sum == d->sum && !sender->length)
+        sender->length = keep_reply(d, sender->kept);
 #else
     (void)more;
 #endif

@@ -20,14 +20,14 @@ static void begin_event(struct rlx_device *d, uint8_t link_no, rlx_rom row)
     rlx_echo_break(d, rlx_link_at(d, link_no));
 #endif
     rlx_reply_start(d, link_no, row);
-#if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
+#if RLX_HAS_ENVELOPE
     rlx_envelope_to_all(d, row);
 #endif
 }
 
 static void end_event(struct rlx_device *d, rlx_rom row)
 {
-#if RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS
+#if RLX_HAS_ENVELOPE
     rlx_envelope_close(d, row);
 #endif
     rlx_reply_commit(d, row);
@@ -446,6 +446,12 @@ RLX_INTERNAL uint32_t rlx_events_run(struct rlx_device *d, uint8_t link_no, rlx_
     for (;;) {
         wait = RLX_FOREVER;
 #if RLX_HAS_NOTES
+#if RLX_HAS_SEAL
+        if (link->note && !rlx_seal_is_ready(d, row)) {
+            d->own_wanted = true;
+            return wait;
+        }
+#endif
         if (link->note && has_room(link, more, row)) send_note(d, link_no, row);
 #endif
 #if RLX_HAS_EVENTS
@@ -456,6 +462,12 @@ RLX_INTERNAL uint32_t rlx_events_run(struct rlx_device *d, uint8_t link_no, rlx_
         }
 #endif
         uint8_t event = link->down ? 255 : due_event(d, link, &wait);
+#if RLX_HAS_SEAL
+        if (event != 255 && !rlx_seal_is_ready(d, row)) {
+            d->own_wanted = true;
+            return wait;
+        }
+#endif
         if (event != 255 && has_room(link, more, row)) {
             send_event(d, link_no, row, event);
             continue;
@@ -470,6 +482,9 @@ RLX_INTERNAL bool rlx_event_fits(const struct rlx_device *d, uint8_t link_no, rl
     const struct rlx_link *link = rlx_link_at(d, link_no);
     rlx_rom more = rlx_more(d, row);
     if (!more || !rlx_more8(more, RLX_MORE_EVENT) || !has_room(link, more, row)) return false;
+#if RLX_HAS_SEAL
+    if (!rlx_seal_is_ready(d, row)) return false;
+#endif
 #if RLX_HAS_SMS
     if (rlx_sms_is_busy(link)) return false;
 #endif

@@ -74,7 +74,11 @@ static uint8_t hex(uint8_t nibble)
 
 #if RLX_COUNTS_OTHERS
 /* In the order of RLX_HEARD_..., each up to the blank of the next. */
-static const uint8_t RLX_ROM heard_words[] = RLX_TXT_HEARD_WHYS;
+static const uint8_t RLX_ROM heard_words[] = RLX_TXT_HEARD_WHYS
+#if RLX_HAS_SEAL
+    RLX_TXT_HEARD_SEAL
+#endif
+    ;
 #endif
 
 RLX_INTERNAL void rlx_write_heard(struct rlx_device *d)

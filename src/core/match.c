@@ -203,7 +203,7 @@ static const uint8_t reply_words[] RLX_ROM = {
     'o', 'k' | 0x80, 'e',        'r', 'r' | 0x80, 'e', 'v' | 0x80, 'n',
     'o', 't',        'e' | 0x80, 'r', 'e',        'a', 'd',        'y' | 0x80};
 
-#if RLX_HAS_PEOPLE || RLX_HAS_TAGS
+#if RLX_HAS_PEOPLE || RLX_HAS_TAGS || RLX_HAS_SEAL
 /* Compares as far as both go; `over`: nothing comes behind the `count` bytes. */
 static enum rlx_begun begins_as(const struct rlx_device *d, const uint8_t *s, uint8_t count,
                                 rlx_rom word, bool over)

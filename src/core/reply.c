@@ -62,7 +62,7 @@ RLX_INTERNAL void rlx_reply_put(struct rlx_device *d, uint8_t c)
     d->tx_next++;
 }
 
-#if RLX_HAS_BUILT_IN || RLX_HAS_EVENTS || RLX_HAS_SMS || RLX_HAS_WAITS
+#if RLX_HAS_BUILT_IN || RLX_HAS_EVENTS || RLX_HAS_SMS || RLX_HAS_WAITS || RLX_HAS_SEAL
 RLX_INTERNAL void rlx_reply_words(struct rlx_device *d, const char *text)
 {
     while (*text) rlx_reply_put(d, (uint8_t)*text++);
@@ -220,15 +220,25 @@ static void put_short(struct rlx_device *d, uint8_t number)
 
 /* A tenth without a division: exact for 16 bits by one product, for 32 by shifts and a correction
  * (n * 0.8 is n/2 + n/4, and then + 1/16, + 1/256, + 1/65536 of itself). */
-RLX_INTERNAL rlx_magnitude rlx_tenth(rlx_magnitude n)
+#if RLX_HAS_WIDE || RLX_HAS_SEAL
+RLX_INTERNAL uint32_t rlx_tenth32(uint32_t n)
 {
-    if (!RLX_HAS_WIDE) return (rlx_magnitude)(n * UINT32_C(52429) >> 19);
-    uint32_t m = n, q = (m >> 1) + (m >> 2);
+    uint32_t q = (n >> 1) + (n >> 2);
     q += q >> 4;
     q += q >> 8;
     q += q >> 16;
     q >>= 3;
-    return (rlx_magnitude)(q + (m - q * 10u > 9u));
+    return q + (n - q * 10u > 9u);
+}
+#endif
+
+RLX_INTERNAL rlx_magnitude rlx_tenth(rlx_magnitude n)
+{
+#if RLX_HAS_WIDE
+    return (rlx_magnitude)rlx_tenth32(n);
+#else
+    return (rlx_magnitude)(n * UINT32_C(52429) >> 19);
+#endif
 }
 
 RLX_INTERNAL void rlx_reply_number(struct rlx_device *d, rlx_value value, uint8_t decimals)

@@ -160,6 +160,19 @@ const char *rlx_setting_text(const struct rlx_device *d, uint8_t setting, uint8_
     return (const char *)text + 1;
 }
 
+#if RLX_HAS_SEAL
+int rlx_key_store(struct rlx_device *d, uint8_t setting, const char *key, uint8_t count)
+{
+    const uint8_t *text = (const uint8_t *)key;
+    if (!has_setting(d, setting, true) || !text_fits(d, setting, text, count))
+        return -RLX_ERR_RANGE;
+    if (same_text(d, setting, text, count)) return RLX_ALREADY;
+    set_text(d, setting, text, count);
+    d->keep.unsaved |= UINT32_C(1) << setting;
+    return 0;
+}
+#endif
+
 bool rlx_setting_unsaved(const struct rlx_device *d, uint8_t setting)
 {
     if (!rlx_started(d) || setting >= n_settings(d)) return false;
@@ -167,21 +180,26 @@ bool rlx_setting_unsaved(const struct rlx_device *d, uint8_t setting)
     return k->step > KEEP_LOAD || ((k->unsaved | k->moving) >> setting & 1);
 }
 
-#if RLX_HAS_SMS && RLX_HAS_BUILT_IN
+#if (RLX_HAS_SMS && RLX_HAS_BUILT_IN) || RLX_HAS_SEAL
 RLX_INTERNAL bool rlx_setting_is_code(const struct rlx_device *d, uint8_t setting)
 {
     rlx_rom row = rlx_link_rows(d);
     for (uint8_t i = 0; i < rlx_n_links(d); i++, row += RLX_LNK_ROW) {
         rlx_rom more = rlx_more(d, row);
-        uint16_t at = 0;
-        if (more) at = rlx_more16(more, RLX_MORE_SMS);
+        if (!more) continue;
+#if RLX_HAS_SMS
+        uint16_t at = rlx_more16(more, RLX_MORE_SMS);
         if (at && RLX_ROM8(rlx_image(d) + at + RLX_SMS_ROW_CODE) == setting + 1) return true;
+#endif
+#if RLX_HAS_SEAL
+        if (rlx_seal_has_key(d, row, setting)) return true;
+#endif
     }
     return false;
 }
 #endif
 
-#if RLX_HAS_SMS || RLX_KEEPS_EVENTS
+#if RLX_HAS_SMS || RLX_KEEPS_EVENTS || RLX_HAS_SEAL
 RLX_INTERNAL uint8_t *rlx_setting_record(const struct rlx_device *d, uint8_t setting)
 {
     return text_of(d, setting);
@@ -334,7 +352,7 @@ RLX_INTERNAL void rlx_settings_init(struct rlx_device *d)
     if (n_settings(d) && !load(d)) d->keep.none = rlx_port_nv_state(d->port) == RLX_NV_FAILED;
 }
 
-#if RLX_HAS_SMS || RLX_KEEPS_EVENTS
+#if RLX_HAS_SMS || RLX_KEEPS_EVENTS || RLX_HAS_SEAL
 RLX_INTERNAL bool rlx_settings_loaded(const struct rlx_device *d)
 {
     return d->keep.step != KEEP_LOAD || d->keep.none;
@@ -516,7 +534,7 @@ RLX_INTERNAL uint32_t rlx_settings_run(struct rlx_device *d)
 RLX_INTERNAL void rlx_write_setting(struct rlx_device *d, uint8_t setting)
 {
     rlx_rom op = setting_slot(d, setting);
-#if RLX_HAS_SMS
+#if RLX_HAS_SMS || RLX_HAS_SEAL
     if (rlx_setting_is_code(d, setting)) {
         rlx_reply_words(d, RLX_TXT_HIDDEN);
     } else

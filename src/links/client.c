@@ -7,6 +7,9 @@
 #include "rlx/error.h"
 #include "rlx/port.h"
 #include "rlx/wire.h"
+#if RLX_CLIENT_SEAL
+#include "../core/seal_code.h"
+#endif
 
 #define TAG_COUNTS (RLX_TAG_OPENS - 1u)
 
@@ -22,7 +25,17 @@
 #define NO_TAGS(c)    ((c)->no_tags)
 #define CHECKS(c)     ((c)->check)
 #endif
-#define RENEWALS 4u /* other tags that are tried where one was used before */
+#if !RLX_CLIENT_SEAL
+#define SEALED(c) false
+#elif defined(RLX_CLIENT_REQUESTS)
+#define SEALED(c) true
+#else
+#define SEALED(c) ((c)->key != 0)
+#endif
+/* Whether frames have tags; whether the device obeys a frame once that is sent more often. */
+#define TAGGED(c)  (!NO_TAGS(c) && !SEALED(c))
+#define REPEATS(c) (!NO_TAGS(c) || SEALED(c))
+#define RENEWALS   4u /* other tags that are tried where one was used before */
 
 static bool is_unanswered(const struct rlx_client *c)
 {
@@ -39,14 +52,23 @@ static uint32_t span_of(const struct rlx_client *c)
 int rlx_client_init(struct rlx_client *c, uint16_t start)
 {
     bool wrong = !c->queue || !c->queue_size || !c->report || !c->tries || c->tries > 20 ||
-                 !c->pause_ms || c->pause_ms > (NO_TAGS(c) ? 60000 : 10000) || c->to == 255 ||
+                 !c->pause_ms || c->pause_ms > (REPEATS(c) ? 10000 : 60000) || c->to == 255 ||
                  (c->from == 0) != NO_SOURCE(c) || c->from > 32;
-    if (NO_TAGS(c))
+    if (!REPEATS(c))
         wrong |= c->tries != 1;
     else
         wrong |= c->window_ms < 500 || c->window_ms > 3600000 || span_of(c) > c->window_ms / 2;
     c->tag = (uint16_t)(start | RLX_TAG_OPENS) & RLX_TAG_MOST;
     c->opens = !is_unanswered(c);
+#if RLX_CLIENT_SEAL
+    if (SEALED(c))
+        wrong |= is_unanswered(c) || c->key_count < RLX_HMAC_KEY_LEAST ||
+                 c->key_count > RLX_HMAC_KEY_MOST || !c->key_number || !c->context;
+    c->session = c->heard = 0;
+    c->counter = 0;
+    c->opening = SEALED(c);
+    c->live = c->asks = c->plain = false;
+#endif
     return wrong ? -RLX_ERR_RANGE : 0;
 }
 
@@ -76,18 +98,72 @@ static uint16_t crc_of(uint16_t crc, const uint8_t *bytes, uint8_t count)
     return crc;
 }
 
-static uint8_t put_number(uint8_t *to, uint8_t at, uint16_t number)
+static uint8_t put_number(uint8_t *to, uint8_t at, uint32_t number)
 {
-    uint16_t unit = 1;
-    while (number / unit >= 10) unit = (uint16_t)(unit * 10u);
+    uint32_t unit = 1;
+    while (number / unit >= 10) unit *= 10;
     for (; unit; unit /= 10) to[at++] = (uint8_t)('0' + number / unit % 10);
     return at;
 }
 
-/* "@3/1 #17 pump on*ABCD"; returns its size. */
-static uint8_t write_frame(struct rlx_client *c, const struct rlx_client_command *e, uint8_t *to)
+#if RLX_CLIENT_SEAL
+/* Kinds of frames, in the codes of seals: src/core/seal.c. */
+#define SEAL_OPENING 'o'
+#define SEAL_SESSION 'a'
+#define SEAL_COMMAND 'c'
+#define SEAL_ANSWER  'r'
+#define SEAL_TO_ALL  'e'
+
+/* The code over a frame of `count` bytes, whose own code is or comes at `at`. */
+static void code_of(const struct rlx_client *c, uint8_t kind, const uint8_t *frame, uint8_t count,
+                    uint8_t at, uint8_t code[RLX_HMAC_CHARACTERS])
 {
-    uint8_t at = 0;
+    struct rlx_hmac h;
+    uint8_t mac[RLX_HMAC_BYTES];
+    bool other = kind == SEAL_TO_ALL && c->key_to_all;
+    bool answers = kind == SEAL_SESSION || kind == SEAL_ANSWER;
+    uint32_t session = kind == SEAL_COMMAND || kind == SEAL_ANSWER ? c->session : 0;
+    rlx_hmac_begin(&h, (const uint8_t *)(other ? c->key_to_all : c->key),
+                   other ? c->key_to_all_count : c->key_count);
+    rlx_hmac_add(&h, kind);
+    for (const char *s = c->context; *s; s++) rlx_hmac_add(&h, (uint8_t)*s);
+    rlx_hmac_add(&h, 0);
+    for (uint8_t i = 0; i < 4; i++) rlx_hmac_add(&h, (uint8_t)(session >> 8 * (3 - i)));
+    for (uint8_t i = 0; answers && i < RLX_HMAC_CHARACTERS; i++) rlx_hmac_add(&h, c->mac[i]);
+    for (uint8_t i = 0; i < count; i++)
+        if ((uint8_t)(i - at) >= RLX_HMAC_CHARACTERS) rlx_hmac_add(&h, frame[i]);
+    rlx_hmac_end(&h, mac);
+    for (uint8_t i = 0; i < RLX_HMAC_CHARACTERS; i++) code[i] = rlx_hmac_character(mac, i);
+}
+
+/* "!1.17.CODE " or, while it asks for a session, "!1?99.CODE", the code still to be written. */
+static uint8_t begin_seal(const struct rlx_client *c, uint8_t *to, uint8_t at)
+{
+    to[at++] = '!';
+    at = put_number(to, at, c->key_number);
+    to[at++] = c->opening ? '?' : '.';
+    at = put_number(to, at, c->opening ? c->random : c->counter + (c->tried ? 0u : 1u));
+    to[at++] = '.';
+    for (uint8_t i = 0; i < RLX_HMAC_CHARACTERS; i++) to[at++] = '-';
+    if (!c->opening) to[at++] = ' ';
+    return at;
+}
+
+static void end_seal(struct rlx_client *c, uint8_t *frame, uint8_t count, uint8_t at)
+{
+    code_of(c, c->opening ? SEAL_OPENING : SEAL_COMMAND, frame, count, at, c->mac);
+    for (uint8_t i = 0; i < RLX_HMAC_CHARACTERS; i++) frame[at + i] = c->mac[i];
+}
+#endif
+
+/* "@3/1 #17 pump on*ABCD"; returns its size. `plain`: without a seal. */
+static uint8_t write_frame(struct rlx_client *c, const struct rlx_client_command *e, uint8_t *to,
+                           bool plain)
+{
+    uint8_t at = 0, count = e ? e->count : 0;
+#if RLX_CLIENT_SEAL
+    uint8_t code = 0;
+#endif
     if (!NO_ADDRESS(c)) {
         to[at++] = '@';
         if (c->all)
@@ -100,12 +176,24 @@ static uint8_t write_frame(struct rlx_client *c, const struct rlx_client_command
         }
         to[at++] = ' ';
     }
-    if (!NO_TAGS(c)) {
+    if (TAGGED(c)) {
         to[at++] = '#';
         at = put_number(to, at, c->tag);
         to[at++] = ' ';
     }
-    for (uint8_t i = 0; i < e->count; i++) to[at++] = (uint8_t)e->text[i];
+#if RLX_CLIENT_SEAL
+    if (SEALED(c) && !plain) {
+        at = begin_seal(c, to, at);
+        code = (uint8_t)(at - RLX_HMAC_CHARACTERS - !c->opening);
+        if (c->opening) count = 0;
+        while (count && e->text[count - 1] == ' ') count--; /* the device may take them off */
+    }
+#endif
+    for (uint8_t i = 0; i < count; i++) to[at++] = (uint8_t)e->text[i];
+#if RLX_CLIENT_SEAL
+    if (SEALED(c) && !plain) end_seal(c, to, at, code);
+#endif
+    (void)plain;
     if (CHECKS(c)) {
         uint16_t crc = c->sum = crc_of(RLX_CRC_START, to, at);
         to[at++] = '*';
@@ -238,8 +326,12 @@ static void give_up(struct rlx_client *c)
 
 void rlx_client_drop(struct rlx_client *c)
 {
-    for (uint8_t n = c->waiting; n; n--)
-        report_over(c, c->tried ? RLX_CLIENT_UNKNOWN : RLX_CLIENT_DROPPED);
+    bool sent = c->tried;
+#if RLX_CLIENT_SEAL
+    if (SEALED(c) && c->opening) sent = false;
+#endif
+    for (uint8_t n = c->waiting; n; n--, sent = false)
+        report_over(c, sent ? RLX_CLIENT_UNKNOWN : RLX_CLIENT_DROPPED);
 }
 
 /* Takes the address off; *all: it is to every source. False: it is not to this one. */
@@ -252,6 +344,97 @@ static bool take_address(const struct rlx_client *c, struct reader *r, bool *all
     if (!*all && (!take_number(r, 255, &to) || to != c->from)) return false;
     return take(r, '/') && take_number(r, 255, &from) && from == c->to && take(r, ' ');
 }
+
+static void report_event(struct rlx_client *c, const struct reader *r, uint16_t tag)
+{
+    c->report(c->user, RLX_CLIENT_EVENT, tag, (const char *)r->at, (uint8_t)(r->end - r->at));
+}
+
+/* It is answered: over before the report, which may queue the next one. */
+static void report_answer(struct rlx_client *c, const struct reader *r, uint16_t tag)
+{
+    c->opens = false;
+    command_over(c);
+    c->report(c->user, RLX_CLIENT_ANSWERED, tag, (const char *)r->at, (uint8_t)(r->end - r->at));
+}
+
+#if RLX_CLIENT_SEAL
+/* 0..4294967289; false: there is none. */
+static bool take_count(struct reader *r, uint32_t *count)
+{
+    const uint8_t *from = r->at;
+    for (*count = 0; r->at != r->end && *r->at >= '0' && *r->at <= '9'; r->at++) {
+        if (*count >= UINT32_C(429496729)) return false;
+        *count = *count * 10 + (uint8_t)(*r->at - '0');
+    }
+    return r->at != from;
+}
+
+/* Whether the code at `at` of the frame is right for this kind. */
+static bool is_right(const struct rlx_client *c, uint8_t kind, const uint8_t *frame,
+                     const struct reader *r, const uint8_t *at)
+{
+    uint8_t code[RLX_HMAC_CHARACTERS], differ = 0;
+    code_of(c, kind, frame, (uint8_t)(r->end - frame), (uint8_t)(at - frame), code);
+    for (uint8_t i = 0; i < RLX_HMAC_CHARACTERS; i++)
+        differ = (uint8_t)(differ | (code[i] ^ at[i]));
+    return !differ;
+}
+
+/* The device gave a session: its number is also higher than all that it sent before. */
+static void begin_session(struct rlx_client *c, uint32_t session)
+{
+    if (session != c->session) c->counter = 0; /* no counter comes twice in one */
+    c->session = session;
+    c->live = true;
+    if (session > c->heard) c->heard = session;
+    c->proved = c->began;
+    c->opening = false;
+    c->tried = 0; /* the command is sent by the next poll */
+}
+
+static bool is_ready(const struct reader *r)
+{
+    static const char ready[] = RLX_TXT_READY;
+    uint8_t n = 0;
+    while (r->at + n != r->end && ready[n] && r->at[n] == (uint8_t)ready[n]) n++;
+    return !ready[n] && r->at + n == r->end;
+}
+
+/* What has no seal, or a wrong one, is nobody's. */
+static void receive_sealed(struct rlx_client *c, const uint8_t *frame, struct reader *r, bool all)
+{
+    uint32_t key, count;
+    if (!take(r, '!') || !take_count(r, &key)) return;
+    bool gives = take(r, '=');
+    if ((!gives && !take(r, '.')) || !take_count(r, &count) || !take(r, '.')) return;
+    const uint8_t *code = r->at;
+    if (r->end - r->at < (int)RLX_HMAC_CHARACTERS) return;
+    r->at += RLX_HMAC_CHARACTERS;
+    bool mine = key == c->key_number && !all && c->tried;
+    if (gives) {
+        if (mine && c->opening && is_right(c, SEAL_SESSION, frame, r, code))
+            begin_session(c, count);
+        return;
+    }
+    if (!take(r, ' ')) return;
+    if (mine && !c->opening && c->waiting && count == c->counter &&
+        is_right(c, SEAL_ANSWER, frame, r, code)) {
+        c->proved = c->began;
+        if (is_answer(c, r)) report_answer(c, r, c->counter);
+        return;
+    }
+    uint8_t sealed_by = c->key_to_all ? c->key_to_all_number : c->key_number;
+    if (key != sealed_by || !c->heard || count <= c->heard ||
+        !is_right(c, SEAL_TO_ALL, frame, r, code))
+        return;
+    c->heard = count;
+    if (is_ready(r))
+        c->live = false; /* the device starts, and has no sessions */
+    else if (is_event(c, r))
+        report_event(c, r, (uint16_t)count);
+}
+#endif
 
 void rlx_client_receive(struct rlx_client *c, const uint8_t *packet, uint8_t count)
 {
@@ -266,19 +449,25 @@ void rlx_client_receive(struct rlx_client *c, const uint8_t *packet, uint8_t cou
         if (c->damaged != UINT16_MAX) c->damaged++;
         return;
     }
-    if (NO_TAGS(c) || !CHECKS(c)) its = true;
+    if (!TAGGED(c) || !CHECKS(c)) its = true;
     if (CHECKS(c)) r.end -= 5;
     if (!take_address(c, &r, &all)) return;
-    if (!NO_TAGS(c) && take(&r, '#') && (!take_number(&r, RLX_TAG_MOST, &tag) || !take(&r, ' ')))
+#if RLX_CLIENT_SEAL
+    if (SEALED(c)) {
+        receive_sealed(c, packet, &r, all);
+        return;
+    }
+#endif
+    if (TAGGED(c) && take(&r, '#') && (!take_number(&r, RLX_TAG_MOST, &tag) || !take(&r, ' ')))
         return;
     bool awaited =
-        !all && !is_unanswered(c) && c->waiting && c->tried && its && (NO_TAGS(c) || tag == c->tag);
+        !all && !is_unanswered(c) && c->waiting && c->tried && its && (!TAGGED(c) || tag == c->tag);
     if (is_event(c, &r)) {
-        c->report(c->user, RLX_CLIENT_EVENT, tag, (const char *)r.at, (uint8_t)(r.end - r.at));
+        report_event(c, &r, tag);
         return;
     }
     if (!awaited || !is_answer(c, &r)) return;
-    if (!NO_TAGS(c) && is_old(&r, &has_tag, &tag)) {
+    if (TAGGED(c) && is_old(&r, &has_tag, &tag)) {
         if (!has_tag || c->renewed++ == RENEWALS) {
             give_up(c);
             return;
@@ -288,29 +477,86 @@ void rlx_client_receive(struct rlx_client *c, const uint8_t *packet, uint8_t cou
         c->tried = 0; /* sent again by the next poll */
         return;
     }
-    tag = c->tag;
-    c->opens = false;
-    command_over(c); /* before the report, which may queue the next one */
-    c->report(c->user, RLX_CLIENT_ANSWERED, tag, (const char *)r.at, (uint8_t)(r.end - r.at));
+    report_answer(c, &r, c->tag);
 }
 
 /* ---- what goes ---- */
 
+#if RLX_CLIENT_SEAL
+/* Half of the window is for the tries of the command that comes last. */
+static void open_if_due(struct rlx_client *c, uint32_t now)
+{
+    if (c->opening || (c->waiting && c->tried)) return;
+    bool over = !c->live || c->counter == UINT16_MAX || now - c->proved > c->window_ms / 2;
+    c->opening = c->waiting ? over : c->asks && (int32_t)(c->due - now) <= 0;
+    if (!c->opening) return;
+    c->asks = c->plain = false;
+    c->random++;
+}
+
+static bool is_halt(const struct rlx_client_command *e)
+{
+    static const char halt[] = "halt";
+    uint8_t n = 0;
+    while (n < 4 && e->text[n] == halt[n]) n++;
+    return n == 4 && e->count == 4;
+}
+
+/* Nobody gave a session. Where nothing waits it asks again later, for the sake of events. */
+static void end_opening(struct rlx_client *c, uint32_t now)
+{
+    c->live = false;
+    c->tried = 0;
+    c->opening = false;
+    c->asks = !c->waiting;
+    c->due = now + c->window_ms;
+    if (c->waiting)
+        report_over(c, is_halt(&c->queue[c->first]) ? RLX_CLIENT_UNKNOWN : RLX_CLIENT_DROPPED);
+}
+#endif
+
 uint32_t rlx_client_poll(struct rlx_client *c, uint32_t now)
 {
     uint8_t packet[RLX_CLIENT_PACKET];
-    while (c->waiting) {
-        const struct rlx_client_command *e = &c->queue[c->first];
-        bool late = !NO_TAGS(c) && c->tried && now - c->began > c->window_ms / 2;
+    for (;;) {
+        bool opening = false, plain = false;
+#if RLX_CLIENT_SEAL
+        if (SEALED(c)) open_if_due(c, now);
+        opening = SEALED(c) && c->opening;
+#endif
+#if RLX_CLIENT_SEAL
+        if (!c->waiting && !opening && SEALED(c) && c->asks) return c->due - now;
+#endif
+        if (!c->waiting && !opening) return UINT32_MAX;
+        const struct rlx_client_command *e = c->waiting ? &c->queue[c->first] : 0;
+        bool late = REPEATS(c) && c->tried && now - c->began > c->window_ms / 2;
         if (c->tried && (int32_t)(c->due - now) > 0 && !late) return c->due - now;
         if (c->tried == c->tries || late) {
+#if RLX_CLIENT_SEAL
+            if (SEALED(c)) {
+                if (opening) {
+                    end_opening(c, now);
+                    continue;
+                }
+                c->live = false; /* perhaps the device started anew */
+            }
+#endif
             give_up(c);
             continue;
         }
-        if (!rlx_port_packet_send(c->port, c->link, packet, write_frame(c, e, packet))) return 1;
+#if RLX_CLIENT_SEAL
+        /* a halt does not wait for a session */
+        plain = opening && e && !c->halt_sealed && !c->plain && is_halt(e);
+#endif
+        if (!rlx_port_packet_send(c->port, c->link, packet, write_frame(c, e, packet, plain)))
+            return 1;
         if (c->sent != UINT16_MAX) c->sent++;
+#if RLX_CLIENT_SEAL
+        c->plain = plain;
+        if (plain) continue; /* and asks for one behind it */
+        if (SEALED(c) && !opening && !c->tried) c->counter++;
+#endif
         if (!c->tried++) c->began = now;
         c->due = now + (uint32_t)c->pause_ms * (is_unanswered(c) ? 1u : c->tried);
     }
-    return UINT32_MAX;
 }

@@ -67,7 +67,7 @@ int rig_invoke(rlx_fn fn, void *user, rlx_value *value, const uint8_t *frame)
 }
 #endif
 
-#if RLX_HAS_PACKET || RLX_HAS_TAGS || RLX_HAS_REPORT || RLX_HAS_MESSAGE
+#if RLX_HAS_PACKET || RLX_HAS_TAGS || RLX_HAS_SEAL || RLX_HAS_REPORT || RLX_HAS_MESSAGE
 static const struct lex_link *link_of(const struct rig *rig, unsigned link)
 {
     return rig->lx->links->pdata[link];
@@ -116,6 +116,9 @@ int rig_start(struct rig *rig, uint32_t now_ms)
 {
     memset(rig->link, 0, sizeof rig->link);
     memset(rig->senders, 0, sizeof rig->senders);
+#if RLX_HAS_SEAL
+    memset(rig->sessions, 0, sizeof rig->sessions);
+#endif
 #if RLX_HAS_EVENTS
     memset(rig->told, 0, sizeof rig->told);
 #endif
@@ -158,6 +161,9 @@ int rig_start(struct rig *rig, uint32_t now_ms)
 #endif
 #if RLX_HAS_TAGS
         if (link_of(rig, i)->tags) rig->link[i].senders = rig->senders[i];
+#endif
+#if RLX_HAS_SEAL
+        if (link_of(rig, i)->seal) rig->link[i].sessions = rig->sessions[i];
 #endif
 #if RLX_HAS_EVENTS
         if (rig->lx->events->len) rig->link[i].events = rig->told[i];

@@ -50,6 +50,9 @@ struct rig {
     uint16_t nv_area; /* bytes of an area of its memory; 0: 256 */
 #endif
     struct rlx_sender senders[RIG_LINKS][32];
+#if RLX_HAS_SEAL
+    struct rlx_session sessions[RIG_LINKS][4];
+#endif
 #if RLX_HAS_EVENTS
     struct rlx_pending told[RIG_LINKS][8];
 #endif

@@ -4,6 +4,7 @@
 #include <stdio.h>
 #include <string.h>
 
+#include "world/run/keys.h"
 #include "lexicon/answers.h"
 #include "lexicon/framing.h"
 #include "lexicon/slot.h"
@@ -241,6 +242,38 @@ static bool is_full(const struct lex_link *link)
            !link->may_not_fit;
 }
 
+/* Gives the device its keys. */
+static void put_keys(void)
+{
+    printf("static void give_keys(void)\n{\n");
+    for (unsigned i = 0; i < lx->seal_keys->len; i++) {
+        const struct lex_seal_key *k = lx->seal_keys->pdata[i];
+        char *sample = keys_sample(k->name);
+        printf("    %s_key_%s(&device, \"%s\", %u);\n", lx->name, k->name, sample,
+               (unsigned)strlen(sample));
+        g_free(sample);
+    }
+    printf("}\n");
+}
+
+/* The sender has the last one that can command. */
+static void put_own_key(void)
+{
+    GPtrArray *keys = lex_keys_of(lx, s.link);
+    unsigned key = 0;
+    for (unsigned i = 0; i < keys->len; i++)
+        if (((struct lex_seal_key *)keys->pdata[i])->sender || !s.link->senders) key = i;
+    for (unsigned i = 0; i < keys->len; i++) {
+        char *sample = keys_sample(((struct lex_seal_key *)keys->pdata[i])->name);
+        if (!i) printf("static const char key_to_all[] = \"%s\";\n", sample);
+        if (i == key)
+            printf("#define KEY SENDER_IS(KEY_%s)\nstatic const char key_text[] = \"%s\";\n",
+                   g_ascii_strup(((struct lex_seal_key *)keys->pdata[i])->name, -1), sample);
+        g_free(sample);
+    }
+    g_ptr_array_free(keys, TRUE);
+}
+
 int main(int argc, char **argv)
 {
     struct lexicon *read = argc == 3 ? lexicon_read(argv[1], NULL) : NULL;
@@ -250,22 +283,25 @@ int main(int argc, char **argv)
     sender_begin(&s, lx, image, lexicon_link(lx, argv[2]));
     const char *both = s.prefix, *upper = s.upper;
     char *large = g_ascii_strup(lx->name, -1), *link = g_ascii_strup(argv[2], -1);
+    put_own_key();
     printf("#include \"%s.h\"\n#include \"%s.h\"\n#define DEVICE struct %s\n#define DEVICE_INIT "
            "%s_init\n"
            "#define LINK %s_LINK_%s\n#define SENDER(name) %s_##name\n#define SENDER_IS(name) "
            "%s_##name\n"
            "#define SENDER_TYPE struct %s\n#define HEARD_TYPE struct %s_heard\n"
-           "#define TAGGED %d\n#define SOURCED %d\n#define SILENT %d\n#define FULL %d\n#define "
+           "#define TAGGED %d\n#define SEALED %d\n#define SOURCED %d\n#define SILENT %d\n#define "
+           "FULL %d\n#define "
            "PACKETS %d\n#define REPORTS %d\n#define MESSAGES %d\n"
            "#define GAP_MS %u\n#define KEYS %u\n#define KEYED %d\n#define CODED %d\n#define BYTES "
            "%d\n#define LINKS "
            "%s_LINKS\n#include \"sent.h\"\n",
            lx->name, both, lx->name, lx->name, large, link, both, upper, both, both,
-           s.link->tags != 0, s.link->senders > 0, !sender_is_answered(s.link), is_full(s.link),
-           lex_packet_bytes(s.link) != 0, s.link->frame == LEX_FRAME_REPORT,
+           s.link->tags != 0, s.link->seal != 0, s.link->senders > 0, !sender_is_answered(s.link),
+           is_full(s.link), lex_packet_bytes(s.link) != 0, s.link->frame == LEX_FRAME_REPORT,
            s.link->medium == LEX_SMS, s.link->gap, plain_keys(),
            lex_is_keyed(s.link) && !s.link->lead, s.link->code != NULL, s.link->layout != NULL,
            large);
+    put_keys();
     GHashTable *done = g_hash_table_new(g_str_hash, g_str_equal);
     GPtrArray *callers = lex_callers(lx);
     for (unsigned i = 0; i < callers->len; i++) put_handler(callers->pdata[i], done);

@@ -32,6 +32,7 @@ struct tried {
 extern const struct tried tried[];
 
 static DEVICE device;
+static void give_keys(void);
 static SENDER_TYPE sender;
 static unsigned checks, failures, sent;
 static uint32_t now, lost_per_mille;
@@ -503,6 +504,11 @@ int main(int argc, char **argv)
 #if CODED
     sender.code = "4711";
 #endif
+#if SEALED
+    give_keys();
+    sender.key_to_all = key_to_all;
+    if (SENDER(init)(&sender, KEY, key_text, 4711)) return 2;
+#else
     if (SENDER(init)(&sender
 #if SOURCED
                      ,
@@ -514,6 +520,7 @@ int main(int argc, char **argv)
 #endif
                      ))
         return 2;
+#endif
     run_for(3000, NULL);
     for (const struct tried *t = tried; t->name; t++) try_request(t, rounds);
     if (FULL && !SILENT && !KEYED) try_refused(0, NULL, SENDER_IS(ERR_UNKNOWN), true);
@@ -526,7 +533,7 @@ int main(int argc, char **argv)
     for (const struct fired *f = fired; f->name && !SILENT; f++) try_event(f);
     in_hand = NULL;
     rubbish();
-    if (TAGGED) {
+    if (TAGGED || SEALED) {
         lost_per_mille = 200;
         for (const struct tried *t = tried; t->name; t++) try_request(t, rounds);
     }

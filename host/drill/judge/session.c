@@ -80,8 +80,8 @@ GArray *moves_copy(const GArray *moves, unsigned n, unsigned at, unsigned withou
 
 bool session_has_client(const struct lex_link *link)
 {
-    return link->medium == LEX_RADIO && link->address >= 0 && link->tags && !link->one_way &&
-           link->replies != LEX_REPLIES_SILENT;
+    return link->medium == LEX_RADIO && link->address >= 0 && (link->tags || link->seal) &&
+           !link->one_way && link->replies != LEX_REPLIES_SILENT;
 }
 
 /* Inputs permit what they can, the first output first: the rest is tried in scenes of its own. */

@@ -218,7 +218,7 @@ static void could_say(struct universe *u, const struct drill *drill)
     const struct lexicon *lx = drill->lx;
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
-        if (drill->real && !real_may_say(drill, command)) continue;
+        if (command->secret || (drill->real && !real_may_say(drill, command))) continue;
         char *row = lex_command_text(command);
         json_int_t said = 0;
         for (unsigned k = 0; k < lx->links->len; k++) {
@@ -285,6 +285,7 @@ static bool could_err(const struct lexicon *lx, unsigned number)
     case RLX_ERR_HALTED: return lx->built_in & RLX_BUILT_IN_HALT;
     case RLX_ERR_YIELDS: return yields;
     case RLX_ERR_BLOCKED: return permits;
+    case RLX_ERR_SEAL: return false; /* frames are sealed by whom the drill made the sender */
     case RLX_ERR_REST: return false; /* nobody answers frames of channels */
     case RLX_ERR_LATE: return late;
     case RLX_ERR_ALPHABET:

@@ -86,6 +86,7 @@ const struct lex_setting *drill_stored(const struct lexicon *lx, const struct dr
 
 bool drill_is_secret(const struct lexicon *lx, const struct lex_setting *setting)
 {
+    if (lex_is_key(lx, setting->name)) return true;
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
         if (!g_strcmp0(link->code, setting->name) || !g_strcmp0(link->allow_setting, setting->name))
@@ -102,6 +103,7 @@ struct move *drill_say(const struct drill *drill, GArray *moves, unsigned link,
     if (stored &&
         (!g_strcmp0(stored->name, of->code) || !g_strcmp0(stored->name, of->allow_setting)))
         return NULL;
+    if (stored && lex_is_key(drill->lx, stored->name)) return NULL; /* its sender has the old one */
     if (strlen(test->text) > session_most(drill->lx, of)) return NULL;
     if (of->layout && !layout_asks(of, test->text)) return NULL;
     struct move *move = moves_add(moves, MOVE_SAY, link, test->text);

@@ -331,7 +331,9 @@ static const char *stepping_word(const struct lex_command *command, const struct
 
 static void check_twice(struct lexicon *lx, const struct lex_link *link)
 {
-    if (link->medium != LEX_RADIO || link->tags == LEX_DEMAND_REQUIRED) return;
+    if (link->medium != LEX_RADIO || link->tags == LEX_DEMAND_REQUIRED ||
+        link->seal == LEX_DEMAND_REQUIRED)
+        return;
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
         const char *word = stepping_word(command, lex_effect_output(lx, &command->effect));

@@ -224,19 +224,15 @@ static void free_pattern(void *p)
 static void read_use(struct statement *st);
 
 static const struct lex_statement_kind statements[] = {
-    {"lexicon", read_lexicon},   {"letters", read_letters},
-    {"greeting", read_greeting}, {"poll", read_poll},
-    {"memory", read_memory},     {"built-in", read_built_in},
-    {"use", read_use},           {"output", read_output},
-    {"input", read_input},       {"command", read_command},
-    {"number", read_number},     {"query", read_query},
-    {"event", read_event},       {"setting", read_setting},
-    {"routine", read_routine},   {"link", read_link},
-    {"texts", read_texts},       {"layout", read_layout},
-    {"ignore", read_ignore},     {"handset", read_handset},
-    {"button", read_button},     {"slider", read_slider},
-    {"lamp", read_lamp},         {"accept", read_accept},
-    {"pattern", read_pattern},   {NULL, NULL},
+    {"lexicon", read_lexicon}, {"letters", read_letters}, {"greeting", read_greeting},
+    {"poll", read_poll},       {"memory", read_memory},   {"built-in", read_built_in},
+    {"use", read_use},         {"output", read_output},   {"input", read_input},
+    {"command", read_command}, {"number", read_number},   {"query", read_query},
+    {"event", read_event},     {"setting", read_setting}, {"routine", read_routine},
+    {"link", read_link},       {"texts", read_texts},     {"layout", read_layout},
+    {"ignore", read_ignore},   {"handset", read_handset}, {"button", read_button},
+    {"slider", read_slider},   {"lamp", read_lamp},       {"accept", read_accept},
+    {"pattern", read_pattern}, {"key", read_key},         {NULL, NULL},
 };
 
 const struct lex_statement_kind *lex_statements(void)
@@ -431,14 +427,15 @@ static GPtrArray **list_of(struct lexicon *lx, unsigned index, GDestroyNotify *d
     const struct {
         GPtrArray **list;
         GDestroyNotify destroy;
-    } lists[] = {{&lx->sources, free_source},       {&lx->faults, free_fault},
-                 {&lx->outputs, lex_output_free},   {&lx->inputs, lex_input_free},
-                 {&lx->commands, lex_command_free}, {&lx->queries, lex_query_free},
-                 {&lx->events, lex_event_free},     {&lx->settings, lex_setting_free},
-                 {&lx->routines, lex_routine_free}, {&lx->links, lex_link_free},
-                 {&lx->ignores, lex_ignore_free},   {&lx->handsets, lex_handset_free},
-                 {&lx->numbers, free_number},       {&lx->accepts, free_accept},
-                 {&lx->patterns, free_pattern},     {&lx->reasons, g_free}};
+    } lists[] = {{&lx->sources, free_source},        {&lx->faults, free_fault},
+                 {&lx->outputs, lex_output_free},    {&lx->inputs, lex_input_free},
+                 {&lx->commands, lex_command_free},  {&lx->queries, lex_query_free},
+                 {&lx->events, lex_event_free},      {&lx->settings, lex_setting_free},
+                 {&lx->routines, lex_routine_free},  {&lx->links, lex_link_free},
+                 {&lx->ignores, lex_ignore_free},    {&lx->handsets, lex_handset_free},
+                 {&lx->numbers, free_number},        {&lx->accepts, free_accept},
+                 {&lx->patterns, free_pattern},      {&lx->reasons, g_free},
+                 {&lx->seal_keys, lex_seal_key_free}};
     if (index >= G_N_ELEMENTS(lists)) return NULL;
     *destroy = lists[index].destroy;
     return lists[index].list;
@@ -586,5 +583,5 @@ bool lexicon_is_code(const struct lexicon *lx, const struct lex_setting *setting
 {
     for (unsigned i = 0; i < lx->links->len; i++)
         if (!g_strcmp0(((struct lex_link *)lx->links->pdata[i])->code, setting->name)) return true;
-    return false;
+    return lex_is_key(lx, setting->name);
 }

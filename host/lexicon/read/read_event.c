@@ -294,17 +294,43 @@ static void say_setting(struct lexicon *lx, const struct lex_setting *setting,
     g_ptr_array_add(lx->commands, command);
 }
 
+/* A setting of this name, unless there is one. */
+static struct lex_setting *new_setting(struct lexicon *lx, struct lex_place place, char *name)
+{
+    struct lex_setting *setting = g_new0(struct lex_setting, 1);
+    setting->place = place;
+    setting->name = name;
+    if (*name && lexicon_setting(lx, name)) lex_fault(lx, place, "a second setting '%s'", name);
+    g_ptr_array_add(lx->settings, setting);
+    return setting;
+}
+
+static void take_slot(struct lexicon *lx, struct lex_setting *setting, struct lex_element *slot)
+{
+    if (lx->settings->len > RLX_SETTINGS_MOST - 1)
+        lex_fault(lx, setting->place, "there are at most %u settings", RLX_SETTINGS_MOST);
+    say_setting(lx, setting, slot);
+    setting->slot = slot;
+}
+
+void lex_add_setting(struct lexicon *lx, struct lex_place place, const char *name, const char *slot,
+                     char *title)
+{
+    struct token token = {TOKEN_SLOT, place, (char *)slot};
+    struct lex_setting *setting = new_setting(lx, place, g_strdup(name));
+    take_slot(lx, setting, lex_read_slot(lx, &token));
+    setting->value = g_strdup("");
+    setting->title = title;
+    ((struct lex_command *)lx->commands->pdata[lx->commands->len - 1])->secret = true;
+}
+
 /* setting NAME {slot} = DEFAULT */
 void read_setting(struct statement *st)
 {
     struct lexicon *lx = st->lx;
-    struct lex_setting *setting = g_new0(struct lex_setting, 1);
-    setting->place = statement_peek(st)->place;
-    setting->name = statement_name(st, "the setting's name");
-    if (!setting->name) setting->name = g_strdup("");
-    if (*setting->name && lexicon_setting(lx, setting->name))
-        lex_fault(lx, setting->place, "a second setting '%s'", setting->name);
-    g_ptr_array_add(lx->settings, setting);
+    struct lex_place place = statement_peek(st)->place;
+    char *name = statement_name(st, "the setting's name");
+    struct lex_setting *setting = new_setting(lx, place, name ? name : g_strdup(""));
     if (!*setting->name) return;
     struct token *token = statement_take(st);
     if (token->kind != TOKEN_SLOT) {
@@ -315,10 +341,7 @@ void read_setting(struct statement *st)
     bool kept = slot->kind != LEX_LIST && !slot->rest && !slot->scaled && !slot->optional;
     if (!kept)
         lex_fault(lx, token->place, "a setting is a number, a word, a set or a text in quotes");
-    if (lx->settings->len > RLX_SETTINGS_MOST - 1)
-        lex_fault(lx, setting->place, "there are at most %u settings", RLX_SETTINGS_MOST);
-    say_setting(lx, setting, slot);
-    setting->slot = slot;
+    take_slot(lx, setting, slot);
     token = statement_take(st);
     if (token->kind != TOKEN_EQUALS) {
         lex_fault(lx, token->place, "expected '=' and what it is when nobody has changed it");
@@ -533,13 +556,13 @@ static void check_asked(struct lexicon *lx)
 /* Records that the library keeps are settings, too. */
 static void check_records(struct lexicon *lx)
 {
-    unsigned settings = lx->settings->len + (lex_kept_bytes(lx) > 0);
+    unsigned settings = lx->settings->len + (lex_kept_bytes(lx) > 0) + lex_has_seals(lx);
     for (unsigned i = 0; i < lx->links->len; i++)
         settings += lex_drives_modem(lx->links->pdata[i]);
     if (settings > RLX_SETTINGS_MOST)
         lex_fault(lx, ((struct lex_setting *)lx->settings->pdata[0])->place,
-                  "there are at most %u settings, modems for text messages and a record of kept "
-                  "events among them, and these are %u",
+                  "there are at most %u settings, modems for text messages, a record of kept "
+                  "events and one for seals among them, and these are %u",
                   RLX_SETTINGS_MOST, settings);
     if (lex_kept_bytes(lx) > LEX_KEPT_MOST)
         lex_fault(lx, lx->place,

@@ -124,7 +124,7 @@ static bool link_tags(struct statement *st, void *target)
 
 static bool link_seal(struct statement *st, void *target)
 {
-    return read_demand(st, "whether a seal is wanted", &((struct lex_link *)target)->seal);
+    return lex_read_seal(st, target);
 }
 
 static bool add_number(struct statement *st, GPtrArray *allow)
@@ -556,6 +556,7 @@ void finish_links(struct lexicon *lx)
                   "no link: nobody can send a command; write 'link bench serial 115200 "
                   "frame line'");
     for (unsigned i = 0; i < lx->links->len; i++) finish_link(lx, lx->links->pdata[i]);
+    finish_seals(lx);
     for (unsigned i = 0; i < lx->commands->len; i++) check_says(lx, lx->commands->pdata[i]);
     for (unsigned i = 0; i < lx->ignores->len; i++) {
         const struct lex_ignore *ignore = lx->ignores->pdata[i];

@@ -108,6 +108,7 @@ void read_command(struct statement *st);
 void read_event(struct statement *st);
 void read_query(struct statement *st);
 void read_setting(struct statement *st);
+void read_key(struct statement *st);
 void read_routine(struct statement *st);
 void read_link(struct statement *st);
 void read_texts(struct statement *st);
@@ -125,6 +126,13 @@ void finish_commands(struct lexicon *lx);
 void finish_events(struct lexicon *lx);
 void finish_permits(struct lexicon *lx);
 void finish_links(struct lexicon *lx);
+/* read_seal.c: `seal` of a link; its keys, when everything is read. */
+bool lex_read_seal(struct statement *st, struct lex_link *link);
+void finish_seals(struct lexicon *lx);
+void lex_seal_key_free(void *key);
+/* A setting that is empty when nobody has changed it, with what it can be; takes the title over. */
+void lex_add_setting(struct lexicon *lx, struct lex_place place, const char *name, const char *slot,
+                     char *title);
 /* A link's keys and codes, and its own texts: read, and checked when everything is read. */
 bool lex_read_key(struct statement *st, struct lex_link *link);
 void lex_finish_keys(struct lexicon *lx, struct lex_link *link);

@@ -239,6 +239,7 @@ static void put_frame(GString *out, const struct lex_link *link)
         }
         if (link->address >= 0) g_string_append(out, " SP");
         put_optional(out, link->tags, "tag");
+        put_optional(out, link->seal, "seal");
         if (link->code) g_string_append(out, " 1*(%x21-7E) SP"); /* the code */
         g_string_append(out, " line");
         put_optional(out, link->check, "check");
@@ -249,15 +250,20 @@ static void put_frame(GString *out, const struct lex_link *link)
 
 static void put_frames(GString *out, const struct lexicon *lx)
 {
-    bool tags = false, checks = false;
+    bool tags = false, checks = false, seals = false;
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
-        if (link->seal) continue;
         put_frame(out, link);
+        seals |= link->seal != LEX_DEMAND_OFF;
         tags |= link->tags != LEX_DEMAND_OFF;
         checks |= link->check != LEX_DEMAND_OFF;
     }
     if (tags) g_string_append(out, "; 0..32767\ntag = \"#\" (\"0\" / %x31-39 *4%x30-39) SP\n");
+    if (seals)
+        g_string_append(out, "; key, counter and code, see docs/security.md\n"
+                             "seal = \"!\" 1*2%x30-39 \".\" 1*5%x30-39 \".\" "
+                             "11(ALPHA / %x30-39 / \"-\" / \"_\") SP\n"
+                             "ALPHA = %x41-5A / %x61-7A\n");
     if (checks)
         g_string_append(out,
                         "; CRC-16 over all before it, see the card\ncheck = \"*\" 4(%x40-4F)\n");

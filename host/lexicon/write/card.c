@@ -197,9 +197,10 @@ static void put_queries(GString *out, const struct lexicon *lx, enum table_form 
         char *text = lex_element_text(setting->slot);
         table_cell(&table, "%s?", setting->name);
         table_cell(&table, "%s", text);
-        const char *value = lexicon_is_code(lx, setting) ? "a secret"
-                            : *setting->value            ? setting->value
-                                                         : "empty";
+        const char *value = lex_is_key(lx, setting->name)  ? "no key"
+                            : lexicon_is_code(lx, setting) ? "a secret"
+                            : *setting->value              ? setting->value
+                                                           : "empty";
         table_cell(&table, "setting: %s VALUE; %s when nobody has changed it%s%s", setting->name,
                    value, setting->title ? "; " : "", setting->title ? setting->title : "");
         g_free(text);
@@ -374,7 +375,19 @@ static void add_demand(GString *out, const char *what, enum lex_demand demand)
     g_string_append(out, demand == LEX_DEMAND_OPTIONAL ? "optional" : "required");
 }
 
-static char *envelope(const struct lex_link *link)
+static void add_keys(GString *text, const struct lexicon *lx, const struct lex_link *link)
+{
+    GPtrArray *keys = lex_keys_of(lx, link);
+    for (unsigned i = 0; i < keys->len; i++) {
+        const struct lex_seal_key *key = keys->pdata[i];
+        char *of = key->sender ? g_strdup_printf(" of sender %u", key->sender) : g_strdup("");
+        g_string_append_printf(text, ", key %u is %s%s", i + 1, key->name, of);
+        g_free(of);
+    }
+    g_ptr_array_free(keys, TRUE);
+}
+
+static char *envelope(const struct lexicon *lx, const struct lex_link *link)
 {
     GString *text = g_string_new(NULL);
     if (link->address >= 0)
@@ -388,7 +401,10 @@ static char *envelope(const struct lex_link *link)
         g_string_append_printf(text, ", forgotten after %s or a reset", window);
         g_free(window);
     }
-    add_demand(text, "seal \"!N.MAC \"", link->seal);
+    add_demand(text, "seal \"!KEY.COUNTER.CODE \"", link->seal);
+    if (link->seal_halt) g_string_append(text, ", of a halt too");
+    if (link->seal) add_time(text, "a session ends after", link->window);
+    add_keys(text, lx, link);
     add_demand(text, "check \"*XXXX\"", link->check);
     if (link->only->len) {
         char *only = joined(link->only, "");
@@ -432,7 +448,7 @@ static void put_links(GString *out, const struct lexicon *lx, enum table_form fo
     struct table table = table_new(heads);
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
-        char *is = carrier(link), *takes = framing(link), *around = envelope(link);
+        char *is = carrier(link), *takes = framing(link), *around = envelope(lx, link);
         table_cell(&table, "%s", link->name);
         table_cell(&table, "%s; %s%s%s", is, takes, *around ? "; " : "", around);
         g_free(is);

@@ -197,7 +197,26 @@ static void add_framing(json_t *all, const struct lex_link *link)
     set_number(all, "payload", link->payload);
 }
 
-static void add_envelope(json_t *all, const struct lex_link *link)
+static void add_seal(json_t *all, const struct lexicon *lx, const struct lex_link *link)
+{
+    GPtrArray *keys = lex_keys_of(lx, link);
+    json_t *list = json_array();
+    char *context = lex_seal_context(lx, link);
+    for (unsigned i = 0; i < keys->len; i++) {
+        const struct lex_seal_key *key = keys->pdata[i];
+        json_t *one = json_pack("{s:s, s:i}", "name", key->name, "number", (int)i + 1);
+        set_number(one, "sender", key->sender);
+        json_array_append_new(list, one);
+    }
+    json_object_set_new(all, "seal_keys", list);
+    set_text(all, "seal_context", context);
+    set_number(all, "session_ms", link->window);
+    if (link->seal_halt) json_object_set_new(all, "seal_halt", json_true());
+    g_free(context);
+    g_ptr_array_free(keys, TRUE);
+}
+
+static void add_envelope(json_t *all, const struct lexicon *lx, const struct lex_link *link)
 {
     static const char *const demands[] = {NULL, "optional", "required"};
     if (link->address >= 0) json_object_set_new(all, "address", json_integer(link->address));
@@ -210,6 +229,7 @@ static void add_envelope(json_t *all, const struct lex_link *link)
     }
     set_text(all, "check", demands[link->check]);
     set_text(all, "seal", demands[link->seal]);
+    if (link->seal) add_seal(all, lx, link);
     static const char *const replies[] = {"full", "short", "silent"};
     set_text(all, "replies", replies[link->replies]);
     char *form = worked_form(link);
@@ -255,7 +275,7 @@ static json_t *link_json(const struct lexicon *lx, const struct lex_link *link)
     lex_format_text(&link->format, format);
     if (link->baud) json_object_set_new(all, "format", json_string(format));
     add_framing(all, link);
-    add_envelope(all, link);
+    add_envelope(all, lx, link);
     for (unsigned i = 0; i < link->keys->len; i++) {
         const struct lex_key *key = link->keys->pdata[i];
         json_t *bytes = bytes_json(key->code);

@@ -69,7 +69,7 @@ unsigned emit_kept(const struct lexicon *lx)
     unsigned kept = 0;
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
-        if (link->tags)
+        if (link->tags || link->seal)
             kept = MAX(kept, MIN(link->transmit,
                                  link->payload ? link->payload : RLX_MOST_KEPT_REPLY_BYTES));
     }

@@ -247,7 +247,12 @@ static void put_setting(struct emit *e, const struct lex_setting *setting)
         if (i + 1 == slot->words->len) emit_put(e, " };\n");
         g_free(word);
     }
-    if (slot->kind == LEX_TEXT)
+    if (lex_is_key(e->lx, setting->name))
+        emit_put(e,
+                 "static inline int %s_key_%s(struct %s *%s, const char *key, uint8_t count)\n{\n"
+                 "    return rlx_key_store(&%s->device, %s_SETTING_%s, key, count);\n}\n",
+                 lx, name, lx, lx, lx, e->upper, upper);
+    else if (slot->kind == LEX_TEXT)
         emit_put(e,
                  "static inline const char *%s_setting_%s(const struct %s *%s, uint8_t *count)\n{\n"
                  "    return rlx_setting_text(&%s->device, %s_SETTING_%s, count);\n}\n",
@@ -360,6 +365,10 @@ void emit_header(struct emit *e)
         if (link->tags)
             emit_put(e, "    struct rlx_sender %s_senders[%u];\n", link->name,
                      MAX(link->senders, 1));
+        GPtrArray *keys = lex_keys_of(lx, link);
+        if (link->seal)
+            emit_put(e, "    struct rlx_session %s_sessions[%u];\n", link->name, keys->len);
+        g_ptr_array_free(keys, TRUE);
         if (lex_drives_modem(link)) emit_put(e, "    struct rlx_sms %s_sms;\n", link->name);
     }
     if (lx->events->len)

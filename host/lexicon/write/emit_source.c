@@ -156,6 +156,9 @@ static void put_init(struct emit *e)
         const struct lex_link *link = lx->links->pdata[i];
         if (link->tags)
             emit_put(e, "    %s->link[%u].senders = %s->%s_senders;\n", name, i, name, link->name);
+        if (link->seal)
+            emit_put(e, "    %s->link[%u].sessions = %s->%s_sessions;\n", name, i, name,
+                     link->name);
         if (lex_drives_modem(link))
             emit_put(e, "    %s->link[%u].sms = &%s->%s_sms;\n", name, i, name, link->name);
     }

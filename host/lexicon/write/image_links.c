@@ -216,9 +216,11 @@ static unsigned link_flags(struct build *b, const struct lex_link *link)
     static const unsigned checks[] = {0, RLX_LINK_CHECK, RLX_LINK_CHECK_REQUIRED};
     static const unsigned tags[] = {0, RLX_LINK_TAGS, RLX_LINK_TAGS_REQUIRED};
     static const unsigned replies[] = {0, RLX_LINK_SHORT, RLX_LINK_SILENT};
-    unsigned flags = checks[link->check] | tags[link->tags] | replies[link->replies];
+    unsigned flags = checks[link->check] | tags[link->tags] | replies[link->replies] |
+                     (link->seal ? RLX_LINK_SEALED : 0u);
     bool silent = link->one_way;
     if (link->layout && !lex_is_raw(link)) flags |= RLX_LINK_SHARED;
+    if (link->seal) build_need(b, RLX_BIT_SEAL);
     if (link->check) build_need(b, RLX_BIT_CHECK);
     if (link->tags) build_need(b, RLX_BIT_TAGS);
     if (link->replies || link->texts->len || silent) build_need(b, RLX_BIT_OWN);
@@ -336,17 +338,51 @@ static bool has_more(struct build *b, const struct lex_link *link)
            link->texts->len || ignores(b, link);
 }
 
+/* The links over which some key is written. */
+static unsigned links_of_keys(const struct lexicon *lx)
+{
+    unsigned links = 0;
+    for (unsigned i = 0; i < lx->commands->len; i++)
+        for (unsigned k = 0;
+             ((struct lex_command *)lx->commands->pdata[i])->secret && k < lx->links->len; k++)
+            if (lex_may_say(lx->links->pdata[k], lx->commands->pdata[i])) links |= 1u << k;
+    return links;
+}
+
+/* Who may seal its frames, and what each code covers besides. */
+static void put_seal(struct build *b, const struct lex_link *link)
+{
+    GByteArray *to = b->image->bytes;
+    GPtrArray *keys = lex_keys_of(b->lx, link);
+    char *context = lex_seal_context(b->lx, link);
+    build_row(b, "seals of %s", link->name);
+    build_put8(to, (link->seal == LEX_DEMAND_REQUIRED ? RLX_SEAL_REQUIRED : 0u) |
+                       (link->seal_halt ? RLX_SEAL_HALT : 0u));
+    build_put8(to, image_own_record(b->lx));
+    build_put16(to, links_of_keys(b->lx));
+    build_put8(to, keys->len);
+    for (unsigned i = 0; i < keys->len; i++) {
+        const struct lex_seal_key *key = keys->pdata[i];
+        build_put8(to, build_setting(b, key->name));
+        build_put8(to, key->sender);
+    }
+    build_put_text(to, context);
+    g_free(context);
+    g_ptr_array_free(keys, TRUE);
+}
+
 static void put_more(struct build *b, const struct lex_link *link)
 {
     static const guint8 zero[RLX_MORE_SIZE];
     GByteArray *to = b->image->bytes;
     unsigned at = to->len;
-    bool fixed = link->frame == LEX_FRAME_FIXED;
+    bool fixed = link->frame == LEX_FRAME_FIXED, timed = link->tags || link->seal;
     const struct lex_framing *framing = lex_framing_of(link);
     char character = framing->character ? framing->character(link) : 0;
     if (link->layout && link->layout->channels) character = (char)layout_most(link, false);
     build_row(b, "more of link %s", link->name);
     g_byte_array_append(to, zero, RLX_MORE_SIZE);
+    if (link->seal) put_seal(b, link);
     to->data[at + RLX_MORE_CHAR] = (guint8)character;
     to->data[at + RLX_MORE_LENGTH] =
         (guint8)(fixed ? link->length : MIN(link->payload, link->transmit));
@@ -360,8 +396,8 @@ static void put_more(struct build *b, const struct lex_link *link)
         if (b->lx->links->pdata[i] == lexicon_link(b->lx, link->yields))
             to->data[at + RLX_MORE_YIELDS] = (guint8)(i + 1);
     build_set16(to, at + RLX_MORE_YIELDS_S, link->yields_s);
-    build_set16(to, at + RLX_MORE_WINDOW, link->tags ? link->window & 0xFFFF : 0);
-    build_set16(to, at + RLX_MORE_WINDOW + 2, link->tags ? link->window >> 16 : 0);
+    build_set16(to, at + RLX_MORE_WINDOW, timed ? link->window & 0xFFFF : 0);
+    build_set16(to, at + RLX_MORE_WINDOW + 2, timed ? link->window >> 16 : 0);
     const struct {
         bool wanted;
         unsigned field;

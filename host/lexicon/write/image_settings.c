@@ -63,9 +63,14 @@ static uint32_t layout_of(const struct lexicon *lx)
 
 unsigned image_settings(const struct lexicon *lx)
 {
-    unsigned n = lx->settings->len + (lex_kept_bytes(lx) > 0);
+    unsigned n = lx->settings->len + (lex_kept_bytes(lx) > 0) + lex_has_seals(lx);
     for (unsigned i = 0; i < lx->links->len; i++) n += lex_drives_modem(lx->links->pdata[i]);
     return n;
+}
+
+unsigned image_own_record(const struct lexicon *lx)
+{
+    return image_settings(lx) - 1 - (lex_kept_bytes(lx) > 0);
 }
 
 unsigned image_record_of(const struct lexicon *lx, const struct lex_link *link)
@@ -130,6 +135,8 @@ void build_put_settings(struct build *b)
             put_row(b, b->lx->settings->pdata[i], rows + i * RLX_SET_ROW);
         else if (i == n - 1 && lex_kept_bytes(b->lx))
             put_kept(b, rows + i * RLX_SET_ROW);
+        else if (lex_has_seals(b->lx) && i == image_own_record(b->lx))
+            put_record(b, rows + i * RLX_SET_ROW, "numbers of sessions", LEX_OWN_NUMBERS, "-");
         else
             put_record(b, rows + i * RLX_SET_ROW, "messages", RLX_SMS_RECORD, "-");
 }

@@ -38,7 +38,8 @@ static void add_routine(GPtrArray *all, const struct lexicon *lx, const struct l
 
 static void add_link(GPtrArray *all, const struct lex_link *link)
 {
-    if (link->seal) add(all, link->place, "the seal of '%s'", link->name);
+    if (link->seal && link->medium == LEX_SMS)
+        add(all, link->place, "the seal of '%s'", link->name);
 }
 
 GPtrArray *image_not_run(const struct lexicon *lx)

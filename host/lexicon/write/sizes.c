@@ -127,6 +127,7 @@ static unsigned event_length(const struct lexicon *lx, const struct lex_link *li
         most = MAX(most, strlen(((struct lex_text *)link->texts->pdata[i])->text));
     size_t ends = LENGTH("<" RLX_TXT_LINE_END) +
                   (link->people ? LENGTH(RLX_TXT_LINE_END) : 0); /* the echo's line, too */
+    if (link->seal) ends += LENGTH("4294967295") - LENGTH("65535"); /* the device's own number */
     return most ? (unsigned)(most + ends) + lex_envelope_bytes(link) : 0;
 }
 

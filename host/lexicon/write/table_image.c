@@ -188,10 +188,12 @@ bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigne
     case RLX_ERR_CHECK: return image_needs(image, RLX_BIT_CHECK);
     case RLX_ERR_TAG:
     case RLX_ERR_OLD: return image_needs(image, RLX_BIT_TAGS);
-    case RLX_ERR_DENIED: return image_needs(image, RLX_BIT_LIMITED);
+    case RLX_ERR_DENIED:
+        return image_needs(image, RLX_BIT_LIMITED) || image_needs(image, RLX_BIT_SEAL);
     case RLX_ERR_HALTED: return lx->built_in & RLX_BUILT_IN_HALT;
     case RLX_ERR_YIELDS: return image_needs(image, RLX_BIT_YIELDS);
     case RLX_ERR_BLOCKED: return image_needs(image, RLX_BIT_PERMITS);
+    case RLX_ERR_SEAL: return image_needs(image, RLX_BIT_SEAL);
     case RLX_ERR_REST: return image_needs(image, RLX_BIT_CHANNELS);
     case RLX_ERR_LATE:
     case RLX_ERR_ALPHABET:

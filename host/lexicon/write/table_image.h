@@ -50,5 +50,7 @@ bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigne
 unsigned image_settings(const struct lexicon *lx);
 /* The number of that of this link. */
 unsigned image_record_of(const struct lexicon *lx, const struct lex_link *link);
+/* The record of the numbers that a device with seals gives. */
+unsigned image_own_record(const struct lexicon *lx);
 
 #endif

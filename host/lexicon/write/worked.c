@@ -159,7 +159,7 @@ char *worked_form(const struct lex_link *link)
     if (link->address >= 0)
         g_string_append_printf(form, "@%d%s ", link->address, link->senders ? "/SOURCE" : "");
     if (link->tags) g_string_append(form, "#TAG ");
-    if (link->seal) g_string_append(form, "!COUNTER.MAC ");
+    if (link->seal) g_string_append(form, "!KEY.COUNTER.CODE ");
     if (!form->len && !link->check) {
         g_string_free(form, TRUE);
         return NULL;

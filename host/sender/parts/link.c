@@ -111,8 +111,31 @@ bool rlx_port_packet_send(void *port, uint8_t link, const uint8_t *packet, uint8
 }
 #endif
 
+#if RLX_CLIENT_SEAL
+static const uint8_t key_senders[RLX_SENDER_KEYS] = RLX_SENDER_KEY_SENDERS;
+
+static uint8_t length_of(const char *text)
+{
+    uint8_t n = 0;
+    while (text && text[n] && n < 255) n++;
+    return n;
+}
+#endif
+
 int rlx_sender_init(RLX_SENDER_INIT)
 {
+#if RLX_CLIENT_SEAL
+    if ((unsigned)key - 1u >= RLX_SENDER_KEYS) return RLX_SENDER_OUT_OF_RANGE;
+    s->client.key = text;
+    s->client.key_count = length_of(text);
+    s->client.key_number = (uint8_t)key;
+    s->client.context = RLX_SENDER_CONTEXT;
+    s->client.key_to_all = key == 1 ? 0 : s->key_to_all;
+    s->client.key_to_all_count = length_of(s->client.key_to_all);
+    s->client.key_to_all_number = 1;
+    s->client.halt_sealed = RLX_SENDER_HALT_SEALED;
+    s->client.random = random;
+#endif
     s->client.port = s;
     s->client.user = s;
     s->client.report = on_report;

@@ -4,6 +4,7 @@
 #ifndef BENCH_PARTS_H
 #define BENCH_PARTS_H
 
+#include "world/run/keys.h"
 #include "world/boards/bench.h"
 
 /* An air that several share. */

@@ -26,9 +26,10 @@ static void on_controller(void *user, enum rlx_delivery what, uint16_t tag, cons
                           unsigned count)
 {
     struct speaker *speaker = user;
-    struct sight sight = {.kind = what == RLX_CLIENT_UNKNOWN ? SIGHT_UNKNOWN
-                                  : what == RLX_CLIENT_SENT  ? SIGHT_AWAY
-                                                             : SIGHT_KNOWN,
+    struct sight sight = {.kind = what == RLX_CLIENT_UNKNOWN || what == RLX_CLIENT_DROPPED
+                                      ? SIGHT_UNKNOWN
+                                  : what == RLX_CLIENT_SENT ? SIGHT_AWAY
+                                                            : SIGHT_KNOWN,
                           .board = speaker->end->board,
                           .end = speaker->end,
                           .name = speaker->name,
@@ -93,9 +94,26 @@ static void begin_air(struct end *end, const struct air *air)
     }
 }
 
-static void add_speaker(struct bench *bench, const struct world_controller *c)
+/* With which keys it seals and hears. */
+static void give_keys(struct manner *manner, const struct lexicon *lx, const struct lex_link *of)
 {
-    struct end *end = end_at(bench, c->place);
+    unsigned number = 0;
+    const struct lex_seal_key *key = keys_of_sender(lx, of, manner->from, &number);
+    GPtrArray *all = lex_keys_of(lx, of);
+    if (key) {
+        const struct lex_seal_key *first = all->pdata[0];
+        manner->key = keys_sample(key->name);
+        manner->key_number = (uint8_t)number;
+        manner->context = lex_seal_context(lx, of);
+        manner->halt_sealed = of->seal_halt;
+        manner->key_to_all_number = 1; /* the first key seals what goes to all */
+        manner->key_to_all = number > 1 ? keys_sample(first->name) : NULL;
+    }
+    g_ptr_array_free(all, TRUE);
+}
+
+static void add_speaker(struct bench *bench, struct end *end, const struct world_controller *c)
+{
     struct speaker *speaker = g_new0(struct speaker, 1);
     struct manner manner = {.to = (uint8_t)end->of->address,
                             .from = (uint8_t)c->from,
@@ -107,10 +125,26 @@ static void add_speaker(struct bench *bench, const struct world_controller *c)
                             .check = end->of->check != LEX_DEMAND_OFF,
                             .one_way = c->one_way,
                             .all = c->all};
+    if (end->of->seal) give_keys(&manner, end->board->lx, end->of);
     *speaker = (struct speaker){.bench = bench, .name = c->name, .end = end};
     speaker->controller =
         controller_new(bench->world, end->medium->radio, manner, on_controller, speaker);
     g_ptr_array_add(bench->speakers, speaker);
+}
+
+/* Nobody types a seal: what is said over a radio link with seals goes by a controller. */
+static void add_sealer(struct bench *bench, struct end *end)
+{
+    static const struct air clear = {.payload = 255, .bits_a_second = 50000, .before_us = 1000};
+    const struct lexicon *lx = end->board->lx;
+    unsigned number;
+    if (!end->of->seal || end->of->medium != LEX_RADIO || bench_speaker_to(bench, end)) return;
+    const struct lex_seal_key *key = keys_of_sender(lx, end->of, 0, &number);
+    if (!key) return;
+    begin_air(end, &clear);
+    const struct world_controller c = {
+        .name = key->name, .from = key->sender, .tries = 4, .pause_ms = 200};
+    add_speaker(bench, end, &c);
 }
 
 /* How the air of this link is at first. */
@@ -147,7 +181,7 @@ static void begin_airs(struct bench *bench, const struct world_file *file)
             &g_array_index(file->controllers, struct world_controller, i);
         struct air air = air_of(file, c->place, end_at(bench, c->place));
         begin_air(end_at(bench, c->place), &air);
-        add_speaker(bench, c);
+        add_speaker(bench, end_at(bench, c->place), c);
     }
     for (unsigned i = 0; i < file->changes->len; i++) {
         const struct world_change *c = &g_array_index(file->changes, struct world_change, i);
@@ -285,9 +319,12 @@ void bench_begin_world(struct bench *bench)
 {
     const struct world_file *file = bench->options->world;
     bench->draw = draw_from(file ? file->seed : 1);
+    if (file) {
+        begin_wires(bench, file);
+        begin_airs(bench, file);
+    }
+    for (unsigned i = 0; i < bench->ends->len; i++) add_sealer(bench, bench->ends->pdata[i]);
     if (!file) return;
-    begin_wires(bench, file);
-    begin_airs(bench, file);
     for (unsigned i = 0; i < file->loaders->len; i++) { /* at another rate it has to be sampled */
         const struct world_loader *l = &g_array_index(file->loaders, struct world_loader, i);
         if (l->baud) end_at(bench, l->place)->serial->draw = &bench->draw;

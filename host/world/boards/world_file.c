@@ -268,8 +268,8 @@ static void read_controller(struct statement *st)
                   "'%s' has frames of bytes, which no controller repeats: say them in a scene",
                   link->name);
         ok = false;
-    } else if (link && (link->address < 0 || !link->tags)) {
-        lex_fault(st->lx, place, "a controller needs a link with address and tags");
+    } else if (link && (link->address < 0 || (!link->tags && !link->seal))) {
+        lex_fault(st->lx, place, "a controller needs a link with address and tags, or seals");
         ok = false;
     } else if (link && c.from > link->senders) {
         lex_fault(st->lx, place,

@@ -3,6 +3,10 @@
  * Loss and damage are made in radio.c. */
 #include "world/media/aerial.h"
 
+#include <string.h>
+
+#include "rlx/port.h"
+
 #define ERRANDS 32
 
 static void on_air(void *user, const uint8_t *bytes, unsigned count)
@@ -43,6 +47,7 @@ struct controller {
     unsigned count;
     char pad;
     uint32_t wake;
+    char *key, *context, *key_to_all;
     controller_told told;
     void *user;
 };
@@ -104,21 +109,31 @@ void controller_restart(struct controller *c, struct manner manner)
 {
     c->wake++;
     c->pad = manner.pad;
-    c->client = (struct rlx_client){.port = &c->board,
-                                    .to = manner.to,
-                                    .from = manner.from,
-                                    .no_source = !manner.from,
-                                    .check = manner.check,
-                                    .one_way = manner.one_way,
-                                    .all = manner.all,
-                                    .fixed = manner.fixed,
-                                    .tries = manner.tries,
-                                    .pause_ms = manner.pause_ms,
-                                    .window_ms = manner.window_ms,
-                                    .queue = c->queue,
-                                    .queue_size = ERRANDS,
-                                    .user = c,
-                                    .report = on_told};
+    c->client = (struct rlx_client){
+        .port = &c->board,
+        .to = manner.to,
+        .from = manner.from,
+        .no_source = !manner.from,
+        .check = manner.check,
+        .one_way = manner.one_way,
+        .all = manner.all,
+        .fixed = manner.fixed,
+        .tries = manner.tries,
+        .pause_ms = manner.pause_ms,
+        .window_ms = manner.window_ms,
+        .key = manner.key,
+        .key_count = (uint8_t)(manner.key ? strlen(manner.key) : 0),
+        .key_number = manner.key_number,
+        .context = manner.context,
+        .key_to_all = manner.key_to_all,
+        .key_to_all_count = (uint8_t)(manner.key_to_all ? strlen(manner.key_to_all) : 0),
+        .key_to_all_number = manner.key_to_all_number,
+        .halt_sealed = manner.halt_sealed,
+        .random = rlx_port_random(&c->board),
+        .queue = c->queue,
+        .queue_size = ERRANDS,
+        .user = c,
+        .report = on_told};
     if (rlx_client_init(&c->client, manner.start) != 0)
         g_error("a controller that cannot speak so");
 }
@@ -131,14 +146,21 @@ struct controller *controller_new(struct world *world, struct radio *radio, stru
     c->radio = radio;
     c->told = told;
     c->user = user;
+    c->key = manner.key;
+    c->context = manner.context;
+    c->key_to_all = manner.key_to_all;
     c->node = radio_join(radio, on_packet, c);
     sim_board_init(&c->board, on_board, c, 0, RLX_RESET_POWER);
     controller_restart(c, manner);
+    if (manner.key) world_at(world, world->now_us + 10000, on_wake, c, c->wake); /* it opens */
     return c;
 }
 
 void controller_free(struct controller *c)
 {
+    g_free(c->key);
+    g_free(c->context);
+    g_free(c->key_to_all);
     g_free(c);
 }
 

@@ -32,6 +32,11 @@ struct manner {
     uint16_t pause_ms;
     uint32_t window_ms;
     uint16_t start; /* of its tags */
+    /* Where the link has seals; NULL: it has none. Both are the controller's then. */
+    char *key, *context;
+    char *key_to_all; /* NULL: the same */
+    uint8_t key_number, key_to_all_number;
+    bool halt_sealed;
 };
 struct controller *controller_new(struct world *world, struct radio *radio, struct manner manner,
                                   controller_told told, void *user);

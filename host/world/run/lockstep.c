@@ -237,7 +237,17 @@ static void free_program(struct device *device)
     g_free(l);
 }
 
+/* It reads its memory when it is begun. */
+static void keep_program(struct device *device, const uint8_t *nv, size_t count)
+{
+    if (pwrite(device->lockstep->nv, nv, count, 0) != (ssize_t)count)
+        device_fail(device, "its memory: %s", strerror(errno));
+    end_program(device);
+    begin_program(device);
+}
+
 const struct device_kind device_lockstep = {.hand = give,
+                                            .keep = keep_program,
                                             .run = run_program,
                                             .start = start_program,
                                             .begin = begin_again,

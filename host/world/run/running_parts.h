@@ -14,6 +14,8 @@ struct device_kind {
     bool (*begin)(struct device *device);
     void (*end)(struct device *device);  /* the chip stops; may be NULL */
     void (*free)(struct device *device); /* its own members */
+    /* What is in its memory before it starts. NULL: it has its own. */
+    void (*keep)(struct device *device, const uint8_t *nv, size_t count);
 };
 extern const struct device_kind device_tables, device_lockstep, device_outside;
 

@@ -21,6 +21,7 @@ struct tables {
     uint8_t *setting_texts;
     uint8_t **buffers;
     struct rlx_sender **senders;
+    struct rlx_session **sessions;
     struct rlx_pending **events;
     struct rlx_sms **sms;
     rlx_fn *handlers, *invokers; /* handlers: their numbers from 1 on, never called as they are */
@@ -119,6 +120,7 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
     device->tables->links = g_new0(struct rlx_link, n);
     device->tables->buffers = g_new0(uint8_t *, n);
     device->tables->senders = g_new0(struct rlx_sender *, n);
+    device->tables->sessions = g_new0(struct rlx_session *, n);
     device->tables->events = g_new0(struct rlx_pending *, n);
     device->tables->sms = g_new0(struct rlx_sms *, n);
     device->lx = lx;
@@ -141,6 +143,9 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
         if (link->tags)
             device->tables->links[i].senders = device->tables->senders[i] =
                 g_new0(struct rlx_sender, 32);
+        if (link->seal)
+            device->tables->links[i].sessions = device->tables->sessions[i] =
+                g_new0(struct rlx_session, LEX_SEAL_KEYS_MOST);
         if (lx->events->len)
             device->tables->links[i].events = device->tables->events[i] =
                 g_new0(struct rlx_pending, lx->events->len);
@@ -189,7 +194,9 @@ static void clear_links(struct device *device)
 {
     for (unsigned i = 0; i < device->tables->n_links; i++) {
         struct rlx_sender *senders = device->tables->senders[i];
+        struct rlx_session *sessions = device->tables->sessions[i];
         if (senders) memset(senders, 0, 32 * sizeof *senders);
+        if (sessions) memset(sessions, 0, LEX_SEAL_KEYS_MOST * sizeof *sessions);
         if (device->tables->events[i])
             memset(device->tables->events[i], 0,
                    device->lx->events->len * sizeof *device->tables->events[i]);
@@ -197,6 +204,7 @@ static void clear_links(struct device *device)
             memset(device->tables->sms[i], 0, sizeof *device->tables->sms[i]);
         device->tables->links[i] = (struct rlx_link){.buffer = device->tables->buffers[i],
                                                      .senders = senders,
+                                                     .sessions = sessions,
                                                      .events = device->tables->events[i],
                                                      .sms = device->tables->sms[i]};
     }
@@ -260,11 +268,13 @@ static void free_tables(struct device *device)
     for (unsigned i = 0; t->buffers && i < t->n_links; i++) {
         g_free(t->buffers[i]);
         g_free(t->senders[i]);
+        g_free(t->sessions[i]);
         g_free(t->events[i]);
         g_free(t->sms[i]);
     }
     g_free(t->buffers);
     g_free(t->senders);
+    g_free(t->sessions);
     g_free(t->events);
     g_free(t->sms);
     g_free(t->links);
@@ -278,5 +288,14 @@ static void free_tables(struct device *device)
     g_free(t);
 }
 
-const struct device_kind device_tables = {
-    .hand = hand_tables, .run = run_tables, .start = start_tables, .free = free_tables};
+static void keep_tables(struct device *device, const uint8_t *nv, size_t count)
+{
+    memcpy(device->tables->board.nv, nv, count);
+    device->tables->board.nv_kept = true;
+}
+
+const struct device_kind device_tables = {.hand = hand_tables,
+                                          .run = run_tables,
+                                          .start = start_tables,
+                                          .free = free_tables,
+                                          .keep = keep_tables};

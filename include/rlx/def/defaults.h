@@ -249,6 +249,9 @@
 #ifndef RLX_HAS_RAW
 #define RLX_HAS_RAW 1
 #endif
+#ifndef RLX_HAS_SEAL
+#define RLX_HAS_SEAL 1
+#endif
 
 #ifndef RLX_BUILT_IN
 #define RLX_BUILT_IN 1023

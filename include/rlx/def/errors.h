@@ -31,7 +31,8 @@
     X(23, ALPHABET, "alphabet", "the message has characters that no command has")          \
     X(24, UNSURE, "unsure", "the power was cut while it was done: perhaps it was")         \
     X(25, BLOCKED, "blocked", "an input does not permit it now; the input's name follows") \
-    X(26, REST, "rest", "its channels have to be at rest before they move anything")
+    X(26, REST, "rest", "its channels have to be at rest before they move anything")       \
+    X(27, SEAL, "seal", "there is no seal, or it is not made with a key of this sender")
 
 /* What rlx_init() can refuse. Never on the wire. */
 #define RLX_INIT_ERRORS(X)                                                            \

@@ -87,7 +87,8 @@
     X(COBS, "frames that a zero byte ends")                                \
     X(SCALED, "values that a layout stretches over another range")         \
     X(CHANNELS, "frames of proportional channels")                         \
-    X(RAW, "raw bytes, which the firmware reads")
+    X(RAW, "raw bytes, which the firmware reads")                          \
+    X(SEAL, "seals")
 
 enum {
 #define RLX_FEATURE_BIT(id, name) RLX_BIT_##id,

@@ -34,6 +34,16 @@ uint16_t tag_hint; /* the last tag, where this one was not obeyed before; 65535:
 #endif
 bool tagged, broadcast;
 #endif
+#if RLX_HAS_SEAL
+uint8_t seal_key;      /* number of the key that sealed the frame in hand; 0: it has no seal */
+uint8_t seal_kind;     /* what the answer is sealed as: src/core/seal.c */
+uint16_t seal_tx;      /* tx_next where its code goes */
+uint32_t seal_session; /* of the frame in hand */
+uint32_t seal_counter;
+const uint8_t *seal_mac; /* the code of the frame in hand */
+uint32_t own, own_most;  /* the number that this device uses next; up to this one it may */
+bool own_known, own_wanted, own_writing; /* there are numbers, there are none, more are written */
+#endif
 #if RLX_HAS_EXPIRY
 uint32_t lasts; /* of the command in hand: ms, and RLX_LASTS_OFF; 0: it does not expire */
 #endif

@@ -39,6 +39,7 @@
 /* heard; the link's name, why a frame on a shared medium was none, and the bytes are added. */
 #define RLX_TXT_HEARD          " heard "
 #define RLX_TXT_HEARD_WHYS     " damaged check address "
+#define RLX_TXT_HEARD_SEAL     "seal "
 #define RLX_LONGEST_HEARD      RLX_TXT_OK RLX_TXT_HEARD " address" RLX_TXT_LINE_END
 #define RLX_LONGEST_HEARD_BYTE " 00"
 

@@ -214,6 +214,17 @@ struct rlx_sender {
     uint8_t kept[RLX_KEPT_REPLY_BYTES];
 };
 
+#if RLX_HAS_SEAL
+/* What is remembered of a key: the session of its sender. */
+struct rlx_session {
+    uint32_t live, offered; /* numbers of the one in use and of the one that follows; 0: none... */
+    uint32_t due, offered_due; /* ...after these times */
+    uint32_t last;             /* counter of its last frame */
+    uint8_t length;            /* of the answer to that */
+    uint8_t kept[RLX_KEPT_REPLY_BYTES];
+};
+#endif
+
 #if RLX_HAS_EVENTS
 /* What a link has still to send of an event. */
 struct rlx_pending {
