@@ -124,10 +124,38 @@ static void sessions(void)
     struct rig *rig = rig_sealed();
     struct seal seal = deck_seal();
     open_session(rig, &seal, 99);
+    uint32_t offered = seal.session;
+    open_session(rig, &seal, 98); /* whoever asks: it is the same until it is in use */
+    CHECK_INT(seal.session, offered);
     CHECK_TEXT(ask(rig, &seal, 1, "pump on"), "ok pump on");
     CHECK_TEXT(ask(rig, &seal, 1, "pump on"), "ok pump on"); /* the same frame: once obeyed */
     CHECK_TEXT(ask(rig, &seal, 2, "pump"), "err missing on|off|toggle at 26");
     CHECK_TEXT(ask(rig, &seal, 7, "pump off"), "ok pump off");
+    for (unsigned n = 8; n < 12; n++) { /* it goes on as long as there are commands */
+        rig_wait(rig, 9000);
+        CHECK_TEXT(ask(rig, &seal, n, "pump?"), "ok pump off");
+    }
+    CHECK(!ask(rig, &seal, 65536, "pump on"));
+    rig_wait(rig, 10000);
+    CHECK(!ask(rig, &seal, 12, "pump on"));
+    /* long after that the clock has wrapped, and it is still over */
+    for (unsigned day = 0; day < 30; day++) {
+        rig->now_ms += 86400000;
+        rig_run(rig);
+    }
+    CHECK(!ask(rig, &seal, 12, "pump on"));
+    CHECK_TALK(rig, BENCH, "pump?", "ok pump off");
+    /* a device that starts tells it, so that nobody sends in vain */
+    rig_forget(rig);
+    rig->board.nv_kept = true;
+    CHECK_INT(rig_start(rig, rig->now_ms), 0);
+    rig_wait(rig, 50);
+    uint32_t number;
+    const char *inside;
+    char *told = rig->sent[SKIFF]->str;
+    CHECK(seal_is_right(&seal, SEAL_TO_ALL, told, &number, &inside));
+    CHECK_TEXT(inside, "ready");
+    CHECK(number > offered);
     rig_free(rig);
 }
 
@@ -535,6 +563,59 @@ static void keys(void)
     rig_free(rig);
 }
 
+/* Nobody on the air writes a key but where the link names it, and nobody his own. */
+static void who_writes_keys(void)
+{
+    static const struct {
+        const char *only, *other, *own;
+    } rows[] = {
+        {"", "err denied desk at 22", "err denied deck at 22"},
+        {"only mark deck desk ", "ok desk \"a-new-key-of-the-desk\"", "err denied deck at 22"}};
+    for (unsigned i = 0; i < G_N_ELEMENTS(rows); i++) {
+        char *with = g_strconcat(rows[i].only,
+                                 "seal required\nkey deck over skiff sender 1\n"
+                                 "key desk over skiff sender 2",
+                                 NULL);
+        struct rig *rig = rig_with(with);
+        struct seal seal = deck_seal();
+        CHECK_TALK(rig, BENCH, "deck \"" DECK "\"", "ok deck \"" DECK "\"");
+        open_session(rig, &seal, 1);
+        CHECK_TEXT(ask(rig, &seal, 1, "desk \"a-new-key-of-the-desk\""), rows[i].other);
+        CHECK_TEXT(ask(rig, &seal, 2, "deck \"a-new-key-of-the-deck\""), rows[i].own);
+        CHECK_TEXT(ask(rig, &seal, 3, "mark 1"), "ok mark 1");
+        rig_free(rig);
+        g_free(with);
+    }
+}
+
+/* A device that cannot keep its numbers gives none. */
+static void without_a_memory(void)
+{
+    struct rig *rig = rig_sealed();
+    struct seal seal = deck_seal();
+    rig->board.nv_fails = true;
+    for (unsigned i = 0; i < 3; i++) {
+        char *frame = seal_frame(&seal, SEAL_OPENING, "@3/1 ", i, NULL);
+        CHECK_TEXT(rig_talk(rig, SKIFF, frame), "");
+        rig_wait(rig, 1000);
+        g_free(frame);
+    }
+    rig->board.nv_fails = false; /* it works again: pauses are up to 65 s */
+    rig_wait(rig, 70000);
+    open_session(rig, &seal, 9);
+    for (unsigned n = 0; n < 200; n++) { /* there is always one left, many blocks on */
+        char *frame = seal_frame(&seal, SEAL_OPENING, "@3/1 ", n, NULL);
+        const char *inside;
+        uint32_t session = seal.session;
+        CHECK(seal_is_right(&seal, SEAL_SESSION, g_strchomp(rig_talk(rig, SKIFF, frame)),
+                            &seal.session, &inside));
+        CHECK(n == 0 || seal.session > session);
+        rig_wait(rig, 10001);
+        g_free(frame);
+    }
+    rig_free(rig);
+}
+
 /* What needs a seal: all but a halt, everything, or nothing. */
 static void what_needs_one(void)
 {
@@ -693,6 +774,8 @@ static const struct test_case cases[] = {
     {"each character of a frame is sealed", each_character_counts},
     {"P8: seals that were meant for something else", meant_for_something_else},
     {"keys", keys},
+    {"who writes keys", who_writes_keys},
+    {"P8: numbers of sessions without a memory", without_a_memory},
     {"what needs a seal", what_needs_one},
     {"P8: numbers of sessions outlast power cuts", numbers_outlast_power_cuts},
     {"P8: sealed commands at random", at_random},

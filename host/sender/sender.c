@@ -12,6 +12,7 @@
 #include "lexicon/layout/layout.h"
 #include "lexicon/names.h"
 #include "lexicon/write/emit.h"
+#include "rlx/def/replies.h"
 #include "rlx/def/errors.h"
 #include "rlx/image.h"
 #include "rlx/wire.h"
@@ -163,6 +164,7 @@ static void set_seal(const struct sender *s, GHashTable *tokens)
                                ((struct lex_seal_key *)keys->pdata[i])->sender);
     set(tokens, "RLX_SENDER_KEY_SENDERS", g_string_free(g_string_append_c(senders, '}'), FALSE));
     set_number(tokens, "RLX_SENDER_KEYS", keys->len);
+    set(tokens, "RLX_TXT_READY", g_strdup("\"" RLX_TXT_READY "\""));
     set(tokens, "RLX_SENDER_CONTEXT", g_strdup_printf("\"%s\"", context));
     set(tokens, "RLX_SENDER_HALT_SEALED", g_strdup(s->link->seal_halt ? "true" : "false"));
     g_free(context);

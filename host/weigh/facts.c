@@ -41,9 +41,11 @@ static void count_links(const struct lexicon *lx, double facts[WEIGH_FACTS])
         facts[WEIGH_BUFFERS] += link->receive + link->transmit + link->longest;
         for (unsigned k = 0; k < lx->events->len; k++)
             facts[WEIGH_EVENTS] += image_tells(lx->events->pdata[k], link);
-        if (!link->tags) continue;
-        facts[WEIGH_SENDERS] += MAX(link->senders, 1);
-        facts[WEIGH_KEPT] += MAX(link->senders, 1) * (double)emit_kept(lx);
+        GPtrArray *keys = lex_keys_of(lx, link);
+        unsigned senders = link->tags ? MAX(link->senders, 1) : link->seal ? keys->len : 0;
+        facts[WEIGH_SENDERS] += senders;
+        facts[WEIGH_KEPT] += senders * (double)emit_kept(lx);
+        g_ptr_array_free(keys, TRUE);
     }
     for (; framings; framings &= framings - 1) facts[WEIGH_FRAMINGS]++;
 }

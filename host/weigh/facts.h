@@ -30,8 +30,8 @@
     X(SLOTS, "most slots of a command")                                       \
     X(IMAGE, "bytes of the tables")                                           \
     X(BUFFERS, "bytes of the links' buffers")                                 \
-    X(KEPT, "bytes of replies kept for senders with tags")                    \
-    X(SENDERS, "senders with tags")                                           \
+    X(KEPT, "bytes of replies kept for senders with tags, or keys")           \
+    X(SENDERS, "senders with tags, or keys")                                  \
     X(AHEAD, "bytes of a frame that is read before its turn")                 \
     X(SAID, "bytes of a command's own answer")
 

@@ -129,6 +129,7 @@ const struct weigh_term weigh_flash[] = {
     {WEIGH_HAS_COBS, WEIGH_ONE, {164.00f, 232.00f, 316.00f, 287.00f}},
     {WEIGH_HAS_SCALED, WEIGH_ONE, {568.00f, 72.00f, 388.00f, 108.00f}},
     {WEIGH_HAS_CHANNELS, WEIGH_ONE, {2050.00f, 1700.00f, 3400.00f, 2600.00f}},
+    {WEIGH_HAS_SEAL, WEIGH_ONE, {4616.00f, 4438.00f, 9096.00f, 6126.00f}},
 };
 
 const struct weigh_term weigh_ram[] = {

@@ -168,6 +168,7 @@ static bool take_seal(struct rlx_device *d, rlx_rom seal)
     }
     if (!number || number > RLX_ROM8(seal + RLX_SEAL_KEYS)) return false;
     if (!take_counter(d, '.', &d->seal_counter)) return false;
+    if (d->seal_kind == SEAL_COMMAND && d->seal_counter > UINT16_MAX) return false;
     d->seal_mac = d->text;
     for (uint8_t i = 0; i < RLX_HMAC_CHARACTERS; i++)
         if (rlx_ends_word(*d->text++)) return false;

@@ -50,7 +50,15 @@ static uint32_t sha_constant(rlx_rom table, uint8_t n)
 
 static uint32_t sha_turned(uint32_t word, uint8_t bits)
 {
+#ifdef __AVR__ /* it shifts by one bit at a time, but whole bytes at once */
+    int8_t left = (int8_t)bits;
+    for (; left > 4; left = (int8_t)(left - 8)) word = word >> 8 | word << 24;
+    for (; left < 0; left++) word = word << 1 | word >> 31;
+    for (; left > 0; left--) word = word >> 1 | word << 31;
+    return word;
+#else
     return word >> bits | word << (32 - bits);
+#endif
 }
 
 /* The block is whole. */

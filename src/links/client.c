@@ -98,10 +98,16 @@ static uint16_t crc_of(uint16_t crc, const uint8_t *bytes, uint8_t count)
     return crc;
 }
 
-static uint8_t put_number(uint8_t *to, uint8_t at, uint32_t number)
+#if RLX_CLIENT_SEAL
+typedef uint32_t number_in_frame;
+#else
+typedef uint16_t number_in_frame;
+#endif
+
+static uint8_t put_number(uint8_t *to, uint8_t at, number_in_frame number)
 {
-    uint32_t unit = 1;
-    while (number / unit >= 10) unit *= 10;
+    number_in_frame unit = 1;
+    while (number / unit >= 10) unit = (number_in_frame)(unit * 10u);
     for (; unit; unit /= 10) to[at++] = (uint8_t)('0' + number / unit % 10);
     return at;
 }
@@ -160,7 +166,7 @@ static void end_seal(struct rlx_client *c, uint8_t *frame, uint8_t count, uint8_
 static uint8_t write_frame(struct rlx_client *c, const struct rlx_client_command *e, uint8_t *to,
                            bool plain)
 {
-    uint8_t at = 0, count = e ? e->count : 0;
+    uint8_t at = 0, count = SEALED(c) && !e ? 0 : e->count;
 #if RLX_CLIENT_SEAL
     uint8_t code = 0;
 #endif
@@ -528,7 +534,8 @@ uint32_t rlx_client_poll(struct rlx_client *c, uint32_t now)
         if (!c->waiting && !opening && SEALED(c) && c->asks) return c->due - now;
 #endif
         if (!c->waiting && !opening) return UINT32_MAX;
-        const struct rlx_client_command *e = c->waiting ? &c->queue[c->first] : 0;
+        const struct rlx_client_command *e =
+            SEALED(c) && !c->waiting ? 0 : &c->queue[c->first];
         bool late = REPEATS(c) && c->tried && now - c->began > c->window_ms / 2;
         if (c->tried && (int32_t)(c->due - now) > 0 && !late) return c->due - now;
         if (c->tried == c->tries || late) {

@@ -288,6 +288,7 @@ static const char *bench_does(const struct player *p, const struct scene_step *s
                    : "the bench does something";
     case SCENE_FROM: return "somebody writes a text message";
     case SCENE_SAY:
+    case SCENE_REPLAY:
     case SCENE_TYPE:
     case SCENE_HEAR: return strcmp(step->who, link->name) != 0 ? "it is over another link" : NULL;
     case SCENE_SILENCE:
@@ -322,6 +323,10 @@ static void do_step(struct player *p)
     }
     switch (step->what) {
     case SCENE_SAY: say(p); break;
+    case SCENE_REPLAY:
+        if (!speaker_replay(bench_speaker(p->bench, step->who), step->text))
+            fail(p, "none", "a packet like \"%s\" that %s heard", step->text, step->who);
+        break;
     case SCENE_FROM: {
         struct end *end = bench_end(p->bench, step->who);
         if (!end || !end->modem || !bench_is_number(step->text))

@@ -275,6 +275,28 @@ static void read_say(struct statement *st)
     add(scene, step);
 }
 
+static bool is_attacker(const struct scene_file *file, const char *name)
+{
+    for (unsigned i = 0; file->world && i < file->world->controllers->len; i++) {
+        const struct world_controller *c =
+            &g_array_index(file->world->controllers, struct world_controller, i);
+        if (c->attacker && !strcmp(c->name, name)) return true;
+    }
+    return false;
+}
+
+static void read_replay(struct statement *st)
+{
+    struct scene *scene = scene_of(st);
+    struct scene_step step = {.what = SCENE_REPLAY, .place = statement_peek(st)->place};
+    if (!scene || !(step.who = known_name(st, SPEAKERS, "who"))) return;
+    if (!is_attacker(st->lx->target, step.who))
+        lex_fault(st->lx, step.place, "'%s' is no attacker of the world file", step.who);
+    step.text = quoted(st, "what the packet looks like, like \"*pump on*\"");
+    g_free(statement_title(st));
+    add(scene, step);
+}
+
 /* \r, \n and \xNN become bytes; a 0 ends the text. */
 static void unescape(char *text)
 {
@@ -499,6 +521,7 @@ static void read_end(struct statement *st)
 static const struct lex_statement_kind kinds[] = {{"lexicon", read_lexicon},
                                                   {"scene", read_scene},
                                                   {"say", read_say},
+                                                  {"replay", read_replay},
                                                   {"type", read_type},
                                                   {"from", read_from},
                                                   {"hear", read_hear},

@@ -14,6 +14,7 @@
 
 enum scene_what {
     SCENE_SAY,     /* who, text */
+    SCENE_REPLAY,  /* who: an attacker, text: a pattern for packets that it heard */
     SCENE_TYPE,    /* who, text: bytes, as they are */
     SCENE_FROM,    /* who writes over the link, text: as this number */
     SCENE_HEAR,    /* who, text: a pattern, us: at the latest */

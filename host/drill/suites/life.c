@@ -445,6 +445,7 @@ static void spoken(const struct drill *drill, const struct drill_job *job, struc
     spoken_batches(&life);
     spoken_yields(&life);
     spoken_tags(&life);
+    spoken_attacks(&life);
     spoken_messages(&life);
     for (unsigned i = 0; i < drill->lx->links->len; i++) {
         const struct lex_link *of = drill_link(drill, i);

@@ -72,5 +72,7 @@ void spoken_yields(struct life *life);
 void spoken_tags(struct life *life);
 void spoken_envelopes(struct life *life, unsigned link, unsigned seed);
 void spoken_messages(struct life *life);
+/* attacks.c */
+void spoken_attacks(struct life *life);
 
 #endif

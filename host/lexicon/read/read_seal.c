@@ -119,6 +119,7 @@ void finish_seals(struct lexicon *lx)
             bool is;
             const char *why;
         } not [] = {
+            {link->medium == LEX_SMS, "text messages have no seals yet: leave 'seal' out"},
             {link->layout || lex_is_keyed(link),
              "only frames of text have a seal; its frames are bytes, keys or codes"},
             {g_ascii_isalnum(taken) || (taken && strchr("!.?=-_", taken)),

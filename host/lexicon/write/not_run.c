@@ -36,16 +36,9 @@ static void add_routine(GPtrArray *all, const struct lexicon *lx, const struct l
     }
 }
 
-static void add_link(GPtrArray *all, const struct lex_link *link)
-{
-    if (link->seal && link->medium == LEX_SMS)
-        add(all, link->place, "the seal of '%s'", link->name);
-}
-
 GPtrArray *image_not_run(const struct lexicon *lx)
 {
     GPtrArray *all = g_ptr_array_new_with_free_func(g_free);
-    for (unsigned i = 0; i < lx->links->len; i++) add_link(all, lx->links->pdata[i]);
     for (unsigned i = 0; i < lx->routines->len; i++) add_routine(all, lx, lx->routines->pdata[i]);
     return all;
 }

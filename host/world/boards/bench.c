@@ -505,7 +505,7 @@ struct speaker *bench_speaker_to(const struct bench *bench, const struct end *en
 {
     for (unsigned i = 0; i < bench->speakers->len; i++) {
         struct speaker *speaker = bench->speakers->pdata[i];
-        if (speaker->end == end) return speaker;
+        if (speaker->end == end && speaker->controller) return speaker;
     }
     return NULL;
 }

@@ -81,8 +81,11 @@ struct speaker {
     struct bench *bench;
     const char *name;
     struct end *end; /* it speaks to */
-    struct controller *controller;
+    struct controller *controller; /* NULL: it is an attacker... */
     unsigned waits; /* commands of which it does not know yet what became */
+    struct radio *radio;           /* ...which sends what it likes... */
+    unsigned node;
+    GPtrArray *recorded; /* ...and hears all packets: GBytes * */
 };
 
 enum sight_kind {
@@ -183,6 +186,9 @@ bool bench_say_bytes(struct end *end, const char *bytes, size_t count);
  * too much waits already. */
 bool bench_say(struct end *end, const char *text, size_t count);
 bool speaker_say(struct speaker *speaker, const char *text);
+/* An attacker sends the last packet once more that it heard and that fits, or, of a pattern without
+ * '*', has it in it. False: none does. */
+bool speaker_replay(struct speaker *speaker, const char *pattern);
 /* The same as a sender of the link would send it: with address, tag and check around it, where no
  * controller does that. */
 bool bench_say_around(struct end *end, const char *text);

@@ -112,6 +112,22 @@ static void give_keys(struct manner *manner, const struct lexicon *lx, const str
     g_ptr_array_free(all, TRUE);
 }
 
+static void on_recorded(void *user, const uint8_t *bytes, unsigned count)
+{
+    struct speaker *speaker = user;
+    g_ptr_array_add(speaker->recorded, g_bytes_new(bytes, count));
+}
+
+static void add_attacker(struct bench *bench, struct end *end, const struct world_controller *c)
+{
+    struct speaker *speaker = g_new0(struct speaker, 1);
+    *speaker = (struct speaker){.bench = bench, .name = c->name, .end = end};
+    speaker->radio = end->medium->radio;
+    speaker->recorded = g_ptr_array_new_with_free_func((GDestroyNotify)g_bytes_unref);
+    speaker->node = radio_join(speaker->radio, on_recorded, speaker);
+    g_ptr_array_add(bench->speakers, speaker);
+}
+
 static void add_speaker(struct bench *bench, struct end *end, const struct world_controller *c)
 {
     struct speaker *speaker = g_new0(struct speaker, 1);
@@ -181,7 +197,7 @@ static void begin_airs(struct bench *bench, const struct world_file *file)
             &g_array_index(file->controllers, struct world_controller, i);
         struct air air = air_of(file, c->place, end_at(bench, c->place));
         begin_air(end_at(bench, c->place), &air);
-        add_speaker(bench, end_at(bench, c->place), c);
+        (c->attacker ? add_attacker : add_speaker)(bench, end_at(bench, c->place), c);
     }
     for (unsigned i = 0; i < file->changes->len; i++) {
         const struct world_change *c = &g_array_index(file->changes, struct world_change, i);
@@ -347,7 +363,8 @@ void bench_end_world(struct bench *bench)
 {
     for (unsigned i = 0; i < bench->speakers->len; i++) {
         struct speaker *speaker = bench->speakers->pdata[i];
-        controller_free(speaker->controller);
+        if (speaker->controller) controller_free(speaker->controller);
+        if (speaker->recorded) g_ptr_array_free(speaker->recorded, TRUE);
         g_free(speaker);
     }
     for (unsigned i = 0; i < bench->mediums->len; i++) {

@@ -298,6 +298,23 @@ static void read_controller(struct statement *st)
         g_free(c.name);
 }
 
+/* attacker NAME on LINK */
+static void read_attacker(struct statement *st)
+{
+    struct target *t = st->lx->target;
+    struct world_controller c = {.attacker = true};
+    c.name = statement_name(st, "the attacker's name");
+    if (!c.name) return;
+    bool on = statement_take_word(st, "on");
+    if (!on) lex_fault(st->lx, statement_peek(st)->place, "expected 'on' and a radio link");
+    if (on && world_named_link(st, 1u << LEX_RADIO, &c.place)) {
+        g_free(statement_title(st));
+        g_array_append_val(t->file->controllers, c);
+    } else {
+        g_free(c.name);
+    }
+}
+
 static void read_after(struct statement *st);
 static void read_push(struct statement *st);
 
@@ -315,6 +332,7 @@ static const struct lex_statement_kind kinds[] = {{"seed", read_seed},
                                                   {"leave", read_leave},
                                                   {"loader", read_loader},
                                                   {"controller", read_controller},
+                                                  {"attacker", read_attacker},
                                                   {"push", read_push},
                                                   {"after", read_after},
                                                   {NULL, NULL}};

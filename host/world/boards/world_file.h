@@ -82,6 +82,7 @@ struct world_controller {
     unsigned from, tries;
     uint32_t pause_ms;
     bool one_way, all;
+    bool attacker; /* it only has a name and a place */
 };
 
 /* A wireless bridge in range. */

@@ -77,6 +77,16 @@ static bool talk_over(struct talk *t, char **words)
     return true;
 }
 
+/* "replay rogue PATTERN": an attacker sends a packet that it heard. */
+static bool replay(struct talk *t, const char *line)
+{
+    char name[64];
+    int size = 0;
+    if (sscanf(line, "replay %63s %n", name, &size) != 1 || !size) return false;
+    struct speaker *speaker = bench_speaker(t->bench, name);
+    return speaker && speaker_replay(speaker, line + size);
+}
+
 /* "from +15550143": who writes from now on. */
 static bool write_as(struct talk *t, char **words)
 {
@@ -257,7 +267,7 @@ bool talk_act(struct talk *t, const char *line)
         done = t->end->modem && ((n == 2 && write_as(t, words)) || change_world(t, line));
         g_strfreev(words);
         return done;
-    } else if (change_world(t, line)) {
+    } else if (replay(t, line) || change_world(t, line)) {
         done = true;
     } else if (n == 2) {
         bool down = !strcmp(words[0], "press");
