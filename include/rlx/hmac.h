@@ -1,5 +1,5 @@
 /* HMAC with SHA-256 for seals: RFC 2104, FIPS 180-4. The library has it in software. A port whose
- * chip computes SHA-256 can have it instead: define RLX_PORT_HMAC as 1 in NAME_config.h, and write
+ * chip computes SHA-256 can have it instead: compile everything with -DRLX_PORT_HMAC=1, and write
  * the three functions. Main loop only; the memory is the caller's. */
 #ifndef RLX_HMAC_H
 #define RLX_HMAC_H

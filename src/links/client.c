@@ -534,10 +534,13 @@ uint32_t rlx_client_poll(struct rlx_client *c, uint32_t now)
         if (!c->waiting && !opening && SEALED(c) && c->asks) return c->due - now;
 #endif
         if (!c->waiting && !opening) return UINT32_MAX;
-        const struct rlx_client_command *e =
-            SEALED(c) && !c->waiting ? 0 : &c->queue[c->first];
+        const struct rlx_client_command *e = SEALED(c) && !c->waiting ? 0 : &c->queue[c->first];
         bool late = REPEATS(c) && c->tried && now - c->began > c->window_ms / 2;
-        if (c->tried && (int32_t)(c->due - now) > 0 && !late) return c->due - now;
+        bool waits = c->tried;
+#if RLX_CLIENT_SEAL
+        waits = waits || c->plain;
+#endif
+        if (waits && (int32_t)(c->due - now) > 0 && !late) return c->due - now;
         if (c->tried == c->tries || late) {
 #if RLX_CLIENT_SEAL
             if (SEALED(c)) {
@@ -560,7 +563,10 @@ uint32_t rlx_client_poll(struct rlx_client *c, uint32_t now)
         if (c->sent != UINT16_MAX) c->sent++;
 #if RLX_CLIENT_SEAL
         c->plain = plain;
-        if (plain) continue; /* and asks for one behind it */
+        if (plain) { /* and asks for one behind the answer to that */
+            c->due = now + c->pause_ms / 2u;
+            continue;
+        }
         if (SEALED(c) && !opening && !c->tried) c->counter++;
 #endif
         if (!c->tried++) c->began = now;

@@ -9,15 +9,16 @@
 #include "fuzz.h"
 #include "rig.h"
 
-static struct rig *rigs[24];
+static struct rig *rigs[25];
 
 static struct rig *rig_number(unsigned n)
 {
     static const char *const names[] = {
-        "framings",       "radio",   "built_in", "slots",         "events",   "crowded",
-        "framings_other", "asked",   "lamps",    "inputs",        "gate",     "motors",
-        "servos",         "dusk",    "presence", "settings",      "bounds",   "hang",
-        "kept",           "permits", "layouts",  "layouts_other", "channels", "raft"};
+        "framings", "radio",          "built_in", "slots", "events",
+        "crowded",  "framings_other", "asked",    "lamps", "inputs",
+        "gate",     "motors",         "servos",   "dusk",  "presence",
+        "settings", "bounds",         "hang",     "kept",  "permits",
+        "layouts",  "layouts_other",  "channels", "raft",  "../../examples/hatchery/hatchery"};
     if (!rigs[n]) {
         char *file = g_strdup_printf("%s/%s.lexicon", LEXICONS, names[n]);
         rigs[n] = rig_new(file);
@@ -113,12 +114,15 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
     unsigned low = data[0] & 7u;
     struct rig *rig = rig_number(data[1] >> 5 == 5   ? 16 + (low & 3)
                                  : data[1] >> 5 == 6 ? 20 + (low & 3)
+                                 : data[1] >> 5 == 7 ? 24
                                  : data[0] & 0x80    ? 8 + low
                                                      : low);
     unsigned link = (data[0] >> 3 & 15) % rig->lx->links->len;
     size_t came = 0;
     rig->hold_sent = false;
     if (rig_start(rig, data[1] & 1 ? UINT32_MAX - 40u : 0) != 0) abort();
+    for (unsigned i = 0; i < rig->lx->seal_keys->len; i++) /* they are the first settings */
+        if (rlx_key_store(&rig->device, (uint8_t)i, "a-key-that-is-not-guessed", 25) < 0) abort();
     rig_run(rig);
     forget(rig);
     rig->returns = data[1] & 2 ? -RLX_ERR_BUSY : 0;

@@ -34,6 +34,8 @@ const char *drill_why_not(const struct drill *drill, unsigned link)
         return "it was not chosen";
     if (drill->options->board && link != drill->options->board_link)
         return "it does not lead to the board";
+    if (of->seal == LEX_DEMAND_REQUIRED && of->medium != LEX_RADIO)
+        return "its frames have seals, which only senders on a radio can make here";
     if (lex_is_raw(of)) return "the firmware reads its bytes";
     if (of->medium == LEX_SMS && of->handed && drill->options->firmware)
         return "its messages are handed in by the firmware";

@@ -518,26 +518,17 @@ static void read_end(struct statement *st)
     lex_fault(st->lx, step.place, "no 'repeat' above it");
 }
 
-static const struct lex_statement_kind kinds[] = {{"lexicon", read_lexicon},
-                                                  {"scene", read_scene},
-                                                  {"say", read_say},
-                                                  {"replay", read_replay},
-                                                  {"type", read_type},
-                                                  {"from", read_from},
-                                                  {"hear", read_hear},
-                                                  {"silence", read_silence},
-                                                  {"see", read_see},
-                                                  {"still", read_still},
-                                                  {"push", read_push},
-                                                  {"press", read_press},
-                                                  {"release", read_release},
-                                                  {"slide", read_slide},
-                                                  {"break", read_break},
-                                                  {"now", read_now},
-                                                  {"wait", read_wait},
-                                                  {"repeat", read_repeat},
-                                                  {"end", read_end},
-                                                  {NULL, NULL}};
+static const struct lex_statement_kind kinds[] = {
+    {"lexicon", read_lexicon}, {"scene", read_scene},
+    {"say", read_say},         {"replay", read_replay},
+    {"type", read_type},       {"from", read_from},
+    {"hear", read_hear},       {"silence", read_silence},
+    {"see", read_see},         {"still", read_still},
+    {"push", read_push},       {"press", read_press},
+    {"release", read_release}, {"slide", read_slide},
+    {"break", read_break},     {"now", read_now},
+    {"wait", read_wait},       {"repeat", read_repeat},
+    {"end", read_end},         {NULL, NULL}};
 
 const struct lex_statement_kind *scene_statements(void)
 {

@@ -29,9 +29,10 @@ static void replay(struct life *life, const struct lex_link *link, const char *t
 {
     unsigned key = 1;
     keys_of_sender(life->drill->lx, link, link->senders ? 1 : 0, &key);
-    life_put(life, "replay rogue \"@%d*!* %s\"\nwait 50ms", link->address, text);
+    const char *check = link->check ? "*" : "";
+    life_put(life, "replay rogue \"@%d*!* %s%s\"\nwait 50ms", link->address, text, check);
     life_put(life, "replay rogue \"!%u?\"\nwait 50ms", key);
-    life_put(life, "replay rogue \"@%d*!* %s\"", link->address, text);
+    life_put(life, "replay rogue \"@%d*!* %s%s\"", link->address, text, check);
     life_put_still(life, text, 500);
 }
 
@@ -65,7 +66,8 @@ static void attack(struct life *life, unsigned number, const char *text)
     life_put(life, "wait 200ms");
     replay(life, link, text);
     life->link = number;
-    life_play(life, "attacks", "A recorded command over %s is not obeyed after a reset", link->name);
+    life_play(life, "attacks", "A recorded command over %s is not obeyed after a reset",
+              link->name);
 
     char *who = life_speaker(life, number);
     life_obeyed(life, number, text);

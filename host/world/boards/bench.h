@@ -83,7 +83,7 @@ struct speaker {
     struct end *end; /* it speaks to */
     struct controller *controller; /* NULL: it is an attacker... */
     unsigned waits; /* commands of which it does not know yet what became */
-    struct radio *radio;           /* ...which sends what it likes... */
+    struct radio *radio; /* ...which sends what it likes... */
     unsigned node;
     GPtrArray *recorded; /* ...and hears all packets: GBytes * */
 };

@@ -131,7 +131,8 @@ static void add_attacker(struct bench *bench, struct end *end, const struct worl
 static void add_speaker(struct bench *bench, struct end *end, const struct world_controller *c)
 {
     struct speaker *speaker = g_new0(struct speaker, 1);
-    struct manner manner = {.to = (uint8_t)end->of->address,
+    struct manner manner = {.to = (uint8_t)MAX(end->of->address, 0),
+                            .no_address = end->of->address < 0,
                             .from = (uint8_t)c->from,
                             .tries = (uint8_t)c->tries,
                             .pause_ms = (uint16_t)c->pause_ms,

@@ -113,6 +113,7 @@ void controller_restart(struct controller *c, struct manner manner)
         .port = &c->board,
         .to = manner.to,
         .from = manner.from,
+        .no_address = manner.no_address,
         .no_source = !manner.from,
         .check = manner.check,
         .one_way = manner.one_way,

@@ -28,7 +28,7 @@ typedef void (*controller_told)(void *user, enum rlx_delivery what, uint16_t tag
 struct manner {
     uint8_t to, from, fixed, tries; /* from 0: frames name no sender */
     char pad;                       /* what fills a fixed packet */
-    bool check, one_way, all;
+    bool check, one_way, all, no_address;
     uint16_t pause_ms;
     uint32_t window_ms;
     uint16_t start; /* of its tags */
