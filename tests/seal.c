@@ -67,6 +67,7 @@ static struct rig *rig_with(const char *seal)
                                  "output pump relay pin 1\n"
                                  "command pump {on|off|toggle} => pump\n"
                                  "command mark {0..999999} => mark()\n"
+                                 "number 7 = pump on\n"
                                  "event call {pressed|released}\n"
                                  "link bench serial 115200 frame line\n"
                                  "link skiff radio payload 90 address 3 senders 3 %s\n",
@@ -130,6 +131,7 @@ static void sessions(void)
     CHECK_TEXT(ask(rig, &seal, 1, "pump on"), "ok pump on");
     CHECK_TEXT(ask(rig, &seal, 1, "pump on"), "ok pump on"); /* the same frame: once obeyed */
     CHECK_TEXT(ask(rig, &seal, 2, "pump"), "err missing on|off|toggle at 26");
+    CHECK_TEXT(ask(rig, &seal, 6, "7"), "ok pump on already"); /* written over the frame */
     CHECK_TEXT(ask(rig, &seal, 7, "pump off"), "ok pump off");
     for (unsigned n = 8; n < 12; n++) { /* it goes on as long as there are commands */
         rig_wait(rig, 9000);

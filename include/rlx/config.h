@@ -55,6 +55,9 @@
 #define RLX_HAS_OWN_PAUSE (RLX_HAS_SET_DEBOUNCE && RLX_HAS_SETTINGS)
 /* Whether a link's own texts of errors have values. */
 #define RLX_HAS_WORDED (RLX_HAS_FIELDS && RLX_HAS_OWN && RLX_HAS_ERRORS)
+/* Whether some settings are never sent, and somebody asks. */
+#define RLX_HIDES_SETTINGS \
+    ((RLX_HAS_SMS || RLX_HAS_SEAL) && (RLX_HAS_LOG || RLX_HAS_STATE) && RLX_HAS_SETTINGS)
 /* Whether anything depends on the clock. */
 #define RLX_HAS_NOW                                                                           \
     (RLX_HAS_TIMED || RLX_HAS_TAGS || RLX_HAS_EXPIRY || RLX_HAS_PACED || RLX_HAS_YIELDS ||    \

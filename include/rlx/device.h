@@ -10,6 +10,9 @@
 #include "rlx/config.h"
 #include "rlx/def/states.h"
 #include "rlx/error.h"
+#if RLX_HAS_SEAL
+#include "rlx/hmac.h"
+#endif
 #include "rlx/link.h"
 #include "rlx/rom.h"
 

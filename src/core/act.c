@@ -292,7 +292,7 @@ static bool allowed(struct rlx_device *d, rlx_rom row, uint16_t start, const uin
 /* Whether what was matched stores a code. */
 static bool is_secret(const struct rlx_device *d)
 {
-#if RLX_HAS_SMS || RLX_HAS_SEAL
+#if RLX_HIDES_SETTINGS
     return is_store(d) && rlx_setting_is_code(d, output_of(d));
 #else
     (void)d;

@@ -165,7 +165,6 @@ RLX_INTERNAL bool rlx_is_superseded(struct rlx_device *d, rlx_rom row)
 #if RLX_HAS_SEAL
     uint8_t key = d->seal_key, kind = d->seal_kind;
     uint32_t session = d->seal_session, counter = d->seal_counter;
-    const uint8_t *mac = d->seal_mac;
 #endif
     d->tagged = d->broadcast = false;
     d->source = 0;
@@ -181,7 +180,6 @@ RLX_INTERNAL bool rlx_is_superseded(struct rlx_device *d, rlx_rom row)
     d->seal_kind = kind;
     d->seal_session = session;
     d->seal_counter = counter;
-    d->seal_mac = mac;
 #endif
 #else
     same = same && is_same(d, &a, row, &command);

@@ -307,6 +307,10 @@ RLX_INTERNAL void rlx_presence_show(struct rlx_device *device);
 RLX_INTERNAL bool rlx_write_value(struct rlx_device *device, rlx_rom *op, rlx_value value);
 #endif
 
+#if RLX_HIDES_SETTINGS
+/* settings.c: whether it is a key, or the code of text messages, which is never sent. */
+RLX_INTERNAL bool rlx_setting_is_code(const struct rlx_device *device, uint8_t setting);
+#endif
 #if RLX_HAS_SETTINGS
 /* settings.c: what they are when nobody has changed them, then what is kept. */
 RLX_INTERNAL void rlx_settings_init(struct rlx_device *device);
@@ -433,10 +437,6 @@ RLX_INTERNAL uint32_t rlx_sms_run(struct rlx_device *device, uint8_t link, rlx_r
 #if RLX_HAS_EVENTS || RLX_HAS_NOTES
 /* Whether it looks at its store, or handles a message: events wait. */
 RLX_INTERNAL bool rlx_sms_is_busy(const struct rlx_link *link);
-#endif
-#if RLX_HAS_BUILT_IN
-/* settings.c: whether it is the code of text messages, which is never sent. */
-RLX_INTERNAL bool rlx_setting_is_code(const struct rlx_device *device, uint8_t setting);
 #endif
 /* reply.c: the verdict about a command without more: ok, ok already, err NAME. */
 RLX_INTERNAL void rlx_reply_verdict(struct rlx_device *device, uint8_t verdict);

@@ -177,14 +177,14 @@ static void send_again(struct rlx_device *d, const uint8_t *kept, uint8_t length
     if (length) rlx_reply_commit(d, row);
 }
 
-/* Keeps the reply in hand, if it is not too long; returns its length then. */
-static uint8_t keep_reply(const struct rlx_device *d, uint8_t *kept)
+/* Keeps the reply in hand, if none is kept and it is not too long. */
+static void keep_reply(const struct rlx_device *d, uint8_t *length, uint8_t *kept)
 {
-    uint16_t length = (uint16_t)(d->tx_next - rlx_current(d)->tx_head);
-    if (length > RLX_KEPT_REPLY_BYTES) return 0;
-    for (uint8_t i = 0; i < length; i++)
+    uint16_t count = (uint16_t)(d->tx_next - rlx_current(d)->tx_head);
+    if (*length || count > RLX_KEPT_REPLY_BYTES) return;
+    *length = (uint8_t)count;
+    for (uint8_t i = 0; i < *length; i++)
         kept[i] = rlx_reply_ring(d)[(rlx_current(d)->tx_head + i) & rlx_reply_mask(d)];
-    return (uint8_t)length;
 }
 #endif
 
@@ -380,12 +380,11 @@ RLX_INTERNAL void rlx_envelope_close(struct rlx_device *d, rlx_rom row)
     if (RLX_HAS_CHECK && flags & (RLX_LINK_CHECK | RLX_LINK_CHECK_REQUIRED)) put_check(d);
 #if RLX_HAS_SEAL
     struct rlx_session *session = rlx_seal_session(d);
-    if (session && !session->length) session->length = keep_reply(d, session->kept);
+    if (session) keep_reply(d, &session->length, session->kept);
 #endif
 #if RLX_HAS_TAGS
     struct rlx_sender *sender = more && d->tagged ? sender_of(d, more) : 0;
-    if (sender && sender->tags.sum == d->sum && !sender->length)
-        sender->length = keep_reply(d, sender->kept);
+    if (sender && sender->tags.sum == d->sum) keep_reply(d, &sender->length, sender->kept);
 #else
     (void)more;
 #endif

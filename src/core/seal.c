@@ -96,7 +96,7 @@ static void begin_code(const struct rlx_device *d, struct rlx_hmac *h, rlx_rom s
     for (uint8_t i = 0; i < 4; i++) rlx_hmac_add(h, (uint8_t)(session >> 8 * (3 - i)));
     for (uint8_t i = 0; (kind == SEAL_OPENED || kind == SEAL_ANSWER) && i < RLX_HMAC_CHARACTERS;
          i++)
-        rlx_hmac_add(h, d->seal_mac[i]);
+        rlx_hmac_add(h, d->seal_question[i]);
 }
 
 /* Compares all characters, wherever the first difference is. */
@@ -335,9 +335,16 @@ RLX_INTERNAL void rlx_seal_put(struct rlx_device *d)
     if (d->seal_kind != SEAL_OPENED) rlx_reply_put(d, ' ');
 }
 
+/* What is answered: a command that stands for another one is written over the frame. */
+static void keep_question(struct rlx_device *d)
+{
+    for (uint8_t i = 0; i < RLX_HMAC_CHARACTERS; i++) d->seal_question[i] = d->seal_mac[i];
+}
+
 RLX_INTERNAL bool rlx_seal_opens(struct rlx_device *d, rlx_rom more)
 {
     if (!d->seal_key || d->seal_kind != SEAL_OPENS) return false;
+    keep_question(d);
     struct rlx_session *s = &rlx_current(d)->sessions[d->seal_key - 1];
     s->offered = alive(d, s->offered, s->offered_due);
     if (!s->offered) {
@@ -365,6 +372,7 @@ RLX_INTERNAL void rlx_seal_take(struct rlx_device *d, rlx_rom more, bool fresh)
 {
     if (!d->seal_key) return;
     d->seal_kind = SEAL_ANSWER;
+    keep_question(d);
     struct rlx_session *s = rlx_seal_session(d);
     if (fresh) {
         if (d->seal_session == s->offered) {

@@ -180,7 +180,7 @@ bool rlx_setting_unsaved(const struct rlx_device *d, uint8_t setting)
     return k->step > KEEP_LOAD || ((k->unsaved | k->moving) >> setting & 1);
 }
 
-#if (RLX_HAS_SMS && RLX_HAS_BUILT_IN) || RLX_HAS_SEAL
+#if RLX_HIDES_SETTINGS
 RLX_INTERNAL bool rlx_setting_is_code(const struct rlx_device *d, uint8_t setting)
 {
     rlx_rom row = rlx_link_rows(d);
@@ -534,7 +534,7 @@ RLX_INTERNAL uint32_t rlx_settings_run(struct rlx_device *d)
 RLX_INTERNAL void rlx_write_setting(struct rlx_device *d, uint8_t setting)
 {
     rlx_rom op = setting_slot(d, setting);
-#if RLX_HAS_SMS || RLX_HAS_SEAL
+#if RLX_HIDES_SETTINGS
     if (rlx_setting_is_code(d, setting)) {
         rlx_reply_words(d, RLX_TXT_HIDDEN);
     } else

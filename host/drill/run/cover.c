@@ -285,7 +285,7 @@ static bool could_err(const struct lexicon *lx, unsigned number)
     case RLX_ERR_HALTED: return lx->built_in & RLX_BUILT_IN_HALT;
     case RLX_ERR_YIELDS: return yields;
     case RLX_ERR_BLOCKED: return permits;
-    case RLX_ERR_SEAL: return false; /* frames are sealed by whom the drill made the sender */
+    case RLX_ERR_SEAL:               /* the drill's sender has the key */
     case RLX_ERR_REST: return false; /* nobody answers frames of channels */
     case RLX_ERR_LATE: return late;
     case RLX_ERR_ALPHABET:
