@@ -101,8 +101,8 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
     X(D30, ERROR, "an answer where there is no way back",                                          \
       "A one-way link has no answers: no queries, no events, no acknowledgements.")                \
     X(D31, WARNING, "a link that anybody can use",                                                 \
-      "The medium is shared, and anybody can send commands: no senders with "                      \
-      "addresses, no seal, no list of numbers. Write `open` where that is meant.")                 \
+      "The medium is shared, and anybody can send commands: no seal, no list of numbers. An "      \
+      "address is no lock. Write `open` where that is meant.")                                     \
     X(D32, WARNING, "what moves and cannot be stopped",                                            \
       "No command stops it: no `stop`, no level that may be 0, no expiry.")                        \
     X(D33, WARNING, "an input without effect",                                                     \

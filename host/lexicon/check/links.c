@@ -450,17 +450,16 @@ static void check_open(struct lexicon *lx, const struct lex_link *link)
 {
     bool radio = link->medium == LEX_RADIO, sms = link->medium == LEX_SMS;
     bool known = link->open || link->seal == LEX_DEMAND_REQUIRED;
-    if (radio) known = known || (link->address >= 0 && link->senders);
     if (sms) known = known || link->allow->len || link->allow_setting || link->code;
     if (known || (!radio && !sms)) return;
     struct lex_fault *fault =
         check_find(lx, LEX_D31, link->place, link->name, NULL,
-                   radio ? "everybody in range of '%s' may command"
-                         : "everybody who knows the number of '%s' may command",
+                   !radio               ? "everybody who knows the number of '%s' may command"
+                   : link->address >= 0 ? "everybody in range of '%s' may command: an address can "
+                                          "be read along"
+                                        : "everybody in range of '%s' may command",
                    link->name);
-    fault->advice = g_strdup(link->layout ? "open"
-                             : radio      ? "address 3 senders 2"
-                                          : "allow +15550142");
+    fault->advice = g_strdup(!radio ? "allow +15550142" : link->layout ? "open" : "seal required");
 }
 
 /* ---- text to the end of the line ---- */
