@@ -691,81 +691,112 @@ struct late {
     bool to_device;
 };
 
+/* An air that loses, doubles and delays packets, and what came of it. */
+struct noisy {
+    struct air *a;
+    GArray *under_way; /* struct late */
+    uint64_t now_ms;
+    unsigned said, back; /* packets that were put under way */
+    unsigned last;       /* the number of the last command */
+    uint8_t *times;      /* how often each was obeyed */
+    unsigned twice, unsaid;
+};
+
+static void put_under_way(struct noisy *n, bool calm)
+{
+    struct air *a = n->a;
+    while (n->said < a->said->len || n->back < a->back->len) {
+        const bool up = n->said < a->said->len;
+        const char *packet = up ? a->said->pdata[n->said++] : a->back->pdata[n->back++];
+        unsigned copies = calm ? 1 : lines_chance(5) ? 1 + !lines_chance(5) : 0;
+        while (copies--) {
+            uint64_t late = calm || lines_chance(4) ? 0 : lines_chance(9000);
+            struct late one = {n->now_ms + late, g_strdup(packet), up};
+            g_array_append_val(n->under_way, one);
+        }
+    }
+}
+
+static void deliver(struct noisy *n, const struct late *late)
+{
+    struct air *a = n->a;
+    if (!late->to_device) {
+        rlx_client_receive(&a->deck, (const uint8_t *)late->packet, (uint8_t)strlen(late->packet));
+        return;
+    }
+    a->rig->calls = 0;
+    char *back = g_strchomp(rig_talk(a->rig, SKIFF, late->packet));
+    if (*back) g_ptr_array_add(a->back, g_strdup(back));
+    unsigned mark = (unsigned)a->rig->value[0];
+    if (!a->rig->calls) return;
+    if (mark > n->last || a->rig->calls > 1)
+        n->unsaid++;
+    else if (n->times[mark]++)
+        n->twice++;
+}
+
+static void deliver_due(struct noisy *n)
+{
+    for (unsigned k = 0; k < n->under_way->len; k++) {
+        struct late late = g_array_index(n->under_way, struct late, k);
+        if (late.due > n->now_ms) continue;
+        g_array_remove_index_fast(n->under_way, k--);
+        deliver(n, &late);
+        g_free(late.packet);
+    }
+}
+
+/* The device loses its power, perhaps while it writes, or the handset starts anew. */
+static void one_restarts(struct air *a, unsigned random)
+{
+    if (!lines_chance(2)) {
+        deck_starts(a, random);
+        return;
+    }
+    a->rig->board.nv_left = lines_chance(40);
+    rig_wait(a->rig, lines_chance(30));
+    a->rig->board.nv_left = 0;
+    a->rig->board.nv_dead = false;
+    device_restarts(a);
+}
+
 /* Loss, copies, delay, restarts and power cuts at any moment: nothing is obeyed twice, or that
  * nobody said; and once the air is clear the next command comes through. */
 static void at_random(void)
 {
-    const unsigned n = 2000 * test_rounds();
-    struct air *a = air_new(true);
-    GArray *under_way = g_array_new(FALSE, FALSE, sizeof(struct late));
-    uint8_t *times = g_new0(uint8_t, n + 1);
-    unsigned twice = 0, unsaid = 0, said = 0, heard = 0, restarts = 0, stuck = 0;
-    uint64_t now = 0;
+    const unsigned most = 2000 * test_rounds();
+    struct noisy n = {.a = air_new(true)};
+    struct air *a = n.a;
+    unsigned said = 0, heard = 0, restarts = 0, stuck = 0;
+    n.under_way = g_array_new(FALSE, FALSE, sizeof(struct late));
+    n.times = g_new0(uint8_t, most + 1);
     lines_seed = 27;
-    a->jammed = true; /* what goes on here */
-    for (unsigned i = 1; i <= n && test_failures() < 3; i++) {
-        const bool calm = i % 40 == 0;
-        unsigned from = a->said->len, answers = a->back->len, over = a->over;
-        if (!calm && !lines_chance(60)) { /* either of them starts anew */
-            if (lines_chance(2)) {
-                a->rig->board.nv_left = lines_chance(40);
-                rig_wait(a->rig, lines_chance(30));
-                a->rig->board.nv_left = 0;
-                a->rig->board.nv_dead = false;
-                device_restarts(a);
-            } else {
-                deck_starts(a, 5000 + i);
-            }
-            restarts++;
-        }
-        char *text = g_strdup_printf("mark %u", i);
+    for (n.last = 1; n.last <= most && test_failures() < 3; n.last++) {
+        const bool calm = n.last % 40 == 0, restarts_now = !calm && !lines_chance(60);
+        unsigned over = a->over, answered = a->answered;
+        n.said = a->said->len, n.back = a->back->len;
+        if (restarts_now) one_restarts(a, 5000 + n.last);
+        restarts += restarts_now;
+        char *text = g_strdup_printf("mark %u", n.last);
         said += rlx_client_send(&a->deck, text) == 0;
         g_free(text);
-        unsigned answered = a->answered;
-        for (unsigned ms = 0; ms < 6000 && a->over == over; ms += 10, now += 10) {
+        for (unsigned ms = 0; ms < 6000 && a->over == over; ms += 10, n.now_ms += 10) {
             rig_wait(a->rig, 10);
             rlx_client_poll(&a->deck, a->rig->now_ms);
-            for (; from < a->said->len || answers < a->back->len;) {
-                const bool up = from < a->said->len;
-                const char *packet = up ? a->said->pdata[from++] : a->back->pdata[answers++];
-                unsigned copies = calm ? 1 : lines_chance(5) ? 1 + !lines_chance(5) : 0;
-                while (copies--) {
-                    struct late late = {now + (calm || lines_chance(4) ? 0 : lines_chance(9000)),
-                                        g_strdup(packet), up};
-                    g_array_append_val(under_way, late);
-                }
-            }
-            for (unsigned k = 0; k < under_way->len; k++) {
-                struct late late = g_array_index(under_way, struct late, k);
-                if (late.due > now) continue;
-                g_array_remove_index_fast(under_way, k--);
-                if (late.to_device) {
-                    a->rig->calls = 0;
-                    char *back = rig_talk(a->rig, SKIFF, late.packet);
-                    if (g_strchomp(back) && *back) g_ptr_array_add(a->back, g_strdup(back));
-                    unsigned mark = (unsigned)a->rig->value[0];
-                    if (a->rig->calls && (mark > i || a->rig->calls > 1))
-                        unsaid++;
-                    else if (a->rig->calls && times[mark]++)
-                        twice++;
-                } else {
-                    rlx_client_receive(&a->deck, (const uint8_t *)late.packet,
-                                       (uint8_t)strlen(late.packet));
-                }
-                g_free(late.packet);
-            }
+            put_under_way(&n, calm);
+            deliver_due(&n);
         }
         heard += a->answered > answered;
-        if (calm && a->answered == answered) stuck++;
-        test_context("command %u of %u", i, n);
-        CHECK(!twice && !unsaid && !stuck);
+        stuck += calm && a->answered == answered;
+        test_context("command %u of %u", n.last, most);
+        CHECK(!n.twice && !n.unsaid && !stuck);
     }
-    printf("%u commands: %u said, %u answered, %u restarts\n", n, said, heard, restarts);
-    CHECK(heard > n / 4 && heard < n);
-    for (unsigned k = 0; k < under_way->len; k++)
-        g_free(g_array_index(under_way, struct late, k).packet);
-    g_array_free(under_way, TRUE);
-    g_free(times);
+    printf("%u commands: %u said, %u answered, %u restarts\n", most, said, heard, restarts);
+    CHECK(heard > most / 4 && heard < most);
+    for (unsigned k = 0; k < n.under_way->len; k++)
+        g_free(g_array_index(n.under_way, struct late, k).packet);
+    g_array_free(n.under_way, TRUE);
+    g_free(n.times);
     air_free(a);
 }
 
