@@ -42,7 +42,7 @@ uint32_t seal_session; /* of the frame in hand */
 uint32_t seal_counter;
 const uint8_t *seal_mac;                    /* the code of the frame in hand, while it is read... */
 uint8_t seal_question[RLX_HMAC_CHARACTERS]; /* ...and while it is answered */
-uint32_t own, own_most;  /* the number that this device uses next; up to this one it may */
+uint32_t own, own_most; /* the number that this device used last; it may use up to this */
 bool own_known, own_wanted, own_writing; /* there are numbers, there are none, more are written */
 #endif
 #if RLX_HAS_EXPIRY
