@@ -642,6 +642,22 @@ static void what_needs_one(void)
         CHECK_TALK(rig, BENCH, "pump on", "ok pump on");
         ask(rig, &seal, 1, "halt");
         CHECK_TALK(rig, BENCH, "pump?", rows[i].halted ? "ok pump off" : "ok pump on");
+        static const char *const wrong[] = {
+            "!1.1.AAAAAAAAAAA",          "!1.3.AAAAAAAAAAA", "!1.3.",        "!",
+            "!9.99999999999.AAAAAAAAAA", "!2.1.AAAAAAAAAAA", "!1.3.A-B_c d", "!1=1.AAAAAAAAAAA"};
+        for (unsigned k = 0; k < G_N_ELEMENTS(wrong); k++) { /* so does one with a wrong seal */
+            char *halt = g_strdup_printf("@3/1 %s halt", wrong[k]);
+            bool is_one = rows[i].halted && !strstr(wrong[k], " ");
+            rig_talk(rig, BENCH, "pump on");
+            test_context("seal %s: %s", rows[i].seal, halt);
+            CHECK_TEXT(rig_talk(rig, SKIFF, halt), is_one ? "@1/3 ok halt\n" : "");
+            CHECK_TALK(rig, BENCH, "pump?", is_one ? "ok pump off" : "ok pump on");
+            g_free(halt);
+        }
+        rig_wait(rig, 11000); /* the session is over */
+        rig_talk(rig, BENCH, "pump on");
+        ask(rig, &seal, 3, "halt");
+        CHECK_TALK(rig, BENCH, "pump?", rows[i].halted ? "ok pump off" : "ok pump on");
         g_free(text);
         rig_free(rig);
     }

@@ -209,12 +209,15 @@ RLX_INTERNAL uint8_t rlx_seal_read(struct rlx_device *d, rlx_rom more)
         if (!(mode & RLX_SEAL_REQUIRED) || (rlx_halts(d) && !(mode & RLX_SEAL_HALT))) return 0;
         return rlx_is_answer(d) ? RLX_MATCH_REPLY : RLX_ERR_SEAL;
     }
-    if (take_seal(d, seal_of(more))) {
-        if (rlx_is_answer(d)) return RLX_MATCH_REPLY;
-        if (is_sealed_rightly(d, more)) return 0;
-    }
+    const uint8_t *first = d->text;
+    bool is_whole = take_seal(d, seal_of(more));
+    if (is_whole && rlx_is_answer(d)) return RLX_MATCH_REPLY;
+    if (is_whole && is_sealed_rightly(d, more)) return 0;
     d->seal_key = 0;
-    return RLX_ERR_SEAL;
+    if (mode & RLX_SEAL_HALT) return RLX_ERR_SEAL;
+    for (d->text = first; *d->text && *d->text != ' ';) d->text++;
+    while (*d->text == ' ') d->text++;
+    return rlx_halts(d) ? 0 : RLX_ERR_SEAL; /* a wrong seal is no worse than none */
 }
 
 RLX_INTERNAL uint8_t rlx_seal_judge(const struct rlx_device *d)
