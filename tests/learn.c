@@ -48,7 +48,6 @@ static struct lexicon *nursery(const char *link, struct image **image)
     GString *text = g_string_new(plain);
     drop(text, "\nlink skiff");
     g_string_append_printf(text, "%s\n", link);
-    drop(text, "\naccept D52");
     struct lexicon *lx = lexicon_read_text("nursery", g_strdup(text->str), text->len);
     *image = image_build(lx);
     lexicon_check(lx, *image);

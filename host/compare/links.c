@@ -117,6 +117,9 @@ static void compare_access(struct pair *p)
     if (lost)
         found(p, FINDING_FRAME, *lost ? lost : NULL, *lost ? lost : "everything",
               "only some commands");
+    const char *locked = b->locked->len ? missing(b->locked, a->locked) : NULL;
+    if (locked && lex_may_say_word(a, locked))
+        found(p, FINDING_FRAME, NULL, locked, "is not accepted");
     const char *one = b->allow->len ? (a->allow->len ? missing(a->allow, b->allow) : NULL) : NULL;
     if (one) found(p, FINDING_FRAME, NULL, one, "is not served");
     if (!a->allow->len && !a->allow_setting && (b->allow->len || b->allow_setting))

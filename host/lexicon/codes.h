@@ -162,8 +162,8 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
       "An event without `to` goes to all links. Over text messages each one has its price; say "   \
       "`to` and the links, these too where that is meant.")                                        \
     X(D52, WARNING, "a lock that strangers can change",                                            \
-      "The setting holds the numbers or the code of those who may command by text message. A "     \
-      "link that is open to anybody can change it: limit that link with `only`.")                  \
+      "The setting holds a key, a code or the numbers of those who may command. `also` or `only` " \
+      "names it on a link that anybody can reach. Leave it out there, or write `seal required`.")  \
     X(D53, WARNING, "settings that leave a range empty",                                           \
       "Settings are the ends of a slot's range, and they can have values between which nothing "   \
       "is left: then the command is always refused. Bound the settings by each other, like "       \

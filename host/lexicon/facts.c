@@ -45,17 +45,13 @@ bool lex_tells_links(const struct lexicon *lx)
 bool lex_may_say(const struct lex_link *link, const struct lex_command *command)
 {
     const struct lex_element *first = command->elements->pdata[0];
-    const bool local = link->medium == LEX_SERIAL || link->medium == LEX_REPORT;
-    if (command->secret && !local && !link->only->len) return false;
     for (unsigned i = 0; link->layout && i < link->layout->rows->len; i++)
         if (((struct lex_packed *)link->layout->rows->pdata[i])->command == command) return true;
     if (link->layout) return false;
-    if (!link->only->len) return true;
-    for (unsigned i = 0; i < link->only->len; i++)
-        for (unsigned k = 0; lex_has_spellings(first) && k < lex_spellings(first); k++) {
-            const char *word = command->query ? command->query->name : lex_spelling(first, k);
-            if (!g_ascii_strcasecmp(link->only->pdata[i], word)) return true;
-        }
+    if (!link->only->len && !link->locked->len) return true;
+    for (unsigned k = 0; lex_has_spellings(first) && k < lex_spellings(first); k++)
+        if (lex_may_say_word(link, command->query ? command->query->name : lex_spelling(first, k)))
+            return true;
     return false;
 }
 

@@ -240,7 +240,6 @@ struct lex_command {
     GPtrArray *elements; /* struct lex_element * */
     struct lex_effect effect;
     char *title;
-    bool secret; /* it stores a key: over wired links only, and those whose `only` names it */
     bool made;            /* by a routine or setting, which it starts, ends or stores */
     char *implied;        /* the text of the key bound to an effect that asks for it; else NULL */
     uint32_t expires;     /* ms; 0: never... */
@@ -449,7 +448,9 @@ struct lex_link {
     enum lex_demand check, tags, seal;
     bool seal_halt;      /* even a halt needs a seal */
     uint32_t window;     /* ms that a tag is remembered, or a session goes on */
-    GPtrArray *only;     /* char *: commands that it accepts; empty: all */
+    GPtrArray *only;     /* char *: commands that it accepts; empty: all... */
+    GPtrArray *also;     /* ...and locks that can be changed here: char *, their names */
+    GPtrArray *locked;   /* the locks that cannot: char *, worked out */
     GPtrArray *allow;    /* char *: numbers served; empty: all */
     char *allow_setting; /* the setting that holds them */
     char *code;          /* the setting with a code that each command begins with */
@@ -601,6 +602,10 @@ GPtrArray *lex_keys_of(const struct lexicon *lx, const struct lex_link *link);
 char *lex_seal_context(const struct lexicon *lx, const struct lex_link *link);
 /* Whether some link has seals. */
 bool lex_has_seals(const struct lexicon *lx);
+/* Whether it decides who may command: a key, a code or a list of numbers... */
+bool lex_is_lock(const struct lexicon *lx, const char *setting);
+/* ...and whether the link accepts what begins with this word. */
+bool lex_may_say_word(const struct lex_link *link, const char *word);
 /* Whether it is a key, or the code of some link, which nobody is shown. */
 bool lexicon_is_code(const struct lexicon *lx, const struct lex_setting *setting);
 struct lex_output *lexicon_output(const struct lexicon *lx, const char *name);

@@ -165,14 +165,6 @@ static bool has_key(const struct sender *s, const struct lex_command *command, c
 
 /* ---- what can be asked ---- */
 
-static bool may_say(const struct sender *s, const char *word)
-{
-    bool any = !s->link->only->len;
-    for (unsigned i = 0; !any && i < s->link->only->len; i++)
-        any = !g_ascii_strcasecmp(s->link->only->pdata[i], word);
-    return any;
-}
-
 /* Whether a row of bytes is this command, or this text. */
 static bool has_row(const struct sender *s, const struct lex_command *command, const char *text)
 {
@@ -247,7 +239,7 @@ static struct request *add_asked(struct sender *s, enum request_kind kind, const
 {
     struct request *r = NULL;
     char *name = g_strconcat("ask_", word, NULL), *text = g_strconcat(word, "?", NULL);
-    if (may_say(s, word) && can_say(s, command, text)) {
+    if (lex_may_say_word(s->link, word) && can_say(s, command, text)) {
         r = add(s, kind, name, g_strdup(text));
         r->word = word;
         r->title = title;
@@ -293,7 +285,7 @@ static void add_queries(struct sender *s)
         add_asked(s, REQUEST_STATE, out->name, out->title, NULL, NULL);
     }
     for (const struct lex_built_in *b = lex_built_ins; b->word; b++) {
-        if (!b->said || !(s->lx->built_in & b->bit) || !may_say(s, b->word) ||
+        if (!b->said || !(s->lx->built_in & b->bit) || !lex_may_say_word(s->link, b->word) ||
             !can_say(s, NULL, b->word))
             continue;
         struct request *r = add(s, REQUEST_BUILT_IN, b->word, g_strdup(b->word));

@@ -9,7 +9,7 @@
 #include "rlx/def/verbs.h"
 #include "rlx/error.h"
 
-#define RLX_IMAGE_FORMAT 11
+#define RLX_IMAGE_FORMAT 12
 
 /* Header: offset of each field. */
 enum {
@@ -273,7 +273,8 @@ enum {
     RLX_MORE_ADDRESS = 7,   /* of this device */
     RLX_MORE_SENDERS = 8,   /* sources 1..N whose tags are kept */
     RLX_MORE_WAYS = 9,      /* RLX_WAY_... */
-    RLX_MORE_ONLY = 10,     /* 16 bit: len16, texts: the first words that it accepts; 0: all */
+    RLX_MORE_ONLY = 10,     /* 16 bit: len16, texts: the first words that it accepts, or
+                               behind an empty text those that it does not; 0: all */
     RLX_MORE_TEXTS = 12,    /* 16 bit: len16, then what8 + text: own replies; 0: none. In
                                 those of errors a byte below RLX_FIELD_BELOW is an RLX_FIELD_... */
     RLX_MORE_IGNORED = 14,  /* 16 bit: len16, known texts, each with its answer or RLX_TEXT_END
@@ -301,10 +302,9 @@ enum {
 /* Who may seal frames: behind RLX_MORE_SIZE of a link with seals. */
 enum {
     RLX_SEAL_MODE = 0,  /* RLX_SEAL_REQUIRED, RLX_SEAL_HALT */
-    RLX_SEAL_OWN = 1,   /* the record of the device's own numbers */
-    RLX_SEAL_LINKS = 2, /* 16 bit: the links over which keys are written, one bit each */
-    RLX_SEAL_KEYS = 4,  /* so many keys: */
-    RLX_SEAL_ROWS = 5 /* 8 bit: the setting that holds it; 8 bit: its sender, 0: none; then a text:
+    RLX_SEAL_OWN = 1,  /* the record of the device's own numbers */
+    RLX_SEAL_KEYS = 2, /* so many keys: */
+    RLX_SEAL_ROWS = 3 /* 8 bit: the setting that holds it; 8 bit: its sender, 0: none; then a text:
                         the lexicon's name and version, and the link's name */
 };
 enum {

@@ -55,6 +55,8 @@ RLX_INTERNAL bool rlx_is_allowed(const struct rlx_device *d, rlx_rom row, uint16
 {
     rlx_rom end = 0, at = rlx_more_list(d, row, RLX_MORE_ONLY, &end);
     if (!at) return true;
+    bool may = RLX_ROM8(at) != RLX_TEXT_END; /* the others: the list has those that may not */
+    if (!may) at++;
     while (at != end) {
         uint16_t tx = (uint16_t)(start + 3);
         uint8_t c;
@@ -66,8 +68,8 @@ RLX_INTERNAL bool rlx_is_allowed(const struct rlx_device *d, rlx_rom row, uint16
             tx++;
         } while (c < RLX_TEXT_END);
         if (same && (tx == d->tx_next || rlx_reply_ring(d)[tx & rlx_reply_mask(d)] == ' '))
-            return true;
+            return may;
     }
-    return false;
+    return !may;
 }
 #endif

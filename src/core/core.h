@@ -209,7 +209,7 @@ RLX_INTERNAL void rlx_seal_greet(struct rlx_device *device, uint8_t link, rlx_ro
 RLX_INTERNAL uint32_t rlx_seal_run(struct rlx_device *device);
 /* Whether the setting is a key of the link. */
 RLX_INTERNAL bool rlx_seal_has_key(const struct rlx_device *device, rlx_rom row, uint8_t setting);
-/* Whether it is a key that is not written over the link in hand. */
+/* Whether it is the key of the session in hand, which cannot replace it. */
 RLX_INTERNAL bool rlx_seal_denies(const struct rlx_device *device, uint8_t setting);
 /* Whether even a halt needs a seal. */
 static inline bool rlx_seal_needs_halt(rlx_rom more)

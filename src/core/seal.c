@@ -65,17 +65,9 @@ static rlx_rom first_seal(const struct rlx_device *d)
 
 RLX_INTERNAL bool rlx_seal_denies(const struct rlx_device *d, uint8_t setting)
 {
-    if (!rlx_needs(d, RLX_BIT_SEAL)) return false;
-    rlx_rom row = rlx_link_row(d, rlx_current_number(d));
-    if (d->seal_key) { /* the session in hand would end, and its answer be for nobody */
-        rlx_rom seal = seal_of(rlx_more(d, row));
-        if (RLX_ROM8(seal + RLX_SEAL_ROWS + 2u * (d->seal_key - 1u)) == setting) return true;
-    }
-    row = rlx_link_rows(d);
-    for (uint8_t i = 0; i < rlx_n_links(d); i++, row += RLX_LNK_ROW)
-        if (rlx_seal_has_key(d, row, setting))
-            return !(RLX_ROM16(first_seal(d) + RLX_SEAL_LINKS) >> rlx_current_number(d) & 1);
-    return false;
+    if (!rlx_needs(d, RLX_BIT_SEAL) || !d->seal_key) return false;
+    rlx_rom seal = seal_of(rlx_more(d, rlx_link_row(d, rlx_current_number(d))));
+    return RLX_ROM8(seal + RLX_SEAL_ROWS + 2u * (d->seal_key - 1u)) == setting;
 }
 
 /* ---- codes ---- */

@@ -482,12 +482,9 @@ GPtrArray *drill_led(const GPtrArray *cases, char lead)
 
 bool drill_may_say(const struct lex_link *link, const struct drill_case *test)
 {
-    bool may = !link->only->len || !g_strcmp0(test->word, "halt"); /* it is never denied */
     if (link->layout) return layout_asks(link, test->text ? test->text : test->word);
     if (!test->word) return lex_may_say(link, test->of);
-    for (unsigned i = 0; i < link->only->len; i++)
-        may |= !g_ascii_strcasecmp(link->only->pdata[i], test->word);
-    return may;
+    return lex_may_say_word(link, test->word) || !strcmp(test->word, "halt"); /* never denied */
 }
 
 GPtrArray *drill_cases(const struct lexicon *lx, GPtrArray *rows)

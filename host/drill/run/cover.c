@@ -211,6 +211,14 @@ static void could_move(struct universe *u, const struct lexicon *lx, const struc
         }
 }
 
+/* Nobody has another one than the sample keys. */
+static bool is_key(const struct lexicon *lx, const struct lex_command *command)
+{
+    if (command->effect.kind != LEX_STORE) return false;
+    const struct lex_setting *setting = lx->settings->pdata[command->effect.output];
+    return lex_is_key(lx, setting->name);
+}
+
 /* Commands over the links that accept them are counted as they are sent; here those that nobody
  * sent at all. */
 static void could_say(struct universe *u, const struct drill *drill)
@@ -218,7 +226,7 @@ static void could_say(struct universe *u, const struct drill *drill)
     const struct lexicon *lx = drill->lx;
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
-        if (command->secret || (drill->real && !real_may_say(drill, command))) continue;
+        if (is_key(lx, command) || (drill->real && !real_may_say(drill, command))) continue;
         char *row = lex_command_text(command);
         json_int_t said = 0;
         for (unsigned k = 0; k < lx->links->len; k++) {
@@ -253,7 +261,7 @@ static bool could_err(const struct lexicon *lx, unsigned number)
         const struct lex_link *link = lx->links->pdata[i];
         check |= link->check && link->medium != LEX_RADIO; /* damaged packets are only counted */
         tags |= link->tags != LEX_DEMAND_OFF;
-        only |= link->only->len > 0;
+        only |= link->only->len || link->locked->len;
         yields |= link->yields != NULL;
         sms |= lex_drives_modem(link);
         late |= link->stale > 0;

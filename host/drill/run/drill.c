@@ -86,17 +86,6 @@ const struct lex_setting *drill_stored(const struct lexicon *lx, const struct dr
     return stores ? lx->settings->pdata[test->of->effect.output] : NULL;
 }
 
-bool drill_is_secret(const struct lexicon *lx, const struct lex_setting *setting)
-{
-    if (lex_is_key(lx, setting->name)) return true;
-    for (unsigned i = 0; i < lx->links->len; i++) {
-        const struct lex_link *link = lx->links->pdata[i];
-        if (!g_strcmp0(link->code, setting->name) || !g_strcmp0(link->allow_setting, setting->name))
-            return true;
-    }
-    return false;
-}
-
 struct move *drill_say(const struct drill *drill, GArray *moves, unsigned link,
                        const struct drill_case *test)
 {

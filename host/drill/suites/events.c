@@ -393,7 +393,7 @@ void told_settings(struct life *life)
         if (!s || !value || !test->valid) continue;
         bool fits = strlen(test->text) <= session_most(drill->lx, drill_link(drill, link));
         if (!fits || !drill_may_say(drill_link(drill, link), test)) continue;
-        if (!drill_is_secret(drill->lx, s)) setting(life, link, s, test);
+        if (!lex_is_lock(drill->lx, s->name)) setting(life, link, s, test);
         if (!values[test->of->effect.output]) values[test->of->effect.output] = g_ptr_array_new();
         g_ptr_array_add(values[test->of->effect.output], (void *)test);
     }

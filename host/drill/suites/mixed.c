@@ -25,13 +25,13 @@ static unsigned below(struct mixer *m, unsigned n)
     return n ? draw_below(&m->draw, n) : 0;
 }
 
-/* What would change who may speak is left alone. */
+/* What would change who may command is left alone. */
 static GPtrArray *tries_of(const struct drill *drill)
 {
     GPtrArray *cases = g_ptr_array_new();
     for (unsigned i = 0; i < drill->cases->len; i++) {
         const struct lex_setting *stored = drill_stored(drill->lx, drill->cases->pdata[i]);
-        if (!stored || !drill_is_secret(drill->lx, stored))
+        if (!stored || !lex_is_lock(drill->lx, stored->name))
             g_ptr_array_add(cases, drill->cases->pdata[i]);
     }
     return cases;

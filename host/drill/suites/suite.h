@@ -83,8 +83,6 @@ enum owed drill_owed(const struct drill *drill, unsigned link, const struct dril
 unsigned drill_busy(const struct drill *drill, GArray *moves, unsigned link);
 /* The setting that it stores; NULL: none. */
 const struct lex_setting *drill_stored(const struct lexicon *lx, const struct drill_case *test);
-/* Whether it sets who may use some link: changed, it would lock the driller out. */
-bool drill_is_secret(const struct lexicon *lx, const struct lex_setting *setting);
 /* Asks what the link counted, where it may be asked. */
 void drill_ask_counts(const struct drill *drill, GArray *moves, unsigned link);
 /* Asks what all links counted and how all that has a name is, over the links that answer in full...

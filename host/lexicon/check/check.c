@@ -56,6 +56,7 @@ void lexicon_check(struct lexicon *lx, const struct image *image)
     check_senders(lx);
     check_memory(lx);
     check_paid(lx);
+    check_locks(lx);
     check_bounds(lx);
     check_layouts(lx);
     check_names(lx);

@@ -23,6 +23,7 @@ void check_links(struct lexicon *lx);
 void check_lengths(struct lexicon *lx);
 void check_senders(struct lexicon *lx);
 void check_paid(struct lexicon *lx);
+void check_locks(struct lexicon *lx);
 void check_memory(struct lexicon *lx);
 void check_bounds(struct lexicon *lx);
 void check_layouts(struct lexicon *lx);

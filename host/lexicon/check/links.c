@@ -67,7 +67,10 @@ static void check_sayable(struct lexicon *lx)
         const char *why = cancels ? NULL : unsayable(lx, command);
         if (!why) continue;
         char *text = lex_command_text(command);
-        check_find(lx, LEX_D12, command->place, check_subject(command), NULL, "%s '%s'", why, text);
+        struct lex_fault *fault = check_find(lx, LEX_D12, command->place, check_subject(command),
+                                             NULL, "%s '%s'", why, text);
+        if (lex_is_lock(lx, check_subject(command)) && !lex_is_key(lx, check_subject(command)))
+            fault->advice = g_strdup_printf("also %s", check_subject(command));
         g_free(text);
     }
 }

@@ -1,5 +1,4 @@
-/* Checks what goes over links on which each message costs money, and who may change the lists of
- * those who may command there.
+/* Checks what goes over links on which each message costs money.
  * Such a link is one of text messages.
  * Nothing here is an error: the lexicon can mean it. */
 #include "lexicon/check/checks.h"
@@ -44,39 +43,6 @@ static void check_costs(struct lexicon *lx, const struct lex_event *event,
     g_string_free(to, TRUE);
 }
 
-/* Whether somebody may be there whom nobody knows. */
-static bool is_open_to_all(const struct lex_link *link)
-{
-    return link->open || link->medium == LEX_RADIO || link->medium == LEX_BRIDGE;
-}
-
-/* The setting's command: NAME VALUE. */
-static const struct lex_command *stores(const struct lexicon *lx, const char *setting)
-{
-    for (unsigned i = 0; i < lx->commands->len; i++) {
-        const struct lex_command *command = lx->commands->pdata[i];
-        const struct lex_element *first = command->elements->pdata[0];
-        if (command->effect.kind == LEX_STORE && first->kind == LEX_WORD &&
-            !g_ascii_strcasecmp(first->text, setting))
-            return command;
-    }
-    return NULL;
-}
-
-static void check_door(struct lexicon *lx, const struct lex_link *link, const char *setting)
-{
-    const struct lex_command *command = setting ? stores(lx, setting) : NULL;
-    for (unsigned i = 0; command && i < lx->links->len; i++) {
-        const struct lex_link *other = lx->links->pdata[i];
-        if (other == link || !is_open_to_all(other) || !lex_may_say(other, command)) continue;
-        char *longest = lex_command_longest(command, false);
-        check_find(lx, LEX_D52, link->place, setting, longest,
-                   "'%s' decides who may command over '%s', and whoever reaches '%s' can change it",
-                   setting, link->name, other->name);
-        return;
-    }
-}
-
 void check_paid(struct lexicon *lx)
 {
     for (unsigned i = 0; i < lx->links->len; i++) {
@@ -86,7 +52,5 @@ void check_paid(struct lexicon *lx)
             const struct lex_event *event = lx->events->pdata[k];
             if (check_goes_to(event, link) && !link->one_way) check_costs(lx, event, link);
         }
-        check_door(lx, link, link->allow_setting);
-        if (g_strcmp0(link->code, link->allow_setting) != 0) check_door(lx, link, link->code);
     }
 }

@@ -321,7 +321,6 @@ void lex_add_setting(struct lexicon *lx, struct lex_place place, const char *nam
     take_slot(lx, setting, lex_read_slot(lx, &token));
     setting->value = g_strdup("");
     setting->title = title;
-    ((struct lex_command *)lx->commands->pdata[lx->commands->len - 1])->secret = true;
 }
 
 /* setting NAME {slot} = DEFAULT */

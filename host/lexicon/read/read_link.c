@@ -187,21 +187,32 @@ static bool link_handed(struct statement *st, void *target)
 
 static bool is_attribute(const struct statement *st);
 
-/* The first words, queries and built-in words that it accepts. */
-static bool link_only(struct statement *st, void *target)
+static bool read_words(struct statement *st, GPtrArray *words, const char *what)
 {
-    struct lex_link *link = target;
     do {
         const struct token *token = statement_peek(st);
         if (token->kind == TOKEN_WORD && g_str_has_suffix(token->text, "?")) {
             lex_fault(st->lx, token->place, "a query is named without its '?'");
             return false;
         }
-        char *name = statement_name(st, "a word that this link accepts");
+        char *name = statement_name(st, what);
         if (!name) return false;
-        g_ptr_array_add(link->only, name);
+        g_ptr_array_add(words, name);
     } while (statement_peek(st)->kind == TOKEN_WORD && !is_attribute(st));
     return true;
+}
+
+/* The first words, queries and built-in words that it accepts. */
+static bool link_only(struct statement *st, void *target)
+{
+    return read_words(st, ((struct lex_link *)target)->only, "a word that this link accepts");
+}
+
+/* The locks that can be changed over it. */
+static bool link_also(struct statement *st, void *target)
+{
+    return read_words(st, ((struct lex_link *)target)->also,
+                      "a setting that decides who may command");
 }
 
 static bool link_replies(struct statement *st, void *target)
@@ -339,6 +350,7 @@ static const struct attribute attributes[] = {{"frame", link_frame, 0},
                                               {"stale", link_stale, S(SMS)},
                                               {"handed", link_handed, S(SMS)},
                                               {"only", link_only, 0},
+                                              {"also", link_also, 0},
                                               {"replies", link_replies, 0},
                                               {"end", link_end, LEX_WIRED},
                                               {"one", link_one, ~S(SMS)},
@@ -393,6 +405,8 @@ void lex_link_free(void *p)
     g_free(link->yields);
     g_ptr_array_free(link->keys, TRUE);
     g_ptr_array_free(link->only, TRUE);
+    g_ptr_array_free(link->also, TRUE);
+    g_ptr_array_free(link->locked, TRUE);
     g_ptr_array_free(link->allow, TRUE);
     g_ptr_array_free(link->texts, TRUE);
     lex_layout_free(link->layout);
@@ -407,6 +421,8 @@ void read_link(struct statement *st)
     unsigned medium;
     link->keys = g_ptr_array_new_with_free_func(lex_key_free);
     link->only = g_ptr_array_new_with_free_func(g_free);
+    link->also = g_ptr_array_new_with_free_func(g_free);
+    link->locked = g_ptr_array_new_with_free_func(g_free);
     link->allow = g_ptr_array_new_with_free_func(g_free);
     link->texts = g_ptr_array_new_with_free_func(lex_text_free);
     link->window = 10000;
@@ -513,6 +529,7 @@ static void finish_link(struct lexicon *lx, struct lex_link *link)
     want_setting(lx, link, link->code);
     if (link->yields && !lexicon_link(lx, link->yields))
         lex_fault(lx, link->place, "'%s': there is no link '%s'", link->name, link->yields);
+    finish_locks(lx, link);
     for (unsigned k = 0; k < link->only->len; k++)
         if (!is_said(lx, link->only->pdata[k]))
             lex_fault(lx, link->place, "'only %s': no command, query or setting begins so",

@@ -129,6 +129,8 @@ void finish_links(struct lexicon *lx);
 /* read_seal.c: `seal` of a link; its keys, when everything is read. */
 bool lex_read_seal(struct statement *st, struct lex_link *link);
 void finish_seals(struct lexicon *lx);
+/* Works out the locks that cannot be changed over the link, in locks.c. */
+void finish_locks(struct lexicon *lx, struct lex_link *link);
 void lex_seal_key_free(void *key);
 /* A setting that is empty when nobody has changed it, with what it can be; takes the title over. */
 void lex_add_setting(struct lexicon *lx, struct lex_place place, const char *name, const char *slot,

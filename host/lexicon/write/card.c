@@ -411,6 +411,11 @@ static char *envelope(const struct lexicon *lx, const struct lex_link *link)
         add_word(text, "only %s", only);
         g_free(only);
     }
+    if (link->locked->len) {
+        char *locked = joined(link->locked, "");
+        add_word(text, "without %s", locked);
+        g_free(locked);
+    }
     if (link->allow->len) {
         char *allow = joined(link->allow, "");
         add_word(text, "from %s", allow);

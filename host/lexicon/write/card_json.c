@@ -243,6 +243,7 @@ static void add_envelope(json_t *all, const struct lexicon *lx, const struct lex
                                       "characters", 4, "zero", "@", "answer_goes_on",
                                       link->tags != 0));
     if (link->only->len) json_object_set_new(all, "only", names_json(link->only));
+    if (link->locked->len) json_object_set_new(all, "denied", names_json(link->locked));
     if (link->allow->len) json_object_set_new(all, "allow", names_json(link->allow));
     set_text(all, "allow_setting", link->allow_setting);
     set_text(all, "code_setting", link->code);

@@ -48,6 +48,17 @@ static bool is_query(const struct lexicon *lx, const char *name)
     return false;
 }
 
+/* The locks that cannot be changed over it, behind an empty text. */
+static void put_locked(struct build *b, const struct lex_link *link)
+{
+    GByteArray *to = b->image->bytes;
+    build_row(b, "settings that %s does not accept", link->name);
+    unsigned at = build_begin_list(to);
+    build_put8(to, RLX_TEXT_END);
+    for (unsigned i = 0; i < link->locked->len; i++) build_put_text(to, link->locked->pdata[i]);
+    build_end_list(to, at);
+}
+
 /* The first words that it accepts, in all their spellings. */
 static void put_only(struct build *b, const struct lex_link *link)
 {
@@ -225,7 +236,8 @@ static unsigned link_flags(struct build *b, const struct lex_link *link)
     if (link->tags) build_need(b, RLX_BIT_TAGS);
     if (link->replies || link->texts->len || silent) build_need(b, RLX_BIT_OWN);
     if (link->address >= 0) build_need(b, RLX_BIT_ADDRESS);
-    if (link->only->len || ignores(b, link)) build_need(b, RLX_BIT_LIMITED);
+    if (link->only->len || link->locked->len || ignores(b, link))
+        build_need(b, RLX_BIT_LIMITED);
     return flags | (link->address >= 0 ? RLX_LINK_ADDRESSED | RLX_LINK_SHARED : 0) |
            (link->medium == LEX_RADIO ? RLX_LINK_SHARED : 0) | (silent ? RLX_LINK_SILENT : 0);
 }
@@ -335,18 +347,7 @@ static bool has_more(struct build *b, const struct lex_link *link)
 {
     return has_presence(b, link) || link_ways(b, link) || link->event || link->yields ||
            link->frame != LEX_FRAME_LINE || link_flags(b, link) || link->only->len ||
-           link->texts->len || ignores(b, link);
-}
-
-/* The links over which some key is written. */
-static unsigned links_of_keys(const struct lexicon *lx)
-{
-    unsigned links = 0;
-    for (unsigned i = 0; i < lx->commands->len; i++)
-        for (unsigned k = 0;
-             ((struct lex_command *)lx->commands->pdata[i])->secret && k < lx->links->len; k++)
-            if (lex_may_say(lx->links->pdata[k], lx->commands->pdata[i])) links |= 1u << k;
-    return links;
+           link->locked->len || link->texts->len || ignores(b, link);
 }
 
 /* Who may seal its frames, and what each code covers besides. */
@@ -359,7 +360,6 @@ static void put_seal(struct build *b, const struct lex_link *link)
     build_put8(to, (link->seal == LEX_DEMAND_REQUIRED ? RLX_SEAL_REQUIRED : 0u) |
                        (link->seal_halt ? RLX_SEAL_HALT : 0u));
     build_put8(to, image_own_record(b->lx));
-    build_put16(to, links_of_keys(b->lx));
     build_put8(to, keys->len);
     for (unsigned i = 0; i < keys->len; i++) {
         const struct lex_seal_key *key = keys->pdata[i];
@@ -405,6 +405,7 @@ static void put_more(struct build *b, const struct lex_link *link)
     } parts[] = {{link->keys->len != 0, RLX_MORE_KEYS, put_keys},
                  {link->layout && !lex_is_raw(link), RLX_MORE_KEYS, build_put_layout},
                  {link->only->len != 0, RLX_MORE_ONLY, put_only},
+                 {link->locked->len != 0, RLX_MORE_ONLY, put_locked},
                  {link->texts->len != 0, RLX_MORE_TEXTS, put_own},
                  {ignores(b, link), RLX_MORE_IGNORED, put_ignored},
                  {has_presence(b, link), RLX_MORE_PRESENCE, put_presence},
