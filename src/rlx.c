@@ -28,6 +28,7 @@
 #include "core/presence.c"
 #include "links/pdu.c"
 #include "links/sms_hears.c"
+#include "links/sms_code.c"
 #include "links/sms_message.c"
 #include "links/sms.c"
 #include "core/device.c"

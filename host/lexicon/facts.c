@@ -241,6 +241,12 @@ unsigned lex_kept_bytes(const struct lexicon *lx)
     return kept ? RLX_KEPT_HEAD + 2 * kept * lx->links->len : 0;
 }
 
+unsigned lex_modem_bytes(const struct lex_link *link)
+{
+    if (!lex_drives_modem(link)) return 0;
+    return link->code ? RLX_SMS_RECORD_CODE : RLX_SMS_RECORD;
+}
+
 unsigned lex_nv_needs(const struct lexicon *lx)
 {
     unsigned sum = 16;
@@ -250,8 +256,10 @@ unsigned lex_nv_needs(const struct lexicon *lx)
         sum += 2 * ((count + 4 + 7) / 8 * 8);
     }
     /* a message takes two records, and so does an event: an area has room for some */
-    for (unsigned i = 0; i < lx->links->len; i++)
-        sum += 12 * lex_drives_modem(lx->links->pdata[i]) * ((RLX_SMS_RECORD + 4 + 7) / 8 * 8);
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        unsigned bytes = lex_modem_bytes(lx->links->pdata[i]);
+        if (bytes) sum += 12 * ((bytes + 4 + 7) / 8 * 8);
+    }
     if (lex_has_seals(lx)) sum += 4 * ((LEX_OWN_NUMBERS + 4 + 7) / 8 * 8);
     if (lex_kept_bytes(lx)) sum += 12 * ((lex_kept_bytes(lx) + 4 + 7) / 8 * 8);
     return sum;

@@ -681,6 +681,8 @@ bool lex_has_own(const struct lexicon *lx);
 /* Bytes of the record of the numbers that a device with seals gives. */
 #define LEX_OWN_NUMBERS 8u
 unsigned lex_kept_bytes(const struct lexicon *lx);
+/* Of the record of the messages that a link has; 0: it has none. */
+unsigned lex_modem_bytes(const struct lex_link *link);
 unsigned lex_nv_needs(const struct lexicon *lx);
 unsigned lex_nv_area(const struct lexicon *lx);
 /* Whether inputs permit what this output does, or an output of this group. */

@@ -25,6 +25,23 @@ extern "C" {
 #define RLX_SMS_KEPT   4u
 #define RLX_SMS_RECORD (3u + 6u * RLX_SMS_KEPT)
 
+/* With a code also how often it was wrong in a row, of the number that knew it last and of all
+ * others, and that number's sum. */
+#define RLX_SMS_RECORD_CODE (RLX_SMS_RECORD + 5u)
+
+/* From so many wrong codes on none is looked at for a while: at first so many ms, then twice as
+ * long each time, up to the count below. */
+#define RLX_SMS_GUESSES      5u
+#define RLX_SMS_PAUSE_MS     UINT32_C(60000)
+#define RLX_SMS_GUESSES_MOST (RLX_SMS_GUESSES + 6u)
+
+/* Wrong codes in a row. */
+struct rlx_guesses {
+    uint8_t wrong;
+    bool pauses;    /* no code is looked at... */
+    uint32_t until; /* ...until then */
+};
+
 enum rlx_modem_state {
 #define RLX_MODEM_ENUM(id, word) RLX_MODEM_##id,
     RLX_MODEM_STATES(RLX_MODEM_ENUM)
@@ -79,8 +96,15 @@ struct rlx_sms {
     bool registered;
     uint8_t state; /* enum rlx_modem_state, but for the clock */
 
+#if RLX_HAS_SMS_CODE
+    struct rlx_guesses guesses[2]; /* of all others; of the number that knew the code last */
+#endif
+
     /* Read-only: counters, which stay at 65535. */
     uint16_t strangers; /* messages from numbers that are not served: deleted, not answered */
+#if RLX_HAS_SMS_CODE
+    uint16_t wrong; /* messages with a wrong code, which are among the strangers */
+#endif
     uint16_t repeats;   /* messages that had come before */
     uint16_t damaged;   /* messages that could not be read */
     uint16_t unsent;    /* answers and events that the modem did not send */

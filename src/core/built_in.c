@@ -62,6 +62,9 @@ static void write_stats(struct rlx_device *d, const struct rlx_link *link)
 #if RLX_HAS_SMS
     if (link->sms && link->sms->unsent) write_count(d, RLX_COUNTER_UNSENT, link->sms->unsent);
 #endif
+#if RLX_HAS_SMS_CODE
+    if (link->sms && link->sms->wrong) write_count(d, RLX_COUNTER_WRONG, link->sms->wrong);
+#endif
 #if RLX_HAS_EVENTS
     if (link->merged) write_count(d, RLX_COUNTER_MERGED, link->merged);
 #endif

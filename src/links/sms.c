@@ -401,6 +401,10 @@ RLX_INTERNAL const char *rlx_sms_state(const struct rlx_device *d, uint8_t recor
     for (uint8_t i = 0; i < rlx_n_links(d); i++, row += RLX_LNK_ROW) {
         const struct rlx_sms *s = rlx_link_at(d, i)->sms;
         if (!s || rlx_sms_record_of(d, row) != record) continue;
+#if RLX_HAS_SMS_CODE
+        if (s->state == RLX_MODEM_READY && (s->guesses[0].pauses || s->guesses[1].pauses))
+            return RLX_TXT_GUESSED;
+#endif
         bool untimed = !s->clock_known && rlx_rom32(rlx_sms_row(d, row) + RLX_SMS_ROW_STALE);
         return words[s->state == RLX_MODEM_READY && untimed ? RLX_MODEM_NO_CLOCK : s->state];
     }
@@ -416,8 +420,14 @@ RLX_INTERNAL uint32_t rlx_sms_run(struct rlx_device *d, uint8_t link_no, rlx_rom
     if (!s->loaded) {
         if (!rlx_settings_loaded(d)) return 1; /* what was in hand at a power cut comes first */
         s->loaded = true;
-        s->resumes = *rlx_setting_record(d, rlx_sms_record_of(d, row)) == RLX_SMS_RECORD;
+        s->resumes = rlx_sms_has_record(d, row);
+#if RLX_HAS_SMS_CODE
+        if (s->resumes) rlx_sms_load_guesses(d, s, row);
+#endif
     }
+#if RLX_HAS_SMS_CODE
+    rlx_sms_run_guesses(d, s);
+#endif
     for (uint8_t budget = 8; budget; budget--) {
         if (!s->result) rlx_sms_hear(d, link);
         if (!go_step(d, link, row)) break;

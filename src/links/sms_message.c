@@ -29,14 +29,38 @@ static void note_state(struct rlx_device *d, rlx_rom row, uint8_t state, uint8_t
     rlx_setting_changed(d, rlx_sms_record_of(d, row));
 }
 
+static uint8_t record_bytes(const struct rlx_device *d, rlx_rom row)
+{
+#if RLX_HAS_SMS_CODE
+    if (RLX_ROM8(rlx_sms_row(d, row) + RLX_SMS_ROW_CODE)) return RLX_SMS_RECORD_CODE;
+#endif
+    (void)d, (void)row;
+    return RLX_SMS_RECORD;
+}
+
+RLX_INTERNAL bool rlx_sms_has_record(const struct rlx_device *d, rlx_rom row)
+{
+    return *rlx_setting_record(d, rlx_sms_record_of(d, row)) == record_bytes(d, row);
+}
+
+RLX_INTERNAL void rlx_sms_have_record(const struct rlx_device *d, rlx_rom row)
+{
+    uint8_t *record = rlx_setting_record(d, rlx_sms_record_of(d, row));
+    if (rlx_sms_has_record(d, row)) return;
+    *record = record_bytes(d, row);
+    for (uint8_t i = 1; i <= *record; i++) record[i] = '#';
+    record[1] = PENDING_DONE;
+#if RLX_HAS_SMS_CODE
+    if (*record == RLX_SMS_RECORD_CODE) record[1 + RLX_SMS_RECORD + 2] = '#' + 63;
+#endif
+}
+
 /* The message in hand is the newest one. */
 static void note_new(struct rlx_device *d, rlx_rom row, uint8_t state, uint32_t sum,
                      uint8_t verdict)
 {
-    uint8_t *record = rlx_setting_record(d, rlx_sms_record_of(d, row)), *text = record + 1;
-    if (*record != RLX_SMS_RECORD)
-        for (uint8_t i = 3; i < (uint8_t)RLX_SMS_RECORD; i++) text[i] = '#';
-    *record = RLX_SMS_RECORD;
+    uint8_t *text = rlx_setting_record(d, rlx_sms_record_of(d, row)) + 1;
+    rlx_sms_have_record(d, row);
     for (uint8_t i = RLX_SMS_RECORD - 1; i >= 9; i--) text[i] = text[i - 6];
     for (uint8_t i = 3; i < 9; i++, sum >>= 6) text[i] = (uint8_t)('#' + (sum & 63));
     note_state(d, row, state, verdict);
@@ -46,7 +70,7 @@ static void note_new(struct rlx_device *d, rlx_rom row, uint8_t state, uint32_t 
 static uint8_t kept_as(struct rlx_device *d, rlx_rom row, uint32_t sum)
 {
     const uint8_t *record = rlx_setting_record(d, rlx_sms_record_of(d, row));
-    if (*record != RLX_SMS_RECORD) return 0;
+    if (!rlx_sms_has_record(d, row)) return 0;
     for (uint8_t i = 0; i < RLX_SMS_KEPT; i++)
         if (kept_sum(record + 4 + 6 * i) == sum) return (uint8_t)(i + 1);
     return 0;
@@ -101,30 +125,12 @@ RLX_INTERNAL bool rlx_sms_served(const struct rlx_device *d, rlx_rom row, uint8_
     return true;
 }
 
-/* Takes the code and the blank behind it off; false: it is wrong, or there is none. */
-static bool takes_code(const struct rlx_device *d, struct rlx_link *link, uint8_t setting)
-{
-    uint8_t count, wrong = 0;
-    const char *code = rlx_setting_text(d, setting, &count);
-    struct rlx_pdu_in *in = &link->sms->in;
-    if (!count || in->count < count || (in->count > count && rlx_frame_text(link)[count] != ' '))
-        return false;
-    for (uint8_t i = 0; i < count; i++)
-        wrong = (uint8_t)(wrong | (rlx_frame_text(link)[i] ^ (uint8_t)code[i]));
-    if (wrong) return false;
-    while (count < in->count && rlx_frame_text(link)[count] == ' ') count++;
-    in->count = (uint8_t)(in->count - count);
-    for (uint8_t i = 0; i < in->count; i++)
-        rlx_frame_text(link)[i] = rlx_frame_text(link)[count + i];
-    return true;
-}
-
 /* Whether who sent it may command. */
-static bool is_served(const struct rlx_device *d, struct rlx_link *link, rlx_rom row)
+static bool is_served(struct rlx_device *d, struct rlx_link *link, rlx_rom row, bool is_text)
 {
     struct rlx_sms *s = link->sms;
     rlx_rom sms = rlx_sms_row(d, row);
-    uint8_t code = RLX_ROM8(sms + RLX_SMS_ROW_CODE), address[RLX_PDU_ADDRESS];
+    uint8_t address[RLX_PDU_ADDRESS];
     bool listed = RLX_ROM8(sms + RLX_SMS_ROW_ALLOW) || RLX_ROM8(sms + RLX_SMS_ROW_NUMBERS);
     if ((s->in.sender[1] & 0x70) == 0x50) return false; /* a name: nobody can be answered */
     s->source = 1;
@@ -132,7 +138,12 @@ static bool is_served(const struct rlx_device *d, struct rlx_link *link, rlx_rom
            !same_number(address, s->in.sender))
         s->source++;
     if (listed && !rlx_sms_served(d, row, s->source, address)) return false;
-    return !code || takes_code(d, link, (uint8_t)(code - 1));
+#if RLX_HAS_SMS_CODE
+    uint8_t code = RLX_ROM8(sms + RLX_SMS_ROW_CODE);
+    if (code) return is_text && rlx_sms_takes_code(d, link, row, (uint8_t)(code - 1));
+#endif
+    (void)is_text;
+    return true;
 }
 
 static bool is_stale(const struct rlx_device *d, const struct rlx_sms *s, rlx_rom row)
@@ -184,7 +195,7 @@ RLX_INTERNAL void rlx_sms_judge(struct rlx_device *d, struct rlx_link *link, rlx
         rlx_sms_count(&s->damaged);
         return;
     }
-    if (what == RLX_PDU_OTHER || !is_served(d, link, row)) {
+    if (what == RLX_PDU_OTHER || !is_served(d, link, row, !code)) {
         rlx_sms_count(&s->strangers);
         if (what != RLX_PDU_OTHER && link->others != UINT16_MAX) link->others++;
         return;

@@ -76,6 +76,17 @@ RLX_INTERNAL void rlx_sms_answered(struct rlx_link *link);
 /* It is gone: the next one. */
 RLX_INTERNAL void rlx_sms_forget(struct rlx_link *link);
 RLX_INTERNAL bool rlx_sms_is_kept(const struct rlx_device *device, rlx_rom row);
+/* Whether there is a record; makes one. */
+RLX_INTERNAL bool rlx_sms_has_record(const struct rlx_device *device, rlx_rom row);
+RLX_INTERNAL void rlx_sms_have_record(const struct rlx_device *device, rlx_rom row);
+#if RLX_HAS_SMS_CODE
+/* sms_code.c: takes the code off the message in hand; false: it is wrong, or not looked at. */
+RLX_INTERNAL bool rlx_sms_takes_code(struct rlx_device *device, struct rlx_link *link, rlx_rom row,
+                                     uint8_t setting);
+RLX_INTERNAL void rlx_sms_load_guesses(const struct rlx_device *device, struct rlx_sms *sms,
+                                       rlx_rom row);
+RLX_INTERNAL void rlx_sms_run_guesses(const struct rlx_device *device, struct rlx_sms *sms);
+#endif
 /* The setting that is the record. */
 RLX_INTERNAL uint8_t rlx_sms_record_of(const struct rlx_device *device, rlx_rom row);
 

@@ -206,6 +206,36 @@ static void failures(struct life *life, unsigned link, const char *text)
     play(life, "a modem that fails", moves);
 }
 
+/* ---- codes ---- */
+
+/* Whoever guesses the code is not heard for a while, and keeps out nobody who knows it. */
+static void guesses(struct life *life, unsigned link, const char *text)
+{
+    const struct lex_link *of = drill_link(life->drill, link);
+    if (!of->code || of->allow->len || of->allow_setting) return;
+    for (unsigned turn = 0; turn < 2; turn++) {
+        life_put(life, "from %s \"+15550142\"", of->name);
+        life_obeyed(life, link, text);
+        life_put(life, "from %s \"" STRANGE "\"", of->name);
+        for (unsigned i = 0; i < RLX_SMS_GUESSES + turn; i++) {
+            life_put(life, "say %s \"000000%u %s\"\nsilence %s 20s", of->name, i, text, of->name);
+            if (i >= RLX_SMS_GUESSES) life_put(life, "wait 1min");
+        }
+        if (turn) life_put(life, "now reset power\nwait 20s");
+        life_say(life, link, text);
+        life_put(life, "silence %s 20s\nstill 1s", of->name);
+        life_put(life, "from %s \"+15550142\"", of->name);
+        life_obeyed(life, link, text);
+        life_put(life, "from %s \"" STRANGE "\"\nwait 60s", of->name);
+        life_obeyed(life, link, text);
+        life->link = link;
+        life_play(life, "who may write",
+                  turn ? "A reset helps nobody who guesses the code of %s"
+                       : "Wrong codes over %s shut out who sends them, and nobody else",
+                  of->name);
+    }
+}
+
 /* ---- all ---- */
 
 static void refused(struct life *life, unsigned i, const char *text)
@@ -239,7 +269,8 @@ static void refused(struct life *life, unsigned i, const char *text)
         life_put(life, "wait 1min\nnow sms %s delay %us", link->name, link->stale / 1000 + 60);
         life_say(life, i, text);
         char *who = life_speaker(life, i);
-        life_put(life, "hear %s \"err late*\" within 23h\nstill 1s", who);
+        life_put(life, "hear %s \"%s\" within 23h\nstill 1s", who,
+                 link->texts->len ? "*" : "err late*");
         g_free(who);
         life->link = i;
         life_play(life, "late messages", "What is older than %u s is late over %s",
@@ -256,6 +287,7 @@ void spoken_messages(struct life *life)
         refused(life, i, text);
         writers(life, i, text);
         kept_writers(life, i, text);
+        guesses(life, i, text);
         of_all_kinds(life, i, text);
         repeats(life, i);
         cuts(life, i, text);

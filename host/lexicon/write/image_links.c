@@ -422,6 +422,7 @@ static void need_framing(struct build *b, const struct lex_link *link)
     build_need(b, lex_framing_need(link));
     if (link->gap) build_need(b, RLX_BIT_TIMED);
     if (lex_drives_modem(link)) build_need(b, RLX_BIT_SMS);
+    if (lex_drives_modem(link) && link->code) build_need(b, RLX_BIT_SMS_CODE);
     if (link->lead) build_need(b, RLX_BIT_MARKED);
 }
 

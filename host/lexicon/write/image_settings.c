@@ -137,6 +137,8 @@ void build_put_settings(struct build *b)
             put_kept(b, rows + i * RLX_SET_ROW);
         else if (lex_has_seals(b->lx) && i == image_own_record(b->lx))
             put_record(b, rows + i * RLX_SET_ROW, "numbers of sessions", LEX_OWN_NUMBERS, "-");
-        else
-            put_record(b, rows + i * RLX_SET_ROW, "messages", RLX_SMS_RECORD, "-");
+    for (unsigned i = 0, row = b->lx->settings->len; i < b->lx->links->len; i++) {
+        unsigned bytes = lex_modem_bytes(b->lx->links->pdata[i]);
+        if (bytes) put_record(b, rows + row++ * RLX_SET_ROW, "messages", bytes, "-");
+    }
 }

@@ -140,12 +140,13 @@ enum counter {
 /* Whether a link of this lexicon can have this counter. */
 static bool counts(const struct lexicon *lx, enum counter counter)
 {
-    bool others = false, drops = false, modem = false, newest = false;
+    bool others = false, drops = false, modem = false, newest = false, coded = false;
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
         others |= link->address >= 0 || link->check || lex_comes_whole(link) || link->layout;
         drops |= link->replies_drop;
         modem |= lex_drives_modem(link);
+        coded |= lex_drives_modem(link) && link->code;
     }
     for (unsigned i = 0; i < lx->commands->len; i++)
         newest |= ((struct lex_command *)lx->commands->pdata[i])->newest;
@@ -158,6 +159,7 @@ static bool counts(const struct lexicon *lx, enum counter counter)
     case COUNTER_NEWER: return newest;
     case COUNTER_UNHEARD: return drops;
     case COUNTER_UNSENT: return modem;
+    case COUNTER_WRONG: return coded;
     case COUNTER_MERGED: return lx->events->len;
     case COUNTER_NOTES: return lx->built_in & RLX_BUILT_IN_NOTES;
     }
@@ -211,7 +213,7 @@ static size_t output_state(const struct lexicon *lx, const struct lex_output *ou
 
 static size_t longest_modem(void)
 {
-    size_t most = 0;
+    size_t most = LENGTH(RLX_TXT_GUESSED);
 #define STATE(id, word) most = MAX(most, LENGTH(word));
     RLX_MODEM_STATES(STATE)
 #undef STATE

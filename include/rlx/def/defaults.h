@@ -252,6 +252,9 @@
 #ifndef RLX_HAS_SEAL
 #define RLX_HAS_SEAL 1
 #endif
+#ifndef RLX_HAS_SMS_CODE
+#define RLX_HAS_SMS_CODE 1
+#endif
 
 #ifndef RLX_BUILT_IN
 #define RLX_BUILT_IN 1023

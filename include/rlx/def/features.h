@@ -88,7 +88,8 @@
     X(SCALED, "values that a layout stretches over another range")         \
     X(CHANNELS, "frames of proportional channels")                         \
     X(RAW, "raw bytes, which the firmware reads")                          \
-    X(SEAL, "seals")
+    X(SEAL, "seals")                                                       \
+    X(SMS_CODE, "text messages that begin with a code")
 
 enum {
 #define RLX_FEATURE_BIT(id, name) RLX_BIT_##id,

@@ -70,11 +70,12 @@
 #define RLX_COUNTER_NEWER   " newer "
 #define RLX_COUNTER_UNHEARD " unheard "
 #define RLX_COUNTER_UNSENT  " unsent "
+#define RLX_COUNTER_WRONG   " wrong "
 #define RLX_COUNTER_MERGED  " merged "
 #define RLX_COUNTER_NOTES   " notes "
 #define RLX_COUNTERS(X) \
     X(LOST)             \
-    X(REFUSED) X(IGNORED) X(OTHERS) X(KNOWN) X(NEWER) X(UNHEARD) X(UNSENT) X(MERGED) X(NOTES)
+    X(REFUSED) X(IGNORED) X(OTHERS) X(KNOWN) X(NEWER) X(UNHEARD) X(UNSENT) X(WRONG) X(MERGED) X(NOTES)
 
 /* What an output is at, beside on, off, numbers and its own words. */
 #define RLX_TXT_BLINK  "blink"
@@ -99,6 +100,7 @@
     X(NO_NETWORK, "no network") \
     X(NO_CLOCK, "no clock")     \
     X(READY, "ready")
+#define RLX_TXT_GUESSED "wrong codes" /* it is ready, and looks at no code */
 
 #define RLX_LONGEST_ASKED    RLX_TXT_OK "  " RLX_TXT_LINE_END
 #define RLX_LONGEST_SWITCHED RLX_TXT_SWITCHED "2147483647"
