@@ -10,7 +10,8 @@
 static uint16_t number_sum(const uint8_t address[RLX_PDU_ADDRESS])
 {
     uint16_t sum = RLX_CRC_START;
-    for (uint8_t i = 0; i < (address[0] + 1u) / 2 + 2u; i++) sum = rlx_crc_step(sum, address[i]);
+    uint8_t bytes = (uint8_t)((address[0] + 1u) / 2 + 2);
+    for (uint8_t i = 0; i < bytes && i < RLX_PDU_ADDRESS; i++) sum = rlx_crc_step(sum, address[i]);
     return sum;
 }
 

@@ -236,8 +236,7 @@ static unsigned link_flags(struct build *b, const struct lex_link *link)
     if (link->tags) build_need(b, RLX_BIT_TAGS);
     if (link->replies || link->texts->len || silent) build_need(b, RLX_BIT_OWN);
     if (link->address >= 0) build_need(b, RLX_BIT_ADDRESS);
-    if (link->only->len || link->locked->len || ignores(b, link))
-        build_need(b, RLX_BIT_LIMITED);
+    if (link->only->len || link->locked->len || ignores(b, link)) build_need(b, RLX_BIT_LIMITED);
     return flags | (link->address >= 0 ? RLX_LINK_ADDRESSED | RLX_LINK_SHARED : 0) |
            (link->medium == LEX_RADIO ? RLX_LINK_SHARED : 0) | (silent ? RLX_LINK_SILENT : 0);
 }

@@ -75,7 +75,8 @@
 #define RLX_COUNTER_NOTES   " notes "
 #define RLX_COUNTERS(X) \
     X(LOST)             \
-    X(REFUSED) X(IGNORED) X(OTHERS) X(KNOWN) X(NEWER) X(UNHEARD) X(UNSENT) X(WRONG) X(MERGED) X(NOTES)
+    X(REFUSED)          \
+    X(IGNORED) X(OTHERS) X(KNOWN) X(NEWER) X(UNHEARD) X(UNSENT) X(WRONG) X(MERGED) X(NOTES)
 
 /* What an output is at, beside on, off, numbers and its own words. */
 #define RLX_TXT_BLINK  "blink"
