@@ -64,6 +64,12 @@ static char *lasting(const struct lexicon *lx, const struct lex_command *command
         if (e->upto)
             g_string_append_printf(text, "%sup to setting %s", text->len ? ", " : "", e->upto);
     }
+    char *guards = lex_guards_text(command);
+    g_string_append_printf(text, "%s%s", text->len && *guards ? ", " : "", guards);
+    g_free(guards);
+    if (command->code)
+        g_string_append_printf(text, "%swith the code in setting %s", text->len ? ", " : "",
+                               command->code);
     char *permits = out ? lex_permits_text(out) : NULL;
     if (permits) g_string_append_printf(text, "%s%s", text->len ? ", " : "", permits);
     g_free(permits);

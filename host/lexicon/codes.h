@@ -185,9 +185,13 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
       "bit is another value or another command. A sum or xor of 8 bits lets some damage through "  \
       "that radio and modem links do to frames; a crc16 does not.")                                \
     X(D58, WARNING, "a code that can be guessed",                                                  \
-      "The code before text messages can be so short that somebody tries all of them. The device " \
-      "looks at one wrong code in 64 minutes at most: 100 codes take 4 days, 10,000 take 444. "    \
-      "Give the setting a longer least length, like `{text 6..12}`.")
+      "The code can be so short that somebody tries all of them. The device looks at one wrong "   \
+      "code in 64 minutes at most: 100 codes take 4 days, 10,000 take 444. Give the setting a "    \
+      "longer least length, like `{text 6..12}`.")                                                 \
+    X(D59, WARNING, "a session that anybody opens",                                                \
+      "A command or setting waits for an output, and a command without a code switches that "      \
+      "output on over a link that anybody can reach. Give that command a `code`, or limit the "    \
+      "link with `only`.")
 
 enum lex_code {
 #define LEX_CODE_ENUM(code, severity, title, text) LEX_##code,

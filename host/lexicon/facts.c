@@ -164,6 +164,28 @@ static void add_permits(GString *text, const struct lex_output *out, unsigned wa
     }
 }
 
+const struct lex_command *lex_storing(const struct lexicon *lx, const struct lex_setting *setting)
+{
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const struct lex_command *command = lx->commands->pdata[i];
+        if (command->effect.kind == LEX_STORE &&
+            lx->settings->pdata[command->effect.output] == setting)
+            return command;
+    }
+    return NULL; /* never */
+}
+
+char *lex_guards_text(const struct lex_command *command)
+{
+    GString *text = g_string_new(NULL);
+    for (unsigned i = 0; command->guards && i < command->guards->len; i++) {
+        const struct lex_guard *guard = command->guards->pdata[i];
+        g_string_append_printf(text, "%s%s %s", i ? " and " : "only while ", guard->name,
+                               guard->word);
+    }
+    return g_string_free(text, FALSE);
+}
+
 const char *lex_permit_way(const struct lex_output *out, unsigned ways)
 {
     return ways == RLX_GOES_ANY ? NULL : lex_kind_of(out)->ways[ways == RLX_GOES_BACK];
@@ -247,6 +269,13 @@ unsigned lex_modem_bytes(const struct lex_link *link)
     return link->code ? RLX_SMS_RECORD_CODE : RLX_SMS_RECORD;
 }
 
+unsigned lex_guess_bytes(const struct lexicon *lx)
+{
+    for (unsigned i = 0; i < lx->commands->len; i++)
+        if (((struct lex_command *)lx->commands->pdata[i])->code) return lx->links->len;
+    return 0;
+}
+
 unsigned lex_nv_needs(const struct lexicon *lx)
 {
     unsigned sum = 16;
@@ -261,6 +290,7 @@ unsigned lex_nv_needs(const struct lexicon *lx)
         if (bytes) sum += 12 * ((bytes + 4 + 7) / 8 * 8);
     }
     if (lex_has_seals(lx)) sum += 4 * ((LEX_OWN_NUMBERS + 4 + 7) / 8 * 8);
+    if (lex_guess_bytes(lx)) sum += 4 * ((lex_guess_bytes(lx) + 4 + 7) / 8 * 8);
     if (lex_kept_bytes(lx)) sum += 12 * ((lex_kept_bytes(lx) + 4 + 7) / 8 * 8);
     return sum;
 }

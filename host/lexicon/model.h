@@ -235,6 +235,15 @@ struct lex_effect {
     char *lasts_by; /* ...or as the setting says; then this is its standard */
 };
 
+/* only while OUTPUT|INPUT WORD: of a command or setting. */
+struct lex_guard {
+    struct lex_place place;
+    char *name, *word;
+    const struct lex_output *out; /* found when all is read: one of these... */
+    const struct lex_input *in;
+    bool on; /* ...with what the word means */
+};
+
 struct lex_command {
     struct lex_place place;
     GPtrArray *elements; /* struct lex_element * */
@@ -246,6 +255,8 @@ struct lex_command {
     char *expires_by;     /* ...or as the setting says; then this is its standard */
     bool newest;          /* a superseded frame of it need not run */
     char *says, *already; /* its own answers: answers.h; NULL: ok and the command */
+    GPtrArray *guards;    /* struct lex_guard *: it is refused unless all hold; NULL: none */
+    char *code;           /* the setting that its only slot has to be; NULL: none */
     GPtrArray *says_on;   /* char *: links that send them; empty: all. NULL without `says` */
     const struct lex_query *query; /* that it asks; NULL: none */
     GPtrArray *refuses;            /* char *: its handler's own reasons; NULL: none */
@@ -602,6 +613,13 @@ GPtrArray *lex_keys_of(const struct lexicon *lx, const struct lex_link *link);
 char *lex_seal_context(const struct lexicon *lx, const struct lex_link *link);
 /* Whether some link has seals. */
 bool lex_has_seals(const struct lexicon *lx);
+/* Whether the command waits for something, or wants a code. */
+static inline bool lex_is_guarded(const struct lex_command *command)
+{
+    return command->guards || command->code;
+}
+/* Whether it is the code of some command. */
+bool lex_opens(const struct lexicon *lx, const char *setting);
 /* Whether it decides who may command: a key, a code or a list of numbers... */
 bool lex_is_lock(const struct lexicon *lx, const char *setting);
 /* ...and whether the link accepts what begins with this word. */
@@ -669,6 +687,11 @@ int lex_input_when(const struct lexicon *lx, const struct lex_input *in, const c
 /* "heater only while door closed": "only while door closed and hatch closed", of one way "forward
  * only while ..."; NULL: nothing permits it. Owned by the caller. */
 char *lex_permits_text(const struct lex_output *out);
+/* The command that writes the setting. */
+const struct lex_command *lex_storing(const struct lexicon *lx, const struct lex_setting *setting);
+/* "only while service on and door closed" of a command; empty: it waits for nothing. Owned by the
+ * caller. */
+char *lex_guards_text(const struct lex_command *command);
 /* What the way of a permit is called: "open"; NULL: it is of the whole output. */
 const char *lex_permit_way(const struct lex_output *out, unsigned ways);
 /* Whether the firmware drives some output too. */
@@ -681,6 +704,8 @@ bool lex_has_own(const struct lexicon *lx);
 /* Bytes of the record of the numbers that a device with seals gives. */
 #define LEX_OWN_NUMBERS 8u
 unsigned lex_kept_bytes(const struct lexicon *lx);
+/* Of the record of wrong codes of commands; 0: there is none. */
+unsigned lex_guess_bytes(const struct lexicon *lx);
 /* Of the record of the messages that a link has; 0: it has none. */
 unsigned lex_modem_bytes(const struct lex_link *link);
 unsigned lex_nv_needs(const struct lexicon *lx);

@@ -131,6 +131,8 @@ const struct weigh_term weigh_flash[] = {
     {WEIGH_HAS_CHANNELS, WEIGH_ONE, {2050.00f, 1700.00f, 3400.00f, 2600.00f}},
     {WEIGH_HAS_SEAL, WEIGH_ONE, {4616.00f, 4438.00f, 9096.00f, 6126.00f}},
     {WEIGH_HAS_SMS_CODE, WEIGH_ONE, {1150.00f, 1060.00f, 1690.00f, 1510.00f}},
+    {WEIGH_HAS_GUARDS, WEIGH_ONE, {384.00f, 292.00f, 551.00f, 402.00f}},
+    {WEIGH_HAS_CODED, WEIGH_ONE, {900.00f, 800.00f, 1350.00f, 1250.00f}},
 };
 
 const struct weigh_term weigh_ram[] = {
@@ -286,6 +288,8 @@ const struct weigh_term weigh_ram[] = {
     {WEIGH_HAS_BOUNDS, WEIGH_WORD_BATCH, {12.00f, 12.00f, 10.00f, 12.00f}},
     {WEIGH_HAS_HANG_UP, WEIGH_LINKS, {8.00f, 8.00f, 5.00f, 8.00f}},
     {WEIGH_HAS_SMS_CODE, WEIGH_ONE, {29.00f, 29.00f, 39.00f, 32.00f}},
+    {WEIGH_HAS_GUARDS, WEIGH_ONE, {8.00f, 8.00f, 30.00f, 6.00f}},
+    {WEIGH_HAS_CODED, WEIGH_ONE, {22.00f, 22.00f, 32.00f, 22.00f}},
 };
 
 const unsigned weigh_n_flash = G_N_ELEMENTS(weigh_flash), weigh_n_ram = G_N_ELEMENTS(weigh_ram);

@@ -32,8 +32,8 @@
 #define RLX_HAS_MESSAGE  1
 #endif
 
-/* Keys, and what must not come again after a power cut, are kept as settings. */
-#if RLX_HAS_SEAL
+/* Keys, codes, and what must not come again after a power cut, are kept as settings. */
+#if RLX_HAS_SEAL || RLX_HAS_CODED
 #undef RLX_HAS_SETTINGS
 #undef RLX_HAS_TEXT
 #define RLX_HAS_SETTINGS 1
@@ -55,9 +55,16 @@
 #define RLX_HAS_OWN_PAUSE (RLX_HAS_SET_DEBOUNCE && RLX_HAS_SETTINGS)
 /* Whether a link's own texts of errors have values. */
 #define RLX_HAS_WORDED (RLX_HAS_FIELDS && RLX_HAS_OWN && RLX_HAS_ERRORS)
+/* Whether the library keeps texts of its own among the settings. */
+#define RLX_KEEPS_RECORDS (RLX_HAS_SMS || RLX_KEEPS_EVENTS || RLX_HAS_SEAL || RLX_HAS_CODED)
 /* Whether some settings are never sent, and somebody asks. */
+#define RLX_HAS_HIDDEN (RLX_HAS_SMS_CODE || RLX_HAS_SEAL || RLX_HAS_CODED)
 #define RLX_HIDES_SETTINGS \
-    ((RLX_HAS_SMS || RLX_HAS_SEAL) && (RLX_HAS_LOG || RLX_HAS_STATE) && RLX_HAS_SETTINGS)
+    (RLX_HAS_HIDDEN && (RLX_HAS_LOG || RLX_HAS_STATE) && RLX_HAS_SETTINGS)
+/* Whether wrong codes are counted. */
+#define RLX_HAS_GUESSES (RLX_HAS_SMS_CODE || RLX_HAS_CODED)
+/* Whether something else than the link can stop a command. */
+#define RLX_HAS_BLOCKED (RLX_HAS_PERMITTED || RLX_HAS_GUARDS)
 /* Whether anything depends on the clock. */
 #define RLX_HAS_NOW                                                                           \
     (RLX_HAS_TIMED || RLX_HAS_TAGS || RLX_HAS_EXPIRY || RLX_HAS_PACED || RLX_HAS_YIELDS ||    \

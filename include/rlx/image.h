@@ -41,6 +41,7 @@ enum {
     RLX_IMG_SAYS = 52,     /* 16 bit: len16, then the commands' own answers; 0: none */
     RLX_IMG_ACTS = 54,     /* 16 bit: len16, then what inputs do; 0: nothing */
     RLX_IMG_REASONS = 56,  /* 8 bit: number of reasons, whose texts stand behind RLX_IMG_TEXTS' */
+    RLX_IMG_GUESSES = 57,  /* 8 bit: the setting, from 1, with the wrong codes of commands */
     RLX_IMG_PERMITS = 58,  /* 16 bit: len16, then what inputs permit; 0: nothing */
     RLX_IMG_HEADER = 60
 };
@@ -107,6 +108,8 @@ enum {
     RLX_OP_AGAIN = 19,  /* rounds16: a routine begins again until there were so many; 0: for ever */
     RLX_OP_WITHIN = 20, /* from8, upto8, value32: a routine's step is refused where these settings
                            do not allow the value; RLX_NUM_FIXED: none */
+    RLX_OP_GUARD = 21, /* at16: nothing; what the command waits for: RLX_GRD_... */
+    RLX_OP_CODE = 22,  /* setting8: the last value, a text, has to be this setting's; and is none */
     RLX_OP_SAYS = 18,   /* at16: nothing; where the command's own answer stands */
     RLX_OP_END = 0x80   /* | act | operand | RLX_END_APPEND */
 };
@@ -116,6 +119,14 @@ enum {
  * its first value, from 1, and RLX_SAYS_REST where it goes on to the command's end. */
 #define RLX_SAYS_SLOTS 32u
 #define RLX_SAYS_REST  16u
+
+/* What a command waits for: flags, the number of an output or input, and its name. */
+enum { RLX_GRD_WHAT = 0, RLX_GRD_NUMBER = 1, RLX_GRD_NAME = 2 };
+enum {
+    RLX_GRD_IF_ON = 1,  /* it has to be on; else off */
+    RLX_GRD_OUTPUT = 2, /* it is an output */
+    RLX_GRD_MORE = 4    /* another one follows */
+};
 
 /* An END byte: what is done... */
 enum {
@@ -506,9 +517,11 @@ enum {
     RLX_SET_VALUE = 0, /* 32 bit: that it has when nobody has changed it; of a text where it stands:
                           count8 and its bytes */
     RLX_SET_SLOT = 4,  /* 16 bit: its element */
-    RLX_SET_AT = 6,    /* 16 bit: of a text, its place among all texts: count8 and its bytes */
+    RLX_SET_AT = 6,    /* 16 bit: of a text, its place among all texts: count8 and its bytes; with
+                          RLX_SET_HIDDEN nobody is shown it */
     RLX_SET_ROW = 8
 };
+#define RLX_SET_HIDDEN    0x8000u
 #define RLX_SETTINGS_MOST 32
 /* Most words of an event, and most links where there are events. */
 #define RLX_EVENT_WORDS 8

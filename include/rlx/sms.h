@@ -9,6 +9,7 @@
 #define RLX_SMS_H
 
 #include "rlx/def/replies.h"
+#include "rlx/guess.h"
 #include "rlx/pdu.h"
 
 #ifdef __cplusplus
@@ -28,19 +29,6 @@ extern "C" {
 /* With a code also how often it was wrong in a row, of the number that knew it last and of all
  * others, and that number's sum. */
 #define RLX_SMS_RECORD_CODE (RLX_SMS_RECORD + 5u)
-
-/* From so many wrong codes on none is looked at for a while: at first so many ms, then twice as
- * long each time, up to the count below. */
-#define RLX_SMS_GUESSES      5u
-#define RLX_SMS_PAUSE_MS     UINT32_C(60000)
-#define RLX_SMS_GUESSES_MOST (RLX_SMS_GUESSES + 6u)
-
-/* Wrong codes in a row. */
-struct rlx_guesses {
-    uint8_t wrong;
-    bool pauses;    /* no code is looked at... */
-    uint32_t until; /* ...until then */
-};
 
 enum rlx_modem_state {
 #define RLX_MODEM_ENUM(id, word) RLX_MODEM_##id,

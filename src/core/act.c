@@ -100,8 +100,8 @@ RLX_INTERNAL int rlx_act(struct rlx_device *d)
 #endif
 }
 
-#if RLX_HAS_WAITS || RLX_HAS_ROUTINES || RLX_TRIES_BOUNDS || (RLX_HAS_LOG && RLX_HAS_SMS) || \
-    RLX_HAS_SEAL
+#if RLX_HAS_WAITS || RLX_HAS_ROUTINES || RLX_TRIES_BOUNDS || \
+    (RLX_HAS_LOG && RLX_HIDES_SETTINGS) || RLX_HAS_SEAL
 /* The output, or setting, of the matched command. */
 static uint8_t output_of(const struct rlx_device *d)
 {
@@ -142,11 +142,14 @@ static int act_there(struct rlx_device *d)
 {
     rlx_rom end = d->at;
     uint8_t what = RLX_ROM8(end);
+    int done = 0;
 #if RLX_HAS_BOUNDED && RLX_HAS_ROUTINES
-    int done = d->outside ? -RLX_ERR_RANGE : rlx_act(d);
-#else
-    int done = rlx_act(d);
+    if (d->outside) done = -RLX_ERR_RANGE;
 #endif
+#if RLX_HAS_GUARDS
+    if (d->guard && rlx_guarded(d)) done = -RLX_ERR_BLOCKED;
+#endif
+    if (!done) done = rlx_act(d);
     d->at = end + 1 + ((what & RLX_ACT_MASK) == RLX_ACT_CALL);
     if (rlx_operand(what) == RLX_OPERAND_INLINE) d->at += rlx_is_many(d) ? 2 : 1;
     return done;
@@ -162,6 +165,9 @@ RLX_INTERNAL int rlx_step(struct rlx_device *d, rlx_rom at, bool ends)
     d->at = at;
 #if RLX_HAS_BOUNDED && RLX_HAS_ROUTINES
     d->outside = false;
+#endif
+#if RLX_HAS_GUARDS
+    d->guard = 0;
 #endif
     while (rlx_take_silent(d, &at)) {}
 #if RLX_HAS_ROUTINES
@@ -207,7 +213,7 @@ static uint8_t error_of(const struct rlx_device *d, int done)
         return (uint8_t)-done;
 #endif
     (void)d;
-#if RLX_HAS_PERMITTED
+#if RLX_HAS_BLOCKED
     if (done == -RLX_ERR_BLOCKED && d->blocked) return RLX_ERR_BLOCKED;
 #endif
     return done == -RLX_ERR_BUSY ? RLX_ERR_BUSY : RLX_ERR_FAILED;
@@ -265,7 +271,7 @@ static void write_ok(struct rlx_device *d)
     rlx_reply_put(d, 'k');
 }
 
-#if (RLX_HAS_LOG && RLX_HAS_SMS) || RLX_HAS_SEAL || RLX_TRIES_BOUNDS
+#if (RLX_HAS_LOG && RLX_HIDES_SETTINGS) || RLX_HAS_SEAL || RLX_TRIES_BOUNDS
 /* Whether what was matched stores a setting. */
 static bool is_store(const struct rlx_device *d)
 {
@@ -289,9 +295,12 @@ static bool allowed(struct rlx_device *d, rlx_rom row, uint16_t start, const uin
 }
 
 #if RLX_HAS_LOG
-/* Whether what was matched stores a code. */
+/* Whether what was matched stores a code, or begins with one. */
 static bool is_secret(const struct rlx_device *d)
 {
+#if RLX_HAS_CODED
+    if (d->code) return true;
+#endif
 #if RLX_HIDES_SETTINGS
     return is_store(d) && rlx_setting_is_code(d, output_of(d));
 #else
@@ -353,7 +362,7 @@ static bool is_repeatable(const struct rlx_device *d)
 #endif
 
 /* What was matched and is valid, and yet is not obeyed: RLX_ERR_..., or 0. */
-static uint8_t held_up(struct rlx_device *d, rlx_rom row)
+static uint8_t held_up(struct rlx_device *d, rlx_rom row, bool acts)
 {
     (void)d, (void)row;
 #if RLX_HAS_HALT
@@ -369,6 +378,11 @@ static uint8_t held_up(struct rlx_device *d, rlx_rom row)
 #if RLX_HAS_PERMITTED
     if (is_blocked(d)) return RLX_ERR_BLOCKED;
 #endif
+#if RLX_HAS_GUARDS || RLX_HAS_CODED
+    if (!(acts && RLX_PART(d)))
+        return rlx_guarded(d); /* of several it was asked before the first */
+#endif
+    (void)acts;
     return 0;
 }
 
@@ -430,8 +444,14 @@ static uint8_t obey_one(struct rlx_device *d, rlx_rom row, bool acts)
         return RLX_ERR_DENIED;
     }
 #endif
-    error = held_up(d, row);
-    if (error == RLX_ERR_BLOCKED) log_act(d, text, error);
+    error = held_up(d, row, acts);
+    if (error == RLX_ERR_BLOCKED || error == RLX_ERR_DENIED) log_act(d, text, error);
+#if RLX_HAS_CODED
+    if (error == RLX_ERR_DENIED) {
+        d->text = text;
+        while (*d->text == ' ') d->text++;
+    }
+#endif
 #if RLX_TRIES_BOUNDS
     if (!error && !acts && is_store(d)) rlx_setting_try(d, output_of(d), d->value[d->n_values - 2]);
 #endif

@@ -207,8 +207,6 @@ RLX_INTERNAL void rlx_seal_to_all(struct rlx_device *device, rlx_rom row);
 RLX_INTERNAL void rlx_seal_greet(struct rlx_device *device, uint8_t link, rlx_rom row);
 /* Ends sessions, and keeps numbers ready. Milliseconds until the next call. */
 RLX_INTERNAL uint32_t rlx_seal_run(struct rlx_device *device);
-/* Whether the setting is a key of the link. */
-RLX_INTERNAL bool rlx_seal_has_key(const struct rlx_device *device, rlx_rom row, uint8_t setting);
 /* Whether it is the key of the session in hand, which cannot replace it. */
 RLX_INTERNAL bool rlx_seal_denies(const struct rlx_device *device, uint8_t setting);
 /* Whether even a halt needs a seal. */
@@ -239,6 +237,27 @@ RLX_INTERNAL bool rlx_is_own(const struct rlx_device *device, rlx_rom row);
 RLX_INTERNAL bool rlx_is_known(struct rlx_device *device, rlx_rom row);
 /* Whether this link accepts the matched command, which stands in the reply from `start` on. */
 RLX_INTERNAL bool rlx_is_allowed(const struct rlx_device *device, rlx_rom row, uint16_t start);
+#endif
+
+#if RLX_HAS_GUESSES
+/* guess.c: the count of wrong codes that was kept as this character; a pause begins anew. */
+RLX_INTERNAL void rlx_guess_load(const struct rlx_device *device, struct rlx_guesses *guesses,
+                                 uint8_t kept);
+/* Ends a pause that is over; to be called often. */
+RLX_INTERNAL void rlx_guess_run(const struct rlx_device *device, struct rlx_guesses *guesses);
+RLX_INTERNAL void rlx_guess_wrong(const struct rlx_device *device, struct rlx_guesses *guesses);
+RLX_INTERNAL void rlx_guess_right(struct rlx_guesses *guesses);
+/* Compares all bytes, wherever the first difference is. */
+RLX_INTERNAL bool rlx_same_code(const uint8_t *text, const uint8_t *code, uint8_t count);
+#endif
+#if RLX_HAS_GUARDS || RLX_HAS_CODED
+/* guard.c: what keeps the matched command from being obeyed: RLX_ERR_BLOCKED, a wrong code:
+ * RLX_ERR_DENIED; 0: nothing. */
+RLX_INTERNAL uint8_t rlx_guarded(struct rlx_device *device);
+#endif
+#if RLX_HAS_CODED
+/* Loads the counts of wrong codes, and ends pauses. */
+RLX_INTERNAL void rlx_guard_run(struct rlx_device *device);
 #endif
 
 #if RLX_HAS_BUILT_IN
@@ -325,7 +344,7 @@ RLX_INTERNAL void rlx_settings_put_back(struct rlx_device *device, const rlx_val
 #endif
 /* Writes what has changed; milliseconds until it must go on. */
 RLX_INTERNAL uint32_t rlx_settings_run(struct rlx_device *device);
-#if RLX_HAS_SMS || RLX_KEEPS_EVENTS || RLX_HAS_SEAL
+#if RLX_KEEPS_RECORDS
 /* Whether what is kept was read, or nobody knows when it can be. */
 RLX_INTERNAL bool rlx_settings_loaded(const struct rlx_device *device);
 /* A setting that only the library knows: its count8 and bytes, to be written to... */

@@ -332,6 +332,9 @@ uint32_t rlx_poll(struct rlx_device *d, uint32_t now_ms)
     uint32_t save = rlx_settings_run(d);
     if (save < wait) wait = save;
 #endif
+#if RLX_HAS_CODED
+    rlx_guard_run(d);
+#endif
 #if RLX_HAS_SEAL
     uint32_t ends = rlx_seal_run(d);
     if (ends < wait) wait = ends;

@@ -136,6 +136,16 @@ RLX_INTERNAL bool rlx_take_silent(struct rlx_device *d, rlx_rom *op)
             d->outside = true;
         at += 5;
 #endif
+#if RLX_HAS_GUARDS
+    } else if (kind == RLX_OP_GUARD) {
+        d->guard = rlx_image(d) + RLX_ROM16(at + 1);
+        at++;
+#endif
+#if RLX_HAS_CODED
+    } else if (kind == RLX_OP_CODE) {
+        d->code = (uint8_t)(RLX_ROM8(at + 1) + 1);
+        d->coded = d->value[--d->n_values];
+#endif
 #if RLX_HAS_SAYS
     } else if (kind == RLX_OP_SAYS) {
         d->says = rlx_image(d) + RLX_ROM16(at + 1);
@@ -271,6 +281,12 @@ RLX_INTERNAL uint8_t rlx_match(struct rlx_device *d)
 #endif
 #if RLX_KEEPS_ENTRY
     d->entry = 0;
+#endif
+#if RLX_HAS_GUARDS
+    d->guard = 0;
+#endif
+#if RLX_HAS_CODED
+    d->code = 0;
 #endif
 #if RLX_HAS_EXPIRY
     d->lasts = 0;

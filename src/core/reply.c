@@ -377,7 +377,7 @@ RLX_INTERNAL void rlx_reply_verdict(struct rlx_device *d, uint8_t verdict)
 /* Where it does not fit, the name alone. */
 RLX_INTERNAL void rlx_reply_error(struct rlx_device *d, uint8_t error)
 {
-    bool denied = RLX_HAS_LIMITED && error == RLX_ERR_DENIED;
+    bool denied = (RLX_HAS_LIMITED || RLX_HAS_CODED) && error == RLX_ERR_DENIED;
     bool placed = error < RLX_ERR_FAILED || (RLX_HAS_TEXT && error == RLX_ERR_TEXT) || denied;
     put_name(d, error);
     if (placed && error != RLX_ERR_LONG && error != RLX_ERR_LOST) {
@@ -395,7 +395,7 @@ RLX_INTERNAL void rlx_reply_error(struct rlx_device *d, uint8_t error)
         put_place(d);
     }
     put_hint(d, error);
-#if RLX_HAS_PERMITTED
+#if RLX_HAS_BLOCKED
     if (error == RLX_ERR_BLOCKED && d->blocked) {
         rlx_reply_put(d, ' ');
         rlx_reply_text(d, d->blocked);
@@ -447,7 +447,7 @@ static void put_field(struct rlx_device *d, uint8_t field, uint8_t error)
     case RLX_FIELD_WANTED: put_wanted(d); break;
     case RLX_FIELD_AT: put_place(d); break;
     case RLX_FIELD_INPUT:
-#if RLX_HAS_PERMITTED
+#if RLX_HAS_BLOCKED
         if (d->blocked) rlx_reply_text(d, d->blocked);
 #endif
         break;

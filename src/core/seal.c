@@ -47,15 +47,6 @@ static struct key key_of(const struct rlx_device *d, rlx_rom seal, uint8_t numbe
     return (struct key){text + 1, *text, RLX_ROM8(at + 1)};
 }
 
-RLX_INTERNAL bool rlx_seal_has_key(const struct rlx_device *d, rlx_rom row, uint8_t setting)
-{
-    if (!is_sealed(d, row)) return false;
-    rlx_rom seal = seal_of(rlx_more(d, row));
-    for (uint8_t k = 0; k < RLX_ROM8(seal + RLX_SEAL_KEYS); k++)
-        if (RLX_ROM8(seal + RLX_SEAL_ROWS + 2u * k) == setting) return true;
-    return false;
-}
-
 static rlx_rom first_seal(const struct rlx_device *d)
 {
     rlx_rom row = rlx_link_rows(d);

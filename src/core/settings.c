@@ -48,7 +48,11 @@ static bool is_text_setting(const struct rlx_device *d, uint8_t setting)
 /* Its count8 and bytes. */
 static uint8_t *text_of(const struct rlx_device *d, uint8_t setting)
 {
-    return rlx_setting_texts(d) + RLX_ROM16(setting_row(d, setting) + RLX_SET_AT);
+    uint16_t at = RLX_ROM16(setting_row(d, setting) + RLX_SET_AT);
+#if RLX_HAS_HIDDEN
+    at &= RLX_SET_HIDDEN - 1u;
+#endif
+    return rlx_setting_texts(d) + at;
 }
 
 /* ---- values ---- */
@@ -183,23 +187,12 @@ bool rlx_setting_unsaved(const struct rlx_device *d, uint8_t setting)
 #if RLX_HIDES_SETTINGS
 RLX_INTERNAL bool rlx_setting_is_code(const struct rlx_device *d, uint8_t setting)
 {
-    rlx_rom row = rlx_link_rows(d);
-    for (uint8_t i = 0; i < rlx_n_links(d); i++, row += RLX_LNK_ROW) {
-        rlx_rom more = rlx_more(d, row);
-        if (!more) continue;
-#if RLX_HAS_SMS
-        uint16_t at = rlx_more16(more, RLX_MORE_SMS);
-        if (at && RLX_ROM8(rlx_image(d) + at + RLX_SMS_ROW_CODE) == setting + 1) return true;
-#endif
-#if RLX_HAS_SEAL
-        if (rlx_seal_has_key(d, row, setting)) return true;
-#endif
-    }
-    return false;
+    return is_text_setting(d, setting) &&
+           RLX_ROM16(setting_row(d, setting) + RLX_SET_AT) & RLX_SET_HIDDEN;
 }
 #endif
 
-#if RLX_HAS_SMS || RLX_KEEPS_EVENTS || RLX_HAS_SEAL
+#if RLX_KEEPS_RECORDS
 RLX_INTERNAL uint8_t *rlx_setting_record(const struct rlx_device *d, uint8_t setting)
 {
     return text_of(d, setting);
@@ -352,7 +345,7 @@ RLX_INTERNAL void rlx_settings_init(struct rlx_device *d)
     if (n_settings(d) && !load(d)) d->keep.none = rlx_port_nv_state(d->port) == RLX_NV_FAILED;
 }
 
-#if RLX_HAS_SMS || RLX_KEEPS_EVENTS || RLX_HAS_SEAL
+#if RLX_KEEPS_RECORDS
 RLX_INTERNAL bool rlx_settings_loaded(const struct rlx_device *d)
 {
     return d->keep.step != KEEP_LOAD || d->keep.none;

@@ -37,36 +37,24 @@ static void note_guesses(struct rlx_device *d, const struct rlx_sms *s, rlx_rom 
     rlx_setting_changed(d, rlx_sms_record_of(d, row));
 }
 
-static void pause_guesses(const struct rlx_device *d, struct rlx_guesses *g)
-{
-    g->pauses = g->wrong >= RLX_SMS_GUESSES;
-    if (g->pauses) g->until = d->now + (RLX_SMS_PAUSE_MS << (g->wrong - RLX_SMS_GUESSES));
-}
-
 RLX_INTERNAL void rlx_sms_load_guesses(const struct rlx_device *d, struct rlx_sms *s, rlx_rom row)
 {
-    for (uint8_t i = 0; i < 2; i++) {
-        uint8_t wrong = (uint8_t)(guesses_of(d, row)[i] - '#');
-        s->guesses[i].wrong = wrong > RLX_SMS_GUESSES_MOST ? RLX_SMS_GUESSES_MOST : wrong;
-        pause_guesses(d, &s->guesses[i]);
-    }
+    for (uint8_t i = 0; i < 2; i++) rlx_guess_load(d, &s->guesses[i], guesses_of(d, row)[i]);
 }
 
 /* Pauses that are over end, before the clock comes round. */
 RLX_INTERNAL void rlx_sms_run_guesses(const struct rlx_device *d, struct rlx_sms *s)
 {
-    for (uint8_t i = 0; i < 2; i++)
-        if ((int32_t)(d->now - s->guesses[i].until) >= 0) s->guesses[i].pauses = false;
+    for (uint8_t i = 0; i < 2; i++) rlx_guess_run(d, &s->guesses[i]);
 }
 
 /* Takes the code and the blank behind it off; false: it is wrong. */
 static bool take_code(struct rlx_link *link, const char *code, uint8_t count)
 {
-    uint8_t wrong = 0, *text = rlx_frame_text(link);
+    uint8_t *text = rlx_frame_text(link);
     struct rlx_pdu_in *in = &link->sms->in;
     if (in->count < count || (in->count > count && text[count] != ' ')) return false;
-    for (uint8_t i = 0; i < count; i++) wrong = (uint8_t)(wrong | (text[i] ^ (uint8_t)code[i]));
-    if (wrong) return false;
+    if (!rlx_same_code(text, (const uint8_t *)code, count)) return false;
     while (count < in->count && text[count] == ' ') count++;
     in->count = (uint8_t)(in->count - count);
     for (uint8_t i = 0; i < in->count; i++) text[i] = text[count + i];
@@ -85,16 +73,14 @@ RLX_INTERNAL bool rlx_sms_takes_code(struct rlx_device *d, struct rlx_link *link
     rlx_sms_have_record(d, row);
     if (!take_code(link, code, count)) {
         rlx_sms_count(&s->wrong);
-        if (g->wrong < RLX_SMS_GUESSES_MOST) g->wrong++;
-        pause_guesses(d, g);
+        rlx_guess_wrong(d, g);
         note_guesses(d, s, row);
         return false;
     }
     if (known && !g->wrong) return true;
     for (uint8_t i = 2; i < 5; i++, sum = (uint16_t)(sum >> 6))
         guesses_of(d, row)[i] = (uint8_t)('#' + (sum & 63));
-    /* mistyped codes are forgotten; who guesses gains little by others who know it */
-    g->wrong = g->wrong < RLX_SMS_GUESSES ? 0 : (uint8_t)(g->wrong - 1);
+    rlx_guess_right(g);
     if (!known) s->guesses[1] = (struct rlx_guesses){0, false, 0};
     note_guesses(d, s, row);
     return true;

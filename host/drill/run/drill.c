@@ -63,7 +63,10 @@ enum owed drill_owed(const struct drill *drill, unsigned link, const struct dril
         if (!g_ascii_strcasecmp(((struct lex_ignore *)drill->lx->ignores->pdata[i])->text,
                                 test->text))
             return OWED_ANY;
-    if (of->one_way || of->replies == LEX_REPLIES_SILENT) return valid ? OWED_SILENT : OWED_NONE;
+    bool silent = of->one_way || of->replies == LEX_REPLIES_SILENT;
+    /* it is refused or obeyed, by what it waits for: the suite of sessions knows that */
+    if (valid && test->of && lex_is_guarded(test->of)) return silent ? OWED_ANY : OWED_ONE;
+    if (silent) return valid ? OWED_SILENT : OWED_NONE;
     return valid ? OWED_OK : OWED_ERR;
 }
 

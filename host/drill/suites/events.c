@@ -390,7 +390,7 @@ void told_settings(struct life *life)
                      test->why == CASE_CHOICE || test->why == CASE_SHORTEST ||
                      test->why == CASE_LONGEST || test->why == CASE_MIDDLE;
         const struct lex_setting *s = drill_stored(drill->lx, test);
-        if (!s || !value || !test->valid) continue;
+        if (!s || !value || !test->valid || lex_is_guarded(test->of)) continue;
         bool fits = strlen(test->text) <= session_most(drill->lx, drill_link(drill, link));
         if (!fits || !drill_may_say(drill_link(drill, link), test)) continue;
         if (!lex_is_lock(drill->lx, s->name)) setting(life, link, s, test);
@@ -491,7 +491,7 @@ void told_routines(struct life *life)
         const struct lex_routine *r = lx->routines->pdata[effect->output];
         for (unsigned k = 0; k < r->steps->len; k++) {
             const char *step = ((struct lex_step *)r->steps->pdata[k])->text;
-            refused |= step && lex_beyond_now(lx, step);
+            refused |= step && life_may_refuse(lx, step);
         }
         if (refused) continue;
         if (text) routine(life, link, lx->routines->pdata[effect->output], text);
@@ -517,7 +517,7 @@ void told_handsets(struct life *life)
             const char *said[] = {button->press, button->release, handset->idle};
             bool refused = false;
             for (unsigned n = 0; n < G_N_ELEMENTS(said); n++)
-                refused |= said[n] && lex_beyond_now(lx, said[n]);
+                refused |= said[n] && life_may_refuse(lx, said[n]);
             if (!button->press || button->with || refused) continue;
             life_put(life, "press %s", button->name);
             life_hear(life, link,

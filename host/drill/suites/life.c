@@ -103,6 +103,7 @@ int life_link(const struct drill *drill)
 const char *life_text(const struct drill *drill, unsigned link, const struct lex_command *command,
                       enum case_why why)
 {
+    if (lex_is_guarded(command)) return NULL; /* it may be refused: in scenes of its own */
     for (unsigned i = 0; i < drill->cases->len; i++) {
         const struct drill_case *test = drill->cases->pdata[i];
         if (test->of == command && test->why == why && test->valid &&
@@ -142,12 +143,20 @@ const char *life_toggle(const struct drill *drill, unsigned link, bool at_once,
                         !o->interlock && !o->shows && !o->lost;
         if (!switched || (at_once && (o->min_on || o->min_off)) || !test->valid ||
             !g_str_has_suffix(test->text, "toggle") || test->of->effect.which ||
-            !drill_may_say(drill_link(drill, link), test))
+            !drill_may_say(drill_link(drill, link), test) || lex_is_guarded(test->of))
             continue;
         *out = o;
         return test->text;
     }
     return NULL;
+}
+
+bool life_may_refuse(const struct lexicon *lx, const char *text)
+{
+    int32_t values[15];
+    unsigned given;
+    const struct lex_command *command = lex_command_taking(lx, text, values, &given);
+    return lex_beyond_now(lx, text) || (command && lex_is_guarded(command));
 }
 
 /* ---- states ---- */
@@ -446,6 +455,7 @@ static void spoken(const struct drill *drill, const struct drill_job *job, struc
     spoken_yields(&life);
     spoken_tags(&life);
     spoken_attacks(&life);
+    spoken_sessions(&life);
     spoken_messages(&life);
     for (unsigned i = 0; i < drill->lx->links->len; i++) {
         const struct lex_link *of = drill_link(drill, i);

@@ -74,5 +74,9 @@ void spoken_envelopes(struct life *life, unsigned link, unsigned seed);
 void spoken_messages(struct life *life);
 /* attacks.c */
 void spoken_attacks(struct life *life);
+/* Whether a setting narrows the range of what is said, or it waits for something. */
+bool life_may_refuse(const struct lexicon *lx, const char *text);
+/* sessions.c */
+void spoken_sessions(struct life *life);
 
 #endif

@@ -217,9 +217,9 @@ static void guesses(struct life *life, unsigned link, const char *text)
         life_put(life, "from %s \"+15550142\"", of->name);
         life_obeyed(life, link, text);
         life_put(life, "from %s \"" STRANGE "\"", of->name);
-        for (unsigned i = 0; i < RLX_SMS_GUESSES + turn; i++) {
+        for (unsigned i = 0; i < RLX_GUESSES + turn; i++) {
             life_put(life, "say %s \"000000%u %s\"\nsilence %s 20s", of->name, i, text, of->name);
-            if (i >= RLX_SMS_GUESSES) life_put(life, "wait 1min");
+            if (i >= RLX_GUESSES) life_put(life, "wait 1min");
         }
         if (turn) life_put(life, "now reset power\nwait 20s");
         life_say(life, link, text);

@@ -20,7 +20,8 @@ void spoken_batches(struct life *life)
         const struct drill_case *test = drill->cases->pdata[i];
         bool good = test->of && test->valid && test->why == CASE_PLAIN && !test->of->query &&
                     test->of->effect.kind != LEX_STORE && test->of->effect.kind != LEX_CALL &&
-                    drill_may_say(drill_link(drill, link), test) && !strchr(test->text, '"');
+                    drill_may_say(drill_link(drill, link), test) && !strchr(test->text, '"') &&
+                    !lex_is_guarded(test->of);
         if (!good) continue;
         if (first && strlen(first) + strlen(test->text) + 8 <
                          session_most(drill->lx, drill_link(drill, link))) {

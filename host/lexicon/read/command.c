@@ -27,6 +27,8 @@ void lex_command_free(void *p)
     g_ptr_array_free(command->elements, TRUE);
     g_free(command->effect.handler);
     g_free(command->title);
+    g_free(command->code);
+    if (command->guards) g_ptr_array_free(command->guards, TRUE);
     g_free(command->expires_by);
     g_free(command->effect.lasts_by);
     g_free(command->says);

@@ -19,7 +19,7 @@ bool lex_is_lock(const struct lexicon *lx, const char *setting)
         if (!g_strcmp0(link->code, setting) || !g_strcmp0(link->allow_setting, setting))
             return true;
     }
-    return lex_is_key(lx, setting);
+    return lex_is_key(lx, setting) || lex_opens(lx, setting);
 }
 
 bool lex_may_say_word(const struct lex_link *link, const char *word)

@@ -486,6 +486,7 @@ struct lexicon *lexicon_read_text(const char *file, char *text, size_t size)
         finish_commands(lx);
         finish_events(lx);
         finish_permits(lx);
+        finish_guards(lx);
         finish_links(lx);
     }
     lex_commands_read(lx);
@@ -583,5 +584,5 @@ bool lexicon_is_code(const struct lexicon *lx, const struct lex_setting *setting
 {
     for (unsigned i = 0; i < lx->links->len; i++)
         if (!g_strcmp0(((struct lex_link *)lx->links->pdata[i])->code, setting->name)) return true;
-    return lex_is_key(lx, setting->name);
+    return lex_is_key(lx, setting->name) || lex_opens(lx, setting->name);
 }

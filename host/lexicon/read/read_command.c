@@ -434,6 +434,7 @@ static void check_set_slot(struct lexicon *lx, const struct lex_output *out,
 static unsigned telling_slots(const struct lex_command *command,
                               const struct lex_element *slots[15])
 {
+    if (command->code) return 0; /* it opens, and is no value */
     unsigned n = 0;
     for (unsigned i = 0; i < command->elements->len; i++) {
         const struct lex_element *e = command->elements->pdata[i];

@@ -299,7 +299,8 @@ bool read_state(struct statement *st, struct lex_command *command, unsigned outp
 static bool is_attribute(const char *word)
 {
     return !strcmp(word, "expires") || !strcmp(word, "newest") || !strcmp(word, "says") ||
-           !strcmp(word, "refuses") || !strcmp(word, "answers");
+           !strcmp(word, "refuses") || !strcmp(word, "answers") || !strcmp(word, "only") ||
+           !strcmp(word, "code");
 }
 
 /* expires T, newest, says TEXT */
@@ -460,6 +461,10 @@ bool read_command_attributes(struct statement *st, struct lex_command *command)
             if (!read_answers(st, command)) return false;
         } else if (statement_take_word(st, "says")) {
             if (!read_says(st, command)) return false;
+        } else if (statement_take_word(st, "only")) {
+            if (!lex_read_guards(st, command)) return false;
+        } else if (statement_take_word(st, "code")) {
+            if (!lex_read_code(st, command)) return false;
         } else {
             if (!command->told || (!command->says && !command->newest)) return true;
             lex_fault(st->lx, command->place,

@@ -313,14 +313,12 @@ static void take_slot(struct lexicon *lx, struct lex_setting *setting, struct le
     setting->slot = slot;
 }
 
-void lex_add_setting(struct lexicon *lx, struct lex_place place, const char *name, const char *slot,
-                     char *title)
+void lex_add_setting(struct lexicon *lx, struct lex_place place, const char *name, const char *slot)
 {
     struct token token = {TOKEN_SLOT, place, (char *)slot};
     struct lex_setting *setting = new_setting(lx, place, g_strdup(name));
     take_slot(lx, setting, lex_read_slot(lx, &token));
     setting->value = g_strdup("");
-    setting->title = title;
 }
 
 /* setting NAME {slot} = DEFAULT */
@@ -354,6 +352,8 @@ void read_setting(struct statement *st)
     setting->value = g_strdup(token->text);
     if (kept && !setting_takes(lx, setting->slot, setting->value, &setting->standard))
         lex_fault(lx, token->place, "'%s' is none of the setting's values", token->text);
+    struct lex_command *command = lx->commands->pdata[lx->commands->len - 1];
+    if (statement_take_word(st, "only") && !lex_read_guards(st, command)) return;
     setting->title = statement_title(st);
 }
 

@@ -32,10 +32,17 @@ static bool key_sender(struct statement *st, void *target)
                             &((struct lex_seal_key *)target)->sender);
 }
 
-/* key NAME over LINK [sender N] ["title"] */
+/* Of the command that was made for it just now. */
+static bool key_only(struct statement *st, void *target)
+{
+    (void)target;
+    return lex_read_guards(st, st->lx->commands->pdata[st->lx->commands->len - 1]);
+}
+
+/* key NAME over LINK [sender N] [only while ...] ["title"] */
 void read_key(struct statement *st)
 {
-    static const struct attribute attributes[] = {{"sender", key_sender, 0}, {NULL, NULL, 0}};
+    static const struct attribute attributes[] = {{"sender", key_sender, 0}, {"only", key_only, 0}, {NULL, NULL, 0}};
     struct lexicon *lx = st->lx;
     struct lex_seal_key *key = g_new0(struct lex_seal_key, 1);
     key->place = statement_peek(st)->place;
@@ -50,11 +57,12 @@ void read_key(struct statement *st)
         return;
     }
     key->link = statement_name(st, "the link whose frames it seals");
-    if (!key->link || !statement_attributes(st, attributes, 0, statement_any_kind, "key", key))
-        return;
+    if (!key->link) return;
     char *slot = g_strdup_printf("key text %u..%u", RLX_HMAC_KEY_LEAST, RLX_HMAC_KEY_MOST);
-    lex_add_setting(lx, key->place, key->name, slot, statement_title(st));
+    lex_add_setting(lx, key->place, key->name, slot);
     g_free(slot);
+    if (!statement_attributes(st, attributes, 0, statement_any_kind, "key", key)) return;
+    ((struct lex_setting *)lx->settings->pdata[lx->settings->len - 1])->title = statement_title(st);
 }
 
 bool lex_is_key(const struct lexicon *lx, const char *setting)

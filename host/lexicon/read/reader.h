@@ -128,13 +128,19 @@ void finish_permits(struct lexicon *lx);
 void finish_links(struct lexicon *lx);
 /* read_seal.c: `seal` of a link; its keys, when everything is read. */
 bool lex_read_seal(struct statement *st, struct lex_link *link);
+/* only while OUTPUT|INPUT WORD and ..., behind 'only'; code SETTING, behind 'code'. In
+ * read_guard.c. */
+bool lex_read_guards(struct statement *st, struct lex_command *command);
+bool lex_read_code(struct statement *st, struct lex_command *command);
+void lex_guard_free(void *guard);
+void finish_guards(struct lexicon *lx);
 void finish_seals(struct lexicon *lx);
 /* Works out the locks that cannot be changed over the link, in locks.c. */
 void finish_locks(struct lexicon *lx, struct lex_link *link);
 void lex_seal_key_free(void *key);
-/* A setting that is empty when nobody has changed it, with what it can be; takes the title over. */
-void lex_add_setting(struct lexicon *lx, struct lex_place place, const char *name, const char *slot,
-                     char *title);
+/* A setting that is empty when nobody has changed it, with what it can be. */
+void lex_add_setting(struct lexicon *lx, struct lex_place place, const char *name,
+                     const char *slot);
 /* A link's keys and codes, and its own texts: read, and checked when everything is read. */
 bool lex_read_key(struct statement *st, struct lex_link *link);
 void lex_finish_keys(struct lexicon *lx, struct lex_link *link);

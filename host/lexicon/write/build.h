@@ -18,6 +18,7 @@ struct build {
     GArray *shape_at;    /* uint16_t: offsets */
     GHashTable *handler; /* name -> index + 1 */
     GHashTable *says;    /* command and its given slots -> where its own answer stands */
+    GHashTable *guards;  /* command -> where what it waits for stands */
 };
 
 /* image.c: bytes, little-endian. */
@@ -59,6 +60,9 @@ int build_own_event(const struct lexicon *lx, const char *what);
 /* image_says.c: the commands' own answers, and where that of a command with so many slots given
  * stands. */
 void build_put_says(struct build *b);
+/* image_guards.c: what commands wait for, and what of it stands in their programs. */
+void build_put_guards(struct build *b);
+void build_put_guarded(struct build *b, GByteArray *to, const struct lex_command *command);
 unsigned build_says(const struct build *b, const struct lex_command *command, unsigned given);
 /* image_routines.c */
 void build_put_acts(struct build *b);

@@ -77,6 +77,10 @@ static char *effect_text(const struct lexicon *lx, const struct lex_command *com
     }
     add_time_by(text, "expires", command->expires, command->expires_by);
     if (command->newest) add_word(text, "%s wins", "newest");
+    char *guards = lex_guards_text(command);
+    if (*guards) add_word(text, "%s", guards);
+    g_free(guards);
+    add_word(text, "with the code in the setting %s", command->code);
     return g_string_free(text, FALSE);
 }
 
@@ -201,8 +205,11 @@ static void put_queries(GString *out, const struct lexicon *lx, enum table_form 
                             : lexicon_is_code(lx, setting) ? "a secret"
                             : *setting->value              ? setting->value
                                                            : "empty";
-        table_cell(&table, "setting: %s VALUE; %s when nobody has changed it%s%s", setting->name,
-                   value, setting->title ? "; " : "", setting->title ? setting->title : "");
+        char *guards = lex_guards_text(lex_storing(lx, setting));
+        table_cell(&table, "setting: %s VALUE%s%s; %s when nobody has changed it%s%s",
+                   setting->name, *guards ? ", " : "", guards, value, setting->title ? "; " : "",
+                   setting->title ? setting->title : "");
+        g_free(guards);
         g_free(text);
     }
     table_put(out, &table, "Queries and settings", form);

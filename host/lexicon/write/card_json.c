@@ -96,6 +96,11 @@ static json_t *slots_json(const GPtrArray *slots)
     return all;
 }
 
+static void set_text(json_t *object, const char *key, const char *text)
+{
+    if (text) json_object_set_new(object, key, json_string(text));
+}
+
 static json_t *command_json(const struct lexicon *lx, const struct lex_command *command)
 {
     const struct lex_effect *effect = &command->effect;
@@ -120,6 +125,10 @@ static json_t *command_json(const struct lexicon *lx, const struct lex_command *
     if (command->expires_by)
         json_object_set_new(all, "expires_by", json_string(command->expires_by));
     if (command->newest) json_object_set_new(all, "newest", json_true());
+    char *guards = lex_guards_text(command);
+    if (*guards) json_object_set_new(all, "waits", json_string(guards));
+    g_free(guards);
+    set_text(all, "code_setting", command->code);
     if (command->refuses) json_object_set_new(all, "refuses", names_json(command->refuses));
     if (command->told) json_object_set_new(all, "answer", slots_json(command->told));
     if (command->says) json_object_set_new(all, "says", json_string(command->says));
@@ -165,11 +174,6 @@ static json_t *bytes_json(const char *text)
 static json_t *byte_json(char byte)
 {
     return json_pack("[i]", (int)(guchar)byte);
-}
-
-static void set_text(json_t *object, const char *key, const char *text)
-{
-    if (text) json_object_set_new(object, key, json_string(text));
 }
 
 static void set_number(json_t *object, const char *key, uint32_t number)
@@ -288,7 +292,8 @@ static json_t *link_json(const struct lexicon *lx, const struct lex_link *link)
         json_array_append_new(texts, own_text_json(link->texts->pdata[i]));
     }
     json_object_set_new(all, "keys", keys);
-    if (link->layout && !lex_is_raw(link)) json_object_set_new(all, "layout", card_layout_json(link));
+    if (link->layout && !lex_is_raw(link))
+        json_object_set_new(all, "layout", card_layout_json(link));
     struct worked worked;
     if (worked_example(lx, link, &worked)) {
         json_t *example =

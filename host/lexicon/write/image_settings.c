@@ -37,7 +37,8 @@ static void put_row(struct build *b, const struct lex_setting *setting, unsigned
     build_set16(to, row + RLX_SET_SLOT, to->len);
     build_row(b, "what %s can be", setting->name);
     lex_slot_of(slot)->put(b, to, slot);
-    build_set16(to, row + RLX_SET_AT, b->image->setting_texts);
+    bool hidden = lexicon_is_code(b->lx, setting);
+    build_set16(to, row + RLX_SET_AT, b->image->setting_texts | (hidden ? RLX_SET_HIDDEN : 0u));
     if (slot->kind == LEX_TEXT) b->image->setting_texts += 1 + (unsigned)slot->high;
 }
 
@@ -63,7 +64,8 @@ static uint32_t layout_of(const struct lexicon *lx)
 
 unsigned image_settings(const struct lexicon *lx)
 {
-    unsigned n = lx->settings->len + (lex_kept_bytes(lx) > 0) + lex_has_seals(lx);
+    unsigned n = lx->settings->len + (lex_kept_bytes(lx) > 0) + lex_has_seals(lx) +
+                 (lex_guess_bytes(lx) > 0);
     for (unsigned i = 0; i < lx->links->len; i++) n += lex_drives_modem(lx->links->pdata[i]);
     return n;
 }
@@ -141,4 +143,8 @@ void build_put_settings(struct build *b)
         unsigned bytes = lex_modem_bytes(b->lx->links->pdata[i]);
         if (bytes) put_record(b, rows + row++ * RLX_SET_ROW, "messages", bytes, "-");
     }
+    if (!lex_guess_bytes(b->lx)) return;
+    unsigned row = image_own_record(b->lx) - lex_has_seals(b->lx);
+    to->data[RLX_IMG_GUESSES] = (guint8)(row + 1);
+    put_record(b, rows + row * RLX_SET_ROW, "wrong codes", lex_guess_bytes(b->lx), "-");
 }

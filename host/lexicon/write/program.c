@@ -221,6 +221,7 @@ void build_put_end(struct build *b, GByteArray *to, const struct lex_command *co
         build_put8(to, RLX_OP_SAYS);
         build_put16(to, build_says(b, command, given));
     }
+    build_put_guarded(b, to, command);
     put_lasts(b, to, command);
     put_values(b, to, command, given, said);
     if (effect->kind == LEX_VERB)

@@ -66,6 +66,11 @@ static unsigned wanted_length(const struct lexicon *lx)
             most =
                 MAX(most, (unsigned)strlen(((struct lex_permit *)out->permits->pdata[k])->input));
     }
+    for (unsigned i = 0; i < lx->commands->len; i++) {
+        const GPtrArray *guards = ((struct lex_command *)lx->commands->pdata[i])->guards;
+        for (unsigned k = 0; guards && k < guards->len; k++)
+            most = MAX(most, (unsigned)strlen(((struct lex_guard *)guards->pdata[k])->name));
+    }
     return most;
 }
 

@@ -189,10 +189,12 @@ bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigne
     case RLX_ERR_TAG:
     case RLX_ERR_OLD: return image_needs(image, RLX_BIT_TAGS);
     case RLX_ERR_DENIED:
-        return image_needs(image, RLX_BIT_LIMITED) || image_needs(image, RLX_BIT_SEAL);
+        return image_needs(image, RLX_BIT_LIMITED) || image_needs(image, RLX_BIT_SEAL) ||
+               image_needs(image, RLX_BIT_CODED);
     case RLX_ERR_HALTED: return lx->built_in & RLX_BUILT_IN_HALT;
     case RLX_ERR_YIELDS: return image_needs(image, RLX_BIT_YIELDS);
-    case RLX_ERR_BLOCKED: return image_needs(image, RLX_BIT_PERMITS);
+    case RLX_ERR_BLOCKED:
+        return image_needs(image, RLX_BIT_PERMITS) || image_needs(image, RLX_BIT_GUARDS);
     case RLX_ERR_SEAL: return image_needs(image, RLX_BIT_SEAL);
     case RLX_ERR_REST: return image_needs(image, RLX_BIT_CHANNELS);
     case RLX_ERR_LATE:
@@ -335,8 +337,10 @@ static struct image *build_with(struct lexicon *lx, struct node *root, bool many
     b.shape_at = g_array_new(FALSE, FALSE, sizeof(uint16_t));
     b.handler = g_hash_table_new(g_str_hash, g_str_equal);
     b.says = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
+    b.guards = g_hash_table_new(NULL, NULL);
     put_header(&b);
     build_put_says(&b);
+    build_put_guards(&b);
     bool ok = build_put_root(&b);
     if (ok) {
         put_shape_table(&b);
@@ -362,6 +366,7 @@ static struct image *build_with(struct lexicon *lx, struct node *root, bool many
     g_hash_table_destroy(b.shapes);
     g_hash_table_destroy(b.handler);
     g_hash_table_destroy(b.says);
+    g_hash_table_destroy(b.guards);
     g_array_free(b.shape_at, TRUE);
     if (ok && !more) return b.image;
     image_free(b.image);

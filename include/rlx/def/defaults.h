@@ -255,6 +255,12 @@
 #ifndef RLX_HAS_SMS_CODE
 #define RLX_HAS_SMS_CODE 1
 #endif
+#ifndef RLX_HAS_GUARDS
+#define RLX_HAS_GUARDS 1
+#endif
+#ifndef RLX_HAS_CODED
+#define RLX_HAS_CODED 1
+#endif
 
 #ifndef RLX_BUILT_IN
 #define RLX_BUILT_IN 1023

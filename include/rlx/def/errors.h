@@ -5,33 +5,33 @@
 #define RLX_DEF_ERRORS_H
 
 /* The errors in replies: `err <name> ...`. Numbers never change; new ones go to the end. */
-#define RLX_REPLY_ERRORS(X)                                                                \
-    X(1, UNKNOWN, "unknown", "no command begins with this word, or no such key")           \
-    X(2, AMBIGUOUS, "ambiguous", "the shortened word could be more than one")              \
-    X(3, CHOICE, "choice", "the word is none of those possible here")                      \
-    X(4, MISSING, "missing", "the command ends where this is still wanted")                \
-    X(5, EXTRA, "extra", "the command is over before this word")                           \
-    X(6, NUMBER, "number", "not a whole number, or not the slot's unit behind it")         \
-    X(7, RANGE, "range", "the number is outside the slot's range")                         \
-    X(8, DIGITS, "digits", "more leading zeros than the slot is wide")                     \
-    X(9, BYTE, "byte", "a control byte or one above 126 in the frame")                     \
-    X(10, LONG, "long", "the line is longer than the link takes")                          \
-    X(11, LOST, "lost", "bytes of this frame were lost before they could be read")         \
-    X(12, FAILED, "failed", "the handler, or the output, could not do it")                 \
-    X(13, BUSY, "busy", "the handler cannot do it now; send it again later")               \
-    X(14, TEXT, "text", "not a text in quotes, or its quotes are never closed")            \
-    X(15, HALF, "half", "the rest of it did not come in time, or something else")          \
-    X(16, CHECK, "check", "there is no check, or it does not fit the frame")               \
-    X(17, TAG, "tag", "there is no tag, or it is none of 0..32767")                        \
-    X(18, OLD, "old", "the tag was used before, not just now or for another text")         \
-    X(19, DENIED, "denied", "this link does not accept it")                                \
-    X(20, HALTED, "halted", "a halt that came later overtook it")                          \
-    X(21, YIELDS, "yields", "another link is in use, and goes before this one")            \
-    X(22, LATE, "late", "the message is older than the link takes")                        \
-    X(23, ALPHABET, "alphabet", "the message has characters that no command has")          \
-    X(24, UNSURE, "unsure", "the power was cut while it was done: perhaps it was")         \
-    X(25, BLOCKED, "blocked", "an input does not permit it now; the input's name follows") \
-    X(26, REST, "rest", "its channels have to be at rest before they move anything")       \
+#define RLX_REPLY_ERRORS(X)                                                                  \
+    X(1, UNKNOWN, "unknown", "no command begins with this word, or no such key")             \
+    X(2, AMBIGUOUS, "ambiguous", "the shortened word could be more than one")                \
+    X(3, CHOICE, "choice", "the word is none of those possible here")                        \
+    X(4, MISSING, "missing", "the command ends where this is still wanted")                  \
+    X(5, EXTRA, "extra", "the command is over before this word")                             \
+    X(6, NUMBER, "number", "not a whole number, or not the slot's unit behind it")           \
+    X(7, RANGE, "range", "the number is outside the slot's range")                           \
+    X(8, DIGITS, "digits", "more leading zeros than the slot is wide")                       \
+    X(9, BYTE, "byte", "a control byte or one above 126 in the frame")                       \
+    X(10, LONG, "long", "the line is longer than the link takes")                            \
+    X(11, LOST, "lost", "bytes of this frame were lost before they could be read")           \
+    X(12, FAILED, "failed", "the handler, or the output, could not do it")                   \
+    X(13, BUSY, "busy", "the handler cannot do it now; send it again later")                 \
+    X(14, TEXT, "text", "not a text in quotes, or its quotes are never closed")              \
+    X(15, HALF, "half", "the rest of it did not come in time, or something else")            \
+    X(16, CHECK, "check", "there is no check, or it does not fit the frame")                 \
+    X(17, TAG, "tag", "there is no tag, or it is none of 0..32767")                          \
+    X(18, OLD, "old", "the tag was used before, not just now or for another text")           \
+    X(19, DENIED, "denied", "this link does not accept it, or its code is wrong")            \
+    X(20, HALTED, "halted", "a halt that came later overtook it")                            \
+    X(21, YIELDS, "yields", "another link is in use, and goes before this one")              \
+    X(22, LATE, "late", "the message is older than the link takes")                          \
+    X(23, ALPHABET, "alphabet", "the message has characters that no command has")            \
+    X(24, UNSURE, "unsure", "the power was cut while it was done: perhaps it was")           \
+    X(25, BLOCKED, "blocked", "an input or output does not permit it now; its name follows") \
+    X(26, REST, "rest", "its channels have to be at rest before they move anything")         \
     X(27, SEAL, "seal", "there is no seal, or it is not made with a key of this sender")
 
 /* What rlx_init() can refuse. Never on the wire. */

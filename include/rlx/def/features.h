@@ -89,7 +89,9 @@
     X(CHANNELS, "frames of proportional channels")                         \
     X(RAW, "raw bytes, which the firmware reads")                          \
     X(SEAL, "seals")                                                       \
-    X(SMS_CODE, "text messages that begin with a code")
+    X(SMS_CODE, "text messages that begin with a code")                    \
+    X(GUARDS, "commands that an output or input permits")                  \
+    X(CODED, "commands with a code")
 
 enum {
 #define RLX_FEATURE_BIT(id, name) RLX_BIT_##id,

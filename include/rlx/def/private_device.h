@@ -69,8 +69,18 @@ bool runs; /* it was polled */
 #if RLX_HAS_STEPS
 bool in_step; /* of a routine, or of what an input does */
 #endif
+#if RLX_HAS_BLOCKED
+rlx_rom blocked; /* the name of what did not permit the command in hand; NULL: nothing */
+#endif
+#if RLX_HAS_GUARDS
+rlx_rom guard; /* what the command in hand waits for; NULL: nothing */
+#endif
+#if RLX_HAS_CODED
+bool guesses_known; /* the wrong codes before the start */
+uint8_t code;       /* the setting, from 1, that opens the command in hand; 0: none... */
+rlx_value coded;    /* ...and the text that was given */
+#endif
 #if RLX_HAS_PERMITTED
-rlx_rom blocked; /* the name of the input that did not permit the command in hand; NULL: none */
 bool asks;       /* outputs are asked what they would do, and do nothing */
 #endif
 #if RLX_HAS_SETTINGS

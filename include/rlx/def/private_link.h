@@ -69,6 +69,9 @@ uint8_t event_number; /* number of the last one that waits for its acknowledgeme
 bool note; /* the device's note is still to be sent here */
 #endif
 
+#if RLX_HAS_CODED
+struct rlx_guesses guesses;
+#endif
 #if RLX_HAS_SEAL
 bool starts; /* senders have still to hear that their sessions are over */
 #endif
