@@ -9,7 +9,7 @@
 #include "fuzz.h"
 #include "rig.h"
 
-static struct rig *rigs[25];
+static struct rig *rigs[26];
 
 static struct rig *rig_number(unsigned n)
 {
@@ -18,7 +18,7 @@ static struct rig *rig_number(unsigned n)
         "crowded",  "framings_other", "asked",    "lamps", "inputs",
         "gate",     "motors",         "servos",   "dusk",  "presence",
         "settings", "bounds",         "hang",     "kept",  "permits",
-        "layouts",  "layouts_other",  "channels", "raft",  "../../examples/hatchery/hatchery"};
+        "layouts",  "layouts_other",  "channels", "raft",  "../../examples/hatchery/hatchery", "sessions"};
     if (!rigs[n]) {
         char *file = g_strdup_printf("%s/%s.lexicon", LEXICONS, names[n]);
         rigs[n] = rig_new(file);
@@ -114,7 +114,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
     unsigned low = data[0] & 7u;
     struct rig *rig = rig_number(data[1] >> 5 == 5   ? 16 + (low & 3)
                                  : data[1] >> 5 == 6 ? 20 + (low & 3)
-                                 : data[1] >> 5 == 7 ? 24
+                                 : data[1] >> 5 == 7 ? 24 + (low & 1)
                                  : data[0] & 0x80    ? 8 + low
                                                      : low);
     unsigned link = (data[0] >> 3 & 15) % rig->lx->links->len;
