@@ -53,7 +53,16 @@ RLX_INTERNAL void rlx_heard_begin(struct rlx_device *d)
     d->frame_count = n;
 }
 
-/* What was meant for others replaces nothing that was meant for this device. */
+static bool has_secrets(const struct rlx_device *d)
+{
+    (void)d;
+    return (RLX_HAS_SEAL && rlx_needs(d, RLX_BIT_SEAL)) ||
+           (RLX_HAS_CODED && rlx_needs(d, RLX_BIT_CODED)) ||
+           (RLX_HAS_SMS_CODE && rlx_needs(d, RLX_BIT_SMS_CODE));
+}
+
+/* What was meant for others replaces nothing that was meant for this device. Where there are codes
+ * or keys, nobody is shown what stood in quotes: it may be one. */
 RLX_INTERNAL void rlx_heard_end(struct rlx_device *d, uint8_t why)
 {
 #if RLX_COUNTS_OTHERS
@@ -62,7 +71,10 @@ RLX_INTERNAL void rlx_heard_end(struct rlx_device *d, uint8_t why)
     d->heard_why = why;
 #endif
     (void)why;
-    for (uint8_t i = 0; i < d->frame_count; i++) d->heard[i] = d->frame_begun[i];
+    for (uint8_t i = 0; i < d->frame_count; i++) {
+        d->heard[i] = d->frame_begun[i];
+        if (d->heard[i] == '"' && has_secrets(d)) d->frame_count = i;
+    }
     d->heard_count = d->frame_count;
     d->heard_link = (uint8_t)(rlx_current_number(d) + 1);
 }
