@@ -48,8 +48,8 @@ bool lex_may_say(const struct lex_link *link, const struct lex_command *command)
     for (unsigned i = 0; link->layout && i < link->layout->rows->len; i++)
         if (((struct lex_packed *)link->layout->rows->pdata[i])->command == command) return true;
     if (link->layout) return false;
-    if (!link->only->len && !link->locked->len) return true;
-    for (unsigned k = 0; lex_has_spellings(first) && k < lex_spellings(first); k++)
+    if (!lex_has_spellings(first)) return !link->only->len; /* no lock begins with a number */
+    for (unsigned k = 0; k < lex_spellings(first); k++)
         if (lex_may_say_word(link, command->query ? command->query->name : lex_spelling(first, k)))
             return true;
     return false;

@@ -422,7 +422,8 @@ RLX_INTERNAL uint32_t rlx_sms_run(struct rlx_device *d, uint8_t link_no, rlx_rom
         s->loaded = true;
         s->resumes = rlx_sms_has_record(d, row);
 #if RLX_HAS_SMS_CODE
-        if (s->resumes) rlx_sms_load_guesses(d, s, row);
+        if (s->resumes && RLX_ROM8(rlx_sms_row(d, row) + RLX_SMS_ROW_CODE))
+            rlx_sms_load_guesses(d, s, row);
 #endif
     }
 #if RLX_HAS_SMS_CODE

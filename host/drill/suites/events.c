@@ -391,6 +391,7 @@ void told_settings(struct life *life)
                      test->why == CASE_LONGEST || test->why == CASE_MIDDLE;
         const struct lex_setting *s = drill_stored(drill->lx, test);
         if (!s || !value || !test->valid || lex_is_guarded(test->of)) continue;
+        if (lex_number_text(drill->lx, test->text)) continue; /* its answer is the text's */
         bool fits = strlen(test->text) <= session_most(drill->lx, drill_link(drill, link));
         if (!fits || !drill_may_say(drill_link(drill, link), test)) continue;
         if (!lex_is_lock(drill->lx, s->name)) setting(life, link, s, test);
