@@ -32,6 +32,12 @@
 #define RLX_HAS_MESSAGE  1
 #endif
 
+/* A code stands before text messages. */
+#if !RLX_HAS_SMS
+#undef RLX_HAS_SMS_CODE
+#define RLX_HAS_SMS_CODE 0
+#endif
+
 /* Keys, codes, and what must not come again after a power cut, are kept as settings. */
 #if RLX_HAS_SEAL || RLX_HAS_CODED
 #undef RLX_HAS_SETTINGS
