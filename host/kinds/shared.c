@@ -144,12 +144,13 @@ bool kind_read_by(struct statement *st, void *target)
 
 bool kind_read_only(struct statement *st, void *target)
 {
-    return statement_permits(st, target, RLX_GOES_ANY);
+    return statement_permits(st, ((struct lex_output *)target)->permits, RLX_GOES_ANY, "an input");
 }
 
 bool kind_read_way_only(struct statement *st, struct lex_output *out, unsigned way)
 {
-    if (statement_take_word(st, "only")) return statement_permits(st, out, way);
+    if (statement_take_word(st, "only"))
+        return statement_permits(st, out->permits, way, "an input");
     lex_fault(st->lx, statement_peek(st)->place, "expected 'only while', an input and its state");
     return false;
 }

@@ -65,8 +65,8 @@ unsigned lex_envelope_bytes(const struct lex_link *link)
 
 bool lex_has_notes(const struct lexicon *lx, const struct lex_link *link)
 {
-    return lx->built_in & RLX_BUILT_IN_NOTES && !lex_is_raw(link) && !link->one_way && link->address < 0 &&
-           link->medium != LEX_RADIO && link->medium != LEX_SMS;
+    return lx->built_in & RLX_BUILT_IN_NOTES && !lex_is_raw(link) && !link->one_way &&
+           link->address < 0 && link->medium != LEX_RADIO && link->medium != LEX_SMS;
 }
 
 unsigned lex_format_bits(const struct lex_format *format)
@@ -160,7 +160,7 @@ static void add_permits(GString *text, const struct lex_output *out, unsigned wa
             g_string_append(text, " and ");
         else
             g_string_append_printf(text, "%s%sonly while ", way ? way : "", way ? " " : "");
-        g_string_append_printf(text, "%s %s", permit->input, permit->word);
+        g_string_append_printf(text, "%s %s", permit->name, permit->word);
     }
 }
 
@@ -179,7 +179,7 @@ char *lex_guards_text(const struct lex_command *command)
 {
     GString *text = g_string_new(NULL);
     for (unsigned i = 0; command->guards && i < command->guards->len; i++) {
-        const struct lex_guard *guard = command->guards->pdata[i];
+        const struct lex_permit *guard = command->guards->pdata[i];
         g_string_append_printf(text, "%s%s %s", i ? " and " : "only while ", guard->name,
                                guard->word);
     }

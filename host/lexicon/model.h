@@ -66,13 +66,15 @@ struct lex_way {
     struct lex_place place;
 };
 
-/* only while INPUT WORD: of the whole output, or of one way of what turns. */
+/* only while INPUT WORD: of the whole output, or of one way of what turns; of a command or setting
+ * also while an output is on or off. */
 struct lex_permit {
     struct lex_place place;
-    char *input, *word;
-    unsigned ways;              /* RLX_GOES_... */
-    const struct lex_input *of; /* found when all is read... */
-    bool on;                    /* ...with what the word means */
+    char *name, *word;
+    unsigned ways;                /* RLX_GOES_... */
+    const struct lex_input *of;   /* found when all is read... */
+    const struct lex_output *out; /* ...or this, of a command or setting... */
+    bool on;                      /* ...with what the word means */
 };
 
 /* Whether the firmware drives an output too, by its own logic. */
@@ -235,15 +237,6 @@ struct lex_effect {
     char *lasts_by; /* ...or as the setting says; then this is its standard */
 };
 
-/* only while OUTPUT|INPUT WORD: of a command or setting. */
-struct lex_guard {
-    struct lex_place place;
-    char *name, *word;
-    const struct lex_output *out; /* found when all is read: one of these... */
-    const struct lex_input *in;
-    bool on; /* ...with what the word means */
-};
-
 struct lex_command {
     struct lex_place place;
     GPtrArray *elements; /* struct lex_element * */
@@ -255,7 +248,7 @@ struct lex_command {
     char *expires_by;     /* ...or as the setting says; then this is its standard */
     bool newest;          /* a superseded frame of it need not run */
     char *says, *already; /* its own answers: answers.h; NULL: ok and the command */
-    GPtrArray *guards;    /* struct lex_guard *: it is refused unless all hold; NULL: none */
+    GPtrArray *guards;    /* struct lex_permit *: it is refused unless all hold; NULL: none */
     char *code;           /* the setting that its only slot has to be; NULL: none */
     GPtrArray *says_on;   /* char *: links that send them; empty: all. NULL without `says` */
     const struct lex_query *query; /* that it asks; NULL: none */

@@ -8,16 +8,14 @@
 
 #include "rlx/config.h"
 
-/* From so many wrong codes on none is looked at for a while: at first so many ms, then twice as
- * long each time, up to the count below. */
-#define RLX_GUESSES      5u
-#define RLX_GUESS_MS     UINT32_C(60000)
-#define RLX_GUESSES_MOST (RLX_GUESSES + 6u)
+#define RLX_GUESSES      5u                 /* wrong codes in a row: then a pause begins */
+#define RLX_GUESS_MS     UINT32_C(60000)    /* the first pause; each further one is twice as long */
+#define RLX_GUESSES_MOST (RLX_GUESSES + 6u) /* from here on pauses stay as they are */
 
 struct rlx_guesses {
     uint8_t wrong;
-    bool pauses;    /* no code is looked at... */
-    uint32_t until; /* ...until then */
+    bool pauses;    /* the device ignores codes... */
+    uint32_t until; /* ...until this time in ms */
 };
 
 #endif

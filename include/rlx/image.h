@@ -314,7 +314,7 @@ enum {
 enum {
     RLX_SEAL_MODE = 0, /* RLX_SEAL_REQUIRED, RLX_SEAL_HALT */
     RLX_SEAL_OWN = 1,  /* the record of the device's own numbers */
-    RLX_SEAL_KEYS = 2, /* so many keys: */
+    RLX_SEAL_KEYS = 2, /* number of keys, then for each: */
     RLX_SEAL_ROWS = 3  /* 8 bit: the setting that holds it; 8 bit: its sender, 0: none; then a text:
                          the lexicon's name and version, and the link's name */
 };

@@ -186,13 +186,7 @@ static void keep_reply(const struct rlx_device *d, uint8_t *length, uint8_t *kep
     for (uint8_t i = 0; i < *length; i++)
         kept[i] = rlx_reply_ring(d)[(rlx_current(d)->tx_head + i) & rlx_reply_mask(d)];
 }
-#endif
 
-#if RLX_HAS_TAGS || RLX_HAS_SEAL
-
-#endif
-
-#if RLX_HAS_TAGS || RLX_HAS_SEAL
 RLX_INTERNAL bool rlx_is_answer(struct rlx_device *d)
 {
     const uint8_t *end = d->text;

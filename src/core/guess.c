@@ -5,7 +5,7 @@
 
 #if RLX_HAS_GUESSES
 
-static void pause(const struct rlx_device *d, struct rlx_guesses *g)
+static void begin_pause(const struct rlx_device *d, struct rlx_guesses *g)
 {
     g->pauses = g->wrong >= RLX_GUESSES;
     if (g->pauses) g->until = d->now + (RLX_GUESS_MS << (g->wrong - RLX_GUESSES));
@@ -15,7 +15,7 @@ RLX_INTERNAL void rlx_guess_load(const struct rlx_device *d, struct rlx_guesses 
 {
     uint8_t wrong = (uint8_t)(kept - '#');
     g->wrong = wrong > RLX_GUESSES_MOST ? RLX_GUESSES_MOST : wrong;
-    pause(d, g);
+    begin_pause(d, g);
 }
 
 RLX_INTERNAL void rlx_guess_run(const struct rlx_device *d, struct rlx_guesses *g)
@@ -26,7 +26,7 @@ RLX_INTERNAL void rlx_guess_run(const struct rlx_device *d, struct rlx_guesses *
 RLX_INTERNAL void rlx_guess_wrong(const struct rlx_device *d, struct rlx_guesses *g)
 {
     if (g->wrong < RLX_GUESSES_MOST) g->wrong++;
-    pause(d, g);
+    begin_pause(d, g);
 }
 
 /* Mistyped codes are forgotten; who guesses gains little by others who know it. */

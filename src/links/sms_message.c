@@ -51,7 +51,7 @@ RLX_INTERNAL void rlx_sms_have_record(const struct rlx_device *d, rlx_rom row)
     for (uint8_t i = 1; i <= *record; i++) record[i] = '#';
     record[1] = PENDING_DONE;
 #if RLX_HAS_SMS_CODE
-    if (*record == RLX_SMS_RECORD_CODE) record[1 + RLX_SMS_RECORD + 2] = '#' + 63;
+    if (*record == RLX_SMS_RECORD_CODE) record[RLX_SMS_RECORD_CODE] = RLX_SMS_NOBODY;
 #endif
 }
 

@@ -50,6 +50,8 @@ enum result { RESULT_NONE, RESULT_OK, RESULT_ERROR, RESULT_SILENT, RESULT_PROMPT
 
 #define PENDING_BEGUN 'I'
 #define PENDING_DONE  'D'
+/* In the place of a number's highest four bits: nobody knew the code yet. */
+#define RLX_SMS_NOBODY ('#' + 63)
 
 static inline void rlx_sms_count(uint16_t *counter)
 {

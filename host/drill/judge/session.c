@@ -92,8 +92,8 @@ static void add_permits(GString *world, const struct lexicon *lx)
         const struct lex_output *out = lx->outputs->pdata[i];
         for (unsigned k = 0; k < out->permits->len; k++) {
             const struct lex_permit *permit = out->permits->pdata[k];
-            if (g_hash_table_add(pushed, permit->input))
-                g_string_append_printf(world, "push %s %s\n", permit->input,
+            if (g_hash_table_add(pushed, permit->name))
+                g_string_append_printf(world, "push %s %s\n", permit->name,
                                        permit->on ? "on" : "off");
         }
     }

@@ -268,7 +268,10 @@ static bool could_err(const struct lexicon *lx, unsigned number)
         half |= link->frame == LEX_FRAME_CODES || (link->frame == LEX_FRAME_ENDED && link->gap);
     }
     for (unsigned i = 0; i < lx->commands->len; i++) {
-        const struct lex_effect *effect = &((struct lex_command *)lx->commands->pdata[i])->effect;
+        const struct lex_command *command = lx->commands->pdata[i];
+        const struct lex_effect *effect = &command->effect;
+        permits |= command->guards != NULL;
+        only |= command->code != NULL;
         handlers |= effect->kind == LEX_CALL;
         ways |= effect->verb && effect->verb->behind == RLX_BEHIND_STEPS;
     }

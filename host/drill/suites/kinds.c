@@ -158,7 +158,7 @@ static void put_permits(struct life *life, const struct lex_output *out,
 {
     for (unsigned i = 0; i < out->permits->len; i++) {
         const struct lex_permit *permit = out->permits->pdata[i];
-        if (permit != taken) life_put(life, "push %s %s", permit->input, permit->on ? "on" : "off");
+        if (permit != taken) life_put(life, "push %s %s", permit->name, permit->on ? "on" : "off");
     }
 }
 
@@ -169,26 +169,26 @@ static void permit(struct life *life, unsigned link, const struct lex_output *ou
     const struct lex_link *of = drill_link(life->drill, link);
     const char *given = one->on ? "on" : "off", *taken = one->on ? "off" : "on";
     char *safe = lex_kind_of(out)->state_at(out, out->safe),
-         *refused = g_strdup_printf("*blocked %s*", one->input);
+         *refused = g_strdup_printf("*blocked %s*", one->name);
     unsigned settles = one->of->debounce + 50, rests = out->min_on + out->min_off + out->dead;
     const struct lex_kind *kind = lex_kind_of(out);
     for (unsigned i = 0; kind->ends && i < LEX_ENDS_MOST; i++) /* it is between its ends */
         if (kind->ends(out, i)->until) life_put(life, "push %s off", kind->ends(out, i)->until);
     put_permits(life, out, one);
-    life_put(life, "push %s %s\nwait %ums", one->input, taken, settles + rests);
+    life_put(life, "push %s %s\nwait %ums", one->name, taken, settles + rests);
     life_say(life, link, text);
     life_hear(life, link, of->texts->len ? "*" : refused);
     if (safe) life_put(life, "see %s %s within 1ms", out->name, safe);
-    life_put(life, "push %s %s\nwait %ums", one->input, given, settles);
+    life_put(life, "push %s %s\nwait %ums", one->name, given, settles);
     life_obeyed(life, link, text);
     if (!lex_kind_of(out)->direct)
         life_put(life, "see %s %s within %ums", out->name, state,
                  out->ramp + out->fade + out->slew + rests + 50);
-    life_put(life, "push %s %s", one->input, taken);
+    life_put(life, "push %s %s", one->name, taken);
     if (safe) life_put(life, "see %s %s within %ums", out->name, safe, settles);
-    life_put(life, "push %s %s\nwait %ums", one->input, given, settles + rests);
+    life_put(life, "push %s %s\nwait %ums", one->name, given, settles + rests);
     if (safe) life_put(life, "see %s %s within 1ms", out->name, safe);
-    life_play(life, "permits", "%s moves only while %s is %s", out->name, one->input, one->word);
+    life_play(life, "permits", "%s moves only while %s is %s", out->name, one->name, one->word);
     g_free(refused);
     g_free(safe);
 }

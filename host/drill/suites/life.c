@@ -225,7 +225,7 @@ bool life_permit(struct life *life, const struct lex_output *out)
     }
     for (unsigned i = 0; i < out->permits->len; i++) {
         const struct lex_permit *permit = out->permits->pdata[i];
-        life_put(life, "push %s %s", permit->input, permit->on ? "on" : "off");
+        life_put(life, "push %s %s", permit->name, permit->on ? "on" : "off");
         settles = MAX(settles, permit->of->debounce + 50);
     }
     if (settles) life_put(life, "wait %ums", settles);

@@ -43,6 +43,9 @@ const char *life_any(const struct drill *drill, unsigned link);
  * `at_once`: and which has no minimum times. NULL: there is nothing. */
 const char *life_toggle(const struct drill *drill, unsigned link, bool at_once,
                         const struct lex_output **out);
+/* Whether the device may refuse the text: a setting narrows a range in it, or it waits for
+ * something. */
+bool life_may_refuse(const struct lexicon *lx, const char *text);
 /* That no output changes for these milliseconds, if the command does not go on by itself. */
 void life_put_still(struct life *life, const char *said, unsigned ms);
 /* That all outputs are at their safe states; of those that a pin shows. */
@@ -74,8 +77,6 @@ void spoken_envelopes(struct life *life, unsigned link, unsigned seed);
 void spoken_messages(struct life *life);
 /* attacks.c */
 void spoken_attacks(struct life *life);
-/* Whether a setting narrows the range of what is said, or it waits for something. */
-bool life_may_refuse(const struct lexicon *lx, const char *text);
 /* sessions.c */
 void spoken_sessions(struct life *life);
 

@@ -72,11 +72,11 @@ static bool open_output(struct life *life, unsigned link, const struct lex_outpu
 }
 
 /* Makes it so, or not so. */
-static bool put_guard(struct life *life, unsigned link, const struct lex_guard *guard, bool so)
+static bool put_guard(struct life *life, unsigned link, const struct lex_permit *guard, bool so)
 {
-    if (guard->in) {
+    if (guard->of) {
         life_put(life, "push %s %s\nwait %ums", guard->name, guard->on == so ? "on" : "off",
-                 guard->in->debounce + 100);
+                 guard->of->debounce + 100);
         return true;
     }
     if (drill_by(life->drill, guard->out) || guard->out->safe) return false;
@@ -88,7 +88,7 @@ static void waits(struct life *life, unsigned link, const struct drill_case *tes
 {
     const struct lex_link *of = drill_link(life->drill, link);
     const GPtrArray *guards = test->of->guards;
-    const struct lex_guard *one = guards->pdata[which];
+    const struct lex_permit *one = guards->pdata[which];
     bool can = true;
     for (unsigned i = 0; i < guards->len; i++)
         if (i != which) can = put_guard(life, link, guards->pdata[i], true) && can;

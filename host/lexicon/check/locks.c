@@ -73,8 +73,10 @@ static void check_opening(struct lexicon *lx, const struct lex_command *guarded,
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
         const struct lex_effect *effect = &command->effect;
-        bool opens = effect->kind == LEX_SWITCH && lex_effect_output(lx, effect) == out &&
-                     !lex_is_guarded(command) && effect->fixed != RLX_OFF;
+        bool acts = effect->kind == LEX_SWITCH || effect->kind == LEX_LEVEL ||
+                    (effect->kind == LEX_VERB && !(effect->verb && effect->verb->stops));
+        bool opens = acts && lex_effect_output(lx, effect) == out && !lex_is_guarded(command) &&
+                     !(effect->kind == LEX_SWITCH && effect->fixed == RLX_OFF);
         for (unsigned k = 0; opens && k < lx->links->len; k++) {
             const struct lex_link *link = lx->links->pdata[k];
             if (!is_open_to_all(link) || !lex_may_say(link, command)) continue;
@@ -99,7 +101,7 @@ void check_locks(struct lexicon *lx)
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const struct lex_command *command = lx->commands->pdata[i];
         for (unsigned k = 0; command->guards && k < command->guards->len; k++) {
-            const struct lex_guard *guard = command->guards->pdata[k];
+            const struct lex_permit *guard = command->guards->pdata[k];
             if (guard->out && guard->on && g_hash_table_add(seen, (void *)guard->out))
                 check_opening(lx, command, guard->out);
         }

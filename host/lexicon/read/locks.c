@@ -12,14 +12,25 @@ static bool names(const GPtrArray *words, const char *word)
     return false;
 }
 
+/* Whether nobody is shown it: the code of a link or command, or a key. */
+static bool is_code(const struct lexicon *lx, const char *setting)
+{
+    for (unsigned i = 0; i < lx->links->len; i++)
+        if (!g_strcmp0(((struct lex_link *)lx->links->pdata[i])->code, setting)) return true;
+    return lex_is_key(lx, setting) || lex_opens(lx, setting);
+}
+
+bool lexicon_is_code(const struct lexicon *lx, const struct lex_setting *setting)
+{
+    return is_code(lx, setting->name);
+}
+
 bool lex_is_lock(const struct lexicon *lx, const char *setting)
 {
-    for (unsigned i = 0; i < lx->links->len; i++) {
-        const struct lex_link *link = lx->links->pdata[i];
-        if (!g_strcmp0(link->code, setting) || !g_strcmp0(link->allow_setting, setting))
+    for (unsigned i = 0; i < lx->links->len; i++)
+        if (!g_strcmp0(((struct lex_link *)lx->links->pdata[i])->allow_setting, setting))
             return true;
-    }
-    return lex_is_key(lx, setting) || lex_opens(lx, setting);
+    return is_code(lx, setting);
 }
 
 bool lex_may_say_word(const struct lex_link *link, const char *word)

@@ -579,10 +579,3 @@ struct lex_setting *lexicon_setting(const struct lexicon *lx, const char *name)
     }
     return NULL;
 }
-
-bool lexicon_is_code(const struct lexicon *lx, const struct lex_setting *setting)
-{
-    for (unsigned i = 0; i < lx->links->len; i++)
-        if (!g_strcmp0(((struct lex_link *)lx->links->pdata[i])->code, setting->name)) return true;
-    return lex_is_key(lx, setting->name) || lex_opens(lx, setting->name);
-}

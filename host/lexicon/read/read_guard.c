@@ -4,35 +4,12 @@
 #include <string.h>
 
 #include "lexicon/read/reader.h"
-
-void lex_guard_free(void *p)
-{
-    struct lex_guard *guard = p;
-    g_free(guard->name);
-    g_free(guard->word);
-    g_free(guard);
-}
+#include "rlx/image.h"
 
 bool lex_read_guards(struct statement *st, struct lex_command *command)
 {
-    if (!statement_take_word(st, "while")) {
-        lex_fault(st->lx, statement_peek(st)->place,
-                  "expected 'while', an output or input and its state, like 'while service on'");
-        return false;
-    }
-    if (!command->guards) command->guards = g_ptr_array_new_with_free_func(lex_guard_free);
-    do {
-        struct lex_guard *guard = g_new0(struct lex_guard, 1);
-        guard->place = statement_peek(st)->place;
-        guard->name = statement_name(st, "the name of an output or input");
-        if (guard->name) guard->word = statement_name(st, "its state, like 'on'");
-        if (!guard->word) {
-            lex_guard_free(guard);
-            return false;
-        }
-        g_ptr_array_add(command->guards, guard);
-    } while (statement_take_word(st, "and"));
-    return true;
+    if (!command->guards) command->guards = g_ptr_array_new_with_free_func(lex_permit_free);
+    return statement_permits(st, command->guards, RLX_GOES_ANY, "an output or input");
 }
 
 bool lex_read_code(struct statement *st, struct lex_command *command)
@@ -51,23 +28,11 @@ bool lex_opens(const struct lexicon *lx, const char *setting)
 
 /* ---- when everything is read ---- */
 
-static void finish_guard(struct lexicon *lx, struct lex_guard *guard)
+static void finish_guard(struct lexicon *lx, struct lex_permit *guard)
 {
     int output = lexicon_output_index(lx, guard->name);
-    guard->in = output < 0 ? lexicon_input(lx, guard->name) : NULL;
     guard->out = output < 0 ? NULL : lx->outputs->pdata[output];
-    if (!guard->in && !guard->out) {
-        lex_fault(lx, guard->place, "there is no output or input '%s'", guard->name);
-        return;
-    }
-    int when = guard->in                      ? lex_input_when(lx, guard->in, guard->word)
-               : !strcmp(guard->word, "on")   ? LEX_WHEN_ON
-               : !strcmp(guard->word, "off")  ? LEX_WHEN_OFF
-                                              : -1;
-    guard->on = when == LEX_WHEN_ON;
-    if (when != LEX_WHEN_ON && when != LEX_WHEN_OFF)
-        lex_fault(lx, guard->place, "'%s' is never '%s': write 'on' or 'off'%s", guard->name,
-                  guard->word, guard->in ? ", or a word of its event" : "");
+    lex_find_permit(lx, guard, "output or input");
 }
 
 static void finish_code(struct lexicon *lx, const struct lex_command *command)

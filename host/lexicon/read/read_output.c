@@ -26,36 +26,53 @@ static bool is_elsewhere(const struct attribute *known, const char *word)
     return any;
 }
 
-static void permit_free(void *p)
+void lex_permit_free(void *p)
 {
     struct lex_permit *permit = p;
-    g_free(permit->input);
+    g_free(permit->name);
     g_free(permit->word);
     g_free(permit);
 }
 
-bool statement_permits(struct statement *st, struct lex_output *out, unsigned ways)
+bool statement_permits(struct statement *st, GPtrArray *permits, unsigned ways, const char *what)
 {
     if (!statement_take_word(st, "while")) {
         lex_fault(st->lx, statement_peek(st)->place,
-                  "expected 'while', an input and its state, like 'while door closed'");
+                  "expected 'while', %s and its state, like 'while door closed'", what);
         return false;
     }
     do {
         struct lex_permit *permit = g_new0(struct lex_permit, 1);
         permit->place = statement_peek(st)->place;
         permit->ways = ways;
-        permit->input = statement_name(st, "an input's name");
-        if (permit->input)
-            permit->word =
-                statement_name(st, "the input's state, like 'on' or a word of its event");
+        permit->name = statement_name(st, what);
+        if (permit->name)
+            permit->word = statement_name(st, "its state, like 'on' or a word of its event");
         if (!permit->word) { /* half of it permits nothing */
-            permit_free(permit);
+            lex_permit_free(permit);
             return false;
         }
-        g_ptr_array_add(out->permits, permit);
+        g_ptr_array_add(permits, permit);
     } while (statement_take_word(st, "and"));
     return true;
+}
+
+bool lex_find_permit(struct lexicon *lx, struct lex_permit *permit, const char *what)
+{
+    permit->of = lexicon_input(lx, permit->name);
+    if (!permit->of && !permit->out) {
+        lex_fault(lx, permit->place, "there is no %s '%s'", what, permit->name);
+        return false;
+    }
+    int when = permit->of                     ? lex_input_when(lx, permit->of, permit->word)
+               : !strcmp(permit->word, "on")  ? LEX_WHEN_ON
+               : !strcmp(permit->word, "off") ? LEX_WHEN_OFF
+                                              : -1;
+    permit->on = when == LEX_WHEN_ON;
+    if (when < 0)
+        lex_fault(lx, permit->place, "'%s' is never '%s': write 'on' or 'off'%s", permit->name,
+                  permit->word, permit->of ? ", or a word of its event" : "");
+    return when >= 0;
 }
 
 static void position_free(void *p)
@@ -88,7 +105,7 @@ void read_output(struct statement *st)
     unsigned kind;
     out->place = statement_peek(st)->place;
     out->members = g_ptr_array_new_with_free_func(g_free);
-    out->permits = g_ptr_array_new_with_free_func(permit_free);
+    out->permits = g_ptr_array_new_with_free_func(lex_permit_free);
     out->positions = g_ptr_array_new_with_free_func(position_free);
     out->left.direction = out->left.brake = out->left.other = LEX_NO_PIN;
     out->right = out->left;
@@ -302,7 +319,7 @@ static void check_permits(struct lexicon *lx, const struct lex_output *out)
             if (permit->of != other->of || permit->on == other->on || !(permit->ways & other->ways))
                 continue;
             lex_fault(lx, permit->place, "'%s' is never %s and %s at once: '%s' could never move",
-                      permit->input, other->word, permit->word, out->name);
+                      permit->name, other->word, permit->word, out->name);
         }
     }
 }
@@ -312,19 +329,8 @@ void finish_permits(struct lexicon *lx)
     for (unsigned i = 0; i < lx->outputs->len; i++) {
         const struct lex_output *out = lx->outputs->pdata[i];
         bool found = true;
-        for (unsigned k = 0; k < out->permits->len; k++) {
-            struct lex_permit *permit = out->permits->pdata[k];
-            permit->of = lexicon_input(lx, permit->input);
-            int when = permit->of ? lex_input_when(lx, permit->of, permit->word) : -1;
-            permit->on = when == LEX_WHEN_ON;
-            found &= when >= 0;
-            if (!permit->of)
-                lex_fault(lx, permit->place, "there is no input '%s'", permit->input);
-            else if (when < 0)
-                lex_fault(lx, permit->place,
-                          "'%s' is never '%s': write 'on' or 'off', or a word of its event",
-                          permit->input, permit->word);
-        }
+        for (unsigned k = 0; k < out->permits->len; k++)
+            found &= lex_find_permit(lx, out->permits->pdata[k], "input");
         if (found) check_permits(lx, out);
     }
 }

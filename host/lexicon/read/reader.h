@@ -132,7 +132,6 @@ bool lex_read_seal(struct statement *st, struct lex_link *link);
  * read_guard.c. */
 bool lex_read_guards(struct statement *st, struct lex_command *command);
 bool lex_read_code(struct statement *st, struct lex_command *command);
-void lex_guard_free(void *guard);
 void finish_guards(struct lexicon *lx);
 void finish_seals(struct lexicon *lx);
 /* Works out the locks that cannot be changed over the link, in locks.c. */
@@ -197,8 +196,12 @@ bool lex_read_bounds(struct lex_element *e, const char *p, const char **end, int
 /* LOW..HIGH, a unit, as LOW..HIGH; the text is changed. */
 void lex_read_range(struct lexicon *lx, struct lex_element *e, char *body);
 
-/* read_output.c: while INPUT WORD [and INPUT WORD], which lets the output go these ways. */
-bool statement_permits(struct statement *st, struct lex_output *out, unsigned ways);
+/* read_output.c: while INPUT WORD [and INPUT WORD], of these ways to go; `what` stands there: "an
+ * input". */
+bool statement_permits(struct statement *st, GPtrArray *permits, unsigned ways, const char *what);
+void lex_permit_free(void *permit);
+/* Finds its input, unless it has an output, and what its word means; false: with a fault. */
+bool lex_find_permit(struct lexicon *lx, struct lex_permit *permit, const char *what);
 /* read_effect.c */
 bool read_effect(struct statement *st, struct lex_command *command);
 /* by_setting.c: a time of least..most ms, or the name of a setting that has it. */

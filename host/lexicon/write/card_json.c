@@ -411,7 +411,7 @@ static json_t *output_json(const struct lex_output *out)
                             json_string(out->by == LEX_BY_FIRMWARE ? "any" : "safe"));
     for (unsigned i = 0; i < out->permits->len; i++) {
         const struct lex_permit *permit = out->permits->pdata[i];
-        json_t *one = json_pack("{s:s, s:s, s:b}", "input", permit->input, "is", permit->word, "on",
+        json_t *one = json_pack("{s:s, s:s, s:b}", "input", permit->name, "is", permit->word, "on",
                                 (int)permit->on);
         set_text(one, "way", lex_permit_way(out, permit->ways));
         json_array_append_new(permits, one);

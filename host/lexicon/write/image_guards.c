@@ -4,7 +4,7 @@
 #include "lexicon/read/reader.h"
 #include "lexicon/write/build.h"
 
-static void put_guard(struct build *b, const struct lex_guard *guard, bool more)
+static void put_guard(struct build *b, const struct lex_permit *guard, bool more)
 {
     GByteArray *to = b->image->bytes;
     char *name = lex_spelt(b->lx, guard->name);

@@ -171,10 +171,10 @@ void build_put_permits(struct build *b)
                 build_set16(to, RLX_IMG_PERMITS, to->len);
                 list = build_begin_list(to);
             }
-            char *name = lex_spelt(b->lx, permit->input);
+            char *name = lex_spelt(b->lx, permit->name);
             build_put8(to, i);
             build_put8(to, permit->ways | (permit->on ? RLX_PER_IF_ON : 0u));
-            build_put8(to, build_input(b->lx, permit->input));
+            build_put8(to, build_input(b->lx, permit->name));
             build_put_text(to, name);
             g_free(name);
         }

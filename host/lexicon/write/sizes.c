@@ -63,13 +63,12 @@ static unsigned wanted_length(const struct lexicon *lx)
     for (unsigned i = 0; i < lx->outputs->len; i++) {
         const struct lex_output *out = lx->outputs->pdata[i];
         for (unsigned k = 0; k < out->permits->len; k++)
-            most =
-                MAX(most, (unsigned)strlen(((struct lex_permit *)out->permits->pdata[k])->input));
+            most = MAX(most, (unsigned)strlen(((struct lex_permit *)out->permits->pdata[k])->name));
     }
     for (unsigned i = 0; i < lx->commands->len; i++) {
         const GPtrArray *guards = ((struct lex_command *)lx->commands->pdata[i])->guards;
         for (unsigned k = 0; guards && k < guards->len; k++)
-            most = MAX(most, (unsigned)strlen(((struct lex_guard *)guards->pdata[k])->name));
+            most = MAX(most, (unsigned)strlen(((struct lex_permit *)guards->pdata[k])->name));
     }
     return most;
 }
