@@ -249,6 +249,44 @@ static void print_parts(enum weigh_chip chip, const double *facts)
     g_array_free(parts, TRUE);
 }
 
+/* ---- the memory ---- */
+
+/* The setting whose changes fill it soonest; NULL: there is none. */
+static const struct lex_setting *fills_soonest(const struct lexicon *lx)
+{
+    const struct lex_setting *soonest = NULL;
+    for (unsigned i = 0; i < lx->settings->len; i++) {
+        const struct lex_setting *setting = lx->settings->pdata[i];
+        if (!soonest || lex_nv_changes(lx, setting) < lex_nv_changes(lx, soonest))
+            soonest = setting;
+    }
+    return soonest;
+}
+
+static json_t *memory_json(const struct lexicon *lx)
+{
+    const struct lex_setting *soonest = fills_soonest(lx);
+    if (!soonest) return NULL;
+    return json_pack("{s:i, s:i, s:i, s:f, s:s, s:i}", "half_bytes", (int)lex_nv_area(lx),
+                     "endurance", (int)lex_nv_endurance(lx), "erases_a_day", (int)lx->nv_erases,
+                     "years", lex_nv_years(lx), "setting", soonest->name, "changes_between_erases",
+                     (int)lex_nv_changes(lx, soonest));
+}
+
+static void print_memory(const struct lexicon *lx)
+{
+    const struct lex_setting *soonest = fills_soonest(lx);
+    if (!soonest) return;
+    unsigned changes = lex_nv_changes(lx, soonest), endurance = lex_nv_endurance(lx);
+    printf("\nNon-volatile memory: two halves of %u bytes, of which a page lasts for %u erases%s\n",
+           lex_nv_area(lx), endurance, lx->nv_endurance ? "" : " (assumed)");
+    printf("  %u changes of '%s' between two erases, %.0f before a page is worn out\n", changes,
+           soonest->name, 2.0 * endurance * changes);
+    if (lx->nv_erases)
+        printf("  at most %u erase%s a day: %.1f years\n", lx->nv_erases,
+               lx->nv_erases > 1 ? "s" : "", lex_nv_years(lx));
+}
+
 static int weigh_all(const struct lexicon *lx, const double *facts, unsigned first, unsigned last)
 {
     json_t *links = json_array(), *all = json_array();
@@ -269,6 +307,8 @@ static int weigh_all(const struct lexicon *lx, const double *facts, unsigned fir
         json_t *report = json_pack("{s:s, s:i, s:i, s:O, s:O, s:o}", "lexicon", lx->name, "version",
                                    (int)lx->version, "within_percent", WITHIN, "chips", all,
                                    "links", links, "facts", every);
+        json_t *memory = memory_json(lx);
+        if (memory) json_object_set_new(report, "memory", memory);
         json_dumpf(report, stdout, JSON_INDENT(2) | JSON_REAL_PRECISION(6));
         putchar('\n');
         json_decref(report);
@@ -279,6 +319,7 @@ static int weigh_all(const struct lexicon *lx, const double *facts, unsigned fir
         for (unsigned i = first; i <= last; i++) print_chip(i, facts, most);
         print_parts(first, facts);
         print_links(links);
+        print_memory(lx);
         if (!fit) advise(first, facts);
     }
     json_decref(all);

@@ -30,6 +30,7 @@
 #include "links/pdu.c"
 #include "links/sms_hears.c"
 #include "core/guess.c"
+#include "core/wear.c"
 #include "links/sms_code.c"
 #include "links/sms_message.c"
 #include "links/sms.c"

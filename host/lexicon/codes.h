@@ -191,7 +191,12 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
     X(D59, WARNING, "a session that anybody opens",                                                \
       "A command or setting waits for an output, and a command without a code switches that "      \
       "output on over a link that anybody can reach. Give that command a `code`, or limit the "    \
-      "link with `only`.")
+      "link with `only`.")                                                                         \
+    X(D60, WARNING, "a memory that anybody wears out",                                             \
+      "A page of non-volatile memory can be erased 10,000 times on many chips, and changes of a "  \
+      "setting fill it. Who can reach the link can change the setting without end. Write `saved "  \
+      "every 10s` behind the setting, or `erases 10 a day` behind `memory`, or limit the link "    \
+      "with `only`.")
 
 enum lex_code {
 #define LEX_CODE_ENUM(code, severity, title, text) LEX_##code,

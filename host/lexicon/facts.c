@@ -275,30 +275,3 @@ unsigned lex_guess_bytes(const struct lexicon *lx)
         if (((struct lex_command *)lx->commands->pdata[i])->code) return lx->links->len;
     return 0;
 }
-
-unsigned lex_nv_needs(const struct lexicon *lx)
-{
-    unsigned sum = 16;
-    for (unsigned i = 0; i < lx->settings->len; i++) {
-        const struct lex_element *slot = ((struct lex_setting *)lx->settings->pdata[i])->slot;
-        unsigned count = slot->kind == LEX_TEXT ? (unsigned)slot->high : 4;
-        sum += 2 * ((count + 4 + 7) / 8 * 8);
-    }
-    /* a message takes two records, and so does an event: an area has room for some */
-    for (unsigned i = 0; i < lx->links->len; i++) {
-        unsigned bytes = lex_modem_bytes(lx->links->pdata[i]);
-        if (bytes) sum += 12 * ((bytes + 4 + 7) / 8 * 8);
-    }
-    if (lex_has_seals(lx)) sum += 4 * ((LEX_OWN_NUMBERS + 4 + 7) / 8 * 8);
-    if (lex_guess_bytes(lx)) sum += 4 * ((lex_guess_bytes(lx) + 4 + 7) / 8 * 8);
-    if (lex_kept_bytes(lx)) sum += 12 * ((lex_kept_bytes(lx) + 4 + 7) / 8 * 8);
-    return sum;
-}
-
-unsigned lex_nv_area(const struct lexicon *lx)
-{
-    unsigned area = 256;
-    if (lx->nv_pages) return lx->nv_pages / 2 * lx->nv_page;
-    while (area < lex_nv_needs(lx)) area *= 2;
-    return area;
-}

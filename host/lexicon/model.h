@@ -296,6 +296,7 @@ struct lex_setting {
     char *name, *title, *value;
     struct lex_element *slot; /* in the command that stores it, NULL after a fault */
     int32_t standard;         /* a number, a word's index, a set's bits: of VALUE */
+    unsigned saved_every; /* ms: the memory takes no two changes of it within; 0: it takes all */
 };
 
 /* routine NAME = "command; wait 2s; command" */
@@ -561,6 +562,8 @@ struct lexicon {
     unsigned built_in;          /* RLX_BUILT_IN_... */
     uint32_t poll;              /* ms between two polls, at most; 0: not given */
     unsigned nv_pages, nv_page; /* pages of non-volatile memory, and bytes of one; 0: not given */
+    unsigned nv_endurance;      /* erases that a page of it outlasts; 0: not given */
+    unsigned nv_erases;         /* of one half or the other, most in a day; 0: as many as needed */
     struct lex_place nv_place;
     bool any_case;
     unsigned shorten; /* least letters of a shortened word; 0: words are never cut */
@@ -703,6 +706,16 @@ unsigned lex_guess_bytes(const struct lexicon *lx);
 unsigned lex_modem_bytes(const struct lex_link *link);
 unsigned lex_nv_needs(const struct lexicon *lx);
 unsigned lex_nv_area(const struct lexicon *lx);
+/* How often this setting can change between two erases of half of the memory, at least. */
+unsigned lex_nv_changes(const struct lexicon *lx, const struct lex_setting *setting);
+/* How often a page of it can be erased; 10,000 where the lexicon does not say. */
+unsigned lex_nv_endurance(const struct lexicon *lx);
+/* Ms between two erases, where all of a day are used; 0: they are not limited. */
+unsigned lex_nv_between(const struct lexicon *lx);
+/* So long it lasts where each day's erases are used up; 0: they are not limited. */
+double lex_nv_years(const struct lexicon *lx);
+/* Whether erases are counted, and the memory may be written less often than settings change. */
+bool lex_spares_memory(const struct lexicon *lx);
 /* Whether inputs permit what this output does, or an output of this group. */
 bool lex_is_permitted(const struct lexicon *lx, const struct lex_output *out);
 /* The commands, and what inputs do, that call a function. Owned by the caller; not its elements. */

@@ -46,6 +46,12 @@
 #define RLX_HAS_TEXT     1
 #endif
 
+/* What is written less often is a setting. */
+#if !RLX_HAS_SETTINGS
+#undef RLX_HAS_WEAR
+#define RLX_HAS_WEAR 0
+#endif
+
 #define RLX_HAS_BUILT_IN (RLX_BUILT_IN != 0)
 /* Whether outputs tell when they go on and off. */
 #define RLX_HAS_TOLD (RLX_HAS_OUTPUT_EVENTS && RLX_HAS_EVENTS)
@@ -67,6 +73,12 @@
 #define RLX_HAS_HIDDEN (RLX_HAS_SMS_CODE || RLX_HAS_SEAL || RLX_HAS_CODED)
 #define RLX_HIDES_SETTINGS \
     (RLX_HAS_HIDDEN && (RLX_HAS_LOG || RLX_HAS_STATE) && RLX_HAS_SETTINGS)
+/* Most settings with a least time between two changes. */
+#if RLX_FIXED
+#define RLX_RESTS (RLX_FIXED_RESTS ? RLX_FIXED_RESTS : 1)
+#else
+#define RLX_RESTS 32
+#endif
 /* Whether wrong codes are counted. */
 #define RLX_HAS_GUESSES (RLX_HAS_SMS_CODE || RLX_HAS_CODED)
 /* Whether something else than the link can stop a command. */

@@ -523,6 +523,17 @@ enum {
 };
 #define RLX_SET_HIDDEN    0x8000u
 #define RLX_SETTINGS_MOST 32
+
+/* Behind the rows of the settings, where the memory is written less often. */
+enum {
+    RLX_WEAR_BETWEEN =
+        0, /* 32 bit: ms between two erases, up to RLX_WEAR_DAY; 0: as often as needed */
+    RLX_WEAR_RECORDS = 4, /* 32 bit: the library's own records, one bit each: never held back */
+    RLX_WEAR_RESTS = 8,   /* number of settings with a least time between two changes, for each: */
+    RLX_WEAR_FIRST = 9,   /* 8 bit: the setting, 32 bit: ms, up to RLX_WEAR_DAY */
+    RLX_WEAR_ROW = 5
+};
+#define RLX_WEAR_DAY UINT32_C(86400000) /* ms */
 /* Most words of an event, and most links where there are events. */
 #define RLX_EVENT_WORDS 8
 #define RLX_EVENT_LINKS 16

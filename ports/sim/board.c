@@ -20,6 +20,7 @@ void sim_board_init(struct sim_board *board, sim_sink sink, void *sink_user, uin
     memset(board, 0, sizeof *board);
     memset(board->nv, 0xFF, sizeof board->nv);
     if (was.nv_kept) memcpy(board->nv, was.nv, sizeof board->nv);
+    if (was.nv_kept) board->nv_erased = was.nv_erased;
     board->nv_kept = was.nv_kept;
     board->nv_absent = was.nv_absent;
     board->nv_page = was.nv_page;
@@ -219,6 +220,7 @@ bool rlx_port_nv_erase(void *port, uint16_t offset)
     struct sim_board *board = port;
     if (!nv_has(offset, 1) || refuses(board)) return false;
     unsigned page = board->nv_page ? board->nv_page : 256, from = offset / page * page;
+    if (!board->nv_dead) board->nv_erased++;
     for (unsigned i = 0; i < page; i++)
         if (has_power(board) && !board->nv_worn) board->nv[from + i] = 0xFF;
     board->nv_busy = board->nv_slow;

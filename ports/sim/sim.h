@@ -96,6 +96,7 @@ struct sim_board {
     unsigned nv_slow;    /* what that begins with */
     unsigned nv_left;    /* bytes written or erased up to a power cut; 0: none comes */
     bool nv_dead;        /* it came: nothing is written any more */
+    unsigned nv_erased;  /* pages, since the memory was new */
 };
 
 void sim_board_init(struct sim_board *board, sim_sink sink, void *sink_user, uint32_t start_ms,

@@ -342,6 +342,27 @@ RLX_INTERNAL void rlx_settings_copy(const struct rlx_device *device, rlx_value *
 RLX_INTERNAL void rlx_setting_try(struct rlx_device *device, uint8_t setting, rlx_value value);
 RLX_INTERNAL void rlx_settings_put_back(struct rlx_device *device, const rlx_value *from);
 #endif
+/* wear.c: ends the rests that are over; milliseconds until the next one ends. To be called often.
+ */
+RLX_INTERNAL uint32_t rlx_wear_run(struct rlx_device *device);
+/* These settings were written, one bit each. */
+RLX_INTERNAL void rlx_wear_saved(struct rlx_device *device, uint32_t settings);
+/* Milliseconds until an area may be erased; 0: it may be now. */
+RLX_INTERNAL uint32_t rlx_wear_holds(const struct rlx_device *device);
+RLX_INTERNAL void rlx_wear_erased(struct rlx_device *device);
+/* The number of erases, as an area keeps it in 4 bytes. */
+RLX_INTERNAL void rlx_wear_put(const struct rlx_device *device, uint8_t *to);
+RLX_INTERNAL void rlx_wear_load(struct rlx_device *device, const uint8_t *from);
+/* The settings that rest, one bit each. */
+static inline uint32_t rlx_wear_rests(const struct rlx_device *device)
+{
+#if RLX_HAS_WEAR
+    return device->wear.resting;
+#else
+    (void)device;
+    return 0;
+#endif
+}
 /* Writes what has changed; milliseconds until it must go on. */
 RLX_INTERNAL uint32_t rlx_settings_run(struct rlx_device *device);
 #if RLX_KEEPS_RECORDS

@@ -6,9 +6,10 @@
  * Each call of the port that is refused is made again later, after pauses that grow; what failed is
  * begun anew in the other area. Until all is written the reply is `unsaved`.
  *
- * An area: a unit with the layout of the settings, a unit with its age and that inverted, then
- * records: number8, count8, the value (4 bytes, or a text's), CRC-16 (ITU-T V.41, from FFFF),
- * filled with FF to whole units. Units are written once. */
+ * An area: a unit with the layout of the settings and the number of erases, if that is counted; a
+ * unit with its age and that inverted; then records: number8, count8, the value (4 bytes, or a
+ * text's), CRC-16 (ITU-T V.41, from FFFF), filled with FF to whole units. Units are written once.
+ */
 #include "core.h"
 
 #if RLX_HAS_SETTINGS
@@ -289,10 +290,12 @@ static bool read_age(struct rlx_device *d, uint8_t area, uint8_t *age)
     uint8_t unit[HEADER];
     if (!read_nv(d, area_at(d, area), unit, HEADER)) return false;
     rlx_rom layout = rlx_part(d, RLX_IMG_SETTINGS) + 1;
+    *age = unit[UNIT];
+    if ((unit[UNIT + 1] ^ unit[UNIT]) != 0xFF) return false;
+    rlx_wear_load(d, unit + 4); /* of another lexicon, too */
     for (uint8_t i = 0; i < 4; i++)
         if (unit[i] != RLX_ROM8(layout + i)) return false;
-    *age = unit[UNIT];
-    return (unit[UNIT + 1] ^ unit[UNIT]) == 0xFF;
+    return true;
 }
 
 /* Takes what it holds; where the next record goes, or the area's end where a torn one stands. */
@@ -386,9 +389,10 @@ static enum came put_unit(struct rlx_device *d, uint16_t at, const uint8_t *byte
 static enum came put_layout(struct rlx_device *d, uint8_t area)
 {
     rlx_rom layout = rlx_part(d, RLX_IMG_SETTINGS) + 1;
-    uint8_t bytes[4];
+    uint8_t bytes[UNIT];
     for (uint8_t i = 0; i < 4; i++) bytes[i] = RLX_ROM8(layout + i);
-    return put_unit(d, area_at(d, area), bytes, sizeof bytes);
+    rlx_wear_put(d, bytes + 4);
+    return put_unit(d, area_at(d, area), bytes, RLX_HAS_WEAR ? UNIT : 4);
 }
 
 static enum came put_age(struct rlx_device *d, uint8_t area)
@@ -412,6 +416,7 @@ static enum came erase_next(struct rlx_device *d, uint8_t area)
     }
     if (at - base < k->used) return WORN;
     if (!rlx_port_nv_erase(d->port, at)) return REFUSED;
+    if (!k->used) rlx_wear_erased(d);
     k->used = (uint16_t)(at - base + UNIT);
     return BEGUN;
 }
@@ -436,6 +441,7 @@ static enum came go_on_moving(struct rlx_device *d)
     case KEEP_LAYOUT:
         if ((came = put_layout(d, other)) != BEGUN) return came;
         k->used = HEADER;
+        rlx_wear_saved(d, k->unsaved);
         k->unsaved = 0;
         k->moving = UINT32_MAX >> (32 - n_settings(d));
         break;
@@ -466,20 +472,46 @@ static void begin_moving(struct rlx_keep *k)
     k->used = 0; /* so much of the other one is erased */
 }
 
+/* Those that have changed, and can be written now. */
+static uint32_t ready(const struct rlx_device *d)
+{
+    return d->keep.unsaved & ~rlx_wear_rests(d);
+}
+
+static bool area_has(const struct rlx_device *d, uint8_t setting)
+{
+    uint8_t count = is_text_setting(d, setting) ? *text_of(d, setting) : 4;
+    return d->keep.used + record_size(count) <= AREA(d);
+}
+
 /* Writes one that has changed behind the others, or begins to move them all. */
 static enum came save_one(struct rlx_device *d)
 {
     struct rlx_keep *k = &d->keep;
-    uint8_t setting = lowest(k->unsaved);
-    uint8_t count = is_text_setting(d, setting) ? *text_of(d, setting) : 4;
-    if (k->used + record_size(count) > AREA(d)) {
+    uint8_t setting = lowest(ready(d));
+    if (!area_has(d, setting)) {
         begin_moving(k);
         return BEGUN;
     }
     if (put_record(d, k->area, setting) != BEGUN) return REFUSED;
     k->moving = UINT32_C(1) << setting;
     k->unsaved &= ~k->moving;
+    rlx_wear_saved(d, k->moving);
     return BEGUN;
+}
+
+/* Milliseconds until the next step may be made; `rest`: until one more setting is ready. */
+static uint32_t held(const struct rlx_device *d, uint32_t rest)
+{
+    const struct rlx_keep *k = &d->keep;
+    if (k->step == KEEP_IDLE) {
+        if (k->moving) return 0;
+        if (!ready(d)) return rest;
+        if (area_has(d, lowest(ready(d)))) return 0;
+    } else if (k->step != KEEP_ERASE || k->used) {
+        return 0;
+    }
+    return rlx_wear_holds(d);
 }
 
 /* The memory is ready. */
@@ -487,7 +519,10 @@ static enum came go_on_keeping(struct rlx_device *d)
 {
     struct rlx_keep *k = &d->keep;
     if (k->step != KEEP_IDLE) return go_on_moving(d);
+    bool was = k->moving;
     k->moving = 0; /* it is written */
+    if (rlx_needs(d, RLX_BIT_WEAR) && was)
+        return BEGUN; /* whether the next one may be is another question */
     return k->unsaved ? save_one(d) : BEGUN;
 }
 
@@ -510,8 +545,11 @@ static uint32_t pause_keeping(struct rlx_device *d, bool failed)
 RLX_INTERNAL uint32_t rlx_settings_run(struct rlx_device *d)
 {
     struct rlx_keep *k = &d->keep;
-    if (!k->unsaved && !k->moving && k->step == KEEP_IDLE) return RLX_FOREVER;
+    uint32_t idle = rlx_wear_run(d);
+    if (!k->unsaved && !k->moving && k->step == KEEP_IDLE) return idle;
     if (k->pause && (int32_t)(d->now - k->due) < 0) return k->due - d->now;
+    uint32_t wait = RLX_HAS_WEAR ? held(d, idle) : 0;
+    if (wait) return wait;
     enum rlx_nv state = rlx_port_nv_state(d->port);
     if (state == RLX_NV_BUSY) return 1;
     enum came came = state == RLX_NV_READY ? go_on_keeping(d) : WORN;
@@ -520,7 +558,7 @@ RLX_INTERNAL uint32_t rlx_settings_run(struct rlx_device *d)
         k->pause = 0;
         k->none = false;
     }
-    return k->unsaved || k->moving || k->step != KEEP_IDLE ? 1 : RLX_FOREVER;
+    return k->unsaved || k->moving || k->step != KEEP_IDLE ? 1 : idle;
 }
 
 #if RLX_HAS_STATE

@@ -8,6 +8,7 @@
 #include "drill/judge/judge.h"
 #include "drill/suites/life.h"
 #include "rlx/drive.h"
+#include "rlx/image.h"
 
 /* ---- events ---- */
 
@@ -225,27 +226,63 @@ void told_events(struct life *life)
 #define CUTS  24u
 #define OFTEN 60u
 
+/* So long after a change the memory has it, whatever was changed before. */
+static unsigned saved_within(const struct lexicon *lx, const struct lex_setting *s)
+{
+    return 500 + s->saved_every + lex_nv_between(lx);
+}
+
+static void ask_setting(struct life *life, unsigned link, const char *name, const char *text,
+                        const char *behind)
+{
+    char *ask = g_strdup_printf("%s?", name), *told = g_strdup_printf("*ok %s%s", text, behind);
+    life_say(life, link, ask);
+    life_hear(life, link, told);
+    g_free(ask), g_free(told);
+}
+
 static void setting(struct life *life, unsigned link, const struct lex_setting *s,
                     const struct drill_case *test)
 {
     const struct lexicon *lx = life->drill->lx;
-    char *asked = g_strdup_printf("%s?", s->name), *told = g_strdup_printf("*ok %s*", test->text);
+    bool asks = lx->built_in & RLX_BUILT_IN_STATE;
     life_obeyed(life, link, test->text);
     life_put(life, "wait 500ms\nnow reset power\nwait 1s");
-    if (lx->built_in & RLX_BUILT_IN_STATE) {
-        life_say(life, link, asked);
-        life_hear(life, link, told);
-    }
+    if (asks) ask_setting(life, link, s->name, test->text, "*");
     life_obeyed(life, link, test->text); /* which is so already */
     life_put(life, "wait 500ms\nnow reset brownout\nwait 1s");
-    if (lx->built_in & RLX_BUILT_IN_STATE) {
-        life_say(life, link, asked);
-        life_hear(life, link, told);
-    }
+    if (asks) ask_setting(life, link, s->name, test->text, "*");
     life_play(life, "kept through a power cut", "%s is kept through a power cut: %s", s->name,
               try_whys[test->why]);
-    g_free(asked);
-    g_free(told);
+}
+
+/* The memory takes a change at once, and the next one when its time is over: not before a power cut
+ * that comes earlier. */
+static void rests(struct life *life, const struct lex_setting *s, const GPtrArray *values)
+{
+    unsigned link = life->job->link;
+    const struct lexicon *lx = life->drill->lx;
+    if (!s->saved_every || lexicon_is_code(lx, s) || values->len < 2 ||
+        !(lx->built_in & RLX_BUILT_IN_STATE))
+        return;
+    const char *first = ((struct drill_case *)values->pdata[0])->text,
+               *last = ((struct drill_case *)values->pdata[values->len - 1])->text;
+    life_obeyed(life, link, last); /* it may be so already */
+    life_obeyed(life, link, first);
+    life_put(life, "wait %ums", 2 * saved_within(lx, s));
+    life_obeyed(life, link, last);
+    life_put(life, "wait 500ms");
+    ask_setting(life, link, s->name, last, "");
+    life_obeyed(life, link, first);
+    life_put(life, "wait 500ms");
+    ask_setting(life, link, s->name, first, " unsaved*");
+    life_put(life, "now reset power\nwait 1s");
+    ask_setting(life, link, s->name, last, "");
+    life_obeyed(life, link, first);
+    life_put(life, "wait %ums", saved_within(lx, s));
+    ask_setting(life, link, s->name, first, "");
+    life_play(life, "kept through a power cut", "%s is saved at most every %u ms", s->name,
+              s->saved_every);
 }
 
 /* Stored so often that the areas of the memory take turns more than once, and then the power is
@@ -260,14 +297,12 @@ static void often(struct life *life, const struct lex_setting *s, const GPtrArra
         life_put(life, "repeat %u", OFTEN);
         life_obeyed(life, link, first);
         life_obeyed(life, link, last);
-        life_put(life, "end\nwait 500ms\nnow reset power\nwait 1s");
+        life_put(life, "end\nwait %ums\nnow reset power\nwait 1s",
+                 saved_within(life->drill->lx, s));
         bool code = lexicon_is_code(life->drill->lx, s); /* which is never sent */
-        char *asked = g_strdup_printf("%s?", s->name);
-        char *told =
-            code ? g_strdup_printf("*ok %s hidden*", s->name) : g_strdup_printf("*ok %s*", last);
-        life_say(life, link, asked);
-        life_hear(life, link, told);
-        g_free(asked), g_free(told);
+        char *hidden = g_strdup_printf("%s hidden", s->name);
+        ask_setting(life, link, s->name, code ? hidden : last, "*");
+        g_free(hidden);
     }
     life_play(life, "kept through a power cut", "%s is kept, however often it was stored", s->name);
 }
@@ -402,6 +437,7 @@ void told_settings(struct life *life)
         if (!values[i]) continue;
         often(life, drill->lx->settings->pdata[i], values[i]);
         cuts(life, drill->lx->settings->pdata[i], values[i]);
+        rests(life, drill->lx->settings->pdata[i], values[i]);
         g_ptr_array_free(values[i], TRUE);
     }
     g_free(values);

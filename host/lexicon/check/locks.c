@@ -5,8 +5,7 @@
 #include "lexicon/check/checks.h"
 #include "rlx/guess.h"
 
-/* Whether somebody may be there whom nobody knows. */
-static bool is_open_to_all(const struct lex_link *link)
+bool check_open_to_all(const struct lex_link *link)
 {
     if (link->seal == LEX_DEMAND_REQUIRED) return false;
     return link->open || link->medium == LEX_RADIO || link->medium == LEX_BRIDGE;
@@ -39,7 +38,7 @@ static void check_door(struct lexicon *lx, const struct lex_setting *lock, const
     const struct lex_command *command = lex_storing(lx, lock);
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
-        if (!is_open_to_all(link) || !lex_may_say(link, command)) continue;
+        if (!check_open_to_all(link) || !lex_may_say(link, command)) continue;
         check_find(lx, LEX_D52, link->place, lock->name, lex_command_longest(command, false),
                    "'%s' decides %s, and whoever reaches '%s' can change it", lock->name, what,
                    link->name);
@@ -79,7 +78,7 @@ static void check_opening(struct lexicon *lx, const struct lex_command *guarded,
                      !(effect->kind == LEX_SWITCH && effect->fixed == RLX_OFF);
         for (unsigned k = 0; opens && k < lx->links->len; k++) {
             const struct lex_link *link = lx->links->pdata[k];
-            if (!is_open_to_all(link) || !lex_may_say(link, command)) continue;
+            if (!check_open_to_all(link) || !lex_may_say(link, command)) continue;
             check_find(lx, LEX_D59, command->place, out->name, lex_command_longest(command, false),
                        "'%s' waits for '%s', and whoever reaches '%s' switches it on",
                        check_subject(guarded), out->name, link->name);

@@ -1,8 +1,29 @@
-/* Checks that the non-volatile memory holds what is kept.
- * How much that is stands in facts.c.
+/* Checks that the non-volatile memory holds what is kept, and that not anybody can wear it out.
+ * How much that is stands in host/lexicon/memory.c.
  * Without `memory` the areas are as large as they need to be. */
 #include "lexicon/check/checks.h"
 #include "rlx/def/knobs.h"
+
+/* Of all links that anybody can reach the first one is told. Of locks there D52 tells. */
+static void check_wear(struct lexicon *lx, const struct lex_setting *setting)
+{
+    const struct lex_command *command = lex_storing(lx, setting);
+    if (setting->saved_every || !setting->slot || lex_is_guarded(command) ||
+        lex_is_lock(lx, setting->name))
+        return;
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        const struct lex_link *link = lx->links->pdata[i];
+        if (!check_open_to_all(link) || !lex_may_say(link, command)) continue;
+        struct lex_fault *fault = check_find(
+            lx, LEX_D60, setting->place, setting->name, lex_command_longest(command, false),
+            "whoever reaches '%s' can change '%s' without end: after %u changes a page of "
+            "the memory was erased %u times",
+            link->name, setting->name, 2 * lex_nv_endurance(lx) * lex_nv_changes(lx, setting),
+            lex_nv_endurance(lx));
+        fault->advice = g_strdup("saved every 10s");
+        return;
+    }
+}
 
 void check_memory(struct lexicon *lx)
 {
@@ -13,6 +34,8 @@ void check_memory(struct lexicon *lx)
                    RLX_MOST_NV_AREA_BYTES);
         return;
     }
+    for (unsigned i = 0; area >= needs && !lx->nv_erases && i < lx->settings->len; i++)
+        check_wear(lx, lx->settings->pdata[i]);
     if (area >= needs) return;
     struct lex_fault *fault =
         check_find(lx, LEX_D49, lx->nv_place, "memory", NULL,

@@ -74,7 +74,22 @@ static void read_poll(struct statement *st)
         g_free(statement_title(st));
 }
 
-/* memory 2 pages of 1024 bytes */
+/* endurance 10000, erases 20 a day */
+static bool read_wear(struct statement *st)
+{
+    struct lexicon *lx = st->lx;
+    if (statement_take_word(st, "endurance") &&
+        !statement_number(st, "how often a page can be erased", 100, 10000000, &lx->nv_endurance))
+        return false;
+    if (!statement_take_word(st, "erases")) return true;
+    if (!statement_number(st, "how many erases there are in a day", 1, 10000, &lx->nv_erases))
+        return false;
+    if (statement_take_word(st, "a") && statement_take_word(st, "day")) return true;
+    lex_fault(lx, statement_peek(st)->place, "expected like: erases %u a day", lx->nv_erases);
+    return false;
+}
+
+/* memory 2 pages of 1024 bytes [endurance 10000] [erases 20 a day] */
 static void read_memory(struct statement *st)
 {
     struct lexicon *lx = st->lx;
@@ -103,7 +118,7 @@ static void read_memory(struct statement *st)
     else if (area < RLX_LEAST_NV_AREA_BYTES || area > RLX_MOST_NV_AREA_BYTES)
         lex_fault(lx, place, "half of the pages are %u bytes; an area has %d..%d", area,
                   RLX_LEAST_NV_AREA_BYTES, RLX_MOST_NV_AREA_BYTES);
-    else {
+    else if (read_wear(st)) {
         lx->nv_pages = pages;
         lx->nv_page = bytes;
         lx->nv_place = place;

@@ -321,7 +321,17 @@ void lex_add_setting(struct lexicon *lx, struct lex_place place, const char *nam
     setting->value = g_strdup("");
 }
 
-/* setting NAME {slot} = DEFAULT */
+/* saved every 10s */
+static bool read_saved(struct statement *st, struct lex_setting *setting)
+{
+    const char *what = "the least time between two changes that the memory takes";
+    if (statement_take_word(st, "every"))
+        return statement_time(st, what, 1000, RLX_WEAR_DAY, &setting->saved_every);
+    lex_fault(st->lx, statement_peek(st)->place, "expected 'every', and %s", what);
+    return false;
+}
+
+/* setting NAME {slot} = DEFAULT [saved every T] [only while ...] */
 void read_setting(struct statement *st)
 {
     struct lexicon *lx = st->lx;
@@ -353,6 +363,7 @@ void read_setting(struct statement *st)
     if (kept && !setting_takes(lx, setting->slot, setting->value, &setting->standard))
         lex_fault(lx, token->place, "'%s' is none of the setting's values", token->text);
     struct lex_command *command = lx->commands->pdata[lx->commands->len - 1];
+    if (statement_take_word(st, "saved") && !read_saved(st, setting)) return;
     if (statement_take_word(st, "only") && !lex_read_guards(st, command)) return;
     setting->title = statement_title(st);
 }

@@ -206,9 +206,13 @@ static void put_queries(GString *out, const struct lexicon *lx, enum table_form 
                             : *setting->value              ? setting->value
                                                            : "empty";
         char *guards = lex_guards_text(lex_storing(lx, setting));
+        GString *note = g_string_new(NULL);
+        add_time(note, "saved every", setting->saved_every);
+        add_word(note, "%s", *guards ? guards : NULL);
         table_cell(&table, "setting: %s VALUE%s%s; %s when nobody has changed it%s%s",
-                   setting->name, *guards ? ", " : "", guards, value, setting->title ? "; " : "",
-                   setting->title ? setting->title : "");
+                   setting->name, note->len ? ", " : "", note->str, value,
+                   setting->title ? "; " : "", setting->title ? setting->title : "");
+        g_string_free(note, TRUE);
         g_free(guards);
         g_free(text);
     }

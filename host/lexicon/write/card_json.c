@@ -347,10 +347,22 @@ static json_t *queries_json(const struct lexicon *lx)
         const struct lex_setting *setting = lx->settings->pdata[i];
         char *text = g_strconcat(setting->name, "?", NULL);
         const char *value = lexicon_is_code(lx, setting) ? NULL : setting->value;
-        json_array_append_new(all, json_pack("{s:s, s:[o], s:s?}", "text", text, "answer",
-                                             slot_json(setting->slot), "setting", value));
+        json_t *one = json_pack("{s:s, s:[o], s:s?}", "text", text, "answer",
+                                slot_json(setting->slot), "setting", value);
+        if (setting->saved_every)
+            json_object_set_new(one, "saved_every_ms", json_integer(setting->saved_every));
+        json_array_append_new(all, one);
         g_free(text);
     }
+    return all;
+}
+
+static json_t *memory_json(const struct lexicon *lx)
+{
+    json_t *all =
+        json_pack("{s:i, s:i}", "pages", (int)lx->nv_pages, "page_bytes", (int)lx->nv_page);
+    if (lx->nv_endurance) json_object_set_new(all, "endurance", json_integer(lx->nv_endurance));
+    if (lx->nv_erases) json_object_set_new(all, "erases_a_day", json_integer(lx->nv_erases));
     return all;
 }
 
@@ -469,6 +481,7 @@ char *lexicon_card_json(const struct lexicon *lx, const struct image *image)
     json_object_set_new(all, "inputs", inputs);
     if (lx->events->len) json_object_set_new(all, "events", events_json(lx));
     if (lx->queries->len + lx->settings->len) json_object_set_new(all, "queries", queries_json(lx));
+    if (lx->nv_pages) json_object_set_new(all, "memory", memory_json(lx));
     json_t *handsets = json_array();
     for (unsigned i = 0; i < lx->handsets->len; i++)
         json_array_append_new(handsets, handset_json(lx, lx->handsets->pdata[i]));

@@ -211,6 +211,8 @@ static void put_fixed(struct emit *e)
     emit_put(e, "#define RLX_FIXED_ROUTINES %u\n", lx->routines->len);
     emit_put(e, "#define RLX_FIXED_SETTINGS %u\n", image_settings(lx));
     emit_put(e, "#define RLX_FIXED_SETTING_TEXTS %u\n", e->image->setting_texts);
+    emit_put(e, "#define RLX_FIXED_RESTS %u\n", e->image->rests);
+    emit_put(e, "#define RLX_FIXED_BETWEEN %uu\n", lex_nv_between(lx));
     put_agreed(e, "RECEIVE", RLX_LNK_RECEIVE);
     put_agreed(e, "TRANSMIT", RLX_LNK_TRANSMIT);
     put_agreed(e, "LONGEST", RLX_LNK_LONGEST);

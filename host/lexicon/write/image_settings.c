@@ -120,6 +120,31 @@ static void put_kept(struct build *b, unsigned row)
     g_string_free(all, TRUE);
 }
 
+/* Behind the rows: how the memory is spared. */
+static void put_wear(struct build *b)
+{
+    const struct lexicon *lx = b->lx;
+    GByteArray *to = b->image->bytes;
+    unsigned records = 0, rests = 0;
+    if (!lex_spares_memory(lx)) return;
+    build_need(b, RLX_BIT_WEAR);
+    build_row(b, "how the memory is spared");
+    for (unsigned i = lx->settings->len; i < image_settings(lx); i++) records |= 1u << i;
+    build_put32(to, lex_nv_between(lx));
+    build_put32(to, records);
+    unsigned count = to->len;
+    build_put8(to, 0);
+    for (unsigned i = 0; i < lx->settings->len; i++) {
+        unsigned ms = ((struct lex_setting *)lx->settings->pdata[i])->saved_every;
+        if (!ms) continue;
+        build_put8(to, i);
+        build_put32(to, ms);
+        rests++;
+    }
+    to->data[count] = (guint8)rests;
+    b->image->rests = rests;
+}
+
 void build_put_settings(struct build *b)
 {
     GByteArray *to = b->image->bytes;
@@ -132,6 +157,7 @@ void build_put_settings(struct build *b)
     build_put32(to, layout_of(b->lx));
     unsigned rows = to->len;
     for (unsigned i = 0; i < n * RLX_SET_ROW; i++) build_put8(to, 0);
+    put_wear(b);
     for (unsigned i = 0; i < n; i++)
         if (i < b->lx->settings->len)
             put_row(b, b->lx->settings->pdata[i], rows + i * RLX_SET_ROW);

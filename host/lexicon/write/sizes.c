@@ -166,6 +166,7 @@ static bool counts(const struct lexicon *lx, enum counter counter)
     case COUNTER_WRONG: return coded;
     case COUNTER_MERGED: return lx->events->len;
     case COUNTER_NOTES: return lx->built_in & RLX_BUILT_IN_NOTES;
+    case COUNTER_ERASES: return lex_spares_memory(lx);
     }
     return true;
 }

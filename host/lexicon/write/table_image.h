@@ -18,6 +18,7 @@ struct image {
     GPtrArray *signatures; /* char *: of each invoker, like "uint8_t,int16_t" */
     uint32_t needs[RLX_FEATURE_WORDS]; /* RLX_FEATURES bits */
     unsigned slots;                    /* most slots of one command */
+    unsigned rests;                    /* settings with a least time between two changes */
     unsigned setting_texts;            /* bytes of all settings that are texts */
     unsigned hashed;   /* where the hashed table of first words is; 0: there is none */
     unsigned operands; /* bits of RLX_OPERAND_..., in units of RLX_OPERAND_ENTRY: which it has */

@@ -261,6 +261,9 @@
 #ifndef RLX_HAS_CODED
 #define RLX_HAS_CODED 1
 #endif
+#ifndef RLX_HAS_WEAR
+#define RLX_HAS_WEAR 1
+#endif
 
 #ifndef RLX_BUILT_IN
 #define RLX_BUILT_IN 1023

@@ -91,7 +91,8 @@
     X(SEAL, "seals")                                                       \
     X(SMS_CODE, "text messages that begin with a code")                    \
     X(GUARDS, "commands that an output or input permits")                  \
-    X(CODED, "commands with a code")
+    X(CODED, "commands with a code")                                       \
+    X(WEAR, "a memory that is written less often")
 
 enum {
 #define RLX_FEATURE_BIT(id, name) RLX_BIT_##id,

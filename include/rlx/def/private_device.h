@@ -140,3 +140,6 @@ rlx_rom at; /* element of the program */
 rlx_rom entry; /* entry of the first word */
 #endif
 rlx_value value[RLX_SLOTS];
+#if RLX_HAS_WEAR
+struct rlx_wear wear;
+#endif

@@ -73,10 +73,12 @@
 #define RLX_COUNTER_WRONG   " wrong "
 #define RLX_COUNTER_MERGED  " merged "
 #define RLX_COUNTER_NOTES   " notes "
+#define RLX_COUNTER_ERASES  " erases " /* of the device's memory */
 #define RLX_COUNTERS(X) \
     X(LOST)             \
     X(REFUSED)          \
-    X(IGNORED) X(OTHERS) X(KNOWN) X(NEWER) X(UNHEARD) X(UNSENT) X(WRONG) X(MERGED) X(NOTES)
+    X(IGNORED)          \
+    X(OTHERS) X(KNOWN) X(NEWER) X(UNHEARD) X(UNSENT) X(WRONG) X(MERGED) X(NOTES) X(ERASES)
 
 /* What an output is at, beside on, off, numbers and its own words. */
 #define RLX_TXT_BLINK  "blink"

@@ -172,6 +172,14 @@ struct rlx_routine {
 
 #if RLX_HAS_SETTINGS
 /* What is known of the settings' non-volatile memory. */
+#if RLX_HAS_WEAR
+struct rlx_wear {
+    uint32_t resting;          /* settings that were written a short while ago, one bit each... */
+    uint32_t until[RLX_RESTS]; /* ...and until when they rest, in the order of the table */
+    uint32_t paid;             /* the budget is used up to then, in ms */
+    uint32_t erases;           /* of one area or the other, since the memory was new */
+};
+#endif
 struct rlx_keep {
     uint32_t unsaved; /* those that are still to be written, one bit each */
     uint32_t moving;  /* those that are to be written into the other area */
