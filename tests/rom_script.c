@@ -18,12 +18,24 @@ static void put_bytes(const char *bytes, size_t count)
 }
 
 /* What happens beside what is said: 'U' and 'D', a link comes up or goes down; 'E', an event of the
- * firmware and its word. Others are nothing that the program could do. */
+ * firmware and its word; 'K', a key; 'R', it starts anew. Others are nothing that the program could
+ * do. */
 static void put_happening(const struct lexicon *lx, const char *text)
 {
-    char **words = g_strsplit(text, " ", 2);
+    char **words = g_strsplit(text, " ", 3);
     bool up = !strcmp(words[0], "up");
     guint number = 0, word = 0;
+    if (!strcmp(text, "reset")) printf("'R',0,\n");
+    if (words[1] && words[2] && !strcmp(words[0], "key") &&
+        g_ptr_array_find(lx->settings, lexicon_setting(lx, words[1]), &number)) {
+        printf("'K',%zu,%u,", strlen(words[2]) + 1, number);
+        for (const char *p = words[2]; *p; p++) printf("%d,", *p);
+        putchar('\n');
+    }
+    if (!strcmp(words[0], "key") || !strcmp(words[0], "reset")) {
+        g_strfreev(words);
+        return;
+    }
     const struct lex_event *event = lexicon_event(lx, words[0]);
     if (words[1] && (up || !strcmp(words[0], "down")) &&
         g_ptr_array_find(lx->links, lexicon_link(lx, words[1]), &number)) {

@@ -188,24 +188,30 @@ void rlx_port_pin_watch(void *port, uint8_t pin, enum rlx_pull pull)
 }
 
 #if RLX_HAS_SETTINGS
-/* An erased memory that is never ready to be written. */
-bool rlx_port_nv_read(void *port, uint16_t offset, uint8_t *bytes, uint8_t count)
+/* Without seals an erased memory that is never ready to be written: it takes no RAM. */
+static uint8_t memory[RLX_HAS_SEAL ? 2 * RLX_NV_AREA_BYTES : 1];
+
+bool rlx_port_nv_read(void *port, uint16_t offset, uint8_t *to, uint8_t count)
 {
-    (void)port, (void)offset;
-    while (count) bytes[--count] = 0xFF;
+    (void)port;
+    while (count--) to[count] = RLX_HAS_SEAL ? memory[offset + count] : 0xFF;
     return true;
 }
 
-bool rlx_port_nv_write(void *port, uint16_t offset, const uint8_t *bytes, uint8_t count)
+bool rlx_port_nv_write(void *port, uint16_t offset, const uint8_t *from, uint8_t count)
 {
-    (void)port, (void)offset, (void)bytes, (void)count;
-    return false;
+    (void)port;
+    while (RLX_HAS_SEAL && count--) memory[offset + count] &= from[count];
+    return RLX_HAS_SEAL;
 }
 
+/* A page is half of it. */
 bool rlx_port_nv_erase(void *port, uint16_t offset)
 {
-    (void)port, (void)offset;
-    return false;
+    (void)port;
+    offset = (uint16_t)(offset - offset % RLX_NV_AREA_BYTES);
+    for (uint16_t i = 0; RLX_HAS_SEAL && i < RLX_NV_AREA_BYTES; i++) memory[offset + i] = 0xFF;
+    return RLX_HAS_SEAL;
 }
 
 enum rlx_nv rlx_port_nv_state(void *port)
@@ -299,9 +305,25 @@ static void say(rlx_rom line)
         run();
 }
 
-/* An event of the firmware, or a link that comes up or goes down. */
+static void start(void)
+{
+    for (size_t i = 0; i < sizeof it; i++) ((volatile uint8_t *)&it)[i] = 0;
+    for (uint8_t i = 0; i < sizeof driven; i++) driven[i] = high[i] = 0;
+    if (JOINED(LEXICON, _init)(&it, NULL, RLX_RESET_WATCHDOG) != 0) wrong = true;
+}
+
+/* An event of the firmware, a link that comes up or goes down, a key, a reset. */
 static void happen(rlx_rom line)
 {
+    if (RLX_ROM8(line) == 'R') start();
+#if RLX_HAS_SEAL
+    if (RLX_ROM8(line) == 'K') {
+        char key[32];
+        uint8_t count = (uint8_t)(RLX_ROM8(line + 1) - 1);
+        for (uint8_t i = 0; i < count; i++) key[i] = (char)RLX_ROM8(line + 3 + i);
+        wrong |= rlx_key_store(&it.device, RLX_ROM8(line + 2), key, count) != 0;
+    }
+#endif
 #if RLX_HAS_EVENTS
     if (RLX_ROM8(line) == 'E')
         wrong |= rlx_event(&it.device, RLX_ROM8(line + 2), RLX_ROM8(line + 3)) != 0;
@@ -317,8 +339,9 @@ static void happen(rlx_rom line)
 /* Returns where the next one begins. */
 static rlx_rom play(rlx_rom at)
 {
-    for (size_t i = 0; i < sizeof it; i++) ((volatile uint8_t *)&it)[i] = 0;
-    for (uint8_t i = 0; i < sizeof driven; i++) driven[i] = high[i] = 0;
+#if RLX_HAS_SETTINGS
+    for (uint16_t i = 0; i < sizeof memory; i++) memory[i] = 0xFF;
+#endif
     link_in_hand = RLX_ROM8(at + 1) & 127;
     bytes = RLX_ROM8(at + 1) > 127;
     at = behind(at);
@@ -329,7 +352,7 @@ static rlx_rom play(rlx_rom at)
     seek(&reply, at);
     seek(&doing, at);
     greeted = RLX_HAS_GREETING == 0 || bytes;
-    if (JOINED(LEXICON, _init)(&it, NULL, RLX_RESET_WATCHDOG) != 0) wrong = true;
+    start();
     run();
     for (; !ends(at); at = behind(at)) {
         uint8_t kind = RLX_ROM8(at);

@@ -400,9 +400,47 @@ static bool move_pin(struct rig *rig, const char *what)
     return level;
 }
 
+/* The memory stays as it is, and what was said and done so far. */
+static void reset(struct rig *rig)
+{
+    char *sent[RIG_LINKS], *pins = g_strdup(rig->pins->str);
+    for (unsigned i = 0; i < RIG_LINKS; i++) sent[i] = g_strdup(rig->sent[i]->str);
+    rig->board.nv_kept = true;
+    if (rig_start(rig, rig->now_ms) != 0) exit(2);
+    rig->board.nv_kept = false;
+    for (unsigned i = 0; i < RIG_LINKS; i++) {
+        g_string_prepend(rig->sent[i], sent[i]);
+        g_free(sent[i]);
+    }
+    g_string_prepend(rig->pins, pins);
+    g_free(pins);
+}
+
+#if RLX_HAS_SEAL
+/* key NAME TEXT: the firmware gives it. */
+static bool give_key(struct rig *rig, const char *what)
+{
+    char **words = g_strsplit(what, " ", 3);
+    bool is = g_strv_length(words) == 3 && !strcmp(words[0], "key");
+    guint setting = 0;
+    if (is && g_ptr_array_find(rig->lx->settings, lexicon_setting(rig->lx, words[1]), &setting))
+        is =
+            rlx_key_store(&rig->device, (uint8_t)setting, words[2], (uint8_t)strlen(words[2])) == 0;
+    g_strfreev(words);
+    return is;
+}
+#endif
+
 static void happen(struct rig *rig, const char *what)
 {
     if (move_pin(rig, what)) return;
+    if (!strcmp(what, "reset")) {
+        reset(rig);
+        return;
+    }
+#if RLX_HAS_SEAL
+    if (give_key(rig, what)) return;
+#endif
 #if RLX_HAS_NOTES
     if (g_str_has_prefix(what, "note ")) {
         rlx_note(&rig->device, what + 5);

@@ -122,6 +122,8 @@ char *rig_talk(struct rig *rig, unsigned link, const char *text);
  *     ! note TEXT        ...or this
  *     ! upper on         this input's pin goes to its active level, or off
  *     ! down LINK        the other side of a link has gone; ! up LINK: it is there again
+ *     ! key NAME TEXT    the firmware gives a key
+ *     ! reset            it starts anew, with the memory as it is
  *     ? 12 1             what the next query is told
  *     ~ 30               so many ms go by
  * False: it is none of these. */
