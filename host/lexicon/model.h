@@ -616,6 +616,8 @@ static inline bool lex_is_guarded(const struct lex_command *command)
 }
 /* Whether it is the code of some command. */
 bool lex_opens(const struct lexicon *lx, const char *setting);
+/* Whether it tells that somebody guesses a code. */
+bool lex_tells_guesses(const struct lexicon *lx, const struct lex_event *event);
 /* Whether it decides who may command: a key, a code or a list of numbers... */
 bool lex_is_lock(const struct lexicon *lx, const char *setting);
 /* ...and whether the link accepts what begins with this word. */

@@ -466,7 +466,8 @@ enum {
     RLX_EVT_EVERY = 5,   /* 32 bit: least milliseconds between two of it; 0: none */
     RLX_EVT_A_DAY = 9,   /* 16 bit: most of it a day; 0: any number */
     RLX_EVT_TEXT = 11,   /* 16 bit: its name, then each of its words */
-    RLX_EVT_SOURCE = 13, /* number of the input or output that it comes from; RLX_EVT_NONE: none */
+    RLX_EVT_SOURCE = 13, /* number of the input, output, routine or setting that it comes from;
+                            RLX_EVT_NONE: none */
     RLX_EVT_ON = 14,     /* the word to send when that goes on, or is open... */
     RLX_EVT_OFF = 15,    /* ...off, or closed... */
     RLX_EVT_HELD = 16,   /* ...is held, or late; RLX_EVT_NONE: it sends none then */
@@ -477,6 +478,7 @@ enum {
     RLX_EVT_IS_CONFIRMED = 1, /* sent again until it is acknowledged */
     RLX_EVT_IS_OUTPUTS = 2,   /* it comes from an output... */
     RLX_EVT_IS_ROUTINES = 4,  /* ...or from a routine; else from an input, or the firmware */
+    RLX_EVT_IS_CODES = 6,     /* ...or from guesses of the code in a setting */
     RLX_EVT_IS_KEPT = 8       /* it waits for its link, and outlasts a power cut */
 };
 

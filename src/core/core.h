@@ -245,7 +245,9 @@ RLX_INTERNAL void rlx_guess_load(const struct rlx_device *device, struct rlx_gue
                                  uint8_t kept);
 /* Ends a pause that is over; to be called often. */
 RLX_INTERNAL void rlx_guess_run(const struct rlx_device *device, struct rlx_guesses *guesses);
-RLX_INTERNAL void rlx_guess_wrong(const struct rlx_device *device, struct rlx_guesses *guesses);
+/* One more, of the code in this setting. */
+RLX_INTERNAL void rlx_guess_wrong(struct rlx_device *device, struct rlx_guesses *guesses,
+                                  uint8_t setting);
 RLX_INTERNAL void rlx_guess_right(struct rlx_guesses *guesses);
 /* Compares all bytes, wherever the first difference is. */
 RLX_INTERNAL bool rlx_same_code(const uint8_t *text, const uint8_t *code, uint8_t count);

@@ -44,7 +44,7 @@ static bool is_right_code(struct rlx_device *d)
     if (right)
         rlx_guess_right(g);
     else
-        rlx_guess_wrong(d, g);
+        rlx_guess_wrong(d, g, (uint8_t)(d->code - 1));
     if (g->wrong != before) keep_guesses(d);
     return right;
 }

@@ -23,10 +23,11 @@ RLX_INTERNAL void rlx_guess_run(const struct rlx_device *d, struct rlx_guesses *
     if ((int32_t)(d->now - g->until) >= 0) g->pauses = false;
 }
 
-RLX_INTERNAL void rlx_guess_wrong(const struct rlx_device *d, struct rlx_guesses *g)
+RLX_INTERNAL void rlx_guess_wrong(struct rlx_device *d, struct rlx_guesses *g, uint8_t setting)
 {
     if (g->wrong < RLX_GUESSES_MOST) g->wrong++;
     begin_pause(d, g);
+    if (g->pauses) rlx_source_event(d, setting, RLX_EVT_IS_CODES, RLX_EVT_ON);
 }
 
 /* Mistyped codes are forgotten; who guesses gains little by others who know it. */

@@ -72,7 +72,7 @@ RLX_INTERNAL bool rlx_sms_takes_code(struct rlx_device *d, struct rlx_link *link
     rlx_sms_have_record(d, row);
     if (!take_code(link, code, count)) {
         rlx_sms_count(&s->wrong);
-        rlx_guess_wrong(d, g);
+        rlx_guess_wrong(d, g, setting);
         note_guesses(d, s, row);
         return false;
     }

@@ -112,6 +112,23 @@ static void waits(struct life *life, unsigned link, const struct drill_case *tes
     g_free(what);
 }
 
+/* On each link that hears of it: somebody guesses this code. */
+static void hears_of_guesses(struct life *life, const char *code)
+{
+    const struct lexicon *lx = life->drill->lx;
+    for (unsigned i = 0; i < lx->events->len; i++) {
+        const struct lex_event *e = lx->events->pdata[i];
+        char *told = g_strdup_printf("*ev *%s*", e->name);
+        for (unsigned k = 0; !g_strcmp0(e->input, code) && k < lx->links->len; k++) {
+            const struct lex_link *to = drill_link(life->drill, k);
+            if (life_is_told(e, to) && life_is_spoken(life->drill, k) && !to->texts->len &&
+                to->state_pin == LEX_NO_PIN && to->medium == LEX_SERIAL)
+                life_hear(life, k, told);
+        }
+        g_free(told);
+    }
+}
+
 /* Who tries codes is not heard for a while, also after a reset. */
 static void guesses(struct life *life, unsigned link, const struct lex_command *command)
 {
@@ -129,6 +146,7 @@ static void guesses(struct life *life, unsigned link, const struct lex_command *
             g_free(wrong);
             g_free(text);
         }
+        hears_of_guesses(life, command->code);
         if (turn) life_put(life, "wait 59s\nnow reset power\nwait 2s");
         life_say(life, link, right);
         life_hear(life, link, denied);

@@ -25,6 +25,12 @@ bool lexicon_is_code(const struct lexicon *lx, const struct lex_setting *setting
     return is_code(lx, setting->name);
 }
 
+bool lex_tells_guesses(const struct lexicon *lx, const struct lex_event *event)
+{
+    return event->input && lexicon_setting(lx, event->input) && is_code(lx, event->input) &&
+           !lex_is_key(lx, event->input);
+}
+
 bool lex_is_lock(const struct lexicon *lx, const char *setting)
 {
     for (unsigned i = 0; i < lx->links->len; i++)

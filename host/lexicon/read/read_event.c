@@ -595,12 +595,20 @@ void finish_events(struct lexicon *lx)
         const struct lex_kind *kind = out ? lex_kind_of(out) : NULL;
         bool moves = kind && kind->tells && kind->tells(out);
         bool runs = event->input && lexicon_routine_index(lx, event->input) >= 0;
-        if (event->input && !lexicon_input(lx, event->input) && !moves && !runs)
+        bool guessed = lex_tells_guesses(lx, event);
+        if (event->input && !lexicon_input(lx, event->input) && !moves && !runs && !guessed)
+            lex_fault(
+                lx, event->place,
+                out ? "'%s' sends no events: a relay, led, buzzer, reverser or stepper does, "
+                      "and a motor with 'travel'"
+                : lexicon_setting(lx, event->input)
+                    ? "the setting '%s' sends no events: one that is a code tells that somebody "
+                      "guesses"
+                    : "there is no input '%s'",
+                event->input);
+        if (guessed && event->what)
             lex_fault(lx, event->place,
-                      out ? "'%s' sends no events: a relay, led, buzzer, reverser or stepper does, "
-                            "and a motor with 'travel'"
-                          : "there is no input '%s'",
-                      event->input);
+                      "of a code one thing is told, that somebody guesses it: leave the words out");
         if (moves && !kind->words[0] && event->what)
             lex_fault(lx, event->place,
                       "a motor only reports the end of its travel time: leave the words out");

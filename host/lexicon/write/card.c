@@ -238,7 +238,8 @@ static void put_events(GString *out, const struct lexicon *lx, enum table_form f
         table_cell(&table, "ev %s%s%s%s", event->confirmed ? "#N " : "", event->name,
                    word ? " " : "", word ? word : "");
         GString *when = g_string_new(NULL);
-        add_word(when, "%s changes", event->input);
+        add_word(when, lex_tells_guesses(lx, event) ? "somebody guesses %s" : "%s changes",
+                 event->input);
         if (!event->input) add_word(when, "%s", "the firmware sends it");
         if (event->confirmed) add_word(when, "%s", "again until \"got N\"");
         if (event->kept) add_word(when, "%s", "also after a power cut");

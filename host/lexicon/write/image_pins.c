@@ -101,11 +101,13 @@ static void put_event(struct build *b, const struct lex_event *event, unsigned f
     build_put8(to, first);
     int output = event->input ? lexicon_output_index(b->lx, event->input) : -1;
     int routine = event->input ? lexicon_routine_index(b->lx, event->input) : -1;
+    bool guessed = lex_tells_guesses(b->lx, event);
     if (event->kept) build_need(b, RLX_BIT_KEPT);
     build_put8(to, (event->confirmed ? RLX_EVT_IS_CONFIRMED : 0u) |
                        (event->kept ? RLX_EVT_IS_KEPT : 0u) |
                        (output >= 0    ? RLX_EVT_IS_OUTPUTS
                         : routine >= 0 ? RLX_EVT_IS_ROUTINES
+                        : guessed      ? RLX_EVT_IS_CODES
                                        : 0u));
     build_put32(to, event->every);
     build_put16(to, event->per_day);
@@ -119,6 +121,7 @@ static void put_event(struct build *b, const struct lex_event *event, unsigned f
                                              : NULL;
     build_put8(to, output >= 0    ? (unsigned)output
                    : routine >= 0 ? (unsigned)routine
+                   : guessed      ? build_setting(b, event->input)
                                   : build_input(b->lx, event->input));
     if (!word) { /* an input's, that of what is on or off, or nobody's but the firmware's */
         for (unsigned when = 0; when < 3; when++) {
