@@ -4,12 +4,21 @@
 #ifndef ANY_H
 #define ANY_H
 
-#define _Alignas(x) /* the analysis does not know it */
+#define _Alignas(x) /* the analysis does not know these two */
+#define _Static_assert(...)
 
 #include <stdbool.h>
 #include <stdint.h>
 
 #include "__fc_builtin.h"
+
+/* It knows no builtin of a compiler. */
+static inline void any_copy(void *to, const void *from, unsigned count)
+{
+    for (unsigned i = 0; i < count; i++) ((uint8_t *)to)[i] = ((const uint8_t *)from)[i];
+}
+#define __builtin_memcpy                       any_copy
+#define __builtin_assume_aligned(at, boundary) (at)
 
 #define ANY(object) Frama_C_make_unknown((char *)&(object), sizeof(object))
 

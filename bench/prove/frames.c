@@ -1,0 +1,100 @@
+/* The envelope of a frame, and its seal: what stands around any text, on a link with tags and a
+ * check, and on one with seals and a check. Keys and memory hold anything.
+ * The tables are those of frames.lexicon. */
+#include "any.h"
+#include "rlx.c"
+#include "envelope.c"
+
+static struct envelope it;
+
+/* ---- the port ---- */
+
+/* There is no memory: what it holds is given below. */
+bool rlx_port_nv_read(void *port, uint16_t offset, uint8_t *bytes, uint8_t count)
+{
+    (void)port, (void)offset, (void)bytes, (void)count;
+    return false;
+}
+bool rlx_port_nv_write(void *port, uint16_t offset, const uint8_t *bytes, uint8_t count)
+{
+    (void)port, (void)offset, (void)bytes, (void)count;
+    return false;
+}
+bool rlx_port_nv_erase(void *port, uint16_t offset)
+{
+    (void)port, (void)offset;
+    return false;
+}
+enum rlx_nv rlx_port_nv_state(void *port)
+{
+    (void)port;
+    return RLX_NV_FAILED;
+}
+bool rlx_port_packet_send(void *port, uint8_t link, const uint8_t *bytes, uint8_t count)
+{
+    (void)port, (void)link, (void)bytes, (void)count;
+    return any_of(0, 1);
+}
+void rlx_port_pin_write(void *port, uint8_t pin, bool high)
+{
+    (void)port, (void)pin, (void)high;
+}
+void rlx_port_kick(void *port, uint8_t link)
+{
+    (void)port, (void)link;
+}
+
+/* ---- a frame ---- */
+
+/* What was said before on the links, of which only the lengths of kept answers are in order. */
+static void before(void)
+{
+    for (uint8_t i = 0; i < 2; i++) {
+        struct rlx_sender *sender = &it.link[1].senders[i];
+        struct rlx_session *session = &it.link[2].sessions[i];
+        ANY(*sender);
+        ANY(*session);
+        sender->tags.known = any_of(0, 1);
+        sender->length = (uint8_t)any_of(0, RLX_KEPT_REPLY_BYTES);
+        session->length = (uint8_t)any_of(0, RLX_KEPT_REPLY_BYTES);
+    }
+}
+
+/* On this link, with these characters and any ones behind them. */
+static void frame(uint8_t link, const char *begins, uint8_t any)
+{
+    struct rlx_device *d = &it.device;
+    rlx_rom row = rlx_link_row(d, link);
+    d->link = &it.link[link];
+    d->link_no = link;
+    d->now = (uint32_t)Frama_C_unsigned_int_interval(0, UINT32_MAX);
+    uint8_t *text = rlx_frame_text(d->link);
+    while (*begins) *text++ = (uint8_t)*begins++;
+    for (; any; any--) *text++ = (uint8_t)any_of(0, '~');
+    *text = 0;
+    d->text = rlx_frame_text(d->link);
+    before();
+    if (!rlx_reply_begin(d, link, row)) return;
+    d->tagged = d->broadcast = false;
+    d->source = 0;
+    d->seal_key = 0;
+    d->own = (uint32_t)Frama_C_unsigned_int_interval(0, UINT32_MAX);
+    d->own_most = (uint32_t)Frama_C_unsigned_int_interval(0, UINT32_MAX);
+    d->own_known = any_of(0, 1);
+    if (!rlx_envelope_open(d, row)) rlx_envelope_close(d, row);
+}
+
+void main(void)
+{
+    if (envelope_init(&it, 0, RLX_RESET_POWER)) return;
+    ANY(it.setting_texts);
+    frame(1, "", 8);
+    frame(1, "@3/1 #", 6);
+    frame(1, "@3/1 #17 heater on", 5);
+    frame(2, "", 8);
+    frame(2, "@3/1 !", 6);
+    frame(2, "@3/1 !1.", 6);
+    frame(2, "@3/1 !1.17.AAAAAAAAAAA", 4);
+    frame(2, "@3/1 !2.17.AAAAAAAAAAA heater on", 5);
+    frame(2, "@3/1 !1?17.AAAAAAAAAAA", 2);
+}
