@@ -7,11 +7,12 @@
 #include "rig.h"
 
 #define KEY "a key of the deck 0001"
-#define TEXT                                                                                   \
-    "lexicon edge 1\ngreeting off\nbuilt-in halt stats\noutput heater relay pin 4 safe off\n"  \
-    "command heater {on|off} => heater\nevent flood {high|low}\n"                              \
-    "link bench serial 115200 frame line\nlink cable serial 19200 frame line  seal required\n" \
-    "key deck over cable\nkey mate over cable\n"
+#define TEXT                                                                                       \
+    "lexicon edge 1\ngreeting off\nbuilt-in halt stats\noutput heater relay pin 4 safe off\n"      \
+    "command heater {on|off} => heater\nevent flood {high|low}\n"                                  \
+    "link bench serial 115200 frame line\nlink cable serial 19200 frame line  seal required\n"     \
+    "link rope serial 19200 frame line  seal required\nkey deck over cable\nkey mate over cable\n" \
+    "key ashore over rope\n"
 
 enum { BENCH, CABLE };
 
@@ -19,6 +20,7 @@ static struct rig *keyed(void)
 {
     struct rig *rig = rig_of_text(TEXT);
     CHECK(rig_do(rig, "! key deck " KEY));
+    CHECK(rig_do(rig, "! key ashore a key of somebody ashore"));
     return rig;
 }
 
@@ -84,6 +86,7 @@ static void almost_whole(void)
     for (unsigned i = 0; i < G_N_ELEMENTS(bad); i++) CHECK_TALK(rig, CABLE, bad[i], "err seal");
     CHECK_TALK(rig, CABLE, "ok heater on", ""); /* another device says these two */
     CHECK_TALK(rig, CABLE, "!1.1.AAAAAAAAAAA ok heater on", "");
+    CHECK(!obeys(rig, &seal, 0, "heater on")); /* the first one is 1 */
     CHECK(!rig->board.level[4]);
     CHECK(obeys(rig, &seal, 65535, "heater on")); /* the last one of a session */
     CHECK(rig->board.level[4]);
@@ -111,10 +114,10 @@ static void memory_that_comes_late(void)
     rig_wait(rig, 3000);
     const char *told = heard(rig);
     test_context("%s", told);
-    CHECK(g_str_has_prefix(told, "!1.65.") && strstr(told, " ready") && strstr(told, "!1.66.") &&
+    CHECK(g_str_has_prefix(told, "!1.65.") && strstr(told, " ready") && strstr(told, "!1.67.") &&
           strstr(told, " ev flood high"));
     CHECK(opens(rig, &seal, 3));
-    CHECK_INT(seal.session, 67);
+    CHECK_INT(seal.session, 69); /* the other link took two */
     CHECK(obeys(rig, &seal, 1, "heater on"));
     rig_free(rig);
 }
