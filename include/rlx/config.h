@@ -81,6 +81,9 @@
 #endif
 /* Whether wrong codes are counted. */
 #define RLX_HAS_GUESSES (RLX_HAS_SMS_CODE || RLX_HAS_CODED)
+/* Whether something else than the firmware can tell an event. */
+#define RLX_HAS_EVENT_SOURCES \
+    (RLX_HAS_INPUTS || RLX_HAS_MOVING || RLX_HAS_ROUTINES || RLX_HAS_TOLD || RLX_HAS_GUESSES)
 /* Whether something else than the link can stop a command. */
 #define RLX_HAS_BLOCKED (RLX_HAS_PERMITTED || RLX_HAS_GUARDS)
 /* Whether anything depends on the clock. */

@@ -17,9 +17,9 @@ static inline rlx_rom rlx_behind(rlx_rom text)
     return text;
 }
 
-#if RLX_HAS_INPUTS || RLX_HAS_MOVING || RLX_HAS_ROUTINES || RLX_HAS_TOLD
-/* drive.c: sends the events of an input (kind 0), output or routine (RLX_EVT_IS_...), with the word
- * that their rows have at `field`. Whether there are any. */
+#if RLX_HAS_EVENT_SOURCES
+/* drive.c: sends the events of an input (kind 0), output, routine or code (RLX_EVT_IS_...), with the
+ * word that their rows have at `field`. Whether there are any. */
 RLX_INTERNAL bool rlx_source_event(struct rlx_device *device, uint8_t source, uint8_t kind,
                                    uint8_t field);
 #endif

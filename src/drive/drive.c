@@ -9,7 +9,7 @@ uint16_t rlx_duty_of_percent(uint8_t percent)
     return (uint16_t)((percent * UINT32_C(671078) + 512) >> 10);
 }
 
-#if RLX_HAS_INPUTS || RLX_HAS_MOVING || RLX_HAS_ROUTINES || RLX_HAS_TOLD || RLX_HAS_GUESSES
+#if RLX_HAS_EVENT_SOURCES
 __attribute__((__unused__)) /* a servo has no events */
 RLX_INTERNAL bool
 rlx_source_event(struct rlx_device *d, uint8_t source, uint8_t kind, uint8_t field)
