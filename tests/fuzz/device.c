@@ -18,7 +18,8 @@ static struct rig *rig_number(unsigned n)
         "crowded",  "framings_other", "asked",    "lamps", "inputs",
         "gate",     "motors",         "servos",   "dusk",  "presence",
         "settings", "bounds",         "hang",     "kept",  "permits",
-        "layouts",  "layouts_other",  "channels", "raft",  "../../examples/hatchery/hatchery", "sessions"};
+        "layouts",  "layouts_other",  "channels", "raft",  "../../examples/hatchery/hatchery",
+        "sessions"};
     if (!rigs[n]) {
         char *file = g_strdup_printf("%s/%s.lexicon", LEXICONS, names[n]);
         rigs[n] = rig_new(file);
@@ -66,7 +67,8 @@ static void check(struct rig *rig, unsigned link, size_t came)
     bool by_itself =
         image_needs(rig->image, RLX_BIT_ACTS) || image_needs(rig->image, RLX_BIT_REVERSERS) ||
         image_needs(rig->image, RLX_BIT_MOTORS) || image_needs(rig->image, RLX_BIT_HANG_UP) ||
-        image_needs(rig->image, RLX_BIT_SERVOS); /* what was told before goes on */
+        image_needs(rig->image, RLX_BIT_SERVOS) ||
+        image_needs(rig->image, RLX_BIT_EXPIRY); /* what was told before goes on, or ends */
     bool acted = (rig->pins->len && !by_itself) || rig->calls;
     if (by_itself && rig->board.level[7] && rig->board.level[8])
         fail(rig, link, "both relays of an interlock are on");
