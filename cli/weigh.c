@@ -281,7 +281,7 @@ static void print_memory(const struct lexicon *lx)
     printf("\nNon-volatile memory: two halves of %u bytes, of which a page lasts for %u erases%s\n",
            lex_nv_area(lx), endurance, lx->nv_endurance ? "" : " (assumed)");
     printf("  %u changes of '%s' between two erases, %.0f before a page is worn out\n", changes,
-           soonest->name, 2.0 * endurance * changes);
+           soonest->name, lex_nv_outlasts(lx, soonest));
     if (lx->nv_erases)
         printf("  at most %u erase%s a day: %.1f years\n", lx->nv_erases,
                lx->nv_erases > 1 ? "s" : "", lex_nv_years(lx));

@@ -2,43 +2,12 @@
  * check, and on one with seals and a check. Keys and memory hold anything.
  * The tables are those of frames.lexicon. */
 #include "any.h"
+#include "../ports.c" /* without a memory: what it holds is given below */
 #include "rlx.c"
 #include "envelope.c"
 
 static struct envelope it;
 
-/* ---- the port ---- */
-
-/* There is no memory: what it holds is given below. */
-bool rlx_port_nv_read(void *port, uint16_t offset, uint8_t *bytes, uint8_t count)
-{
-    (void)port, (void)offset, (void)bytes, (void)count;
-    return false;
-}
-bool rlx_port_nv_write(void *port, uint16_t offset, const uint8_t *bytes, uint8_t count)
-{
-    (void)port, (void)offset, (void)bytes, (void)count;
-    return false;
-}
-bool rlx_port_nv_erase(void *port, uint16_t offset)
-{
-    (void)port, (void)offset;
-    return false;
-}
-enum rlx_nv rlx_port_nv_state(void *port)
-{
-    (void)port;
-    return RLX_NV_FAILED;
-}
-bool rlx_port_packet_send(void *port, uint8_t link, const uint8_t *bytes, uint8_t count)
-{
-    (void)port, (void)link, (void)bytes, (void)count;
-    return any_of(0, 1);
-}
-void rlx_port_pin_write(void *port, uint8_t pin, bool high)
-{
-    (void)port, (void)pin, (void)high;
-}
 void rlx_port_kick(void *port, uint8_t link)
 {
     (void)port, (void)link;

@@ -6,7 +6,7 @@
 
 #define HEADER 16u
 
-/* Of a text or number with so many bytes. */
+/* Bytes of the record of a text or number with this many bytes. */
 static unsigned record_bytes(unsigned count)
 {
     return (count + 4 + 7) / 8 * 8;
@@ -60,6 +60,11 @@ unsigned lex_nv_endurance(const struct lexicon *lx)
 unsigned lex_nv_between(const struct lexicon *lx)
 {
     return lx->nv_erases ? RLX_WEAR_DAY / lx->nv_erases : 0;
+}
+
+double lex_nv_outlasts(const struct lexicon *lx, const struct lex_setting *setting)
+{
+    return 2.0 * lex_nv_endurance(lx) * lex_nv_changes(lx, setting);
 }
 
 double lex_nv_years(const struct lexicon *lx)

@@ -712,6 +712,8 @@ unsigned lex_nv_area(const struct lexicon *lx);
 unsigned lex_nv_changes(const struct lexicon *lx, const struct lex_setting *setting);
 /* How often a page of it can be erased; 10,000 where the lexicon does not say. */
 unsigned lex_nv_endurance(const struct lexicon *lx);
+/* How often it can change before a page was erased that often. */
+double lex_nv_outlasts(const struct lexicon *lx, const struct lex_setting *setting);
 /* Ms between two erases, where all of a day are used; 0: they are not limited. */
 unsigned lex_nv_between(const struct lexicon *lx);
 /* So long it lasts where each day's erases are used up; 0: they are not limited. */

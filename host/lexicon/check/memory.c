@@ -4,7 +4,7 @@
 #include "lexicon/check/checks.h"
 #include "rlx/def/knobs.h"
 
-/* Of all links that anybody can reach the first one is told. Of locks there D52 tells. */
+/* Names the first link that anybody can reach. D52 tells of locks there. */
 static void check_wear(struct lexicon *lx, const struct lex_setting *setting)
 {
     const struct lex_command *command = lex_storing(lx, setting);
@@ -16,10 +16,9 @@ static void check_wear(struct lexicon *lx, const struct lex_setting *setting)
         if (!check_open_to_all(link) || !lex_may_say(link, command)) continue;
         struct lex_fault *fault = check_find(
             lx, LEX_D60, setting->place, setting->name, lex_command_longest(command, false),
-            "whoever reaches '%s' can change '%s' without end: after %u changes a page of "
+            "whoever reaches '%s' can change '%s' without end: after %.0f changes a page of "
             "the memory was erased %u times",
-            link->name, setting->name, 2 * lex_nv_endurance(lx) * lex_nv_changes(lx, setting),
-            lex_nv_endurance(lx));
+            link->name, setting->name, lex_nv_outlasts(lx, setting), lex_nv_endurance(lx));
         fault->advice = g_strdup("saved every 10s");
         return;
     }
