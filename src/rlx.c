@@ -9,6 +9,7 @@
 #include "core/slot.c"
 #include "core/match.c"
 #include "core/seal.c"
+#include "core/intent.c"
 #include "core/envelope.c"
 #include "core/admit.c"
 #include "core/log.c"

@@ -96,6 +96,7 @@ static void compare_frames(struct pair *p)
     demand(p, "tags", a->tags, b->tags);
     demand(p, "seal", a->seal, b->seal);
     if (a->seal && b->seal) compare_seals(p);
+    if (a->tags_kept && !b->tags_kept) words(p, "tags kept", "tags forgotten after a reset");
     if (a->tags && b->window < a->window) number(p, "tag window in ms", a->window, b->window);
     if (b->payload < a->payload) number(p, "bytes of a packet", a->payload, b->payload);
 }

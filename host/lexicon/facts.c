@@ -263,10 +263,19 @@ unsigned lex_kept_bytes(const struct lexicon *lx)
     return kept ? RLX_KEPT_HEAD + 2 * kept * lx->links->len : 0;
 }
 
-unsigned lex_modem_bytes(const struct lex_link *link)
+unsigned lex_record_bytes(const struct lex_link *link)
 {
+    if (link->tags_kept) return RLX_INTENT_BYTES * MAX(link->senders, 1);
     if (!lex_drives_modem(link)) return 0;
     return link->code ? RLX_SMS_RECORD_CODE : RLX_SMS_RECORD;
+}
+
+unsigned lex_n_settings(const struct lexicon *lx)
+{
+    unsigned n = lx->settings->len + (lex_kept_bytes(lx) > 0) + lex_has_seals(lx) +
+                 (lex_guess_bytes(lx) > 0);
+    for (unsigned i = 0; i < lx->links->len; i++) n += lex_record_bytes(lx->links->pdata[i]) > 0;
+    return n;
 }
 
 unsigned lex_guess_bytes(const struct lexicon *lx)

@@ -18,14 +18,14 @@ static unsigned setting_bytes(const struct lex_setting *setting)
 }
 
 /* Bytes of all that is kept, each once; or what an area needs so that changes have room, too: a
- * message takes two records, and so does an event. */
+ * message takes two records, and so does an event or a command that must not be done twice. */
 static unsigned all_bytes(const struct lexicon *lx, bool changes)
 {
     unsigned sum = HEADER, often = changes ? 12 : 1, seldom = changes ? 4 : 1;
     for (unsigned i = 0; i < lx->settings->len; i++)
         sum += (changes ? 2 : 1) * setting_bytes(lx->settings->pdata[i]);
     for (unsigned i = 0; i < lx->links->len; i++) {
-        unsigned bytes = lex_modem_bytes(lx->links->pdata[i]);
+        unsigned bytes = lex_record_bytes(lx->links->pdata[i]);
         if (bytes) sum += often * record_bytes(bytes);
     }
     if (lex_has_seals(lx)) sum += seldom * record_bytes(LEX_OWN_NUMBERS);

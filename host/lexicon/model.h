@@ -451,6 +451,7 @@ struct lex_link {
     int address;      /* of this device; -1: none */
     unsigned senders; /* sources whose tags are remembered */
     enum lex_demand check, tags, seal;
+    bool tags_kept;      /* over a power cut */
     bool seal_halt;      /* even a halt needs a seal */
     uint32_t window;     /* ms that a tag is remembered, or a session goes on */
     GPtrArray *only;     /* char *: commands that it accepts; empty: all... */
@@ -695,7 +696,7 @@ const char *lex_permit_way(const struct lex_output *out, unsigned ways);
 /* Whether the firmware drives some output too. */
 bool lex_has_own(const struct lexicon *lx);
 /* Bytes that an area of non-volatile memory needs, to hold each setting twice, in whole records,
- * and six messages of each modem; and those that it gets: half of `memory`, or a power of two from
+ * and six messages of each modem or commands of each link with kept tags; and those that it gets: half of `memory`, or a power of two from
  * 256 on. */
 /* Bytes of the record of kept events, 0: none are; and as many as fit one. */
 #define LEX_KEPT_MOST 200u
@@ -704,8 +705,10 @@ bool lex_has_own(const struct lexicon *lx);
 unsigned lex_kept_bytes(const struct lexicon *lx);
 /* Of the record of wrong codes of commands; 0: there is none. */
 unsigned lex_guess_bytes(const struct lexicon *lx);
-/* Of the record of the messages that a link has; 0: it has none. */
-unsigned lex_modem_bytes(const struct lex_link *link);
+/* Of the record that a link has, of its messages or of the commands with tags; 0: it has none. */
+unsigned lex_record_bytes(const struct lex_link *link);
+/* Settings, and records that the library keeps beside them. */
+unsigned lex_n_settings(const struct lexicon *lx);
 unsigned lex_nv_needs(const struct lexicon *lx);
 unsigned lex_nv_area(const struct lexicon *lx);
 /* How often this setting can change between two erases of half of the memory, at least. */

@@ -59,7 +59,7 @@ void weigh_facts(const struct lexicon *lx, const struct image *image, double fac
     facts[WEIGH_OUTPUTS] = lx->outputs->len;
     facts[WEIGH_INPUTS] = lx->inputs->len;
     facts[WEIGH_ROUTINES] = lx->routines->len;
-    facts[WEIGH_SETTINGS] = image_settings(lx);
+    facts[WEIGH_SETTINGS] = lex_n_settings(lx);
     facts[WEIGH_SETTING_TEXTS] = image->setting_texts;
     facts[WEIGH_HANDLERS] = image->handlers->len;
     facts[WEIGH_SIGNATURES] = image->signatures->len;

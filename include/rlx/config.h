@@ -58,6 +58,10 @@
 /* Whether events are kept. */
 #define RLX_KEEPS_EVENTS \
     (RLX_HAS_KEPT && RLX_HAS_EVENTS && RLX_HAS_PACED && RLX_HAS_SETTINGS && RLX_HAS_TEXT)
+/* Whether tags are kept. */
+#define RLX_KEEPS_TAGS (RLX_HAS_KEPT_TAGS && RLX_HAS_TAGS && RLX_HAS_SETTINGS && RLX_HAS_TEXT)
+/* Whether it matters that a command leads to the same when it is done twice. */
+#define RLX_KEEPS_INTENT (RLX_HAS_SMS || RLX_KEEPS_TAGS)
 /* Whether settings narrow ranges; whether they have ramps, fades and slew times, and debounce
  * times.
  */
@@ -68,11 +72,11 @@
 /* Whether a link's own texts of errors have values. */
 #define RLX_HAS_WORDED (RLX_HAS_FIELDS && RLX_HAS_OWN && RLX_HAS_ERRORS)
 /* Whether the library keeps texts of its own among the settings. */
-#define RLX_KEEPS_RECORDS (RLX_HAS_SMS || RLX_KEEPS_EVENTS || RLX_HAS_SEAL || RLX_HAS_CODED)
+#define RLX_KEEPS_RECORDS \
+    (RLX_HAS_SMS || RLX_KEEPS_EVENTS || RLX_HAS_SEAL || RLX_HAS_CODED || RLX_KEEPS_TAGS)
 /* Whether some settings are never sent, and somebody asks. */
-#define RLX_HAS_HIDDEN (RLX_HAS_SMS_CODE || RLX_HAS_SEAL || RLX_HAS_CODED)
-#define RLX_HIDES_SETTINGS \
-    (RLX_HAS_HIDDEN && (RLX_HAS_LOG || RLX_HAS_STATE) && RLX_HAS_SETTINGS)
+#define RLX_HAS_HIDDEN     (RLX_HAS_SMS_CODE || RLX_HAS_SEAL || RLX_HAS_CODED)
+#define RLX_HIDES_SETTINGS (RLX_HAS_HIDDEN && (RLX_HAS_LOG || RLX_HAS_STATE) && RLX_HAS_SETTINGS)
 /* Most settings with a least time between two changes. */
 #if RLX_FIXED
 #define RLX_RESTS (RLX_FIXED_RESTS ? RLX_FIXED_RESTS : 1)
@@ -95,8 +99,8 @@
  * and a level. */
 #define RLX_HAS_RUNS \
     (RLX_HAS_EXPIRY || RLX_HAS_ACTS || RLX_HAS_RESTS || RLX_HAS_MOVING || RLX_HAS_TOLD)
-#define RLX_HAS_WAITS  (RLX_HAS_RESTS || RLX_HAS_MOVING)
-#define RLX_HAS_VERBS  (RLX_HAS_ACTS || RLX_HAS_DRIVES)
+#define RLX_HAS_WAITS (RLX_HAS_RESTS || RLX_HAS_MOVING)
+#define RLX_HAS_VERBS (RLX_HAS_ACTS || RLX_HAS_DRIVES)
 /* Whether something stands around a frame, and whether a frame has a source. */
 #define RLX_HAS_ENVELOPE (RLX_HAS_CHECK || RLX_HAS_ADDRESS || RLX_HAS_TAGS || RLX_HAS_SEAL)
 #define RLX_HAS_SOURCE   (RLX_HAS_ENVELOPE || RLX_HAS_MESSAGE)

@@ -108,10 +108,10 @@ enum {
     RLX_OP_AGAIN = 19,  /* rounds16: a routine begins again until there were so many; 0: for ever */
     RLX_OP_WITHIN = 20, /* from8, upto8, value32: a routine's step is refused where these settings
                            do not allow the value; RLX_NUM_FIXED: none */
-    RLX_OP_GUARD = 21, /* at16: nothing; what the command waits for: RLX_GRD_... */
-    RLX_OP_CODE = 22,  /* setting8: the last value, a text, has to be this setting's; and is none */
-    RLX_OP_SAYS = 18,   /* at16: nothing; where the command's own answer stands */
-    RLX_OP_END = 0x80   /* | act | operand | RLX_END_APPEND */
+    RLX_OP_GUARD = 21,  /* at16: nothing; what the command waits for: RLX_GRD_... */
+    RLX_OP_CODE = 22, /* setting8: the last value, a text, has to be this setting's; and is none */
+    RLX_OP_SAYS = 18, /* at16: nothing; where the command's own answer stands */
+    RLX_OP_END = 0x80 /* | act | operand | RLX_END_APPEND */
 };
 
 /* An own answer: 16 bit, on which links, one bit each; its text, and that where nothing changed, or
@@ -297,8 +297,13 @@ enum {
     RLX_MORE_SMS = 22,    /* 16 bit: who may command by text message; 0: no modem is driven here */
     RLX_MORE_WINDOW = 24, /* 32 bit: milliseconds that a tag is remembered, or a session lasts */
     RLX_MORE_SIZE = 28,
-    RLX_MORE_SEAL = 28 /* only where the flags have RLX_LINK_SEALED: */
+    RLX_MORE_SEAL = 28,  /* only where the flags have RLX_LINK_SEALED: */
+    RLX_MORE_INTENT = 28 /* only where the flags have RLX_LINK_TAGS_REQUIRED alone, in an image that
+                            needs KEPT_TAGS: its record, from 1; 0: it has none */
 };
+
+/* Characters of a sender in the record of RLX_MORE_INTENT. */
+#define RLX_INTENT_BYTES 8u
 
 /* Who may command by text message. */
 enum {

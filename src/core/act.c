@@ -345,7 +345,7 @@ static uint8_t obey_built_in(struct rlx_device *d, rlx_rom row, bool acts, uint1
 }
 #endif
 
-#if RLX_HAS_SMS
+#if RLX_KEEPS_INTENT
 /* Whether what was matched leads to the same when it is done twice. */
 static bool is_repeatable(const struct rlx_device *d)
 {
@@ -379,10 +379,13 @@ static uint8_t held_up(struct rlx_device *d, rlx_rom row, bool acts)
     if (is_blocked(d)) return RLX_ERR_BLOCKED;
 #endif
 #if RLX_HAS_GUARDS || RLX_HAS_CODED
-    if (!(acts && RLX_PART(d)))
-        return rlx_guarded(d); /* of several it was asked before the first */
+    uint8_t guarded = acts && RLX_PART(d) ? 0 : rlx_guarded(d); /* or before the first one */
+    if (guarded) return guarded;
 #endif
     (void)acts;
+#if RLX_KEEPS_TAGS
+    if (!is_repeatable(d)) return rlx_intent_begin(d, row);
+#endif
     return 0;
 }
 
@@ -489,6 +492,9 @@ static uint8_t obey_all(struct rlx_device *d, rlx_rom row)
             d->tx_next = start;
             error = obey_one(d, row, acts);
             if (error == RLX_MATCH_REPLY || (error && error < RLX_OWN_ALREADY)) break;
+#if RLX_KEEPS_TAGS
+            if (error == RLX_MATCH_LATER) break;
+#endif
             if (error != RLX_MATCH_EMPTY) count++;
             error = 0;
             while (*text) text++;
@@ -509,10 +515,27 @@ static uint8_t obey_all(struct rlx_device *d, rlx_rom row)
 }
 #endif
 
+#if RLX_KEEPS_TAGS
+/* What was read before its record was written. */
+static uint8_t obey_resumed(struct rlx_device *d, rlx_rom row)
+{
+    rlx_intent_resume(d);
+    rlx_envelope_resume(d, row);
+#if RLX_HAS_BUILT_IN
+    if (d->text_end) return obey_all(d, row);
+#endif
+    return obey_one(d, row, true);
+}
+#endif
+
 RLX_INTERNAL uint8_t rlx_obey(struct rlx_device *d, rlx_rom row)
 {
 #if RLX_TRIES_BOUNDS
     d->out_of = 0;
+#endif
+#if RLX_KEEPS_TAGS
+    if (rlx_current(d)->intent.waits) return obey_resumed(d, row);
+    rlx_intent_read(d);
 #endif
 #if RLX_HAS_BUILT_IN
     d->text_end = 0;
@@ -521,6 +544,9 @@ RLX_INTERNAL uint8_t rlx_obey(struct rlx_device *d, rlx_rom row)
     d->text_end = 0;
 #endif
     if (RLX_HAS_NUMBERED) rlx_frame_number(d);
+#if RLX_KEEPS_TAGS
+    rlx_intent_read(d);
+#endif
     return obey_one(d, row, true);
 }
 
@@ -560,6 +586,9 @@ static uint8_t read_frame(struct rlx_device *d, rlx_rom row)
         d->text = rlx_frame_stray(link);
         return RLX_ERR_BYTE;
     }
+#if RLX_KEEPS_TAGS
+    if (link->intent.waits) return rlx_obey(d, row);
+#endif
 #if RLX_HAS_LIMITED
     if (rlx_is_known(d, row)) return RLX_MATCH_KNOWN;
 #endif
@@ -605,6 +634,26 @@ static void link_used(struct rlx_device *d)
     (void)d;
 }
 
+#if RLX_KEEPS_TAGS
+/* A repeat of what was obeyed before the device started. */
+static void answer_came(struct rlx_device *d, rlx_rom row)
+{
+    uint8_t came = rlx_intent_came(d, row);
+    if (rlx_flags(d, row) & RLX_LINK_SILENT) return;
+#if RLX_HAS_BLOCKED
+    d->blocked = 0;
+#endif
+#if RLX_HAS_OWN
+    enum rlx_own own = rlx_reply_own(d, row, came);
+    if (own == RLX_OWN_EMPTY) return;
+    if (own == RLX_OWN_NONE)
+#endif
+        rlx_reply_verdict(d, came);
+    rlx_envelope_close(d, row);
+    rlx_reply_commit(d, row);
+}
+#endif
+
 /* Answers the frame in hand; the reply is begun. */
 static void answer(struct rlx_device *d, rlx_rom row)
 {
@@ -613,7 +662,17 @@ static void answer(struct rlx_device *d, rlx_rom row)
     rlx_heard_begin(d);
 #endif
     uint8_t what = read_frame(d, row);
+#if RLX_KEEPS_TAGS
+    if (what == RLX_MATCH_LATER) return; /* it stays in hand */
+    if (link->intent.waits) rlx_intent_end(d, row, what);
+#endif
     rlx_frame_over(link);
+#if RLX_KEEPS_TAGS
+    if (what == RLX_MATCH_CAME) {
+        answer_came(d, row);
+        return;
+    }
+#endif
 #if RLX_HAS_SMS
     if (link->sms) link->sms->verdict = what;
 #endif
@@ -669,6 +728,13 @@ static void answer(struct rlx_device *d, rlx_rom row)
     rlx_reply_commit(d, row);
 }
 
+/* Whether the frame in hand was not yet obeyed. */
+#if RLX_KEEPS_TAGS
+#define RLX_STILL(link) ((link)->intent.waits)
+#else
+#define RLX_STILL(link) false
+#endif
+
 #if RLX_HAS_DROP
 /* There is no room for the answer, and it is not waited for: it is written beside the ring. */
 static void answer_unheard(struct rlx_device *d, uint8_t link_no, rlx_rom row)
@@ -687,14 +753,19 @@ static void answer_unheard(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 
 RLX_INTERNAL bool rlx_answer(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 {
-    if (rlx_reply_begin(d, link_no, row)) {
+    bool waits = false;
+#if RLX_KEEPS_TAGS
+    rlx_intent_load(d, rlx_link_at(d, link_no), row);
+    waits = rlx_intent_waits(d, rlx_link_at(d, link_no), row);
+#endif
+    if (!waits && rlx_reply_begin(d, link_no, row)) {
         answer(d, row);
-        return true;
+        return !RLX_STILL(rlx_link_at(d, link_no));
     }
 #if RLX_HAS_DROP
-    if (rlx_ways(d, row) & RLX_WAY_DROP) {
+    if (!waits && rlx_ways(d, row) & RLX_WAY_DROP) {
         answer_unheard(d, link_no, row);
-        return true;
+        return !RLX_STILL(rlx_link_at(d, link_no));
     }
 #endif
 #if RLX_HAS_HALT

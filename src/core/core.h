@@ -184,6 +184,31 @@ RLX_INTERNAL void rlx_envelope_close(struct rlx_device *device, rlx_rom row);
 RLX_INTERNAL bool rlx_is_answer(struct rlx_device *device);
 #endif
 
+#define RLX_TAGS_BACK 16u /* so many tags before the last one are remembered */
+
+#if RLX_KEEPS_TAGS
+/* intent.c: whether the frame in hand waits for the memory; the main loop goes on. */
+RLX_INTERNAL bool rlx_intent_waits(const struct rlx_device *device, const struct rlx_link *link,
+                                   rlx_rom row);
+/* Lets the tags of the link go on from what is kept, once that can be read. */
+RLX_INTERNAL void rlx_intent_load(struct rlx_device *device, struct rlx_link *link, rlx_rom row);
+/* The frame in hand is read up to its command, at device->text. */
+RLX_INTERNAL void rlx_intent_read(struct rlx_device *device);
+/* It must not be done twice: RLX_MATCH_LATER, its record has to be written before; 0, it is obeyed
+ * now; RLX_ERR_FAILED, the memory fails. */
+#define RLX_MATCH_LATER 249
+RLX_INTERNAL uint8_t rlx_intent_begin(struct rlx_device *device, rlx_rom row);
+/* Goes on with the frame whose record is written. */
+RLX_INTERNAL void rlx_intent_resume(struct rlx_device *device);
+/* That frame is done: what came of it. */
+RLX_INTERNAL void rlx_intent_end(struct rlx_device *device, rlx_rom row, uint8_t what);
+/* What came of the frame in hand, which was there before; RLX_MATCH_REPEAT: it has no record. */
+#define RLX_MATCH_CAME 248 /* there is one */
+RLX_INTERNAL uint8_t rlx_intent_came(struct rlx_device *device, rlx_rom row);
+/* envelope.c: the reply to it begins. */
+RLX_INTERNAL void rlx_envelope_resume(struct rlx_device *device, rlx_rom row);
+#endif
+
 #if RLX_HAS_SEAL
 /* seal.c; `more` is of a link with seals. */
 /* Takes the seal off the frame, whose address is off: 0, RLX_ERR_SEAL or RLX_MATCH_REPLY. Nothing
@@ -368,7 +393,9 @@ static inline uint32_t rlx_wear_rests(const struct rlx_device *device)
 /* Writes what has changed; milliseconds until it must go on. */
 RLX_INTERNAL uint32_t rlx_settings_run(struct rlx_device *device);
 #if RLX_KEEPS_RECORDS
-/* Whether what is kept was read, or nobody knows when it can be. */
+/* Whether what is kept was read... */
+RLX_INTERNAL bool rlx_settings_read(const struct rlx_device *device);
+/* ...or nobody knows when it can be. */
 RLX_INTERNAL bool rlx_settings_loaded(const struct rlx_device *device);
 /* A setting that only the library knows: its count8 and bytes, to be written to... */
 RLX_INTERNAL uint8_t *rlx_setting_record(const struct rlx_device *device, uint8_t setting);
@@ -480,6 +507,8 @@ RLX_INTERNAL uint32_t rlx_sms_run(struct rlx_device *device, uint8_t link, rlx_r
 /* Whether it looks at its store, or handles a message: events wait. */
 RLX_INTERNAL bool rlx_sms_is_busy(const struct rlx_link *link);
 #endif
+#endif
+#if RLX_KEEPS_INTENT
 /* reply.c: the verdict about a command without more: ok, ok already, err NAME. */
 RLX_INTERNAL void rlx_reply_verdict(struct rlx_device *device, uint8_t verdict);
 #endif

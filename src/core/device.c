@@ -282,6 +282,9 @@ static uint32_t end_link(struct rlx_device *d, uint8_t link_no, rlx_rom row)
     uint32_t due = rlx_events_run(d, link_no, row);
     if (due < wait) wait = due;
 #endif
+#if RLX_KEEPS_TAGS
+    if (wait > 1 && rlx_link_at(d, link_no)->intent.waits) wait = 1; /* the memory writes */
+#endif
 #if RLX_HAS_YIELDS
     const struct rlx_link *link = rlx_link_at(d, link_no);
     if (link->yields && link->yields_due - d->now < wait) wait = link->yields_due - d->now;
@@ -366,6 +369,9 @@ static bool link_idle(const struct rlx_device *d, uint8_t link_no, rlx_rom row)
     if (link->sms) return !rlx_ring_waits(link);
 #endif
     if (!(link->frame_state & RLX_FRAME_READY)) return !waits(link);
+#if RLX_KEEPS_TAGS
+    if (rlx_intent_waits(d, link, row)) return true;
+#endif
     return rlx_ring_room(link) < rlx_row8(row, RLX_LNK_REPLY);
 }
 

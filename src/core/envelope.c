@@ -101,7 +101,6 @@ static uint8_t take_address(struct rlx_device *d, rlx_rom more)
 
 #if RLX_HAS_TAGS
 #define AHEAD_MOST 64u /* so many commands in a row may be lost */
-#define BACK_MOST  16u /* so late may one come */
 
 /* How far the tag is ahead of the last one. */
 static uint16_t ahead_of(const struct rlx_device *d, const struct rlx_tags *tags)
@@ -120,7 +119,7 @@ static uint8_t judge_tag(struct rlx_device *d, const struct rlx_tags *tags)
     if (!tags->known) return 0;
     if (!ahead && d->sum == tags->sum) return RLX_MATCH_REPEAT;
     if (counts && ahead <= AHEAD_MOST) return 0;
-    if (counts && back <= BACK_MOST) {
+    if (counts && back <= RLX_TAGS_BACK) {
         if (!(tags->seen >> (back - 1) & 1)) return 0;
         d->tag_hint = NONE;
     }
@@ -337,6 +336,11 @@ RLX_INTERNAL uint8_t rlx_envelope_open(struct rlx_device *d, rlx_rom row)
         send_again(d, sender->kept, sender->length, row);
 #endif
     put_prefix(d, rlx_flags(d, row), more);
+#if RLX_KEEPS_TAGS
+    if (error == RLX_MATCH_REPEAT && sender && !d->broadcast && !sender->length &&
+        rlx_intent_came(d, row) != RLX_MATCH_REPEAT)
+        return RLX_MATCH_CAME;
+#endif
 #if RLX_HAS_TAGS
     if (kept) {
         struct rlx_tags *tags = tags_of(d, sender);
@@ -349,6 +353,14 @@ RLX_INTERNAL uint8_t rlx_envelope_open(struct rlx_device *d, rlx_rom row)
 #endif
     return error;
 }
+
+#if RLX_KEEPS_TAGS
+RLX_INTERNAL void rlx_envelope_resume(struct rlx_device *d, rlx_rom row)
+{
+    rlx_set_reply_from(d);
+    put_prefix(d, rlx_flags(d, row), rlx_more(d, row));
+}
+#endif
 
 #if RLX_HAS_EVENTS || RLX_HAS_NOTES || RLX_HAS_SEAL
 RLX_INTERNAL void rlx_envelope_to_all(struct rlx_device *d, rlx_rom row)

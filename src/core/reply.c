@@ -362,13 +362,15 @@ static void put_name(struct rlx_device *d, uint8_t error)
     rlx_reply_nth(d, rlx_text_of_error(error));
 }
 
-#if RLX_HAS_SMS
+#if RLX_KEEPS_INTENT
 RLX_INTERNAL void rlx_reply_verdict(struct rlx_device *d, uint8_t verdict)
 {
+#if RLX_HAS_ERRORS
     if (rlx_has_error_text(d, verdict)) {
         put_name(d, verdict);
         return;
     }
+#endif
     rlx_reply_words(d, RLX_TXT_OK);
     if (verdict == RLX_OWN_ALREADY) rlx_reply_nth(d, RLX_TEXT_ALREADY);
 }

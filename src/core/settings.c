@@ -349,9 +349,14 @@ RLX_INTERNAL void rlx_settings_init(struct rlx_device *d)
 }
 
 #if RLX_KEEPS_RECORDS
+RLX_INTERNAL bool rlx_settings_read(const struct rlx_device *d)
+{
+    return d->keep.step != KEEP_LOAD;
+}
+
 RLX_INTERNAL bool rlx_settings_loaded(const struct rlx_device *d)
 {
-    return d->keep.step != KEEP_LOAD || d->keep.none;
+    return rlx_settings_read(d) || d->keep.none;
 }
 #endif
 

@@ -52,6 +52,7 @@ static int handler(rlx_fn fn, void *user, rlx_value *value, const uint8_t *frame
     rig->calls++;
     rig->asker = rlx_asker(&rig->device);
     memcpy(rig->value, value, sizeof rig->value);
+    if (rig->called) rig->called(rig);
     unsigned given = 0;
 #if RLX_HAS_ANSWERS
     given = rig->device.n_values;

@@ -60,12 +60,13 @@ struct rig {
     struct rlx_sms sms[RIG_LINKS];
 #endif
     rlx_fn handlers[4200], invokers[64];
-    int returns;                /* what handlers return */
-    unsigned calls;             /* how often they were called... */
-    uint8_t asker;              /* ...and over which link, the last time */
-    rlx_value value[RLX_SLOTS]; /* what they got */
-    bool asked;                 /* what is called next is a query... */
-    rlx_value tells[RLX_SLOTS]; /* ...and tells this */
+    int returns;                           /* what handlers return */
+    unsigned calls;                        /* how often they were called... */
+    uint8_t asker;                         /* ...and over which link, the last time */
+    rlx_value value[RLX_SLOTS];            /* what they got */
+    void (*called)(const struct rig *rig); /* at each call; NULL: nothing */
+    bool asked;                            /* what is called next is a query... */
+    rlx_value tells[RLX_SLOTS];            /* ...and tells this */
     const uint8_t *frame;
     GString *sent[RIG_LINKS]; /* bytes the device sent */
     GString *pins;            /* "pin 4 high" lines */

@@ -255,12 +255,14 @@ static bool has_slot(const struct lexicon *lx, unsigned kinds)
 /* Whether this design has a place where the error can come from. */
 static bool could_err(const struct lexicon *lx, unsigned number)
 {
-    bool check = false, tags = false, only = false, yields = false, sms = false, half = false;
+    bool check = false, tags = false, kept = false, only = false, yields = false, sms = false,
+         half = false;
     bool late = false, ways = false, permits = false, handlers = lx->queries->len > 0;
     for (unsigned i = 0; i < lx->links->len; i++) {
         const struct lex_link *link = lx->links->pdata[i];
         check |= link->check && link->medium != LEX_RADIO; /* damaged packets are only counted */
         tags |= link->tags != LEX_DEMAND_OFF;
+        kept |= link->tags_kept;
         only |= link->only->len || link->locked->len;
         yields |= link->yields != NULL;
         sms |= lex_drives_modem(link);
@@ -299,8 +301,8 @@ static bool could_err(const struct lexicon *lx, unsigned number)
     case RLX_ERR_SEAL:               /* the drill's sender has the key */
     case RLX_ERR_REST: return false; /* nobody answers frames of channels */
     case RLX_ERR_LATE: return late;
-    case RLX_ERR_ALPHABET:
-    case RLX_ERR_UNSURE: return sms;
+    case RLX_ERR_ALPHABET: return sms;
+    case RLX_ERR_UNSURE: return sms || kept;
     case RLX_ERR_MISSING:
     case RLX_ERR_EXTRA:
     case RLX_ERR_BYTE:

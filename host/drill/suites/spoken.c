@@ -157,6 +157,28 @@ static void tags(struct life *life, unsigned number, const char *text, const cha
     g_free(damaged);
 }
 
+/* A toggle, whose repeat comes behind a power cut. */
+static void kept_tags(struct life *life, unsigned number, const char *toggle,
+                      const struct lex_output *out)
+{
+    const struct lex_link *link = drill_link(life->drill, number);
+    const char *safe = out->safe ? "on" : "off", *other = out->safe ? "off" : "on";
+    if (!link->tags_kept || link->window < 2000) return;
+    say_raw(life, link, 7, toggle);
+    hear_raw(life, link, 7, "");
+    life_put(life, "see %s %s within 1ms\nwait 200ms\nnow reset power\nwait 500ms", out->name,
+             other);
+    life_put(life, "see %s %s within 1ms", out->name, safe);
+    say_raw(life, link, 7, toggle);
+    if (!link->texts->len) hear_raw(life, link, 7, "ok");
+    life_put(life, "still 500ms");
+    say_raw(life, link, 8, toggle);
+    hear_raw(life, link, 8, "");
+    life_put(life, "see %s %s within 1ms", out->name, other);
+    life->link = number;
+    life_play(life, "tags", "A tag over %s is obeyed once, also over a power cut", link->name);
+}
+
 /* No retry client is on the air: a text is sent as it is. */
 void spoken_tags(struct life *life)
 {
@@ -181,6 +203,7 @@ void spoken_tags(struct life *life)
         bare.world = (char *)"";
         own.drill = &bare;
         if (strlen(frame) <= link->longest) tags(&own, i, text, seen);
+        if (toggle && strlen(frame) <= link->longest) kept_tags(&own, i, toggle, out);
         g_free(frame);
         g_free(seen);
     }

@@ -566,13 +566,13 @@ static void check_asked(struct lexicon *lx)
 /* Records that the library keeps are settings, too. */
 static void check_records(struct lexicon *lx)
 {
-    unsigned settings = lx->settings->len + (lex_kept_bytes(lx) > 0) + lex_has_seals(lx);
-    for (unsigned i = 0; i < lx->links->len; i++)
-        settings += lex_drives_modem(lx->links->pdata[i]);
+    unsigned settings = lex_n_settings(lx);
+    struct lex_setting *first = lx->settings->len ? lx->settings->pdata[0] : NULL;
     if (settings > RLX_SETTINGS_MOST)
-        lex_fault(lx, ((struct lex_setting *)lx->settings->pdata[0])->place,
-                  "there are at most %u settings, modems for text messages, a record of kept "
-                  "events and one for seals among them, and these are %u",
+        lex_fault(lx, first ? first->place : lx->place,
+                  "there are at most %u settings, and these are %u: each modem for text messages, "
+                  "each link with kept tags, and kept events, seals and codes of commands take "
+                  "one, too",
                   RLX_SETTINGS_MOST, settings);
     if (lex_kept_bytes(lx) > LEX_KEPT_MOST)
         lex_fault(lx, lx->place,

@@ -118,8 +118,16 @@ static bool link_tags(struct statement *st, void *target)
 {
     struct lex_link *link = target;
     if (!read_demand(st, "whether tags are wanted", &link->tags)) return false;
-    if (!statement_take_word(st, "window")) return true;
-    return statement_time(st, "how long a tag is remembered", 500, 3600000, &link->window);
+    if (statement_take_word(st, "window") &&
+        !statement_time(st, "how long a tag is remembered", 500, 3600000, &link->window))
+        return false;
+    const struct token *kept = statement_peek(st);
+    if (!statement_take_word(st, "kept")) return true;
+    link->tags_kept = link->tags == LEX_DEMAND_REQUIRED;
+    if (!link->tags_kept)
+        lex_fault(st->lx, kept->place,
+                  "a frame without a tag has no record: write 'tags required kept'");
+    return true;
 }
 
 static bool link_seal(struct statement *st, void *target)
@@ -488,6 +496,9 @@ void read_link(struct statement *st)
                   "'%s' has senders and no address: frames name their sender behind it, like "
                   "'@3/1'; write 'address 3 senders %u', or no senders",
                   link->name, link->senders);
+    if (lex_record_bytes(link) > LEX_KEPT_MOST)
+        lex_fault(lx, link->place, "'%s': tags are kept for at most %u senders", link->name,
+                  LEX_KEPT_MOST / RLX_INTENT_BYTES);
 }
 
 /* ---- when everything is read ---- */

@@ -410,7 +410,8 @@ static char *envelope(const struct lexicon *lx, const struct lex_link *link)
     if (link->tags) {
         struct lex_element ms = {.form = LEX_TIME};
         char *window = lex_value_text(&ms, (int32_t)link->window);
-        g_string_append_printf(text, ", forgotten after %s or a reset", window);
+        g_string_append_printf(text, ", forgotten after %s%s", window,
+                               link->tags_kept ? "" : " or a reset");
         g_free(window);
     }
     add_demand(text, "seal \"!KEY.COUNTER.CODE \"", link->seal);

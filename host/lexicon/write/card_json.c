@@ -230,6 +230,7 @@ static void add_envelope(json_t *all, const struct lexicon *lx, const struct lex
         set_number(all, "tag_most", RLX_TAG_MOST);
         set_number(all, "tag_opens", RLX_TAG_OPENS);
         set_number(all, "tag_window_ms", link->window);
+        if (link->tags_kept) json_object_set_new(all, "tags_kept", json_true());
     }
     set_text(all, "check", demands[link->check]);
     set_text(all, "seal", demands[link->seal]);

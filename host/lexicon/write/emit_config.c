@@ -85,7 +85,7 @@ static int knob_needs(const struct emit *e, unsigned knob)
     case KNOB_KEPT_REPLY_BYTES: return (int)emit_kept(e->lx);
     case KNOB_AHEAD_BYTES: return (int)emit_ahead(e->lx);
     case KNOB_SAYS_BYTES: return emit_says(e->lx);
-    case KNOB_NV_AREA_BYTES: return image_settings(e->lx) ? (int)lex_nv_needs(e->lx) : -1;
+    case KNOB_NV_AREA_BYTES: return lex_n_settings(e->lx) ? (int)lex_nv_needs(e->lx) : -1;
     case KNOB_FIRMWARE_SAFE: return lex_has_own(e->lx) ? 1 : -1;
     case KNOB_FIXED: return 1;
     default: return -1;
@@ -209,7 +209,7 @@ static void put_fixed(struct emit *e)
     put_states(e);
     emit_put(e, "#define RLX_FIXED_INPUTS %u\n", lx->inputs->len);
     emit_put(e, "#define RLX_FIXED_ROUTINES %u\n", lx->routines->len);
-    emit_put(e, "#define RLX_FIXED_SETTINGS %u\n", image_settings(lx));
+    emit_put(e, "#define RLX_FIXED_SETTINGS %u\n", lex_n_settings(lx));
     emit_put(e, "#define RLX_FIXED_SETTING_TEXTS %u\n", e->image->setting_texts);
     emit_put(e, "#define RLX_FIXED_RESTS %u\n", e->image->rests);
     emit_put(e, "#define RLX_FIXED_BETWEEN %uu\n", lex_nv_between(lx));

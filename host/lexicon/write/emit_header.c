@@ -355,7 +355,7 @@ void emit_header(struct emit *e)
         emit_put(e, "    RLX_OUTPUTS(%s_OUTPUTS); /* output, of its kind each */\n", e->upper);
     if (lx->inputs->len) emit_put(e, "    struct rlx_input input[%s_INPUTS];\n", e->upper);
     if (lx->routines->len) emit_put(e, "    struct rlx_routine routine[%s_ROUTINES];\n", e->upper);
-    if (image_settings(lx)) emit_put(e, "    rlx_value setting[%u];\n", image_settings(lx));
+    if (lex_n_settings(lx)) emit_put(e, "    rlx_value setting[%u];\n", lex_n_settings(lx));
     if (e->image->setting_texts)
         emit_put(e, "    uint8_t setting_texts[%u];\n", e->image->setting_texts);
     for (unsigned i = 0; i < lx->links->len; i++) {

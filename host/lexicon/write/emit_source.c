@@ -173,7 +173,7 @@ static void put_init(struct emit *e)
     if (lx->outputs->len) emit_put(e, "    %s->device.outputs = %s->output;\n", name, name);
     if (lx->inputs->len) emit_put(e, "    %s->device.inputs = %s->input;\n", name, name);
     if (lx->routines->len) emit_put(e, "    %s->device.routines = %s->routine;\n", name, name);
-    if (image_settings(lx)) emit_put(e, "    %s->device.settings = %s->setting;\n", name, name);
+    if (lex_n_settings(lx)) emit_put(e, "    %s->device.settings = %s->setting;\n", name, name);
     if (e->image->setting_texts)
         emit_put(e, "    %s->device.setting_texts = %s->setting_texts;\n", name, name);
     emit_put(e, "#endif\n");
@@ -194,7 +194,7 @@ static void put_places(struct emit *e)
                {"output", "output", lx->outputs->len},
                {"input", "input", lx->inputs->len},
                {"routine", "routine", lx->routines->len},
-               {"setting", "setting", image_settings(lx)},
+               {"setting", "setting", lex_n_settings(lx)},
                {"setting_texts", "setting_texts", e->image->setting_texts},
                {buffer, "buffer", true}};
     emit_put(e,

@@ -234,6 +234,7 @@ static unsigned link_flags(struct build *b, const struct lex_link *link)
     if (link->seal) build_need(b, RLX_BIT_SEAL);
     if (link->check) build_need(b, RLX_BIT_CHECK);
     if (link->tags) build_need(b, RLX_BIT_TAGS);
+    if (link->tags_kept) build_need(b, RLX_BIT_KEPT_TAGS);
     if (link->replies || link->texts->len || silent) build_need(b, RLX_BIT_OWN);
     if (link->address >= 0) build_need(b, RLX_BIT_ADDRESS);
     if (link->only->len || link->locked->len || ignores(b, link)) build_need(b, RLX_BIT_LIMITED);
@@ -262,7 +263,8 @@ static unsigned link_ways(struct build *b, const struct lex_link *link)
     if (link->answer_end) build_need(b, RLX_BIT_LINE_ENDS);
     bool filled = link->frame == LEX_FRAME_PACKET && link->length;
     if (filled) build_need(b, RLX_BIT_MARKED);
-    return (link->people ? RLX_WAY_PEOPLE : 0u) | (link->layout && !lex_is_raw(link) ? RLX_WAY_BINARY : 0u) |
+    return (link->people ? RLX_WAY_PEOPLE : 0u) |
+           (link->layout && !lex_is_raw(link) ? RLX_WAY_BINARY : 0u) |
            (filled ? RLX_WAY_FILLED : 0u) | (link->replies_drop ? RLX_WAY_DROP : 0u) |
            (link->greets ? RLX_WAY_STATE_TOLD : 0u) |
            (lex_has_notes(b->lx, link) ? RLX_WAY_ALOUD : 0u) | ends[link->answer_end];
@@ -370,6 +372,13 @@ static void put_seal(struct build *b, const struct lex_link *link)
     g_ptr_array_free(keys, TRUE);
 }
 
+static bool keeps_tags(const struct lexicon *lx)
+{
+    for (unsigned i = 0; i < lx->links->len; i++)
+        if (((struct lex_link *)lx->links->pdata[i])->tags_kept) return true;
+    return false;
+}
+
 static void put_more(struct build *b, const struct lex_link *link)
 {
     static const guint8 zero[RLX_MORE_SIZE];
@@ -382,6 +391,8 @@ static void put_more(struct build *b, const struct lex_link *link)
     build_row(b, "more of link %s", link->name);
     g_byte_array_append(to, zero, RLX_MORE_SIZE);
     if (link->seal) put_seal(b, link);
+    if (link->tags == LEX_DEMAND_REQUIRED && keeps_tags(b->lx))
+        build_put8(to, link->tags_kept ? image_record_of(b->lx, link) + 1 : 0);
     to->data[at + RLX_MORE_CHAR] = (guint8)character;
     to->data[at + RLX_MORE_LENGTH] =
         (guint8)(fixed ? link->length : MIN(link->payload, link->transmit));

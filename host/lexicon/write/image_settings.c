@@ -52,7 +52,7 @@ static uint32_t layout_of(const struct lexicon *lx)
         g_string_append_printf(all, "%s %s\n", setting->name, slot);
         g_free(slot);
     }
-    unsigned records = image_settings(lx) - lx->settings->len - (lex_kept_bytes(lx) > 0);
+    unsigned records = lex_n_settings(lx) - lx->settings->len - (lex_kept_bytes(lx) > 0);
     if (records) g_string_append_printf(all, "%u\n", records);
     char *sum = g_compute_checksum_for_string(G_CHECKSUM_SHA256, all->str, -1);
     sum[8] = 0;
@@ -62,24 +62,16 @@ static uint32_t layout_of(const struct lexicon *lx)
     return layout;
 }
 
-unsigned image_settings(const struct lexicon *lx)
-{
-    unsigned n = lx->settings->len + (lex_kept_bytes(lx) > 0) + lex_has_seals(lx) +
-                 (lex_guess_bytes(lx) > 0);
-    for (unsigned i = 0; i < lx->links->len; i++) n += lex_drives_modem(lx->links->pdata[i]);
-    return n;
-}
-
 unsigned image_own_record(const struct lexicon *lx)
 {
-    return image_settings(lx) - 1 - (lex_kept_bytes(lx) > 0);
+    return lex_n_settings(lx) - 1 - (lex_kept_bytes(lx) > 0);
 }
 
 unsigned image_record_of(const struct lexicon *lx, const struct lex_link *link)
 {
     unsigned n = lx->settings->len;
     for (unsigned i = 0; lx->links->pdata[i] != link; i++)
-        n += lex_drives_modem(lx->links->pdata[i]);
+        n += lex_record_bytes(lx->links->pdata[i]) > 0;
     return n;
 }
 
@@ -129,7 +121,7 @@ static void put_wear(struct build *b)
     if (!lex_spares_memory(lx)) return;
     build_need(b, RLX_BIT_WEAR);
     build_row(b, "how the memory is spared");
-    for (unsigned i = lx->settings->len; i < image_settings(lx); i++) records |= 1u << i;
+    for (unsigned i = lx->settings->len; i < lex_n_settings(lx); i++) records |= 1u << i;
     build_put32(to, lex_nv_between(lx));
     build_put32(to, records);
     unsigned count = to->len;
@@ -148,7 +140,7 @@ static void put_wear(struct build *b)
 void build_put_settings(struct build *b)
 {
     GByteArray *to = b->image->bytes;
-    unsigned n = image_settings(b->lx);
+    unsigned n = lex_n_settings(b->lx);
     if (!n) return;
     build_need(b, RLX_BIT_SETTINGS);
     build_set16(to, RLX_IMG_SETTINGS, to->len);
@@ -166,8 +158,10 @@ void build_put_settings(struct build *b)
         else if (lex_has_seals(b->lx) && i == image_own_record(b->lx))
             put_record(b, rows + i * RLX_SET_ROW, "numbers of sessions", LEX_OWN_NUMBERS, "-");
     for (unsigned i = 0, row = b->lx->settings->len; i < b->lx->links->len; i++) {
-        unsigned bytes = lex_modem_bytes(b->lx->links->pdata[i]);
-        if (bytes) put_record(b, rows + row++ * RLX_SET_ROW, "messages", bytes, "-");
+        const struct lex_link *link = b->lx->links->pdata[i];
+        if (lex_record_bytes(link))
+            put_record(b, rows + row++ * RLX_SET_ROW, link->tags_kept ? "commands" : "messages",
+                       lex_record_bytes(link), "-");
     }
     if (!lex_guess_bytes(b->lx)) return;
     unsigned row = image_own_record(b->lx) - lex_has_seals(b->lx);

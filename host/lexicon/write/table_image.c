@@ -176,7 +176,8 @@ bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigne
                (number == RLX_ERR_RANGE && image_needs(image, RLX_BIT_TEXT));
     case RLX_ERR_TEXT: return image_needs(image, RLX_BIT_TEXT);
     case RLX_ERR_FAILED:
-        return image_needs(image, RLX_BIT_CALL) || image_needs(image, RLX_BIT_STEPPERS);
+        return image_needs(image, RLX_BIT_CALL) || image_needs(image, RLX_BIT_STEPPERS) ||
+               image_needs(image, RLX_BIT_KEPT_TAGS);
     case RLX_ERR_BUSY: return image_needs(image, RLX_BIT_CALL);
     case RLX_ERR_LONG:
         return image_needs(image, RLX_BIT_LINE) || image_needs(image, RLX_BIT_MARKED) ||
@@ -198,8 +199,9 @@ bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigne
     case RLX_ERR_SEAL: return image_needs(image, RLX_BIT_SEAL);
     case RLX_ERR_REST: return image_needs(image, RLX_BIT_CHANNELS);
     case RLX_ERR_LATE:
-    case RLX_ERR_ALPHABET:
-    case RLX_ERR_UNSURE: return image_needs(image, RLX_BIT_SMS);
+    case RLX_ERR_ALPHABET: return image_needs(image, RLX_BIT_SMS);
+    case RLX_ERR_UNSURE:
+        return image_needs(image, RLX_BIT_SMS) || image_needs(image, RLX_BIT_KEPT_TAGS);
     case RLX_OK:
     case RLX_ERR_UNKNOWN:
     case RLX_ERR_CHOICE:

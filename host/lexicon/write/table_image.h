@@ -47,8 +47,6 @@ bool image_needs(const struct image *image, unsigned bit);
 /* Whether a reply of this lexicon can have this error. */
 bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigned number);
 
-/* How many settings the library keeps: the lexicon's, and a record for each modem. */
-unsigned image_settings(const struct lexicon *lx);
 /* The number of that of this link. */
 unsigned image_record_of(const struct lexicon *lx, const struct lex_link *link);
 /* The record of the numbers that a device with seals gives. */

@@ -127,7 +127,7 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
     device->tables->outputs = g_new0(struct rlx_output, lx->outputs->len + 1);
     device->tables->inputs = g_new0(struct rlx_input, lx->inputs->len + 1);
     device->tables->routines = g_new0(struct rlx_routine, lx->routines->len + 1);
-    device->tables->settings = g_new0(rlx_value, image_settings(lx) + 1);
+    device->tables->settings = g_new0(rlx_value, lex_n_settings(lx) + 1);
     device->tables->setting_texts = g_malloc0(image->setting_texts + 1);
     device->tables->invokers = g_new(rlx_fn, n_invokers);
     for (unsigned i = 0; i < n_invokers; i++) device->tables->invokers[i] = (rlx_fn)stand_in;

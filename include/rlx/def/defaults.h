@@ -264,6 +264,9 @@
 #ifndef RLX_HAS_WEAR
 #define RLX_HAS_WEAR 1
 #endif
+#ifndef RLX_HAS_KEPT_TAGS
+#define RLX_HAS_KEPT_TAGS 1
+#endif
 
 #ifndef RLX_BUILT_IN
 #define RLX_BUILT_IN 1023

@@ -92,7 +92,8 @@
     X(SMS_CODE, "text messages that begin with a code")                    \
     X(GUARDS, "commands that an output or input permits")                  \
     X(CODED, "commands with a code")                                       \
-    X(WEAR, "a memory that is written less often")
+    X(WEAR, "a memory that is written less often")                         \
+    X(KEPT_TAGS, "tags that outlast a power cut")
 
 enum {
 #define RLX_FEATURE_BIT(id, name) RLX_BIT_##id,

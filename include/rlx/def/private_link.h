@@ -75,6 +75,9 @@ struct rlx_guesses guesses;
 #if RLX_HAS_SEAL
 bool starts; /* senders have still to hear that their sessions are over */
 #endif
+#if RLX_KEEPS_TAGS
+struct rlx_intent intent;
+#endif
 #if RLX_HAS_TAGS && RLX_HAS_ADDRESS
 struct rlx_tags to_all; /* of frames to all without a source */
 #endif

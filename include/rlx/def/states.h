@@ -222,6 +222,17 @@ struct rlx_sender {
     uint8_t kept[RLX_KEPT_REPLY_BYTES];
 };
 
+#if RLX_KEEPS_TAGS
+/* A frame in hand whose record is written before it is obeyed: as it was read. */
+struct rlx_intent {
+    uint16_t tag, sum;
+    uint8_t source, at, end; /* where its command begins; where several end, 0: there is one */
+    bool broadcast;
+    bool waits;  /* there is one */
+    bool loaded; /* the record of before the start was read */
+};
+#endif
+
 #if RLX_HAS_SEAL
 /* What is remembered of a key: the session of its sender. */
 struct rlx_session {
