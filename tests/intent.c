@@ -157,6 +157,21 @@ static void it_waits_for_the_memory(void)
     CHECK_TALK(rig, BENCH, "pump?", "ok pump on");
     rig_free(rig);
 
+    rig = rig_with("kept"); /* several wait before the first one is obeyed */
+    rig->board.nv_slow = 200;
+    rig_feed(rig, SKIFF, "@3/1 #5 halt; pump on; dose 4", 29);
+    rig_run(rig);
+    CHECK_INT(rig->calls, 0);
+    CHECK_TALK(rig, BENCH, "pump?", "ok pump off");
+    unsigned polls = 0;
+    for (uint32_t wait = 1; !rig->calls && wait < 100; rig->now_ms += MAX(wait, 1), polls++)
+        wait = rig_poll(rig); /* it says when it goes on */
+    test_context("%u polls", polls);
+    CHECK_INT(rig->calls, 1);
+    rig_wait(rig, 10);
+    CHECK_TEXT(g_strchomp(rig->sent[SKIFF]->str), "@1/3 #5 ok 3");
+    rig_free(rig);
+
     rig = rig_with("kept"); /* a halt never waits */
     rig->board.nv_slow = 200;
     CHECK_TALK(rig, BENCH, "pump on", "ok pump on");
@@ -197,6 +212,63 @@ static void a_memory_that_fails(void)
     CHECK_ASK(rig, "@3/1 #7 dose 20", "@1/3 #7 err old");
     CHECK_INT(rig->calls, 1);
     CHECK_ASK(rig, "@3/1 #9 dose 20", "@1/3 #9 ok dose 20");
+    rig_free(rig);
+}
+
+/* A memory that comes late: a repeat waits until it can be read. */
+static void a_memory_that_comes_late(void)
+{
+    struct rig *rig = rig_with("kept");
+    CHECK_ASK(rig, "@3/1 #7 dose 20", "@1/3 #7 ok dose 20");
+    rig->board.nv_refuses = 1000000;
+    rig->board.nv_kept = true;
+    CHECK_INT(rig_start(rig, rig->now_ms), 0);
+    CHECK_ASK(rig, "@3/1 #7 dose 20", "");
+    rig->board.nv_refuses = 0;
+    rig_wait(rig, 500);
+    CHECK_TEXT(g_strchomp(rig->sent[SKIFF]->str), "@1/3 #7 ok");
+    CHECK_INT(rig->calls, 1);
+    rig_free(rig);
+}
+
+static void frames_to_all(void)
+{
+    struct rig *rig = rig_with("kept");
+    CHECK_ASK(rig, "@3/1 #5 dose 1", "@1/3 #5 ok dose 1");
+    CHECK_ASK(rig, "@*/1 #6 dose 2", "");
+    CHECK_ASK(rig, "@* #9 dose 3", ""); /* whose it is nobody knows: it has no record */
+    CHECK_INT(rig->calls, 3);
+    restart(rig);
+    CHECK_ASK(rig, "@*/1 #6 dose 2", "");
+    CHECK_INT(rig->calls, 3);
+    CHECK_ASK(rig, "@3/1 #7 dose 2", "@1/3 #7 ok dose 2");
+    rig_free(rig);
+}
+
+/* A sender that started anew, and one that goes on from a tag that the record does not know. */
+static void senders_that_start_anew(void)
+{
+    struct rig *rig = rig_with("kept");
+    CHECK_ASK(rig, "@3/1 #16389 dose 1; pump on", "@1/3 #16389 ok 2");
+    restart(rig);
+    CHECK_ASK(rig, "@3/1 #6 dose 2", "@1/3 #6 ok dose 2");
+    CHECK_ASK(rig, "@3/1 #16389 dose 1; pump on", "@1/3 #16389 err old");
+    CHECK_ASK(rig, "@3/1 #16684 dose 3", "@1/3 #16684 err old 6");
+    CHECK_ASK(rig, "@3/2 #100 dose 4", "@2/3 #100 ok dose 4");
+    rig_wait(rig, 5100);
+    CHECK_ASK(rig, "@3/2 #16446 pump on", "@2/3 #16446 ok pump on");
+    CHECK_ASK(rig, "@3/2 #64 pump on", "@2/3 #64 ok pump on already");
+    CHECK_ASK(rig, "@3/2 #63 dose 5", "@2/3 #63 ok dose 5"); /* late, and not behind the record */
+    CHECK_INT(rig->calls, 4);
+    restart(rig);
+    CHECK_ASK(rig, "@3/2 #63 dose 5", "@2/3 #63 ok");
+    CHECK_INT(rig->calls, 4);
+    rig_wait(rig, 5100);
+    CHECK_ASK(rig, "@3/2 #60 pump toggle; dose 6", "@2/3 #60 ok 2"); /* the first of a window */
+    CHECK_ASK(rig, "@3/1 #60 dose 7", "@1/3 #60 ok dose 7");
+    restart(rig);
+    CHECK_ASK(rig, "@3/2 #60 pump toggle; dose 6", "@2/3 #60 ok");
+    CHECK_INT(rig->calls, 6);
     rig_free(rig);
 }
 
@@ -392,6 +464,9 @@ static const struct test_case cases[] = {
     {"without a record it is done twice", without_a_record_it_is_done_twice},
     {"it waits for the memory, a halt does not", it_waits_for_the_memory},
     {"a memory that fails", a_memory_that_fails},
+    {"P8: a memory that comes late, and a repeat", a_memory_that_comes_late},
+    {"P8: frames to all, over a reset", frames_to_all},
+    {"senders that start anew", senders_that_start_anew},
     {"P8: what overtakes another one keeps the record", what_overtakes_keeps_the_record},
     {"P8: never twice, with a cut at any byte", never_twice_at_any_byte},
     {"P8: never twice, at random", never_twice_at_random},

@@ -728,13 +728,6 @@ static void answer(struct rlx_device *d, rlx_rom row)
     rlx_reply_commit(d, row);
 }
 
-/* Whether the frame in hand was not yet obeyed. */
-#if RLX_KEEPS_TAGS
-#define RLX_STILL(link) ((link)->intent.waits)
-#else
-#define RLX_STILL(link) false
-#endif
-
 #if RLX_HAS_DROP
 /* There is no room for the answer, and it is not waited for: it is written beside the ring. */
 static void answer_unheard(struct rlx_device *d, uint8_t link_no, rlx_rom row)
@@ -760,12 +753,12 @@ RLX_INTERNAL bool rlx_answer(struct rlx_device *d, uint8_t link_no, rlx_rom row)
 #endif
     if (!waits && rlx_reply_begin(d, link_no, row)) {
         answer(d, row);
-        return !RLX_STILL(rlx_link_at(d, link_no));
+        return true;
     }
 #if RLX_HAS_DROP
     if (!waits && rlx_ways(d, row) & RLX_WAY_DROP) {
         answer_unheard(d, link_no, row);
-        return !RLX_STILL(rlx_link_at(d, link_no));
+        return true;
     }
 #endif
 #if RLX_HAS_HALT
