@@ -263,25 +263,54 @@ static const struct lex_setting *fills_soonest(const struct lexicon *lx)
     return soonest;
 }
 
+static bool keeps_tags(const struct lexicon *lx)
+{
+    for (unsigned i = 0; i < lx->links->len; i++)
+        if (((struct lex_link *)lx->links->pdata[i])->tags_kept) return true;
+    return false;
+}
+
 static json_t *memory_json(const struct lexicon *lx)
 {
     const struct lex_setting *soonest = fills_soonest(lx);
-    if (!soonest) return NULL;
-    return json_pack("{s:i, s:i, s:i, s:f, s:s, s:i}", "half_bytes", (int)lex_nv_area(lx),
-                     "endurance", (int)lex_nv_endurance(lx), "erases_a_day", (int)lx->nv_erases,
-                     "years", lex_nv_years(lx), "setting", soonest->name, "changes_between_erases",
-                     (int)lex_nv_changes(lx, soonest));
+    if (!soonest && !keeps_tags(lx)) return NULL;
+    json_t *all = json_pack("{s:i, s:i, s:i, s:f}", "half_bytes", (int)lex_nv_area(lx), "endurance",
+                            (int)lex_nv_endurance(lx), "erases_a_day", (int)lx->nv_erases, "years",
+                            lex_nv_years(lx));
+    if (soonest)
+        json_object_update_new(all, json_pack("{s:s, s:i}", "setting", soonest->name,
+                                              "changes_between_erases",
+                                              (int)lex_nv_changes(lx, soonest)));
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        const struct lex_link *link = lx->links->pdata[i];
+        if (!link->tags_kept) continue;
+        if (!json_object_get(all, "commands_between_erases"))
+            json_object_set_new(all, "commands_between_erases", json_object());
+        json_object_set_new(json_object_get(all, "commands_between_erases"), link->name,
+                            json_integer(lex_nv_commands(lx, link)));
+    }
+    return all;
 }
 
 static void print_memory(const struct lexicon *lx)
 {
     const struct lex_setting *soonest = fills_soonest(lx);
-    if (!soonest) return;
-    unsigned changes = lex_nv_changes(lx, soonest), endurance = lex_nv_endurance(lx);
+    if (!soonest && !keeps_tags(lx)) return;
     printf("\nNon-volatile memory: two halves of %u bytes, of which a page lasts for %u erases%s\n",
-           lex_nv_area(lx), endurance, lx->nv_endurance ? "" : " (assumed)");
-    printf("  %u changes of '%s' between two erases, %.0f before a page is worn out\n", changes,
-           soonest->name, lex_nv_outlasts(lx, soonest));
+           lex_nv_area(lx), lex_nv_endurance(lx), lx->nv_endurance ? "" : " (assumed)");
+    if (soonest)
+        printf("  %u changes of '%s' between two erases, %.0f before a page is worn out\n",
+               lex_nv_changes(lx, soonest), soonest->name,
+               lex_nv_outlasts(lx, lex_nv_changes(lx, soonest)));
+    for (unsigned i = 0; i < lx->links->len; i++) {
+        const struct lex_link *link = lx->links->pdata[i];
+        if (link->tags_kept)
+            printf(
+                "  %u recorded commands over '%s' between two erases, %.0f before a page is worn "
+                "out\n",
+                lex_nv_commands(lx, link), link->name,
+                lex_nv_outlasts(lx, lex_nv_commands(lx, link)));
+    }
     if (lx->nv_erases)
         printf("  at most %u erase%s a day: %.1f years\n", lx->nv_erases,
                lx->nv_erases > 1 ? "s" : "", lex_nv_years(lx));

@@ -231,6 +231,27 @@ static void a_memory_that_comes_late(void)
     rig_free(rig);
 }
 
+/* Erases of a day: where they are used up, what needs no record is obeyed all the same. */
+static void a_budget_of_erases(void)
+{
+    struct rig *rig = rig_with("kept\nmemory 2 pages of 256 bytes  erases 3 a day");
+    unsigned n = 0;
+    char frame[40];
+    do {
+        snprintf(frame, sizeof frame, "@3/1 #%u dose %u", n, n);
+        n++;
+    } while (n < 200 && strstr(ask(rig, frame), " ok dose"));
+    test_context("%u doses", rig->calls);
+    CHECK_TEXT(strstr(rig->sent[SKIFF]->str, "err"), "err busy");
+    CHECK(rig->calls > 10 && rig->calls == n - 1);
+    CHECK(rig->board.nv_erased <= 4); /* and that of the last one's completion */
+    snprintf(frame, sizeof frame, "@3/1 #%u pump on", n);
+    CHECK(strstr(ask(rig, frame), "ok pump on"));
+    rig_wait(rig, 8 * 3600 * 1000 + 1000); /* one more is due */
+    CHECK_ASK(rig, "@3/1 #100 dose 1", "@1/3 #100 ok dose 1");
+    rig_free(rig);
+}
+
 static void frames_to_all(void)
 {
     struct rig *rig = rig_with("kept");
@@ -465,6 +486,7 @@ static const struct test_case cases[] = {
     {"it waits for the memory, a halt does not", it_waits_for_the_memory},
     {"a memory that fails", a_memory_that_fails},
     {"P8: a memory that comes late, and a repeat", a_memory_that_comes_late},
+    {"P7: a budget of erases", a_budget_of_erases},
     {"P8: frames to all, over a reset", frames_to_all},
     {"senders that start anew", senders_that_start_anew},
     {"P8: what overtakes another one keeps the record", what_overtakes_keeps_the_record},

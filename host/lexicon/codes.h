@@ -196,7 +196,8 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
       "A page of non-volatile memory can be erased 10,000 times on many chips, and changes of a "  \
       "setting fill it. Who can reach the link can change the setting without end. Write `saved "  \
       "every 10s` behind the setting, or `erases 10 a day` behind `memory`, or limit the link "    \
-      "with `only`.")
+      "with `only`. With kept tags commands are recorded, too: with `erases` the device refuses "  \
+      "them as busy when the day's are used up.")
 
 enum lex_code {
 #define LEX_CODE_ENUM(code, severity, title, text) LEX_##code,

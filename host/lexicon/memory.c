@@ -47,9 +47,20 @@ unsigned lex_nv_area(const struct lexicon *lx)
     return area;
 }
 
+/* Records of so many bytes between two erases. */
+static unsigned changes_of(const struct lexicon *lx, unsigned bytes)
+{
+    return (lex_nv_area(lx) - all_bytes(lx, false)) / bytes + 1;
+}
+
 unsigned lex_nv_changes(const struct lexicon *lx, const struct lex_setting *setting)
 {
-    return (lex_nv_area(lx) - all_bytes(lx, false)) / setting_bytes(setting) + 1;
+    return changes_of(lx, setting_bytes(setting));
+}
+
+unsigned lex_nv_commands(const struct lexicon *lx, const struct lex_link *link)
+{
+    return changes_of(lx, record_bytes(lex_record_bytes(link))) / 2;
 }
 
 unsigned lex_nv_endurance(const struct lexicon *lx)
@@ -62,9 +73,9 @@ unsigned lex_nv_between(const struct lexicon *lx)
     return lx->nv_erases ? RLX_WEAR_DAY / lx->nv_erases : 0;
 }
 
-double lex_nv_outlasts(const struct lexicon *lx, const struct lex_setting *setting)
+double lex_nv_outlasts(const struct lexicon *lx, unsigned changes)
 {
-    return 2.0 * lex_nv_endurance(lx) * lex_nv_changes(lx, setting);
+    return 2.0 * lex_nv_endurance(lx) * changes;
 }
 
 double lex_nv_years(const struct lexicon *lx)

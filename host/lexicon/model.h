@@ -207,6 +207,7 @@ struct lex_verb {
     enum rlx_behind behind;
     bool steps; /* sent twice it does something else than sent once */
     bool stops; /* what moves stands still after it */
+    bool again; /* done twice it leads to the same */
 };
 enum {
 #define VERB(id, word, behind, kinds, steps, stops, again, does) LEX_VERB_##id,
@@ -715,8 +716,10 @@ unsigned lex_nv_area(const struct lexicon *lx);
 unsigned lex_nv_changes(const struct lexicon *lx, const struct lex_setting *setting);
 /* How often a page of it can be erased; 10,000 where the lexicon does not say. */
 unsigned lex_nv_endurance(const struct lexicon *lx);
-/* How often it can change before a page was erased that often. */
-double lex_nv_outlasts(const struct lexicon *lx, const struct lex_setting *setting);
+/* Of so many changes between two erases: how many before a page was erased that often. */
+double lex_nv_outlasts(const struct lexicon *lx, unsigned changes);
+/* How many commands with a record the link can obey between two erases; it has kept tags. */
+unsigned lex_nv_commands(const struct lexicon *lx, const struct lex_link *link);
 /* Ms between two erases, where all of a day are used; 0: they are not limited. */
 unsigned lex_nv_between(const struct lexicon *lx);
 /* So long it lasts where each day's erases are used up; 0: they are not limited. */

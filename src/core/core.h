@@ -195,7 +195,7 @@ RLX_INTERNAL void rlx_intent_load(struct rlx_device *device, struct rlx_link *li
 /* The frame in hand is read up to its command, at device->text. */
 RLX_INTERNAL void rlx_intent_read(struct rlx_device *device);
 /* It must not be done twice: RLX_MATCH_LATER, its record has to be written before; 0, it is obeyed
- * now; RLX_ERR_FAILED, the memory fails. */
+ * now; RLX_ERR_FAILED, the memory fails; RLX_ERR_BUSY, its erases of today are used up. */
 #define RLX_MATCH_LATER 249
 RLX_INTERNAL uint8_t rlx_intent_begin(struct rlx_device *device, rlx_rom row);
 /* Goes on with the frame whose record is written. */
@@ -393,6 +393,10 @@ static inline uint32_t rlx_wear_rests(const struct rlx_device *device)
 /* Writes what has changed; milliseconds until it must go on. */
 RLX_INTERNAL uint32_t rlx_settings_run(struct rlx_device *device);
 #if RLX_KEEPS_RECORDS
+#if RLX_KEEPS_TAGS
+/* Whether a change has to wait: it needs an erase, and the budget is used up. */
+RLX_INTERNAL bool rlx_setting_held(struct rlx_device *device, uint8_t setting);
+#endif
 /* Whether what is kept was read... */
 RLX_INTERNAL bool rlx_settings_read(const struct rlx_device *device);
 /* ...or nobody knows when it can be. */

@@ -124,6 +124,8 @@ RLX_INTERNAL uint8_t rlx_intent_begin(struct rlx_device *d, rlx_rom row)
     if (!d->source && rlx_more8(rlx_more(d, row), RLX_MORE_SENDERS)) return 0; /* to all */
     if (d->keep.none) return RLX_ERR_FAILED;
     if (intent->waits || is_overtaken(d, row)) return 0;
+    uint8_t *part = part_in_hand(d, row);
+    if (rlx_setting_held(d, (uint8_t)(record_of(d, row) - 1))) return RLX_ERR_BUSY;
     intent->tag = d->tag;
     intent->sum = d->sum;
     intent->source = d->source;
@@ -136,7 +138,6 @@ RLX_INTERNAL uint8_t rlx_intent_begin(struct rlx_device *d, rlx_rom row)
 #if RLX_HAS_HALT
     link->looked = true; /* it is none */
 #endif
-    uint8_t *part = part_in_hand(d, row);
     put_sixes(part + TAG, 3, d->tag & (RLX_TAG_OPENS - 1u));
     put_sixes(part + SUM, 3, d->sum);
     note_came(d, row, 0);

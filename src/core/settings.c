@@ -489,6 +489,14 @@ static bool area_has(const struct rlx_device *d, uint8_t setting)
     return d->keep.used + record_size(count) <= AREA(d);
 }
 
+#if RLX_KEEPS_TAGS
+RLX_INTERNAL bool rlx_setting_held(struct rlx_device *d, uint8_t setting)
+{
+    rlx_wear_run(d); /* what is due by now is paid */
+    return RLX_HAS_WEAR && d->keep.step == KEEP_IDLE && !area_has(d, setting) && rlx_wear_holds(d);
+}
+#endif
+
 /* Writes one that has changed behind the others, or begins to move them all. */
 static enum came save_one(struct rlx_device *d)
 {

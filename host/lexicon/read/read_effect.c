@@ -27,7 +27,7 @@ char *lex_read_function(struct lexicon *lx, const struct token *token)
 
 const struct lex_verb lex_verbs[LEX_VERBS] = {
 #define VERB(id, word, behind, kinds, steps, stops, again, does) \
-    [RLX_##id] = {word, kinds, RLX_BEHIND_##behind, steps, stops},
+    [RLX_##id] = {word, kinds, RLX_BEHIND_##behind, steps, stops, again},
     RLX_VERBS(VERB)
 #undef VERB
 };
