@@ -256,7 +256,7 @@ static void feed(struct pair *p, unsigned link, const char *bytes, unsigned coun
 static void say(struct pair *p, unsigned link, unsigned *tag)
 {
     const struct lex_link *l = p->rig->lx->links->pdata[link];
-    char *line = lines_random(p->rig->lx);
+    char *line = lines_said(p->rig->lx);
     GString *frame = g_string_new(NULL);
     if (l->address >= 0) g_string_append_printf(frame, l->senders ? "@%d/1 " : "@%d ", l->address);
     if (l->tags && lines_chance(6)) g_string_append_printf(frame, "#%u ", *tag += lines_chance(2));

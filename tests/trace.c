@@ -32,6 +32,10 @@ int main(int argc, char **argv)
     char bytes[60];
     if (argc != 2) return 2;
     struct rig *rig = rig_new(argv[1]);
+#if RLX_HAS_SETTINGS
+    rig->nv_area = (uint16_t)lex_nv_area(rig->lx);
+    rig->board.nv_page = rig->lx->nv_page;
+#endif
     if (rig_start(rig, UINT32_MAX - 1000) != 0) {
 #if !RLX_FIXED
         printf("refused, lacks:");
@@ -49,7 +53,7 @@ int main(int argc, char **argv)
         print(rig, link);
         rig->returns = (int)lines_chance(4) ? 0 : -(int)lines_chance(20);
         if (lines_chance(8)) {
-            char *line = lines_random(rig->lx);
+            char *line = lines_said(rig->lx);
             printf("%s\n", line);
             rig_feed(rig, link, line, strlen(line));
             rig_feed(rig, link, "\r", 1);

@@ -52,7 +52,8 @@
 #define RLX_HAS_WEAR 0
 #endif
 
-#define RLX_HAS_BUILT_IN (RLX_BUILT_IN != 0)
+/* Whether some words mean something in every lexicon: a confirmed event brings its `got` along. */
+#define RLX_HAS_BUILT_IN (RLX_BUILT_IN != 0 || (RLX_HAS_EVENTS && RLX_HAS_PACED))
 /* Whether outputs tell when they go on and off. */
 #define RLX_HAS_TOLD (RLX_HAS_OUTPUT_EVENTS && RLX_HAS_EVENTS)
 /* Whether events are kept. */

@@ -181,7 +181,7 @@ RLX_INTERNAL int rlx_step(struct rlx_device *d, rlx_rom at, bool ends)
 }
 #endif
 
-#if RLX_HAS_QUERY || (RLX_HAS_SETTINGS && RLX_HAS_BUILT_IN)
+#if RLX_HAS_QUERY || (RLX_HAS_SETTINGS && RLX_HAS_STATE)
 RLX_INTERNAL bool rlx_write_value(struct rlx_device *d, rlx_rom *op, rlx_value value)
 {
     rlx_rom at = *op, entry = at + 2;

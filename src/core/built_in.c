@@ -74,7 +74,7 @@ static void write_stats(struct rlx_device *d, const struct rlx_link *link)
 #if RLX_HAS_WEAR
     uint32_t erases = d->wear.erases;
     if (erases > RLX_COUNTER_MOST) erases = RLX_COUNTER_MOST;
-    if (erases) write_count(d, RLX_COUNTER_ERASES, (uint16_t)erases);
+    if (erases && rlx_needs(d, RLX_BIT_WEAR)) write_count(d, RLX_COUNTER_ERASES, (uint16_t)erases);
 #endif
 }
 

@@ -347,7 +347,7 @@ RLX_INTERNAL void rlx_presence_show(struct rlx_device *device);
 #endif
 #endif
 
-#if RLX_HAS_QUERY || (RLX_HAS_SETTINGS && RLX_HAS_BUILT_IN)
+#if RLX_HAS_QUERY || (RLX_HAS_SETTINGS && RLX_HAS_STATE)
 /* act.c: a blank and the value of one slot; false: it is none of the slot's. *op is then behind it.
  */
 RLX_INTERNAL bool rlx_write_value(struct rlx_device *device, rlx_rom *op, rlx_value value);
@@ -616,7 +616,7 @@ RLX_INTERNAL uint8_t rlx_channels_read(struct rlx_device *device, rlx_rom row);
 RLX_INTERNAL void rlx_channels_forget(struct rlx_device *device, uint8_t link);
 #endif
 RLX_INTERNAL void rlx_reply_put(struct rlx_device *device, uint8_t c);
-#if RLX_HAS_BUILT_IN || RLX_HAS_EVENTS || RLX_HAS_SMS || RLX_HAS_WAITS || RLX_HAS_SEAL
+#if RLX_HAS_BUILT_IN || RLX_HAS_EVENTS || RLX_KEEPS_INTENT || RLX_HAS_WAITS || RLX_HAS_SEAL
 RLX_INTERNAL void rlx_reply_words(struct rlx_device *device, const char *text);
 #endif
 /* Whether what was written, with what comes behind it, is not too long for the link. */

@@ -62,7 +62,7 @@ RLX_INTERNAL void rlx_reply_put(struct rlx_device *d, uint8_t c)
     d->tx_next++;
 }
 
-#if RLX_HAS_BUILT_IN || RLX_HAS_EVENTS || RLX_HAS_SMS || RLX_HAS_WAITS || RLX_HAS_SEAL
+#if RLX_HAS_BUILT_IN || RLX_HAS_EVENTS || RLX_KEEPS_INTENT || RLX_HAS_WAITS || RLX_HAS_SEAL
 RLX_INTERNAL void rlx_reply_words(struct rlx_device *d, const char *text)
 {
     while (*text) rlx_reply_put(d, (uint8_t)*text++);
@@ -362,20 +362,6 @@ static void put_name(struct rlx_device *d, uint8_t error)
     rlx_reply_nth(d, rlx_text_of_error(error));
 }
 
-#if RLX_KEEPS_INTENT
-RLX_INTERNAL void rlx_reply_verdict(struct rlx_device *d, uint8_t verdict)
-{
-#if RLX_HAS_ERRORS
-    if (rlx_has_error_text(d, verdict)) {
-        put_name(d, verdict);
-        return;
-    }
-#endif
-    rlx_reply_words(d, RLX_TXT_OK);
-    if (verdict == RLX_OWN_ALREADY) rlx_reply_nth(d, RLX_TEXT_ALREADY);
-}
-#endif
-
 /* Where it does not fit, the name alone. */
 RLX_INTERNAL void rlx_reply_error(struct rlx_device *d, uint8_t error)
 {
@@ -411,6 +397,20 @@ RLX_INTERNAL void rlx_reply_error(struct rlx_device *d, uint8_t error)
 #endif
     if (!rlx_reply_fits(d)) put_name(d, error);
     if (!rlx_reply_fits(d)) put_short(d, error);
+}
+#endif
+
+#if RLX_KEEPS_INTENT
+RLX_INTERNAL void rlx_reply_verdict(struct rlx_device *d, uint8_t verdict)
+{
+#if RLX_HAS_ERRORS
+    if (rlx_has_error_text(d, verdict)) {
+        put_name(d, verdict);
+        return;
+    }
+#endif
+    rlx_reply_words(d, RLX_TXT_OK);
+    if (verdict == RLX_OWN_ALREADY) rlx_reply_nth(d, RLX_TEXT_ALREADY);
 }
 #endif
 

@@ -188,21 +188,22 @@ void rlx_port_pin_watch(void *port, uint8_t pin, enum rlx_pull pull)
 }
 
 #if RLX_HAS_SETTINGS
-/* Without seals an erased memory that is never ready to be written: it takes no RAM. */
-static uint8_t memory[RLX_HAS_SEAL ? 2 * RLX_NV_AREA_BYTES : 1];
+#define KEEPS (RLX_HAS_SEAL || RLX_KEEPS_TAGS)
+/* Where nothing is kept over a reset it is erased and never ready to be written: it takes no RAM. */
+static uint8_t memory[KEEPS ? 2 * RLX_NV_AREA_BYTES : 1];
 
 bool rlx_port_nv_read(void *port, uint16_t offset, uint8_t *to, uint8_t count)
 {
     (void)port;
-    while (count--) to[count] = RLX_HAS_SEAL ? memory[offset + count] : 0xFF;
+    while (count--) to[count] = KEEPS ? memory[offset + count] : 0xFF;
     return true;
 }
 
 bool rlx_port_nv_write(void *port, uint16_t offset, const uint8_t *from, uint8_t count)
 {
     (void)port;
-    while (RLX_HAS_SEAL && count--) memory[offset + count] &= from[count];
-    return RLX_HAS_SEAL;
+    while (KEEPS && count--) memory[offset + count] &= from[count];
+    return KEEPS;
 }
 
 /* A page is half of it. */
@@ -210,8 +211,8 @@ bool rlx_port_nv_erase(void *port, uint16_t offset)
 {
     (void)port;
     offset = (uint16_t)(offset - offset % RLX_NV_AREA_BYTES);
-    for (uint16_t i = 0; RLX_HAS_SEAL && i < RLX_NV_AREA_BYTES; i++) memory[offset + i] = 0xFF;
-    return RLX_HAS_SEAL;
+    for (uint16_t i = 0; KEEPS && i < RLX_NV_AREA_BYTES; i++) memory[offset + i] = 0xFF;
+    return KEEPS;
 }
 
 enum rlx_nv rlx_port_nv_state(void *port)

@@ -2,6 +2,8 @@
 
 #include <string.h>
 
+#include "rlx/def/built_ins.h"
+
 uint32_t lines_seed = 1;
 
 unsigned lines_chance(unsigned n)
@@ -92,4 +94,19 @@ char *lines_random(const struct lexicon *lx)
             g_string_insert_c(line, (gssize)at, letter);
     }
     return g_string_free(line, FALSE);
+}
+
+char *lines_said(const struct lexicon *lx)
+{
+#define WORD(id, word, spoken, sentence) word,
+    static const char *const words[] = {RLX_BUILT_INS(WORD) "got"};
+#undef WORD
+    if (lines_chance(8)) return lines_random(lx);
+    if (lx->outputs->len && !lines_chance(3)) {
+        const struct lex_output *out = lx->outputs->pdata[lines_chance(lx->outputs->len)];
+        return g_strdup_printf("%s?", out->name);
+    }
+    const char *word = words[lines_chance(2) ? G_N_ELEMENTS(words) - 1
+                                             : lines_chance(G_N_ELEMENTS(words))];
+    return lines_chance(2) ? g_strdup(word) : g_strdup_printf("%s %u", word, lines_chance(6));
 }

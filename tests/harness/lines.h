@@ -13,6 +13,9 @@ unsigned lines_chance(unsigned n);
 /* Owned by the caller. The lexicon has a command. */
 char *lines_random(const struct lexicon *lx);
 
+/* The same, or a word that is built in or could be: stats, got 3, NAME? */
+char *lines_said(const struct lexicon *lx);
+
 /* lexicons.c: the text of a random lexicon, which may have faults. Owned by the caller. */
 char *lines_lexicon(void);
 /* shapes.c: the same of every shape: outputs, framings, settings, texts of links' own. */
