@@ -225,6 +225,7 @@ static bool pass(struct pair *p, uint32_t ms)
         while (from != p->rig->now_ms) own = p->calls->poll(from++);
         if (own != wait) {
             printf("waits: %u, %u\n", wait, own);
+            same(p);
             return false;
         }
         modem_pass(p);

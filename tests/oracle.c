@@ -209,6 +209,7 @@ static bool said_list(const struct lexicon *lx, const struct lex_element *e, con
         g_free(text);
     }
     said->value[at] = count;
+    while (ok && said->n_values <= at + e->most) said->value[said->n_values++] = INT64_MIN;
     g_strfreev(parts);
     return ok;
 }

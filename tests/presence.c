@@ -282,7 +282,37 @@ static void a_greeting_waits(void)
     rig_free(rig);
 }
 
+/* An input and a link of the same number, which both do something. */
+static void inputs_and_links(void)
+{
+    struct rig *rig = rig_of_text("lexicon it 1\n"
+                                  "output lamp relay pin 4 safe off\n"
+                                  "output seen led pin 19 shows skiff connected on lost blink 500ms\n"
+                                  "input wall pin 3 debounce 20ms held 1s  pressed => lamp toggle  "
+                                  "held => lamp on  released => lamp off\n"
+                                  "link skiff serial 9600 frame line lost after 5s\n"
+                                  "link bench serial 9600 frame line\n"
+                                  "command lamp {on|off} => lamp\n");
+    for (unsigned i = 0; i < 3; i++) {
+        CHECK_TALK(rig, 0, "lamp off", "ok lamp off already"); /* it comes up */
+        rig_wait(rig, 1);
+        CHECK(!high(rig, 4) && high(rig, SEEN));
+        rig_wait(rig, 6000); /* it is lost */
+        CHECK(!high(rig, 4));
+    }
+    rig_do(rig, "! wall on");
+    rig_wait(rig, 30);
+    CHECK(high(rig, 4));
+    CHECK_TALK(rig, 1, "lamp off", "ok lamp off");
+    rig_forget(rig);
+    rig_wait(rig, 1500);
+    CHECK(high(rig, 4)); /* it is held: the light for the link goes on blinking */
+    CHECK(strstr(rig->pins->str, "pin 19"));
+    rig_free(rig);
+}
+
 static const struct test_case cases[] = {
+    {"P1: what inputs and links do is told apart", inputs_and_links},
     {"ends of lines, and greetings", ends_and_greetings},
     {"a greeting waits for room", a_greeting_waits},
     {"P6, P11: silence", silence},

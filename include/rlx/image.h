@@ -9,7 +9,7 @@
 #include "rlx/def/verbs.h"
 #include "rlx/error.h"
 
-#define RLX_IMAGE_FORMAT 12
+#define RLX_IMAGE_FORMAT 13
 
 /* Header: offset of each field. */
 enum {
@@ -508,7 +508,7 @@ enum { RLX_INP_ACTIVE_LOW = 1, RLX_INP_PULL = 1 };
  * link RLX_ACT_UP or RLX_ACT_LOST), the length of what stands there, and that: as a routine's
  * step. */
 enum { RLX_ACT_NUMBER = 0, RLX_ACT_WHEN = 1, RLX_ACT_LENGTH = 2, RLX_ACT_ELEMENTS = 3 };
-enum { RLX_ACT_UP = 16, RLX_ACT_LOST = 17 };
+enum { RLX_ACT_UP = RLX_EVT_ROW, RLX_ACT_LOST }; /* none of an event's */
 /* What an input permits: the number of an output; the ways that it may not go otherwise, and
  * whether the input has to be on; the input's number, and its name. */
 enum { RLX_PER_OUTPUT = 0, RLX_PER_WHAT = 1, RLX_PER_INPUT = 2, RLX_PER_NAME = 3 };

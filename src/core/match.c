@@ -160,15 +160,8 @@ RLX_INTERNAL bool rlx_take_silent(struct rlx_device *d, rlx_rom *op)
     return true;
 }
 
-/* Where it is inlined, avr-gcc 5 writes the loop around it twice: 320 bytes. */
-#ifdef __AVR__
-#define APART __attribute__((__noinline__))
-#else
-#define APART
-#endif
-
 /* Whether the command's first word, or the number that some begin with, was read. */
-APART static bool begun(const struct rlx_device *d)
+RLX_APART static bool begun(const struct rlx_device *d)
 {
 #if RLX_HAS_FAMILY
     return d->entry || d->n_values;

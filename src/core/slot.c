@@ -105,7 +105,7 @@ RLX_INTERNAL uint8_t rlx_take_text(struct rlx_device *d, rlx_rom op)
 
 #if RLX_HAS_LIST
 /* Numbers joined by ','. Their count comes before them. */
-RLX_INTERNAL uint8_t rlx_take_list(struct rlx_device *d, rlx_rom op)
+RLX_APART RLX_INTERNAL uint8_t rlx_take_list(struct rlx_device *d, rlx_rom op)
 {
     uint8_t at = d->n_values, error;
     rlx_keep_value(d, 0);
@@ -118,6 +118,7 @@ RLX_INTERNAL uint8_t rlx_take_list(struct rlx_device *d, rlx_rom op)
         }
         if (error || *d->text != ',') break;
     }
+    d->n_values = (uint8_t)(at + 1 + RLX_ROM8(op + 1)); /* what follows has its place */
     if (error) d->at = op;
     return error;
 }

@@ -7,7 +7,7 @@
 #include <stdint.h>
 
 #define EMITTED_TEXT  20000
-#define EMITTED_LINKS 4
+#define EMITTED_LINKS 6
 
 struct emitted_state {
     char sent[EMITTED_LINKS][EMITTED_TEXT];

@@ -85,6 +85,10 @@ struct rig *rig_of(struct lexicon *lx)
         fputs(lexicon_faults_text(lx, 20), stderr);
         exit(2);
     }
+    if (lx->links->len > RIG_LINKS) {
+        fprintf(stderr, "the rig is too small for %u links\n", lx->links->len);
+        exit(2);
+    }
     for (size_t i = 0; i < G_N_ELEMENTS(rig->handlers); i++) rig->handlers[i] = (rlx_fn)handler;
     for (size_t i = 0; i < G_N_ELEMENTS(rig->invokers); i++) rig->invokers[i] = (rlx_fn)handler;
     for (unsigned i = 0; i < RIG_LINKS; i++) rig->sent[i] = g_string_new(NULL);

@@ -9,7 +9,7 @@
 #include "rlx/image.h"
 #include "sim/sim.h"
 
-#define RIG_LINKS 4
+#define RIG_LINKS 6
 
 /* With RLX_FIXED its memory is laid out as that of the emitted struct, and no larger. */
 #if RLX_FIXED

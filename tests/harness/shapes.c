@@ -259,11 +259,11 @@ static const char *envelope(bool addressed)
                                         "check required",
                                         "tags optional",
                                         "check required tags required",
-                                        "tags required"};
+                                        "tags required kept"};
     static const char *const to[] = {"address 3 senders 2", "address 3 senders 2 check required",
                                      "address 3 senders 2 check required tags required",
                                      "address 3 senders 2 tags optional",
-                                     "address 3 tags required"};
+                                     "address 3 tags required window 2s kept"};
     return addressed ? ONE_OF(to) : ONE_OF(plain);
 }
 

@@ -94,6 +94,15 @@ int typed_doses(struct typed *typed, uint8_t n, const rlx_value *amounts, uint8_
     return note(typed, "doses", n * 1000 + amounts_count, sum);
 }
 
+/* The same, where a slot stands behind the list and an answer comes back. */
+int typed_taken(struct typed *typed, const rlx_value *amounts, uint8_t amounts_count, uint8_t n,
+                int16_t *sum)
+{
+    *sum = 0;
+    for (uint8_t i = 0; i < amounts_count; i++) *sum = (int16_t)(*sum + amounts[i]);
+    return note(typed, "taken", n * 1000 + amounts_count, *sum);
+}
+
 static char text_got[64];
 
 int typed_name(struct typed *typed, const char *who, uint8_t who_length, enum rlx_verb loud)
@@ -213,6 +222,11 @@ static void other_slots_arrive_as_told(void)
     check_call("lamps none", "lamps", 0, 0);
     check_call("doses 2 1,2,-3,250", "doses", 2004, 250);
     check_call("doses 1 7", "doses", 1001, 7);
+    for (unsigned i = 0; i < 2; i++) {
+        check_call("taken 1,2,-3,250 2", "taken", 2004, 250);
+        check_call("taken 7 3", "taken", 3001, 7); /* the list is not full */
+        CHECK_TEXT(sent, "ok taken 7 3 7");
+    }
     check_call("G255", "g", 255, 0);
     check_call("name \"J. Doe\" on", "name", 6, RLX_ON);
     CHECK_TEXT(text_got, "J. Doe");
