@@ -218,6 +218,11 @@ static void put_answers(struct sender *s, GString *out)
         }
         g_string_append(out, "    default: break;\n    }\n");
     }
+    char *already = /* behind a power cut that is all */
+        g_strdup_printf(
+            "    if (is_text(h, ROM(\"already\"))) {\n        heard->what = %s_ALREADY;\n"
+            "        return true;\n    }\n",
+            s->upper);
     g_string_append_printf(out,
                            "    if (!take_text(&h, ROM(\"ok\"))) return false;\n"
                            "    if (is_over(&h)) return true; /* a short one */\n"
@@ -226,8 +231,9 @@ static void put_answers(struct sender *s, GString *out)
                            "    heard->count = (uint8_t)(h.end - h.at);\n"
                            "    if (is_text(h, ROM(\"newer\"))) {\n"
                            "        heard->what = %s_DROPPED;\n        return true;\n    }\n"
-                           "    switch (request) {\n",
-                           s->upper);
+                           "%s    switch (request) {\n",
+                           s->upper, s->link->tags_kept ? already : "");
+    g_free(already);
     for (unsigned i = 0; i < s->requests->len; i++) {
         const struct request *r = s->requests->pdata[i];
         char *upper = g_ascii_strup(r->name, -1);

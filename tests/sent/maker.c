@@ -289,14 +289,14 @@ int main(int argc, char **argv)
            "#define LINK %s_LINK_%s\n#define SENDER(name) %s_##name\n#define SENDER_IS(name) "
            "%s_##name\n"
            "#define SENDER_TYPE struct %s\n#define HEARD_TYPE struct %s_heard\n"
-           "#define TAGGED %d\n#define SEALED %d\n#define SOURCED %d\n#define SILENT %d\n#define "
+           "#define KEPT %d\n#define TAGGED %d\n#define SEALED %d\n#define SOURCED %d\n#define SILENT %d\n#define "
            "FULL %d\n#define "
            "PACKETS %d\n#define REPORTS %d\n#define MESSAGES %d\n"
            "#define GAP_MS %u\n#define KEYS %u\n#define KEYED %d\n#define CODED %d\n#define BYTES "
            "%d\n#define LINKS "
            "%s_LINKS\n#include \"sent.h\"\n",
            lx->name, both, lx->name, lx->name, large, link, both, upper, both, both,
-           s.link->tags != 0, s.link->seal != 0, s.link->senders > 0, !sender_is_answered(s.link),
+           s.link->tags_kept, s.link->tags != 0, s.link->seal != 0, s.link->senders > 0, !sender_is_answered(s.link),
            is_full(s.link), lex_packet_bytes(s.link) != 0, s.link->frame == LEX_FRAME_REPORT,
            s.link->medium == LEX_SMS, s.link->gap, plain_keys(),
            lex_is_keyed(s.link) && !s.link->lead, s.link->code != NULL, s.link->layout != NULL,

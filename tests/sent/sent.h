@@ -35,6 +35,7 @@ static DEVICE device;
 static void give_keys(void);
 static SENDER_TYPE sender;
 static unsigned checks, failures, sent;
+static bool resets, was_reset, memory_dead; /* so that what comes of a command is not written */
 static uint32_t now, lost_per_mille;
 static struct drawn drawn[16];
 
@@ -61,6 +62,7 @@ static inline void got_begin(const char *name)
     handled.name = name;
     handled.calls++;
     handled.count = handled.texts = 0;
+    if (resets && draw() % 2) memory_dead = true;
 }
 static inline void got(int32_t value)
 {
@@ -123,6 +125,18 @@ void SENDER(on_heard)(SENDER_TYPE *s, const HEARD_TYPE *heard)
     last_same =
         heard->valued && in_hand && in_hand->heard(heard, drawn); /* texts are there now only */
     heard_some++;
+}
+
+/* ---- the device's memory, and resets behind a handler, before anybody hears the answer ---- */
+
+static uint8_t memory[16384];
+
+static void reset_device(void)
+{
+    memset(&device, 0, sizeof device);
+    was_reset = true;
+    memory_dead = false;
+    if (DEVICE_INIT(&device, &device, RLX_RESET_POWER)) exit(2);
 }
 
 /* ---- between the two: each has its bytes, or packets, when it has its turn ---- */
@@ -218,6 +232,10 @@ static void run_for(uint32_t ms, const unsigned *until)
     const unsigned before = until ? *until : 0;
     for (uint32_t end = now + ms; now < end && (!until || *until == before);) {
         uint32_t wait = SENDER(poll)(&sender, now), other = rlx_poll(&device.device, now);
+        if (resets && handled.calls && !was_reset) {
+            to_sender.size = to_sender.packets = 0;
+            reset_device();
+        }
         deliver();
         if (to_device.size || to_sender.size || wait < 1 || other < 1) wait = 1;
         if (other < wait) wait = other;
@@ -268,18 +286,20 @@ void rlx_port_tone(void *port, uint8_t channel, uint16_t hz)
 }
 bool rlx_port_nv_read(void *port, uint16_t offset, uint8_t *bytes, uint8_t count)
 {
-    (void)port, (void)offset;
-    memset(bytes, 0xFF, count);
+    (void)port;
+    memcpy(bytes, memory + offset, count);
     return true;
 }
 bool rlx_port_nv_write(void *port, uint16_t offset, const uint8_t *bytes, uint8_t count)
 {
-    (void)port, (void)offset, (void)bytes, (void)count;
+    (void)port;
+    while (count-- && !memory_dead) memory[offset + count] &= bytes[count];
     return true;
 }
 bool rlx_port_nv_erase(void *port, uint16_t offset)
 {
-    (void)port, (void)offset;
+    (void)port;
+    if (!memory_dead) memset(memory + offset / 8 * 8, 0xFF, 8);
     return true;
 }
 enum rlx_nv rlx_port_nv_state(void *port)
@@ -333,6 +353,8 @@ static void try_drawn(const struct tried *t)
     handled.calls = 0;
     handled.name = NULL;
     heard_some = 0;
+    was_reset = false;
+    if (resets) handled.returns = draw() % 2 ? RLX_ALREADY : 0;
     in_hand = t;
     int result = t->send(drawn);
     if ((KEYED || BYTES) && result == SENDER_IS(NO_KEY)) return; /* no key or row says that */
@@ -348,6 +370,9 @@ static void try_drawn(const struct tried *t)
     run_for(60000, &heard_some);
     bool done = last.what == SENDER_IS(DONE) || last.what == SENDER_IS(ALREADY) ||
                 last.what == SENDER_IS(SENT);
+#if KEPT
+    done |= resets && last.what == SENDER_IS(REFUSED) && last.error == SENDER_IS(ERR_UNSURE);
+#endif
     bool unknown =
         lost_per_mille && (last.what == SENDER_IS(UNANSWERED) || last.what == SENDER_IS(SENT));
     if (heard_some != 1)
@@ -359,7 +384,7 @@ static void try_drawn(const struct tried *t)
     else if (t->handler && handled.calls && !handler_got_it(t))
         fail(t, "the handler got something else");
     else if ((FULL || (BYTES && t->slots > t->sent)) && !SILENT && !unknown && t->slots &&
-             !last_same)
+             !was_reset && !last_same)
         fail(t, "something else was heard");
     last.text = "";
     last.count = 0;
@@ -500,6 +525,7 @@ static void rubbish(void)
 int main(int argc, char **argv)
 {
     unsigned rounds = argc > 1 ? (unsigned)atoi(argv[1]) : 100;
+    memset(memory, 0xFF, sizeof memory);
     if (DEVICE_INIT(&device, &device, RLX_RESET_POWER)) return 2;
 #if CODED
     sender.code = "4711";
@@ -536,6 +562,11 @@ int main(int argc, char **argv)
     if (TAGGED || SEALED) {
         lost_per_mille = 200;
         for (const struct tried *t = tried; t->name; t++) try_request(t, rounds);
+    }
+    if (KEPT) { /* what a handler did is not done again, whatever was written of it */
+        resets = true;
+        for (lost_per_mille = 0; lost_per_mille < 200; lost_per_mille += 150)
+            for (const struct tried *t = tried; t->name; t++) try_request(t, rounds);
     }
     if (KEYED && sent < KEYS) {
         failures++;
