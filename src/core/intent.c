@@ -184,6 +184,6 @@ RLX_INTERNAL uint8_t rlx_intent_came(struct rlx_device *d, rlx_rom row)
     if (!(came & USED) || get_sixes(part + TAG, 3) != (d->tag & (RLX_TAG_OPENS - 1u)) ||
         get_sixes(part + SUM, 3) != d->sum)
         return RLX_MATCH_REPEAT;
-    return came & DONE && is_verdict(d, (uint8_t)came) ? (uint8_t)came : RLX_ERR_UNSURE;
+    return (uint8_t)(came & DONE && is_verdict(d, (uint8_t)came) ? came : RLX_ERR_UNSURE);
 }
 #endif
