@@ -134,6 +134,7 @@ const struct weigh_term weigh_flash[] = {
     {WEIGH_HAS_GUARDS, WEIGH_ONE, {384.00f, 292.00f, 551.00f, 402.00f}},
     {WEIGH_HAS_CODED, WEIGH_ONE, {900.00f, 800.00f, 1350.00f, 1250.00f}},
     {WEIGH_HAS_WEAR, WEIGH_ONE, {400.00f, 390.00f, 950.00f, 480.00f}},
+    {WEIGH_HAS_KEPT_TAGS, WEIGH_ONE, {2100.00f, 1900.00f, 2800.00f, 2550.00f}},
 };
 
 const struct weigh_term weigh_ram[] = {
@@ -292,6 +293,7 @@ const struct weigh_term weigh_ram[] = {
     {WEIGH_HAS_GUARDS, WEIGH_ONE, {8.00f, 8.00f, 30.00f, 6.00f}},
     {WEIGH_HAS_CODED, WEIGH_ONE, {22.00f, 22.00f, 32.00f, 22.00f}},
     {WEIGH_HAS_WEAR, WEIGH_ONE, {16.00f, 16.00f, 24.00f, 16.00f}},
+    {WEIGH_HAS_KEPT_TAGS, WEIGH_ONE, {16.00f, 16.00f, 16.00f, 16.00f}},
 };
 
 const unsigned weigh_n_flash = G_N_ELEMENTS(weigh_flash), weigh_n_ram = G_N_ELEMENTS(weigh_ram);
