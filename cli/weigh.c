@@ -263,17 +263,10 @@ static const struct lex_setting *fills_soonest(const struct lexicon *lx)
     return soonest;
 }
 
-static bool keeps_tags(const struct lexicon *lx)
-{
-    for (unsigned i = 0; i < lx->links->len; i++)
-        if (((struct lex_link *)lx->links->pdata[i])->tags_kept) return true;
-    return false;
-}
-
 static json_t *memory_json(const struct lexicon *lx)
 {
     const struct lex_setting *soonest = fills_soonest(lx);
-    if (!soonest && !keeps_tags(lx)) return NULL;
+    if (!soonest && !lex_keeps_tags(lx)) return NULL;
     json_t *all = json_pack("{s:i, s:i, s:i, s:f}", "half_bytes", (int)lex_nv_area(lx), "endurance",
                             (int)lex_nv_endurance(lx), "erases_a_day", (int)lx->nv_erases, "years",
                             lex_nv_years(lx));
@@ -295,7 +288,7 @@ static json_t *memory_json(const struct lexicon *lx)
 static void print_memory(const struct lexicon *lx)
 {
     const struct lex_setting *soonest = fills_soonest(lx);
-    if (!soonest && !keeps_tags(lx)) return;
+    if (!soonest && !lex_keeps_tags(lx)) return;
     printf("\nNon-volatile memory: two halves of %u bytes, of which a page lasts for %u erases%s\n",
            lex_nv_area(lx), lex_nv_endurance(lx), lx->nv_endurance ? "" : " (assumed)");
     if (soonest)

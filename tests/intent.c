@@ -252,6 +252,46 @@ static void a_budget_of_erases(void)
     rig_free(rig);
 }
 
+/* Without handlers, too, the answer has its name. */
+static void busy_without_handlers(void)
+{
+    struct rig *rig = rig_of_text("lexicon raft 2\n"
+                                  "output pump relay pin 1\n"
+                                  "command pump {on|off|toggle} => pump\n"
+                                  "link bench serial 115200 frame line\n"
+                                  "link skiff radio payload 60 tags required kept\n"
+                                  "memory 2 pages of 256 bytes  erases 3 a day\n");
+    char frame[24];
+    for (unsigned n = 0; n < 200; n++) {
+        snprintf(frame, sizeof frame, "#%u pump toggle", n);
+        if (strstr(ask(rig, frame), "err")) break;
+    }
+    CHECK_TEXT(strstr(rig->sent[SKIFF]->str, "err"), "err busy");
+    rig_free(rig);
+}
+
+/* A right code counts once, although the command is read twice. */
+static void codes_count_once(void)
+{
+    struct rig *rig = rig_of_text("lexicon raft 2\n"
+                                  "setting pin {text 4..8} = \"4711\"\n"
+                                  "command open {code text 4..8} => open()  code pin\n"
+                                  "link bench serial 115200 frame line\n"
+                                  "link skiff radio payload 60 tags required kept\n");
+    char frame[40];
+    rig->returns = 0;
+    for (unsigned n = 0; n < 6; n++) {
+        snprintf(frame, sizeof frame, "#%u open \"9999\"", n);
+        ask(rig, frame);
+        if (n >= 4) rig_wait(rig, 121000); /* the pause is over */
+    }
+    CHECK_INT(rig->link[SKIFF].guesses.wrong, 6);
+    CHECK(strstr(ask(rig, "#6 open \"4711\""), "ok open"));
+    CHECK_INT(rig->calls, 1);
+    CHECK_INT(rig->link[SKIFF].guesses.wrong, 5);
+    rig_free(rig);
+}
+
 static void frames_to_all(void)
 {
     struct rig *rig = rig_with("kept");
@@ -487,6 +527,8 @@ static const struct test_case cases[] = {
     {"a memory that fails", a_memory_that_fails},
     {"P8: a memory that comes late, and a repeat", a_memory_that_comes_late},
     {"P7: a budget of erases", a_budget_of_erases},
+    {"busy has its name without handlers", busy_without_handlers},
+    {"a right code counts once", codes_count_once},
     {"P8: frames to all, over a reset", frames_to_all},
     {"senders that start anew", senders_that_start_anew},
     {"P8: what overtakes another one keeps the record", what_overtakes_keeps_the_record},

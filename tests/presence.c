@@ -312,7 +312,7 @@ static void inputs_and_links(void)
 }
 
 static const struct test_case cases[] = {
-    {"P1: what inputs and links do is told apart", inputs_and_links},
+    {"P1: an input and a link of one number", inputs_and_links},
     {"ends of lines, and greetings", ends_and_greetings},
     {"a greeting waits for room", a_greeting_waits},
     {"P6, P11: silence", silence},

@@ -270,6 +270,13 @@ unsigned lex_record_bytes(const struct lex_link *link)
     return link->code ? RLX_SMS_RECORD_CODE : RLX_SMS_RECORD;
 }
 
+bool lex_keeps_tags(const struct lexicon *lx)
+{
+    for (unsigned i = 0; i < lx->links->len; i++)
+        if (((struct lex_link *)lx->links->pdata[i])->tags_kept) return true;
+    return false;
+}
+
 unsigned lex_n_settings(const struct lexicon *lx)
 {
     unsigned n = lx->settings->len + (lex_kept_bytes(lx) > 0) + lex_has_seals(lx) +

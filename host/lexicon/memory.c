@@ -47,7 +47,7 @@ unsigned lex_nv_area(const struct lexicon *lx)
     return area;
 }
 
-/* Records of so many bytes between two erases. */
+/* How many records of this size fit between two erases. */
 static unsigned changes_of(const struct lexicon *lx, unsigned bytes)
 {
     return (lex_nv_area(lx) - all_bytes(lx, false)) / bytes + 1;

@@ -706,9 +706,11 @@ bool lex_has_own(const struct lexicon *lx);
 unsigned lex_kept_bytes(const struct lexicon *lx);
 /* Of the record of wrong codes of commands; 0: there is none. */
 unsigned lex_guess_bytes(const struct lexicon *lx);
-/* Of the record that a link has, of its messages or of the commands with tags; 0: it has none. */
+/* Bytes of the link's record of messages or commands; 0: it has none. */
 unsigned lex_record_bytes(const struct lex_link *link);
-/* Settings, and records that the library keeps beside them. */
+/* Whether a link has `tags required kept`. */
+bool lex_keeps_tags(const struct lexicon *lx);
+/* Number of settings, with the records that the library keeps beside them. */
 unsigned lex_n_settings(const struct lexicon *lx);
 unsigned lex_nv_needs(const struct lexicon *lx);
 unsigned lex_nv_area(const struct lexicon *lx);
@@ -716,9 +718,9 @@ unsigned lex_nv_area(const struct lexicon *lx);
 unsigned lex_nv_changes(const struct lexicon *lx, const struct lex_setting *setting);
 /* How often a page of it can be erased; 10,000 where the lexicon does not say. */
 unsigned lex_nv_endurance(const struct lexicon *lx);
-/* Of so many changes between two erases: how many before a page was erased that often. */
+/* Changes until a page is worn out, where there are this many between two erases. */
 double lex_nv_outlasts(const struct lexicon *lx, unsigned changes);
-/* How many commands with a record the link can obey between two erases; it has kept tags. */
+/* How many recorded commands there are between two erases, of a link with kept tags. */
 unsigned lex_nv_commands(const struct lexicon *lx, const struct lex_link *link);
 /* Ms between two erases, where all of a day are used; 0: they are not limited. */
 unsigned lex_nv_between(const struct lexicon *lx);

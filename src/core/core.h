@@ -191,7 +191,7 @@ RLX_INTERNAL void rlx_envelope_close(struct rlx_device *device, rlx_rom row);
 RLX_INTERNAL bool rlx_is_answer(struct rlx_device *device);
 #endif
 
-#define RLX_TAGS_BACK 16u /* so many tags before the last one are remembered */
+#define RLX_TAGS_BACK 16u /* how far behind the last tag a frame may come */
 
 #if RLX_KEEPS_TAGS
 /* intent.c: whether the frame in hand waits for the memory; the main loop goes on. */
@@ -207,9 +207,9 @@ RLX_INTERNAL void rlx_intent_read(struct rlx_device *device);
 RLX_INTERNAL uint8_t rlx_intent_begin(struct rlx_device *device, rlx_rom row);
 /* Goes on with the frame whose record is written. */
 RLX_INTERNAL void rlx_intent_resume(struct rlx_device *device);
-/* That frame is done: what came of it. */
+/* Records the result of that frame. */
 RLX_INTERNAL void rlx_intent_end(struct rlx_device *device, rlx_rom row, uint8_t what);
-/* What came of the frame in hand, which was there before; RLX_MATCH_REPEAT: it has no record. */
+/* The recorded result of the frame in hand, a repeat; RLX_MATCH_REPEAT: it has no record. */
 #define RLX_MATCH_CAME 248 /* there is one */
 RLX_INTERNAL uint8_t rlx_intent_came(struct rlx_device *device, rlx_rom row);
 /* envelope.c: the reply to it begins. */

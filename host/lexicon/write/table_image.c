@@ -178,7 +178,9 @@ bool image_can_fail(const struct lexicon *lx, const struct image *image, unsigne
     case RLX_ERR_FAILED:
         return image_needs(image, RLX_BIT_CALL) || image_needs(image, RLX_BIT_STEPPERS) ||
                image_needs(image, RLX_BIT_KEPT_TAGS);
-    case RLX_ERR_BUSY: return image_needs(image, RLX_BIT_CALL);
+    case RLX_ERR_BUSY:
+        return image_needs(image, RLX_BIT_CALL) ||
+               (image_needs(image, RLX_BIT_KEPT_TAGS) && lx->nv_erases);
     case RLX_ERR_LONG:
         return image_needs(image, RLX_BIT_LINE) || image_needs(image, RLX_BIT_MARKED) ||
                image_needs(image, RLX_BIT_TIMED) || image_needs(image, RLX_BIT_PACKET) ||
