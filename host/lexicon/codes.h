@@ -197,7 +197,12 @@ enum severity { SEVERITY_ERROR, SEVERITY_WARNING, SEVERITY_NOTE };
       "setting fill it. Who can reach the link can change the setting without end. Write `saved "  \
       "every 10s` behind the setting, or `erases 10 a day` behind `memory`, or limit the link "    \
       "with `only`. With kept tags commands are recorded, too: with `erases` the device refuses "  \
-      "them as busy when the day's are used up.")
+      "them as busy when the day's are used up.")                                                  \
+    X(D61, ERROR, "a contract that cannot hold",                                                   \
+      "No firmware can do what the contract of a function says. Write `by firmware` behind an "    \
+      "output that a handler drives, and a `within` as long as its minimum times, its dead time, " \
+      "its ramp and its fade together. What a contract makes on, off or leaves is one of the "     \
+      "three for the same values.")
 
 enum lex_code {
 #define LEX_CODE_ENUM(code, severity, title, text) LEX_##code,

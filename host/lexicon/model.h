@@ -278,6 +278,33 @@ struct lex_query {
     struct lex_command *asked; /* NAME?, which calls the handler; NULL after a fault */
 };
 
+/* What a handler makes of one output, or that it leaves it as it is. Everything but the place of
+ * what is named is found when all is read. */
+struct lex_promise {
+    struct lex_place place;
+    unsigned output; /* index */
+    bool leaves;     /* the output does not change */
+    char *state;     /* that it has then, as scenes write it; NULL: what a slot says */
+    char *slot;      /* ...of this name */
+    char *when;      /* "skim|drain": only with one of these words of a choice; NULL: always */
+    uint32_t within; /* ms from the answer on */
+    uint32_t lasts;  /* ms that it stays so, until it is safe; 0: until something else is said... */
+    char *lasts_by;  /* ...or as long as this slot says; NULL: none */
+};
+
+/* contract FUNCTION() ...: what the function must do. */
+struct lex_contract {
+    struct lex_place place;
+    char *handler;
+    GPtrArray *promises;  /* struct lex_promise * */
+    bool leaves_others;   /* all outputs that none of them names */
+    bool ok;              /* it refuses no valid command */
+    uint32_t takes;       /* ms at most; 0: not said */
+    char *follows;        /* of a query: the words of the command whose value it tells; NULL */
+    struct lex_place follows_place;
+    const struct lex_command *followed;
+};
+
 /* event NAME {words} [<= INPUT] [to LINKS] */
 struct lex_event {
     struct lex_place place;
@@ -571,6 +598,7 @@ struct lexicon {
     unsigned shorten; /* least letters of a shortened word; 0: words are never cut */
     GPtrArray *outputs, *inputs, *commands, *links;
     GPtrArray *queries, *events, *settings, *routines, *ignores, *handsets;
+    GPtrArray *contracts;   /* struct lex_contract * */
     GPtrArray *seal_keys;   /* struct lex_seal_key * */
     GPtrArray *patterns;    /* struct lex_pattern * */
     GPtrArray *reasons;     /* char *: that handlers refuse with; the first is RLX_ERR_REASON */

@@ -552,6 +552,7 @@ char *session_run(const struct setup *setup, const GArray *moves,
     world->seed = setup->seed;
     s.world = world;
     s.bench_options = (struct bench_options){.single = true,
+                                             .idle = true,
                                              .firmware = setup->firmware,
                                              .outside = setup->board,
                                              .outside_link = setup->board_link,

@@ -1,4 +1,4 @@
-/* Names the cause of failures of a real board, as far as what came tells it.
+/* Names the cause of failures, as far as what came tells it.
  * Each rule looks at one failure: the texts that should have come and came, when, how often again.
  * A failure that no rule knows has no name. */
 #include <glib.h>
@@ -179,12 +179,19 @@ static json_t *sorted(json_t *all)
     return causes;
 }
 
+static void points_by_name(void *user, json_t *f, const char *cause)
+{
+    points_at(f, named(user, cause));
+}
+
 json_t *causes_named(json_t *failures)
 {
     json_t *all = json_array();
+    causes_of_contracts(failures, points_by_name, all);
     for (size_t i = 0; i < json_array_size(failures); i++) {
         json_t *f = json_array_get(failures, i);
         char *cause = NULL;
+        if (report_string(f, "cause")) continue;
         for (unsigned k = 0; k < G_N_ELEMENTS(rules) && !cause; k++) cause = rules[k](f);
         if (cause && strcmp(cause, now_and_then) != 0) points_at(f, named(all, cause));
         g_free(cause);

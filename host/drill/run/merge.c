@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "drill/report/cause.h"
+#include "lexicon/contract.h"
 #include "drill/real/real.h"
 #include "drill/run/cover.h"
 
@@ -215,7 +216,7 @@ static json_t *links_json(const struct merge *m)
     return all;
 }
 
-/* The handlers, which nobody judges: only stand-ins answered for them, or the firmware's own. */
+/* The handlers without a contract, which nobody judges: only stand-ins answered for them, or the firmware's own. */
 static json_t *handlers_json(const struct drill *drill, bool stand_ins)
 {
     json_t *all = json_array();
@@ -223,6 +224,7 @@ static json_t *handlers_json(const struct drill *drill, bool stand_ins)
     for (unsigned i = 0; i < drill->image->handlers->len; i++) {
         const struct lex_command *command = drill->image->handlers->pdata[i];
         if (drill->real && !real_may_say(drill, command)) continue;
+        if (!drill->real && lex_contract_of(drill->lx, command->effect.handler)) continue;
         json_array_append_new(all, json_string(command->effect.handler));
     }
     return all;

@@ -23,8 +23,8 @@ static void on_sight(void *user, const struct sight *sight)
 }
 
 static void scene_failed(struct yield *y, const struct drill *drill, const struct drill_job *job,
-                         unsigned link, const char *row, const struct play_result *r,
-                         const char *text, const struct difference *d)
+                         unsigned link, const char *row, const char *title,
+                         const struct play_result *r, const char *text, const struct difference *d)
 {
     json_t *around = json_array();
     for (unsigned i = 0; i < r->around->len; i++)
@@ -32,8 +32,12 @@ static void scene_failed(struct yield *y, const struct drill *drill, const struc
     json_t *one = json_pack("{s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:s, s:o}", "suite", job->suite,
                             "case", row, "link", drill_link(drill, link)->name, "text", "", "tried",
                             job->title, "expected", r->expected, "came", r->came, "kind",
-                            d->expected ? "differs" : "guarantee", "around", around);
+                            d->expected ? "differs"
+                            : r->died   ? "died"
+                                        : "guarantee",
+                            "around", around);
     if (d->out) yield_put_output(one, d->out, d->safer);
+    json_object_set_new(one, "title", json_string(title));
     char *scene = NULL;
     if (y->shrunk < SHRUNK_MOST && !drill->options->bare) {
         struct setup setup = yield_setup(drill, drill->world, drill->options->seed);
@@ -80,7 +84,8 @@ static struct difference scene_differs(const struct drill *drill, const struct s
                                    .watcher_user = tables,
                                    .stepped = on_tables_step,
                                    .late_part = CLOCK_PART,
-                                   .clock_ppm = ppm};
+                                   .clock_ppm = ppm,
+                                   .idle = true};
     play_result_free(play_scene(file, file->scenes->pdata[0], &options));
     struct difference d = record_difference(tables, firmware, ppm != 0);
     record_free(tables);
@@ -142,7 +147,7 @@ void yield_scene(struct yield *y, const struct drill *drill, const struct drill_
     cell->passed += r->passed;
     y->conversations++;
     y->us += (uint64_t)(r->took_s * 1e6);
-    if (!r->passed) scene_failed(y, drill, job, link, row, r, whole, &d);
+    if (!r->passed) scene_failed(y, drill, job, link, row, title, r, whole, &d);
     difference_clear(&d);
     play_result_free(r);
     record_free(l.record);

@@ -34,7 +34,8 @@ struct player {
     struct world_file *world; /* as it is by now */
     struct play_result *result;
     GArray *heard;    /* struct heard, in their order, what was not compared yet */
-    unsigned changes; /* of outputs */
+    unsigned changes; /* of the outputs that the step names, or of all... */
+    int changed;      /* ...and the last one that did; -1: it is none of the lexicon's */
     GPtrArray *lines; /* of the conversation */
     struct talk talk;
     char *buffer;
@@ -48,11 +49,28 @@ static void clear_heard(void *p)
 
 /* ---- what is seen and heard ---- */
 
+/* Whether the step is about this output, as `still 2s pump lamp` is, or about all. */
+static bool is_named(const struct player *p, const struct sight *sight)
+{
+    const char *names = p->step && p->step->what == SCENE_STILL ? p->step->text : NULL;
+    if (!names) return true;
+    int output = output_of_event(p->file->lx, sight->event);
+    if (output < 0) return false;
+    const struct lex_output *out = p->file->lx->outputs->pdata[output];
+    char **each = g_strsplit(names, " ", -1);
+    bool named = g_strv_contains((const char *const *)each, out->name);
+    g_strfreev(each);
+    return named;
+}
+
 static void on_sight(void *user, const struct sight *sight)
 {
     struct player *p = user;
     bool known = sight->kind == SIGHT_KNOWN || sight->kind == SIGHT_UNKNOWN;
-    if (sight->kind == SIGHT_OUT && !*sight->board->name) p->changes++;
+    if (sight->kind == SIGHT_OUT && !*sight->board->name && is_named(p, sight)) {
+        p->changes++;
+        p->changed = output_of_event(p->file->lx, sight->event);
+    }
     if (sight->kind != SIGHT_ANSWERED && !known) return;
     struct heard heard = {sight->name, sight->kind == SIGHT_UNKNOWN
                                            ? g_strdup("nothing")
@@ -98,7 +116,10 @@ static bool fits(const char *pattern, const char *text)
 
 static bool goes_on(struct player *p)
 {
-    if (bench_failure(p->bench)) fail(p, bench_failure(p->bench), "that the device runs");
+    if (bench_failure(p->bench)) {
+        p->result->died |= p->result->passed;
+        fail(p, bench_failure(p->bench), "that the device runs");
+    }
     if (p->bench->world->now_us > LONGEST_US) fail(p, "it goes on", "an end within 24 h");
     if (p->bench->world->count > HAPPENINGS)
         fail(p, "it goes on", "less than 50 million happenings");
@@ -237,11 +258,26 @@ static bool is_seen(struct player *p)
     return seen;
 }
 
+static bool is_not_seen(struct player *p)
+{
+    return !is_seen(p);
+}
+
 static void see(struct player *p)
 {
-    if (until(p, latest(p), is_seen)) return;
-    char *state = state_now(p);
-    fail(p, state, "%s %s within %g s", p->step->who, p->step->text, (double)p->step->us / 1e6);
+    if (!until(p, latest(p), is_seen)) {
+        char *state = state_now(p);
+        fail(p, state, "%s %s within %g s", p->step->who, p->step->text, (double)p->step->us / 1e6);
+        g_free(state);
+        return;
+    }
+    const uint64_t since_us = p->bench->world->now_us;
+    if (!p->step->lasts_us || !until(p, since_us + p->step->lasts_us, is_not_seen)) return;
+    char *state = state_now(p),
+         *came = g_strdup_printf("%s after %g s", state,
+                                 (double)(p->bench->world->now_us - since_us) / 1e6);
+    fail(p, came, "%s %s for %g s", p->step->who, p->step->text, (double)p->step->lasts_us / 1e6);
+    g_free(came);
     g_free(state);
 }
 
@@ -253,8 +289,13 @@ static void still(struct player *p)
         trace_look(p->asked->trace);
         world_step(p->bench->world, at_us);
     }
-    if (p->changes != before)
-        fail(p, "an output changed", "that no output changes for %g s", (double)p->step->us / 1e6);
+    if (p->changes == before) return;
+    const struct lex_output *out = p->changed < 0 ? NULL : p->file->lx->outputs->pdata[p->changed];
+    char *came = g_strdup_printf("%s changed", out ? out->name : "an output");
+    fail(p, came, "that %s for %g s",
+         p->step->text ? "none of these outputs changes" : "no output changes",
+         (double)p->step->us / 1e6);
+    g_free(came);
 }
 
 static void push(struct player *p)
@@ -482,6 +523,7 @@ struct play_result *play_scene(const struct scene_file *file, const struct scene
                                .outside = options->board,
                                .outside_link = options->board_link,
                                .clock_ppm = options->clock_ppm,
+                               .idle = options->idle,
                                .seed = seed};
     if (options->board) p.result->left_out = why_not(&p, scene);
     if (!p.result->left_out) p.bench = bench_new(file->lx, file->image, &p.options, &error);

@@ -19,6 +19,7 @@ struct play_options {
     void *watcher_user;
     void (*stepped)(void *user, unsigned number, uint64_t us); /* NULL; a step begins */
     int32_t clock_ppm; /* the device's clock is so much faster */
+    bool idle;         /* stubs of handlers keep no contract */
     /* What is expected may come so much later than in the scene... */
     uint64_t late_us;
     unsigned late_part; /* ...and this part (1/N) of the time since power-up; 0: none */
@@ -26,6 +27,7 @@ struct play_options {
 
 struct play_result {
     bool passed;
+    bool died;              /* the device no longer runs */
     struct lex_place place; /* of the step that failed */
     char *expected, *came;  /* there; NULL where all passed */
     char *left_out;         /* of a real board: why nobody can play it; NULL: it was played */

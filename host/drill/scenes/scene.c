@@ -254,13 +254,20 @@ static char *known_name(struct statement *st, enum known kind, const char *what)
     return found;
 }
 
+/* [WORD T] */
+static bool read_time(struct statement *st, const char *word, const char *what,
+                      uint32_t standard_ms, uint64_t *us)
+{
+    uint32_t ms = standard_ms;
+    if (statement_take_word(st, word) && !statement_time(st, what, 1, 86400000, &ms)) return false;
+    *us = ms * UINT64_C(1000);
+    return true;
+}
+
 /* [within T] */
 static bool read_within(struct statement *st, uint32_t standard_ms, uint64_t *us)
 {
-    uint32_t ms = standard_ms;
-    if (statement_take_word(st, "within") && !statement_time(st, "until when", 1, 86400000, &ms))
-        return false;
-    *us = ms * UINT64_C(1000);
+    if (!read_time(st, "within", "until when", standard_ms, us)) return false;
     g_free(statement_title(st));
     return true;
 }
@@ -367,7 +374,9 @@ static void read_see(struct statement *st)
     else
         lex_fault(st->lx, token->place,
                   "expected how it is: on, off, 40%%, opening, closing, stopped, 1500us, 440Hz");
-    read_within(st, SEE_MS, &step.us);
+    if (read_time(st, "within", "until when", SEE_MS, &step.us) &&
+        read_time(st, "for", "how long it stays so", 0, &step.lasts_us))
+        g_free(statement_title(st));
     add(scene, step);
 }
 
@@ -394,11 +403,29 @@ static void read_silence(struct statement *st)
         clear_step(&step);
 }
 
+/* still T [OUTPUT ...] */
 static void read_still(struct statement *st)
 {
     struct scene *scene = scene_of(st);
     struct scene_step step = {.what = SCENE_STILL, .place = statement_peek(st)->place};
-    if (scene && read_for(st, "how long no output changes", &step.us)) add(scene, step);
+    const struct scene_file *file = st->lx->target;
+    GString *outputs = g_string_new(NULL);
+    uint32_t ms;
+    if (!scene || !statement_time(st, "how long no output changes", 1, 86400000, &ms)) {
+        g_string_free(outputs, TRUE);
+        return;
+    }
+    step.us = ms * UINT64_C(1000);
+    while (statement_peek(st)->kind == TOKEN_WORD) {
+        struct token *token = statement_take(st);
+        if (!lexicon_output(file->lx, token->text))
+            lex_fault(st->lx, token->place, "expected an output of this board, not '%s'",
+                      token->text);
+        g_string_append_printf(outputs, "%s%s", outputs->len ? " " : "", token->text);
+    }
+    g_free(statement_title(st));
+    step.text = g_string_free(outputs, outputs->len == 0);
+    add(scene, step);
 }
 
 static void read_wait(struct statement *st)

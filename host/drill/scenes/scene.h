@@ -19,8 +19,8 @@ enum scene_what {
     SCENE_FROM,    /* who writes over the link, text: as this number */
     SCENE_HEAR,    /* who, text: a pattern, us: at the latest */
     SCENE_SILENCE, /* who (NULL: anybody), us */
-    SCENE_SEE,     /* who: an output, text: its state, us */
-    SCENE_STILL,   /* us: no output changes */
+    SCENE_SEE,     /* who: an output, text: its state, us; lasts_us: and stays so for this time */
+    SCENE_STILL,   /* us: no output changes; text: none of these, separated by blanks */
     SCENE_PUSH,    /* who: an input, text: on or off */
     SCENE_PRESS,   /* who: a button */
     SCENE_RELEASE,
@@ -36,7 +36,7 @@ struct scene_step {
     enum scene_what what;
     struct lex_place place;
     char *who, *text;
-    uint64_t us;
+    uint64_t us, lasts_us;
     unsigned times, other;
 };
 

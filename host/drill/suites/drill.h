@@ -39,12 +39,13 @@ json_t *drill(struct lexicon *lx, const struct image *image, const struct drill_
               GError **error);
 /* The suites: the name, its test cases for each link and those of the device, and whether nobody
  * has to press, cut or jam anything for them, so that a real board can be drilled so. */
-#define DRILL_SUITES(X)                   \
-    X(words, words_jobs, NULL, true)      \
-    X(ends, ends_jobs, NULL, true)        \
-    X(layouts, layouts_jobs, NULL, false) \
-    X(life, NULL, life_jobs, false)       \
-    X(mixed, NULL, mixed_jobs, false)     \
+#define DRILL_SUITES(X)                       \
+    X(words, words_jobs, NULL, true)          \
+    X(ends, ends_jobs, NULL, true)            \
+    X(layouts, layouts_jobs, NULL, false)     \
+    X(life, NULL, life_jobs, false)           \
+    X(contracts, NULL, contracts_jobs, false) \
+    X(mixed, NULL, mixed_jobs, false)         \
     X(faults, faults_jobs, NULL, false)
 /* Whether it can be drilled on a real board. */
 bool drill_is_for_boards(const char *name);

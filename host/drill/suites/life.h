@@ -77,7 +77,8 @@ void spoken_envelopes(struct life *life, unsigned link, unsigned seed);
 void spoken_messages(struct life *life);
 /* attacks.c */
 void spoken_attacks(struct life *life);
-/* sessions.c */
+/* sessions.c; and all that a command waits for is brought about: false where that cannot be. */
 void spoken_sessions(struct life *life);
+bool life_open(struct life *life, unsigned link, const struct lex_command *command);
 
 #endif

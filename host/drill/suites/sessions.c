@@ -83,6 +83,14 @@ static bool put_guard(struct life *life, unsigned link, const struct lex_permit 
     return guard->on != so || open_output(life, link, guard->out);
 }
 
+bool life_open(struct life *life, unsigned link, const struct lex_command *command)
+{
+    bool can = true;
+    for (unsigned i = 0; can && command->guards && i < command->guards->len; i++)
+        can = put_guard(life, link, command->guards->pdata[i], true);
+    return can;
+}
+
 /* All but one of what it waits for is so, and then that one. */
 static void waits(struct life *life, unsigned link, const struct drill_case *test, unsigned which)
 {

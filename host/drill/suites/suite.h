@@ -66,6 +66,7 @@ void faults_jobs(struct drill *drill, unsigned link);
 char *faults_statement(unsigned n, unsigned k, const struct lex_link *link);
 /* Those of the whole device. */
 void life_jobs(struct drill *drill);
+void contracts_jobs(struct drill *drill);
 void mixed_jobs(struct drill *drill);
 
 void drill_job_add(struct drill *drill, const char *suite, unsigned link, unsigned part,

@@ -57,6 +57,7 @@ void lexicon_check(struct lexicon *lx, const struct image *image)
     check_memory(lx);
     check_paid(lx);
     check_locks(lx);
+    check_contracts(lx);
     check_bounds(lx);
     check_layouts(lx);
     check_names(lx);

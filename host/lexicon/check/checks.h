@@ -25,6 +25,7 @@ void check_senders(struct lexicon *lx);
 void check_paid(struct lexicon *lx);
 void check_locks(struct lexicon *lx);
 void check_memory(struct lexicon *lx);
+void check_contracts(struct lexicon *lx);
 /* locks.c: whether somebody may be there whom nobody knows. */
 bool check_open_to_all(const struct lex_link *link);
 void check_bounds(struct lexicon *lx);

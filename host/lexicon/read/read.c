@@ -247,7 +247,8 @@ static const struct lex_statement_kind statements[] = {
     {"link", read_link},       {"texts", read_texts},     {"layout", read_layout},
     {"ignore", read_ignore},   {"handset", read_handset}, {"button", read_button},
     {"slider", read_slider},   {"lamp", read_lamp},       {"accept", read_accept},
-    {"pattern", read_pattern}, {"key", read_key},         {NULL, NULL},
+    {"pattern", read_pattern}, {"key", read_key},         {"contract", read_contract},
+    {NULL, NULL},
 };
 
 const struct lex_statement_kind *lex_statements(void)
@@ -450,7 +451,7 @@ static GPtrArray **list_of(struct lexicon *lx, unsigned index, GDestroyNotify *d
                  {&lx->ignores, lex_ignore_free},    {&lx->handsets, lex_handset_free},
                  {&lx->numbers, free_number},        {&lx->accepts, free_accept},
                  {&lx->patterns, free_pattern},      {&lx->reasons, g_free},
-                 {&lx->seal_keys, lex_seal_key_free}};
+                 {&lx->seal_keys, lex_seal_key_free}, {&lx->contracts, lex_contract_free}};
     if (index >= G_N_ELEMENTS(lists)) return NULL;
     *destroy = lists[index].destroy;
     return lists[index].list;
@@ -502,6 +503,7 @@ struct lexicon *lexicon_read_text(const char *file, char *text, size_t size)
         finish_events(lx);
         finish_permits(lx);
         finish_guards(lx);
+        finish_contracts(lx);
         finish_links(lx);
     }
     lex_commands_read(lx);

@@ -107,6 +107,7 @@ void read_input(struct statement *st);
 void read_command(struct statement *st);
 void read_event(struct statement *st);
 void read_query(struct statement *st);
+void read_contract(struct statement *st);
 void read_setting(struct statement *st);
 void read_key(struct statement *st);
 void read_routine(struct statement *st);
@@ -133,6 +134,9 @@ bool lex_read_seal(struct statement *st, struct lex_link *link);
 bool lex_read_guards(struct statement *st, struct lex_command *command);
 bool lex_read_code(struct statement *st, struct lex_command *command);
 void finish_guards(struct lexicon *lx);
+/* read_contract.c: functions, slots and commands that contracts name. */
+void finish_contracts(struct lexicon *lx);
+void lex_contract_free(void *contract);
 void finish_seals(struct lexicon *lx);
 /* Works out the locks that cannot be changed over the link, in locks.c. */
 void finish_locks(struct lexicon *lx, struct lex_link *link);

@@ -6,6 +6,7 @@
 
 #include <string.h>
 
+#include "lexicon/contract.h"
 #include "lexicon/framing.h"
 #include "lexicon/layout/layout.h"
 #include "lexicon/write/worked.h"
@@ -133,6 +134,20 @@ static void put_commands(GString *out, const struct lexicon *lx, enum table_form
     if (form != TABLE_HTML) g_string_append_c(out, '\n');
     table_lines(out, letters->str, form);
     g_string_free(letters, TRUE);
+}
+
+static void put_contracts(GString *out, const struct lexicon *lx, enum table_form form)
+{
+    static const char *const heads[] = {"function", "must", NULL};
+    struct table table = table_new(heads);
+    for (unsigned i = 0; i < lx->contracts->len; i++) {
+        const struct lex_contract *contract = lx->contracts->pdata[i];
+        char *must = lex_contract_text(lx, contract);
+        table_cell(&table, "%s()", contract->handler);
+        table_cell(&table, "%s", must);
+        g_free(must);
+    }
+    table_put(out, &table, "Contracts", form);
 }
 
 static void put_numbers(GString *out, const struct lexicon *lx, enum table_form form)
@@ -701,6 +716,7 @@ static char *card(const struct lexicon *lx, const struct image *image, enum tabl
     put_title(out, head, form);
     g_free(head);
     put_commands(out, lx, form);
+    put_contracts(out, lx, form);
     put_numbers(out, lx, form);
     put_built_in(out, lx, form);
     put_routines(out, lx, form);

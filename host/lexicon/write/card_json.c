@@ -4,6 +4,7 @@
 #include <jansson.h>
 
 #include "lexicon/answers.h"
+#include "lexicon/contract.h"
 #include "lexicon/read/reader.h"
 #include "lexicon/write/card.h"
 #include "lexicon/write/card_layouts.h"
@@ -101,6 +102,16 @@ static void set_text(json_t *object, const char *key, const char *text)
     if (text) json_object_set_new(object, key, json_string(text));
 }
 
+/* What the function must do; nothing is set where it has no contract. */
+static void set_contract(json_t *object, const struct lexicon *lx, const char *handler)
+{
+    const struct lex_contract *contract = lex_contract_of(lx, handler);
+    if (!contract) return;
+    GPtrArray *clauses = lex_contract_clauses(lx, contract);
+    json_object_set_new(object, "contract", names_json(clauses));
+    g_ptr_array_free(clauses, TRUE);
+}
+
 static json_t *command_json(const struct lexicon *lx, const struct lex_command *command)
 {
     const struct lex_effect *effect = &command->effect;
@@ -137,6 +148,7 @@ static json_t *command_json(const struct lexicon *lx, const struct lex_command *
         json_object_set_new(all, "says_on", names_json(command->says_on));
     if (effect->kind == LEX_CALL) {
         json_object_set_new(all, "calls", json_string(effect->handler));
+        set_contract(all, lx, effect->handler);
     } else if (effect->kind == LEX_STORE) {
         const struct lex_setting *setting = lx->settings->pdata[effect->output];
         json_object_set_new(all, "stores", json_string(setting->name));
@@ -341,6 +353,7 @@ static json_t *queries_json(const struct lexicon *lx)
         char *text = lex_command_text(query->asked);
         json_t *one = json_pack("{s:s, s:o}", "text", text, "answer", slots_json(query->elements));
         if (query->of->len) json_object_set_new(one, "of", slots_json(query->of));
+        set_contract(one, lx, query->handler);
         json_array_append_new(all, one);
         g_free(text);
     }

@@ -5,6 +5,7 @@
 
 #include <string.h>
 
+#include "lexicon/contract.h"
 #include "lexicon/kind.h"
 #include "lexicon/names.h"
 #include "lexicon/slot.h"
@@ -82,6 +83,20 @@ static char *argument(const struct emit *e, const struct lex_command *command,
 }
 
 /* On one line, or an argument on each where that is too long. */
+/* What the drill will hold it to. */
+static void put_contract(struct emit *e, const struct lex_contract *contract)
+{
+    if (!contract) return;
+    GPtrArray *clauses = lex_contract_clauses(e->lx, contract);
+    for (unsigned i = 0; i < clauses->len; i++) {
+        char *clause = emit_comment(clauses->pdata[i]);
+        emit_put(e, "%s%s%s\n", i ? " * " : "/* It ", clause,
+                 i + 1 < clauses->len ? "," : ". */");
+        g_free(clause);
+    }
+    g_ptr_array_free(clauses, TRUE);
+}
+
 static void put_prototype(struct emit *e, const struct lex_command *command)
 {
     enum { LINE = 100 };
@@ -93,6 +108,7 @@ static void put_prototype(struct emit *e, const struct lex_command *command)
     emit_put(e, "/* %s */\n", comment);
     g_free(comment);
     g_free(both);
+    put_contract(e, lex_contract_of(e->lx, command->effect.handler));
     g_free(text);
     GPtrArray *arguments = g_ptr_array_new_with_free_func(g_free);
     size_t length =

@@ -389,6 +389,7 @@ static bool add_board(struct bench *bench, const char *name, struct lexicon *lx,
         : firmware ? device_of_program(bench->world, lx, image, firmware, options->start_ms, error)
                    : device_of_image(bench->world, lx, image, options->start_ms, error);
     if (!board->device) return false;
+    if (options->idle) device_stand_idle(board->device);
     device_give_keys(board->device, image);
     device_listen(board->device, on_out, board);
     if (!*name) device_clock(board->device, options->clock_ppm);

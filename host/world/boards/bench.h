@@ -22,6 +22,7 @@ struct bench_options {
     unsigned outside_link;          /* ...and all that leads to it is this link */
     const struct world_file *world; /* what the links go through; NULL: they are perfect */
     bool loads;                     /* what hangs on the pins moves */
+    bool idle;                      /* stubs of handlers answer, and keep no contract */
     bool single;                    /* senders of channels send each frame once, as in the drill */
     uint32_t seed;                  /* of its bounces */
     uint32_t start_ms;              /* what the devices' clocks begin with */

@@ -146,6 +146,11 @@ bool device_pin(const struct device *device, uint8_t pin, bool *high)
     return device->pin_told[pin];
 }
 
+void device_stand_idle(struct device *device)
+{
+    device->idle = true;
+}
+
 void device_on_call(struct device *device, device_called called, void *user)
 {
     device->called = called;

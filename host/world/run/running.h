@@ -13,10 +13,12 @@ struct device;
 /* What a device does; `kind` is one of SIM_SEND .. SIM_PACKET. */
 typedef void (*device_out)(void *user, struct sim_event event);
 
-/* The lexicon's own tables; its handlers are stand-ins that answer as done. Lexicon and image must
- * outlive it. */
+/* The lexicon's own tables; its handlers are stand-ins that answer as done, and keep their
+ * contracts unless they are idle. Lexicon and image must outlive it. */
 struct device *device_of_image(struct world *world, const struct lexicon *lx,
                                const struct image *image, uint32_t start_ms, GError **error);
+
+void device_stand_idle(struct device *device);
 
 /* A program that was linked with the simulated port, and is of this lexicon: one of another one
  * fails when it starts. */

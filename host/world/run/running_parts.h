@@ -35,6 +35,7 @@ struct device {
     uint32_t first_ms; /* ...and when it is switched on next */
     uint32_t wake;     /* number of the wake-up that counts */
     bool on;
+    bool idle; /* its handlers are stubs, which keep no contract */
     bool paced[SIM_UARTS];
     bool pin_told[256], pin[256]; /* levels at inputs, which a reset does not change */
     uint64_t busy_us; /* code has run since the last sleep, by the clock that it reads */

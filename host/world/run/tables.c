@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "rlx/rlx.h"
+#include "world/run/stand_in.h"
 
 /* A main loop that has polled this often without coming to rest hangs. */
 #define POLLS_MAX 100000
@@ -26,6 +27,7 @@ struct tables {
     struct rlx_sms **sms;
     rlx_fn *handlers, *invokers; /* handlers: their numbers from 1 on, never called as they are */
     const GPtrArray *called;     /* struct lex_command *, by the number of the handler */
+    struct stand_in_last *last;  /* by the same */
     uint8_t n_links;
 };
 
@@ -52,14 +54,16 @@ static int stand_in(rlx_fn handler, void *user, rlx_value *value, const uint8_t 
 {
     const struct device *device = user;
     const unsigned number = (unsigned)((uintptr_t)handler - 1);
-    const struct lex_command *command = device->tables->called->pdata[number];
+    struct tables *tables = device->tables;
+    const struct lex_command *command = tables->called->pdata[number];
     (void)frame;
     if (device->called) device->called(device->called_user, number, value);
     for (unsigned i = 0; command->told && i < command->told->len; i++) {
         const struct lex_element *e = command->told->pdata[i];
-        if (e->kind == LEX_NUMBER) value[device->tables->core.n_values + i] = e->low;
+        if (e->kind == LEX_NUMBER) value[tables->core.n_values + i] = e->low;
     }
-    return 0;
+    if (device->idle) return 0;
+    return stand_in_act(&tables->core, device->lx, tables->called, number, value, tables->last);
 }
 
 /* Reports are pieces of a line; a message comes from the first of those who may send any. */
@@ -133,6 +137,7 @@ struct device *device_of_image(struct world *world, const struct lexicon *lx,
     for (unsigned i = 0; i < n_invokers; i++) device->tables->invokers[i] = (rlx_fn)stand_in;
     device->tables->handlers = g_new(rlx_fn, image->handlers->len + 1);
     device->tables->called = image->handlers;
+    device->tables->last = g_new0(struct stand_in_last, image->handlers->len + 1);
     for (unsigned i = 0; i < image->handlers->len; i++)
         device->tables->handlers[i] = (rlx_fn)((uintptr_t)i + 1);
     for (unsigned i = 0; i < n; i++) {
@@ -218,6 +223,7 @@ static void start_tables(struct device *device, enum rlx_reset cause)
     memset(device->tables->routines, 0,
            device->lx->routines->len * sizeof *device->tables->routines);
     device->tables->core = device->tables->fresh;
+    memset(device->tables->last, 0, (device->tables->called->len + 1) * sizeof *device->tables->last);
     device->tables->board.interrupts =
         (struct sim_interrupts){device, on_receive, on_transmit, on_packet, on_fault};
     sim_board_init(&device->tables->board, table_sink, device, device->start_ms, cause);
@@ -284,6 +290,7 @@ static void free_tables(struct device *device)
     g_free(t->settings);
     g_free(t->setting_texts);
     g_free(t->handlers);
+    g_free(t->last);
     g_free(t->invokers);
     g_free(t);
 }
