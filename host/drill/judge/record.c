@@ -537,6 +537,22 @@ static void put_texts(struct difference *d, const struct record *tables,
         d->late_us = (int64_t)as_tables(tables, firmware, b->us) - (int64_t)a->us;
 }
 
+/* Of outputs: the levels, and how long each took. */
+static void put_wire(struct difference *d, const struct record *tables,
+                     const struct record *firmware, const struct pair *pair)
+{
+    const struct mark *a = pair->a, *b = pair->b, *one = a ? a : b;
+    if (one->lane < SIM_UARTS) return;
+    const struct mark *was = a ? last_in(tables, a->lane, before(a->us, 1)) : NULL;
+    const struct mark *had = b ? last_in(firmware, b->lane, before(b->us, 1)) : NULL;
+    d->wire = (struct at_wire){.number = (one->lane - SIM_UARTS) % 256u,
+                               .is_pin = !is_level(one->lane),
+                               .should = a ? a->value : 0,
+                               .is = b ? b->value : 0,
+                               .due_us = a ? a->us - (was ? was->us : 0) : 0,
+                               .did_us = b ? b->us - (had ? had->us : 0) : 0};
+}
+
 struct difference record_difference(const struct record *tables, const struct record *firmware,
                                     bool drifts)
 {
@@ -572,6 +588,7 @@ struct difference record_difference(const struct record *tables, const struct re
     unsigned a = first.a ? first.a->move : UINT_MAX, b = first.b ? first.b->move : UINT_MAX;
     d.move = MIN(a, b);
     put_texts(&d, tables, firmware, &first);
+    put_wire(&d, tables, firmware, &first);
     d.expected = in_words(tables, first.a);
     d.came = in_words(firmware, first.b);
     if (first.a && first.a->lane < SIM_UARTS) {

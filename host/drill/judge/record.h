@@ -36,14 +36,23 @@ void record_mute(struct record *record, bool mute);
  * compared. */
 void record_chance(struct record *record);
 
+/* What is known of a difference at a wire of an output. */
+struct at_wire {
+    unsigned number;         /* its pin or channel */
+    bool is_pin;             /* else its level is a duty, a width or a rate */
+    unsigned should, is;     /* levels */
+    uint64_t due_us, did_us; /* since its level changed before; `did_us` 0: it did not */
+};
+
 struct difference {
     unsigned move;
     char *expected, *came; /* in words; NULL: they are alike */
     char *link, *heard; /* what the reference model sent over which link; NULL: it is about none */
     const struct lex_output *out; /* NULL: it is about an answer */
     char *should, *is;            /* of an answer the texts, without times; NULL: none came */
-    int64_t late_us; /* the same came so much later, or earlier; 0: it is something else */
-    bool safer;      /* the firmware only puts it to its safe state by itself */
+    int64_t late_us;     /* the same came so much later, or earlier; 0: it is something else */
+    bool safer;          /* the firmware only puts it to its safe state by itself */
+    struct at_wire wire; /* where `out` is one */
 };
 /* What the second did first that the first did not, or the other way round. Told unasked by the
  * firmware alone, or done at pins of its own, does not count. Times are counted from what was done

@@ -97,6 +97,7 @@ static bool differs_at(const struct setup *setup, const GArray *moves, const str
                              .should = g_strdup(d.should),
                              .is = g_strdup(d.is),
                              .late_us = d.late_us,
+                             .wire = d.wire,
                              .differs = true};
     difference_clear(&d);
     shown_free(&tables);
@@ -118,6 +119,18 @@ bool shrink_differs(const struct setup *setup, const GArray *moves, const struct
         }
     *failing = exact;
     return true;
+}
+
+const double shrink_clocks[SHRINK_CLOCKS] = {0.1, 0.125, 0.25, 0.5, 0.9765625, 1.024, 2, 4, 8, 10};
+
+unsigned shrink_clocked(const struct setup *setup, const GArray *moves,
+                        const struct shown *firmware)
+{
+    unsigned same = 0;
+    for (unsigned i = 0; i < SHRINK_CLOCKS; i++)
+        if (!differs_at(setup, moves, firmware, (int32_t)((shrink_clocks[i] - 1) * 1e6), NULL))
+            same |= 1u << i;
+    return same;
 }
 
 static bool still_differs(const struct setup *setup, const GArray *moves, struct failing *failing)

@@ -12,7 +12,9 @@ struct failing {
     char *link, *heard; /* what the reference model sent there; NULL: it is not about that */
     const struct lex_output *out; /* of a difference, where it is about one */
     char *should, *is;            /* as in struct difference... */
-    int64_t late_us;              /* ...and this */
+    int64_t late_us;              /* ...and this... */
+    struct at_wire wire;          /* ...and this */
+    unsigned clocks;              /* of shrink_clocked(); 0: none, or it was not tried */
     bool safer;                   /* which the firmware only makes safe by itself */
     bool differs; /* from the reference model; otherwise a guarantee is broken, or it died */
     bool died;
@@ -34,6 +36,13 @@ void shown_free(struct shown *shown);
  * did; false: none. */
 bool shrink_differs(const struct setup *setup, const GArray *moves, const struct shown *firmware,
                     struct failing *failing);
+
+/* How much faster wrong clocks are, and with which of them, a bit each, the reference model does
+ * the same as the firmware. */
+#define SHRINK_CLOCKS 10
+extern const double shrink_clocks[SHRINK_CLOCKS];
+unsigned shrink_clocked(const struct setup *setup, const GArray *moves,
+                        const struct shown *firmware);
 
 /* The scene of a failure, with "LEXICON" and "WORLD" for the names of the files. Owned by
  * the caller. */

@@ -83,7 +83,10 @@ static char *is_late(const json_t *f)
 static char *is_short(const json_t *f)
 {
     const char *should = report_string(f, "should"), *is = report_string(f, "is");
-    if (!should || !is || !is_cut(should, is) || is_other_state(f)) return NULL;
+    const char *text = report_string(f, "text");
+    /* values, and what stats tells, may be shorter than others */
+    bool asked = text && (strchr(text, '?') || g_str_has_prefix(text, "stats"));
+    if (!should || !is || !is_cut(should, is) || is_other_state(f) || asked) return NULL;
     return g_strdup_printf("answers end behind %zu bytes: the way out loses the rest", strlen(is));
 }
 
@@ -108,20 +111,26 @@ static char *is_lossy(const json_t *f)
     const char *text = report_string(f, "text");
     char *word = heard_word(is ? is : report_string(f, "came"));
     char *said = text ? g_strndup(text, strcspn(text, "\r\n")) : NULL;
+    char *first = text ? g_strndup(text, strcspn(text, " \r\n")) : NULL;
     const char *cause = NULL;
     if (word && said && has_gaps(said, word))
         cause = "bytes are lost on the way to the board: it hears less than was said";
-    else if (should && is && has_gaps(should, is))
+    else if (word && first && has_gaps(word, first))
+        cause = "bytes come twice on the way to the board: it hears more than was said";
+    else if (should && is && has_gaps(should, is) && !is_cut(should, is))
         cause = "bytes are lost on the way from the board: its answers have gaps";
     else if (report_count(f, "repeats_passed"))
         cause = now_and_then;
     g_free(word);
     g_free(said);
+    g_free(first);
     return g_strdup(cause);
 }
 
-static char *(*const rules[])(const json_t *f) = {is_anew, is_late, is_short, is_switched,
-                                                  is_lossy};
+typedef char *(*rule)(const json_t *f);
+/* Of a real board, whose outputs are not seen, and in the simulation. */
+static const rule of_boards[] = {is_anew, is_late, is_short, is_switched, is_lossy, NULL},
+                  of_programs[] = {is_late, is_short, is_lossy, NULL};
 
 /* ---- the whole ---- */
 
@@ -184,15 +193,17 @@ static void points_by_name(void *user, json_t *f, const char *cause)
     points_at(f, named(user, cause));
 }
 
-json_t *causes_named(json_t *failures)
+json_t *causes_named(json_t *failures, bool board)
 {
     json_t *all = json_array();
     causes_of_contracts(failures, points_by_name, all);
+    if (!board) causes_of_many(failures, points_by_name, all);
     for (size_t i = 0; i < json_array_size(failures); i++) {
         json_t *f = json_array_get(failures, i);
         char *cause = NULL;
         if (report_string(f, "cause")) continue;
-        for (unsigned k = 0; k < G_N_ELEMENTS(rules) && !cause; k++) cause = rules[k](f);
+        for (const rule *its = board ? of_boards : of_programs; *its && !cause; its++)
+            cause = (*its)(f);
         if (cause && strcmp(cause, now_and_then) != 0) points_at(f, named(all, cause));
         g_free(cause);
     }

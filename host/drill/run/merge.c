@@ -252,7 +252,7 @@ json_t *merge_report(const struct drill *drill, json_t *const *results, bool who
     }
     add_never(&m);
     causes_sort(m.failures);
-    json_t *causes = causes_named(m.failures);
+    json_t *causes = causes_named(m.failures, drill->real != NULL);
     for (unsigned i = 0; i < m.order->len; i++) cases += ((struct sum *)m.order->pdata[i])->cases;
     json_t *all = json_pack(
         "{s:s, s:i, s:s*, s:i, s:i, s:i, s:I, s:i, s:b, s:o, s:o, s:o, s:o, s:o}", "lexicon",

@@ -37,6 +37,7 @@ static void scene_failed(struct yield *y, const struct drill *drill, const struc
                                         : "guarantee",
                             "around", around);
     if (d->out) yield_put_output(one, d->out, d->safer);
+    if (d->expected) yield_put_facts(one, d->should, d->is, d->late_us, &d->wire);
     json_object_set_new(one, "title", json_string(title));
     char *scene = NULL;
     if (y->shrunk < SHRUNK_MOST && !drill->options->bare) {

@@ -68,6 +68,20 @@ void yield_put_output(json_t *one, const struct lex_output *out, bool safer)
     g_free(own);
 }
 
+void yield_put_facts(json_t *one, const char *should, const char *is, int64_t late_us,
+                     const struct at_wire *wire)
+{
+    if (should) json_object_set_new(one, "should", json_string(should));
+    if (is) json_object_set_new(one, "is", json_string(is));
+    if (late_us) json_object_set_new(one, "late_ms", json_real((double)late_us / 1e3));
+    if (!json_object_get(one, "output")) return;
+    json_object_set_new(one, "wire",
+                        json_pack("{s:i, s:b, s:i, s:i, s:f, s:f}", "number", (int)wire->number,
+                                  "pin", (int)wire->is_pin, "should", (int)wire->should, "is",
+                                  (int)wire->is, "due_ms", (double)wire->due_us / 1e3, "did_ms",
+                                  (double)wire->did_us / 1e3));
+}
+
 json_t *yield_json(struct yield *y)
 {
     json_t *cells = json_array();

@@ -8,6 +8,7 @@
 
 #define FAILURES_MOST 20u /* reported of a job */
 #define SHRUNK_MOST   2u  /* of them cut down */
+#define CLOCKS_MOST   2u  /* of them tried with other clocks */
 
 struct cell {
     char *row, *link;
@@ -26,7 +27,7 @@ struct yield {
     GHashTable *cells;
     GPtrArray *order; /* struct cell * */
     json_t *failures, *cover;
-    unsigned failed, shrunk, conversations;
+    unsigned failed, shrunk, clocks, conversations;
     uint64_t us;
 };
 
@@ -36,5 +37,9 @@ struct setup yield_setup(const struct drill *drill, const char *world, uint32_t 
 /* The output that a failure is about, and what the lexicon says where a firmware drives it on
  * purpose. */
 void yield_put_output(json_t *failure, const struct lex_output *out, bool safer);
+
+/* What a difference from the reference model shows beside its words, for the causes. */
+void yield_put_facts(json_t *failure, const char *should, const char *is, int64_t late_us,
+                     const struct at_wire *wire);
 
 #endif
