@@ -108,16 +108,16 @@ static void in_simulation(void)
         "2 nothing is answered over pad: its bytes do not reach the library, or its answers do not "
         "leave\n");
     shows("[{" E("lamp at 1 at 0.000 s", "lamp at 0 at 0.000 s") ", " W(3, true, 1, 0) "}]",
-          "1 lamp is on where it should be off, and the other way round: its pin is inverted, or "
-          "another one\n");
+          "1 lamp is on where it should be off, and the other way round: its pin is inverted or "
+          "another one, or other code drives it\n");
     shows("[{" E("lamp at 1 at 4.500 s", "lamp at 0 at 4.500 s") ", " W(3, true, 1, 0) "}]", "");
     shows("[{" E("lamp at 1 at 4.500 s",
                  "nothing") ", " W(3, true, 1, 0) "}, {" E("lamp on within 1 s", "off") "}]",
           "2 lamp does not follow its commands: nothing drives its pin or channel\n");
     shows("[{" E("lamp on within 1 s", "off") "}]", "");
     shows("[{" E("lamp on within 1 s", "off") "}, {" E("lamp off within 1 s", "on") "}]",
-          "2 lamp is on where it should be off, and the other way round: its pin is inverted, or "
-          "another one\n");
+          "2 lamp is on where it should be off, and the other way round: its pin is inverted or "
+          "another one, or other code drives it\n");
     shows("[{" E("a on within 1 s", "off") "}, {" E("a off within 1 s", "on") "}, {" E(
               "b on within 1 s", "off") "}, {" E("b off within 1 s",
                                                  "on") "}, {" E("c on within 1 s",
@@ -130,9 +130,19 @@ static void in_simulation(void)
     shows("[{" E("x", "y") ", " W(1, false, 1000, 500) "}, {" E("x", "y") ", " W(
               1, false, 400, 90) "}, {" E("x", "y") ", " W(1, false, 60, 55) "}]",
           "");
-    shows("[{" E("x", "y") ", \"clocks\": [0.1, 2]}, {" E("x", "y") ", \"clocks\": [2]}, {" E(
-              "u", "v") "}]",
+    shows("[{" E("x", "y") ", \"output\": \"a\", \"clocks\": [0.1, 2]}, {" E(
+              "x", "y") ", "
+                        "\"output\": \"b\", \"clocks\": [2]}, {" E("u", "v") "}]",
           "3 the clock runs at 2 times its rate\n");
+    shows("[{" E("x", "y") ", \"output\": \"a\", \"clocks\": [2]}, {" E(
+              "x", "y") ", "
+                        "\"output\": \"a\", \"clocks\": [2]}]",
+          "");
+    shows("[{" E("x", "y") ", \"output\": \"a\", \"clocks\": [2]}, {" E(
+              "x", "y") ", "
+                        "\"output\": \"b\", \"clocks\": []}, {" E(
+                            "x", "y") ", \"output\": \"c\", \"clocks\": []}]",
+          "");
     shows("[{" E("a", "b") ", \"should\": \"ready it 1 0a brownout\", \"is\": \"ready it 1 0a "
                            "power\"}]",
           "1 the cause of a reset is not told: it says \"ready it 1 0a power\"\n");

@@ -94,7 +94,7 @@ static void seen(void)
 static void quiet(void)
 {
     play("still 10s\nsilence 10s", NULL);
-    play("say bench \"glow 40\"\nstill 1s", "an output changed");
+    play("say bench \"glow 40\"\nstill 1s", "glow changed");
     play("say bench \"glow 0\"\nstill 1s", NULL);
     play("say bench \"glow 0\"\nsilence 1s", "ok glow 0 already");
     play("say bench \"glow 0\"\nsilence pad 1s", NULL);

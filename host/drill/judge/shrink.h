@@ -14,7 +14,8 @@ struct failing {
     char *should, *is;            /* as in struct difference... */
     int64_t late_us;              /* ...and this... */
     struct at_wire wire;          /* ...and this */
-    unsigned clocks;              /* of shrink_clocked(); 0: none, or it was not tried */
+    bool clocked;                 /* other clocks were tried... */
+    unsigned clocks;              /* ...of shrink_clocked() */
     bool safer;                   /* which the firmware only makes safe by itself */
     bool differs; /* from the reference model; otherwise a guarantee is broken, or it died */
     bool died;

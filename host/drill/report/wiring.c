@@ -124,7 +124,21 @@ static unsigned explained(const GPtrArray *all, double factor)
 
 static bool has_clocks(const json_t *f)
 {
-    return json_array_size(json_object_get(f, "clocks")) > 0;
+    return json_object_get(f, "clocks") != NULL;
+}
+
+/* Whether several outputs are explained so: of one alone it may be its own time that is wrong. */
+static bool is_of_several(const GPtrArray *all, double factor)
+{
+    const char *first = NULL;
+    for (unsigned i = 0; i < all->len; i++) {
+        const GPtrArray one = {all->pdata + i, 1};
+        const char *output = member(all->pdata[i], "output");
+        if (!explained(&one, factor)) continue;
+        if (first && strcmp(first, output) != 0) return true;
+        first = output;
+    }
+    return false;
 }
 
 /* All that takes time is wrong then, so that it is the cause of what has no other. */
@@ -139,7 +153,7 @@ static void clocks(const struct pointing *p)
             if (explained(shown, factor) > explained(shown, best)) best = factor;
         }
     }
-    if (explained(shown, best) * 2 > shown->len) {
+    if (explained(shown, best) * 2 >= shown->len && is_of_several(shown, best)) {
         GPtrArray *all = of(p->failures, is_any);
         points_all(p, all, g_strdup_printf("the clock runs at %g times its rate", best));
         g_ptr_array_free(all, TRUE);
@@ -227,9 +241,10 @@ static char *opposite_cause(const GPtrArray *all, const char *output, unsigned o
     if (outputs > 2)
         return g_strdup("outputs are on where they should be off: all pins are inverted");
     if (outputs == 1)
-        return g_strdup_printf("%s is on where it should be off, and the other way round: its pin "
-                               "is inverted, or another one",
-                               output);
+        return g_strdup_printf(
+            "%s is on where it should be off, and the other way round: its pin is "
+            "inverted or another one, or other code drives it",
+            output);
     char *other = other_of(all, output);
     bool first = strcmp(output, other) < 0;
     char *cause = g_strdup_printf("%s and %s are exchanged, or the pins of both are inverted",

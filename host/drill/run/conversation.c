@@ -58,8 +58,7 @@ static void put_clocks(json_t *one, unsigned clocks)
     json_t *all = json_array();
     for (unsigned i = 0; i < SHRINK_CLOCKS; i++)
         if (clocks >> i & 1) json_array_append_new(all, json_real(shrink_clocks[i]));
-    if (clocks) json_object_set(one, "clocks", all);
-    json_decref(all);
+    json_object_set_new(one, "clocks", all);
 }
 
 static void put_failure(struct listener *l, const struct setup *setup, struct failing *f)
@@ -82,7 +81,7 @@ static void put_failure(struct listener *l, const struct setup *setup, struct fa
                                          : "guarantee");
     if (f->out) yield_put_output(one, f->out, f->safer);
     if (!l->heard && f->differs) yield_put_facts(one, f->should, f->is, f->late_us, &f->wire);
-    put_clocks(one, f->clocks);
+    if (f->clocked) put_clocks(one, f->clocks);
     if (c->fault) json_object_set_new(one, "fault", json_string(c->fault));
     if (c->strength) json_object_set_new(one, "strength", json_string(c->strength));
     if (l->heard)
@@ -194,8 +193,8 @@ static void compare(struct listener *l, const struct setup *setup, const struct 
         once = !shrink_differs(setup, l->c->moves, firmware, &f);
     }
     bool timed = !l->heard && f.wire.due_us && f.wire.did_us;
-    if (timed && l->yield->clocks++ < CLOCKS_MOST)
-        f.clocks = shrink_clocked(setup, l->c->moves, firmware);
+    f.clocked = timed && l->yield->clocks++ < CLOCKS_MOST;
+    if (f.clocked) f.clocks = shrink_clocked(setup, l->c->moves, firmware);
     if (!once) differs(l, setup, &f);
     failing_clear(&f);
 }
