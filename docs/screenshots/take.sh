@@ -52,7 +52,7 @@ EOF
 nursery=examples/nursery/nursery.lexicon
 shot drill "say 'rlx drill $nursery | head -n 50'" 20
 works="rlx drill --firmware build/release/bin/works tests/drilled/works.lexicon | grep -A40 '^CAUSE' | cut -c1-158"
-shot found "say \"WORKS=swaps $works | head -n 32\"; echo; say \"WORKS=cools $works | tail -n 14\"" 30
+shot found "say \"WORKS=swaps $works | head -n 32\"; echo; say \"WORKS=cools ${works/CAUSE/FAIL} | tail -n 14\"" 30
 build/release/bin/rlx drill $nursery --html /tmp/report.html >/dev/null
 chromium --headless --no-sandbox --hide-scrollbars --window-size=1280,1000 --screenshot=docs/screenshots/report.png \
     file:///tmp/report.html >/dev/null 2>&1
