@@ -26,17 +26,11 @@ static void broken_free(void *p)
     g_free(b);
 }
 
-static const char *member(const json_t *f, const char *name)
-{
-    const char *text = report_string(f, name);
-    return text ? text : "";
-}
-
 /* "warm" of "contract of warm()"; NULL: it is none. Owned by the caller. */
 static char *handler_of(const json_t *f)
 {
     static const char begin[] = "contract of ";
-    const char *text = member(f, "case");
+    const char *text = report_text_of(f, "case");
     if (!g_str_has_prefix(text, begin) || !report_string(f, "title")) return NULL;
     text += strlen(begin);
     return g_strndup(text, strcspn(text, "("));
@@ -47,7 +41,7 @@ static char *clause_of(const json_t *f)
 {
     static const char *const words[] = {" makes ", " leaves ", " answers ok", " takes ",
                                         " follows "};
-    const char *title = member(f, "title");
+    const char *title = report_text_of(f, "title");
     for (unsigned i = 0; i < G_N_ELEMENTS(words); i++) {
         const char *at = strstr(title, words[i]);
         if (!at) continue;
@@ -60,24 +54,19 @@ static char *clause_of(const json_t *f)
 
 static bool is_refused(const json_t *f)
 {
-    return g_str_has_prefix(member(f, "expected"), "\"*ok") &&
-           g_str_has_prefix(member(f, "came"), "err");
+    return g_str_has_prefix(report_text_of(f, "expected"), "\"*ok") &&
+           g_str_has_prefix(report_text_of(f, "came"), "err");
 }
 
 static bool is_unanswered(const json_t *f)
 {
-    return *member(f, "expected") == '"' && !strcmp(member(f, "came"), "nothing");
-}
-
-static bool is_dead(const json_t *f)
-{
-    return !strcmp(member(f, "kind"), "died");
+    return *report_text_of(f, "expected") == '"' && !strcmp(report_text_of(f, "came"), "nothing");
 }
 
 /* "4.0" of what should be told, "*ok target 4.0". */
 static const char *value_of(const json_t *f)
 {
-    const char *value = member(f, "expected");
+    const char *value = report_text_of(f, "expected");
     for (const char *p = value; (p = strchr(p, ' ')); p++)
         if (g_ascii_isdigit(p[1]) || p[1] == '-') return p + 1;
     return value;
@@ -86,20 +75,21 @@ static const char *value_of(const json_t *f)
 /* The output of "heater on within 0.02 s"; "" otherwise. Owned by the caller. */
 static char *output_of(const json_t *f)
 {
-    const char *expected = member(f, "expected");
+    const char *expected = report_text_of(f, "expected");
     return *expected == '"' ? g_strdup("") : g_strndup(expected, strcspn(expected, " "));
 }
 
 static const char *wanted_of(const json_t *f)
 {
-    const char *expected = member(f, "expected"), *blank = strchr(expected, ' ');
+    const char *expected = report_text_of(f, "expected"), *blank = strchr(expected, ' ');
     return blank ? blank + 1 : "";
 }
 
 /* Whether it did not stay as it was for its time, or did not end. */
 static bool is_too_short(const json_t *f)
 {
-    return strstr(member(f, "expected"), " for ") && strstr(member(f, "came"), " after ");
+    return strstr(report_text_of(f, "expected"), " for ") &&
+           strstr(report_text_of(f, "came"), " after ");
 }
 
 /* ---- what all of them show ---- */
@@ -120,13 +110,13 @@ static bool any(const struct broken *b, bool (*is)(const json_t *f))
 
 static bool is_behind(const json_t *f)
 {
-    return strstr(member(f, "title"), " behind ") != NULL;
+    return strstr(report_text_of(f, "title"), " behind ") != NULL;
 }
 
 /* Behind the same command, with whatever values. */
 static bool is_again(const json_t *f)
 {
-    const char *title = member(f, "title"), *before = strstr(title, " behind ");
+    const char *title = report_text_of(f, "title"), *before = strstr(title, " behind ");
     return before && !strncmp(before + strlen(" behind "), title, strcspn(title, " "));
 }
 
@@ -136,7 +126,7 @@ static double factor_of(const struct broken *b)
     double factor = 0;
     for (unsigned i = 0; i < b->failures->len; i++) {
         const json_t *f = b->failures->pdata[i];
-        const char *wanted = wanted_of(f), *came = member(f, "came");
+        const char *wanted = wanted_of(f), *came = report_text_of(f, "came");
         if (!strchr(wanted, '%') || !g_str_has_suffix(came, "%")) return 0;
         double should = atof(wanted), is = atof(came);
         if (should == 0 && is == 0) continue;
@@ -151,7 +141,7 @@ static bool is_upside_down(const struct broken *b)
 {
     for (unsigned i = 0; i < b->failures->len; i++) {
         const json_t *f = b->failures->pdata[i];
-        const char *came = member(f, "came");
+        const char *came = report_text_of(f, "came");
         if (!g_str_has_suffix(came, "%") || fabs(100 - atof(wanted_of(f)) - atof(came)) > 1)
             return false;
     }
@@ -170,9 +160,9 @@ static char *level_cause(const struct broken *b, const char *output)
                                factor);
     if (is_upside_down(b) && b->failures->len > 1)
         return g_strdup_printf("%s() makes %s upside down: %s where %.*s was said", b->handler,
-                               output, member(f, "came"), (int)n, wanted_of(f));
+                               output, report_text_of(f, "came"), (int)n, wanted_of(f));
     return g_strdup_printf("%s() makes %s %s where %.*s was said", b->handler, output,
-                           member(f, "came"), (int)n, wanted_of(f));
+                           report_text_of(f, "came"), (int)n, wanted_of(f));
 }
 
 /* Of a clause that makes something. */
@@ -185,7 +175,7 @@ static char *made_cause(const struct broken *b)
     const char *when = all(b, is_again)    ? ", but only when it is said again"
                        : all(b, is_behind) ? ", but only behind another command"
                                            : "";
-    bool states = strchr(wanted_of(f), '%') && g_str_has_suffix(member(f, "came"), "%");
+    bool states = strchr(wanted_of(f), '%') && g_str_has_suffix(report_text_of(f, "came"), "%");
     if (any(b, is_too_short))
         cause = g_strdup_printf("%s() does not keep %s as it is for long enough%s", b->handler,
                                 output, when);
@@ -193,10 +183,10 @@ static char *made_cause(const struct broken *b)
         cause = level_cause(b, output);
     else if (strstr(b->clause, " for ") && !strstr(b->clause, state))
         cause = g_strdup_printf("%s() does not end when the time is over: %s is still %s%s",
-                                b->handler, output, member(f, "came"), when);
+                                b->handler, output, report_text_of(f, "came"), when);
     else
         cause = g_strdup_printf("%s() does not make %s %.*s: it is %s%s", b->handler, output,
-                                (int)n, wanted_of(f), member(f, "came"), when);
+                                (int)n, wanted_of(f), report_text_of(f, "came"), when);
     g_free(state);
     g_free(output);
     return cause;
@@ -205,24 +195,24 @@ static char *made_cause(const struct broken *b)
 /* Who refuses or hangs where a query is tried that follows a command: that command, "aim". */
 static char *followed_cause(const struct broken *b, const json_t *f)
 {
-    const char *at = strstr(member(f, "title"), " follows ");
+    const char *at = strstr(report_text_of(f, "title"), " follows ");
     const char *said = at ? at + strlen(" follows ") : "";
     return g_strdup_printf(is_refused(f) ? "\"%s\" refuses valid values: %s, before %s() is asked"
                                          : "\"%s\" is not answered: %s came before %s() was asked",
-                           said, member(f, "came"), b->handler);
+                           said, report_text_of(f, "came"), b->handler);
 }
 
 static bool is_follower(const json_t *f)
 {
-    return strstr(member(f, "title"), " follows ") != NULL;
+    return strstr(report_text_of(f, "title"), " follows ") != NULL;
 }
 
 static char *cause_of(const struct broken *b)
 {
     const json_t *f = b->failures->pdata[0];
-    const char *came = member(f, "came"), *expected = member(f, "expected");
+    const char *came = report_text_of(f, "came"), *expected = report_text_of(f, "expected");
     bool plain = g_str_has_prefix(expected, "\"*ok*\"");
-    if (is_dead(f))
+    if (cause_is_death(f))
         return g_strdup_printf("the program does not go on where %s() is tried: %s", b->handler,
                                came);
     if (g_str_has_prefix(b->clause, "takes"))
@@ -258,9 +248,9 @@ static bool are_exchanged(const struct broken *a, const struct broken *b)
     char *one = output_of(f), *other = output_of(g);
     bool same = *one && !strcmp(one, other) && strcmp(a->handler, b->handler) != 0;
     const char *wanted = wanted_of(f), *its = wanted_of(g);
-    same = same && g_str_has_prefix(wanted, member(g, "came")) &&
-           g_str_has_prefix(its, member(f, "came")) && *member(f, "came") && *member(g, "came") &&
-           strncmp(wanted, its, strcspn(wanted, " ")) != 0;
+    same = same && g_str_has_prefix(wanted, report_text_of(g, "came")) &&
+           g_str_has_prefix(its, report_text_of(f, "came")) && *report_text_of(f, "came") &&
+           *report_text_of(g, "came") && strncmp(wanted, its, strcspn(wanted, " ")) != 0;
     g_free(one);
     g_free(other);
     return same;
@@ -302,12 +292,12 @@ void causes_of_contracts(json_t *failures, cause_points points, void *user)
         char *clause = clause_of(f);
         bool refused = is_refused(f) && !g_str_has_prefix(clause, "answers");
         bool hangs = is_unanswered(f) && !g_str_has_prefix(clause, "takes");
-        if (refused || hangs || is_dead(f)) { /* whatever was tried then */
+        if (refused || hangs || cause_is_death(f)) { /* whatever was tried then */
             g_free(clause);
             clause = g_strdup(refused ? "refuses" : hangs ? "hangs" : "dies");
         }
-        char *output = !strcmp(clause, "leaves") ? g_strdup(member(f, "came"))
-                       : is_dead(f)              ? g_strdup("")
+        char *output = !strcmp(clause, "leaves") ? g_strdup(report_text_of(f, "came"))
+                       : cause_is_death(f)       ? g_strdup("")
                                                  : output_of(f);
         g_ptr_array_add(group_of(groups, handler, clause, output)->failures, f);
         g_free(output);

@@ -3,16 +3,11 @@
  * quoted text.
  * It does not know why something fails. */
 #include "drill/report/cause.h"
+#include "drill/report/report.h"
 
 #include <glib.h>
 #include <stdbool.h>
 #include <string.h>
-
-static const char *string_of(const json_t *f, const char *name)
-{
-    const char *text = json_string_value(json_object_get(f, name));
-    return text ? text : "";
-}
 
 /* Without numbers, times and what stands in quotes. */
 static void put_alike(GString *to, const char *text)
@@ -33,17 +28,17 @@ static void put_alike(GString *to, const char *text)
 /* What is the same in all that have its cause. Owned by the caller. */
 static char *cause_of(const json_t *f)
 {
-    GString *cause = g_string_new(string_of(f, "kind"));
-    const char *output = string_of(f, "output"), *came = string_of(f, "came");
+    GString *cause = g_string_new(report_text_of(f, "kind"));
+    const char *output = report_text_of(f, "output"), *came = report_text_of(f, "came");
     if (g_str_has_suffix(came, " changed")) output = came;
     size_t n = strcspn(came, " ");
-    if (n && came[n] && !strncmp(came, string_of(f, "expected"), n + 1)) output = came;
+    if (n && came[n] && !strncmp(came, report_text_of(f, "expected"), n + 1)) output = came;
     g_string_append_c(cause, '\n');
     if (*output) {
         g_string_append_len(cause, output, (gssize)strcspn(output, " "));
     } else {
-        put_alike(cause, string_of(f, "expected"));
-        put_alike(cause, string_of(f, "came"));
+        put_alike(cause, report_text_of(f, "expected"));
+        put_alike(cause, report_text_of(f, "came"));
     }
     return g_string_free(cause, FALSE);
 }
@@ -76,4 +71,9 @@ void causes_sort(json_t *failures)
     }
     g_ptr_array_free(order, TRUE);
     g_hash_table_destroy(groups);
+}
+
+bool cause_is_death(const json_t *failure)
+{
+    return !strcmp(report_text_of(failure, "kind"), "died");
 }

@@ -13,6 +13,9 @@ void causes_sort(json_t *failures);
  * Owned by the caller. */
 json_t *causes_named(json_t *failures, bool board);
 
+/* Whether the firmware did not go on. */
+bool cause_is_death(const json_t *failure);
+
 /* broken.c: the causes of those that are about contracts. */
 typedef void (*cause_points)(void *user, json_t *failure, const char *cause);
 void causes_of_contracts(json_t *failures, cause_points points, void *user);

@@ -21,6 +21,12 @@ const char *report_string(const json_t *object, const char *name)
     return json_string_value(json_object_get(object, name));
 }
 
+const char *report_text_of(const json_t *object, const char *name)
+{
+    const char *text = report_string(object, name);
+    return text ? text : "";
+}
+
 unsigned report_count(const json_t *object, const char *name)
 {
     return (unsigned)json_integer_value(json_object_get(object, name));

@@ -25,6 +25,8 @@ bool report_scenes(json_t *report, const char *folder, const char *lexicon, GErr
 /* ---- what the writers share ---- */
 
 const char *report_string(const json_t *object, const char *name);
+/* The same, and "" where there is none. */
+const char *report_text_of(const json_t *object, const char *name);
 unsigned report_count(const json_t *object, const char *name);
 double report_real(const json_t *object, const char *name);
 /* The names that are the same in both are one cell: a fault is NULL where there is none. */

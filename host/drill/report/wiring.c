@@ -10,12 +10,6 @@
 #include "drill/report/cause.h"
 #include "drill/report/report.h"
 
-static const char *member(const json_t *f, const char *name)
-{
-    const char *text = report_string(f, name);
-    return text ? text : "";
-}
-
 /* Those without a cause that the function takes. Owned by the caller. */
 static GPtrArray *of(json_t *failures, bool (*takes)(const json_t *f))
 {
@@ -41,17 +35,12 @@ static void points_all(const struct pointing *p, const GPtrArray *all, char *cau
 
 /* ---- a program that ends ---- */
 
-static bool is_dead(const json_t *f)
-{
-    return !strcmp(member(f, "kind"), "died");
-}
-
 static void dead(const struct pointing *p)
 {
-    GPtrArray *all = of(p->failures, is_dead);
+    GPtrArray *all = of(p->failures, cause_is_death);
     for (unsigned i = 0; i < all->len; i++) {
-        char *cause =
-            g_strdup_printf("the program does not go on: %s", member(all->pdata[i], "came"));
+        char *cause = g_strdup_printf("the program does not go on: %s",
+                                      report_text_of(all->pdata[i], "came"));
         p->points(p->user, all->pdata[i], cause);
         g_free(cause);
     }
@@ -62,17 +51,18 @@ static void dead(const struct pointing *p)
 
 static bool is_unanswered(const json_t *f)
 {
-    return (!strcmp(member(f, "expected"), "an answer") && !strcmp(member(f, "came"), "none")) ||
-           g_str_has_suffix(member(f, "came"), "never answered ok") ||
-           (*member(f, "expected") == '"' && !strcmp(member(f, "came"), "nothing"));
+    return (!strcmp(report_text_of(f, "expected"), "an answer") &&
+            !strcmp(report_text_of(f, "came"), "none")) ||
+           g_str_has_suffix(report_text_of(f, "came"), "never answered ok") ||
+           (*report_text_of(f, "expected") == '"' && !strcmp(report_text_of(f, "came"), "nothing"));
 }
 
 /* Whether nobody was ever answered over it, which "ok at least once" shows. */
 static bool is_silent(const GPtrArray *all, const char *link)
 {
     for (unsigned i = 0; i < all->len; i++)
-        if (!strcmp(member(all->pdata[i], "link"), link) &&
-            g_str_has_suffix(member(all->pdata[i], "came"), "never answered ok"))
+        if (!strcmp(report_text_of(all->pdata[i], "link"), link) &&
+            g_str_has_suffix(report_text_of(all->pdata[i], "came"), "never answered ok"))
             return true;
     return false;
 }
@@ -81,7 +71,7 @@ static void silent(const struct pointing *p)
 {
     GPtrArray *all = of(p->failures, is_unanswered);
     for (unsigned i = 0; i < all->len; i++) {
-        const char *link = member(all->pdata[i], "link");
+        const char *link = report_text_of(all->pdata[i], "link");
         if (!is_silent(all, link)) continue;
         char *cause = g_strdup_printf("nothing is answered over %s: its bytes do not reach the "
                                       "library, or its answers do not leave",
@@ -133,7 +123,7 @@ static bool is_of_several(const GPtrArray *all, double factor)
     const char *first = NULL;
     for (unsigned i = 0; i < all->len; i++) {
         const GPtrArray one = {all->pdata + i, 1};
-        const char *output = member(all->pdata[i], "output");
+        const char *output = report_text_of(all->pdata[i], "output");
         if (!explained(&one, factor)) continue;
         if (first && strcmp(first, output) != 0) return true;
         first = output;
@@ -164,7 +154,7 @@ static void clocks(const struct pointing *p)
 /* A pin with the other level, or an output that is on where it should be off. */
 static bool is_opposite(const json_t *f)
 {
-    const char *expected = member(f, "expected"), *came = member(f, "came");
+    const char *expected = report_text_of(f, "expected"), *came = report_text_of(f, "came");
     if (has_wire(f))
         return json_is_true(json_object_get(json_object_get(f, "wire"), "pin")) &&
                wire_of(f, "should") != wire_of(f, "is") &&
@@ -178,13 +168,13 @@ static bool is_opposite(const json_t *f)
 /* It stays as it is. */
 static bool is_still(const json_t *f)
 {
-    return has_wire(f) && !strcmp(member(f, "came"), "nothing");
+    return has_wire(f) && !strcmp(report_text_of(f, "came"), "nothing");
 }
 
 /* The output that it is about. Owned by the caller. */
 static char *output_of(const json_t *f)
 {
-    const char *output = member(f, "output"), *expected = member(f, "expected");
+    const char *output = report_text_of(f, "output"), *expected = report_text_of(f, "expected");
     return *output ? g_strdup(output) : g_strndup(expected, strcspn(expected, " "));
 }
 
@@ -202,7 +192,7 @@ static unsigned outputs_of(const GPtrArray *all)
 static bool is_on(const json_t *f)
 {
     return is_opposite(f) && (has_wire(f) ? wire_of(f, "is") > wire_of(f, "should")
-                                          : g_str_has_suffix(member(f, "came"), "on"));
+                                          : g_str_has_suffix(report_text_of(f, "came"), "on"));
 }
 
 /* Whether the output fails in this way. */
@@ -311,13 +301,14 @@ static bool is_other_amount(const json_t *f)
 {
     return has_wire(f) && !json_is_true(json_object_get(json_object_get(f, "wire"), "pin")) &&
            wire_of(f, "should") > 0 && wire_of(f, "is") > 0 &&
-           wire_of(f, "is") != wire_of(f, "should") && strcmp(member(f, "came"), "nothing") != 0;
+           wire_of(f, "is") != wire_of(f, "should") &&
+           strcmp(report_text_of(f, "came"), "nothing") != 0;
 }
 
 /* "10% within 0.001 s" and "0%": the same in scenes. */
 static bool is_other_level(const json_t *f)
 {
-    const char *expected = member(f, "expected"), *came = member(f, "came");
+    const char *expected = report_text_of(f, "expected"), *came = report_text_of(f, "came");
     const char *wanted = strchr(expected, ' ');
     return !has_wire(f) && wanted && strstr(expected, " within") && atof(wanted) > 0 &&
            atof(came) > 0 &&
@@ -333,7 +324,7 @@ static bool is_amount(const json_t *f)
 static double share_of(const json_t *f)
 {
     if (has_wire(f)) return wire_of(f, "is") / wire_of(f, "should");
-    return atof(member(f, "came")) / atof(strchr(member(f, "expected"), ' '));
+    return atof(report_text_of(f, "came")) / atof(strchr(report_text_of(f, "expected"), ' '));
 }
 
 /* One output's amounts are the same share of what they should be. */
@@ -367,18 +358,19 @@ static void amounts(const struct pointing *p)
 
 static bool is_forgotten(const json_t *f)
 {
-    return !strcmp(member(f, "case"), "kept through a power cut") &&
-           *member(f, "expected") == '"' && strstr(member(f, "came"), "ok ");
+    return !strcmp(report_text_of(f, "case"), "kept through a power cut") &&
+           *report_text_of(f, "expected") == '"' && strstr(report_text_of(f, "came"), "ok ");
 }
 
 static bool is_of_events(const json_t *f)
 {
-    return !strcmp(member(f, "case"), "events") && strstr(member(f, "expected"), "ev ");
+    return !strcmp(report_text_of(f, "case"), "events") &&
+           strstr(report_text_of(f, "expected"), "ev ");
 }
 
 static bool is_greeting(const json_t *f)
 {
-    const char *should = member(f, "should"), *is = member(f, "is");
+    const char *should = report_text_of(f, "should"), *is = report_text_of(f, "is");
     const char *a = strrchr(should, ' '), *b = strrchr(is, ' ');
     return g_str_has_prefix(should, "ready ") && g_str_has_prefix(is, "ready ") && a && b &&
            a - should == b - is && !strncmp(should, is, (size_t)(a - should));
@@ -389,7 +381,7 @@ static void others(const struct pointing *p)
     GPtrArray *all = of(p->failures, is_greeting);
     points_all(p, all,
                all->len ? g_strdup_printf("the cause of a reset is not told: it says \"%s\"",
-                                          member(all->pdata[0], "is"))
+                                          report_text_of(all->pdata[0], "is"))
                         : NULL);
     g_ptr_array_free(all, TRUE);
     all = of(p->failures, is_forgotten);
